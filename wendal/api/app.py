@@ -1,0 +1,107 @@
+"""The application: doors, routes, workers and the built browser side."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from pathlib import Path
+from typing import Any
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.openapi.utils import get_openapi
+from fastapi.responses import JSONResponse
+from fastapi.staticfiles import StaticFiles
+from pydantic.json_schema import models_json_schema
+
+from wendal import __version__
+from wendal.core.errors import WendalError
+from wendal.core.exchange import formats
+from wendal.core.route import part_schema
+from wendal.core.sketch import all_rules
+from wendal.core.steps import kinds, published
+from wendal.store import PartStore
+from wendal.workers import Pool, geometry, pen
+
+from . import parts, session
+from .doors import Doors
+from .hub import Hubs
+from .messages import Messages
+
+__all__ = ["create_app"]
+
+WEB = Path(__file__).parents[2] / "web" / "dist"
+STATUS = {"no_such_part": 404, "stale": 409, "store": 409}
+STEP_SECONDS = float(os.environ.get("WENDAL_STEP_SECONDS", "60"))
+
+
+def create_app(store: PartStore | None = None) -> FastAPI:
+    """Make the application; without a store it can only publish its schema."""
+
+    @asynccontextmanager
+    async def life(app: FastAPI) -> AsyncIterator[None]:
+        assert store is not None
+        hubs = Hubs(store, Pool(geometry.main, 2, STEP_SECONDS), Pool(pen.main, 1, 20.0))
+        app.state.hubs = hubs
+        await hubs.pen.start()
+        await hubs.geometry.start()
+        yield
+        hubs.pen.stop()
+        hubs.geometry.stop()
+
+    app = FastAPI(title="Wendal", version=__version__, lifespan=life, docs_url=None, redoc_url=None)
+    app.add_middleware(Doors)
+    app.include_router(parts.router)
+    app.include_router(session.router)
+    _about(app)
+    _errors(app)
+    app.openapi = lambda: _openapi(app)  # type: ignore[method-assign]
+    if WEB.is_dir():
+        app.mount("/", StaticFiles(directory=WEB, html=True))
+    return app
+
+
+def _about(app: FastAPI) -> None:
+    @app.get("/api/about", tags=["about"])
+    async def about() -> dict[str, Any]:
+        """Publish what the browser builds its editing from: step kinds, constraint kinds, formats."""
+        return {
+            "version": __version__,
+            "kinds": [published(k) for k in kinds().values()],
+            "constraints": [{"kind": r.kind, "title": r.title, "symbol": r.symbol, "key": r.key, "takes": r.takes,
+                             "quantity": r.quantity} for r in all_rules()],
+            "formats": [{"ending": f.ending, "title": f.title} for f in formats().values()],
+        }
+
+    @app.get("/api/schema/part", tags=["about"])
+    async def schema() -> dict[str, Any]:
+        """Publish the JSON schema of a part."""
+        return part_schema()
+
+    @app.get("/api/health", tags=["about"])
+    async def health(request: Request) -> dict[str, Any]:
+        """Tell which workers run."""
+        hubs: Hubs = request.app.state.hubs
+        return {"geometry": hubs.geometry.pids(), "pen": hubs.pen.pids()}
+
+
+def _errors(app: FastAPI) -> None:
+    @app.exception_handler(WendalError)
+    async def refused(request: Request, error: WendalError) -> JSONResponse:
+        body = {"code": error.code, "message": error.message, "field": error.field, "step": error.step}
+        return JSONResponse(body, STATUS.get(error.code, 422))
+
+    @app.exception_handler(RequestValidationError)
+    async def invalid(request: Request, error: RequestValidationError) -> JSONResponse:
+        first = error.errors()[0]
+        field = ".".join(str(p) for p in first["loc"][1:])
+        return JSONResponse({"code": "invalid", "message": f"{field}: {first['msg']}.", "field": field, "step": ""}, 422)
+
+
+def _openapi(app: FastAPI) -> dict[str, Any]:
+    """Return the OpenAPI document, the socket's messages included."""
+    document = get_openapi(title=app.title, version=app.version, routes=app.routes)
+    _, extra = models_json_schema([(Messages, "serialization")], ref_template="#/components/schemas/{model}")
+    document.setdefault("components", {}).setdefault("schemas", {}).update(extra.get("$defs", {}))
+    return document

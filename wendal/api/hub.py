@@ -1,0 +1,272 @@
+"""Open parts: one hub a part, which orders its edits, evaluates it, and tells every window what changed."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import logging
+from collections import OrderedDict
+from collections.abc import Awaitable, Callable
+from typing import Any
+
+from wendal.core.errors import StepError, WendalError
+from wendal.store import PartStore
+from wendal.store.parts import PartState
+from wendal.workers import Pool, WorkerDied, WorkerTooSlow
+
+__all__ = ["Hub", "Hubs", "Window"]
+
+log = logging.getLogger(__name__)
+KEPT_BYTES = 256 * 2**20
+NOT_BUILDING = {"name", "visible", "suppressed"}  # fields whose change needs no successful build
+Send = Callable[[dict[str, Any] | bytes], Awaitable[None]]
+
+
+class Window:
+    """One browser window on a part: where it looks, what content it has, which sketch it has open."""
+
+    def __init__(self, send: Send) -> None:
+        self.send = send
+        self.at: str | None = None
+        self.sketch = ""
+        self.has: set[str] = set()
+        self.preview = 0
+
+
+class Hub:
+    """One part."""
+
+    def __init__(self, part: int, store: PartStore, geometry: Pool, pen: Pool) -> None:
+        self.part, self._store, self._geometry, self._pen = part, store, geometry, pen
+        self.windows: list[Window] = []
+        self._lock = asyncio.Lock()
+        self._state: PartState | None = None
+        self._blobs: OrderedDict[str, bytes] = OrderedDict()
+        self._condemned: dict[str, str] = {}
+        self._dirty, self._task = False, None  # type: bool, asyncio.Task[None] | None
+        self._building: dict[str, str] | None = None
+        self._cancelled = False
+
+    async def state(self) -> PartState:
+        """Return the part as it stands."""
+        if self._state is None:
+            self._state = await asyncio.to_thread(self._store.state, self.part)
+        return self._state
+
+    async def join(self, window: Window) -> None:
+        """Show the part in a window."""
+        state = await self.state()
+        self.windows.append(window)
+        await window.send(_part_message(state))
+        self.evaluate_soon()
+
+    def leave(self, window: Window) -> None:
+        """Forget a window."""
+        if window in self.windows:
+            self.windows.remove(window)
+
+    async def command(self, edition: int, command: dict[str, Any]) -> str:
+        """Apply and keep a command; return the step it concerns. Raises WendalError, and then nothing has changed."""
+        async with self._lock:
+            state = await self.state()
+            if edition != state.edition:
+                await asyncio.to_thread(self._store.commit, self.part, edition, "", "", "", "")  # says why
+            changed = await self._pen_call("command", {"document": state.document, "command": command})
+            if _must_build(command):
+                await self._check_build(changed)
+            self._state = await asyncio.to_thread(
+                self._store.commit, self.part, edition, changed["name"], changed["document"], changed["summary"],
+                json.dumps(command))
+        await self._changed()
+        return str(changed["step"])
+
+    async def _check_build(self, changed: dict[str, Any]) -> None:
+        """Raise StepError when the step a command makes or edits can not be built."""
+        result = await self.geometry("evaluate", {"document": changed["document"], "has": list(self._blobs)})
+        self._keep(result["blobs"])
+        report = next((r for r in result["reports"] if r["id"] == changed["step"]), None)
+        if report and report["state"] == "stopped":
+            raise StepError(report["message"], field=report["field"], step=changed["step"])
+
+    async def move(self, edition: int, way: str) -> None:
+        """Undo or redo. Raises WendalError."""
+        async with self._lock:
+            self._state = await asyncio.to_thread(getattr(self._store, way), self.part, edition)
+        await self._changed()
+
+    async def _changed(self) -> None:
+        state = await self.state()
+        await self.tell(_part_message(state))
+        await asyncio.gather(*(self.show_sketch(w) for w in self.windows))
+        self.evaluate_soon()
+
+    async def tell(self, message: dict[str, Any]) -> None:
+        """Say something to every window."""
+        await asyncio.gather(*(w.send(message) for w in list(self.windows)), return_exceptions=True)
+
+    async def show_sketch(self, window: Window) -> None:
+        """Send a window the sketch it has open."""
+        if not window.sketch:
+            return
+        state = await self.state()
+        try:
+            view = await self._pen_call("sketch", {"document": state.document, "step": window.sketch})
+        except WendalError as error:
+            window.sketch = ""
+            await window.send(refusal(0, error))
+            return
+        await window.send({"type": "sketch", "edition": state.edition, "view": view})
+
+    async def preview(self, window: Window, number: int, command: dict[str, Any]) -> None:
+        """Answer a preview, unless the window has asked for a newer one meanwhile."""
+        window.preview = max(window.preview, number)
+        await asyncio.sleep(0)
+        if number < window.preview:
+            return
+        state = await self.state()
+        result = await self.geometry("preview", {"document": state.document, "command": command,
+                                                 "has": list(self._blobs)})
+        if number < window.preview:
+            return
+        self._keep(result["blobs"])
+        shown = result["preview"]
+        await self._send_blobs(window, [d for w in ("added", "removed") for d in shown.get(w, {}).get("faces", [])])
+        await window.send({"type": "preview", "id": number, "report": result["report"], "preview": shown})
+
+    async def drag(self, request: dict[str, Any]) -> dict[str, Any]:
+        """Move sketch geometry without keeping it; `first` takes hold."""
+        first = request.pop("first")
+        if first:
+            request["document"] = (await self.state()).document
+        found: dict[str, Any] = await self._pen_call("drag", request)
+        return found
+
+    def evaluate_soon(self) -> None:
+        """Evaluate the part as it stands, after whatever evaluation is under way."""
+        self._dirty = True
+        if self._task is None or self._task.done():
+            self._task = asyncio.create_task(self._evaluate())
+
+    async def _evaluate(self) -> None:
+        while self._dirty:
+            self._dirty = False
+            try:
+                await self._evaluate_once()
+            except WendalError as error:
+                await self.tell(refusal(0, error))
+            except Exception:
+                log.exception("evaluating part %s", self.part)
+                await self.tell(refusal(0, WendalError("Evaluating the part failed inside Wendal; its log says more. The "
+                                                       "part is kept as it is.")))
+
+    async def _evaluate_once(self) -> None:
+        state = await self.state()
+        for at in {w.at for w in self.windows}:
+            result = await self.geometry("evaluate", {"document": state.document, "has": list(self._blobs), "at": at})
+            self._keep(result["blobs"])
+            if self._state is not state:
+                return  # a newer state is on its way
+            message = {"type": "results", "edition": state.edition, "reports": result["reports"],
+                       "ledger": result["ledger"], "scene": result["scene"]}
+            wanted = [d for b in result["scene"]["bodies"] for d in (*b["faces"], b["edges"], b["things"])]
+            for window in [w for w in self.windows if w.at == at]:
+                await self._send_blobs(window, wanted)
+                await window.send(message)
+        picture = await self.geometry("picture", {"document": state.document})
+        await asyncio.to_thread(self._store.set_picture, self.part, state.version, picture)
+
+    async def geometry(self, operation: str, request: dict[str, Any]) -> Any:
+        """Ask the geometry worker. A step that takes the worker down, or too long, is condemned, and the rest goes on."""
+        for attempt in range(50):
+            self._building = None
+            try:
+                return await self._geometry.call(self.part, operation, {**request, "condemned": self._condemned},
+                                                 self._announce)
+            except (WorkerDied, WorkerTooSlow) as error:
+                await asyncio.sleep(0)  # what it said last is still on its way
+                if self._building is None:
+                    if attempt > 2:
+                        break
+                    continue
+                slow = f"This took longer than {self._geometry.seconds:.0f} s and was ended. Make it simpler, or try again."
+                died = "The geometry worker ended while it built this; a new one has taken over. Try again, or change the step."
+                words = "Building this was cancelled. Try again when you want it." if self._cancelled else (
+                    slow if isinstance(error, WorkerTooSlow) else died)
+                self._cancelled = False
+                self._condemned[self._building["key"]] = words
+        raise WendalError("The geometry workers keep ending. The part is kept as it is; start Wendal again.")
+
+    def _announce(self, said: dict[str, str]) -> None:
+        self._building = said
+        task = asyncio.create_task(self.tell({"type": "building", "step": said["step"], "name": said["name"]}))
+        task.add_done_callback(lambda t: t.exception())
+
+    def cancel(self) -> None:
+        """End the evaluation under way; the step it was at says so."""
+        if self._building is not None and self._task and not self._task.done():
+            self._cancelled = True
+            self._geometry.interrupt(self.part)
+
+    def retry(self) -> None:
+        """Forget what took workers down, and evaluate again."""
+        self._condemned.clear()
+        self.evaluate_soon()
+
+    async def _pen_call(self, operation: str, request: dict[str, Any]) -> Any:
+        for _ in range(2):
+            try:
+                return await self._pen.call(self.part, operation, request)
+            except WorkerDied:
+                continue
+            except WorkerTooSlow as error:
+                raise WendalError("Solving this took too long and was ended; nothing was changed. Take smaller steps.") from error
+        raise WendalError("The drawing worker ended while it solved this; nothing was changed. Try a smaller step.")
+
+    def _keep(self, blobs: dict[str, bytes]) -> None:
+        self._blobs.update(blobs)
+        total = sum(len(b) for b in self._blobs.values())
+        while total > KEPT_BYTES:
+            total -= len(self._blobs.popitem(last=False)[1])
+
+    async def _send_blobs(self, window: Window, digests: list[str]) -> None:
+        for digest in dict.fromkeys(digests):
+            if digest not in window.has and digest in self._blobs:
+                window.has.add(digest)
+                await window.send(bytes([len(digest)]) + digest.encode() + self._blobs[digest])
+
+
+class Hubs:
+    """All open parts."""
+
+    def __init__(self, store: PartStore, geometry: Pool, pen: Pool) -> None:
+        self.store, self.geometry, self.pen = store, geometry, pen
+        self._open: dict[int, Hub] = {}
+
+    def hub(self, part: int) -> Hub:
+        """Return the hub of a part."""
+        if part not in self._open:
+            self._open[part] = Hub(part, self.store, self.geometry, self.pen)
+        return self._open[part]
+
+    async def forget(self, part: int) -> None:
+        """Tell every window that a part is gone."""
+        if part in self._open:
+            await self._open.pop(part).tell({"type": "gone"})
+
+
+def refusal(number: int, error: WendalError) -> dict[str, Any]:
+    """Return a refusal as a message."""
+    return {"type": "refused", "id": number, "code": error.code, "message": error.message, "field": error.field,
+            "step": error.step, "at": error.at}
+
+
+def _part_message(state: PartState) -> dict[str, Any]:
+    return {"type": "part", "edition": state.edition, "version": state.version, "undo": state.undo, "redo": state.redo,
+            "document": json.loads(state.document)}
+
+
+def _must_build(command: dict[str, Any]) -> bool:
+    """Tell whether a command is only accepted when its step can be built."""
+    if command["do"] == "add_step":
+        return True
+    return command["do"] == "edit_step" and bool(command["fields"].keys() - NOT_BUILDING)

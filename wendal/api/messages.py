@@ -1,0 +1,401 @@
+"""Every message between browser and server. The browser's TypeScript types are generated from these."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
+
+from wendal.core.reference import EdgeRef, FaceRef, RegionRef, VertexRef
+from wendal.core.route import Command, Part
+from wendal.core.sketch import Drawing
+
+__all__ = ["FromBrowser", "ToBrowser", "browser_message"]
+
+Spot = tuple[float, float, float]
+Flat = tuple[float, float]
+
+
+class Message(BaseModel):
+    """Base of all messages: unknown fields are refused."""
+
+    model_config = ConfigDict(extra="forbid")
+
+
+class DoCommand(Message):
+    """Edit the part as it was at an edition."""
+
+    type: Literal["command"] = "command"
+    id: int
+    edition: int
+    command: Command  # type: ignore[valid-type]
+
+
+class DoMove(Message):
+    """Undo or redo."""
+
+    type: Literal["undo", "redo"]
+    id: int
+    edition: int
+
+
+class DoPreview(Message):
+    """Ask what a command that adds or edits a step would make, without making it."""
+
+    type: Literal["preview"] = "preview"
+    id: int
+    command: Command  # type: ignore[valid-type]
+
+
+class DoLook(Message):
+    """Look at the part as it stands after a step ("" before all, null at the end)."""
+
+    type: Literal["look"] = "look"
+    at: str | None = None
+
+
+class DoSketch(Message):
+    """Open a sketch on the drawing board, or close it with ""."""
+
+    type: Literal["sketch"] = "sketch"
+    step: str
+
+
+class DoDrag(Message):
+    """Take hold of sketch geometry (first) and bring it somewhere."""
+
+    type: Literal["drag"] = "drag"
+    id: int
+    step: str
+    entity: str
+    start: Flat
+    to: Flat
+    first: bool
+
+
+class DoRetry(Message):
+    """Build again what a lost worker had left stopped."""
+
+    type: Literal["retry"] = "retry"
+
+
+class DoCancel(Message):
+    """Stop the evaluation that is under way."""
+
+    type: Literal["cancel"] = "cancel"
+
+
+FromBrowser = Annotated[DoCommand | DoMove | DoPreview | DoLook | DoSketch | DoDrag | DoRetry | DoCancel,
+                        Field(discriminator="type")]
+browser_message: TypeAdapter[Any] = TypeAdapter(FromBrowser)
+
+
+class FrameData(Message):
+    """A plane with its axes."""
+
+    origin: Spot
+    x: Spot
+    y: Spot
+    normal: Spot
+
+
+class ReferenceReport(Message):
+    """How a reference of a step stands; now: what confirming would store."""
+
+    field: str
+    state: Literal["sound", "re-found", "lost"]
+    reason: str
+    now: dict[str, Any] | None
+
+
+class StepState(Message):
+    """How a step stands."""
+
+    id: str
+    state: Literal["built", "waiting", "held", "stopped"]
+    message: str
+    field: str
+    key: str
+    milliseconds: float
+    remembered: bool
+    references: list[ReferenceReport]
+
+
+class LedgerRow(Message):
+    """A tag with its formula and value."""
+
+    tag: str
+    formula: str
+    kind: Literal["length", "angle", "count", "any"]
+    step: str
+    place: str
+    note: str
+    value: float | None
+    shown: str
+    error: str
+    used_by: list[str]
+
+
+class MassData(Message):
+    """A body in figures: mm³, mm², mm."""
+
+    volume: float
+    area: float
+    centre: Spot
+    low: Spot
+    high: Spot
+    faces: int
+    edges: int
+    vertices: int
+    valid: bool
+
+
+class SceneBody(Message):
+    """A body on the stage; faces, edges and things are digests of content that came before this message."""
+
+    id: str
+    name: str
+    key: str
+    faces: list[str]
+    edges: str
+    things: str
+    mass: MassData
+
+
+class FaceThing(Message):
+    """A face that can be picked."""
+
+    form: str
+    ref: FaceRef
+    frame: FrameData
+    area: float
+    radius: float
+
+
+class EdgeThing(Message):
+    """An edge that can be picked."""
+
+    form: str
+    faces: list[int]
+    length: float
+    middle: Spot
+    ref: EdgeRef
+
+
+class VertexThing(Message):
+    """A corner that can be picked."""
+
+    place: Spot
+    ref: VertexRef
+
+
+class BodyThings(Message):
+    """All that can be picked of a body, in the order of its meshes."""
+
+    faces: list[FaceThing]
+    edges: list[EdgeThing]
+    vertices: list[VertexThing]
+
+
+class SceneDatum(Message):
+    """A datum plane on the stage."""
+
+    step: str
+    name: str
+    visible: bool
+    frame: FrameData
+
+
+class SketchRegion(Message):
+    """A closed region with the reference to it; outline: polygons, the outer one first."""
+
+    ref: RegionRef
+    area: float
+    outline: list[list[Flat]]
+
+
+class SketchLine(Message):
+    """A curve of a sketch as a line through points."""
+
+    id: str
+    construction: bool
+    points: list[Flat]
+
+
+class SceneSketch(Message):
+    """A sketch on the stage."""
+
+    step: str
+    name: str
+    visible: bool
+    frame: FrameData
+    curves: list[SketchLine]
+    regions: list[SketchRegion]
+
+
+class Scene(Message):
+    """What stands."""
+
+    at: str | None
+    bodies: list[SceneBody]
+    datums: list[SceneDatum]
+    sketches: list[SceneSketch]
+
+
+class MeshData(Message):
+    """Preview material."""
+
+    faces: list[str]
+    volume: float
+
+
+class PreviewShape(Message):
+    """What a step would make."""
+
+    datum: FrameData | None = None
+    sketch: SceneSketch | None = None
+    added: MeshData | None = None
+    removed: MeshData | None = None
+
+
+class Freedom(Message):
+    """One remaining motion."""
+
+    words: str
+    moves: dict[str, Flat]
+    grows: dict[str, float]
+
+
+class OpenEnd(Message):
+    """A place where an outline stays open; gap: mm to the next end."""
+
+    curve: str
+    at: Flat
+    gap: float | None
+
+
+class ConstraintRow(Message):
+    """A constraint in words."""
+
+    id: str
+    kind: str
+    symbol: str
+    words: str
+    of: list[str]
+    dimension: bool
+    shown: str
+    tag: str
+    formula: str
+    manner: str
+    at: Flat | None
+    value: float | None = None
+
+
+class SketchView(Message):
+    """A sketch explained."""
+
+    step: str
+    name: str
+    trouble: str
+    drawing: Drawing
+    freedoms: list[Freedom]
+    pencilled: list[str]
+    regions: list[SketchRegion]
+    open_ends: list[OpenEnd]
+    constraints: list[ConstraintRow]
+    names: dict[str, str]
+
+
+class SayPart(Message):
+    """The part's document as it stands; undo and redo: what they would do, "" for nothing."""
+
+    type: Literal["part"] = "part"
+    edition: int
+    version: int
+    undo: str
+    redo: str
+    document: Part
+
+
+class SayResults(Message):
+    """What the part came to."""
+
+    type: Literal["results"] = "results"
+    edition: int
+    reports: list[StepState]
+    ledger: list[LedgerRow]
+    scene: Scene
+
+
+class SayBuilding(Message):
+    """A step is being built."""
+
+    type: Literal["building"] = "building"
+    step: str
+    name: str
+
+
+class SayDone(Message):
+    """A command was accepted and kept; step: the step it made or changed."""
+
+    type: Literal["done"] = "done"
+    id: int
+    step: str
+
+
+class SayRefused(Message):
+    """A request was refused and changed nothing. id is 0 where it answers none."""
+
+    type: Literal["refused"] = "refused"
+    id: int
+    code: str
+    message: str
+    field: str
+    step: str
+    at: int | None
+
+
+class SayPreview(Message):
+    """The answer to a preview."""
+
+    type: Literal["preview"] = "preview"
+    id: int
+    report: StepState
+    preview: PreviewShape
+
+
+class SaySketch(Message):
+    """The sketch on the drawing board."""
+
+    type: Literal["sketch"] = "sketch"
+    edition: int
+    view: SketchView
+
+
+class SayDragged(Message):
+    """Where things are while dragging."""
+
+    type: Literal["dragged"] = "dragged"
+    id: int
+    points: dict[str, Flat]
+    radii: dict[str, float]
+
+
+class SayGone(Message):
+    """The part was deleted."""
+
+    type: Literal["gone"] = "gone"
+
+
+ToBrowser = Annotated[
+    SayPart | SayResults | SayBuilding | SayDone | SayRefused | SayPreview | SaySketch | SayDragged | SayGone,
+    Field(discriminator="type"),
+]
+
+
+class Messages(Message):
+    """Both directions and binary content, so that types are made for all of them."""
+
+    from_browser: FromBrowser
+    to_browser: ToBrowser
+    things: BodyThings

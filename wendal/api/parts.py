@@ -1,0 +1,159 @@
+"""REST: the list of parts, their pictures and files."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import re
+from datetime import UTC, datetime
+from typing import Annotated
+from urllib.parse import quote
+
+from fastapi import APIRouter, Depends, Request, Response
+from pydantic import BaseModel, Field
+
+from wendal.core.errors import CommandRefused
+from wendal.core.exchange import formats
+
+from .hub import Hubs
+
+__all__ = ["router"]
+
+router = APIRouter(prefix="/api/parts", tags=["parts"])
+
+
+def hubs(request: Request) -> Hubs:
+    """Return the application's open parts."""
+    found: Hubs = request.app.state.hubs
+    return found
+
+
+Open = Annotated[Hubs, Depends(hubs)]
+
+
+class PartName(BaseModel):
+    """A name for a part."""
+
+    name: str = Field(min_length=1, max_length=120)
+
+
+class PartSummary(BaseModel):
+    """A part in the list."""
+
+    id: int
+    name: str
+    version: int
+    changed: datetime
+
+
+class Imported(BaseModel):
+    """The text of a part's JSON."""
+
+    text: str
+
+
+class FormatInfo(BaseModel):
+    """A format a part can be written in."""
+
+    ending: str
+    title: str
+
+
+async def _summary(open_: Hubs, part: int) -> PartSummary:
+    rows = await asyncio.to_thread(open_.store.list)
+    row = next(r for r in rows if r.id == part)
+    return PartSummary(id=row.id, name=row.name, version=row.version, changed=row.changed.replace(tzinfo=UTC))
+
+
+@router.get("")
+async def list_parts(open_: Open) -> list[PartSummary]:
+    """List all parts, the latest changed first."""
+    rows = await asyncio.to_thread(open_.store.list)
+    return [PartSummary(id=r.id, name=r.name, version=r.version, changed=r.changed.replace(tzinfo=UTC)) for r in rows]
+
+
+@router.post("", status_code=201)
+async def new_part(body: PartName, open_: Open) -> PartSummary:
+    """Begin an empty part."""
+    document = json.dumps({"name": _clean(body.name)})
+    return await _create(open_, document, "Begin")
+
+
+@router.post("/read", status_code=201)
+async def read(body: Imported, open_: Open) -> PartSummary:
+    """Read a part from its JSON."""
+    return await _create(open_, body.text, "Read from JSON")
+
+
+async def _create(open_: Hubs, document: str, summary: str) -> PartSummary:
+    made = await open_.pen.call(0, "read", {"text": document})
+    state = await asyncio.to_thread(open_.store.create, made["name"], made["document"], summary)
+    return await _summary(open_, state.id)
+
+
+def _clean(name: str) -> str:
+    if not name.strip():
+        raise CommandRefused("A part needs a name.", field="name")
+    return name.strip()
+
+
+@router.patch("/{part}")
+async def rename(part: int, body: PartName, open_: Open) -> PartSummary:
+    """Rename a part; this is a revision like any other, and can be undone."""
+    hub = open_.hub(part)
+    await hub.command((await hub.state()).edition, {"do": "rename_part", "name": _clean(body.name)})
+    return await _summary(open_, part)
+
+
+@router.post("/{part}/copy", status_code=201)
+async def copy(part: int, open_: Open) -> PartSummary:
+    """Copy a part as it stands."""
+    document = json.loads((await open_.hub(part).state()).document)
+    names = {r.name for r in await asyncio.to_thread(open_.store.list)}
+    name = f"{document['name'][:100]}, copy"
+    number = 2
+    while name in names:
+        name = f"{document['name'][:100]}, copy {number}"
+        number += 1
+    document["name"] = name
+    return await _create(open_, json.dumps(document), "Copy")
+
+
+@router.delete("/{part}", status_code=204)
+async def delete(part: int, open_: Open) -> None:
+    """Delete a part with all its versions."""
+    await asyncio.to_thread(open_.store.delete, part)
+    await open_.forget(part)
+
+
+@router.get("/{part}/picture.svg", response_class=Response)
+async def picture(part: int, open_: Open) -> Response:
+    """Return the small picture, drawn anew when the part has changed since."""
+    rows = await asyncio.to_thread(open_.store.list)
+    row = next((r for r in rows if r.id == part), None)
+    if row is not None and not row.fresh:
+        hub = open_.hub(part)
+        state = await hub.state()
+        drawn = await hub.geometry("picture", {"document": state.document})
+        await asyncio.to_thread(open_.store.set_picture, part, state.version, drawn)
+    svg = await asyncio.to_thread(open_.store.picture, part)
+    return Response(svg, media_type="image/svg+xml", headers={"Cache-Control": "no-cache"})
+
+
+@router.get("/{part}/file.{ending}", response_class=Response)
+async def export(part: int, ending: str, open_: Open) -> Response:
+    """Write the part as a file."""
+    hub = open_.hub(part)
+    state = await hub.state()
+    content = await hub.geometry("export", {"document": state.document, "format": ending})
+    name = re.sub(r"[^\w .,()-]", "_", json.loads(state.document)["name"])
+    return Response(content, media_type=formats()[ending].media, headers={
+        "Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}.{ending}"})
+
+
+@router.get("/{part}/report")
+async def report(part: int, open_: Open) -> dict:
+    """Return steps, bodies and ledger in figures."""
+    hub = open_.hub(part)
+    found: dict = await hub.geometry("report", {"document": (await hub.state()).document})
+    return found

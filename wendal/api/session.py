@@ -1,0 +1,134 @@
+"""The socket of an open part."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import logging
+from typing import Any
+
+from fastapi import APIRouter, WebSocket, WebSocketDisconnect
+from pydantic import ValidationError
+
+from wendal.core.errors import WendalError
+
+from .hub import Hub, Hubs, Window, refusal
+from .messages import browser_message
+
+__all__ = ["router"]
+
+router = APIRouter()
+log = logging.getLogger(__name__)
+LONGEST_MESSAGE = 4 * 2**20
+
+
+@router.websocket("/api/parts/{part}/session")
+async def session(socket: WebSocket, part: int) -> None:
+    """Serve one window on a part until it closes."""
+    hubs: Hubs = socket.app.state.hubs
+    await socket.accept()
+    order = asyncio.Lock()  # content and the message that needs it must not be torn apart
+
+    async def send(message: dict[str, Any] | bytes) -> None:
+        async with order:
+            if isinstance(message, bytes):
+                await socket.send_bytes(message)
+            else:
+                await socket.send_text(json.dumps(message))
+
+    hub, window = hubs.hub(part), Window(send)
+    tasks: set[asyncio.Task[None]] = set()
+    try:
+        await hub.join(window)
+        while True:
+            text = await socket.receive_text()
+            task = asyncio.create_task(_answer(hub, window, text))
+            tasks.add(task)
+            task.add_done_callback(tasks.discard)
+    except WendalError as error:
+        await send(refusal(0, error))
+        await socket.close(4404, error.message[:120])
+    except (WebSocketDisconnect, RuntimeError):
+        pass
+    finally:
+        hub.leave(window)
+        for task in tasks:
+            task.cancel()
+
+
+async def _answer(hub: Hub, window: Window, text: str) -> None:
+    """Handle one message; whatever goes wrong is told to the window."""
+    number = _number(text)
+    try:
+        data = _read(text)
+        await _HANDLERS[data["type"]](hub, window, data)
+    except WendalError as error:
+        await window.send(refusal(number, error))
+    except WebSocketDisconnect:
+        pass
+    except Exception:
+        log.exception("answering %.200s", text)
+        await window.send(refusal(number, WendalError("This failed inside Wendal and nothing was changed; its log says more.")))
+
+
+def _read(text: str) -> dict[str, Any]:
+    if len(text) > LONGEST_MESSAGE:
+        raise WendalError("This message is too long.")
+    try:
+        message = browser_message.validate_json(text)
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = ".".join(str(p) for p in first["loc"])
+        raise WendalError(f"At {where or 'the message'}: {first['msg']}.", field=where) from error
+    found: dict[str, Any] = message.model_dump(mode="json")
+    return found
+
+
+def _number(text: str) -> int:
+    """Return the number under which a request wants its answer, 0 where it has none."""
+    try:
+        return int(json.loads(text)["id"])
+    except (ValueError, KeyError, TypeError, RecursionError):
+        return 0
+
+
+async def _command(hub: Hub, window: Window, data: dict[str, Any]) -> None:
+    step = await hub.command(data["edition"], data["command"])
+    await window.send({"type": "done", "id": data["id"], "step": step})
+
+
+async def _move(hub: Hub, window: Window, data: dict[str, Any]) -> None:
+    await hub.move(data["edition"], data["type"])
+    await window.send({"type": "done", "id": data["id"], "step": ""})
+
+
+async def _preview(hub: Hub, window: Window, data: dict[str, Any]) -> None:
+    await hub.preview(window, data["id"], data["command"])
+
+
+async def _look(hub: Hub, window: Window, data: dict[str, Any]) -> None:
+    window.at = data["at"]
+    hub.evaluate_soon()
+
+
+async def _sketch(hub: Hub, window: Window, data: dict[str, Any]) -> None:
+    window.sketch = data["step"]
+    await hub.show_sketch(window)
+
+
+async def _drag(hub: Hub, window: Window, data: dict[str, Any]) -> None:
+    request = {k: data[k] for k in ("step", "entity", "start", "to", "first")}
+    moved = await hub.drag({**request, "drag": f"{id(window)}"})
+    await window.send({"type": "dragged", "id": data["id"], **moved})
+
+
+async def _retry(hub: Hub, window: Window, data: dict[str, Any]) -> None:
+    hub.retry()
+
+
+async def _cancel(hub: Hub, window: Window, data: dict[str, Any]) -> None:
+    hub.cancel()
+
+
+_HANDLERS = {"command": _command, "undo": _move, "redo": _move, "preview": _preview, "look": _look, "sketch": _sketch,
+             "drag": _drag, "retry": _retry, "cancel": _cancel}

@@ -1,0 +1,157 @@
+"""The command line: start, demo, schema, build."""
+
+from __future__ import annotations
+
+import argparse
+import fcntl
+import json
+import logging
+import signal
+import socket
+import sys
+import threading
+import time
+from pathlib import Path
+from typing import Any, TextIO
+
+from wendal.core.errors import WendalError
+
+__all__ = ["main"]
+
+ROOT = Path(__file__).parents[1]
+PORT = 8731
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Run a command; return the exit status."""
+    parser = argparse.ArgumentParser(prog="wendal", description="Parts that follow when dimensions change.")
+    commands = parser.add_subparsers(dest="command", required=True)
+    for name, words in (("start", "start Wendal"), ("demo", "start Wendal with the demo parts of Harrow Point")):
+        sub = commands.add_parser(name, help=words)
+        sub.add_argument("--port", type=int, default=PORT, help=f"the port on 127.0.0.1 (else {PORT}; 0 for any free one)")
+        sub.add_argument("--data", type=Path, default=ROOT / "var", help="the folder for the database (else var/)")
+    commands.add_parser("schema", help="print the JSON schema of a part")
+    commands.add_parser("openapi", help="print the description of the web service")
+    build = commands.add_parser("build", help="build a part without server or database")
+    build.add_argument("part", type=Path, help="a part's JSON")
+    build.add_argument("--set", action="append", default=[], metavar="TAG=FORMULA", help="change a tag first")
+    build.add_argument("--out", type=Path, help="write FILE.step, .stl or .json")
+    build.add_argument("--report", action="store_true", help="print steps, bodies and ledger as JSON (without --out always)")
+    options = parser.parse_args(arguments)
+    try:
+        return _COMMANDS[options.command](options)
+    except WendalError as error:
+        print(json.dumps({"error": error.message, "code": error.code, "field": error.field, "step": error.step}),
+              file=sys.stderr)
+        return 1
+    except (RuntimeError, OSError) as error:
+        print(f"wendal: {error}", file=sys.stderr)
+        return 1
+
+
+def _build(options: argparse.Namespace) -> int:
+    from wendal.core import exchange, inspect
+    from wendal.core.errors import CommandRefused
+    from wendal.core.route import Memory, apply, evaluate, read_part
+    from wendal.core.route.commands import SetFormula
+
+    part = read_part(options.part.read_bytes())
+    for change in options.set:
+        tag, sign, formula = change.partition("=")
+        if not sign:
+            raise CommandRefused(f"--set wants TAG=FORMULA, and this is “{change}”.", field=change)
+        part = apply(part, SetFormula(tag=tag.strip(), formula=formula.strip()))
+    evaluation = evaluate(part, Memory())
+    if options.out:
+        options.out.write_bytes(exchange.export(part, evaluation, options.out.suffix.removeprefix(".")))
+    if options.report or not options.out:
+        print(json.dumps(inspect.report(part, evaluation), indent=1, ensure_ascii=False))
+    return 0 if all(r.state in ("built", "waiting") for r in evaluation.reports) else 2
+
+
+def _schema(options: argparse.Namespace) -> int:
+    from wendal.core.route import part_schema
+
+    print(json.dumps(part_schema(), indent=1))
+    return 0
+
+
+def _openapi(options: argparse.Namespace) -> int:
+    from wendal.api import create_app
+
+    print(json.dumps(create_app().openapi(), indent=1))
+    return 0
+
+
+def _serve(options: argparse.Namespace) -> int:
+    """Start database, workers and web service; stop them all in order on Ctrl-C."""
+    import uvicorn
+
+    from wendal.api import create_app
+    from wendal.store import Database, MariaServer, PartStore
+
+    began = time.monotonic()
+    logging.basicConfig(level=logging.WARNING, format="%(asctime)s %(name)s: %(message)s")
+    options.data.mkdir(parents=True, exist_ok=True)
+    lock = _lock(options.data / "lock")
+    listener = _listen(options.port)
+    port = listener.getsockname()[1]
+    maria = MariaServer(options.data / "mariadb")
+    # From here on a signal must still stop the database; the web service takes signals over while it runs.
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
+    try:
+        print("Wendal: starting the database …", flush=True)
+        maria.start()
+        database = Database(maria.url)
+        database.upgrade()
+        store = PartStore(database)
+        if options.command == "demo":
+            from wendal.demo import add_demo
+
+            add_demo(store)
+        app = create_app(store)
+        config = uvicorn.Config(app, log_level="warning", ws_max_size=8 * 2**20, timeout_graceful_shutdown=2)
+        server = uvicorn.Server(config)
+        threading.Thread(target=_announce, args=(server, port, began), daemon=True).start()
+        server.run(sockets=[listener])
+        database.close()
+    except KeyboardInterrupt:
+        pass
+    finally:
+        print("Wendal: stopping …", flush=True)
+        maria.stop()
+        lock.close()
+    return 0
+
+
+def _listen(port: int) -> socket.socket:
+    """Take the port at once, so that a taken one is told before anything else is started."""
+    listener = socket.socket()
+    listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        listener.bind(("127.0.0.1", port))
+    except OSError as error:
+        raise RuntimeError(f"Port {port} is taken. Stop what uses it, or choose another with --port.") from error
+    listener.listen(128)
+    return listener
+
+
+def _lock(path: Path) -> TextIO:
+    """Hold the data folder for this process alone."""
+    held = path.open("a")
+    try:
+        fcntl.flock(held, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError as error:
+        raise RuntimeError(f"Another Wendal uses {path.parent} already. Stop it first, or choose another --data.") from error
+    return held
+
+
+def _announce(server: Any, port: int, began: float) -> None:
+    """Say that the service is up once it really answers."""
+    while not server.started and not server.should_exit:
+        time.sleep(0.02)
+    if server.started:
+        print(f"Wendal: ready at http://127.0.0.1:{port} after {time.monotonic() - began:.1f} s. Ctrl-C stops it.", flush=True)
+
+
+_COMMANDS = {"start": _serve, "demo": _serve, "schema": _schema, "openapi": _openapi, "build": _build}

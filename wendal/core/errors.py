@@ -1,0 +1,72 @@
+"""Errors that reach the user: what happened, where, and what to do.
+
+    WendalError
+    ├── FormulaError      a formula cannot be read or has no value
+    ├── SketchError       a sketch edit or constraint is refused
+    ├── StepError         a step cannot be built from what it was given
+    ├── ReferenceLost     a step's reference finds no geometry
+    ├── CommandRefused    an edit of the part is not possible
+    └── DocumentError     a part's JSON cannot be read
+"""
+
+from __future__ import annotations
+
+__all__ = ["CommandRefused", "DocumentError", "FormulaError", "ReferenceLost", "SketchError", "StepError",
+           "WendalError"]
+
+
+class WendalError(Exception):
+    """A refusal in words.
+
+    message : a sentence for the user, with what to do about it.
+    field : the blank, tag or JSON path it concerns, or "".
+    step : the id of the step it concerns, or "".
+    at : the character of a formula at which it went wrong, or None.
+    """
+
+    code = "error"
+
+    def __init__(self, message: str, *, field: str = "", step: str = "", at: int | None = None) -> None:
+        super().__init__(message)
+        self.message, self.field, self.step, self.at = message, field, step, at
+
+    def located(self, *, field: str = "", step: str = "") -> WendalError:
+        """Return self with field and step filled in where they were still empty."""
+        self.field, self.step = self.field or field, self.step or step
+        return self
+
+
+class FormulaError(WendalError):
+    """A formula cannot be read, names an unknown tag, mixes units or has no finite value."""
+
+    code = "formula"
+
+
+class SketchError(WendalError):
+    """A sketch edit is refused and the sketch stays as it was."""
+
+    code = "sketch"
+
+
+class StepError(WendalError):
+    """A step cannot be built; it stops, and steps that do not need it go on."""
+
+    code = "step"
+
+
+class ReferenceLost(WendalError):
+    """A reference finds no geometry any more, or cannot tell which of several is meant."""
+
+    code = "reference"
+
+
+class CommandRefused(WendalError):
+    """An edit of the part is not possible; the part stays as it was."""
+
+    code = "refused"
+
+
+class DocumentError(WendalError):
+    """A part's JSON does not follow the published schema."""
+
+    code = "document"

@@ -1,0 +1,52 @@
+"""What a format is, and the list of them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from ..errors import CommandRefused
+from ..route import Evaluation, Part
+
+__all__ = ["Format", "export", "formats", "register"]
+
+
+@dataclass(frozen=True, slots=True)
+class Format:
+    """A way to write a part: file ending, media type, words, and the function from part and results to bytes."""
+
+    ending: str
+    media: str
+    title: str
+    write: Callable[[Part, Evaluation], bytes]
+
+
+_formats: dict[str, Format] = {}
+
+
+def register(made: Format) -> Format:
+    """Make a format known; a second one with the same ending is refused."""
+    if made.ending in _formats:
+        raise ValueError(f"format {made.ending} is registered twice")
+    _formats[made.ending] = made
+    return made
+
+
+def formats() -> dict[str, Format]:
+    """Return every format by file ending."""
+    return dict(_formats)
+
+
+def export(part: Part, evaluation: Evaluation, ending: str) -> bytes:
+    """Write a part; raises CommandRefused for an unknown format or where there is nothing to write."""
+    if ending not in _formats:
+        raise CommandRefused(f"There is no format “{ending}”. There are: {', '.join(_formats)}.", field="format")
+    return _formats[ending].write(part, evaluation)
+
+
+def solid_bodies(evaluation: Evaluation) -> list:
+    """Return the bodies to write; raises CommandRefused when there are none."""
+    bodies = list(evaluation.site.bodies.values())
+    if not bodies:
+        raise CommandRefused("There is no body to write yet. Build one first, for example by extruding a sketch.")
+    return bodies

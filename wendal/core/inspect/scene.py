@@ -1,0 +1,157 @@
+"""What the stage shows: bodies face by face, datum planes, sketches; every pickable thing with its reference.
+
+Heavy content (triangles, edge lines, the list of a body's references) goes by digest and is only handed out
+when the asker does not have it.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import math
+from dataclasses import asdict
+from typing import Any
+
+import numpy as np
+
+from .. import kernel
+from ..reference import edge_ref, face_ref, vertex_ref
+from ..route import Evaluation, Part
+from ..sketch import Drawing, region_ref
+from ..sketch.crossings import path_of
+from ..steps import Body, Made, SketchMade
+
+__all__ = ["Blobs", "curve_lines", "frame_data", "preview_scene", "scene"]
+
+
+class Blobs:
+    """Content by digest; what the asker already has is left out.
+
+    kept : packed bodies by body key, so that an unchanged body is meshed once.
+    """
+
+    def __init__(self, has: set[str], kept: dict[str, tuple[dict[str, Any], dict[str, bytes]]]) -> None:
+        self.new: dict[str, bytes] = {}
+        self._has, self._kept = has, kept
+
+    def add(self, content: bytes, digest: str = "") -> str:
+        """Hand out content unless the asker has it; return its digest."""
+        digest = digest or hashlib.blake2b(content, digest_size=12).hexdigest()
+        if digest not in self._has:
+            self.new[digest] = content
+        return digest
+
+    def body(self, body: Body) -> dict[str, Any]:
+        """Return a body's entry in the scene."""
+        if body.key not in self._kept:
+            if len(self._kept) > 60:
+                self._kept.pop(next(iter(self._kept)))
+            self._kept[body.key] = _pack(body)
+        entry, contents = self._kept[body.key]
+        for digest, content in contents.items():
+            self.add(content, digest)
+        return entry
+
+
+def scene(part: Part, evaluation: Evaluation, blobs: Blobs, at: str | None = None) -> dict[str, Any]:
+    """Return everything that stands after a step ("" before all; None: at the end of what is built)."""
+    site = evaluation.site if at is None else evaluation.sites.get(at, evaluation.site)
+    visible = {s.id: s.visible for s in part.steps}
+    return {
+        "at": at,
+        "bodies": [blobs.body(b) for b in site.bodies.values()],
+        "datums": [{"step": s, "name": part.step(s).name, "visible": visible[s], "frame": frame_data(f)}
+                   for s, f in site.datums.items()],
+        "sketches": [sketch_entry(part, s, made, visible[s]) for s, made in site.sketches.items()],
+    }
+
+
+def preview_scene(made: Made | None, part: Part, step: str, blobs: Blobs) -> dict[str, Any]:
+    """Return what a step under edit would make: its datum or sketch, and material added or removed."""
+    if made is None:
+        return {}
+    found: dict[str, Any] = {}
+    if made.datum:
+        found["datum"] = frame_data(made.datum)
+    if made.sketch:
+        found["sketch"] = sketch_entry(part, step, made.sketch, True)
+    for word, shape in (("added", made.added), ("removed", made.removed)):
+        if shape is not None and kernel.lumps(shape):
+            found[word] = _mesh_of(shape, blobs)
+    return found
+
+
+def frame_data(frame: kernel.Frame) -> dict[str, Any]:
+    """Return a frame as data."""
+    return {"origin": frame.origin, "x": frame.x, "y": frame.y, "normal": frame.normal}
+
+
+def sketch_entry(part: Part, step: str, made: SketchMade, visible: bool) -> dict[str, Any]:
+    """Return a sketch's curves as lines in its plane and its regions with their references."""
+    return {
+        "step": step, "name": part.step(step).name, "visible": visible, "frame": frame_data(made.frame),
+        "curves": curve_lines(made.drawing),
+        "regions": [{"ref": region_ref(step, r).model_dump(mode="json"), "area": r.area, "outline": r.outline()}
+                    for r in made.regions],
+    }
+
+
+def curve_lines(drawing: Drawing) -> list[dict[str, Any]]:
+    """Return every curve as a line through points (mm in the sketch)."""
+    lines = []
+    for c, curve in drawing.curves.items():
+        path = path_of(drawing, c)
+        points = [path.at(t) for t in [*path.samples(path.t0, path.t1, 0.08), path.t1]]
+        lines.append({"id": c, "construction": curve.construction, "points": points})
+    return lines
+
+
+def _size(body: Body) -> float:
+    mass = kernel.mass_of(body.shape)
+    return math.dist(mass.low, mass.high)
+
+
+def _pack(body: Body) -> tuple[dict[str, Any], dict[str, bytes]]:
+    contents: dict[str, bytes] = {}
+    meshes = kernel.face_meshes(body.shape, _size(body))
+    for mesh in meshes:
+        contents[mesh.digest] = _triangles(mesh)
+    lines = kernel.edge_lines(body.shape.shape)
+    packed = _framed({"counts": [len(x) for x in lines]}, [np.concatenate(lines).astype(np.float32)] if lines else [])
+    edges = hashlib.blake2b(packed, digest_size=12).hexdigest()
+    contents[edges] = packed
+    topology = body.topology
+    things = json.dumps({
+        "faces": [{"form": f.form, "ref": face_ref(body.id, topology, i).model_dump(mode="json"),
+                   "frame": frame_data(f.frame), "area": f.area, "radius": f.radius}
+                  for i, f in enumerate(topology.faces)],
+        "edges": [{"form": e.form, "faces": e.faces, "length": e.length, "middle": e.middle,
+                   "ref": edge_ref(body.id, topology, i).model_dump(mode="json")}
+                  for i, e in enumerate(topology.edges)],
+        "vertices": [{"place": v.place, "ref": vertex_ref(body.id, topology, i).model_dump(mode="json")}
+                     for i, v in enumerate(topology.vertices) if v.faces],
+    }).encode()
+    digest = f"t{body.key[:23]}"
+    contents[digest] = things
+    mass = asdict(kernel.mass_of(body.shape))
+    return {"id": body.id, "name": body.name, "key": body.key, "faces": [m.digest for m in meshes], "edges": edges,
+            "things": digest, "mass": mass}, contents
+
+
+def _mesh_of(shape: kernel.NamedShape, blobs: Blobs) -> dict[str, Any]:
+    mass = kernel.mass_of(shape)
+    meshes = kernel.face_meshes(shape, math.dist(mass.low, mass.high))
+    return {"faces": [blobs.add(_triangles(m), m.digest) for m in meshes], "volume": mass.volume}
+
+
+def _triangles(mesh: kernel.FaceMesh) -> bytes:
+    return _framed({"places": len(mesh.places), "triangles": len(mesh.triangles)},
+                   [mesh.places, mesh.normals, mesh.triangles])
+
+
+def _framed(head: dict[str, Any], arrays: list[np.ndarray]) -> bytes:
+    """Return a JSON head, its length in front (uint32, padded to four bytes), and little-endian arrays behind."""
+    text = json.dumps(head).encode()
+    text += b" " * (-len(text) % 4)
+    return len(text).to_bytes(4, "little") + text + b"".join(a.tobytes() for a in arrays)
+

@@ -1,0 +1,78 @@
+"""A sketch explained: solved geometry, what is still free, its regions, open ends, constraints in words."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import asdict
+from typing import Any
+
+from ..errors import CommandRefused, WendalError
+from ..quantity import Kind, format_quantity
+from ..quantity.units import quantity
+from ..route import Part, bench_of
+from ..sketch import (
+    Drawing,
+    Layout,
+    find_freedoms,
+    find_regions,
+    measured,
+    name_of,
+    region_ref,
+    rule_for,
+    say_constraint,
+    solve,
+)
+from ..steps.sketch import Sketch
+
+__all__ = ["dragged", "sketch_view"]
+
+
+def sketch_view(part: Part, step: str) -> dict[str, Any]:
+    """Return all that the drawing board shows of a sketch. Where it can not be solved, `trouble` says why."""
+    sketch = part.step(step)
+    if not isinstance(sketch, Sketch):
+        raise CommandRefused(f"“{sketch.name}” is not a sketch.", step=step)
+    trouble, drawing = "", sketch.drawing
+    motions: list[dict[str, Any]] = []
+    pencilled = [*drawing.points, *drawing.curves]
+    try:
+        solution = solve(drawing, bench_of(part).values(drawing))
+        drawing = solution.drawing
+        freedoms = find_freedoms(solution)
+        motions, pencilled = [asdict(m) for m in freedoms.motions], freedoms.pencilled
+    except WendalError as error:
+        trouble = error.message
+    regions = find_regions(drawing)
+    return {
+        "step": step, "name": sketch.name, "trouble": trouble, "drawing": drawing.model_dump(mode="json"),
+        "freedoms": motions, "pencilled": pencilled,
+        "regions": [{"ref": region_ref(step, r).model_dump(mode="json"), "area": r.area, "outline": r.outline()}
+                    for r in regions.found],
+        "open_ends": [{"curve": c, "at": at, "gap": None if math.isinf(gap) else gap} for c, at, gap in regions.open_ends],
+        "constraints": _constraints(part, drawing),
+        "names": {e: name_of(drawing, e) for e in [*drawing.points, *drawing.curves]},
+    }
+
+
+def _constraints(part: Part, drawing: Drawing) -> list[dict[str, Any]]:
+    outcomes = part.evaluated()
+    now = measured(drawing)
+    units = part.units.units()
+    rows = []
+    for k, c in drawing.constraints.items():
+        rule = rule_for(c.kind)
+        row = {"id": k, "kind": c.kind, "symbol": rule.symbol, "words": say_constraint(drawing, c), "of": c.of,
+               "dimension": bool(rule.quantity), "shown": "", "tag": "", "formula": "", "manner": c.manner, "at": c.at}
+        if c.value:
+            unit = "mm" if rule.quantity == Kind.LENGTH else "rad"
+            value = outcomes[c.value.tag].value if c.value.tag in outcomes else None
+            shown = format_quantity(value if value is not None else quantity(now[k], unit), units)
+            row |= {"shown": shown, "tag": c.value.tag, "formula": c.value.formula, "value": now[k]}
+        rows.append(row)
+    return rows
+
+
+def dragged(drawing: Drawing) -> dict[str, Any]:
+    """Return only what moves while dragging: places and radii."""
+    layout = Layout(drawing)
+    return {"points": dict(drawing.points), "radii": {c: float(layout.x[layout.radius(c)]) for c in layout.round}}

@@ -1,0 +1,61 @@
+"""A shape whose faces carry durable names, and the rule by which names pass through an operation."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any
+
+from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
+from OCP.TopAbs import TopAbs_ShapeEnum
+from OCP.TopoDS import TopoDS_Shape
+
+from .shapes import ShapeMap, faces_of, shape_map, solids_of
+
+__all__ = ["NamedShape", "carry", "merge_flush"]
+
+
+class NamedShape:
+    """A shape with the names of its faces: names[i] belongs to the i-th face in the kernel's stable order."""
+
+    __slots__ = ("names", "shape")
+
+    def __init__(self, shape: TopoDS_Shape, names: list[frozenset[str]]) -> None:
+        self.shape, self.names = shape, names
+
+    @classmethod
+    def collect(cls, shape: TopoDS_Shape, named: Iterable[tuple[TopoDS_Shape, frozenset[str]]]) -> NamedShape:
+        """Make one from (face, names) pairs; pairs whose face is not in the shape are left out."""
+        solids = solids_of(shape)
+        shape = solids[0] if len(solids) == 1 else shape
+        faces = shape_map(shape, TopAbs_ShapeEnum.TopAbs_FACE)
+        names: list[frozenset[str]] = [frozenset()] * faces.Extent()
+        for face, own in named:
+            if i := faces.FindIndex(face):
+                names[i - 1] = names[i - 1] | own
+        return cls(shape, names)
+
+    def pairs(self) -> list[tuple[TopoDS_Shape, frozenset[str]]]:
+        """Return every face with its names."""
+        return list(zip(faces_of(self.shape), self.names, strict=True))
+
+
+def carry(operation: Any, inputs: Iterable[NamedShape], result: TopoDS_Shape) -> NamedShape:
+    """Pass the names of all inputs on to the result of an operation.
+
+    A face goes on as what it was modified to, or as itself where the result still holds it. The kernel's
+    "is deleted" is not asked: it is wrong for some survivors.
+    """
+    present = shape_map(result, TopAbs_ShapeEnum.TopAbs_FACE)
+    return NamedShape.collect(result, [(after, names) for before in inputs for face, names in before.pairs()
+                                       for after in _afterwards(operation, face, present)])
+
+
+def _afterwards(operation: Any, face: TopoDS_Shape, present: ShapeMap) -> list[TopoDS_Shape]:
+    return list(operation.Modified(face)) or ([face] if present.Contains(face) else [])
+
+
+def merge_flush(body: NamedShape) -> NamedShape:
+    """Merge faces that lie in one plane or cylinder, so that no leftover lines stay; a merged face keeps all names."""
+    unify = ShapeUpgrade_UnifySameDomain(body.shape, True, True, False)
+    unify.Build()
+    return carry(unify.History(), [body], unify.Shape())

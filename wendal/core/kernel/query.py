@@ -1,0 +1,138 @@
+"""Asking a shape: its mass, whether it is sound, and everything that references need to know of it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from OCP.Bnd import Bnd_Box
+from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepBndLib import BRepBndLib
+from OCP.BRepCheck import BRepCheck_Analyzer
+from OCP.BRepGProp import BRepGProp
+from OCP.BRepLProp import BRepLProp_SLProps
+from OCP.BRepTools import BRepTools
+from OCP.collections import (
+    IndexedDataMap_TopoDS_Shape_List_TopoDS_Shape_TopTools_ShapeMapHasher as AncestorMap,
+)
+from OCP.GCPnts import GCPnts_AbscissaPoint
+from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_SurfaceType
+from OCP.GProp import GProp_GProps
+from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
+from OCP.TopExp import TopExp
+from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
+
+from ..errors import StepError
+from .named import NamedShape
+from .shapes import edges_of, faces_of, place, shape_map, solids_of, vertices_of
+from .types import Edge, Face, Frame, Mass, Topology, Vec, Vertex, upright
+
+__all__ = ["check_solid", "describe", "lumps", "mass_of"]
+
+EDGE, FACE, VERTEX = TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_FACE, TopAbs_ShapeEnum.TopAbs_VERTEX
+_FORMS = {GeomAbs_SurfaceType.GeomAbs_Plane: "flat", GeomAbs_SurfaceType.GeomAbs_Cylinder: "round",
+          GeomAbs_SurfaceType.GeomAbs_Cone: "cone", GeomAbs_SurfaceType.GeomAbs_Sphere: "sphere",
+          GeomAbs_SurfaceType.GeomAbs_Torus: "torus"}
+_CURVES = {GeomAbs_CurveType.GeomAbs_Line: "line", GeomAbs_CurveType.GeomAbs_Circle: "circle",
+           GeomAbs_CurveType.GeomAbs_Ellipse: "ellipse"}
+
+
+def lumps(body: NamedShape) -> int:
+    """Return the number of separate solids."""
+    return len(solids_of(body.shape))
+
+
+def mass_of(body: NamedShape) -> Mass:
+    """Return a body's volume, area, centre, box and counts."""
+    volume, surface = GProp_GProps(), GProp_GProps()
+    BRepGProp.VolumeProperties_s(body.shape, volume)
+    BRepGProp.SurfaceProperties_s(body.shape, surface)
+    box = Bnd_Box()
+    BRepBndLib.AddOptimal_s(body.shape, box, False, False)
+    return Mass(volume.Mass(), surface.Mass(), place(volume.CentreOfMass()), place(box.CornerMin()),
+                place(box.CornerMax()), len(faces_of(body.shape)), len(edges_of(body.shape)),
+                len(vertices_of(body.shape)), BRepCheck_Analyzer(body.shape).IsValid())
+
+
+def check_solid(body: NamedShape) -> None:
+    """Raise StepError unless a result is a sound solid: there, valid, positive, no two faces glued along an edge only."""
+    if not solids_of(body.shape):
+        raise StepError("Nothing is left of the body. Check the depth and the side.")
+    if not BRepCheck_Analyzer(body.shape).IsValid():
+        raise StepError("The kernel made a broken solid of this. A slightly different depth or outline often helps.")
+    volume = GProp_GProps()
+    BRepGProp.VolumeProperties_s(body.shape, volume)
+    if volume.Mass() <= 0:
+        raise StepError("The result has no volume.")
+    bad = next((e for e, faces in _ancestors(body.shape, EDGE)
+                if len(faces) != 2 and not BRep_Tool.Degenerated_s(TopoDS.Edge(e))), None)
+    if bad is not None:
+        x, y, z = _middle(BRepAdaptor_Curve(TopoDS.Edge(bad)))[0]
+        raise StepError(f"The profile touches the body only along an edge, near X {x:.3f} Y {y:.3f} Z {z:.3f}. "
+                        "Let it overlap, or leave a gap.")
+
+
+def _ancestors(shape: TopoDS_Shape, kind: TopAbs_ShapeEnum) -> list[tuple[TopoDS_Shape, list[TopoDS_Shape]]]:
+    found = AncestorMap()
+    TopExp.MapShapesAndAncestors_s(shape, kind, FACE, found)
+    return [(found.FindKey(i), list(found.FindFromIndex(i))) for i in range(1, found.Extent() + 1)]
+
+
+def describe(body: NamedShape) -> Topology:
+    """Return every face, edge and corner of a body with what meets what."""
+    faces = shape_map(body.shape, FACE)
+    corners = shape_map(body.shape, VERTEX)
+
+    def indices(found: list[TopoDS_Shape]) -> tuple[int, ...]:
+        return tuple(sorted({faces.FindIndex(f) - 1 for f in found}))
+
+    edges = []
+    around: list[set[int]] = [set() for _ in range(faces.Extent())]
+    meeting = {corners.FindIndex(v) - 1: indices(fs) for v, fs in _ancestors(body.shape, VERTEX)}
+    by_edge = _ancestors(body.shape, EDGE)
+    for edge, found in by_edge:
+        own = indices(found)
+        for f in own:
+            around[f].update(g for g in own if g != f)
+        if not BRep_Tool.Degenerated_s(TopoDS.Edge(edge)):
+            edges.append(_edge(TopoDS.Edge(edge), own, corners))
+    return Topology([_face(f, names, around[i]) for i, (f, names) in enumerate(body.pairs())], edges,
+                    [Vertex(meeting.get(i, ()), place(BRep_Tool.Pnt_s(v)))
+                     for i, v in enumerate(vertices_of(body.shape))])
+
+
+def _edge(edge: TopoDS_Edge, faces: tuple[int, ...], corners: Any) -> Edge:
+    curve = BRepAdaptor_Curve(edge)
+    middle, length = _middle(curve)
+    ends = tuple(sorted({corners.FindIndex(v) - 1 for v in vertices_of(edge)}))
+    return Edge(faces, ends, _CURVES.get(curve.GetType(), "curve"), middle, length)
+
+
+def _middle(curve: BRepAdaptor_Curve) -> tuple[Vec, float]:
+    length = GCPnts_AbscissaPoint.Length_s(curve)
+    halfway = GCPnts_AbscissaPoint(curve, length / 2, curve.FirstParameter())
+    return place(curve.Value(halfway.Parameter())), length
+
+
+def _face(face: TopoDS_Face, names: frozenset[str], neighbours: set[int]) -> Face:
+    surface = BRepAdaptor_Surface(face)
+    props = GProp_GProps()
+    BRepGProp.SurfaceProperties_s(face, props)
+    centre = place(props.CentreOfMass())
+    form = _FORMS.get(surface.GetType(), "curved")
+    normal = _normal(face, surface)
+    radius = surface.Cylinder().Radius() if form == "round" else 0.0
+    frame = upright(centre, normal) if form == "flat" else Frame(centre, *_any_axes(normal))
+    return Face(names, form, frame, centre, props.Mass(), tuple(sorted(neighbours)), radius)
+
+
+def _normal(face: TopoDS_Face, surface: BRepAdaptor_Surface) -> Vec:
+    u0, u1, v0, v1 = BRepTools.UVBounds_s(face)
+    normal = BRepLProp_SLProps(surface, (u0 + u1) / 2, (v0 + v1) / 2, 1, 1e-6).Normal()
+    turned = -1.0 if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED else 1.0
+    return (turned * normal.X(), turned * normal.Y(), turned * normal.Z())
+
+
+def _any_axes(normal: Vec) -> tuple[Vec, Vec]:
+    frame = upright((0.0, 0.0, 0.0), normal)
+    return frame.x, frame.y

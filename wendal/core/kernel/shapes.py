@@ -1,0 +1,79 @@
+"""Small helpers over the binding: exploring, sets of shapes, lists."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
+from OCP.collections import List_TopoDS_Shape
+from OCP.gp import gp_Ax3, gp_Dir, gp_Pnt, gp_Vec
+from OCP.TopAbs import TopAbs_ShapeEnum
+from OCP.TopExp import TopExp
+from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Vertex
+
+from .types import Frame, Vec
+
+__all__ = ["ShapeMap", "ax3", "direction", "edges_of", "faces_of", "place", "point", "shape_list", "shape_map",
+           "solids_of", "vector", "vertices_of"]
+
+
+def shape_list(shapes: Iterable[TopoDS_Shape]) -> List_TopoDS_Shape:
+    """Return the kernel's own list of shapes."""
+    found = List_TopoDS_Shape()
+    for shape in shapes:
+        found.Append(shape)
+    return found
+
+
+def shape_map(shape: TopoDS_Shape, kind: TopAbs_ShapeEnum) -> ShapeMap:
+    """Return all sub-shapes of a kind, each once, in the kernel's stable order (indices from 1)."""
+    found = ShapeMap()
+    if not shape.IsNull():
+        TopExp.MapShapes_s(shape, kind, found)
+    return found
+
+
+def faces_of(shape: TopoDS_Shape) -> list[TopoDS_Face]:
+    """Return every face once."""
+    return [TopoDS.Face(s) for s in shape_map(shape, TopAbs_ShapeEnum.TopAbs_FACE)]
+
+
+def edges_of(shape: TopoDS_Shape) -> list[TopoDS_Edge]:
+    """Return every edge once."""
+    return [TopoDS.Edge(s) for s in shape_map(shape, TopAbs_ShapeEnum.TopAbs_EDGE)]
+
+
+def vertices_of(shape: TopoDS_Shape) -> list[TopoDS_Vertex]:
+    """Return every vertex once."""
+    return [TopoDS.Vertex(s) for s in shape_map(shape, TopAbs_ShapeEnum.TopAbs_VERTEX)]
+
+
+def solids_of(shape: TopoDS_Shape) -> list[TopoDS_Shape]:
+    """Return every solid once."""
+    return list(shape_map(shape, TopAbs_ShapeEnum.TopAbs_SOLID))
+
+
+def point(p: Vec) -> gp_Pnt:
+    """Return a kernel point."""
+    return gp_Pnt(*p)
+
+
+def vector(v: Vec) -> gp_Vec:
+    """Return a kernel vector."""
+    return gp_Vec(*v)
+
+
+def direction(v: Vec) -> gp_Dir:
+    """Return a kernel direction."""
+    return gp_Dir(*v)
+
+
+def ax3(frame: Frame) -> gp_Ax3:
+    """Return a frame as the kernel's coordinate system."""
+    return gp_Ax3(point(frame.origin), direction(frame.normal), direction(frame.x))
+
+
+def place(p: gp_Pnt) -> Vec:
+    """Return a kernel point as numbers."""
+    x, y, z = p.Coord()
+    return (x, y, z)

@@ -1,0 +1,163 @@
+"""What goes into and comes out of the kernel, as plain data without the binding. Lengths are mm."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field
+
+__all__ = ["Edge", "Face", "Frame", "Mass", "Profile", "Segment", "Topology", "Vec", "Vertex", "cross", "dot", "unit",
+           "upright"]
+
+Vec = tuple[float, float, float]
+
+
+def dot(a: Vec, b: Vec) -> float:
+    """Return the scalar product."""
+    return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
+
+
+def cross(a: Vec, b: Vec) -> Vec:
+    """Return the vector product."""
+    return (a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0])
+
+
+def unit(a: Vec) -> Vec:
+    """Return the vector of length 1; raises ZeroDivisionError for a zero vector."""
+    length = math.sqrt(dot(a, a))
+    return (a[0] / length, a[1] / length, a[2] / length)
+
+
+@dataclass(frozen=True, slots=True)
+class Frame:
+    """A plane with its own origin and axes: right-handed, of unit length."""
+
+    origin: Vec = (0.0, 0.0, 0.0)
+    x: Vec = (1.0, 0.0, 0.0)
+    y: Vec = (0.0, 1.0, 0.0)
+
+    @property
+    def normal(self) -> Vec:
+        """The direction out of the plane."""
+        return cross(self.x, self.y)
+
+    def at(self, u: float, v: float, w: float = 0.0) -> Vec:
+        """Return the place in space of plane coordinates u, v and height w."""
+        o, x, y, n = self.origin, self.x, self.y, self.normal
+        return (o[0] + u * x[0] + v * y[0] + w * n[0], o[1] + u * x[1] + v * y[1] + w * n[1],
+                o[2] + u * x[2] + v * y[2] + w * n[2])
+
+    def local(self, p: Vec) -> Vec:
+        """Return the plane coordinates and height of a place in space."""
+        d = (p[0] - self.origin[0], p[1] - self.origin[1], p[2] - self.origin[2])
+        return (dot(d, self.x), dot(d, self.y), dot(d, self.normal))
+
+    def raised(self, height: float) -> Frame:
+        """Return the plane moved along its normal."""
+        return Frame(self.at(0.0, 0.0, height), self.x, self.y)
+
+    def flipped(self) -> Frame:
+        """Return the plane seen from behind: the normal turned round, y kept."""
+        return Frame(self.origin, (-self.x[0], -self.x[1], -self.x[2]), self.y)
+
+
+@dataclass(frozen=True, slots=True)
+class Segment:
+    """A straight or circular side of a profile, in plane coordinates (mm), in the direction of its loop.
+
+    centre, t0, t1 : for an arc, its middle and angles in rad (t1 < t0 runs clockwise); centre None is straight.
+    """
+
+    name: str
+    start: tuple[float, float]
+    end: tuple[float, float]
+    centre: tuple[float, float] | None = None
+    radius: float = 0.0
+    t0: float = 0.0
+    t1: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Profile:
+    """A flat region to build from: its loops (outer counter-clockwise first) and the name of its caps' source."""
+
+    name: str
+    loops: list[list[Segment]]
+
+
+@dataclass(frozen=True, slots=True)
+class Face:
+    """A face as references see it.
+
+    names : all durable names it carries. form : "flat", "round" (cylinder) or another surface's word.
+    frame : for a flat face its plane, outward; for others a tangent frame. neighbours : indices of faces.
+    """
+
+    names: frozenset[str]
+    form: str
+    frame: Frame
+    centre: Vec
+    area: float
+    neighbours: tuple[int, ...]
+    radius: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Edge:
+    """An edge: the faces that meet in it, its end vertices, its middle and length (mm)."""
+
+    faces: tuple[int, ...]
+    ends: tuple[int, ...]
+    form: str
+    middle: Vec
+    length: float
+
+
+@dataclass(frozen=True, slots=True)
+class Vertex:
+    """A corner: the faces that meet in it, and its place."""
+
+    faces: tuple[int, ...]
+    place: Vec
+
+
+@dataclass(frozen=True, slots=True)
+class Topology:
+    """Everything of a body that can be referred to, in the kernel's own order."""
+
+    faces: list[Face] = field(default_factory=list)
+    edges: list[Edge] = field(default_factory=list)
+    vertices: list[Vertex] = field(default_factory=list)
+
+
+@dataclass(frozen=True, slots=True)
+class Mass:
+    """A body in figures: mm³, mm², mm."""
+
+    volume: float
+    area: float
+    centre: Vec
+    low: Vec
+    high: Vec
+    faces: int
+    edges: int
+    vertices: int
+    valid: bool
+
+
+def upright(centre: Vec, normal: Vec) -> Frame:
+    """Return the plane's own frame, which depends on the plane alone: Y as near to up (Z) as it goes, origin
+    where the world's origin drops on it. A level plane has X along X."""
+    n = (_clean(normal[0]), _clean(normal[1]), _clean(normal[2]))
+    n = unit(n)
+    if abs(n[2]) > 1 - 1e-9:
+        y: Vec = (0.0, math.copysign(1.0, n[2]), 0.0)
+    else:
+        y = unit((-n[2] * n[0], -n[2] * n[1], 1 - n[2] * n[2]))
+    height = dot(centre, n)
+    return Frame((height * n[0] + 0.0, height * n[1] + 0.0, height * n[2] + 0.0), cross(y, n), y)
+
+
+def _clean(value: float) -> float:
+    """Take rounding noise off a component that is 0 or 1 in truth."""
+    near = float(round(value))
+    return near + 0.0 if abs(value - near) < 1e-12 else value

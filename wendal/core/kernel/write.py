@@ -1,0 +1,81 @@
+"""Shapes to files and bytes: STEP, STL, and the kernel's own binary form for keeping."""
+
+from __future__ import annotations
+
+import io
+import tempfile
+from pathlib import Path
+
+from OCP.BinTools import BinTools, BinTools_FormatVersion
+from OCP.BRep import BRep_Builder
+from OCP.Interface import Interface_Static
+from OCP.Message import Message
+from OCP.STEPCAFControl import STEPCAFControl_Writer
+from OCP.STEPControl import STEPControl_StepModelType
+from OCP.StlAPI import StlAPI_Writer
+from OCP.TCollection import TCollection_ExtendedString
+from OCP.TDataStd import TDataStd_Name
+from OCP.TDocStd import TDocStd_Document
+from OCP.TopoDS import TopoDS_Compound, TopoDS_Shape
+from OCP.XCAFApp import XCAFApp_Application
+from OCP.XCAFDoc import XCAFDoc_DocumentTool
+
+from ..errors import StepError
+from .mesh import face_meshes
+from .named import NamedShape
+
+__all__ = ["from_bytes", "to_bytes", "write_step", "write_stl"]
+
+for _printer in list(Message.DefaultMessenger_s().Printers()):
+    Message.DefaultMessenger_s().RemovePrinter(_printer)
+
+
+def write_step(bodies: list[tuple[str, NamedShape]], inches: bool = False) -> bytes:
+    """Return a STEP file (AP242) with the bodies under their names, in mm or inches."""
+    document = TDocStd_Document(TCollection_ExtendedString("BinXCAF"))
+    XCAFApp_Application.GetApplication_s().InitDocument(document)
+    XCAFDoc_DocumentTool.SetLengthUnit_s(document, 0.001)
+    shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
+    for name, body in bodies:
+        label = shapes.AddShape(body.shape, False)
+        TDataStd_Name.Set_s(label, TCollection_ExtendedString(name, True))
+    writer = STEPCAFControl_Writer()  # before the settings: earlier, they are not taken
+    Interface_Static.SetCVal_s("write.step.schema", "AP242DIS")
+    Interface_Static.SetCVal_s("write.step.unit", "INCH" if inches else "MM")
+    writer.Transfer(document, STEPControl_StepModelType.STEPControl_AsIs)
+    stream = io.BytesIO()
+    writer.WriteStream(stream)
+    if not stream.getvalue():
+        raise StepError("The kernel wrote an empty STEP file.")
+    return stream.getvalue()
+
+
+def write_stl(bodies: list[NamedShape], size: float) -> bytes:
+    """Return a binary STL file (mm) of all bodies."""
+    both = TopoDS_Compound()
+    builder = BRep_Builder()
+    builder.MakeCompound(both)
+    for body in bodies:
+        face_meshes(body, size)
+        builder.Add(both, body.shape)
+    writer = StlAPI_Writer()
+    writer.ASCIIMode = False
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "part.stl"
+        if not writer.Write(both, str(path)):
+            raise StepError("The kernel could not write the STL file.")
+        return path.read_bytes()
+
+
+def to_bytes(shape: TopoDS_Shape) -> bytes:
+    """Return a shape in the kernel's binary form, without triangles; the same shape always gives the same bytes."""
+    stream = io.BytesIO()
+    BinTools.Write_s(shape, stream, False, False, BinTools_FormatVersion.BinTools_FormatVersion_VERSION_4)
+    return stream.getvalue()
+
+
+def from_bytes(content: bytes) -> TopoDS_Shape:
+    """Read back what to_bytes wrote; face and edge order are kept."""
+    shape = TopoDS_Shape()
+    BinTools.Read_s(shape, io.BytesIO(content))
+    return shape

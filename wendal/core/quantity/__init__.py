@@ -1,0 +1,8 @@
+"""Numbers with units: formulas, tags and the ledger."""
+
+from .formula import Formula, parse, rename_tag
+from .ledger import Definition, Outcome, evaluate_ledger, usable_tag
+from .units import Kind, Units, format_quantity, in_kind
+
+__all__ = ["Definition", "Formula", "Kind", "Outcome", "Units", "evaluate_ledger", "format_quantity", "in_kind",
+           "parse", "rename_tag", "usable_tag"]

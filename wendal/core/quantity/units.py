@@ -1,0 +1,121 @@
+"""Units and kinds of quantity.
+
+An own pint registry in which an angle has a dimension of its own, so that `12 deg` can never pass for a
+plain number. Inside Wendal lengths are mm, angles rad, and plain numbers have no unit.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Any
+
+import pint
+
+from ..errors import FormulaError
+
+__all__ = ["UNIT_NAMES", "Kind", "Quantity", "Units", "dimension_words", "format_quantity", "in_kind", "kind_of", "plain", "quantity"]
+
+Quantity = Any  # pint's quantity class is made per registry, so it has no static name
+
+_registry = pint.UnitRegistry(None, autoconvert_to_preferred=False)
+for _definition in (
+    "millimeter = [length] = mm", "micrometer = 0.001 * millimeter = um", "centimeter = 10 * millimeter = cm",
+    "meter = 1000 * millimeter = m", "inch = 25.4 * millimeter = in", "foot = 12 * inch = ft",
+    "radian = [angle] = rad", "degree = 0.017453292519943295 * radian = deg", "gram = [mass] = g",
+    "kilogram = 1000 * gram = kg", "second = [time] = s",
+):
+    _registry.define(_definition)
+
+# What may stand behind a number in a formula.
+UNIT_NAMES = {
+    "mm": "millimeter", "um": "micrometer", "µm": "micrometer", "cm": "centimeter", "m": "meter", "in": "inch",
+    "ft": "foot", "rad": "radian", "deg": "degree", "°": "degree", "g": "gram", "kg": "kilogram", "s": "second",
+}
+
+
+class Kind(StrEnum):
+    """What a blank or a tag wants to be."""
+
+    LENGTH = "length"
+    ANGLE = "angle"
+    COUNT = "count"
+    ANY = "any"
+
+
+_KIND_UNIT = {Kind.LENGTH: "millimeter", Kind.ANGLE: "radian"}
+_WORDS = {
+    "[length]": "a length", "[angle]": "an angle", "[mass]": "a mass", "[time]": "a time", "[length] ** 2": "an area",
+    "[length] ** 3": "a volume", "dimensionless": "a plain number",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Units:
+    """The units a bare number takes in a blank of this part, and in which values are shown."""
+
+    length: str = "mm"
+    angle: str = "deg"
+
+
+def quantity(value: float, unit: str = "") -> Quantity:
+    """Return value with a unit by its short name (`mm`, `deg`, …), or a plain number."""
+    return _registry.Quantity(value, UNIT_NAMES[unit] if unit else "dimensionless")
+
+
+def kind_of(value: Quantity) -> str:
+    """Say in words what a quantity is: "a length", "an angle", "a plain number" …"""
+    return dimension_words(str(value.dimensionality))
+
+
+def dimension_words(dimension: str) -> str:
+    """Say a dimension in words, from pint's way of writing it: `[length]`, `[length] ** 2`, `dimensionless`."""
+    dimension = dimension.strip("()")
+    return _WORDS.get(dimension, f"something that is {dimension}")
+
+
+def plain(value: Quantity, kind: Kind) -> float:
+    """Return the bare magnitude of a quantity of that kind: mm, rad or a number."""
+    if value.dimensionless:
+        return float(value.magnitude)
+    return float(value.to(_KIND_UNIT[kind]).magnitude) if kind in _KIND_UNIT else float(value.to_base_units().magnitude)
+
+
+def in_kind(value: Quantity, kind: Kind, units: Units) -> Quantity:
+    """Read a quantity as a blank of that kind does: a bare number takes the part's unit.
+
+    Raises FormulaError when the unit is of another kind, or a count is not whole.
+    """
+    if kind is Kind.ANY:
+        return value
+    if kind is Kind.COUNT:
+        if not value.dimensionless:
+            raise FormulaError(f"A count is wanted here, and this is {kind_of(value)}; divide by a unit, for example 1 mm.")
+        if abs(value.magnitude - round(value.magnitude)) > 1e-9:
+            raise FormulaError(f"A whole number is wanted here, and this is {value.magnitude:g}; use round, floor or ceil.")
+        return quantity(round(value.magnitude))
+    if value.dimensionless:
+        return quantity(value.magnitude, units.length if kind is Kind.LENGTH else units.angle)
+    if not value.check("[length]" if kind is Kind.LENGTH else "[angle]"):
+        example = f"12 {units.length}" if kind is Kind.LENGTH else "22 deg"
+        wanted = "A length" if kind is Kind.LENGTH else "An angle"
+        raise FormulaError(f"{wanted} is wanted here, for example {example}, and this is {kind_of(value)}.")
+    return value
+
+
+def format_quantity(value: Quantity, units: Units) -> str:
+    """Write a quantity in the part's units: `12 mm`, `22°`, `6`."""
+    if value.dimensionless:
+        return _figure(value.magnitude)
+    if value.check("[length]"):
+        return f"{_figure(value.to(UNIT_NAMES[units.length]).magnitude)} {units.length}"
+    if value.check("[angle]"):
+        figure = _figure(value.to(UNIT_NAMES[units.angle]).magnitude)
+        return f"{figure}°" if units.angle == "deg" else f"{figure} {units.angle}"
+    base = value.to_base_units()
+    return f"{_figure(base.magnitude)} {base.units:~P}"
+
+
+def _figure(value: float) -> str:
+    text = f"{value:.6f}".rstrip("0").rstrip(".")
+    return "0" if text in ("-0", "") else text

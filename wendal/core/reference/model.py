@@ -1,0 +1,91 @@
+"""References as they are stored: what a step points to, by how it came to be."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from ..stored import Figure, Stored
+
+__all__ = ["BaseRef", "BodyRef", "DatumRef", "EdgeRef", "FaceRef", "PlaneRef", "RegionRef", "SketchRef", "VertexRef"]
+
+Spot = tuple[Figure, Figure, Figure]
+
+
+class BaseRef(Stored):
+    """One of the three planes every part has."""
+
+    of: Literal["base"] = "base"
+    name: Literal["XY", "YZ", "ZX"]
+
+
+class DatumRef(Stored):
+    """The datum that a step makes."""
+
+    of: Literal["datum"] = "datum"
+    step: str
+
+
+class FaceRef(Stored):
+    """A face of a body.
+
+    names : the durable names it carried when picked. beside : the names of its neighbours then, which tell the
+    pieces apart when it is split. near : the picked place (mm), the last resort.
+    """
+
+    of: Literal["face"] = "face"
+    body: str
+    names: list[str] = Field(min_length=1)
+    beside: list[str] = Field(default_factory=list)
+    near: Spot | None = None
+
+
+class EdgeRef(Stored):
+    """An edge of a body, by the names of the faces that meet in it and of those at its ends."""
+
+    of: Literal["edge"] = "edge"
+    body: str
+    faces: list[list[str]] = Field(min_length=1, max_length=2)
+    beside: list[str] = Field(default_factory=list)
+    near: Spot | None = None
+
+
+class VertexRef(Stored):
+    """A corner of a body, by the names of the faces that meet in it."""
+
+    of: Literal["vertex"] = "vertex"
+    body: str
+    faces: list[list[str]] = Field(min_length=1)
+    near: Spot | None = None
+
+
+class SketchRef(Stored):
+    """A whole sketch."""
+
+    of: Literal["sketch"] = "sketch"
+    step: str
+
+
+class RegionRef(Stored):
+    """A closed region of a sketch, by the sides of the curves that bound it (`c5+` is left of curve c5).
+
+    key : its number within the step that uses it, part of the names of the faces made from it.
+    inside : a place in it (mm in the sketch) when it was picked.
+    """
+
+    of: Literal["region"] = "region"
+    step: str
+    sides: list[str] = Field(min_length=1)
+    inside: tuple[Figure, Figure]
+    key: str = "r1"
+
+
+class BodyRef(Stored):
+    """A body, by the step that began it."""
+
+    of: Literal["body"] = "body"
+    body: str
+
+
+PlaneRef = Annotated[BaseRef | DatumRef | FaceRef, Field(discriminator="of")]

@@ -1,0 +1,123 @@
+"""Finding again what a reference means: sound, re-found with the reason, or lost with ranked candidates.
+
+A face is looked for by its names. One hit is sound. Several are pieces of a split face: the one with the
+same neighbours as when it was picked is taken, else the nearest to the pick, and that is only re-found.
+None is lost; nothing else is ever taken in its place.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from ..errors import ReferenceLost
+from ..kernel.types import Edge, Face, Topology, Vec
+from .model import EdgeRef, FaceRef, VertexRef
+
+__all__ = ["Found", "edge_ref", "face_ref", "find_edge", "find_face", "find_vertex", "vertex_ref"]
+
+
+@dataclass(frozen=True, slots=True)
+class Found:
+    """Where a reference was found: body, index in its topology, and "" or the reason why it is only re-found."""
+
+    body: str
+    index: int
+    doubt: str = ""
+
+
+def face_ref(body: str, topology: Topology, index: int, near: Vec | None = None) -> FaceRef:
+    """Return the durable reference to a face."""
+    face = topology.faces[index]
+    beside = {n for i in face.neighbours for n in topology.faces[i].names}
+    return FaceRef(body=body, names=sorted(face.names), beside=sorted(beside - face.names), near=near or face.centre)
+
+
+def edge_ref(body: str, topology: Topology, index: int) -> EdgeRef:
+    """Return the durable reference to an edge."""
+    edge = topology.edges[index]
+    return EdgeRef(body=body, faces=[sorted(topology.faces[f].names) for f in edge.faces[:2]],
+                   beside=sorted(_at_ends(topology, edge)), near=edge.middle)
+
+
+def vertex_ref(body: str, topology: Topology, index: int) -> VertexRef:
+    """Return the durable reference to a corner."""
+    vertex = topology.vertices[index]
+    return VertexRef(body=body, faces=[sorted(topology.faces[f].names) for f in vertex.faces], near=vertex.place)
+
+
+def find_face(ref: FaceRef, bodies: Mapping[str, Topology]) -> Found:
+    """Find a face; raises ReferenceLost."""
+    hits = [(b, i, face) for b, topology in bodies.items() for i, face in enumerate(topology.faces)
+            if face.names & set(ref.names)]
+    if not hits:
+        raise ReferenceLost(f"The face this stands on ({say(ref.names)}) is not there any more. Pick another.")
+    if len(hits) == 1:
+        return Found(hits[0][0], hits[0][1])
+    likeness = [_likeness(ref.beside, _beside(bodies[b], face)) for b, _, face in hits]
+    best = max(likeness)
+    if best == 1.0 and likeness.count(best) == 1:
+        body, index, _ = hits[likeness.index(best)]
+        return Found(body, index)
+    nearest = min((h for h, like in zip(hits, likeness, strict=True) if like > best - 1e-9),
+                  key=lambda h: math.dist(h[2].centre, ref.near) if ref.near else 0.0)
+    reason = f"the face ({say(ref.names)}) is now in {len(hits)} pieces; the one most like the picked one was taken"
+    return Found(nearest[0], nearest[1], reason)
+
+
+def find_edge(ref: EdgeRef, bodies: Mapping[str, Topology]) -> Found:
+    """Find an edge; raises ReferenceLost."""
+    wanted = [set(names) for names in ref.faces]
+    hits = [(b, i) for b, t in bodies.items() for i, e in enumerate(t.edges) if _meets(t, e.faces, wanted, exact=True)]
+    if not hits:
+        raise ReferenceLost("The edge this stands on is not there any more. Pick another.")
+    if len(hits) == 1:
+        return Found(*hits[0])
+    likeness = [_likeness(ref.beside, _at_ends(bodies[b], bodies[b].edges[i])) for b, i in hits]
+    best = max(likeness)
+    if best == 1.0 and likeness.count(best) == 1:
+        return Found(*hits[likeness.index(best)])
+    body, index = min((h for h, like in zip(hits, likeness, strict=True) if like > best - 1e-9),
+                      key=lambda h: math.dist(bodies[h[0]].edges[h[1]].middle, ref.near) if ref.near else 0.0)
+    return Found(body, index, f"the edge is now in {len(hits)} pieces; the one most like the picked one was taken")
+
+
+def find_vertex(ref: VertexRef, bodies: Mapping[str, Topology]) -> Found:
+    """Find a corner; raises ReferenceLost."""
+    wanted = [set(names) for names in ref.faces]
+    hits = [(b, i) for b, t in bodies.items() for i, v in enumerate(t.vertices) if _meets(t, v.faces, wanted, exact=False)]
+    if not hits:
+        raise ReferenceLost("The corner this stands on is not there any more. Pick another.")
+    if len(hits) == 1:
+        return Found(*hits[0])
+    body, index = min(hits, key=lambda h: math.dist(bodies[h[0]].vertices[h[1]].place, ref.near) if ref.near else 0.0)
+    return Found(body, index, f"{len(hits)} corners fit now; the nearest to the picked one was taken")
+
+
+def _meets(topology: Topology, faces: tuple[int, ...], wanted: list[set[str]], *, exact: bool) -> bool:
+    """Tell whether every wanted face is among those that meet, each by one of its names."""
+    if exact and len(faces) != len(wanted):
+        return False
+    return all(any(topology.faces[f].names & names for f in faces) for names in wanted)
+
+
+def _beside(topology: Topology, face: Face) -> set[str]:
+    return {n for i in face.neighbours for n in topology.faces[i].names} - face.names
+
+
+def _at_ends(topology: Topology, edge: Edge) -> set[str]:
+    return {n for v in edge.ends for f in topology.vertices[v].faces if f not in edge.faces
+            for n in topology.faces[f].names}
+
+
+def _likeness(stored: list[str], now: set[str]) -> float:
+    both = set(stored) | now
+    return len(set(stored) & now) / len(both) if both else 1.0
+
+
+def say(names: list[str]) -> str:
+    """Say a face's name: `s2/side/c5/r1` is "side c5 of step s2"."""
+    step, role, *source = names[0].split("/")
+    words = {"start": "first end", "end": "far end", "side": f"side along {source[0] if source else ''}"}
+    return f"{words.get(role, role)} of {step}"

@@ -1,0 +1,36 @@
+"""Which steps a step stands on, read from its references."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from pydantic import BaseModel
+
+from ..reference import BodyRef, DatumRef, EdgeRef, FaceRef, RegionRef, SketchRef, VertexRef
+from ..steps import Step
+
+__all__ = ["references", "stands_on"]
+
+
+def references(step: Step) -> Iterator[tuple[str, BaseModel]]:
+    """Yield (field, reference) for every reference of a step."""
+    for name in type(step).model_fields:
+        held = getattr(step, name)
+        for item in held if isinstance(held, list) else [held]:
+            if isinstance(item, BaseModel) and hasattr(item, "of"):
+                yield name, item
+
+
+def stands_on(step: Step) -> set[str]:
+    """Return the ids of the steps whose results a step refers to."""
+    found: set[str] = set()
+    for _, ref in references(step):
+        if isinstance(ref, DatumRef | SketchRef | RegionRef):
+            found.add(ref.step)
+        elif isinstance(ref, FaceRef):
+            found |= {n.split("/")[0] for n in ref.names} | {ref.body}
+        elif isinstance(ref, EdgeRef | VertexRef):
+            found |= {n.split("/")[0] for names in ref.faces for n in names} | {ref.body}
+        elif isinstance(ref, BodyRef):
+            found.add(ref.body)
+    return found - {step.id}

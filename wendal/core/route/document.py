@@ -1,0 +1,157 @@
+"""The part document: a versioned, readable JSON with a published schema."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import reduce
+from operator import or_
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, TypeAdapter, ValidationError
+
+from ..errors import CommandRefused, DocumentError
+from ..quantity import Definition, Kind, Outcome, Units, evaluate_ledger
+from ..steps import Step, kinds
+from ..stored import Stored, Value
+
+__all__ = ["AnyStep", "Entry", "Part", "Row", "UnitChoice", "part_schema", "read_part", "read_step", "write_part"]
+
+AnyStep = Annotated[reduce(or_, kinds().values()), Field(discriminator="kind")]
+_step_adapter: TypeAdapter[Step] = TypeAdapter(AnyStep)
+
+
+class UnitChoice(Stored):
+    """The units in which bare numbers are read and values shown."""
+
+    length: Literal["mm", "in"] = "mm"
+    angle: Literal["deg", "rad"] = "deg"
+
+    def units(self) -> Units:
+        """Return them for formulas."""
+        return Units(self.length, self.angle)
+
+
+class Entry(Stored):
+    """A tag of the ledger that belongs to no step."""
+
+    tag: str
+    formula: str
+    note: str = ""
+
+
+class Part(Stored):
+    """A part: its ledger and its route.
+
+    stop_after : the id of the last step to be built, or "" for all. last : the highest number given to a step.
+    """
+
+    format: Literal["wendal-part"] = "wendal-part"
+    version: Literal[1] = 1
+    name: str = Field(min_length=1, max_length=120)
+    units: UnitChoice = UnitChoice()
+    ledger: list[Entry] = []
+    steps: list[AnyStep] = []  # type: ignore[valid-type]
+    stop_after: str = ""
+    last: int = 0
+
+    def index(self, step: str) -> int:
+        """Return a step's place in the route; raises CommandRefused when there is no such step."""
+        for i, s in enumerate(self.steps):
+            if s.id == step:
+                return i
+        raise CommandRefused("This step is not in the route any more.", step=step)
+
+    def step(self, step: str) -> Step:
+        """Return a step by id; raises CommandRefused when there is no such step."""
+        found: Step = self.steps[self.index(step)]
+        return found
+
+    def number(self, step: str) -> int:
+        """Return a step's number on the route card: 10, 20, 30 …"""
+        return 10 * (self.index(step) + 1)
+
+    def with_step(self, step: Step) -> Part:
+        """Return the part with one step replaced by another of the same id."""
+        return self.model_copy(update={"steps": [step if s.id == step.id else s for s in self.steps]})
+
+    def rows(self) -> Iterator[Row]:
+        """Yield every tagged number of the part, the ledger's own first."""
+        for entry in self.ledger:
+            yield Row(entry.tag, entry.formula, Kind.ANY, "", "", entry.note)
+        for step in self.steps:
+            for place, value, kind in step.values():
+                if value.tag:
+                    yield Row(value.tag, value.formula, kind, step.id, place, "")
+
+    def evaluated(self) -> dict[str, Outcome]:
+        """Evaluate the whole ledger."""
+        return evaluate_ledger([Definition(r.tag, r.formula, r.kind) for r in self.rows()], self.units.units())
+
+    def tags(self) -> set[str]:
+        """Return every tag in use."""
+        return {r.tag for r in self.rows()}
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """One row of the ledger; step and place say where its number lives ("" for the ledger itself)."""
+
+    tag: str
+    formula: str
+    kind: Kind
+    step: str
+    place: str
+    note: str
+
+    def value(self) -> Value:
+        """Return the row as the value stored at its place."""
+        return Value(formula=self.formula, tag=self.tag)
+
+
+def part_schema() -> dict[str, Any]:
+    """Return the published JSON schema of a part."""
+    return Part.model_json_schema()
+
+
+def write_part(part: Part) -> str:
+    """Return a part as readable JSON; reading it back gives the same part."""
+    return json.dumps(part.model_dump(mode="json"), indent=1, ensure_ascii=False) + "\n"
+
+
+def read_part(text: str | bytes) -> Part:
+    """Read a part; raises DocumentError that names the first field that does not fit."""
+    try:
+        part = Part.model_validate_json(text)
+    except ValidationError as error:
+        raise DocumentError(**_first_trouble(error)) from error
+    _check_ids(part)
+    return part
+
+
+def read_step(data: dict[str, Any]) -> Step:
+    """Read one step; raises DocumentError that names the first field that does not fit."""
+    try:
+        return _step_adapter.validate_python(data)
+    except ValidationError as error:
+        raise DocumentError(**_first_trouble(error)) from error
+
+
+def _first_trouble(error: ValidationError) -> dict[str, str]:
+    first = error.errors()[0]
+    where = ".".join(str(p) for p in first["loc"]) or "the whole text"
+    return {"message": f"At {where}: {first['msg']}. The schema that a part follows: python -m wendal schema.", "field": where}
+
+
+def _check_ids(part: Part) -> None:
+    """Raise DocumentError when ids or tags are used twice, or numbering would use one again."""
+    ids = [s.id for s in part.steps]
+    for what, found in (("step id", ids), ("tag", [r.tag for r in part.rows()])):
+        twice = next((x for x in found if found.count(x) > 1), None)
+        if twice is not None:
+            raise DocumentError(f"The {what} “{twice}” is used twice; each is used once.", field=twice)
+    if part.stop_after and part.stop_after not in ids:
+        raise DocumentError(f"The stop line stands after “{part.stop_after}”, which is no step.", field="stop_after")
+    if any(s.id == f"s{n}" for s in part.steps for n in [int(s.id[1:] or 0) if s.id[1:].isdigit() else 0] if n > part.last):
+        raise DocumentError("“last” is smaller than the highest step number, so that an id would be used again.", field="last")

@@ -1,0 +1,265 @@
+"""Evaluating a part: a pure function from the document to bodies, datums, sketches and a report per step.
+
+For every step its numbers are worked out and its references resolved against what stands before it; a digest
+of these is the step's key. Only a key that is not remembered is built. A step that fails stops alone: what
+does not stand on it goes on.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Mapping
+import dataclasses
+from dataclasses import dataclass
+from types import SimpleNamespace
+from typing import Any
+
+from .. import kernel
+from ..datum import BASE_PLANES
+from ..errors import FormulaError, ReferenceLost, StepError, WendalError
+from ..kernel.types import Frame
+from ..quantity import Kind, Outcome, in_kind, parse
+from ..quantity.units import plain
+from ..reference import BaseRef, BodyRef, DatumRef, FaceRef, RegionRef, face_ref, find_face
+from ..sketch import find_region, region_ref
+from ..steps import Body, Made, RegionFound, Site, Step, blanks_of
+from ..steps.blanks import Number, Pick
+from .document import Part
+from .memory import Memory, Remembered, digest
+
+__all__ = ["Evaluation", "ReferenceState", "StepReport", "evaluate"]
+
+Announce = Callable[[str, str, str], None]  # step id, its name, its key: about to be built
+
+
+@dataclass(frozen=True, slots=True)
+class ReferenceState:
+    """How one reference of a step stands: "sound", "re-found" or "lost"; now : what confirming would store."""
+
+    field: str
+    state: str
+    reason: str
+    now: dict[str, Any] | None = None
+
+
+@dataclass(slots=True)
+class StepReport:
+    """How one step stands: "built", "waiting", "held" or "stopped"."""
+
+    id: str
+    state: str
+    message: str = ""
+    field: str = ""
+    key: str = ""
+    references: list[ReferenceState] = dataclasses.field(default_factory=list)
+    milliseconds: float = 0.0
+    remembered: bool = False
+
+
+@dataclass(slots=True)
+class Evaluation:
+    """Everything a part came to. sites : what stands after each step, by its id; "" is the empty beginning."""
+
+    reports: list[StepReport]
+    ledger: dict[str, Outcome]
+    sites: dict[str, Site]
+    site: Site
+    preview: Made | None = None
+
+    def report(self, step: str) -> StepReport:
+        """Return the report of a step."""
+        return next(r for r in self.reports if r.id == step)
+
+
+def evaluate(part: Part, memory: Memory, *, until: str = "", preview: str = "", announce: Announce | None = None,
+             condemned: Mapping[str, str] | None = None) -> Evaluation:
+    """Evaluate a part.
+
+    until : the last step to look at ("" for the stop line). preview : the step whose added and removed material
+    is wanted. announce : called before each step that is really built. condemned : keys that are known to bring
+    the kernel down, with the message for them.
+    """
+    ledger = part.evaluated()
+    run = _Run(part, memory, {t: o.value for t, o in ledger.items() if o.value is not None}, announce, condemned or {})
+    site, sites, reports = Site(), {"": Site()}, []
+    made_preview: Made | None = None
+    waiting = False
+    for step in part.steps:
+        if waiting or step.suppressed:
+            words = "suppressed" if step.suppressed else "below the stop line"
+            report = StepReport(step.id, "waiting", f"Waiting: {words}.")
+        else:
+            site = site.copy()
+            report, made = run.step(step, site, preview=step.id == preview)
+            made_preview = made if step.id == preview else made_preview
+        reports.append(report)
+        run.states[step.id] = report.state
+        sites[step.id] = site
+        waiting = waiting or step.id == (until or part.stop_after)
+    return Evaluation(reports, ledger, sites, site, made_preview)
+
+
+class _Run:
+    """One evaluation under way."""
+
+    def __init__(self, part: Part, memory: Memory, scope: dict[str, Any], announce: Announce | None,
+                 condemned: Mapping[str, str]) -> None:
+        self.part, self.memory, self.scope = part, memory, scope
+        self.announce, self.condemned = announce, condemned
+        self.states: dict[str, str] = {}
+
+    def step(self, step: Step, site: Site, *, preview: bool) -> tuple[StepReport, Made | None]:
+        """Build one step onto the site."""
+        began = time.perf_counter()
+        report = StepReport(step.id, "built")
+        made: Made | None = None
+        try:
+            missing = step.missing()
+            if missing:
+                raise StepError(f"Still needs {' and '.join(missing)}.")
+            given, reads = self._given(step, site, report)
+            shown = step.model_dump(exclude={"name", "visible", *reads})
+            report.key = digest(shown, sorted(reads.items()), preview)
+            result = self._remembered(step, given, site, report, preview)
+            if result.error:
+                raise result.error
+            made = result.made
+            self._put(step, result, site)
+            doubts = [r for r in report.references if r.state == "re-found"]
+            if doubts:
+                report.state = "held"
+                report.message = f"Please confirm: {doubts[0].reason}."
+            elif made:
+                report.message = made.note
+        except WendalError as error:
+            report.state, report.message, report.field = "stopped", error.message, error.field
+            if isinstance(error, ReferenceLost):
+                report.references.append(ReferenceState(error.field, "lost", error.message))
+        report.milliseconds = 1000 * (time.perf_counter() - began)
+        return report, made
+
+    def _remembered(self, step: Step, given: SimpleNamespace, site: Site, report: StepReport, preview: bool) -> Remembered:
+        known = self.memory.get(report.key)
+        if known:
+            report.remembered = True
+            return known
+        if report.key in self.condemned:
+            raise StepError(self.condemned[report.key])
+        if self.announce:
+            self.announce(step.id, step.name, report.key)
+        try:
+            made = step.evaluate(given, site, preview=preview)
+            bodies = {b: self._body(step, site, b, shape, report.key) for b, shape in made.shapes.items()}
+            result = Remembered(made, bodies, None)
+        except WendalError as error:
+            result = Remembered(None, {}, error)
+        except Exception as error:  # the kernel's own exceptions have no common base
+            result = Remembered(None, {}, StepError(
+                f"The geometry kernel refused this ({type(error).__name__}). A slightly different value often helps."))
+        self.memory.put(report.key, result)
+        return result
+
+    def _body(self, step: Step, site: Site, body: str, shape: Any, key: str) -> Body | None:
+        if shape is None:
+            return None
+        name = site.bodies[body].name if body in site.bodies else step.name
+        return Body(body, name, shape, kernel.describe(shape), digest(key, body))
+
+    def _put(self, step: Step, result: Remembered, site: Site) -> None:
+        assert result.made is not None
+        if result.made.datum:
+            site.datums[step.id] = result.made.datum
+        if result.made.sketch:
+            site.sketches[step.id] = result.made.sketch
+        for b, body in result.bodies.items():
+            if body is None:
+                site.bodies.pop(b, None)
+            else:
+                site.bodies[b] = body
+
+    def _given(self, step: Step, site: Site, report: StepReport) -> tuple[SimpleNamespace, dict[str, Any]]:
+        """Work out a step's numbers and references; return them, and what they came to for the key."""
+        given = SimpleNamespace(dimensions={})
+        reads: dict[str, Any] = {}
+        blanks = blanks_of(type(step))
+        for place, value, kind in step.values():
+            figure = self._number(value.formula, kind, place)
+            blank = blanks.get(place)
+            if isinstance(blank, Number) and blank.above is not None and figure <= blank.above:
+                raise StepError(f"The {blank.label} must be greater than zero; {value.formula} comes to {figure:g}.",
+                                field=place)
+            if blank:
+                setattr(given, place, figure)
+            else:
+                given.dimensions[place] = figure
+            reads[place] = figure
+        for name, blank in blanks.items():
+            if isinstance(blank, Pick):
+                held = getattr(step, name) if step.asks(blank) else None
+                items = held if isinstance(held, list) else [held] if held else []
+                found = [self._resolve(name, ref, site, report) for ref in items]
+                setattr(given, name, found if blank.many else found[0] if found else None)
+                reads[name] = [f.key if isinstance(f, Body) else f for f in found]
+        return given, reads
+
+    def _number(self, formula: str, kind: Kind, place: str) -> float:
+        try:
+            return plain(in_kind(parse(formula).value(self.scope), kind, self.part.units.units()), kind)
+        except FormulaError as error:
+            raise error.located(field=place) from error
+
+    def _resolve(self, place: str, ref: Any, site: Site, report: StepReport) -> Any:
+        """Return what a reference means here, noting how it stands; raises ReferenceLost with the field."""
+        try:
+            found, doubt, now = self._look_up(ref, site)
+        except ReferenceLost as error:
+            raise error.located(field=place) from error
+        state = "re-found" if doubt else "sound"
+        report.references.append(ReferenceState(place, state, doubt, now if doubt else None))
+        return found
+
+    def _look_up(self, ref: Any, site: Site) -> tuple[Any, str, dict[str, Any] | None]:
+        if isinstance(ref, BaseRef):
+            return BASE_PLANES[ref.name], "", None
+        if isinstance(ref, DatumRef):
+            if ref.step not in site.datums:
+                raise self._absent(ref.step, "datum")
+            return site.datums[ref.step], "", None
+        if isinstance(ref, BodyRef):
+            if ref.body not in site.bodies:
+                raise self._absent(ref.body, "body")
+            return site.bodies[ref.body], "", None
+        if isinstance(ref, RegionRef):
+            if ref.step not in site.sketches:
+                raise self._absent(ref.step, "sketch")
+            sketch = site.sketches[ref.step]
+            region, doubt = find_region(ref, sketch.regions)
+            return (RegionFound(ref.key, sketch.frame, region), doubt,
+                    region_ref(ref.step, region, ref.key).model_dump(mode="json"))
+        assert isinstance(ref, FaceRef)
+        return self._flat_face(ref, site)
+
+    def _flat_face(self, ref: FaceRef, site: Site) -> tuple[Frame, str, dict[str, Any]]:
+        try:
+            found = find_face(ref, {b: body.topology for b, body in site.bodies.items()})
+        except ReferenceLost as error:
+            for step in dict.fromkeys(n.split("/")[0] for n in ref.names):
+                if self.states.get(step) in ("waiting", "stopped"):
+                    raise self._absent(step, "step") from error
+            raise
+        topology = site.bodies[found.body].topology
+        face = topology.faces[found.index]
+        if face.form != "flat":
+            raise ReferenceLost("A plane is wanted, and this face is not flat. Pick a flat face or a plane.")
+        return face.frame, found.doubt, face_ref(found.body, topology, found.index).model_dump(mode="json")
+
+    def _absent(self, step: str, noun: str) -> ReferenceLost:
+        """Say why what a step makes is not there: deleted, waiting, stopped, or further down."""
+        known = next((s for s in self.part.steps if s.id == step), None)
+        if known is None:
+            return ReferenceLost(f"The {noun} this stands on was deleted. Pick another.")
+        state = self.states.get(step)
+        why = {"waiting": "waits", "stopped": "is stopped"}.get(state or "", "comes after this step")
+        if state in ("built", "held"):
+            return ReferenceLost(f"“{known.name}” makes no {noun} any more. Pick another.")
+        return ReferenceLost(f"This stands on “{known.name}”, which {why}.")

@@ -1,0 +1,118 @@
+"""What a constraint kind is, and the list of them.
+
+A kind is one small class in a file of its own: what it takes, how it is said, and the rows or merges it
+compiles to. Decorating it with `register` is all it needs to be known to solver, diagnosis and client.
+"""
+
+from __future__ import annotations
+
+import math
+from abc import ABC, abstractmethod
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from typing import ClassVar
+
+from ...errors import SketchError
+from ..layout import Layout
+from ..model import Constraint, Drawing
+from ..rows import Kernel, same
+
+__all__ = ["Compiled", "Row", "Rule", "all_rules", "register", "rule_for"]
+
+ROUND = ("circle", "arc")
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """One scalar equation: a kernel, the variables it reads and its parameters."""
+
+    kernel: Kernel
+    variables: tuple[int, ...]
+    parameters: tuple[float, ...] = (0.0,)
+
+
+@dataclass(slots=True)
+class Compiled:
+    """What a constraint asks for: equations, pairs of variables that are one, variables that do not move."""
+
+    rows: list[Row] = field(default_factory=list)
+    merges: list[tuple[int, int]] = field(default_factory=list)
+    held: list[int] = field(default_factory=list)
+
+    def as_rows(self, at: Layout) -> list[Row]:
+        """Return everything as equations, merges and held variables included."""
+        held = [Row(same, (v, 0), (float(at.x[v]),)) for v in self.held]
+        return [*self.rows, *(Row(same, pair) for pair in self.merges), *held]
+
+
+class Rule(ABC):
+    """One kind of constraint.
+
+    takes : the sorts it binds, one tuple a pattern, for example ("point", "line"); "round" is circle or arc.
+    quantity : "" for a geometric constraint, "length" or "angle" for a dimension.
+    """
+
+    kind: ClassVar[str]
+    title: ClassVar[str]
+    symbol: ClassVar[str]
+    key: ClassVar[str]
+    takes: ClassVar[tuple[tuple[str, ...], ...]]
+    quantity: ClassVar[str] = ""
+
+    @abstractmethod
+    def compile(self, c: Constraint, at: Layout, value: float) -> Compiled:
+        """Return the equations; value is the dimension's value in mm or rad (0.0 for none)."""
+
+    def choose(self, c: Constraint, at: Layout) -> float:
+        """Return the sense to store, read off the drawing as it is now."""
+        return 1.0
+
+    def measure(self, c: Constraint, at: Layout) -> float:
+        """Return the present value of a dimension in mm or rad."""
+        raise NotImplementedError(self.kind)
+
+    def check_value(self, value: float) -> None:
+        """Raise SketchError when a dimension can not have this value (mm or rad)."""
+        if not math.isfinite(value) or value <= 0:
+            raise SketchError(f"A {self.title.lower()} is greater than zero; this comes to {value:g}.", field="value")
+
+    def ordered(self, of: list[str], drawing: Drawing) -> list[str]:
+        """Return the picks in the order of the first pattern that fits; raises SketchError in words when none does."""
+        sorts = [(e, drawing.sort(e)) for e in of]
+        if len(set(of)) != len(of):
+            raise SketchError(f"{self.title} needs different things; one was picked twice.")
+        for pattern in self.takes:
+            rest, found = list(sorts), []
+            for wanted in pattern:
+                hit = next((s for s in rest if s[1] == wanted or (wanted == "round" and s[1] in ROUND)), None)
+                if hit is None:
+                    break
+                rest.remove(hit)
+                found.append(hit[0])
+            if len(found) == len(pattern) and not rest:
+                return found
+        ways = " or ".join(", ".join(p) for p in self.takes).replace("round", "circle or arc")
+        raise SketchError(f"{self.title} wants {ways}; picked: {', '.join(s for _, s in sorts) or 'nothing'}.")
+
+
+_rules: dict[str, Rule] = {}
+
+
+def register(rule: type[Rule]) -> type[Rule]:
+    """Make a kind known; a second one of the same name is refused."""
+    if rule.kind in _rules:
+        raise ValueError(f"constraint kind {rule.kind} is registered twice")
+    _rules[rule.kind] = rule()
+    return rule
+
+
+def rule_for(kind: str) -> Rule:
+    """Return the rule of a kind; raises SketchError for an unknown one."""
+    if kind not in _rules:
+        raise SketchError(f"There is no constraint “{kind}”. There are: {', '.join(sorted(_rules))}.", field="kind")
+    return _rules[kind]
+
+
+def all_rules() -> Iterable[Rule]:
+    """Return every kind there is, geometric ones first."""
+    return sorted(_rules.values(), key=lambda r: (bool(r.quantity), r.title))

@@ -1,0 +1,20 @@
+"""Two round curves have one centre."""
+
+from __future__ import annotations
+
+from ..layout import Layout
+from ..model import Constraint
+from .base import Compiled, Rule, register
+
+
+@register
+class Concentric(Rule):
+    """Circles or arcs share their centre, or a centre stands at a point."""
+
+    kind, title, symbol, key = "concentric", "Concentric", "◎", "c n"
+    takes = (("round", "round"), ("round", "point"))
+
+    def compile(self, c: Constraint, at: Layout, value: float) -> Compiled:
+        """Merge both coordinates of the centres."""
+        second = at.xy(c.of[1]) if at.drawing.sort(c.of[1]) == "point" else at.centre(c.of[1])
+        return Compiled(merges=list(zip(at.centre(c.of[0]), second, strict=True)))

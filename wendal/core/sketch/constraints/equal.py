@@ -1,0 +1,23 @@
+"""Two lengths or two radii are equal."""
+
+from __future__ import annotations
+
+from ..layout import Layout
+from ..model import Constraint
+from ..rows import equal_length
+from .base import Compiled, Row, Rule, register
+
+
+@register
+class Equal(Rule):
+    """Two lines have one length, or two round curves one radius."""
+
+    kind, title, symbol, key = "equal", "Equal", "=", "c e"
+    takes = (("line", "line"), ("round", "round"))
+
+    def compile(self, c: Constraint, at: Layout, value: float) -> Compiled:
+        """Merge the radii, or equate the lengths."""
+        first, second = c.of
+        if at.drawing.sort(first) == "line":
+            return Compiled([Row(equal_length, at.line(first) + at.line(second))])
+        return Compiled(merges=[(at.radius(first), at.radius(second))])

@@ -1,0 +1,66 @@
+"""A line and a round curve, or two round curves, touch."""
+
+from __future__ import annotations
+
+import math
+
+from ..layout import Layout
+from ..model import Constraint
+from ..model import Arc
+from ..rows import arc_arc_end, line_arc_end, tangent_circles, tangent_line
+from .base import Compiled, Row, Rule, register
+from .turning import offset
+
+
+@register
+class Tangent(Rule):
+    """Touching, on the side where it was drawn.
+
+    sense for a line: 1 when the centre is to its left, else -1; for two round curves: 1 side by side,
+    2 when the second is inside the first, 3 when the first is inside the second. Where both share an end the
+    side follows from the drawing by itself.
+    """
+
+    kind, title, symbol, key = "tangent", "Tangent", "⌒", "c t"
+    takes = (("line", "round"), ("round", "round"))
+
+    def choose(self, c: Constraint, at: Layout) -> float:
+        """Read the side off the drawing."""
+        if at.drawing.sort(c.of[0]) == "line":
+            centre = at.drawing.curves[c.of[1]].centre  # type: ignore[union-attr]
+            return 1.0 if offset(centre, c.of[0], at) >= 0 else -1.0
+        (x1, y1), (x2, y2) = (at.x[list(at.centre(e))] for e in c.of)
+        r1, r2 = (at.x[at.radius(e)] for e in c.of)
+        gap = math.hypot(x2 - x1, y2 - y1)
+        outside, inside = abs(gap - r1 - r2), abs(gap - abs(r1 - r2))
+        return 1.0 if outside <= inside else 2.0 if r1 >= r2 else 3.0
+
+    def compile(self, c: Constraint, at: Layout, value: float) -> Compiled:
+        """The end-point form where an end is shared, else the centre's distance."""
+        first, second = c.of
+        end = _shared_end(c, at)
+        if at.drawing.sort(first) == "line":
+            if end:
+                return Compiled([Row(line_arc_end, (*at.xy(end), *at.centre(second), *at.line(first)))])
+            return Compiled([Row(tangent_line, (*at.centre(second), *at.line(first), at.radius(second)), (c.sense,))])
+        if end:
+            scale = max(float(at.x[at.radius(first)] + at.x[at.radius(second)]) / 2, 1e-9)
+            return Compiled([Row(arc_arc_end, (*at.xy(end), *at.centre(first), *at.centre(second)), (scale,))])
+        signs = {1.0: (1.0, 1.0), 2.0: (1.0, -1.0), 3.0: (-1.0, 1.0)}[c.sense]
+        variables = (*at.centre(first), at.radius(first), *at.centre(second), at.radius(second))
+        return Compiled([Row(tangent_circles, variables, signs)])
+
+
+def _shared_end(c: Constraint, at: Layout) -> str | None:
+    """Return a point at which two curves are joined end to end, or None."""
+    def ends(entity: str) -> set[str]:
+        curve = at.drawing.curves.get(entity)
+        return set(curve.points[1:] if isinstance(curve, Arc) else curve.points) if curve and curve.kind != "circle" else set()
+
+    first, second = (ends(e) for e in c.of)
+    for other in at.drawing.constraints.values():
+        if other.kind == "coincident":
+            a, b = other.of
+            if (a in first and b in second) or (a in second and b in first):
+                return a
+    return None

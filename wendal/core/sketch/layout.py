@@ -1,0 +1,73 @@
+"""Where each point and radius of a drawing stands among the solver's variables."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..errors import SketchError
+from .model import BUILT_IN_POINTS, Arc, Circle, Drawing
+
+__all__ = ["Layout"]
+
+
+class Layout:
+    """The variables of a drawing: two a point, one a radius; origin and axes come first and are fixed.
+
+    x : (n,) float, mm, the drawn values. fixed : the number of leading variables that never move.
+    """
+
+    def __init__(self, drawing: Drawing) -> None:
+        self.drawing = drawing
+        places = {**BUILT_IN_POINTS, **drawing.points}
+        self._point = {p: 2 * i for i, p in enumerate(places)}
+        self.fixed = 2 * len(BUILT_IN_POINTS)
+        self.round = [c for c, curve in drawing.curves.items() if isinstance(curve, Circle | Arc)]
+        self._radius = {c: 2 * len(places) + i for i, c in enumerate(self.round)}
+        radii = [drawing.curves[c].radius for c in self.round]  # type: ignore[union-attr]
+        self.x: NDArray[np.float64] = np.array([v for p in places.values() for v in p] + radii, dtype=float)
+
+    def xy(self, point: str) -> tuple[int, int]:
+        """Return the two variables of a point."""
+        if point not in self._point:
+            raise SketchError(f"There is no point “{point}” in this sketch.", field=point)
+        return self._point[point], self._point[point] + 1
+
+    def line(self, line: str) -> tuple[int, int, int, int]:
+        """Return the four variables of a line's or axis' two points."""
+        a, b = self.drawing.line_points(line)
+        return (*self.xy(a), *self.xy(b))
+
+    def centre(self, curve: str) -> tuple[int, int]:
+        """Return the two variables of a circle's or arc's centre."""
+        found = self.drawing.curves.get(curve)
+        if not isinstance(found, Circle | Arc):
+            raise SketchError(f"“{curve}” has no centre.", field=curve)
+        return self.xy(found.centre)
+
+    def radius(self, curve: str) -> int:
+        """Return the variable of a circle's or arc's radius."""
+        return self._radius[curve]
+
+    def size(self) -> float:
+        """Return the sketch's size in mm: the larger side of its box, or its largest diameter."""
+        own = self.x[self.fixed : 2 * len(self._point)].reshape(-1, 2)
+        box = float(np.ptp(own, axis=0).max()) if len(own) else 0.0
+        radii = self.x[2 * len(self._point) :]
+        return max(box, 2 * float(radii.max()) if len(radii) else 0.0) or 1.0
+
+    def drawn(self, x: NDArray[np.float64]) -> Drawing:
+        """Return the drawing with its points and radii taken from x : (n,) mm."""
+        points = {p: (float(x[i]), float(x[i + 1])) for p, i in self._point.items() if i >= self.fixed}
+        curves = dict(self.drawing.curves)
+        for c in self.round:
+            curves[c] = curves[c].model_copy(update={"radius": float(x[self._radius[c]])})
+        return self.drawing.model_copy(update={"points": points, "curves": curves})
+
+    def variables(self, entity: str) -> list[int]:
+        """Return all variables that shape a point or curve, its own points included."""
+        if entity in self._point:
+            return list(self.xy(entity))
+        curve = self.drawing.curves[entity]
+        found = [v for p in curve.points for v in self.xy(p)]
+        return [*found, self._radius[entity]] if entity in self._radius else found

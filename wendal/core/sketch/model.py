@@ -1,0 +1,126 @@
+"""A sketch as data: points, curves, constraints. Coordinates are mm in the sketch's own plane."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from ..errors import SketchError
+from ..stored import Figure, Stored, Value
+
+__all__ = ["AXES", "ORIGIN", "X_AXIS", "Y_AXIS", "Arc", "Circle", "Constraint", "Curve", "Drawing", "Line", "Place"]
+
+ORIGIN, X_AXIS, Y_AXIS = "origin", "x_axis", "y_axis"
+AXES = {X_AXIS: (ORIGIN, "x_unit"), Y_AXIS: (ORIGIN, "y_unit")}
+BUILT_IN_POINTS = {ORIGIN: (0.0, 0.0), "x_unit": (1.0, 0.0), "y_unit": (0.0, 1.0)}
+Place = tuple[Figure, Figure]
+
+
+class Line(Stored):
+    """A straight line between two of the sketch's points."""
+
+    kind: Literal["line"] = "line"
+    start: str
+    end: str
+    construction: bool = False
+
+    @property
+    def points(self) -> tuple[str, ...]:
+        """The ids of the curve's own points."""
+        return (self.start, self.end)
+
+
+class Circle(Stored):
+    """A full circle; radius in mm."""
+
+    kind: Literal["circle"] = "circle"
+    centre: str
+    radius: float = Field(gt=0, allow_inf_nan=False)
+    construction: bool = False
+
+    @property
+    def points(self) -> tuple[str, ...]:
+        """The ids of the curve's own points."""
+        return (self.centre,)
+
+
+class Arc(Stored):
+    """A circular arc, counter-clockwise from start to end; radius in mm."""
+
+    kind: Literal["arc"] = "arc"
+    centre: str
+    start: str
+    end: str
+    radius: float = Field(gt=0, allow_inf_nan=False)
+    construction: bool = False
+
+    @property
+    def points(self) -> tuple[str, ...]:
+        """The ids of the curve's own points."""
+        return (self.centre, self.start, self.end)
+
+
+Curve = Annotated[Line | Circle | Arc, Field(discriminator="kind")]
+
+
+class Constraint(Stored):
+    """One constraint or dimension.
+
+    of : ids of the points and curves it binds, in the order its kind defines.
+    value : for a dimension, its formula.
+    sense : the chosen one of several answers (side, turning direction); fixed when it is made, kept ever after.
+    manner : for a distance, "" (straight), "horizontal" or "vertical".
+    at : where a dimension's figure stands, mm in the sketch.
+    """
+
+    kind: str
+    of: list[str]
+    value: Value | None = None
+    sense: float = 1.0
+    manner: Literal["", "horizontal", "vertical"] = ""
+    at: Place | None = None
+
+
+class Drawing(Stored):
+    """What a sketch holds. `last` is the highest number given to an id so far, so that ids are never used again."""
+
+    points: dict[str, Place] = Field(default_factory=dict)
+    curves: dict[str, Curve] = Field(default_factory=dict)
+    constraints: dict[str, Constraint] = Field(default_factory=dict)
+    last: int = 0
+
+    def place(self, point: str) -> Place:
+        """Return a point's coordinates; raises SketchError for an unknown id."""
+        found = self.points.get(point) or BUILT_IN_POINTS.get(point)
+        if found is None:
+            raise SketchError(f"There is no point “{point}” in this sketch.", field=point)
+        return found
+
+    def line_points(self, line: str) -> tuple[str, str]:
+        """Return the ids of a line's (or axis') two points; raises SketchError when it is no line."""
+        if line in AXES:
+            return AXES[line]
+        curve = self.curves.get(line)
+        if not isinstance(curve, Line):
+            raise SketchError(f"“{line}” is not a line of this sketch.", field=line)
+        return curve.start, curve.end
+
+    def sort(self, entity: str) -> str:
+        """Return "point", "line", "circle" or "arc"; raises SketchError for an unknown id."""
+        if entity in self.points or entity == ORIGIN:
+            return "point"
+        if entity in AXES:
+            return "line"
+        if entity in self.curves:
+            return self.curves[entity].kind
+        raise SketchError(f"“{entity}” is not in this sketch any more.", field=entity)
+
+    def owner(self, point: str) -> str | None:
+        """Return the curve a point belongs to, or None for a loose point."""
+        return next((c for c, curve in self.curves.items() if point in curve.points), None)
+
+    def dimensions(self) -> Iterator[tuple[str, Constraint]]:
+        """Yield the constraints that hold a value."""
+        return ((k, c) for k, c in self.constraints.items() if c.value is not None)

@@ -1,0 +1,40 @@
+"""Naming a region by the curve sides that bound it, and finding it again after the sketch has changed."""
+
+from __future__ import annotations
+
+from ..errors import ReferenceLost
+from ..reference import RegionRef
+from .regions import Region
+
+__all__ = ["find_region", "region_ref"]
+
+
+def region_ref(step: str, region: Region, key: str = "r1") -> RegionRef:
+    """Return the durable reference to a region of a step's sketch."""
+    return RegionRef(step=step, sides=sorted(region.sides), inside=region.inside(), key=key)
+
+
+def find_region(ref: RegionRef, regions: list[Region]) -> tuple[Region, str]:
+    """Find a region; return it with "" or the reason why it is only re-found. Raises ReferenceLost.
+
+    The same sides are sound, and so is the only region that has kept all of them and gained more (a rounded
+    corner). A region that lost sides is re-found; one that fell into several that each kept some is lost.
+    """
+    wanted = frozenset(ref.sides)
+    same = [r for r in regions if r.sides == wanted]
+    if len(same) == 1:
+        return same[0], ""
+    if same:
+        holding = [r for r in same if r.contains(*ref.inside)]
+        if len(holding) == 1:
+            return holding[0], ""
+        raise ReferenceLost(f"{len(same)} regions are bounded alike now. Pick the one that is meant.")
+    near = [r for r in regions if r.sides & wanted]
+    grown = [r for r in near if r.sides > wanted]
+    if len(near) == 1:
+        return near[0], "" if grown else "its outline has changed; it keeps part of the sides it was picked with"
+    if len(grown) == 1:
+        return grown[0], f"it was divided; of {len(near)} parts the one with all the picked sides was taken"
+    if near:
+        raise ReferenceLost(f"The region was divided into {len(near)}. Pick the ones that are meant.")
+    raise ReferenceLost("The region is not there any more: its outline was deleted or is open. Pick another.")

@@ -1,0 +1,227 @@
+"""The closed regions of a drawing, found in the arrangement of its curves.
+
+Curves are cut where they meet; the pieces form a planar graph whose faces are traced with their inside to
+the left. A region knows by which side of which curve it is bounded: `c5+` lies to the left of curve c5 as
+drawn, `c5-` to its right. That is its name for references.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import defaultdict
+from dataclasses import dataclass, field
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from .crossings import Path, crossings, path_of
+from .model import Drawing
+
+__all__ = ["Piece", "Region", "Regions", "find_regions"]
+
+JOIN = 1e-6  # mm: ends nearer than this meet
+
+
+@dataclass(frozen=True, slots=True)
+class Piece:
+    """A part of a curve between two crossings, in the direction in which a loop runs along it.
+
+    t0, t1 : parameters on the path (mm along a line, rad around an arc); t1 < t0 runs against the curve.
+    """
+
+    curve: str
+    path: Path
+    t0: float
+    t1: float
+
+    @property
+    def side(self) -> str:
+        """The curve's side on which the loop's inside lies."""
+        return f"{self.curve}{'+' if self.t1 > self.t0 else '-'}"
+
+    @property
+    def start(self) -> tuple[float, float]:
+        """Where the piece begins, mm."""
+        return self.path.at(self.t0)
+
+    @property
+    def end(self) -> tuple[float, float]:
+        """Where the piece ends, mm."""
+        return self.path.at(self.t1)
+
+    def reversed(self) -> Piece:
+        """Return the piece run the other way."""
+        return Piece(self.curve, self.path, self.t1, self.t0)
+
+    def area(self) -> float:
+        """Return the part of the enclosed area (mm²) that this piece contributes."""
+        return self.path.area(self.t0, self.t1)
+
+    def polyline(self, fineness: float = 0.1) -> list[tuple[float, float]]:
+        """Return points along the piece, its end left out; fineness in rad."""
+        return [self.path.at(t) for t in self.path.samples(self.t0, self.t1, fineness)]
+
+
+Loop = list[Piece]
+
+
+@dataclass(slots=True)
+class Region:
+    """A closed region: its outer loop counter-clockwise, its holes clockwise."""
+
+    outer: Loop
+    holes: list[Loop] = field(default_factory=list)
+
+    @property
+    def sides(self) -> frozenset[str]:
+        """The curve sides that bound it from outside."""
+        return frozenset(p.side for p in self.outer)
+
+    @property
+    def area(self) -> float:
+        """The area in mm², holes taken off."""
+        return sum(p.area() for loop in (self.outer, *self.holes) for p in loop)
+
+    def outline(self) -> list[list[tuple[float, float]]]:
+        """Return its loops as polygons, the outer one first."""
+        return [[q for p in loop for q in p.polyline()] for loop in (self.outer, *self.holes)]
+
+    def contains(self, x: float, y: float) -> bool:
+        """Tell whether a place (mm) lies inside."""
+        return sum(_inside(loop, x, y) for loop in self.outline()) % 2 == 1
+
+    def inside(self) -> tuple[float, float]:
+        """Return a place (mm) well inside."""
+        outline = self.outline()
+        corners = np.array([q for loop in outline for q in loop])
+        heights = np.unique(np.round(corners[:, 1], 9))
+        best = (0.0, (float(corners[0, 0]), float(corners[0, 1])))
+        for y in (heights[1:] + heights[:-1]) / 2:
+            xs = sorted(x for loop in outline for x in _cuts(loop, float(y)))
+            for a, b in zip(xs[::2], xs[1::2], strict=False):
+                best = max(best, (b - a, ((a + b) / 2, float(y))))
+        return best[1]
+
+
+@dataclass(slots=True)
+class Regions:
+    """All regions, and the places where ends stay open (with the gap to the next end, or inf)."""
+
+    found: list[Region]
+    open_ends: list[tuple[str, tuple[float, float], float]]
+
+
+def find_regions(drawing: Drawing) -> Regions:
+    """Find every closed region that the real (not construction) curves bound."""
+    paths = {c: path_of(drawing, c) for c, curve in drawing.curves.items() if not curve.construction}
+    pieces, ends = _pieces(paths)
+    pieces, ends, loose = _without_dangling(pieces, ends)
+    loops = _trace(pieces, ends)
+    regions = [Region(loop) for loop in loops if sum(p.area() for p in loop) > JOIN**2]
+    for loop in loops:
+        if sum(p.area() for p in loop) < -(JOIN**2):
+            _nest(regions, loop)
+    return Regions(sorted(regions, key=lambda r: -r.area), _gaps(loose))
+
+
+def _pieces(paths: dict[str, Path]) -> tuple[list[Piece], list[tuple[int, int]]]:
+    """Cut the curves where they meet; return the pieces and the nodes they run between."""
+    cuts: dict[str, list[float]] = {c: [] if p.closed else [p.t0, p.t1] for c, p in paths.items()}
+    for first, second, t, u in crossings(paths):
+        cuts[first].append(t)
+        cuts[second].append(u)
+    pieces = []
+    for c, path in paths.items():
+        ts = sorted(min(max(t, path.t0), path.t1) for t in cuts[c])
+        if path.closed:  # a circle starts, and ends, at its first crossing
+            first = ts[0] if ts else path.t0
+            ts = [*(ts or [first]), first + 2 * math.pi]
+        kept = [ts[0]]
+        for t in ts[1:]:
+            if (t - kept[-1]) * path.scale > JOIN:
+                kept.append(t)
+        if len(kept) > 1 and (ts[-1] - kept[-1]) * path.scale <= JOIN:
+            kept[-1] = ts[-1]
+        pieces += [Piece(c, path, a, b) for a, b in zip(kept, kept[1:], strict=False)]
+    if not pieces:
+        return [], []
+    places = np.array([q for p in pieces for q in (p.start, p.end)])
+    node = np.arange(len(places))
+    for a, b in sorted(cKDTree(places).query_pairs(2 * JOIN)):
+        node[node == node[b]] = node[a]
+    return pieces, [(int(node[2 * i]), int(node[2 * i + 1])) for i in range(len(pieces))]
+
+
+def _without_dangling(pieces: list[Piece], ends: list[tuple[int, int]]) -> tuple[
+        list[Piece], list[tuple[int, int]], list[tuple[str, tuple[float, float]]]]:
+    loose: list[tuple[str, tuple[float, float]]] = []
+    first = True
+    while True:
+        degree: dict[int, int] = defaultdict(int)
+        for a, b in ends:
+            degree[a] += 1
+            degree[b] += 1
+        dangling = [i for i, (a, b) in enumerate(ends) if degree[a] == 1 or degree[b] == 1]
+        if first:
+            loose = [(pieces[i].curve, pieces[i].start if degree[n] == 1 and n == ends[i][0] else pieces[i].end)
+                     for i in dangling for n in ends[i] if degree[n] == 1]
+            first = False
+        if not dangling:
+            return pieces, ends, loose
+        keep = [i for i in range(len(pieces)) if i not in set(dangling)]
+        pieces, ends = [pieces[i] for i in keep], [ends[i] for i in keep]
+
+
+def _trace(pieces: list[Piece], ends: list[tuple[int, int]]) -> list[Loop]:
+    """Walk around every face, inside to the left: at each node take the next way clockwise."""
+    half = [p for p in pieces] + [p.reversed() for p in pieces]
+    start = [a for a, _ in ends] + [b for _, b in ends]
+    n = len(pieces)
+    around: dict[int, list[int]] = defaultdict(list)
+    for h in range(2 * n):
+        around[start[h]].append(h)
+    for out in around.values():
+        out.sort(key=lambda h: half[h].path.heading(half[h].t0, half[h].t1))
+    following = {}
+    for out in around.values():
+        for i, h in enumerate(out):
+            following[(h + n) % (2 * n)] = out[i - 1]
+    loops, seen = [], set()
+    for h in range(2 * n):
+        loop = []
+        while h not in seen:
+            seen.add(h)
+            loop.append(half[h])
+            h = following[h]
+        if loop:
+            loops.append(loop)
+    return loops
+
+
+def _nest(regions: list[Region], hole: Loop) -> None:
+    """Give a clockwise loop to the smallest region that surrounds it from outside."""
+    own = {(p.curve, min(p.t0, p.t1)) for p in hole}
+    x, y = hole[0].path.at((hole[0].t0 + hole[0].t1) / 2)
+    around = [r for r in regions if not own & {(p.curve, min(p.t0, p.t1)) for p in r.outer}
+              and _inside([q for p in r.outer for q in p.polyline()], x, y)]
+    if around:
+        min(around, key=lambda r: sum(p.area() for p in r.outer)).holes.append(hole)
+
+
+def _cuts(loop: list[tuple[float, float]], y: float) -> list[float]:
+    """Return where a polygon crosses the height y."""
+    found = []
+    for (ax, ay), (bx, by) in zip(loop, loop[1:] + loop[:1], strict=True):
+        if (ay > y) != (by > y):
+            found.append(ax + (y - ay) * (bx - ax) / (by - ay))
+    return found
+
+
+def _inside(loop: list[tuple[float, float]], x: float, y: float) -> bool:
+    return sum(cut > x for cut in _cuts(loop, y)) % 2 == 1
+
+
+def _gaps(loose: list[tuple[str, tuple[float, float]]]) -> list[tuple[str, tuple[float, float], float]]:
+    """Tell for every open end how far the next open end is."""
+    return [(c, p, min((math.dist(p, q) for i, (_, q) in enumerate(loose) if i != k), default=math.inf))
+            for k, (c, p) in enumerate(loose)]

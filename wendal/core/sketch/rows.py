@@ -1,0 +1,128 @@
+"""The residuals of all constraints, vectorised, with analytic Jacobians.
+
+Every function takes X : (m, k) values of the k variables of m rows, and P : (m, q) parameters, and returns
+r : (m,) residuals, all of them lengths in mm, and J : (m, k) their derivatives. Points come as x, y pairs.
+Formulations: signed distances rather than squares, angles by atan2 times a length, end-point forms of
+tangency (the centre-distance form loses rank at the solution).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+
+__all__ = ["Kernel", "angle", "arc_arc_end", "distance", "equal_length", "line_arc_end", "mean", "mid_on_line",
+           "point_circle", "point_line", "same", "square_to_line", "tangent_circles", "tangent_line"]
+
+Array = NDArray[np.float64]
+Kernel = Callable[[Array, Array], tuple[Array, Array]]
+TINY = 1e-150
+
+
+def _unit(dx: Array, dy: Array) -> tuple[Array, Array, Array]:
+    """Return length and direction; a zero vector points along x so that nothing divides by zero."""
+    length = np.hypot(dx, dy)
+    safe = np.where(length > TINY, length, 1.0)
+    return length, np.where(length > TINY, dx / safe, 1.0), np.where(length > TINY, dy / safe, 0.0)
+
+
+def _signed(p: Array, a: Array, b: Array) -> tuple[Array, Array, Array, Array]:
+    """Signed distance of p (m, 2) from line ab, positive to its left, with derivatives by p, a and b."""
+    length, ux, uy = _unit(b[:, 0] - a[:, 0], b[:, 1] - a[:, 1])
+    safe = np.where(length > TINY, length, 1.0)
+    wx, wy = p[:, 0] - a[:, 0], p[:, 1] - a[:, 1]
+    off = ux * wy - uy * wx
+    along = (ux * wx + uy * wy) / safe
+    normal = np.stack([-uy, ux], axis=1)
+    return off, normal, normal * (along - 1)[:, None], normal * (-along)[:, None]
+
+
+def same(X: Array, P: Array) -> tuple[Array, Array]:
+    """x0 - x1 = P0."""
+    return X[:, 0] - X[:, 1] - P[:, 0], np.tile([1.0, -1.0], (len(X), 1))
+
+
+def mean(X: Array, P: Array) -> tuple[Array, Array]:
+    """x0 is the mean of x1 and x2."""
+    return X[:, 0] - (X[:, 1] + X[:, 2]) / 2, np.tile([1.0, -0.5, -0.5], (len(X), 1))
+
+
+def distance(X: Array, P: Array) -> tuple[Array, Array]:
+    """|q - p| = P0."""
+    length, ux, uy = _unit(X[:, 2] - X[:, 0], X[:, 3] - X[:, 1])
+    return length - P[:, 0], np.stack([-ux, -uy, ux, uy], axis=1)
+
+
+def equal_length(X: Array, P: Array) -> tuple[Array, Array]:
+    """|ab| = |cd|."""
+    first, j1 = distance(X[:, :4], np.zeros((len(X), 1)))
+    second, j2 = distance(X[:, 4:], np.zeros((len(X), 1)))
+    return first - second, np.hstack([j1, -j2])
+
+
+def point_line(X: Array, P: Array) -> tuple[Array, Array]:
+    """Signed distance of p from line ab = P0."""
+    off, jp, ja, jb = _signed(X[:, 0:2], X[:, 2:4], X[:, 4:6])
+    return off - P[:, 0], np.hstack([jp, ja, jb])
+
+
+def point_circle(X: Array, P: Array) -> tuple[Array, Array]:
+    """|p - c| = r, with variables p, c, r."""
+    length, ux, uy = _unit(X[:, 0] - X[:, 2], X[:, 1] - X[:, 3])
+    return length - X[:, 4], np.stack([ux, uy, -ux, -uy, -np.ones(len(X))], axis=1)
+
+
+def angle(X: Array, P: Array) -> tuple[Array, Array]:
+    """The turn from direction ab to direction cd = P0 (rad), times the length P1 to make it one."""
+    d1x, d1y, d2x, d2y = X[:, 2] - X[:, 0], X[:, 3] - X[:, 1], X[:, 6] - X[:, 4], X[:, 7] - X[:, 5]
+    turn = np.arctan2(d1x * d2y - d1y * d2x, d1x * d2x + d1y * d2y) - P[:, 0]
+    turn = (turn + np.pi) % (2 * np.pi) - np.pi
+    q1, q2 = np.maximum(d1x**2 + d1y**2, TINY), np.maximum(d2x**2 + d2y**2, TINY)
+    j1 = np.stack([d1y / q1, -d1x / q1], axis=1)  # d(angle of cd - angle of ab) by the end b of ab
+    j2 = np.stack([-d2y / q2, d2x / q2], axis=1)
+    return turn * P[:, 1], np.hstack([-j1, j1, -j2, j2]) * P[:, 1:2]
+
+
+def tangent_line(X: Array, P: Array) -> tuple[Array, Array]:
+    """Signed distance of centre c from line ab = P0 * r, with variables c, a, b, r."""
+    off, jp, ja, jb = _signed(X[:, 0:2], X[:, 2:4], X[:, 4:6])
+    return off - P[:, 0] * X[:, 6], np.hstack([jp, ja, jb, -P[:, 0:1]])
+
+
+def tangent_circles(X: Array, P: Array) -> tuple[Array, Array]:
+    """|c1 c2| = P0 r1 + P1 r2, with variables c1, r1, c2, r2."""
+    length, ux, uy = _unit(X[:, 3] - X[:, 0], X[:, 4] - X[:, 1])
+    return (length - P[:, 0] * X[:, 2] - P[:, 1] * X[:, 5],
+            np.stack([-ux, -uy, -P[:, 0], ux, uy, -P[:, 1]], axis=1))
+
+
+def line_arc_end(X: Array, P: Array) -> tuple[Array, Array]:
+    """At their shared end p, the line ab stands square to the radius: (p - c).u = 0, variables p, c, a, b."""
+    length, ux, uy = _unit(X[:, 6] - X[:, 4], X[:, 7] - X[:, 5])
+    safe = np.where(length > TINY, length, 1.0)
+    wx, wy = X[:, 0] - X[:, 2], X[:, 1] - X[:, 3]
+    across = (-uy * wx + ux * wy) / safe
+    u, turn = np.stack([ux, uy], axis=1), np.stack([-uy * across, ux * across], axis=1)
+    return ux * wx + uy * wy, np.hstack([u, -u, -turn, turn])
+
+
+def arc_arc_end(X: Array, P: Array) -> tuple[Array, Array]:
+    """At their shared end p both radii lie in one line: cross(p - c1, p - c2) / P0 = 0, variables p, c1, c2."""
+    ax, ay, bx, by = X[:, 0] - X[:, 2], X[:, 1] - X[:, 3], X[:, 0] - X[:, 4], X[:, 1] - X[:, 5]
+    scale = 1 / P[:, 0:1]
+    by_a, by_b = np.stack([by, -bx], axis=1), np.stack([-ay, ax], axis=1)
+    return (ax * by - ay * bx) * scale[:, 0], np.hstack([by_a + by_b, -by_a, -by_b]) * scale
+
+
+def square_to_line(X: Array, P: Array) -> tuple[Array, Array]:
+    """(q - p).u = 0 for the direction u of line ab, variables p, q, a, b."""
+    r, j = line_arc_end(np.hstack([X[:, 2:4], X[:, 0:2], X[:, 4:8]]), P)
+    return r, np.hstack([j[:, 2:4], j[:, 0:2], j[:, 4:8]])
+
+
+def mid_on_line(X: Array, P: Array) -> tuple[Array, Array]:
+    """The middle of p and q lies on line ab, variables p, q, a, b."""
+    off, jp, ja, jb = _signed((X[:, 0:2] + X[:, 2:4]) / 2, X[:, 4:6], X[:, 6:8])
+    return off, np.hstack([jp / 2, jp / 2, ja, jb])

@@ -1,0 +1,189 @@
+"""Solving a drawing: damped Gauss-Newton with minimum-norm steps, so that geometry moves as little as it must.
+
+    dz = -D A' (A A' + lam I)^-1 r,   A = J D,   D = 1 / sqrt(weight)
+
+with lam raised only where the factorisation fails, and backtracking. A large change of dimensions is walked
+in sub-steps whenever the direct answer moved far and may lie on another branch: branches are told by the
+sign of det J of the square independent parts. Stopping rule: max |r| below 1e-11 of the sketch's size, but
+never below what floating point reaches at its coordinates.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.linalg import LinAlgError, cho_factor, cho_solve
+
+from ..errors import SketchError
+from .constraints import rule_for
+from .layout import Layout
+from .model import Drawing
+from .system import System
+
+__all__ = ["ACCURACY", "FAR", "Solution", "measured", "min_norm_step", "newton", "solve"]
+
+Array = NDArray[np.float64]
+ACCURACY = 1e-11  # of the sketch's size
+FAR = 0.15  # of the sketch's size: a longer move is looked at again
+STEPS = 60
+FINEST = 1 / 512
+
+
+@dataclass(frozen=True, slots=True)
+class Solution:
+    """A solved drawing, with the system and unknowns it was found by."""
+
+    drawing: Drawing
+    system: System
+    z: Array
+
+
+def tolerance(system: System, z: Array, accuracy: float = ACCURACY) -> float:
+    """Return the residual in mm at which a system counts as solved."""
+    reach = float(np.abs(z).max()) if len(z) else 0.0
+    return max(accuracy * system.size, 100 * np.finfo(float).eps * reach)
+
+
+def min_norm_step(J: Array, r: Array, weight: Array) -> Array:
+    """Return the smallest step (by weight) that meets J dz = -r : (n,)."""
+    D = 1 / np.sqrt(weight)
+    A = J * D
+    G = A @ A.T
+    diagonal = np.einsum("ii->i", G)
+    lam = 1e-13 * (float(diagonal.mean()) or 1.0)
+    for _ in range(8):
+        diagonal += lam
+        try:
+            return -D * (A.T @ cho_solve(cho_factor(G, lower=True, check_finite=False), r, check_finite=False))
+        except LinAlgError:
+            lam *= 1000
+    return -D * np.linalg.lstsq(A, r, rcond=1e-12)[0]
+
+
+def newton(system: System, z: Array, accuracy: float = ACCURACY, steps: int = STEPS) -> tuple[Array, bool]:
+    """Drive the residuals of z : (n,) to zero; return the unknowns reached and whether it did."""
+    if not system.m:
+        return z, True
+    r, J = system.evaluate(z)
+    for _ in range(steps):
+        limit = tolerance(system, z, accuracy)
+        worst = float(np.abs(r).max())
+        if worst <= limit:
+            return z, True
+        # Only the parts of the sketch that have something to mend are solved.
+        parts = np.unique(system.row_part[np.abs(r) > limit])
+        rows, columns = np.isin(system.row_part, parts), np.isin(system.part, parts)
+        if not columns.any():
+            return z, False
+        dz = np.zeros_like(z)
+        dz[columns] = min_norm_step(J[np.ix_(rows, columns)], r[rows], system.weight[columns])
+        if not np.isfinite(dz).all():
+            return z, False
+        before = float(r @ r)
+        for halving in range(7):
+            trial = z + dz / 2**halving
+            r_trial = system.residuals(trial)
+            if float(r_trial @ r_trial) < before:
+                break
+        else:
+            return z, False
+        z = trial
+        r, J = system.evaluate(z)
+    return z, float(np.abs(r).max()) <= tolerance(system, z, accuracy)
+
+
+def measured(drawing: Drawing) -> dict[str, float]:
+    """Return what every dimension comes to as drawn: mm or rad by constraint id."""
+    layout = Layout(drawing)
+    return {k: rule_for(c.kind).measure(c, layout) for k, c in drawing.dimensions()}
+
+
+def solve(drawing: Drawing, values: Mapping[str, float]) -> Solution:
+    """Solve a drawing for its dimension values (mm or rad by constraint id).
+
+    Raises SketchError, naming what fights and how far a changed dimension can go; the drawing given is untouched.
+    """
+    system = System(drawing, values)
+    z, done = _attempt(system)
+    if done and _same_branch(system, z):
+        return Solution(system.drawn(z), system, z)
+    walked, reached = _walk(drawing, values)
+    if walked is not None:
+        return walked
+    if done and reached == 0.0:  # as drawn it is not solved yet, so there is no branch to keep
+        return Solution(system.drawn(z), system, z)
+    raise _failure(system, z, values, reached)
+
+
+def _attempt(system: System) -> tuple[Array, bool]:
+    """Solve directly; a drawing on a saddle of symmetry is nudged and tried again."""
+    z, done = newton(system, system.z0)
+    for trial in range(2):
+        if done:
+            break
+        nudge = np.random.default_rng(trial).normal(size=system.n) * 1e-3 * system.size
+        z, done = newton(system, system.z0 + nudge)
+    return z, done and _sound(system, z)
+
+
+def _sound(system: System, z: Array) -> bool:
+    """A solution has positive radii."""
+    x = system.x(z)
+    return all(x[system.layout.radius(c)] > 1e-9 * system.size for c in system.layout.round)
+
+
+def _same_branch(system: System, z: Array) -> bool:
+    """Tell whether z is what small steps would have reached, as far as signs and distances can tell."""
+    if not system.n or float(np.abs(z - system.z0).max()) <= FAR * system.size:
+        return True
+    before, after = system.evaluate(system.z0)[1], system.evaluate(z)[1]
+    for part in np.unique(system.part):
+        rows, columns = system.row_part == part, system.part == part
+        if float(np.abs(z - system.z0)[columns].max()) <= FAR * system.size:
+            continue
+        if rows.sum() != columns.sum():
+            return False
+        sign = [np.linalg.slogdet(J[np.ix_(rows, columns)])[0] for J in (before, after)]
+        if sign[0] != sign[1] or sign[0] == 0:
+            return False
+    return True
+
+
+def _walk(drawing: Drawing, values: Mapping[str, float]) -> tuple[Solution | None, float]:
+    """Go from the drawn values to the wanted ones in sub-steps; return the end, or how far it came (0 to 1)."""
+    start = measured(drawing)
+    here, at, step = drawing, 0.0, 0.25
+    solution: Solution | None = None
+    while at < 1.0:
+        goal = min(1.0, at + step)
+        system = System(here, {k: start[k] + goal * (values[k] - start[k]) for k in start})
+        z, done = newton(system, system.z0)
+        far = float(np.abs(z - system.z0).max()) > FAR * system.size if system.n else False
+        if done and not far and _sound(system, z):
+            here, at, step = system.drawn(z), goal, min(2 * step, 0.25)
+            solution = Solution(here, system, z)
+        else:
+            step /= 2
+            if step < FINEST:
+                return None, at
+    return solution, 1.0
+
+
+def _failure(system: System, z: Array, values: Mapping[str, float], reached: float) -> SketchError:
+    start = measured(system.drawing)
+    changed = [k for k in start if abs(values[k] - start[k]) > 1e-9 * max(abs(values[k]), 1.0)]
+    if len(changed) == 1 and reached > 0:
+        k = changed[0]
+        tag = system.drawing.constraints[k].value
+        limit = start[k] + reached * (values[k] - start[k])
+        name = f"“{tag.tag}”" if tag and tag.tag else "This dimension"
+        return SketchError(f"{name} can not go there with the other constraints: the sketch follows to about {limit:.4g} "
+                           "and no further. Choose a value before that, or drop a constraint.", field=k)
+    r = np.abs(system.residuals(z))
+    worst = [system.owner[i] for i in np.argsort(-r)[:6] if system.owner[i] and r[i] > tolerance(system, z)]
+    names = ", ".join(dict.fromkeys(rule_for(system.drawing.constraints[k].kind).title.lower() for k in worst))
+    return SketchError(f"The sketch can not meet these together: {names or 'its constraints'}. "
+                       "Drop one of them, or change a dimension.", field=worst[0] if worst else "")

@@ -1,0 +1,151 @@
+"""A drawing and its constraints as one reduced system of equations.
+
+Coincident, horizontal, vertical, concentric, equal-radius and fixed need no equations: their variables are
+merged (union-find) or held. What is left is z : (n,) unknowns, each standing for one or more variables of
+x : (N,), and rows r(z) : (m,) with J : (m, n), grouped by kernel so that each kernel runs once.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Mapping
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
+
+from .constraints import Row, rule_for
+from .layout import Layout
+from .model import Arc, Drawing
+from .rows import Kernel, point_circle, same
+
+__all__ = ["System"]
+
+Array = NDArray[np.float64]
+
+
+class System:
+    """The equations of a drawing with given dimension values (mm or rad by constraint id).
+
+    owner : (m,) the constraint each row belongs to ("" for an arc's own rows).
+    echoes : constraints whose merges other merges had made already.
+    """
+
+    def __init__(self, drawing: Drawing, values: Mapping[str, float], *, reduced: bool = True) -> None:
+        """Compile; reduced=False makes equations of what would be merged or held, so that each has its owner."""
+        self.drawing = drawing
+        self.layout = Layout(drawing)
+        self.size = self.layout.size()
+        self.echoes: list[str] = []
+        self.owner: list[str] = []
+        self._rows: list[Row] = []
+        self._parent = list(range(len(self.layout.x)))
+        self._held = set(range(self.layout.fixed))
+        self._reduced = reduced
+        self._own_rows()
+        for k in sorted(drawing.constraints, key=lambda k: drawing.constraints[k].kind != "fixed"):
+            self._constraint(k, values.get(k, 0.0))
+        self._reduce()
+        self._group()
+
+    def _own_rows(self) -> None:
+        for c, curve in self.drawing.curves.items():
+            if isinstance(curve, Arc):
+                for end in (curve.start, curve.end):
+                    variables = (*self.layout.xy(end), *self.layout.centre(c), self.layout.radius(c))
+                    self._rows.append(Row(point_circle, variables))
+                    self.owner.append("")
+
+    def _constraint(self, k: str, value: float) -> None:
+        c = self.drawing.constraints[k]
+        asked = rule_for(c.kind).compile(c, self.layout, value)
+        rows = asked.rows if self._reduced else asked.as_rows(self.layout)
+        self._rows += rows
+        self.owner += [k] * len(rows)
+        if not self._reduced:
+            return
+        self._held.update(self._root(v) for v in asked.held)
+        merged = [self._merge(k, a, b) for a, b in asked.merges]
+        if asked.merges and not any(merged):
+            self.echoes.append(k)
+
+    def _root(self, v: int) -> int:
+        while self._parent[v] != v:
+            self._parent[v] = self._parent[self._parent[v]]
+            v = self._parent[v]
+        return v
+
+    def _merge(self, k: str, a: int, b: int) -> bool:
+        """Make two variables one; two held ones stay two and get an equation, which then holds or not."""
+        a, b = self._root(a), self._root(b)
+        if a == b:
+            return False
+        if a in self._held and b in self._held:
+            self._rows.append(Row(same, (a, b)))
+            self.owner.append(k)
+            return True
+        keep, drop = (b, a) if b in self._held else (a, b)
+        self._parent[drop] = keep
+        return True
+
+    def _reduce(self) -> None:
+        roots = np.array([self._root(v) for v in range(len(self._parent))])
+        held = {self._root(v) for v in self._held}
+        free = [v for v in sorted(set(roots.tolist())) if v not in held]
+        column = {v: i for i, v in enumerate(free)}
+        self.n, self.m = len(free), len(self._rows)
+        self.column = np.array([column.get(r, self.n) for r in roots.tolist()])  # n stands for "does not move"
+        self._constant = self.layout.x[roots]
+        counts = np.bincount(self.column, minlength=self.n + 1)[: self.n]
+        self.weight = np.maximum(counts, 1).astype(float)
+        # Where merged variables were drawn apart, they meet in the middle.
+        sums = np.bincount(self.column, weights=self.layout.x, minlength=self.n + 1)[: self.n]
+        self.z0: Array = sums / self.weight
+
+    def _group(self) -> None:
+        groups: dict[Kernel, list[int]] = defaultdict(list)
+        for i, row in enumerate(self._rows):
+            groups[row.kernel].append(i)
+        self._groups = []
+        pairs: list[Array] = []
+        for kernel, rows in groups.items():
+            variables = np.array([self._rows[i].variables for i in rows])
+            parameters = np.array([self._rows[i].parameters for i in rows])
+            index = np.array(rows)
+            self._groups.append((kernel, index, variables, self.column[variables], parameters))
+            pairs.append(np.stack([np.repeat(index, variables.shape[1]), self.column[variables].ravel()]))
+        self._components(np.hstack(pairs) if pairs else np.zeros((2, 0), dtype=int))
+
+    def _components(self, pairs: NDArray) -> None:
+        """Label rows and unknowns by the independent part of the sketch they belong to."""
+        pairs = pairs[:, pairs[1] < self.n]
+        size = self.m + self.n
+        graph = coo_array((np.ones(pairs.shape[1]), (pairs[0], pairs[1] + self.m)), shape=(size, size))
+        _, label = connected_components(graph, directed=False)
+        self.row_part, self.part = label[: self.m], label[self.m :]
+
+    def x(self, z: Array) -> Array:
+        """Return all variables (N,) for unknowns z (n,)."""
+        return np.where(self.column < self.n, np.append(z, 0.0)[self.column], self._constant)
+
+    def evaluate(self, z: Array) -> tuple[Array, Array]:
+        """Return r : (m,) in mm and J : (m, n) at z : (n,)."""
+        x = self.x(z)
+        r, J = np.zeros(self.m), np.zeros((self.m, self.n + 1))
+        for kernel, rows, variables, columns, parameters in self._groups:
+            r[rows], j = kernel(x[variables], parameters)
+            np.add.at(J, (rows[:, None], columns), j)
+        return r, J[:, : self.n]
+
+    def residuals(self, z: Array) -> Array:
+        """Return r : (m,) in mm alone."""
+        x = self.x(z)
+        r = np.zeros(self.m)
+        for kernel, rows, variables, _, parameters in self._groups:
+            r[rows] = kernel(x[variables], parameters)[0]
+        return r
+
+    def drawn(self, z: Array) -> Drawing:
+        """Return the drawing at z."""
+        return self.layout.drawn(self.x(z))

@@ -1,0 +1,58 @@
+"""Sketch geometry in words: "the right vertical line", "the circle at lower left"."""
+
+from __future__ import annotations
+
+import math
+
+from .constraints import rule_for
+from .model import AXES, ORIGIN, Arc, Circle, Constraint, Drawing, Line
+
+__all__ = ["name_of", "say_constraint"]
+
+
+def name_of(drawing: Drawing, entity: str) -> str:
+    """Name a point or curve by its sort and where it stands in the sketch."""
+    if entity == ORIGIN:
+        return "the origin"
+    if entity in AXES:
+        return f"the {entity[0].upper()} axis"
+    if entity in drawing.points:
+        return _point(drawing, entity)
+    curve = drawing.curves[entity]
+    if isinstance(curve, Line):
+        (ax, ay), (bx, by) = drawing.place(curve.start), drawing.place(curve.end)
+        spot = _spot(drawing, (ax + bx) / 2, (ay + by) / 2)
+        tilt = abs(math.degrees(math.atan2(by - ay, bx - ax)))
+        lie = "horizontal " if min(tilt, 180 - tilt) < 1 else "vertical " if abs(tilt - 90) < 1 else ""
+        return f"the {spot} {lie}line" if spot else f"the {lie}line"
+    spot = _spot(drawing, *drawing.place(curve.centre))
+    return f"the {curve.kind}{' at ' + spot if spot else ''}"
+
+
+def _point(drawing: Drawing, point: str) -> str:
+    owner = drawing.owner(point)
+    curve = drawing.curves.get(owner or "")
+    if isinstance(curve, Circle | Arc) and curve.centre == point:
+        return f"the centre of {name_of(drawing, owner or '')}"
+    if curve is not None:
+        return f"an end of {name_of(drawing, owner or '')}"
+    spot = _spot(drawing, *drawing.place(point))
+    return f"the point{' at ' + spot if spot else ''}"
+
+
+def _spot(drawing: Drawing, x: float, y: float) -> str:
+    """Return "lower left", "right", "" (middle) … within the box of the drawing."""
+    places = list(drawing.points.values())
+    words = []
+    for value, low, high, names in ((y, min(p[1] for p in places), max(p[1] for p in places), ("lower", "upper")),
+                                    (x, min(p[0] for p in places), max(p[0] for p in places), ("left", "right"))):
+        if high - low > 1e-9:
+            share = (value - low) / (high - low)
+            words.append(names[0] if share < 1 / 3 else names[1] if share > 2 / 3 else "")
+    return " ".join(w for w in words if w)
+
+
+def say_constraint(drawing: Drawing, c: Constraint) -> str:
+    """Say what a constraint binds: "parallel: the upper line and the lower line"."""
+    title = c.value.tag if c.value and c.value.tag else rule_for(c.kind).title.lower()
+    return f"{title}: {' and '.join(name_of(drawing, e) for e in c.of)}"

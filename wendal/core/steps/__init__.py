@@ -1,0 +1,11 @@
+"""The step kinds. A new kind is one new file here; this package finds it by itself."""
+
+from importlib import import_module
+from pkgutil import iter_modules
+
+from .base import Body, Made, RegionFound, Site, SketchMade, Step, blanks_of, kind_of, kinds, published
+
+for _module in iter_modules(__path__):
+    import_module(f"{__name__}.{_module.name}")
+
+__all__ = ["Body", "Made", "RegionFound", "Site", "SketchMade", "Step", "blanks_of", "kind_of", "kinds", "published"]

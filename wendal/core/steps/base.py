@@ -1,0 +1,162 @@
+"""What a step kind is.
+
+A kind is one file: a Pydantic class whose annotated fields are its blanks, its sentence, and `evaluate`.
+Everything else follows from that: numbers and references are worked out before `evaluate` is called, the
+key under which its result is remembered is made from them, and the client builds its editing from the
+published blanks.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from types import SimpleNamespace
+from typing import TYPE_CHECKING, Any, ClassVar
+
+from pydantic import BaseModel, Field
+
+from ..kernel.types import Frame, Topology
+from ..quantity import Kind
+from ..sketch import Drawing, Region
+from ..stored import Stored, Value
+from .blanks import Blank, Number, Pick
+
+if TYPE_CHECKING:
+    from ..kernel import NamedShape  # loading the kernel waits until something is built
+
+__all__ = ["Body", "Made", "RegionFound", "Site", "SketchMade", "Step", "blanks_of", "kind_of", "kinds", "register"]
+
+
+@dataclass(frozen=True, slots=True)
+class Body:
+    """A body as it stands after some step. key : digest of everything it was made from."""
+
+    id: str
+    name: str
+    shape: NamedShape
+    topology: Topology
+    key: str
+
+
+@dataclass(frozen=True, slots=True)
+class SketchMade:
+    """A solved sketch in its place."""
+
+    frame: Frame
+    drawing: Drawing
+    regions: list[Region]
+
+
+@dataclass(frozen=True, slots=True)
+class RegionFound:
+    """A region that a reference found: its key within the step, the sketch's frame, and the region itself."""
+
+    key: str
+    frame: Frame
+    region: Region
+
+
+@dataclass(slots=True)
+class Site:
+    """What stands when a step is evaluated: bodies, datum planes and sketches of the steps before it, by id."""
+
+    bodies: dict[str, Body] = field(default_factory=dict)
+    datums: dict[str, Frame] = field(default_factory=dict)
+    sketches: dict[str, SketchMade] = field(default_factory=dict)
+
+    def copy(self) -> Site:
+        """Return a site that can be added to without changing this one."""
+        return Site(dict(self.bodies), dict(self.datums), dict(self.sketches))
+
+
+@dataclass(slots=True)
+class Made:
+    """What a step adds to the site. shapes : new or changed bodies' shapes by id; None takes a body away.
+
+    added, removed : material for the preview, made only when asked for. note : said beside a built step.
+    """
+
+    datum: Frame | None = None
+    sketch: SketchMade | None = None
+    shapes: dict[str, NamedShape | None] = field(default_factory=dict)
+    added: NamedShape | None = None
+    removed: NamedShape | None = None
+    note: str = ""
+
+
+class Step(Stored):
+    """Base of all step kinds. id never changes; name is the designer's; a suppressed step waits."""
+
+    kind: str
+    id: str
+    name: str = Field(min_length=1, max_length=80)
+    suppressed: bool = False
+    visible: bool = True
+
+    title: ClassVar[str]
+    group: ClassVar[str]
+    key: ClassVar[str]
+    explains: ClassVar[str]
+    sentence: ClassVar[str]
+    makes: ClassVar[str]  # "datum", "sketch" or "body"
+
+    def evaluate(self, given: SimpleNamespace, site: Site, *, preview: bool = False) -> Made:
+        """Build the step. given : every numeric field in mm, rad or count, every reference resolved."""
+        raise NotImplementedError(self.kind)
+
+    def values(self) -> Iterator[tuple[str, Value, Kind]]:
+        """Yield (place, value, kind) for every number of the step."""
+        for name, blank in blanks_of(type(self)).items():
+            if isinstance(blank, Number):
+                yield name, getattr(self, name), Kind(blank.kind)
+
+    def with_value(self, place: str, value: Value) -> Step:
+        """Return the step with one of its numbers replaced."""
+        return self.model_copy(update={place: value})
+
+    def missing(self) -> list[str]:
+        """Say what the step still needs before it can be built."""
+        return [b.needs for name, b in blanks_of(type(self)).items()
+                if isinstance(b, Pick) and self.asks(b) and not getattr(self, name)]
+
+    def asks(self, blank: Blank) -> bool:
+        """Tell whether a blank is there with the step's present choices."""
+        return all(str(getattr(self, other)) in wanted for other, wanted in blank.when.items())
+
+
+_kinds: dict[str, type[Step]] = {}
+
+
+def register(kind: type[Step]) -> type[Step]:
+    """Make a step kind known; a second one of the same name is refused."""
+    name = kind.model_fields["kind"].default
+    if name in _kinds:
+        raise ValueError(f"step kind {name} is registered twice")
+    _kinds[name] = kind
+    return kind
+
+
+def kinds() -> dict[str, type[Step]]:
+    """Return every step kind by name."""
+    return dict(_kinds)
+
+
+def kind_of(name: str) -> type[Step]:
+    """Return a step kind; raises KeyError for an unknown one."""
+    return _kinds[name]
+
+
+def blanks_of(kind: type[BaseModel]) -> dict[str, Blank]:
+    """Return the blanks of a kind by field name."""
+    return {name: mark for name, info in kind.model_fields.items() for mark in info.metadata if isinstance(mark, Blank)}
+
+
+def published(kind: type[Step]) -> dict[str, Any]:
+    """Return a kind as the client needs it: title, keys, sentence and blanks."""
+    fields: dict[str, Any] = {n: b.published() for n, b in blanks_of(kind).items()}
+    for name, blank in fields.items():
+        info = kind.model_fields[name]
+        default = None if info.is_required() else info.get_default(call_default_factory=True)
+        blank["default"] = default.model_dump() if isinstance(default, BaseModel) else default
+    return {"kind": kind.model_fields["kind"].default, "title": kind.title, "group": kind.group, "key": kind.key,
+            "explains": kind.explains, "sentence": kind.sentence, "makes": kind.makes, "blanks": fields}

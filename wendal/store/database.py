@@ -1,0 +1,33 @@
+"""The connection to the database, and bringing its tables up to date."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from alembic import command
+from alembic.config import Config
+from sqlalchemy import create_engine
+from sqlalchemy.orm import Session, sessionmaker
+
+__all__ = ["Database"]
+
+
+class Database:
+    """An engine and its sessions."""
+
+    def __init__(self, url: str) -> None:
+        self.url = url
+        self.engine = create_engine(url, pool_pre_ping=True, pool_recycle=1800)
+        self.sessions: sessionmaker[Session] = sessionmaker(self.engine, expire_on_commit=False)
+
+    def upgrade(self) -> None:
+        """Bring the tables to the newest form."""
+        config = Config()
+        config.set_main_option("script_location", str(Path(__file__).with_name("migrations")))
+        with self.engine.begin() as connection:
+            config.attributes["connection"] = connection
+            command.upgrade(config, "head")
+
+    def close(self) -> None:
+        """Let go of all connections."""
+        self.engine.dispose()

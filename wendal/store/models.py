@@ -1,0 +1,56 @@
+"""The tables: parts, and their revisions."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+
+from sqlalchemy import DateTime, ForeignKey, MetaData, String, Text, UniqueConstraint
+from sqlalchemy.dialects.mysql import LONGTEXT
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+__all__ = ["Base", "PartTable", "RevisionTable", "now"]
+
+
+def now() -> datetime:
+    """Return the time as it is stored: UTC without a zone."""
+    return datetime.now(UTC).replace(tzinfo=None)
+
+
+class Base(DeclarativeBase):
+    """All tables of Wendal."""
+
+    metadata = MetaData(naming_convention={
+        "ix": "ix_%(column_0_label)s", "uq": "uq_%(table_name)s_%(column_0_name)s",
+        "fk": "fk_%(table_name)s_%(column_0_name)s_%(referred_table_name)s", "pk": "pk_%(table_name)s"})
+
+
+class PartTable(Base):
+    """A part. head : the revision shown. tip : the end of the line that redo follows. edition : counts every
+    change of head, so that an edit made against an older state is recognised."""
+
+    __tablename__ = "part"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120))
+    head: Mapped[int]
+    tip: Mapped[int]
+    edition: Mapped[int] = mapped_column(default=1)
+    picture: Mapped[str] = mapped_column(LONGTEXT, default="")
+    picture_of: Mapped[int] = mapped_column(default=0)
+    changed: Mapped[datetime] = mapped_column(DateTime, default=now)
+
+
+class RevisionTable(Base):
+    """One state of a part, never changed afterwards."""
+
+    __tablename__ = "revision"
+    __table_args__ = (UniqueConstraint("part_id", "number"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    part_id: Mapped[int] = mapped_column(ForeignKey("part.id", ondelete="CASCADE"), index=True)
+    number: Mapped[int]
+    parent: Mapped[int]
+    summary: Mapped[str] = mapped_column(String(200))
+    command: Mapped[str] = mapped_column(Text().with_variant(LONGTEXT, "mysql", "mariadb"))
+    document: Mapped[str] = mapped_column(LONGTEXT)
+    made: Mapped[datetime] = mapped_column(DateTime, default=now)

@@ -1,0 +1,192 @@
+"""Parts and their revisions: every accepted command one transaction; undo and redo are moves of the head."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy import select
+from sqlalchemy.exc import DBAPIError
+from sqlalchemy.orm import Session
+
+from wendal.core.errors import WendalError
+
+from .database import Database
+from .models import PartTable, RevisionTable, now
+
+__all__ = ["PartRow", "PartState", "PartStore", "StoreError"]
+
+
+class StoreError(WendalError):
+    """What was asked of the store can not be done; nothing was changed."""
+
+    code = "store"
+
+
+class NoSuchPart(StoreError):
+    """There is no part with this number."""
+
+    code = "no_such_part"
+
+
+class Stale(StoreError):
+    """The part has changed since the state the edit was made for."""
+
+    code = "stale"
+
+
+@dataclass(frozen=True, slots=True)
+class PartRow:
+    """A part in the list. fresh : its picture shows the present revision."""
+
+    id: int
+    name: str
+    version: int
+    changed: datetime
+    fresh: bool
+
+
+@dataclass(frozen=True, slots=True)
+class PartState:
+    """A part as it stands: its document as text, version number, edition, and what undo and redo would do."""
+
+    id: int
+    document: str
+    version: int
+    edition: int
+    undo: str
+    redo: str
+
+
+class PartStore:
+    """All parts."""
+
+    def __init__(self, database: Database) -> None:
+        self._database = database
+
+    @contextmanager
+    def _transaction(self) -> Iterator[Session]:
+        """Run one transaction; what the driver throws becomes words."""
+        try:
+            with self._database.sessions.begin() as session:
+                yield session
+        except DBAPIError as error:
+            raise StoreError("The database did not take this, so nothing was changed. If it goes on, stop Wendal and start "
+                             f"it again. (It said: {error.orig})") from error
+
+    def list(self) -> list[PartRow]:
+        """Return all parts, the latest changed first."""
+        with self._transaction() as session:
+            found = session.execute(select(PartTable, RevisionTable.number)
+                                    .join(RevisionTable, RevisionTable.id == PartTable.head)
+                                    .order_by(PartTable.changed.desc(), PartTable.id.desc()))
+            return [PartRow(p.id, p.name, number, p.changed, p.picture_of == p.head) for p, number in found]
+
+    def create(self, name: str, document: str, summary: str) -> PartState:
+        """Keep a new part with its first revision."""
+        with self._transaction() as session:
+            part = PartTable(name=name, head=0, tip=0, edition=1, picture="", picture_of=0)
+            session.add(part)
+            session.flush()
+            first = RevisionTable(part_id=part.id, number=1, parent=0, summary=summary, command="", document=document)
+            session.add(first)
+            session.flush()
+            part.head = part.tip = first.id
+            return self._state(session, part)
+
+    def state(self, part: int) -> PartState:
+        """Return a part as it stands; raises NoSuchPart."""
+        with self._transaction() as session:
+            return self._state(session, self._part(session, part))
+
+    def commit(self, part: int, edition: int, name: str, document: str, summary: str, command: str) -> PartState:
+        """Keep a new revision on top of the head; raises Stale when the part is at another edition."""
+        with self._transaction() as session:
+            row = self._part(session, part, edition)
+            head = session.get_one(RevisionTable, row.head)
+            number = 1 + max(session.scalars(select(RevisionTable.number).where(RevisionTable.part_id == part)))
+            new = RevisionTable(part_id=part, number=number, parent=head.id, summary=summary[:200], command=command,
+                                document=document)
+            session.add(new)
+            session.flush()
+            row.head = row.tip = new.id
+            self._touch(row, name)
+            return self._state(session, row)
+
+    def undo(self, part: int, edition: int) -> PartState:
+        """Move the head to its parent; raises StoreError at the beginning."""
+        with self._transaction() as session:
+            row = self._part(session, part, edition)
+            head = session.get_one(RevisionTable, row.head)
+            if not head.parent:
+                raise StoreError("There is nothing before this to go back to.")
+            return self._move(session, row, head.parent)
+
+    def redo(self, part: int, edition: int) -> PartState:
+        """Move the head one revision towards the tip; raises StoreError at the tip."""
+        with self._transaction() as session:
+            row = self._part(session, part, edition)
+            following = self._following(session, row)
+            if following is None:
+                raise StoreError("There is nothing after this to go forward to.")
+            return self._move(session, row, following.id)
+
+    def _move(self, session: Session, row: PartTable, head: int) -> PartState:
+        row.head = head
+        state = self._state(session, row)
+        self._touch(row, _name_in(state.document))
+        return self._state(session, row)
+
+    def set_picture(self, part: int, version: int, picture: str) -> None:
+        """Keep the small picture of a version."""
+        with self._transaction() as session:
+            row = self._part(session, part)
+            of = session.scalar(select(RevisionTable.id).where(RevisionTable.part_id == part,
+                                                               RevisionTable.number == version))
+            row.picture, row.picture_of = picture, of or 0
+
+    def picture(self, part: int) -> str:
+        """Return the latest small picture, "" for none yet."""
+        with self._transaction() as session:
+            return self._part(session, part).picture
+
+    def delete(self, part: int) -> None:
+        """Delete a part with all its revisions."""
+        with self._transaction() as session:
+            session.delete(self._part(session, part))
+
+    @staticmethod
+    def _touch(row: PartTable, name: str) -> None:
+        row.name, row.edition, row.changed = name, row.edition + 1, now()
+
+    @staticmethod
+    def _part(session: Session, part: int, edition: int | None = None) -> PartTable:
+        row = session.get(PartTable, part, with_for_update=edition is not None)
+        if row is None:
+            raise NoSuchPart("There is no such part; it may have been deleted.")
+        if edition is not None and row.edition != edition:
+            raise Stale("The part has changed since you began this edit, perhaps in another window. Your edit was not "
+                        "made; look at the part as it is now and make it again.")
+        return row
+
+    @staticmethod
+    def _following(session: Session, row: PartTable) -> RevisionTable | None:
+        """Return the revision after the head on the way to the tip."""
+        at = session.get(RevisionTable, row.tip)
+        while at is not None and at.parent != row.head:
+            at = session.get(RevisionTable, at.parent) if at.parent else None
+        return at
+
+    def _state(self, session: Session, row: PartTable) -> PartState:
+        session.flush()
+        head = session.get_one(RevisionTable, row.head)
+        following = self._following(session, row) if row.head != row.tip else None
+        return PartState(row.id, head.document, head.number, row.edition, head.summary if head.parent else "",
+                         following.summary if following else "")
+
+
+def _name_in(document: str) -> str:
+    return str(json.loads(document)["name"])

@@ -1,0 +1,85 @@
+"""The geometry worker: evaluates parts, remembers results, writes files."""
+
+from __future__ import annotations
+
+from multiprocessing.connection import Connection
+from typing import Any
+
+from wendal.core import exchange, inspect, kernel
+from wendal.core.route import Evaluation, Memory, Part, evaluate, read_part
+from wendal.core.route.commands import AddStep, EditStep, apply
+
+from .process import Say, serve
+
+__all__ = ["main"]
+
+kernel.fuse  # noqa: B018 - loads the kernel in the fork server, before any worker exists
+
+
+class GeometryWorker:
+    """The operations of one worker. Requests and answers are plain data."""
+
+    def __init__(self) -> None:
+        self._memory = Memory()
+        self._packed: dict[str, Any] = {}
+        self._read: tuple[str, Part] | None = None
+
+    def _part(self, document: str) -> Part:
+        if self._read is None or self._read[0] != document:
+            self._read = (document, read_part(document))
+        return self._read[1]
+
+    def _evaluate(self, request: dict[str, Any], say: Say, part: Part, **more: Any) -> Evaluation:
+        return evaluate(part, self._memory, condemned=request.get("condemned", {}),
+                        announce=lambda step, name, key: say({"step": step, "name": name, "key": key}), **more)
+
+    def evaluate(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
+        """Evaluate a document: reports, ledger, the scene at the end and at `at`, and content not in `has`."""
+        part = self._part(request["document"])
+        evaluation = self._evaluate(request, say, part)
+        blobs = inspect.Blobs(set(request["has"]), self._packed)
+        return {"reports": [_report(r) for r in evaluation.reports], "ledger": inspect.ledger_rows(part, evaluation),
+                "scene": inspect.scene(part, evaluation, blobs, request.get("at")), "blobs": blobs.new}
+
+    def preview(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
+        """Evaluate up to a step that is being made or edited; `command` is the add or edit that accepting would send."""
+        before = self._part(request["document"])
+        data = request["command"]
+        command = (AddStep if data["do"] == "add_step" else EditStep).model_validate(data)
+        part = apply(before, command)
+        step = f"s{part.last}" if isinstance(command, AddStep) else command.step
+        evaluation = self._evaluate(request, say, part, until=step, preview=step)
+        blobs = inspect.Blobs(set(request["has"]), self._packed)
+        shown = inspect.preview_scene(evaluation.preview, part, step, blobs)
+        return {"report": _report(evaluation.report(step)), "preview": shown, "blobs": blobs.new}
+
+    def export(self, request: dict[str, Any], say: Say) -> bytes:
+        """Write a file."""
+        part = self._part(request["document"])
+        return exchange.export(part, self._evaluate(request, say, part), request["format"])
+
+    def picture(self, request: dict[str, Any], say: Say) -> str:
+        """Draw the small picture."""
+        part = self._part(request["document"])
+        return inspect.picture(self._evaluate(request, say, part))
+
+    def report(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
+        """Report a part in figures."""
+        part = self._part(request["document"])
+        return inspect.report(part, self._evaluate(request, say, part))
+
+
+def _report(report: Any) -> dict[str, Any]:
+    return {"id": report.id, "state": report.state, "message": report.message, "field": report.field, "key": report.key,
+            "milliseconds": round(report.milliseconds, 2), "remembered": report.remembered,
+            "references": [{"field": r.field, "state": r.state, "reason": r.reason, "now": r.now}
+                           for r in report.references]}
+
+
+def main(line: Connection) -> None:
+    """Run a geometry worker."""
+    worker = GeometryWorker()
+    serve(line, {"evaluate": worker.evaluate, "preview": worker.preview, "export": worker.export,
+                 "picture": worker.picture, "report": worker.report})
+
+

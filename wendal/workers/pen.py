@@ -1,0 +1,79 @@
+"""The pen: applies commands, solves and explains sketches, and follows drags, apart from the kernel."""
+
+from __future__ import annotations
+
+from multiprocessing.connection import Connection
+from typing import Any
+
+from pydantic import TypeAdapter
+
+from wendal.core.errors import CommandRefused, DocumentError
+from wendal.core.inspect.sketch_view import dragged, sketch_view
+from wendal.core.route import Command, Part, apply, bench_of, read_part, say_command, write_part
+from wendal.core.sketch import Drag
+from wendal.core.steps.sketch import Sketch
+
+from .process import Say, serve
+
+__all__ = ["main"]
+
+_commands: TypeAdapter[Any] = TypeAdapter(Command)
+DRAGS_KEPT = 8
+
+
+class Pen:
+    """The operations of one pen. Requests and answers are plain data."""
+
+    def __init__(self) -> None:
+        self._read: tuple[str, Part] | None = None
+        self._drags: dict[str, Drag] = {}
+
+    def _part(self, document: str) -> Part:
+        if self._read is None or self._read[0] != document:
+            self._read = (document, read_part(document))
+        return self._read[1]
+
+    def command(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
+        """Apply a command: the new document, its name, and a summary for the list of versions."""
+        part = self._part(request["document"])
+        command = _commands.validate_python(request["command"])
+        changed = apply(part, command)
+        document = write_part(changed)
+        self._read = (document, changed)
+        step = f"s{changed.last}" if changed.last > part.last else getattr(command, "step", "")
+        return {"document": document, "name": changed.name, "summary": say_command(part, command),
+                "step": step if isinstance(step, str) else ""}
+
+    def sketch(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
+        """Explain a sketch."""
+        return sketch_view(self._part(request["document"]), request["step"])
+
+    def drag(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
+        """Take hold of a thing (when `document` is given) and bring it to a place."""
+        name = request["drag"]
+        if "document" in request:
+            part = self._part(request["document"])
+            sketch = part.step(request["step"])
+            if not isinstance(sketch, Sketch):
+                raise CommandRefused(f"“{sketch.name}” is not a sketch.", step=sketch.id)
+            while len(self._drags) >= DRAGS_KEPT:
+                self._drags.pop(next(iter(self._drags)))
+            self._drags[name] = Drag(sketch.drawing, bench_of(part).values(sketch.drawing), request["entity"],
+                                     tuple(request["start"]))
+        if name not in self._drags:
+            raise CommandRefused("This drag was given up. Take hold of it again.")
+        return dragged(self._drags[name].move(tuple(request["to"])))
+
+    def read(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
+        """Read a part's JSON that came from outside, and write it in the standing form."""
+        try:
+            part = read_part(request["text"])
+        except RecursionError as error:
+            raise DocumentError("This is nested too deep to be a part.") from error
+        return {"document": write_part(part), "name": part.name}
+
+
+def main(line: Connection) -> None:
+    """Run a pen."""
+    pen = Pen()
+    serve(line, {"command": pen.command, "sketch": pen.sketch, "drag": pen.drag, "read": pen.read})
