@@ -22,6 +22,12 @@ NOT_BUILDING = {"name", "visible", "suppressed"}  # fields whose change needs no
 Send = Callable[[dict[str, Any] | bytes], Awaitable[None]]
 
 
+class Superseded(WendalError):
+    """A preview that nobody waits for any more."""
+
+    code = "superseded"
+
+
 class Window:
     """One browser window on a part: where it looks, what content it has, which sketch it has open."""
 
@@ -122,12 +128,12 @@ class Hub:
         window.preview = max(window.preview, number)
         await asyncio.sleep(0)
         if number < window.preview:
-            return
+            raise Superseded("A newer preview was asked for.")
         state = await self.state()
         result = await self.geometry("preview", {"document": state.document, "command": command,
                                                  "has": list(self._blobs)})
         if number < window.preview:
-            return
+            raise Superseded("A newer preview was asked for.")
         self._keep(result["blobs"])
         shown = result["preview"]
         await self._send_blobs(window, [d for w in ("added", "removed") for d in shown.get(w, {}).get("faces", [])])

@@ -28,7 +28,7 @@ class DoCommand(Message):
     type: Literal["command"] = "command"
     id: int
     edition: int
-    command: Command  # type: ignore[valid-type]
+    command: Command
 
 
 class DoMove(Message):
@@ -44,7 +44,7 @@ class DoPreview(Message):
 
     type: Literal["preview"] = "preview"
     id: int
-    command: Command  # type: ignore[valid-type]
+    command: Command
 
 
 class DoLook(Message):

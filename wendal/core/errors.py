@@ -11,6 +11,8 @@
 
 from __future__ import annotations
 
+from typing import Self
+
 __all__ = ["CommandRefused", "DocumentError", "FormulaError", "ReferenceLost", "SketchError", "StepError",
            "WendalError"]
 
@@ -30,7 +32,7 @@ class WendalError(Exception):
         super().__init__(message)
         self.message, self.field, self.step, self.at = message, field, step, at
 
-    def located(self, *, field: str = "", step: str = "") -> WendalError:
+    def located(self, *, field: str = "", step: str = "") -> Self:
         """Return self with field and step filled in where they were still empty."""
         self.field, self.step = self.field or field, self.step or step
         return self

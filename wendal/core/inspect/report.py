@@ -35,11 +35,11 @@ def ledger_rows(part: Part, evaluation: Evaluation) -> list[dict[str, Any]]:
     rows = []
     for row in part.rows():
         outcome = evaluation.ledger[row.tag]
-        value = outcome.value
+        worth = outcome.value
         rows.append({
             "tag": row.tag, "formula": row.formula, "kind": row.kind.value, "step": row.step, "place": row.place,
-            "note": row.note, "value": None if value is None else plain(value, row.kind),
-            "shown": "" if value is None else format_quantity(value, part.units.units()),
+            "note": row.note, "value": None if worth is None else plain(worth, row.kind),
+            "shown": "" if worth is None else format_quantity(worth, part.units.units()),
             "error": outcome.error.message if outcome.error else "", "used_by": used.get(row.tag, []),
         })
     return rows

@@ -14,9 +14,9 @@ from .types import Edge, Face, Frame, Mass, Profile, Segment, Topology, Vertex, 
 if TYPE_CHECKING:
     from .boolean import common, cut, fuse
     from .drawing import ink_drawing
+    from .extrusion import prism
     from .mesh import FaceMesh, edge_lines, face_meshes
     from .named import NamedShape
-    from .extrusion import prism
     from .query import check_solid, describe, lumps, mass_of
     from .write import from_bytes, to_bytes, write_step, write_stl
 

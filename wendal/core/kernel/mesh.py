@@ -99,7 +99,7 @@ def _raw(t: object) -> tuple[NDArray, NDArray, NDArray]:
 def _memory(array: object, offset: int, kind: type, rows: int, dtype: type) -> NDArray:
     holder = ctypes.c_void_p.from_address(id(array) + 16).value or 0
     start = ctypes.c_void_p.from_address(holder + offset).value or 0
-    return np.frombuffer((kind * (3 * rows)).from_address(start), dtype).reshape(rows, 3).copy()  # type: ignore[operator]
+    return np.frombuffer((kind * (3 * rows)).from_address(start), dtype).reshape(rows, 3).copy()  # type: ignore[operator, attr-defined]
 
 
 def edge_lines(shape: TopoDS_Shape) -> list[F32]:

@@ -73,9 +73,10 @@ def check_solid(body: NamedShape) -> None:
 
 
 def _ancestors(shape: TopoDS_Shape, kind: TopAbs_ShapeEnum) -> list[tuple[TopoDS_Shape, list[TopoDS_Shape]]]:
+    """Return every sub-shape of a kind with the faces around it, in the stable order that meshes use too."""
     found = AncestorMap()
     TopExp.MapShapesAndAncestors_s(shape, kind, FACE, found)
-    return [(found.FindKey(i), list(found.FindFromIndex(i))) for i in range(1, found.Extent() + 1)]
+    return [(s, list(found.FindFromKey(s)) if found.Contains(s) else []) for s in shape_map(shape, kind)]
 
 
 def describe(body: NamedShape) -> Topology:

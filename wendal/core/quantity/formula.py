@@ -74,7 +74,7 @@ def parse(text: str) -> Formula:
     try:
         tree = _parser.parse(text)
     except UnexpectedInput as error:
-        raise FormulaError(*_explain(text, error)) from error  # type: ignore[misc]
+        raise FormulaError(*_explain(text, error)) from error
     if isinstance(tree, Token):  # pragma: no cover - every rule above makes a tree
         tree = Tree("tag", [tree])
     return Formula(text, tree, frozenset(str(t.children[0]) for t in tree.find_data("tag")) - {"pi"})

@@ -14,11 +14,12 @@ import pint
 
 from ..errors import FormulaError
 
-__all__ = ["UNIT_NAMES", "Kind", "Quantity", "Units", "dimension_words", "format_quantity", "in_kind", "kind_of", "plain", "quantity"]
+__all__ = ["UNIT_NAMES", "Kind", "Quantity", "Units", "dimension_words", "format_quantity", "in_kind", "kind_of", "plain",
+           "quantity"]
 
 Quantity = Any  # pint's quantity class is made per registry, so it has no static name
 
-_registry = pint.UnitRegistry(None, autoconvert_to_preferred=False)
+_registry: Any = pint.UnitRegistry(None, autoconvert_to_preferred=False)
 for _definition in (
     "millimeter = [length] = mm", "micrometer = 0.001 * millimeter = um", "centimeter = 10 * millimeter = cm",
     "meter = 1000 * millimeter = m", "inch = 25.4 * millimeter = in", "foot = 12 * inch = ft",

@@ -120,7 +120,7 @@ Command = Annotated[
 ]
 
 
-def apply(part: Part, command: Command) -> Part:  # type: ignore[valid-type]
+def apply(part: Part, command: Command) -> Part:
     """Return the part after a command; raises WendalError in words, and then nothing has changed."""
     changed: Part = _APPLY[type(command)](part, command)
     _no_new_trouble(part, changed)
@@ -361,9 +361,9 @@ _APPLY: dict[type, Any] = {
 }
 
 
-def say_command(part: Part, command: Command) -> str:  # type: ignore[valid-type]
+def say_command(part: Part, command: Command) -> str:
     """Say a command in a few words for the list of versions: "Change base_depth to 14 mm"."""
-    data = command.model_dump()  # type: ignore[attr-defined]
+    data = command.model_dump()
     step = data.get("step")
     name = next((s.name for s in part.steps if s.id == step), "") if isinstance(step, str) else ""
     do = data["do"]

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import reduce
 from operator import or_
-from typing import Annotated, Any, Literal
+from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 from pydantic import Field, TypeAdapter, ValidationError
 
@@ -18,7 +18,10 @@ from ..stored import Stored, Value
 
 __all__ = ["AnyStep", "Entry", "Part", "Row", "UnitChoice", "part_schema", "read_part", "read_step", "write_part"]
 
-AnyStep = Annotated[reduce(or_, kinds().values()), Field(discriminator="kind")]
+if TYPE_CHECKING:
+    AnyStep = Step
+else:
+    AnyStep = Annotated[reduce(or_, kinds().values()), Field(discriminator="kind")]
 _step_adapter: TypeAdapter[Step] = TypeAdapter(AnyStep)
 
 
@@ -52,7 +55,7 @@ class Part(Stored):
     name: str = Field(min_length=1, max_length=120)
     units: UnitChoice = UnitChoice()
     ledger: list[Entry] = []
-    steps: list[AnyStep] = []  # type: ignore[valid-type]
+    steps: list[AnyStep] = []
     stop_after: str = ""
     last: int = 0
 
@@ -125,7 +128,7 @@ def read_part(text: str | bytes) -> Part:
     try:
         part = Part.model_validate_json(text)
     except ValidationError as error:
-        raise DocumentError(**_first_trouble(error)) from error
+        raise _first_trouble(error) from error
     _check_ids(part)
     return part
 
@@ -135,13 +138,13 @@ def read_step(data: dict[str, Any]) -> Step:
     try:
         return _step_adapter.validate_python(data)
     except ValidationError as error:
-        raise DocumentError(**_first_trouble(error)) from error
+        raise _first_trouble(error) from error
 
 
-def _first_trouble(error: ValidationError) -> dict[str, str]:
+def _first_trouble(error: ValidationError) -> DocumentError:
     first = error.errors()[0]
     where = ".".join(str(p) for p in first["loc"]) or "the whole text"
-    return {"message": f"At {where}: {first['msg']}. The schema that a part follows: python -m wendal schema.", "field": where}
+    return DocumentError(f"At {where}: {first['msg']}. The schema that a part follows: python -m wendal schema.", field=where)
 
 
 def _check_ids(part: Part) -> None:

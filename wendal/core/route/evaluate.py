@@ -7,9 +7,9 @@ does not stand on it goes on.
 
 from __future__ import annotations
 
+import dataclasses
 import time
 from collections.abc import Callable, Mapping
-import dataclasses
 from dataclasses import dataclass
 from types import SimpleNamespace
 from typing import Any

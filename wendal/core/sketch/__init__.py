@@ -6,8 +6,8 @@ from .edit import Bench, Constrain, Draw, Move, PlaceFigure, Remove, SetConstruc
 from .freedom import Freedom, Freedoms, find_freedoms
 from .layout import Layout
 from .model import AXES, ORIGIN, Arc, Circle, Constraint, Drawing, Line
-from .regions import Piece, Region, Regions, find_regions
 from .region_names import find_region, region_ref
+from .regions import Piece, Region, Regions, find_regions
 from .shapes import End
 from .solver import Solution, measured, solve
 from .words import name_of, say_constraint
@@ -15,4 +15,5 @@ from .words import name_of, say_constraint
 __all__ = ["AXES", "ORIGIN", "Arc", "Bench", "Circle", "Constrain", "Constraint", "Drag", "Draw", "Drawing", "End",
            "Freedom", "Freedoms", "Layout", "Line", "Move", "Piece", "PlaceFigure", "Region", "Regions", "Remove",
            "SetConstruction", "SetValue", "SketchEdit", "Solution", "all_rules", "apply_edit",
-           "find_freedoms", "find_region", "find_regions", "measured", "name_of", "region_ref", "rule_for", "say_constraint", "solve"]
+           "find_freedoms", "find_region", "find_regions", "measured", "name_of", "region_ref", "rule_for", "say_constraint",
+           "solve"]

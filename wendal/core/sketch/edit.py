@@ -10,17 +10,27 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ..errors import SketchError
+from ..stored import Stored, Value
 from .constraints import rule_for
 from .diagnosis import check_new
 from .drag import Drag
 from .layout import Layout
-from ..stored import Stored, Value
 from .model import AXES, BUILT_IN_POINTS, Constraint, Drawing, Place
 from .shapes import AUTOMATIC, SHAPES, Draft, End
 from .solver import solve
 
-__all__ = ["Bench", "Constrain", "Draw", "Move", "Remove", "SetConstruction", "SetValue", "SketchEdit", "PlaceFigure",
-           "apply_edit"]
+__all__ = [
+    "Bench",
+    "Constrain",
+    "Draw",
+    "Move",
+    "PlaceFigure",
+    "Remove",
+    "SetConstruction",
+    "SetValue",
+    "SketchEdit",
+    "apply_edit",
+]
 
 
 class Automatic(Stored):

@@ -86,7 +86,7 @@ def _local(basis: Array, first: list[bool]) -> list[Array]:
         size = np.abs(rows[i:]) * preferred
         size[:, done] = 0
         pick, pivot = np.unravel_index(int(size.argmax()), size.shape)
-        rows[[i, i + pick]] = rows[[i + pick, i]]
+        rows[[i, i + int(pick)]] = rows[[i + int(pick), i]]
         rows[i] /= rows[i, pivot]
         others = [k for k in range(len(rows)) if k != i]
         rows[others] -= np.outer(rows[others, pivot], rows[i])

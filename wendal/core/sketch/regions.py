@@ -10,6 +10,7 @@ from __future__ import annotations
 import math
 from collections import defaultdict
 from dataclasses import dataclass, field
+from itertools import pairwise
 
 import numpy as np
 from scipy.spatial import cKDTree
@@ -134,15 +135,15 @@ def _pieces(paths: dict[str, Path]) -> tuple[list[Piece], list[tuple[int, int]]]
     for c, path in paths.items():
         ts = sorted(min(max(t, path.t0), path.t1) for t in cuts[c])
         if path.closed:  # a circle starts, and ends, at its first crossing
-            first = ts[0] if ts else path.t0
-            ts = [*(ts or [first]), first + 2 * math.pi]
+            begin = ts[0] if ts else path.t0
+            ts = [*(ts or [begin]), begin + 2 * math.pi]
         kept = [ts[0]]
         for t in ts[1:]:
             if (t - kept[-1]) * path.scale > JOIN:
                 kept.append(t)
         if len(kept) > 1 and (ts[-1] - kept[-1]) * path.scale <= JOIN:
             kept[-1] = ts[-1]
-        pieces += [Piece(c, path, a, b) for a, b in zip(kept, kept[1:], strict=False)]
+        pieces += [Piece(c, path, a, b) for a, b in pairwise(kept)]
     if not pieces:
         return [], []
     places = np.array([q for p in pieces for q in (p.start, p.end)])
@@ -174,7 +175,7 @@ def _without_dangling(pieces: list[Piece], ends: list[tuple[int, int]]) -> tuple
 
 def _trace(pieces: list[Piece], ends: list[tuple[int, int]]) -> list[Loop]:
     """Walk around every face, inside to the left: at each node take the next way clockwise."""
-    half = [p for p in pieces] + [p.reversed() for p in pieces]
+    half = list(pieces) + [p.reversed() for p in pieces]
     start = [a for a, _ in ends] + [b for _, b in ends]
     n = len(pieces)
     around: dict[int, list[int]] = defaultdict(list)

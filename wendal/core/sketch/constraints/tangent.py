@@ -5,8 +5,7 @@ from __future__ import annotations
 import math
 
 from ..layout import Layout
-from ..model import Constraint
-from ..model import Arc
+from ..model import Arc, Constraint
 from ..rows import arc_arc_end, line_arc_end, tangent_circles, tangent_line
 from .base import Compiled, Row, Rule, register
 from .turning import offset

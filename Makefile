@@ -1,0 +1,41 @@
+# make demo   start Wendal with its demo parts          make bench         measure against the bars of the design
+# make test   everything that is checked                make screenshots   take docs/screenshots anew
+export PATH := $(CURDIR)/.venv/bin:$(PATH)
+PYTHON := .venv/bin/python
+SOURCES := $(shell find web/src web/public web/index.html web/*.ts web/*.js wendal/api wendal/core -type f -not -name '*.pyc' -not -name generated.ts)
+
+.PHONY: demo start test bench screenshots web check setup
+demo start: setup web
+	@exec $(PYTHON) -m wendal $@
+
+setup:
+	@scripts/setup run
+
+web: web/dist/index.html
+
+web/dist/index.html: $(SOURCES) web/package-lock.json | setup
+	@echo "Building the browser side …"
+	@mkdir -p var && $(PYTHON) -m wendal openapi > var/openapi.json
+	@cd web && npm run --silent types >/dev/null && npm run --silent build -- --logLevel warn
+	@touch $@
+
+test:
+	@scripts/setup test
+	@$(MAKE) --no-print-directory check web
+	$(PYTHON) -m pytest
+
+check: web
+	$(PYTHON) -m ruff check
+	$(PYTHON) -m mypy
+	.venv/bin/lint-imports
+	cd web && npm run --silent check
+
+bench:
+	@scripts/setup test
+	@$(MAKE) --no-print-directory web
+	$(PYTHON) -m tests.bench
+
+screenshots:
+	@scripts/setup test
+	@$(MAKE) --no-print-directory web
+	$(PYTHON) -m tests.screenshots

@@ -1,0 +1,67 @@
+/** Short names for the generated types. */
+import type { components } from './generated';
+
+type Schemas = components['schemas'];
+
+export type Part = Schemas['Part'];
+export type Step = Part['steps'][number] & Record<string, unknown>;
+export type FromBrowser = Schemas['Messages']['from_browser'];
+export type ToBrowser = Schemas['Messages']['to_browser'];
+export type Command = Schemas['DoCommand']['command'];
+export type Scene = Schemas['Scene'];
+export type SceneBody = Schemas['SceneBody'];
+export type SceneDatum = Schemas['SceneDatum'];
+export type SceneSketch = Schemas['SceneSketch'];
+export type SketchRegion = Schemas['SketchRegion'];
+export type SketchView = Schemas['SketchView'];
+export type ConstraintRow = Schemas['ConstraintRow'];
+export type Drawing = SketchView['drawing'];
+export type StepState = Schemas['StepState'];
+export type LedgerRow = Schemas['LedgerRow'];
+export type BodyThings = Schemas['BodyThings'];
+export type FrameData = Schemas['FrameData'];
+export type PreviewShape = Schemas['PreviewShape'];
+export type PartSummary = Schemas['PartSummary'];
+export type Flat = [number, number];
+export type Spot = [number, number, number];
+
+export type Blank = {
+  sort: 'name' | 'number' | 'pick' | 'choice';
+  label: string;
+  when: Record<string, string[]>;
+  default: unknown;
+  accepts?: string[];
+  needs?: string;
+  many?: boolean;
+  words?: Record<string, string>;
+  start?: string;
+  kind?: string;
+};
+
+export type Kind = {
+  kind: string;
+  title: string;
+  group: string;
+  key: string;
+  explains: string;
+  sentence: string;
+  makes: string;
+  blanks: Record<string, Blank>;
+};
+
+export type ConstraintKind = { kind: string; title: string; symbol: string; key: string; takes: string[][]; quantity: string };
+
+export type About = { version: string; kinds: Kind[]; constraints: ConstraintKind[]; formats: { ending: string; title: string }[] };
+
+/** Why a request was refused. Nothing was changed by it. */
+export class Refusal extends Error {
+  constructor(
+    message: string,
+    public field = '',
+    public step = '',
+    public at: number | null = null,
+    public code = '',
+  ) {
+    super(message);
+  }
+}

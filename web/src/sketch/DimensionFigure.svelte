@@ -1,0 +1,55 @@
+<script lang="ts">
+  /** One dimension by ISO 129: extension lines, dimension line, arrows, the figure above the line. Click to change it, drag to move it. */
+  import type { Flat } from '../api/types';
+  import type { Board } from './board.svelte';
+  import type { Figure } from './figures';
+
+  let { figure, screen, board }: { figure: Figure; screen: (p: Flat) => Flat; board: Board } = $props();
+
+  const arrow = (tip: Flat, to: Flat) => {
+    const [p, q] = [screen(tip), screen([tip[0] + to[0], tip[1] + to[1]])];
+    const n = Math.hypot(q[0] - p[0], q[1] - p[1]) || 1;
+    const [ux, uy] = [(q[0] - p[0]) / n, (q[1] - p[1]) / n];
+    const [bx, by] = [p[0] - 10 * ux, p[1] - 10 * uy];
+    return `M${p.join(' ')}L${bx - 2 * uy} ${by + 2 * ux}L${bx + 2 * uy} ${by - 2 * ux}Z`;
+  };
+  const arc = $derived.by(() => {
+    if (!figure.arc) return '';
+    const { centre, radius, from, to } = figure.arc;
+    const steps = Array.from({ length: 25 }, (_, i) => from + ((to - from) * i) / 24);
+    return `M${steps.map((t) => screen([centre[0] + radius * Math.cos(t), centre[1] + radius * Math.sin(t)]).join(' ')).join('L')}`;
+  });
+  const text = $derived(screen(figure.text));
+  const angle = $derived.by(() => {
+    const line = figure.lines[0];
+    if (!line || figure.arrows.length < 2) return 0;
+    const [p, q] = line.map(screen);
+    let a = (Math.atan2(q[1] - p[1], q[0] - p[0]) * 180) / Math.PI;
+    if (a > 90.01) a -= 180;
+    if (a < -89.99) a += 180;
+    return a;
+  });
+  const lit = $derived(board.hovered === figure.id || board.typing === figure.id);
+</script>
+
+<g class="pointer-events-none {lit ? 'text-brass' : 'text-ink'}">
+  {#each figure.lines as [a, b], i (i)}
+    {@const [p, q] = [screen(a), screen(b)]}
+    <path d="M{p.join(' ')}L{q.join(' ')}" stroke="currentColor" stroke-width="0.8" fill="none" />
+  {/each}
+  {#if arc}<path d={arc} stroke="currentColor" stroke-width="0.8" fill="none" />{/if}
+  {#each figure.arrows as a, i (i)}<path d={arrow(a.at, a.to)} fill="currentColor" />{/each}
+  <g transform="translate({text.join(' ')}) rotate({angle})">
+    <text
+      role="button"
+      tabindex="-1"
+      y="-5"
+      text-anchor="middle"
+      class="figures pointer-events-auto cursor-pointer fill-current [paint-order:stroke] [stroke-width:4] [stroke:var(--color-stage)]"
+      data-testid="figure"
+      onpointerdown={(e) => e.stopPropagation()}
+      onclick={() => (board.typing = figure.id)}
+      onkeydown={(e) => e.key === 'Enter' && (board.typing = figure.id)}>{figure.shown}</text
+    >
+  </g>
+</g>

@@ -1,0 +1,138 @@
+<script lang="ts">
+  /** The open sketch, drawn over the stage in its own plane: curves, points, dimensions, the shape in hand. */
+  import type { Flat } from '../api/types';
+  import { at } from '../stage/planes';
+  import { useWorkplace } from '../state/workplace.svelte';
+  import type { Board } from './board.svelte';
+  import Curves from './Curves.svelte';
+  import DimensionFigure from './DimensionFigure.svelte';
+  import { figure } from './figures';
+  import Measures from './Measures.svelte';
+  import ShapeInHand from './ShapeInHand.svelte';
+
+  let { board }: { board: Board } = $props();
+  const work = useWorkplace();
+  const stage = work.stage!;
+
+  const frame = $derived(work.session.scene?.sketches.find((s) => s.step === board.step)?.frame);
+  let tick = $state(0);
+  let svg = $state<SVGSVGElement>();
+  $effect(() => stage.onView(() => tick++));
+  let turned = '';
+  $effect(() => {
+    if (frame && turned !== board.step) {
+      turned = board.step;
+      stage.squareTo(frame);
+    }
+  });
+
+  /** Sketch mm to stage pixels: the view is orthographic, so this is one matrix. */
+  const matrix = $derived.by(() => {
+    void tick;
+    if (!frame) return [1, 0, 0, 1, 0, 0];
+    const [o, x, y] = [at(frame, 0, 0), at(frame, 1, 0), at(frame, 0, 1)].map((p) => stage.view.screen(p));
+    return [x[0] - o[0], x[1] - o[1], y[0] - o[0], y[1] - o[1], o[0], o[1]];
+  });
+  const screen = (p: Flat): Flat => {
+    const [a, b, c, d, e, f] = matrix;
+    return [a * p[0] + c * p[1] + e, b * p[0] + d * p[1] + f];
+  };
+  const plane = (event: MouseEvent): Flat => {
+    const box = svg!.getBoundingClientRect();
+    const [a, b, c, d, e, f] = matrix;
+    const [x, y, k] = [event.clientX - box.left - e, event.clientY - box.top - f, a * d - b * c || 1];
+    return [(d * x - c * y) / k, (a * y - b * x) / k];
+  };
+
+  const view = $derived(board.view);
+  const drawing = $derived(board.drawing);
+  const centre = $derived.by((): Flat => {
+    const all = Object.values(drawing.points ?? {}) as Flat[];
+    const mid = (i: 0 | 1) => (all.length ? (Math.min(...all.map((p) => p[i])) + Math.max(...all.map((p) => p[i]))) / 2 : 0);
+    return [mid(0), mid(1)];
+  });
+  const figures = $derived.by(() => {
+    void tick;
+    const px = 1 / stage.view.scale;
+    return (view?.constraints ?? []).filter((r) => r.dimension).map((r) => figure(r, drawing, centre, px, 0)).filter((f) => f !== null);
+  });
+
+  let pressed: { at: Flat; x: number; y: number; held: boolean } | null = null;
+  function down(event: PointerEvent) {
+    if (event.button !== 0) return;
+    (document.activeElement as HTMLElement | null)?.blur();
+    const p = plane(event);
+    pressed = { at: p, x: event.clientX, y: event.clientY, held: false };
+  }
+  function move(event: PointerEvent) {
+    const p = plane(event);
+    if (pressed && !pressed.held && Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) > 4) {
+      pressed.held = board.grab(pressed.at);
+      if (pressed.held) svg!.setPointerCapture(event.pointerId);
+    }
+    board.hover(p);
+    readout = p;
+  }
+  function up(event: PointerEvent) {
+    if (event.button !== 0 || !pressed) return;
+    if (pressed.held) void board.release();
+    else void board.click(plane(event), event.shiftKey || event.ctrlKey);
+    pressed = null;
+  }
+  let readout = $state<Flat>([0, 0]);
+  const shown = $derived(board.pointer && board.tool ? board.pointer.at : readout);
+  const hover = $derived(board.hovered && view ? (view.names[board.hovered] ?? board.hovered.replace('_', ' ')) : '');
+</script>
+
+<svg
+  bind:this={svg}
+  data-testid="board"
+  class="absolute inset-0 h-full w-full touch-none {board.tool ? 'cursor-crosshair' : ''}"
+  role="application"
+  aria-label="Drawing board"
+  onpointerdown={down}
+  onpointermove={move}
+  onpointerup={up}
+>
+  <g transform="matrix({matrix.join(' ')})">
+    {#each view?.regions ?? [] as region, i (i)}
+      <path
+        d={region.outline.map((l) => `M${l.map((p) => p.join(' ')).join('L')}Z`).join('')}
+        class="fill-brass/8"
+        fill-rule="evenodd"
+        data-testid="region"
+      />
+    {/each}
+    <Curves {board} {drawing} {view} scale={stage.view.scale} />
+    <ShapeInHand {board} />
+  </g>
+  {#if work.dimensions}
+    {#each figures as f (f.id)}
+      <DimensionFigure figure={f} {screen} {board} />
+    {/each}
+  {/if}
+  {#each view?.open_ends ?? [] as end, i (i)}
+    {@const [x, y] = screen(end.at as Flat)}
+    <g class="text-carmine">
+      <circle cx={x} cy={y} r="8" fill="none" stroke="currentColor" stroke-width="1.2" stroke-dasharray="2 2" />
+      {#if end.gap !== null && end.gap < 5}
+        <text x={x + 11} y={y - 6} class="figures fill-current">gap {end.gap.toFixed(3)}</text>
+      {/if}
+    </g>
+  {/each}
+  {#if board.tool && board.pointer}
+    {@const [x, y] = screen(board.pointer.at)}
+    <g class="pointer-events-none text-brass">
+      {#if board.pointer.sort === 'point'}<rect x={x - 5} y={y - 5} width="10" height="10" fill="none" stroke="currentColor" stroke-width="1.5" />
+      {:else if board.pointer.sort === 'middle'}<path d="M{x} {y - 7}l6 11h-12z" fill="none" stroke="currentColor" stroke-width="1.5" />
+      {:else if board.pointer.sort === 'curve'}<circle cx={x} cy={y} r="5" fill="none" stroke="currentColor" stroke-width="1.5" />{/if}
+      {#if board.suggested}<text x={x + 12} y={y - 10} class="fill-current text-[13px]">{board.suggested}</text>{/if}
+    </g>
+  {/if}
+</svg>
+
+{#if board.measures.length}<Measures {board} />{/if}
+<div class="figures pointer-events-none absolute bottom-16 left-4 text-graphite" data-testid="readout">
+  <div>sketch {view?.name ?? ''} &nbsp;x {shown[0].toFixed(3)} &nbsp;y {shown[1].toFixed(3)}</div>
+  <div class="h-[1.35em]">{board.tool ? `${board.tool}: click ${board.wants}${board.quiet ? ' (quiet)' : ''}` : hover}</div>
+</div>

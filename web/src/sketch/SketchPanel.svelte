@@ -1,0 +1,76 @@
+<script lang="ts">
+  /** The open sketch in words: freedoms, dimensions, constraints. */
+  import FormulaField from '../ui/FormulaField.svelte';
+  import { useWorkplace } from '../state/workplace.svelte';
+  import type { Board } from './board.svelte';
+
+  let { board }: { board: Board } = $props();
+  const work = useWorkplace();
+  const view = $derived(board.view);
+  const dimensions = $derived(view?.constraints.filter((c) => c.dimension) ?? []);
+  const others = $derived(view?.constraints.filter((c) => !c.dimension && c.kind !== 'coincident') ?? []);
+  const joints = $derived((view?.constraints.length ?? 0) - dimensions.length - others.length);
+  const number = $derived(work.session.steps.findIndex((s) => s.id === board.step) * 10 + 10);
+</script>
+
+<aside class="flex h-full flex-col border-l border-rule bg-paper" data-testid="sketch-panel">
+  <header class="flex items-baseline justify-between border-b-2 border-ink px-4 py-3">
+    <h2 class="font-semibold">Sketch: {view?.name ?? ''}</h2>
+    <span class="text-[13px] text-graphite">step {number}</span>
+  </header>
+  <div class="min-h-0 flex-1 overflow-y-auto">
+    <section class="border-b border-rule px-4 py-3" data-testid="freedoms">
+      {#if view?.trouble}
+        <p class="font-medium text-carmine">Not solved</p>
+        <p class="text-[13.5px]">{view.trouble}</p>
+      {:else if view && !Object.keys(view.drawing.curves ?? {}).length}
+        <p class="font-medium">An empty sheet</p>
+        <p class="text-[13.5px] text-graphite">Draw with <span class="figures text-brass">k l</span> line, <span class="figures text-brass">k r</span> rectangle, <span class="figures text-brass">k c</span> circle. The other keys appear after <span class="figures text-brass">k</span>.</p>
+      {:else if view && !view.freedoms.length}
+        <p class="font-medium text-verdigris">Fully constrained</p>
+      {:else if view}
+        <p class="font-medium text-brass">{view.freedoms.length} {view.freedoms.length === 1 ? 'freedom' : 'freedoms'} left</p>
+        <ol class="mt-1 space-y-1">
+          {#each view.freedoms as f, i (i)}
+            <li class="flex items-start gap-2 text-[13.5px]">
+              <span class="figures pt-0.5 text-graphite">{i + 1}</span>
+              <span class="flex-1">{f.words}</span>
+              <button class="button !px-2 !py-0 !text-[12.5px]" onclick={() => board.play(i)}>show</button>
+            </li>
+          {/each}
+        </ol>
+      {/if}
+      {#if board.trouble}<p class="mt-2 border-l-2 border-carmine pl-2 text-[13.5px] text-carmine" role="alert" data-testid="board-trouble">{board.trouble}</p>{/if}
+    </section>
+    <section>
+      <h3 class="px-4 pt-3 pb-1 font-medium">Dimensions</h3>
+      {#each dimensions as c (c.id)}
+        <div role="group" class="flex items-center gap-2 border-b border-rule px-4 py-1.5" onpointerenter={() => (board.hovered = c.id)} onpointerleave={() => (board.hovered = '')}>
+          <span class="figures min-w-0 flex-1 truncate" title={c.words}>{c.tag}</span>
+          {#if board.typing === c.id}
+            <FormulaField formula={c.formula} label={c.tag} accept={(text) => board.setValue(c.id, text)} cancel={() => (board.typing = '')} />
+          {:else}
+            <button class="figures blank" data-testid="dimension" onclick={() => (board.typing = c.id)} title={c.formula}>{c.shown}</button>
+          {/if}
+          <button class="text-graphite hover:text-carmine" aria-label="Remove {c.tag}" title="Remove" onclick={() => board.edit({ op: 'remove', entities: [c.id] })}>×</button>
+        </div>
+      {:else}
+        <p class="px-4 pb-2 text-[13.5px] text-graphite">None yet. Pick a line, then <span class="figures text-brass">c d</span>.</p>
+      {/each}
+    </section>
+    <section>
+      <h3 class="px-4 pt-3 pb-1 font-medium">Constraints <span class="font-normal text-graphite">{others.length}</span></h3>
+      {#each others as c (c.id)}
+        <div role="group" class="flex items-center gap-3 border-b border-rule px-4 py-1.5 text-[14px]" onpointerenter={() => (board.picked = [...c.of])} onpointerleave={() => (board.picked = [])}>
+          <span class="w-4 text-center">{c.symbol}</span>
+          <span class="min-w-0 flex-1">{c.words.replace(/^[^:]+: /, '')}</span>
+          <button class="text-graphite hover:text-carmine" aria-label="Remove {c.words}" title="Remove" onclick={() => board.edit({ op: 'remove', entities: [c.id] })}>×</button>
+        </div>
+      {/each}
+      {#if joints}<p class="px-4 py-2 text-[13.5px] text-graphite">and {joints} joined {joints === 1 ? 'end' : 'ends'}</p>{/if}
+    </section>
+  </div>
+  <footer class="border-t border-rule px-4 py-3">
+    <button class="button-strong" onclick={() => work.closeBoard()}>Close sketch</button>
+  </footer>
+</aside>

@@ -1,0 +1,114 @@
+/** Plain arithmetic on the drawing board: where things are, what a place is caught on, which constraints suggest themselves. */
+import type { Drawing, Flat } from '../api/types';
+
+export type Snap = { at: Flat; on: string; sort: 'free' | 'point' | 'middle' | 'curve' };
+
+export const ORIGIN = 'origin';
+export const AXES: Record<string, [Flat, Flat]> = { x_axis: [[0, 0], [1, 0]], y_axis: [[0, 0], [0, 1]] };
+
+export function place(d: Drawing, point: string): Flat {
+  if (point === ORIGIN) return [0, 0];
+  return (d.points?.[point] as Flat) ?? [0, 0];
+}
+
+export function ends(d: Drawing, line: string): [Flat, Flat] {
+  if (AXES[line]) return AXES[line];
+  const c = d.curves![line];
+  return c.kind === 'line' ? [place(d, c.start), place(d, c.end)] : [[0, 0], [0, 0]];
+}
+
+export const distance = (a: Flat, b: Flat) => Math.hypot(a[0] - b[0], a[1] - b[1]);
+export const middle = (a: Flat, b: Flat): Flat => [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2];
+
+/** The foot of p on the line ab, kept between its ends unless it is endless. */
+export function foot(p: Flat, a: Flat, b: Flat, endless = false): Flat {
+  const [dx, dy] = [b[0] - a[0], b[1] - a[1]];
+  let t = ((p[0] - a[0]) * dx + (p[1] - a[1]) * dy) / (dx * dx + dy * dy || 1);
+  if (!endless) t = Math.min(Math.max(t, 0), 1);
+  return [a[0] + t * dx, a[1] + t * dy];
+}
+
+export function sweep(d: Drawing, curve: string): [number, number] {
+  const c = d.curves![curve];
+  if (c.kind !== 'arc') return [0, 2 * Math.PI];
+  const [o, s, e] = [place(d, c.centre), place(d, c.start), place(d, c.end)];
+  const t0 = Math.atan2(s[1] - o[1], s[0] - o[0]);
+  const t1 = Math.atan2(e[1] - o[1], e[0] - o[0]);
+  return [t0, t0 + ((((t1 - t0) % (2 * Math.PI)) + 2 * Math.PI) % (2 * Math.PI) || 2 * Math.PI)];
+}
+
+/** The nearest place of a curve. */
+export function nearest(d: Drawing, curve: string, p: Flat): Flat {
+  if (AXES[curve]) return foot(p, ...AXES[curve], true);
+  const c = d.curves![curve];
+  if (c.kind === 'line') return foot(p, ...ends(d, curve));
+  const o = place(d, c.centre);
+  const [t0, t1] = sweep(d, curve);
+  let t = Math.atan2(p[1] - o[1], p[0] - o[0]);
+  t = t0 + ((((t - t0) % (2 * Math.PI)) + 2 * Math.PI) % (2 * Math.PI));
+  if (t > t1) t = t - t1 < t0 + 2 * Math.PI - t ? t1 : t0;
+  return [o[0] + c.radius * Math.cos(t), o[1] + c.radius * Math.sin(t)];
+}
+
+/** A round step (1, 2 or 5 times a power of ten) of at least so many mm. */
+export function roundStep(least: number): number {
+  const power = 10 ** Math.floor(Math.log10(least));
+  const factor = [1, 2, 5, 10].find((f) => f * power >= least) ?? 10;
+  return factor * power;
+}
+
+export const rounded = (v: number, step: number) => Number((Math.round(v / step) * step).toFixed(6));
+
+/** What lies under a place within `reach` mm: points before curves before axes, the nearest first. */
+export function under(d: Drawing, p: Flat, reach: number, skip: Set<string> = new Set()): string[] {
+  const found: [number, string][] = [];
+  for (const id of [...Object.keys(d.points ?? {}), ORIGIN]) {
+    const off = distance(place(d, id), p);
+    if (off < reach * 1.3 && !skip.has(id)) found.push([off - 3 * reach, id]);
+  }
+  for (const id of Object.keys(d.curves ?? {})) {
+    const off = distance(nearest(d, id, p), p);
+    if (off < reach && !skip.has(id)) found.push([off, id]);
+  }
+  for (const id of Object.keys(AXES)) {
+    const off = distance(nearest(d, id, p), p);
+    if (off < reach * 0.7 && !skip.has(id)) found.push([off + reach, id]);
+  }
+  return found.sort((a, b) => a[0] - b[0]).map((f) => f[1]);
+}
+
+/** Catch a place on what is near; quiet takes it as it is, rounded. */
+export function catchPlace(d: Drawing, p: Flat, reach: number, step: number, quiet: boolean): Snap {
+  const free: Flat = [rounded(p[0], step), rounded(p[1], step)];
+  if (quiet) return { at: free, on: '', sort: 'free' };
+  const [first] = under(d, p, reach);
+  for (const [id, c] of Object.entries(d.curves ?? {})) {
+    if (c.kind !== 'line' || (first && (first === ORIGIN || d.points?.[first]))) continue;
+    const m = middle(...ends(d, id));
+    if (distance(m, p) < reach) return { at: m, on: `middle:${id}`, sort: 'middle' };
+  }
+  if (!first) return { at: free, on: '', sort: 'free' };
+  if (first === ORIGIN || d.points?.[first]) return { at: place(d, first), on: first, sort: 'point' };
+  return { at: nearest(d, first, free), on: first, sort: 'curve' };
+}
+
+/** Level or upright when a line is drawn within two degrees and a half of it; the end is put there. */
+export function straighten(start: Flat, end: Flat): { at: Flat; kind: 'horizontal' | 'vertical' | '' } {
+  const angle = Math.abs(Math.atan2(end[1] - start[1], end[0] - start[0]));
+  const slack = (2.5 * Math.PI) / 180;
+  if (Math.min(angle, Math.PI - angle) < slack) return { at: [end[0], start[1]], kind: 'horizontal' };
+  if (Math.abs(angle - Math.PI / 2) < slack) return { at: [start[0], end[1]], kind: 'vertical' };
+  return { at: end, kind: '' };
+}
+
+/** Centre and radius of the circle through three places, or null when they lie in line. */
+export function circleThrough(a: Flat, b: Flat, c: Flat): { centre: Flat; radius: number } | null {
+  const d = 2 * (a[0] * (b[1] - c[1]) + b[0] * (c[1] - a[1]) + c[0] * (a[1] - b[1]));
+  if (Math.abs(d) < 1e-9) return null;
+  const [a2, b2, c2] = [a, b, c].map((p) => p[0] * p[0] + p[1] * p[1]);
+  const centre: Flat = [
+    (a2 * (b[1] - c[1]) + b2 * (c[1] - a[1]) + c2 * (a[1] - b[1])) / d,
+    (a2 * (c[0] - b[0]) + b2 * (a[0] - c[0]) + c2 * (b[0] - a[0])) / d,
+  ];
+  return { centre, radius: distance(centre, a) };
+}

@@ -1,0 +1,228 @@
+/** Bodies on the stage: warm stone with ink edges; hovered and picked parts in brass. */
+import { BufferAttribute, BufferGeometry, DoubleSide, Group, Mesh, MeshBasicMaterial, MeshLambertMaterial, Raycaster, Vector3 } from 'three';
+import type { BodyThings, FrameData, SceneBody } from '../api/types';
+import { token } from './colours';
+import { pairs, readLines, readTriangles } from './content';
+import { drawLines } from './lines';
+import type { Thing } from './things';
+import type { View } from './view';
+
+type Content = Map<string, ArrayBuffer>;
+const NEAR = 6; // px
+
+/** One body: one mesh for all its faces, and where each face's triangles begin. */
+class BodyView {
+  readonly group = new Group();
+  readonly things: BodyThings;
+  readonly mesh: Mesh;
+  readonly lines: Float32Array[];
+  private starts: number[] = [];
+
+  constructor(
+    readonly body: SceneBody,
+    content: Content,
+  ) {
+    this.things = JSON.parse(new TextDecoder().decode(content.get(body.things)!)) as BodyThings;
+    this.lines = readLines(content.get(body.edges)!);
+    this.mesh = new Mesh(
+      this.joined(body.faces.map((d) => readTriangles(content.get(d)!))),
+      new MeshLambertMaterial({ color: token('stone'), side: DoubleSide, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 }),
+    );
+    this.group.add(this.mesh, drawLines(pairs(this.lines), { colour: token('ink'), width: 1.2 }));
+  }
+
+  private joined(faces: ReturnType<typeof readTriangles>[]): BufferGeometry {
+    const count = (pick: (f: (typeof faces)[0]) => ArrayLike<number>) => faces.reduce((n, f) => n + pick(f).length, 0);
+    const places = new Float32Array(count((f) => f.places));
+    const normals = new Float32Array(count((f) => f.normals));
+    const index = new Uint32Array(count((f) => f.triangles));
+    let [p, t] = [0, 0];
+    for (const f of faces) {
+      places.set(f.places, p);
+      normals.set(f.normals, p);
+      this.starts.push(t / 3);
+      for (const i of f.triangles) index[t++] = i + p / 3;
+      p += f.places.length;
+    }
+    const geometry = new BufferGeometry();
+    geometry.setAttribute('position', new BufferAttribute(places, 3));
+    geometry.setAttribute('normal', new BufferAttribute(normals, 3));
+    geometry.setIndex(new BufferAttribute(index, 1));
+    return geometry;
+  }
+
+  faceAt(triangle: number): number {
+    let [low, high] = [0, this.starts.length - 1];
+    while (low < high) {
+      const middle = (low + high + 1) >> 1;
+      if (this.starts[middle] <= triangle) low = middle;
+      else high = middle - 1;
+    }
+    return low;
+  }
+
+  face(index: number): BufferGeometry {
+    const whole = this.mesh.geometry;
+    const geometry = new BufferGeometry();
+    for (const name of ['position', 'normal']) geometry.setAttribute(name, whole.getAttribute(name));
+    const end = this.starts[index + 1] ?? whole.index!.count / 3;
+    geometry.setIndex(new BufferAttribute((whole.index!.array as Uint32Array).slice(3 * this.starts[index], 3 * end), 1));
+    return geometry;
+  }
+
+  dispose(): void {
+    this.mesh.geometry.dispose();
+  }
+}
+
+export class Bodies {
+  readonly group = new Group();
+  private shown = new Map<string, BodyView>();
+  dimmed = false;
+
+  update(bodies: SceneBody[], content: Content): void {
+    const keep = new Set(bodies.map((b) => b.key));
+    for (const [key, view] of this.shown) {
+      if (!keep.has(key)) {
+        this.group.remove(view.group);
+        view.dispose();
+        this.shown.delete(key);
+      }
+    }
+    for (const body of bodies) {
+      if (!this.shown.has(body.key)) {
+        const view = new BodyView(body, content);
+        this.shown.set(body.key, view);
+        this.group.add(view.group);
+      }
+    }
+    this.dim(this.dimmed);
+  }
+
+  dim(on: boolean): void {
+    this.dimmed = on;
+    for (const view of this.shown.values()) {
+      const material = view.mesh.material as MeshLambertMaterial;
+      material.transparent = on;
+      material.opacity = on ? 0.35 : 1;
+    }
+  }
+
+  private view(body: string): BodyView | undefined {
+    return [...this.shown.values()].find((v) => v.body.id === body);
+  }
+
+  box(): [Vector3, Vector3] | null {
+    const all = [...this.shown.values()].map((v) => v.body.mass);
+    if (!all.length) return null;
+    const low = new Vector3(Infinity, Infinity, Infinity);
+    const high = low.clone().negate();
+    for (const m of all) {
+      low.min(new Vector3(...m.low));
+      high.max(new Vector3(...m.high));
+    }
+    return [low, high];
+  }
+
+  /** Everything of the bodies under the pointer: corners, edges, then faces from the front to the back. */
+  under(x: number, y: number, ray: Raycaster, view: View): Thing[] {
+    const faces: Thing[] = [];
+    let front = Infinity;
+    for (const shown of this.shown.values()) {
+      for (const hit of ray.intersectObject(shown.mesh, false)) {
+        const i = shown.faceAt(hit.faceIndex!);
+        const face = shown.things.faces[i];
+        front = Math.min(front, hit.distance);
+        faces.push({
+          sort: face.form === 'flat' ? 'flat' : 'face',
+          key: `${shown.body.id}/f${i}`,
+          words: `${face.form} face of ${shown.body.name}${face.radius ? `, Ø${(2 * face.radius).toFixed(3)}` : ''}`,
+          ref: { ...face.ref, near: hit.point.toArray() },
+          body: shown.body.id,
+          depth: hit.distance,
+          place: hit.point.clone(),
+        });
+      }
+    }
+    faces.sort((a, b) => a.depth - b.depth);
+    const unique = faces.filter((f, i) => faces.findIndex((g) => g.key === f.key) === i);
+    return [...this.corners(x, y, ray, view, front), ...this.edges(x, y, ray, view, front), ...unique];
+  }
+
+  private depth(p: Vector3, ray: Raycaster): number {
+    return p.clone().sub(ray.ray.origin).dot(ray.ray.direction);
+  }
+
+  private corners(x: number, y: number, ray: Raycaster, view: View, front: number): Thing[] {
+    const found: Thing[] = [];
+    for (const shown of this.shown.values()) {
+      shown.things.vertices.forEach((v, i) => {
+        const p = new Vector3(...v.place);
+        const [sx, sy] = view.screen(p);
+        const depth = this.depth(p, ray);
+        if (Math.hypot(sx - x, sy - y) < NEAR && depth < front + 0.5) {
+          found.push({ sort: 'vertex', key: `${shown.body.id}/v${i}`, words: `corner of ${shown.body.name}`, ref: v.ref, body: shown.body.id, depth, place: p });
+        }
+      });
+    }
+    return found;
+  }
+
+  private edges(x: number, y: number, ray: Raycaster, view: View, front: number): Thing[] {
+    const found: (Thing & { off: number })[] = [];
+    const [a, b] = [new Vector3(), new Vector3()];
+    for (const shown of this.shown.values()) {
+      shown.lines.forEach((line, i) => {
+        let best = NEAR;
+        let at: Vector3 | null = null;
+        for (let k = 3; k < line.length; k += 3) {
+          const [ax, ay] = view.screen(a.fromArray(line, k - 3));
+          const [bx, by] = view.screen(b.fromArray(line, k));
+          const [dx, dy] = [bx - ax, by - ay];
+          const t = Math.min(Math.max(((x - ax) * dx + (y - ay) * dy) / (dx * dx + dy * dy || 1), 0), 1);
+          const off = Math.hypot(ax + t * dx - x, ay + t * dy - y);
+          if (off < best) {
+            best = off;
+            at = a.clone().lerp(b, t);
+          }
+        }
+        if (!at) return;
+        const depth = this.depth(at, ray);
+        const edge = shown.things.edges[i];
+        if (depth < front + 0.5) {
+          found.push({ sort: 'edge', key: `${shown.body.id}/e${i}`, words: `${edge.form === 'line' ? 'straight' : edge.form} edge of ${shown.body.name}, ${edge.length.toFixed(3)} mm`, ref: edge.ref, body: shown.body.id, depth, place: at, off: best });
+        }
+      });
+    }
+    return found.sort((p, q) => p.off - q.off || p.depth - q.depth);
+  }
+
+  frameOf(thing: Thing): FrameData | null {
+    const [body, spot] = thing.key.split('/');
+    const face = spot?.[0] === 'f' ? this.view(body)?.things.faces[Number(spot.slice(1))] : undefined;
+    return face?.form === 'flat' ? face.frame : null;
+  }
+
+  /** Brass over a face, edge or corner. */
+  highlight(thing: Thing, width: number): Group {
+    const group = new Group();
+    const [body, spot] = thing.key.split('/');
+    const shown = this.view(body);
+    if (!shown || !spot) return group;
+    const index = Number(spot.slice(1));
+    const pen = { colour: token('brass'), width, through: true };
+    if (spot[0] === 'f') {
+      const material = new MeshBasicMaterial({ color: token('brass'), transparent: true, opacity: width > 2 ? 0.3 : 0.16, side: DoubleSide, depthWrite: false });
+      group.add(new Mesh(shown.face(index), material));
+      const around = shown.lines.filter((_, i) => shown.things.edges[i].faces.includes(index));
+      group.add(drawLines(pairs(around), pen));
+    } else if (spot[0] === 'e') {
+      group.add(drawLines(pairs([shown.lines[index]]), pen));
+    } else {
+      const p = shown.things.vertices[index].place;
+      const r = 0.01;
+      group.add(drawLines([p[0] - r, p[1], p[2], p[0] + r, p[1], p[2]], { ...pen, width: 9 }));
+    }
+    return group;
+  }
+}

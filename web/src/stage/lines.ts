@@ -1,0 +1,34 @@
+/** Lines of a width in pixels. */
+import { Vector2, type Color } from 'three';
+import { LineMaterial } from 'three/examples/jsm/lines/LineMaterial.js';
+import { LineSegments2 } from 'three/examples/jsm/lines/LineSegments2.js';
+import { LineSegmentsGeometry } from 'three/examples/jsm/lines/LineSegmentsGeometry.js';
+
+export type Pen = { colour: Color; width: number; dash?: number; gap?: number; through?: boolean; scale?: number };
+
+const resolution = new Vector2(1, 1);
+
+export function setResolution(width: number, height: number): void {
+  resolution.set(width, height);
+}
+
+/** Draw pairs of points (six numbers each). `through`: also visible behind bodies. dash and gap are in px at `scale` px/mm. */
+export function drawLines(points: number[], pen: Pen): LineSegments2 {
+  const material = new LineMaterial({
+    color: pen.colour,
+    linewidth: pen.width,
+    dashed: pen.dash !== undefined,
+    dashSize: (pen.dash ?? 1) / (pen.scale ?? 1),
+    gapSize: (pen.gap ?? 1) / (pen.scale ?? 1),
+    depthTest: !pen.through,
+  });
+  material.resolution = resolution;
+  const geometry = new LineSegmentsGeometry();
+  geometry.setPositions(points.length ? points : [0, 0, 0, 0, 0, 0]);
+  const lines = new LineSegments2(geometry, material);
+  if (pen.dash !== undefined) lines.computeLineDistances();
+  lines.visible = points.length > 0;
+  lines.renderOrder = pen.through ? 5 : 2;
+  lines.raycast = () => undefined;
+  return lines;
+}

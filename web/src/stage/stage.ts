@@ -1,0 +1,167 @@
+/** The stage: renderer, view, everything shown on it, and what is under the pointer. Drawn only when something changed. */
+import { AmbientLight, DirectionalLight, Group, Raycaster, Scene as World, Vector2, Vector3, WebGLRenderer } from 'three';
+import type { FrameData, PreviewShape, Scene } from '../api/types';
+import { Bodies } from './bodies';
+import { token } from './colours';
+import { setResolution } from './lines';
+import { BASES, Planes, type Flag } from './planes';
+import { previewMaterial } from './preview';
+import type { Thing } from './things';
+import { View } from './view';
+
+export class Stage {
+  readonly view: View;
+  readonly bodies = new Bodies();
+  readonly planes = new Planes();
+  private renderer: WebGLRenderer;
+  private world = new World();
+  private overlay = new Group();
+  private previewed = new Group();
+  private light = new DirectionalLight(0xffffff, 2.1);
+  private ray = new Raycaster();
+  private due = 0;
+  private scene: Scene | null = null;
+  private fitted = false;
+  private showBases = true;
+  private hiddenSketch = '';
+  private listeners = new Set<() => void>();
+
+  constructor(
+    private host: HTMLElement,
+    private content: Map<string, ArrayBuffer>,
+  ) {
+    this.renderer = new WebGLRenderer({ antialias: true, alpha: true });
+    this.renderer.setPixelRatio(Math.min(devicePixelRatio, 2));
+    this.renderer.setClearColor(token('stage'), 1);
+    host.prepend(this.renderer.domElement);
+    this.view = new View(() => this.invalidate());
+    this.world.add(new AmbientLight(0xffffff, 1.55), this.light, this.bodies.group, this.planes.group, this.previewed, this.overlay);
+  }
+
+  /** Call back after every drawn frame in which the view may have moved. */
+  onView(listener: () => void): () => void {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  }
+
+  resize(): void {
+    const { clientWidth: w, clientHeight: h } = this.host;
+    this.renderer.setSize(w, h);
+    setResolution(w, h);
+    this.view.resize(w, h);
+    if (!this.fitted && this.scene) this.fit(true);
+  }
+
+  invalidate(): void {
+    this.due ||= requestAnimationFrame(() => {
+      this.due = 0;
+      // The light stands behind the viewer's left shoulder, so that faces differ from every side.
+      this.light.position.copy(new Vector3(-0.45, 0.65, 1).applyQuaternion(this.view.camera.quaternion));
+      this.renderer.render(this.world, this.view.camera);
+      for (const listener of this.listeners) listener();
+    });
+  }
+
+  show(scene: Scene): void {
+    this.scene = scene;
+    this.bodies.update(scene.bodies, this.content);
+    this.redrawPlanes();
+    if (!this.fitted && this.view.width > 1) this.fit(true);
+    this.invalidate();
+  }
+
+  /** Show the base planes or not, and leave out the sketch that is on the drawing board. */
+  furnish(showBases: boolean, hiddenSketch: string): void {
+    if (this.showBases === showBases && this.hiddenSketch === hiddenSketch) return;
+    [this.showBases, this.hiddenSketch] = [showBases, hiddenSketch];
+    this.bodies.dim(hiddenSketch !== '');
+    this.redrawPlanes();
+  }
+
+  private redrawPlanes(): void {
+    if (!this.scene) return;
+    this.planes.update(this.scene.datums, this.scene.sketches, this.box(), this.showBases, this.hiddenSketch);
+    this.invalidate();
+  }
+
+  /** The plane of a flat face or a base plane. */
+  frameOf(thing: Thing): FrameData | null {
+    if (thing.sort === 'base') return BASES.find((b) => `base:${b.name}` === thing.key)?.frame ?? null;
+    return this.bodies.frameOf(thing);
+  }
+
+  get flags(): Flag[] {
+    return this.planes.flags;
+  }
+
+  box(): [Vector3, Vector3] {
+    const [low, high] = this.bodies.box() ?? [new Vector3(Infinity, Infinity, Infinity), new Vector3(-Infinity, -Infinity, -Infinity)];
+    for (const sketch of this.scene?.sketches ?? []) {
+      const [o, x, y] = [sketch.frame.origin, sketch.frame.x, sketch.frame.y].map((v) => new Vector3(...v));
+      for (const c of sketch.curves) {
+        for (const [u, v] of c.points) {
+          const p = o.clone().addScaledVector(x, u).addScaledVector(y, v);
+          low.min(p);
+          high.max(p);
+        }
+      }
+    }
+    if (low.x > high.x) return [new Vector3(-40, -40, -40), new Vector3(40, 40, 40)];
+    return [low, high];
+  }
+
+  fit(quick = false): void {
+    this.fitted = true;
+    this.view.fit(...this.box(), quick);
+  }
+
+  squareTo(frame: FrameData): void {
+    const [low, high] = this.box();
+    const n = new Vector3(...frame.normal);
+    const centre = low.clone().add(high).multiplyScalar(0.5);
+    centre.addScaledVector(n, new Vector3(...frame.origin).sub(centre).dot(n));
+    const reach = Math.max(low.distanceTo(high), 20);
+    this.view.squareTo(frame, centre, (0.8 * Math.min(this.view.width, this.view.height)) / reach);
+  }
+
+  /** Everything under a stage pixel, likeliest first: corners, edges, borders of planes, regions and faces, insides. */
+  under(x: number, y: number): Thing[] {
+    this.aim(x, y);
+    const solid = this.bodies.under(x, y, this.ray, this.view);
+    const flat = this.planes.under(x, y, this.ray, this.view);
+    const small = solid.filter((t) => t.sort === 'vertex' || t.sort === 'edge');
+    const faces = solid.filter((t) => t.sort === 'flat' || t.sort === 'face');
+    // A region that lies on a face or in front of it comes before the face.
+    const front = faces[0]?.depth ?? Infinity;
+    const [near, far] = [flat.regions.filter((r) => r.depth <= front + 0.01), flat.regions.filter((r) => r.depth > front + 0.01)];
+    return [...small, ...flat.borders, ...near, ...faces, ...far, ...flat.insides];
+  }
+
+  private aim(x: number, y: number): void {
+    const ndc = new Vector2((2 * x) / this.view.width - 1, 1 - (2 * y) / this.view.height);
+    this.ray.setFromCamera(ndc, this.view.camera);
+    // The eye stands outside everything, so that distances along the ray order what is in front.
+    this.ray.ray.origin.addScaledVector(this.ray.ray.direction, -1e4);
+  }
+
+  highlight(hovered: Thing | null, picked: Thing[]): void {
+    this.overlay.clear();
+    for (const thing of picked) this.overlay.add(this.bodies.highlight(thing, 3.2), this.planes.highlight(thing, 3.2));
+    if (hovered) this.overlay.add(this.bodies.highlight(hovered, 1.6), this.planes.highlight(hovered, 1.6));
+    this.invalidate();
+  }
+
+  preview(shape: PreviewShape | null): void {
+    this.previewed.clear();
+    if (shape?.added) this.previewed.add(previewMaterial(shape.added.faces, this.content, false));
+    if (shape?.removed) this.previewed.add(previewMaterial(shape.removed.faces, this.content, true));
+    if (shape?.datum) this.previewed.add(this.planes.ghost(shape.datum, this.box(), this.view.scale));
+    this.invalidate();
+  }
+
+  dispose(): void {
+    cancelAnimationFrame(this.due);
+    this.renderer.dispose();
+    this.renderer.domElement.remove();
+  }
+}

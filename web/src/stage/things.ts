@@ -1,0 +1,25 @@
+/** What can be picked on the stage. */
+import type { Vector3 } from 'three';
+
+export type Sort = 'base' | 'datum' | 'flat' | 'face' | 'edge' | 'vertex' | 'region' | 'sketch';
+
+export type Thing = {
+  sort: Sort;
+  /** Unique on the stage: same key, same thing. */
+  key: string;
+  words: string;
+  /** The durable reference that is stored when it is picked. */
+  ref: Record<string, unknown>;
+  /** For faces, edges, corners: the body. */
+  body?: string;
+  step?: string;
+  depth: number;
+  place?: Vector3;
+};
+
+/** What a thing may stand for in a blank: a face also stands for its body. */
+export function standsFor(thing: Thing, accepts: string[]): Record<string, unknown> | null {
+  if (accepts.includes(thing.sort)) return thing.ref;
+  if (thing.body && accepts.includes('body')) return { of: 'body', body: thing.body };
+  return null;
+}

@@ -1,0 +1,131 @@
+/** An open part: its document and results as the server tells them, and the way to change it. */
+import { Socket } from '../api/socket';
+import { Refusal, type Command, type LedgerRow, type Part, type Scene, type SketchView, type Step, type StepState, type ToBrowser } from '../api/types';
+
+export type Note = { id: number; text: string; bad: boolean };
+
+export class Session {
+  part = $state.raw<Part | null>(null);
+  edition = $state(0);
+  version = $state(0);
+  undoes = $state('');
+  redoes = $state('');
+  reports = $state.raw<StepState[]>([]);
+  ledger = $state.raw<LedgerRow[]>([]);
+  scene = $state.raw<Scene | null>(null);
+  /** The edition that reports, ledger and scene belong to. */
+  shown = $state(0);
+  sketch = $state.raw<SketchView | null>(null);
+  building = $state('');
+  linked = $state(false);
+  gone = $state(false);
+  saving = $state(0);
+  notes = $state<Note[]>([]);
+  readonly socket: Socket;
+  private at: string | null = null;
+  private board = '';
+  private lastNote = 0;
+
+  constructor(part: number) {
+    this.socket = new Socket(
+      part,
+      (m) => this.told(m),
+      (up) => this.link(up),
+    );
+  }
+
+  private link(up: boolean): void {
+    this.linked = up;
+    if (!up) return;
+    if (this.at !== null) this.socket.say({ type: 'look', at: this.at });
+    if (this.board) this.socket.say({ type: 'sketch', step: this.board });
+  }
+
+  private told(m: ToBrowser): void {
+    if (m.type === 'part') {
+      [this.part, this.edition, this.version] = [m.document, m.edition, m.version];
+      [this.undoes, this.redoes] = [m.undo, m.redo];
+    } else if (m.type === 'results') {
+      [this.reports, this.ledger, this.scene, this.shown] = [m.reports, m.ledger, m.scene, m.edition];
+      this.building = '';
+    } else if (m.type === 'building') this.building = m.name;
+    else if (m.type === 'sketch') this.sketch = m.view;
+    else if (m.type === 'refused') this.note(m.message, true);
+    else if (m.type === 'gone') this.gone = true;
+  }
+
+  get steps(): Step[] {
+    return (this.part?.steps ?? []) as Step[];
+  }
+
+  step(id: string): Step | undefined {
+    return this.steps.find((s) => s.id === id);
+  }
+
+  report(id: string): StepState | undefined {
+    return this.reports.find((r) => r.id === id);
+  }
+
+  get busy(): boolean {
+    return this.saving > 0 || this.shown !== this.edition;
+  }
+
+  /** Change the part; returns the step concerned, throws the refusal. */
+  async command(command: Command): Promise<string> {
+    this.saving++;
+    try {
+      const answer = await this.socket.ask({ type: 'command', edition: this.edition, command });
+      return answer.type === 'done' ? answer.step : '';
+    } finally {
+      this.saving--;
+    }
+  }
+
+  /** Change the part; a refusal becomes a note. Returns whether it was done. */
+  async try(command: Command): Promise<boolean> {
+    try {
+      await this.command(command);
+      return true;
+    } catch (error) {
+      this.refused(error);
+      return false;
+    }
+  }
+
+  async move(way: 'undo' | 'redo'): Promise<void> {
+    try {
+      await this.socket.ask({ type: way, edition: this.edition });
+    } catch (error) {
+      this.refused(error);
+    }
+  }
+
+  /** See the part as it stands after a step; null: at the end. */
+  look(at: string | null): void {
+    if (this.at === at) return;
+    this.at = at;
+    this.socket.say({ type: 'look', at });
+  }
+
+  /** Put a sketch on the drawing board, or take it off with "". */
+  open(step: string): void {
+    this.board = step;
+    this.sketch = null;
+    this.socket.say({ type: 'sketch', step });
+  }
+
+  refused(error: unknown): void {
+    if (error instanceof Refusal && error.code === 'superseded') return;
+    this.note(error instanceof Error ? error.message : String(error), true);
+  }
+
+  note(text: string, bad = false): void {
+    const id = ++this.lastNote;
+    this.notes = [...this.notes.filter((n) => n.text !== text).slice(-2), { id, text, bad }];
+    setTimeout(() => this.dismiss(id), bad ? 12000 : 5000);
+  }
+
+  dismiss(id: number): void {
+    this.notes = this.notes.filter((n) => n.id !== id);
+  }
+}

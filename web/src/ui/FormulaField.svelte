@@ -1,0 +1,55 @@
+<script lang="ts">
+  /** A formula typed in place. Enter accepts, Esc gives up, arrows nudge a plain number by a round amount. */
+  let {
+    formula,
+    label,
+    accept,
+    cancel,
+    change,
+  }: {
+    formula: string;
+    label: string;
+    accept: (text: string) => unknown;
+    cancel: () => void;
+    change?: (text: string) => void;
+  } = $props();
+
+  // The field starts from the formula and is then the typist's own.
+  // svelte-ignore state_referenced_locally
+  let text = $state(formula);
+  let field = $state<HTMLInputElement>();
+  $effect(() => {
+    field?.focus();
+    field?.select();
+  });
+
+  function nudge(up: boolean) {
+    const found = /^(-?\d+(?:\.\d+)?)(\s*[a-z°µ]*)$/.exec(text.trim());
+    if (!found) return;
+    const value = Number(found[1]);
+    const step = Math.abs(value) >= 10 ? 1 : Math.abs(value) >= 1 ? 0.1 : 0.01;
+    text = `${Number((value + (up ? step : -step)).toFixed(4))}${found[2]}`;
+    change?.(text);
+  }
+  function key(event: KeyboardEvent) {
+    if (event.key === 'Enter') void accept(text);
+    else if (event.key === 'Escape') cancel();
+    else if (event.key === 'ArrowUp' || event.key === 'ArrowDown') nudge(event.key === 'ArrowUp');
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  }
+</script>
+
+<input
+  bind:this={field}
+  bind:value={text}
+  oninput={() => change?.(text)}
+  onkeydown={key}
+  aria-label={label}
+  data-testid="formula"
+  class="figures w-36 border border-brass bg-white px-1.5 py-0.5"
+  style:width="{Math.min(Math.max(text.length + 3, 8), 26)}ch"
+  spellcheck="false"
+  autocomplete="off"
+/>

@@ -1,0 +1,76 @@
+<script lang="ts">
+  /** Part and version, undo and redo, units, find, exchange. */
+  import { DropdownMenu } from 'bits-ui';
+  import { api } from '../api/client';
+  import { useWorkplace } from '../state/workplace.svelte';
+
+  const work = useWorkplace();
+  const { session } = work;
+  const id = Number(location.hash.split('/')[1]);
+  let renaming = $state(false);
+
+  const save = (ending: string) => api.download(id, ending).catch((e) => session.refused(e));
+  async function rename(name: string) {
+    renaming = false;
+    if (name.trim() !== session.part?.name) await session.try({ do: 'rename_part', name });
+  }
+  const saying = $derived(
+    !session.linked ? 'no line to Wendal, trying again …' : session.saving ? 'saving …' : session.shown !== session.edition ? `building${session.building ? ` ${session.building}` : ''} …` : 'saved',
+  );
+</script>
+
+<header class="flex h-full items-center gap-5 px-3.5">
+  <a href="#parts" class="border-b-2 border-brass leading-tight font-semibold" title="All parts">Wendal</a>
+  {#if renaming}
+    <!-- svelte-ignore a11y_autofocus -->
+    <input
+      autofocus
+      class="border border-brass bg-white px-1 font-medium"
+      value={session.part?.name}
+      aria-label="Part name"
+      onblur={(e) => renaming && rename(e.currentTarget.value)}
+      onkeydown={(e) => {
+        e.stopPropagation();
+        if (e.key === 'Enter') void rename(e.currentTarget.value);
+        if (e.key === 'Escape') renaming = false;
+      }}
+    />
+  {:else}
+    <button class="max-w-72 truncate font-medium hover:underline" title="Rename" onclick={() => (renaming = true)} data-testid="part-name">{session.part?.name ?? ''}</button>
+  {/if}
+  <span class="figures text-graphite" data-testid="version">v{session.version} <span class={session.linked ? '' : 'text-carmine'}>{saying}</span></span>
+  {#if session.shown !== session.edition && session.building}
+    <button class="blank text-[13.5px]" onclick={() => session.socket.say({ type: 'cancel' })}>Cancel</button>
+  {/if}
+  <span class="flex gap-1 text-[17px]">
+    <button class="px-1 disabled:opacity-30" disabled={!session.undoes} onclick={() => session.move('undo')} aria-label="Undo" title={session.undoes ? `Undo: ${session.undoes} (Ctrl+Z)` : 'Nothing to undo'}>↶</button>
+    <button class="px-1 disabled:opacity-30" disabled={!session.redoes} onclick={() => session.move('redo')} aria-label="Redo" title={session.redoes ? `Redo: ${session.redoes} (Ctrl+Shift+Z)` : 'Nothing to redo'}>↷</button>
+  </span>
+  <span class="flex-1"></span>
+  <button class="flex w-60 items-baseline justify-between border-b border-rule pb-0.5 text-left text-graphite hover:border-ink" onclick={() => (work.finding = true)}>
+    Find an action <span class="figures">ctrl k</span>
+  </button>
+  <DropdownMenu.Root>
+    <DropdownMenu.Trigger class="figures" title="Units of bare numbers">{session.part?.units?.length} {session.part?.units?.angle}</DropdownMenu.Trigger>
+    <DropdownMenu.Portal>
+      <DropdownMenu.Content class="z-30 border border-ink bg-paper py-1 text-[14px]" sideOffset={8} align="end">
+        {#each ['mm', 'in'] as const as length (length)}
+          <DropdownMenu.Item class="cursor-pointer px-4 py-1.5 data-highlighted:bg-wash" onSelect={() => session.try({ do: 'set_units', units: { length, angle: session.part?.units?.angle ?? 'deg' } })}>
+            Lengths in {length === 'mm' ? 'millimetres' : 'inches'}
+          </DropdownMenu.Item>
+        {/each}
+      </DropdownMenu.Content>
+    </DropdownMenu.Portal>
+  </DropdownMenu.Root>
+  <DropdownMenu.Root>
+    <DropdownMenu.Trigger class="hover:underline" data-testid="exchange">Exchange ▾</DropdownMenu.Trigger>
+    <DropdownMenu.Portal>
+      <DropdownMenu.Content class="z-30 border border-ink bg-paper py-1 text-[14px]" sideOffset={8} align="end">
+        {#each work.about.formats as format (format.ending)}
+          <DropdownMenu.Item class="cursor-pointer px-4 py-1.5 data-highlighted:bg-wash" onSelect={() => save(format.ending)}>Write {format.title}</DropdownMenu.Item>
+        {/each}
+        <DropdownMenu.Item class="cursor-pointer px-4 py-1.5 data-highlighted:bg-wash" onSelect={() => (location.hash = '#parts')}>Read a part: on the list of parts</DropdownMenu.Item>
+      </DropdownMenu.Content>
+    </DropdownMenu.Portal>
+  </DropdownMenu.Root>
+</header>

@@ -1,0 +1,34 @@
+<script lang="ts">
+  /** What could be made of the selection, likeliest first. */
+  import { useWorkplace } from '../state/workplace.svelte';
+
+  const work = useWorkplace();
+  const board = $derived(work.board);
+  const summary = $derived.by(() => {
+    if (board) {
+      const n = board.picked.length;
+      return n === 0 ? '' : n === 1 ? (board.view?.names[board.picked[0]] ?? board.picked[0].replace('_', ' ')).replace(/^the /, '') : `${n} things`;
+    }
+    const n = work.picked.length;
+    return n === 0 ? '' : n === 1 ? work.picked[0].words : `${n} things`;
+  });
+  const offers = $derived.by(() => {
+    if (!board) return work.offers.map((a) => ({ title: a.title, key: a.key, run: () => work.run(a) }));
+    const found = board.dimensionKind ? [{ title: 'Dimension', key: 'c d', run: () => void board.dimension() }] : [];
+    for (const c of board.fitting) found.push({ title: c.title, key: c.key, run: () => void board.constrain(c.kind) });
+    return found;
+  });
+</script>
+
+{#if summary}
+  <div class="absolute right-3 bottom-3 left-4 flex flex-wrap items-center gap-2" data-testid="offers">
+    <span class="text-[14px] text-graphite">{summary} picked:</span>
+    {#each offers as offer, i (offer.title)}
+      <button class="border bg-paper px-3 py-0.5 text-[14px] hover:bg-wash {i === 0 ? 'border-b-[3px] border-brass' : 'border-rule'}" onpointerdown={(e) => e.stopPropagation()} onpointerup={(e) => e.stopPropagation()} onclick={offer.run}>
+        {offer.title} <span class="figures ml-1 text-brass">{offer.key}</span>
+      </button>
+    {:else}
+      <span class="text-[14px] text-graphite">nothing is made of this yet. Steps here stand on flat faces, planes and sketch regions.</span>
+    {/each}
+  </div>
+{/if}

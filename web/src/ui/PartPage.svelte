@@ -1,0 +1,42 @@
+<script lang="ts">
+  /** An open part: head line, kit, stage, route card or sketch panel, ledger. */
+  import type { About } from '../api/types';
+  import SketchPanel from '../sketch/SketchPanel.svelte';
+  import { provideWorkplace, Workplace } from '../state/workplace.svelte';
+  import FindAction from './FindAction.svelte';
+  import HeadLine from './HeadLine.svelte';
+  import KeyCard from './KeyCard.svelte';
+  import Keys from './Keys.svelte';
+  import Kit from './Kit.svelte';
+  import Ledger from './Ledger.svelte';
+  import Notes from './Notes.svelte';
+  import RouteCard from './RouteCard.svelte';
+  import StageView from './StageView.svelte';
+
+  let { part, about }: { part: number; about: About } = $props();
+  // A page is made anew for every part, so both are fixed for its life.
+  // svelte-ignore state_referenced_locally
+  const work = new Workplace(part, about);
+  provideWorkplace(work);
+  $effect(() => () => work.session.socket.close());
+</script>
+
+{#if work.session.gone}
+  <p class="m-10">This part was deleted. <a class="blank" href="#parts">Back to the list of parts</a></p>
+{:else}
+  <Keys />
+  <div class="grid h-full grid-cols-[60px_minmax(0,1fr)_348px] grid-rows-[44px_minmax(0,1fr)_auto]">
+    <div class="col-span-3 border-b border-rule"><HeadLine /></div>
+    <Kit />
+    <div class="relative min-h-0 overflow-hidden">
+      <StageView />
+      <KeyCard />
+      <Notes />
+    </div>
+    <div class="min-h-0">
+      {#if work.board}<SketchPanel board={work.board} />{:else}<RouteCard />{/if}
+    </div>
+    <div class="col-span-3 border-t border-rule"><Ledger /></div>
+  </div>
+  <FindAction />
+{/if}

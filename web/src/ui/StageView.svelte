@@ -1,0 +1,139 @@
+<script lang="ts">
+  /** The stage with its read-out, offers, tripod, plane flags, and the drawing board over it. */
+  import { Vector3 } from 'three';
+  import DrawingBoard from '../sketch/DrawingBoard.svelte';
+  import { connectControls } from '../stage/controls';
+  import { Stage } from '../stage/stage';
+  import type { Thing } from '../stage/things';
+  import { useWorkplace } from '../state/workplace.svelte';
+  import Offers from './Offers.svelte';
+  import Tripod from './Tripod.svelte';
+
+  const work = useWorkplace();
+  let host = $state<HTMLElement>();
+  let tick = $state(0);
+  let pointer = $state<Vector3 | null>(null);
+  let listing = $state<{ x: number; y: number; things: Thing[] } | null>(null);
+
+  $effect(() => {
+    const stage = new Stage(host!, work.session.socket.content);
+    work.stage = stage;
+    const observer = new ResizeObserver(() => stage.resize());
+    observer.observe(host!);
+    const off = [connectControls(host!, stage.view), stage.onView(() => tick++)];
+    return () => {
+      off.forEach((f) => f());
+      observer.disconnect();
+      stage.dispose();
+      work.stage = null;
+    };
+  });
+  $effect(() => {
+    if (work.session.scene) work.stage?.show(work.session.scene);
+  });
+  $effect(() => work.stage?.furnish(!work.board, work.board?.step ?? ''));
+  $effect(() => work.stage?.highlight(work.hovered, work.picked));
+  $effect(() => work.stage?.preview(work.editing?.preview ?? null));
+
+  const flags = $derived.by(() => {
+    void tick;
+    void work.session.scene;
+    const stage = work.stage;
+    return (stage?.flags ?? []).map((f) => ({ ...f, at: stage!.view.screen(f.corner) }));
+  });
+
+  let pressed: { x: number; y: number; button: number } | null = null;
+  const local = (e: MouseEvent): [number, number] => {
+    const box = host!.getBoundingClientRect();
+    return [e.clientX - box.left, e.clientY - box.top];
+  };
+  function move(event: PointerEvent) {
+    if (work.board || event.buttons & 6 || !work.stage) return;
+    const [x, y] = local(event);
+    work.under = work.pickable(work.stage.under(x, y));
+    work.hovered = work.under[0] ?? null;
+    pointer = work.hovered?.place ?? work.stage.view.place(x, y);
+  }
+  function down(event: PointerEvent) {
+    pressed = { x: event.clientX, y: event.clientY, button: event.button };
+    if (event.button === 0) {
+      (document.activeElement as HTMLElement | null)?.blur();
+      listing = null;
+      work.drawer = '';
+    }
+  }
+  function up(event: PointerEvent) {
+    if (!pressed || work.board || !work.stage) return;
+    const still = Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) < 5;
+    const button = pressed.button;
+    pressed = null;
+    if (!still) return;
+    const [x, y] = local(event);
+    if (button === 0) {
+      if (!work.hovered) move(event);
+      work.pick(work.hovered, event.shiftKey || event.ctrlKey);
+    } else if (button === 2) {
+      listing = { x, y, things: work.pickable(work.stage.under(x, y)) };
+    }
+  }
+  function choose(thing: Thing) {
+    listing = null;
+    work.pick(thing, true);
+  }
+  const held = $derived(pointer ? pointer.toArray().map((v) => v.toFixed(3)) : []);
+</script>
+
+<div class="relative h-full w-full" bind:this={host} onpointermove={move} onpointerdown={down} onpointerup={up} role="application" aria-label="Stage" data-testid="stage">
+  {#if !work.board}
+    {#each flags as flag (flag.key)}
+      <button
+        class="absolute flex -translate-y-full items-center gap-1.5 text-[13px] {flag.base ? 'text-graphite' : 'text-verdigris'}"
+        style:left="{flag.at[0]}px"
+        style:top="{flag.at[1]}px"
+        onpointerdown={(e) => e.stopPropagation()}
+        onpointerup={(e) => {
+          e.stopPropagation();
+          const thing = work.stage?.planes.named(flag.key);
+          if (thing) work.pick(thing, e.shiftKey);
+        }}
+        onpointerenter={() => (work.hovered = work.stage?.planes.named(flag.key) ?? null)}
+        data-testid="flag-{flag.name}"
+      >
+        {#if flag.letter}<span class="border border-current bg-paper px-1 font-semibold">{flag.letter}</span>{/if}{flag.name}
+      </button>
+    {/each}
+    <div class="figures pointer-events-none absolute bottom-16 left-4 text-graphite" data-testid="readout">
+      <div>{held.length ? `x ${held[0]}  y ${held[1]}  z ${held[2]}` : ''}</div>
+      <div class="h-[1.35em]">{work.hovered?.words ?? ''}{work.under.length > 1 ? `, and ${work.under.length - 1} more here (tab, or right click)` : ''}</div>
+    </div>
+  {:else if work.stage}
+    <DrawingBoard board={work.board} />
+  {/if}
+  <Tripod {tick} />
+  <Offers />
+  {#if listing}
+    <ul class="absolute z-20 min-w-56 border border-ink bg-paper py-1 text-[14px]" style:left="{listing.x}px" style:top="{listing.y}px" data-testid="under">
+      {#each listing.things as thing (thing.key)}
+        <li>
+          <button
+            class="w-full px-3 py-1 text-left hover:bg-wash"
+            onpointerdown={(e) => e.stopPropagation()}
+            onpointerenter={() => (work.hovered = thing)}
+            onpointerup={(e) => {
+              e.stopPropagation();
+              choose(thing);
+            }}>{thing.words}</button
+          >
+        </li>
+      {:else}
+        <li class="px-3 py-1 text-graphite">Nothing here{work.editing ? ' that fits this blank' : ''}.</li>
+      {/each}
+    </ul>
+  {/if}
+  {#if work.session.scene && !work.session.steps.length && !work.editing}
+    <div class="pointer-events-none absolute top-1/3 left-1/2 -translate-x-1/2 border border-rule bg-paper px-6 py-4 text-center">
+      <p class="font-medium">An empty part</p>
+      <p class="mt-1 text-[14px] text-graphite">Click a base plane and take an offer below, or press <span class="figures text-brass">k n</span> for a sketch, <span class="figures text-brass">d p</span> for a plane.</p>
+    </div>
+  {/if}
+</div>

@@ -1,0 +1,81 @@
+<script lang="ts">
+  /** A step being made or edited: its sentence with open blanks, what it still needs, what it will do. */
+  import type { Editing } from '../state/editing.svelte';
+  import { useWorkplace } from '../state/workplace.svelte';
+  import { sentence } from './sentence';
+
+  let { editing, number }: { editing: Editing; number: number } = $props();
+  const work = useWorkplace();
+  const { session } = work;
+  let box = $state<HTMLElement>();
+  $effect(() => box?.scrollIntoView({ block: 'nearest' }));
+
+  const tokens = $derived(sentence(editing.kind, editing.fields));
+  const formula = (name: string) => (editing.fields[name] as { formula: string }).formula;
+  const setFormula = (name: string, text: string) => editing.set(name, { ...(editing.fields[name] as object), formula: text });
+  const length = (name: string) => `${Math.min(Math.max(formula(name).length + 2, 7), 26)}ch`;
+  const figure = (v: number) => v.toLocaleString('en-GB', { maximumFractionDigits: 0 }).replaceAll(',', ' ');
+  const willDo = $derived.by(() => {
+    const p = editing.preview;
+    if (p?.added) return `Adds ${figure(p.added.volume)} mm³.`;
+    if (p?.removed) return `Removes ${figure(p.removed.volume)} mm³.`;
+    return '';
+  });
+  const hasOther = $derived(editing.blanks.some(([, b]) => b.sort === 'choice' && editing.asks(b)));
+</script>
+
+<li class="border-y border-l-4 border-brass bg-wash" bind:this={box} data-testid="editor">
+  <div class="flex gap-2 py-2.5 pr-3 pl-3">
+    <span class="figures w-7 pt-1 text-right text-graphite">{number}</span>
+    <div class="min-w-0 flex-1">
+      <p class="leading-loose">
+        {#each tokens as token, i (typeof token === 'string' ? i : token.name)}
+          {#if typeof token === 'string'}<span>{token}</span>
+          {:else if token.blank.sort === 'name'}
+            <input
+              class="w-36 border-b-[1.5px] border-brass bg-transparent font-semibold placeholder:font-normal placeholder:text-graphite"
+              placeholder="name"
+              aria-label="name"
+              value={editing.fields[token.name] as string}
+              oninput={(e) => (editing.fields[token.name] = e.currentTarget.value)}
+              onkeydown={(e) => e.key === 'Enter' && void work.accept()}
+              onkeyup={(e) => e.key === 'Escape' && work.stopEditing()}
+            />
+          {:else if token.blank.sort === 'number'}
+            <input
+              class="figures border bg-white px-1.5 py-0.5 {editing.trouble?.field === token.name ? 'border-carmine' : 'border-brass'}"
+              style:width={length(token.name)}
+              aria-label={token.blank.label}
+              aria-invalid={editing.trouble?.field === token.name}
+              value={formula(token.name)}
+              spellcheck="false"
+              autocomplete="off"
+              onfocus={(e) => e.currentTarget.select()}
+              oninput={(e) => setFormula(token.name, e.currentTarget.value)}
+              onkeydown={(e) => e.key === 'Enter' && void work.accept()}
+              onkeyup={(e) => e.key === 'Escape' && work.stopEditing()}
+            />
+          {:else if token.blank.sort === 'choice'}
+            <select class="border-b-[1.5px] border-brass bg-transparent" aria-label={token.blank.label} value={editing.fields[token.name] as string} onchange={(e) => editing.set(token.name, e.currentTarget.value)}>
+              {#each Object.entries(token.blank.words ?? {}) as [v, words] (v)}<option value={v}>{words}</option>{/each}
+            </select>
+          {:else}
+            <button class="border-b-[1.5px] {editing.active === token.name ? 'border-brass bg-white' : 'border-brass'} {editing.empty(token.name) ? 'text-graphite italic' : ''}" onclick={() => (editing.active = token.name)} data-testid="blank-{token.name}">{editing.say(token.name)}</button>
+            {#if !editing.empty(token.name)}<button class="text-graphite hover:text-carmine" aria-label="Clear {token.blank.label}" onclick={() => editing.clear(token.name)}>×</button>{/if}
+          {/if}
+        {/each}
+      </p>
+      <p class="mt-1 min-h-[1.4em] text-[13.5px]" aria-live="polite" data-testid="editor-state">
+        {#if editing.trouble}<span class="text-carmine" role="alert">{editing.trouble.message}</span>
+        {:else if editing.missing.length}Still needs {editing.missing.join(' and ')}.
+        {:else if editing.waiting}<span class="text-graphite">Looking …</span>
+        {:else}<span class="font-medium text-verdigris">Complete.</span> {willDo} {editing.report?.message ?? ''}{/if}
+      </p>
+      <p class="mt-2 flex gap-2">
+        <button class="button-strong" disabled={session.saving > 0} onclick={() => work.accept()}>Accept</button>
+        <button class="button" onclick={() => work.stopEditing()}>{editing.step ? 'Put back' : 'Give up'}</button>
+        {#if hasOther}<button class="button" onclick={() => editing.other()}>Other answer <span class="figures">tab</span></button>{/if}
+      </p>
+    </div>
+  </div>
+</li>

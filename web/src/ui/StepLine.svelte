@@ -1,0 +1,91 @@
+<script lang="ts">
+  /** One step as a sentence, with its state, and what can be done with it. */
+  import { DropdownMenu } from 'bits-ui';
+  import type { Step } from '../api/types';
+  import { sayHeld } from '../state/editing.svelte';
+  import { useWorkplace } from '../state/workplace.svelte';
+  import { sentence } from './sentence';
+
+  let { step, number }: { step: Step; number: number } = $props();
+  const work = useWorkplace();
+  const { session } = work;
+  const kind = $derived(work.about.kinds.find((k) => k.kind === step.kind)!);
+  const report = $derived(session.report(step.id));
+  const waits = $derived(report?.state === 'waiting');
+  const tokens = $derived(sentence(kind, step));
+  const lost = $derived(report?.references.filter((r) => r.state === 're-found') ?? []);
+  const isSketch = $derived(kind.makes === 'sketch');
+
+  function value(name: string): string {
+    const held = step[name] as { formula: string; tag: string };
+    const row = session.ledger.find((r) => r.step === step.id && r.place === name);
+    return row?.shown || held.formula;
+  }
+  function formula(name: string): string {
+    const held = step[name] as { formula: string; tag: string };
+    return `${held.tag} = ${held.formula}`;
+  }
+  const open = () => (isSketch ? work.openBoard(step.id) : work.edit(step));
+
+  /** Store what a re-found reference found, so that it is sound from now on. */
+  async function confirm() {
+    const fields: Record<string, unknown> = {};
+    for (const r of lost) {
+      const held = step[r.field];
+      const all = report!.references.filter((x) => x.field === r.field);
+      fields[r.field] = Array.isArray(held) ? held.map((h, i) => all[i]?.now ?? h) : r.now;
+    }
+    await session.try({ do: 'edit_step', step: step.id, fields });
+  }
+  const colours: Record<string, string> = { built: 'bg-verdigris', held: 'bg-brass', stopped: 'bg-carmine', waiting: 'bg-rule' };
+  const items = $derived([
+    { title: isSketch ? 'Open on the drawing board' : 'Edit', run: open },
+    ...(isSketch ? [{ title: 'Place on another plane, or rename', run: () => work.edit(step) }] : []),
+    ...(kind.makes === 'body' ? [] : [{ title: step.visible ? 'Hide' : 'Show', run: () => session.try({ do: 'edit_step', step: step.id, fields: { visible: !step.visible } }) }]),
+    { title: step.suppressed ? 'Build again' : 'Suppress', run: () => session.try({ do: 'edit_step', step: step.id, fields: { suppressed: !step.suppressed } }) },
+    { title: 'Stop line after this', run: () => session.try({ do: 'set_stop_line', after: step.id }) },
+    ...(number > 10 ? [{ title: 'Move one up', run: () => move(-2) }] : []),
+    ...(number < 10 * session.steps.length ? [{ title: 'Move one down', run: () => move(1) }] : []),
+    { title: 'Delete', run: () => session.try({ do: 'remove_step', step: step.id }) },
+  ]);
+  function move(by: number) {
+    const i = number / 10 - 1 + by;
+    return session.try({ do: 'move_step', step: step.id, after: i >= 0 ? session.steps[i].id : '' });
+  }
+</script>
+
+<li class="group border-b border-rule {waits ? 'opacity-45' : ''}" data-testid="step" data-state={report?.state ?? ''}>
+  <div class="flex items-start gap-2 py-1.5 pr-3 pl-4">
+    <span class="figures w-7 pt-0.5 text-right text-graphite">{number}</span>
+    <p class="min-w-0 flex-1 cursor-pointer leading-snug" role="presentation" ondblclick={open}>
+      {#each tokens as token, i (i)}
+        {#if typeof token === 'string'}<span>{token}</span>
+        {:else if token.blank.sort === 'name'}<button class="font-semibold hover:underline" onclick={open}>{step.name}</button>
+        {:else if token.blank.sort === 'number'}<button class="figures blank" title={formula(token.name)} onclick={() => work.edit(step)}>{value(token.name)}</button>
+        {:else if token.blank.sort === 'choice'}<button class="blank" onclick={() => work.edit(step)}>{token.blank.words?.[String(step[token.name])]}</button>
+        {:else}<button class="blank" onclick={() => work.edit(step)}>{sayHeld(token.blank, step[token.name], session)}</button>{/if}
+      {/each}
+    </p>
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger class="px-1 text-graphite hover:text-ink" aria-label="What to do with {step.name}">⋯</DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content class="z-30 border border-ink bg-paper py-1 text-[14px]" align="end">
+          {#each items as item (item.title)}
+            <DropdownMenu.Item class="cursor-pointer px-4 py-1 data-highlighted:bg-wash" onSelect={() => void item.run()}>{item.title}</DropdownMenu.Item>
+          {/each}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+    <span class="mt-1.5 h-2.5 w-2.5 shrink-0 {report?.state === 'stopped' ? '' : 'rounded-full'} {colours[report?.state ?? 'waiting']}" title={report?.state ?? ''}></span>
+  </div>
+  {#if report && (report.state === 'stopped' || report.state === 'held' || report.message) && !waits}
+    <div class="mr-3 mb-2 ml-13 border-l-2 pl-2 text-[13.5px] {report.state === 'stopped' ? 'border-carmine text-carmine' : 'border-brass'}" data-testid="step-message">
+      <p>{report.state === 'stopped' ? 'Stopped: ' : ''}{report.message}</p>
+      <p class="mt-1 flex gap-3 text-ink">
+        {#if report.state === 'held'}<button class="blank" onclick={confirm}>Confirm</button>{/if}
+        {#if report.state !== 'built'}<button class="blank" onclick={() => work.edit(step)}>Pick again</button>{/if}
+        {#if report.state === 'stopped' && /try again/i.test(report.message)}<button class="blank" onclick={() => session.socket.say({ type: 'retry' })}>Try again</button>{/if}
+      </p>
+    </div>
+  {/if}
+</li>
