@@ -25,8 +25,9 @@
     if (!line || figure.arrows.length < 2) return 0;
     const [p, q] = line.map(screen);
     let a = (Math.atan2(q[1] - p[1], q[0] - p[0]) * 180) / Math.PI;
-    if (a > 90.01) a -= 180;
-    if (a < -89.99) a += 180;
+    // Figures are read from below or from the right (ISO 129).
+    if (a > 89.9) a -= 180;
+    if (a < -90.1) a += 180;
     return a;
   });
   const lit = $derived(board.hovered === figure.id || board.typing === figure.id);

@@ -81,7 +81,11 @@
   }
   let readout = $state<Flat>([0, 0]);
   const shown = $derived(board.pointer && board.tool ? board.pointer.at : readout);
-  const hover = $derived(board.hovered && view ? (view.names[board.hovered] ?? board.hovered.replace('_', ' ')) : '');
+  const hover = $derived.by(() => {
+    const id = board.hovered;
+    if (!id || !view) return '';
+    return view.names[id] ?? view.constraints.find((c) => c.id === id)?.words ?? (id === 'origin' ? 'the origin' : `the ${id[0].toUpperCase()} axis`);
+  });
 </script>
 
 <svg

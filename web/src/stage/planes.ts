@@ -6,7 +6,7 @@ import { drawLines } from './lines';
 import type { Thing } from './things';
 import type { View } from './view';
 
-export type Flag = { key: string; letter: string; name: string; corner: Vector3; base: boolean };
+export type Flag = { key: string; letter: string; name: string; corners: Vector3[]; base: boolean };
 
 const NEAR = 7; // px
 
@@ -60,8 +60,8 @@ export class Planes {
     const base = sort === 'base';
     const thing: Thing = { sort, key: `${sort}:${id}`, words: base ? `base plane ${name}` : `plane ${name}`, ref, step: base ? undefined : id, depth: 0 };
     this.frames.push({ thing, corners: c });
-    this.flags.push({ key: thing.key, letter, name, corner: c[3], base });
-    this.group.add(drawLines(around(c), { colour: token(base ? 'graphite' : 'verdigris'), width: base ? 0.8 : 1.3 }));
+    this.flags.push({ key: thing.key, letter, name, corners: c, base });
+    this.group.add(drawLines(around(c), { colour: token(base ? 'line' : 'verdigris'), width: base ? 1 : 1.3 }));
   }
 
   private sketch(sketch: SceneSketch): void {

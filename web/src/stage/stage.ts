@@ -120,8 +120,9 @@ export class Stage {
     const n = new Vector3(...frame.normal);
     const centre = low.clone().add(high).multiplyScalar(0.5);
     centre.addScaledVector(n, new Vector3(...frame.origin).sub(centre).dot(n));
-    const reach = Math.max(low.distanceTo(high), 20);
-    this.view.squareTo(frame, centre, (0.8 * Math.min(this.view.width, this.view.height)) / reach);
+    const span = (axis: readonly number[]) => axis.reduce((sum, a, i) => sum + Math.abs(a) * (high.getComponent(i) - low.getComponent(i)), 0);
+    const scale = Math.min((0.66 * this.view.width) / Math.max(span(frame.x), 1), (0.62 * this.view.height) / Math.max(span(frame.y), 1));
+    this.view.squareTo(frame, centre, scale);
   }
 
   /** Everything under a stage pixel, likeliest first: corners, edges, borders of planes, regions and faces, insides. */

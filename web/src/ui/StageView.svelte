@@ -39,7 +39,10 @@
     void tick;
     void work.session.scene;
     const stage = work.stage;
-    return (stage?.flags ?? []).map((f) => ({ ...f, at: stage!.view.screen(f.corner) }));
+    if (!stage) return [];
+    // A flag stands at the corner farthest from the middle of the stage, where it covers least.
+    const off = (p: [number, number]) => Math.hypot(p[0] - stage.view.width / 2, p[1] - stage.view.height / 2);
+    return stage.flags.map((f) => ({ ...f, at: f.corners.map((c) => stage.view.screen(c)).reduce((a, b) => (off(b) > off(a) + 1 ? b : a)) }));
   });
 
   let pressed: { x: number; y: number; button: number } | null = null;
@@ -80,10 +83,16 @@
     listing = null;
     work.pick(thing, true);
   }
+  /** The view as numbers (scale, target, turn), for tools that look at the page from outside. */
+  const place = $derived.by(() => {
+    void tick;
+    const view = work.stage?.view;
+    return view ? JSON.stringify([view.scale, view.target.toArray(), view.camera.quaternion.toArray()]) : '';
+  });
   const held = $derived(pointer ? pointer.toArray().map((v) => v.toFixed(3)) : []);
 </script>
 
-<div class="relative h-full w-full" bind:this={host} onpointermove={move} onpointerdown={down} onpointerup={up} role="application" aria-label="Stage" data-testid="stage">
+<div class="relative h-full w-full" bind:this={host} onpointermove={move} onpointerdown={down} onpointerup={up} role="application" aria-label="Stage" data-view={place} data-testid="stage">
   {#if !work.board}
     {#each flags as flag (flag.key)}
       <button
@@ -131,7 +140,7 @@
     </ul>
   {/if}
   {#if work.session.scene && !work.session.steps.length && !work.editing}
-    <div class="pointer-events-none absolute top-1/3 left-1/2 -translate-x-1/2 border border-rule bg-paper px-6 py-4 text-center">
+    <div class="pointer-events-none absolute bottom-24 left-1/2 -translate-x-1/2 border border-rule bg-paper px-6 py-4 text-center">
       <p class="font-medium">An empty part</p>
       <p class="mt-1 text-[14px] text-graphite">Click a base plane and take an offer below, or press <span class="figures text-brass">k n</span> for a sketch, <span class="figures text-brass">d p</span> for a plane.</p>
     </div>

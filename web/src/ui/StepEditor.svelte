@@ -33,7 +33,7 @@
           {#if typeof token === 'string'}<span>{token}</span>
           {:else if token.blank.sort === 'name'}
             <input
-              class="w-36 border-b-[1.5px] border-brass bg-transparent font-semibold placeholder:font-normal placeholder:text-graphite"
+              class="min-w-14 border-b-[1.5px] border-brass bg-transparent font-semibold [field-sizing:content] placeholder:font-normal placeholder:text-graphite"
               placeholder="name"
               aria-label="name"
               value={editing.fields[token.name] as string}
@@ -56,7 +56,7 @@
               onkeyup={(e) => e.key === 'Escape' && work.stopEditing()}
             />
           {:else if token.blank.sort === 'choice'}
-            <select class="border-b-[1.5px] border-brass bg-transparent" aria-label={token.blank.label} value={editing.fields[token.name] as string} onchange={(e) => editing.set(token.name, e.currentTarget.value)}>
+            <select class="cursor-pointer border-b-[1.5px] border-brass bg-transparent pb-px [field-sizing:content]" aria-label={token.blank.label} value={editing.fields[token.name] as string} onchange={(e) => editing.set(token.name, e.currentTarget.value)}>
               {#each Object.entries(token.blank.words ?? {}) as [v, words] (v)}<option value={v}>{words}</option>{/each}
             </select>
           {:else}

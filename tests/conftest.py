@@ -1,0 +1,118 @@
+"""What all tests share: a database of their own, the served application, a browser."""
+
+from __future__ import annotations
+
+import os
+import re
+import signal
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+from tests.e2e.designer import Designer
+from wendal.store import Database, MariaServer, PartStore
+
+CHROMIUM = "/usr/bin/chromium"
+FLAGS = ["--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-background-networking",
+         "--disable-component-update", "--disable-sync", "--no-first-run", "--force-prefers-reduced-motion"]
+
+
+@pytest.fixture(scope="session")
+def database(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Database]:
+    """A MariaDB server of the tests' own, its tables made."""
+    server = MariaServer(tmp_path_factory.mktemp("maria"))
+    server.start()
+    found = Database(server.url)
+    found.upgrade()
+    yield found
+    found.close()
+    server.stop()
+
+
+@pytest.fixture
+def store(database: Database) -> PartStore:
+    """An empty store."""
+    made = PartStore(database)
+    for row in made.list():
+        made.delete(row.id)
+    return made
+
+
+class Served:
+    """Wendal, started by its own command. url : where it answers."""
+
+    def __init__(self, folder: Path, command: str = "demo") -> None:
+        self.folder, self.command = folder, command
+        self.start()
+
+    def start(self) -> None:
+        """Start and wait for the word that it is ready."""
+        self.process = subprocess.Popen([sys.executable, "-m", "wendal", self.command, "--port", "0", "--data", str(self.folder)],
+                                        stdout=subprocess.PIPE, text=True, env={**os.environ, "WENDAL_STEP_SECONDS": "20"})
+        self.said: list[str] = []
+        for line in self.process.stdout or []:
+            self.said.append(line)
+            found = re.search(r"ready at (http://\S+) after", line)
+            if found:
+                self.url = found[1]
+                return
+        raise RuntimeError(f"Wendal did not start: {self.said}")
+
+    def stop(self, how: signal.Signals = signal.SIGINT) -> int:
+        """End it; return its exit status."""
+        self.process.send_signal(how)
+        try:
+            return self.process.wait(25)
+        finally:
+            if self.process.stdout:
+                self.process.stdout.close()
+
+
+@pytest.fixture(scope="session")
+def served(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Served]:
+    """The application with its demo parts."""
+    found = Served(tmp_path_factory.mktemp("served"))
+    yield found
+    assert found.stop() == 0
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    """Headless Chromium."""
+    with sync_playwright() as playwright:
+        found = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        yield found
+        found.close()
+
+
+@pytest.fixture
+def page(browser: Browser) -> Iterator[Page]:
+    """A fresh window; whatever the page throws or complains of fails the test."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True, reduced_motion="reduce")
+    found = context.new_page()
+    found.set_default_timeout(12_000)
+    complaints: list[str] = []
+    found.on("pageerror", lambda e: complaints.append(str(e)))
+    found.on("console", lambda m: complaints.append(m.text) if m.type == "error" and "Failed to load resource" not in m.text else None)
+    yield found
+    context.close()
+    assert complaints == []
+
+
+@pytest.fixture
+def designer(page: Page, served: Served) -> Designer:
+    """A person at the browser."""
+    return Designer(page, served.url)
+
+
+def eventually(told: object, seconds: float = 10.0) -> None:
+    """Wait until a function returns something true."""
+    until = time.monotonic() + seconds
+    while not told():  # type: ignore[operator]
+        assert time.monotonic() < until, "this did not come about in time"
+        time.sleep(0.05)

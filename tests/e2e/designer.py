@@ -1,0 +1,224 @@
+"""A designer at the browser: opens parts, picks, types, draws. Places are mm, turned into pixels by the page's own view."""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Sequence
+from typing import Any
+
+from playwright.sync_api import Locator, Page, expect
+
+__all__ = ["Designer"]
+
+Flat = Sequence[float]
+
+
+class Designer:
+    """What a person does with Wendal, in a few verbs."""
+
+    def __init__(self, page: Page, url: str) -> None:
+        self.page, self.url = page, url
+
+    # — parts —
+
+    def parts(self) -> None:
+        """Go to the list of parts."""
+        self.page.goto(self.url + "/")
+        self.page.wait_for_selector("text=Read a part")
+
+    def new_part(self) -> None:
+        """Make an empty part and open it."""
+        self.parts()
+        self.page.get_by_role("button", name="New part").click()
+        self.settled()
+
+    def open_part(self, name: str) -> None:
+        """Open a part from the list."""
+        self.parts()
+        self.page.get_by_role("link", name=f"Open {name}", exact=True).click()
+        self.settled()
+
+    def settled(self) -> None:
+        """Wait until everything is saved and built."""
+        expect(self.page.get_by_test_id("version")).to_contain_text("saved", timeout=20_000)
+
+    @property
+    def version(self) -> int:
+        """The number of the version shown."""
+        found = re.search(r"v(\d+)", self.page.get_by_test_id("version").inner_text())
+        assert found
+        return int(found[1])
+
+    # — keys, steps —
+
+    def keys(self, *strokes: str) -> None:
+        """Press keys one after the other, such as "d", "p"."""
+        for stroke in strokes:
+            self.page.keyboard.press(stroke)
+
+    @property
+    def editor(self) -> Locator:
+        """The step that is being made or edited."""
+        return self.page.get_by_test_id("editor")
+
+    def fill(self, label: str, text: str) -> None:
+        """Type into a blank of the sentence."""
+        self.editor.get_by_label(label, exact=True).fill(text)
+
+    def choose(self, label: str, words: str) -> None:
+        """Choose in a blank of the sentence."""
+        self.editor.get_by_label(label, exact=True).select_option(label=words)
+
+    def says(self, words: str) -> None:
+        """Wait until the step under edit says something."""
+        expect(self.page.get_by_test_id("editor-state")).to_contain_text(words)
+
+    def accept(self) -> None:
+        """Accept the step once it is complete."""
+        self.says("Complete")
+        self.editor.get_by_role("button", name="Accept").click()
+        expect(self.editor).to_have_count(0)
+        if not self.page.get_by_test_id("board").count():
+            self.settled()
+
+    def step(self, name: str) -> Locator:
+        """A line of the route card."""
+        return self.page.get_by_test_id("step").filter(has=self.page.get_by_role("button", name=name, exact=True))
+
+    def edit(self, name: str) -> None:
+        """Begin to edit a step from its menu."""
+        self.menu(name, "Edit")
+
+    def menu(self, name: str, item: str) -> None:
+        """Take something from a step's menu."""
+        self.page.get_by_label(f"What to do with {name}").click()
+        self.page.get_by_role("menuitem", name=item, exact=True).click()
+
+    # — stage —
+
+    def pick_flag(self, name: str) -> None:
+        """Pick a plane by its flag."""
+        self.page.get_by_test_id(f"flag-{name}").click()
+
+    def look(self, axis: str) -> None:
+        """Look along an axis, by the tripod."""
+        self.page.get_by_label(f"Look along {axis}").click()
+        self.page.wait_for_timeout(400)
+
+    def pixel(self, place: Sequence[float]) -> tuple[float, float]:
+        """Where a place of the part (mm) is on the page."""
+        stage = self.page.get_by_test_id("stage")
+        scale, target, (qx, qy, qz, qw) = json.loads(stage.get_attribute("data-view") or "")
+        vx, vy, vz = (p - t for p, t in zip(place, target, strict=True))
+        # Turn by the conjugate of the camera's quaternion: v + 2 w (u x v) + 2 u x (u x v).
+        ux, uy, uz = -qx, -qy, -qz
+        cx, cy, cz = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+        x = vx + 2 * (qw * cx + uy * cz - uz * cy)
+        y = vy + 2 * (qw * cy + uz * cx - ux * cz)
+        box = stage.bounding_box()
+        assert box
+        return box["x"] + box["width"] / 2 + scale * x, box["y"] + box["height"] / 2 - scale * y
+
+    def pick(self, *place: float, more: bool = False) -> None:
+        """Pick what is at a place of the part (mm)."""
+        x, y = self.pixel(place)
+        self.page.mouse.move(x + 1, y)
+        self.page.mouse.move(x, y)
+        if more:
+            self.page.keyboard.down("Shift")
+        self.page.mouse.click(x, y)
+        if more:
+            self.page.keyboard.up("Shift")
+
+    def offer(self, name: str) -> None:
+        """Take an offer for the selection."""
+        self.page.get_by_test_id("offers").get_by_role("button", name=re.compile(f"^{name}")).first.click()
+
+    # — sketch —
+
+    def on_board(self, place: Flat) -> tuple[float, float]:
+        """Where a place of the open sketch (mm) is on the page."""
+        group = self.page.get_by_test_id("board").locator("g[transform^=matrix]").first
+        a, b, c, d, e, f = (float(v) for v in re.findall(r"-?[\d.]+(?:e-?\d+)?", group.get_attribute("transform") or ""))
+        box = self.page.get_by_test_id("board").bounding_box()
+        assert box
+        return box["x"] + a * place[0] + c * place[1] + e, box["y"] + b * place[0] + d * place[1] + f
+
+    def board_ready(self) -> None:
+        """Wait until the drawing board stands still, square to the view."""
+        self.page.wait_for_selector("[data-testid=board]")
+        self.page.wait_for_timeout(450)
+
+    def click(self, *places: Flat, quiet: bool = False) -> None:
+        """Click places of the open sketch."""
+        if quiet:
+            self.page.keyboard.down("q")
+        for place in places:
+            x, y = self.on_board(place)
+            self.page.mouse.move(x + 1, y + 1)
+            self.page.mouse.click(x, y)
+            self.page.wait_for_timeout(60)
+        if quiet:
+            self.page.keyboard.up("q")
+
+    def draw(self, key: str, *places: Flat, quiet: bool = False, **values: str) -> None:
+        """Draw a shape with the tool of a key; typed values become dimensions."""
+        self.keys("k", key)
+        if not values:
+            self.click(*places, quiet=quiet)
+        else:
+            self.click(*places[:-1], quiet=quiet)
+            x, y = self.on_board(places[-1])
+            self.page.mouse.move(x, y)
+            for name, value in values.items():
+                self.page.get_by_label(name, exact=True).fill(value)
+            self.page.keyboard.press("Enter")
+        self.page.wait_for_timeout(150)
+        self.keys(*["Escape"] * (2 if key == "l" else 1))
+
+    def select(self, *places: Flat) -> None:
+        """Pick sketch geometry at places, all together."""
+        for i, place in enumerate(places):
+            x, y = self.on_board(place)
+            self.page.mouse.move(x, y)
+            if i:
+                self.page.keyboard.down("Shift")
+            self.page.mouse.click(x, y)
+            if i:
+                self.page.keyboard.up("Shift")
+
+    def constrain(self, key: str, *places: Flat) -> None:
+        """Pick, then ask for a constraint by its key."""
+        self.select(*places)
+        self.keys("c", key)
+        self.page.wait_for_timeout(200)
+
+    def dimension(self, formula: str, *places: Flat) -> None:
+        """Pick, ask for a dimension, and give it a formula."""
+        self.select(*places)
+        self.keys("c", "d")
+        field = self.page.get_by_test_id("formula")
+        field.fill(formula)
+        field.press("Enter")
+        expect(field).to_have_count(0)
+
+    def freedoms(self, words: str) -> None:
+        """Wait until the sketch panel tells so many freedoms."""
+        expect(self.page.get_by_test_id("freedoms")).to_contain_text(words)
+
+    def close_sketch(self) -> None:
+        """Leave the drawing board."""
+        self.page.get_by_role("button", name="Close sketch").click()
+        self.settled()
+
+    # — figures —
+
+    def report(self) -> dict[str, Any]:
+        """The part's figures as the server tells them."""
+        part = self.page.url.split("/")[-1]
+        return self.page.request.get(f"{self.url}/api/parts/{part}/report").json()
+
+    def volume(self) -> float:
+        """The volume of all bodies, mm³."""
+        return sum(b["volume"] for b in self.report()["bodies"])
