@@ -175,7 +175,8 @@ class Designer:
                 self.page.get_by_label(name, exact=True).fill(value)
             self.page.keyboard.press("Enter")
         self.page.wait_for_timeout(150)
-        self.keys(*["Escape"] * (2 if key == "l" else 1))
+        while ": click" in self.page.get_by_test_id("readout").inner_text():
+            self.keys("Escape")
 
     def select(self, *places: Flat) -> None:
         """Pick sketch geometry at places, all together."""

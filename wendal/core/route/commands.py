@@ -131,9 +131,12 @@ def _no_new_trouble(before: Part, after: Part) -> None:
     """Raise the first formula error that a command would bring into the part."""
     had = {tag for tag, o in before.evaluated().items() if o.error}
     outcomes = after.evaluated()
-    for tag, outcome in outcomes.items():
-        if outcome.error and tag not in had:
-            raise outcome.error.located(field=tag)
+    broken = [row for row in after.rows() if outcomes[row.tag].error and row.tag not in had]
+    if broken:  # the one that is wrong itself before those that only use it
+        row = min(broken, key=lambda r: any(outcomes[u].error for u in outcomes[r.tag].uses if u in outcomes))
+        error = outcomes[row.tag].error
+        assert error is not None
+        raise FormulaError(error.message, field=row.place or row.tag, step=row.step, at=error.at)
     scope = {t: o.value for t, o in outcomes.items() if o.value is not None}
     for step in after.steps:
         known = next((s for s in before.steps if s.id == step.id), None)

@@ -1,0 +1,118 @@
+"""The drawing board: shapes, constraints, freedoms, drags, regions."""
+
+from __future__ import annotations
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.e2e.designer import Designer
+
+pytestmark = pytest.mark.browser
+
+
+@pytest.fixture
+def board(designer: Designer) -> Designer:
+    """An empty sketch on XY, open."""
+    d = designer
+    d.new_part()
+    d.pick_flag("XY")
+    d.keys("k", "n")
+    d.accept()
+    d.board_ready()
+    return d
+
+
+def test_a_rectangle_becomes_ink_as_it_is_constrained(board: Designer) -> None:
+    d = board
+    d.draw("r", (0, 0), (30, 20))
+    d.freedoms("2 freedoms left")
+    inked = d.page.locator("[data-testid=curve][data-inked=true]")
+    expect(d.page.locator("[data-testid=curve]")).to_have_count(4)
+    d.dimension("36 mm", (15, 0))
+    d.freedoms("1 freedom left")
+    d.freedoms("slides along Y")
+    d.dimension("sketch_1_width / 2", (36, 10))
+    d.freedoms("Fully constrained")
+    expect(inked).to_have_count(4)
+    expect(d.page.get_by_test_id("region")).to_have_count(1)
+    d.close_sketch()
+    assert d.report()["ledger"][1]["shown"] == "18 mm"
+
+
+def test_constraints_by_key_and_by_offer(board: Designer) -> None:
+    d = board
+    d.draw("l", (-20, 5), (-4, 12), quiet=True)
+    d.draw("l", (6, 8), (22, 11), quiet=True)
+    d.freedoms("8 freedoms left")
+    d.constrain("p", (-12, 8.5), (14, 9.5))
+    d.freedoms("7 freedoms left")
+    d.select((-12, 8.5))
+    d.offer("Horizontal")
+    d.freedoms("6 freedoms left")
+    d.draw("c", (0, -15), (6, -15), quiet=True)
+    d.constrain("n", (6, -15), (0, 0))
+    d.freedoms("7 freedoms left")
+    expect(d.page.get_by_test_id("sketch-panel")).to_contain_text("Constraints 3")
+
+
+def test_redundant_and_fighting_constraints_are_told_and_nothing_is_added(board: Designer) -> None:
+    d = board
+    d.draw("r", (0, 0), (30, 20), width="30 mm", height="20 mm")
+    d.constrain("p", (15, 0), (15, 20))
+    expect(d.page.get_by_test_id("board-trouble")).to_contain_text("not needed")
+    d.keys("Escape")
+    d.select((15, 20))
+    d.keys("c", "d")
+    expect(d.page.get_by_test_id("board-trouble")).to_contain_text("Nothing was added")
+    d.freedoms("Fully constrained")
+
+
+def test_dragging_moves_what_is_free_and_keeps_the_constraints(board: Designer) -> None:
+    d = board
+    d.draw("r", (0, 0), (30, 20), width="30 mm")
+    (x0, y0), (x1, y1) = d.on_board((15, 20)), d.on_board((15, 28))
+    d.page.mouse.move(x0, y0)
+    d.page.mouse.down()
+    for k in range(1, 9):
+        d.page.mouse.move(x0 + (x1 - x0) * k / 8, y0 + (y1 - y0) * k / 8)
+        d.page.wait_for_timeout(25)
+    d.page.mouse.up()
+    d.select((30, 10))
+    d.keys("c", "d")
+    expect(d.page.get_by_test_id("formula")).to_have_value("28 mm")
+
+
+def test_typing_a_bad_dimension_keeps_the_text_and_the_drawing(board: Designer) -> None:
+    d = board
+    d.draw("r", (0, 0), (30, 20), width="30 mm", height="20 mm")
+    for typed, told in (("-4 mm", "greater than zero"), ("1/0", "divides by zero"), ("sketch_1_width", "circle"),
+                        ("12 kg", "A length is wanted")):
+        d.page.get_by_test_id("dimension").first.click()
+        field = d.page.get_by_test_id("formula")
+        field.fill(typed)
+        field.press("Enter")
+        expect(d.page.get_by_test_id("board-trouble")).to_contain_text(told)
+        expect(field).to_have_value(typed)
+        field.press("Escape")
+    expect(d.page.get_by_test_id("dimension").first).to_have_text("30 mm")
+
+
+def test_an_open_outline_has_no_region_and_is_marked(board: Designer) -> None:
+    d = board
+    d.draw("l", (0, 0), (20, 0), (20, 12))
+    expect(d.page.get_by_test_id("region")).to_have_count(0)
+    d.freedoms("2 freedoms left")
+    d.close_sketch()
+    d.keys("b", "e")
+    d.says("Still needs at least one closed region")
+
+
+def test_a_forgotten_tangency_is_named_and_arc_joins_lines(board: Designer) -> None:
+    d = board
+    d.draw("l", (-20, 0), (10, 0))
+    d.draw("a", (10, 0), (10, 20), (20, 10))
+    d.freedoms("left")
+    before = int(d.page.get_by_test_id("freedoms").inner_text().split()[0])
+    d.constrain("t", (-5, 0), (20, 10))
+    d.freedoms(f"{before - 1} freedoms left")
+    d.keys("c", "w")
