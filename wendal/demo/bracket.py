@@ -20,20 +20,21 @@ def instrument_bracket() -> Part:
     seat_plane = b.step("plane", "Seat plane", base={"of": "base", "name": "XY"},
                         distance={"formula": "70 mm", "tag": "seat_height"})
 
+    b.do(do="add_tag", tag="seat_width", formula="86 mm", note="across both webs")
+    b.do(do="add_tag", tag="seat_depth", formula="12 mm", note="thickness of the seat")
     webs = b.step("sketch", "Webs", on=top)
     first = b.draw(webs, "rectangle", (17, 15), (27, 65), width="10 mm", height="50 mm")
     second = b.draw(webs, "rectangle", (93, 15), (103, 65), width="webs_width")
     b.constrain(webs, "equal", first[1], second[1])
-    for line, axis, formula, tag in ((first[3], "y_axis", "17 mm", "web_place"), (first[0], "x_axis", "15 mm", "web_inset")):
+    for line, axis, formula, tag in ((first[3], "y_axis", "(foot_outline_width - seat_width) / 2", "web_place"), (first[0], "x_axis", "15 mm", "web_inset")):
         b.constrain(webs, "distance", line, axis, formula=formula, tag=tag)
     b.constrain(webs, "distance", second[1], "y_axis", formula="foot_outline_width - webs_web_place", tag="far_side")
     b.constrain(webs, "distance", second[0], "x_axis", formula="webs_web_inset", tag="far_inset")
-    b.do(do="add_tag", tag="seat_depth", formula="12 mm", note="thickness of the seat")
     b.step("extrude", "Uprights", profile=b.profile(webs, 0, 1), result="add", target={"of": "body", "body": base},
            depth={"formula": "seat_height - base_depth - seat_depth", "tag": "upright_height"})
 
     seat = b.step("sketch", "Seat outline", on={"of": "datum", "step": seat_plane})
-    outline = b.draw(seat, "rectangle", (17, 10), (103, 70), width="86 mm", height="60 mm")
+    outline = b.draw(seat, "rectangle", (17, 10), (103, 70), width="seat_width", height="60 mm")
     b.constrain(seat, "distance", outline[3], "y_axis", formula="(foot_outline_width - seat_outline_width) / 2", tag="left")
     b.constrain(seat, "distance", outline[0], "x_axis", formula="(foot_outline_height - seat_outline_height) / 2", tag="front")
     (pilot,) = b.draw(seat, "circle", (60, 40), (74, 40), diameter="30 mm")

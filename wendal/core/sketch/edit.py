@@ -15,9 +15,10 @@ from .constraints import rule_for
 from .diagnosis import check_new
 from .drag import Drag
 from .layout import Layout
-from .model import AXES, BUILT_IN_POINTS, Constraint, Drawing, Place
+from .model import AXES, BUILT_IN_POINTS, Constraint, Drawing, Line, Place
 from .shapes import AUTOMATIC, SHAPES, Draft, End
 from .solver import solve
+from .words import name_of
 
 __all__ = [
     "Bench",
@@ -31,6 +32,8 @@ __all__ = [
     "SketchEdit",
     "apply_edit",
 ]
+
+VANISHED = 1e-6  # of the sketch's size
 
 
 class Automatic(Stored):
@@ -133,7 +136,21 @@ class Bench:
 def apply_edit(drawing: Drawing, edit: SketchEdit, bench: Bench) -> Drawing:
     """Return the drawing after an edit, solved; raises SketchError or FormulaError, and then nothing has changed."""
     changed = _APPLY[type(edit)](drawing, edit, bench)
-    return solve(changed, bench.values(changed)).drawing
+    solved = solve(changed, bench.values(changed)).drawing
+    _none_vanished(drawing, solved)
+    return solved
+
+
+def _none_vanished(before: Drawing, after: Drawing) -> None:
+    """Raise SketchError when an edit met its constraints only by shrinking a line to nothing."""
+    least = VANISHED * Layout(after).size()
+    for c, curve in after.curves.items():
+        old = before.curves.get(c)
+        if isinstance(curve, Line) and isinstance(old, Line):
+            length, had = (math.dist(d.place(curve.start), d.place(curve.end)) for d in (after, before))
+            if length < least < had:
+                raise SketchError(f"This would fight with the other constraints: {name_of(before, c)} would shrink to nothing. "
+                                  "Drop one of them first. Nothing was changed.", field=c)
 
 
 def _draw(drawing: Drawing, edit: Draw, bench: Bench) -> Drawing:

@@ -159,7 +159,7 @@ def _walk(drawing: Drawing, values: Mapping[str, float]) -> tuple[Solution | Non
     solution: Solution | None = None
     while at < 1.0:
         goal = min(1.0, at + step)
-        system = System(here, {k: start[k] + goal * (values[k] - start[k]) for k in start})
+        system = System(here, {k: _between(drawing, k, start[k], values[k], goal) for k in start})
         z, done = newton(system, system.z0)
         far = float(np.abs(z - system.z0).max()) > FAR * system.size if system.n else False
         if done and not far and _sound(system, z):
@@ -172,13 +172,20 @@ def _walk(drawing: Drawing, values: Mapping[str, float]) -> tuple[Solution | Non
     return solution, 1.0
 
 
+def _between(drawing: Drawing, k: str, start: float, end: float, share: float) -> float:
+    """Return a dimension's value part of the way; lengths go by equal ratios, so that a small end is not overrun."""
+    if rule_for(drawing.constraints[k].kind).quantity == "length" and start > 0:
+        return start * (end / start) ** share
+    return start + share * (end - start)
+
+
 def _failure(system: System, z: Array, values: Mapping[str, float], reached: float) -> SketchError:
     start = measured(system.drawing)
     changed = [k for k in start if abs(values[k] - start[k]) > 1e-9 * max(abs(values[k]), 1.0)]
     if len(changed) == 1 and reached > 0:
         k = changed[0]
         tag = system.drawing.constraints[k].value
-        limit = start[k] + reached * (values[k] - start[k])
+        limit = _between(system.drawing, k, start[k], values[k], reached)
         name = f"“{tag.tag}”" if tag and tag.tag else "This dimension"
         return SketchError(f"{name} can not go there with the other constraints: the sketch follows to about {limit:.4g} "
                            "and no further. Choose a value before that, or drop a constraint.", field=k)

@@ -1,0 +1,90 @@
+"""Files: STEP and STL by what they hold, JSON by reading it back."""
+
+from __future__ import annotations
+
+import struct
+
+import pytest
+from OCP.IFSelect import IFSelect_ReturnStatus
+from OCP.STEPControl import STEPControl_Reader
+
+from tests.samples import evaluated, plate
+from wendal.core import exchange, kernel
+from wendal.core.errors import CommandRefused
+from wendal.core.inspect import picture, report
+from wendal.core.kernel.named import NamedShape
+from wendal.core.route import Part, read_part
+from wendal.demo import instrument_bracket
+
+
+@pytest.mark.parametrize("units", ["mm", "in"])
+def test_step_reads_back_with_name_and_volume(tmp_path, units: str) -> None:  # type: ignore[no-untyped-def]
+    b = plate()
+    b.do(do="set_units", units={"length": units})
+    content = exchange.export(b.part, evaluated(b), "step")
+    assert b"'Base'" in content
+    path = tmp_path / "plate.step"
+    path.write_bytes(content)
+    reader = STEPControl_Reader()
+    assert reader.ReadFile(str(path)) == IFSelect_ReturnStatus.IFSelect_RetDone
+    reader.TransferRoots()
+    assert kernel.mass_of(NamedShape.collect(reader.OneShape(), [])).volume == pytest.approx(10_000, rel=1e-9)
+
+
+def test_stl_encloses_the_volume() -> None:
+    part = instrument_bracket()
+    evaluation = evaluated(part)
+    content = exchange.export(part, evaluation, "stl")
+    (count,) = struct.unpack_from("<I", content, 80)
+    assert len(content) == 84 + 50 * count
+    volume = 0.0
+    for i in range(count):
+        a, b, c = (struct.unpack_from("<3f", content, 84 + 50 * i + 12 * k) for k in (1, 2, 3))
+        volume += (a[0] * (b[1] * c[2] - b[2] * c[1]) + a[1] * (b[2] * c[0] - b[0] * c[2]) + a[2] * (b[0] * c[1] - b[1] * c[0])) / 6
+    (body,) = evaluation.site.bodies.values()
+    assert volume == pytest.approx(kernel.mass_of(body.shape).volume, rel=2e-3)
+
+
+def test_json_is_the_part() -> None:
+    part = instrument_bracket()
+    assert read_part(exchange.export(part, evaluated(part), "json")) == part
+
+
+@pytest.mark.parametrize("ending", ["step", "stl"])
+def test_nothing_to_write_is_told(ending: str) -> None:
+    part = Part(name="Empty")
+    with pytest.raises(CommandRefused, match="no body to write"):
+        exchange.export(part, evaluated(part), ending)
+
+
+def test_an_unknown_format_is_told_with_those_there_are() -> None:
+    with pytest.raises(CommandRefused, match="There are: json, step, stl"):
+        exchange.export(Part(name="Empty"), evaluated(Part(name="Empty")), "doc")
+
+
+def test_the_report_has_all_figures() -> None:
+    b = plate()
+    found = report(b.part, evaluated(b))
+    assert [s["number"] for s in found["steps"]] == [10, 20]
+    assert found["steps"][1]["references"][0]["state"] == "sound"
+    assert {k: found["bodies"][0][k] for k in ("faces", "edges", "vertices", "valid")} == {
+        "faces": 6, "edges": 12, "vertices": 8, "valid": True}
+    assert [(r["tag"], r["shown"], r["used_by"]) for r in found["ledger"]] == [
+        ("outline_width", "40 mm", []), ("outline_height", "25 mm", []), ("base_depth", "10 mm", [])]
+
+
+def test_the_picture_is_an_ink_drawing_or_says_that_there_is_no_body() -> None:
+    assert picture(evaluated(plate())).count("M") >= 9
+    assert "no body yet" in picture(evaluated(Part(name="Empty")))
+
+
+def test_a_solid_survives_its_binary_form() -> None:
+    (body,) = evaluated(plate()).site.bodies.values()
+    content = kernel.to_bytes(body.shape.shape)
+    assert kernel.to_bytes(kernel.from_bytes(content)) == content
+
+
+def test_meshes_are_the_same_each_time_and_their_digests_differ_by_content() -> None:
+    first, second = (kernel.face_meshes(b.shape, 50.0) for _ in "ab" for b in evaluated(plate()).site.bodies.values())
+    assert [m.digest for m in first] == [m.digest for m in second]
+    assert len({m.digest for m in first}) == 6

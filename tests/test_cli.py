@@ -1,0 +1,60 @@
+"""The command line: build, report, schema, and clear ends for bad input."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from tests.samples import plate
+from wendal.cli import main
+from wendal.core.route import part_schema, write_part
+from wendal.demo import instrument_bracket
+
+
+@pytest.fixture
+def bracket(tmp_path: Path) -> Path:
+    path = tmp_path / "bracket.json"
+    path.write_text(write_part(instrument_bracket()))
+    return path
+
+
+def test_build_prints_a_report_and_writes_a_file(bracket: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    out = bracket.with_suffix(".step")
+    assert main(["build", str(bracket), "--set", "seat_height=80 mm", "--set", "seat_width = 90 mm", "--out", str(out), "--report"]) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert told["bodies"][0]["high"][2] == pytest.approx(80)
+    assert all(s["state"] == "built" for s in told["steps"])
+    assert out.read_text().startswith("ISO-10303-21")
+
+
+@pytest.mark.parametrize(("more", "told"), [
+    (["--set", "seat_height"], "wants TAG=FORMULA"), (["--set", "nosuch=1"], "no tag"), (["--set", "seat_height=1/0"], "divides by zero"),
+    (["--out", "x.doc"], "There is no format"),
+])
+def test_refusals_go_to_stderr_as_json(bracket: Path, capsys: pytest.CaptureFixture[str], more: list[str], told: str) -> None:
+    assert main(["build", str(bracket), *more]) == 1
+    assert told in json.loads(capsys.readouterr().err)["error"]
+
+
+def test_a_part_that_does_not_build_ends_with_status_2(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    b = plate()
+    b.do(do="remove_step", step="s1")
+    path = tmp_path / "broken.json"
+    path.write_text(write_part(b.part))
+    assert main(["build", str(path)]) == 2
+    assert json.loads(capsys.readouterr().out)["steps"][0]["state"] == "stopped"
+
+
+def test_a_missing_file_is_told(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["build", str(tmp_path / "none.json")]) == 1
+    assert "none.json" in capsys.readouterr().err
+
+
+def test_schema_in_a_process_of_its_own_without_kernel_or_database() -> None:
+    code = "import sys; from wendal.cli import main; main(['schema']); assert not {'OCP', 'sqlalchemy'} & set(sys.modules), 'loaded'"
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert json.loads(done.stdout) == json.loads(json.dumps(part_schema()))
