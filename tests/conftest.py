@@ -98,7 +98,7 @@ def page(browser: Browser) -> Iterator[Page]:
     found.set_default_timeout(12_000)
     complaints: list[str] = []
     found.on("pageerror", lambda e: complaints.append(str(e)))
-    found.on("console", lambda m: complaints.append(m.text) if m.type == "error" and "Failed to load resource" not in m.text else None)
+    found.on("console", lambda m: complaints.append(m.text) if m.type == "error" and not re.search("Failed to load|WebSocket connection", m.text) else None)
     yield found
     context.close()
     assert complaints == []

@@ -5,6 +5,7 @@ from __future__ import annotations
 import multiprocessing
 import os
 import signal
+import threading
 import time
 from collections.abc import Callable
 from multiprocessing.connection import Connection
@@ -42,6 +43,7 @@ class WorkerProcess:
 
     def __init__(self, main: Main) -> None:
         self._line, far_end = _context.Pipe()
+        self._ending = threading.Lock()
         self._process = _context.Process(target=main, args=(far_end,), daemon=True)
         self._process.start()
         far_end.close()
@@ -86,11 +88,12 @@ class WorkerProcess:
         self._process.kill()
 
     def end(self) -> None:
-        """End the process at once."""
-        if self._process.is_alive():
-            self._process.kill()
-        self._process.join(5)
-        self._line.close()
+        """End the process at once; whoever waits for its answer may end it too."""
+        with self._ending:
+            if self._process.is_alive():
+                self._process.kill()
+            self._process.join(5)
+            self._line.close()
 
 
 def serve(line: Connection, operations: dict[str, Operation]) -> None:

@@ -1,0 +1,255 @@
+"""The web service: doors, parts, files, the socket, and a worker that is killed."""
+
+from __future__ import annotations
+
+import json
+import os
+import signal
+from collections.abc import Iterator
+from typing import Any
+
+import pytest
+from starlette.testclient import TestClient, WebSocketTestSession
+from starlette.websockets import WebSocketDisconnect
+
+from tests.samples import block
+from wendal.api import create_app
+from wendal.core.route import write_part
+from wendal.store import PartStore
+
+ORIGIN = {"origin": "http://127.0.0.1", "host": "127.0.0.1"}
+
+
+@pytest.fixture
+def client(store: PartStore) -> Iterator[TestClient]:
+    with TestClient(create_app(store), base_url="http://127.0.0.1", headers=ORIGIN) as found:
+        yield found
+
+
+@pytest.fixture
+def part(client: TestClient) -> int:
+    made = client.post("/api/parts/read", json={"text": write_part(block().part)})
+    assert made.status_code == 201
+    return int(made.json()["id"])
+
+
+class Talk:
+    """One window on a part."""
+
+    def __init__(self, socket: WebSocketTestSession) -> None:
+        self.socket, self.last, self.edition = socket, 0, 0
+        self.content: set[str] = set()
+
+    def hear(self, *types: str) -> dict[str, Any]:
+        """Return the next message of one of the types."""
+        while True:
+            raw = self.socket.receive()
+            if raw["type"] == "websocket.close":
+                raise WebSocketDisconnect(raw["code"])
+            if raw.get("bytes"):
+                size = raw["bytes"][0]
+                self.content.add(raw["bytes"][1 : 1 + size].decode())
+                continue
+            message = json.loads(raw["text"])
+            if message["type"] == "part":
+                self.edition = message["edition"]
+            if message["type"] in types:
+                return message
+
+    def ask(self, answer: str, **message: Any) -> dict[str, Any]:
+        """Send a request; return its answer or refusal."""
+        self.last += 1
+        self.socket.send_text(json.dumps({"id": self.last, **message}))
+        while True:
+            found = self.hear(answer, "refused")
+            if found["id"] == self.last:
+                return found
+
+    def command(self, **command: Any) -> dict[str, Any]:
+        return self.ask("done", type="command", edition=self.edition, command=command)
+
+    def built(self) -> dict[str, Any]:
+        """Return the results for the present edition."""
+        while True:
+            found = self.hear("results")
+            if found["edition"] == self.edition:
+                return found
+
+
+@pytest.fixture
+def talk(client: TestClient, part: int) -> Iterator[Talk]:
+    with client.websocket_connect(f"/api/parts/{part}/session", headers=ORIGIN) as socket:
+        found = Talk(socket)
+        found.built()
+        yield found
+
+
+@pytest.mark.parametrize(("headers", "status"), [
+    ({"host": "wendal.example"}, 403), ({"host": "127.0.0.1:99", "origin": "http://127.0.0.1"}, 403),
+    ({"origin": "http://elsewhere.example"}, 403), ({"origin": "null"}, 403), ({"content-length": str(40 * 2**20)}, 413), ({}, 201),
+])
+def test_doors(client: TestClient, headers: dict[str, str], status: int) -> None:
+    assert client.post("/api/parts", json={"name": "A"}, headers=headers).status_code == status
+
+
+@pytest.mark.parametrize("headers", [{"origin": "http://elsewhere.example", "host": "127.0.0.1"}, {"host": "127.0.0.1", "origin": ""},
+                                     {"origin": "http://wendal.example", "host": "wendal.example"}])
+def test_a_socket_from_elsewhere_is_closed(client: TestClient, part: int, headers: dict[str, str]) -> None:
+    with pytest.raises(WebSocketDisconnect), client.websocket_connect(f"/api/parts/{part}/session", headers=headers) as socket:
+        socket.receive_text()
+
+
+def test_the_policy_lets_no_inline_script_run(client: TestClient) -> None:
+    policy = client.get("/api/about").headers["content-security-policy"]
+    assert "script-src 'self';" in policy
+    assert "default-src 'none'" in policy
+
+
+def test_parts_are_made_renamed_copied_and_deleted(client: TestClient, part: int) -> None:
+    renamed = client.patch(f"/api/parts/{part}", json={"name": "  Foot "}).json()
+    assert (renamed["name"], renamed["version"]) == ("Foot", 2)
+    copies = [client.post(f"/api/parts/{part}/copy").json()["name"] for _ in range(2)]
+    assert copies == ["Foot, copy", "Foot, copy 2"]
+    assert client.delete(f"/api/parts/{part}").status_code == 204
+    assert [p["name"] for p in client.get("/api/parts").json()] == ["Foot, copy 2", "Foot, copy"]
+
+
+@pytest.mark.parametrize(("call", "status", "told"), [
+    (lambda c, p: c.post("/api/parts", json={"name": ""}), 422, "name"), (lambda c, p: c.post("/api/parts", json={"name": " "}), 422, "needs a name"),
+    (lambda c, p: c.post("/api/parts", json={"name": "x" * 121}), 422, "name"), (lambda c, p: c.post("/api/parts", content=b"{"), 422, ""),
+    (lambda c, p: c.post("/api/parts/read", json={"text": "{}"}), 422, "name"),
+    (lambda c, p: c.post("/api/parts/read", json={"text": "[" * 100_000}), 422, ""),
+    (lambda c, p: c.get(f"/api/parts/{p + 99}/report"), 404, "no such part"), (lambda c, p: c.get(f"/api/parts/{p}/file.doc"), 422, "no format"),
+    (lambda c, p: c.delete(f"/api/parts/{p + 99}"), 404, "no such part"),
+])
+def test_bad_requests_get_a_clear_answer(client: TestClient, part: int, call: Any, status: int, told: str) -> None:
+    answer = call(client, part)
+    assert answer.status_code == status
+    assert told in answer.json()["message"]
+    assert len(client.get("/api/parts").json()) == 1
+
+
+@pytest.mark.parametrize(("ending", "start"), [("step", b"ISO-10303-21"), ("json", b'{\n "format": "wendal-part"'), ("stl", b"")])
+def test_files(client: TestClient, part: int, ending: str, start: bytes) -> None:
+    answer = client.get(f"/api/parts/{part}/file.{ending}")
+    assert answer.content.startswith(start)
+    assert answer.headers["content-disposition"].endswith(f"Sample.{ending}")
+
+
+def test_the_picture_follows_the_part(client: TestClient, part: int) -> None:
+    first = client.get(f"/api/parts/{part}/picture.svg").text
+    assert first.count("M") > 9
+    assert client.get(f"/api/parts/{part}/picture.svg").text == first
+
+
+def test_an_edit_is_kept_built_undone_and_redone(talk: Talk) -> None:
+    assert talk.command(do="set_formula", tag="base_depth", formula="20 mm")["type"] == "done"
+    results = talk.built()
+    assert results["scene"]["bodies"][0]["mass"]["high"][2] == pytest.approx(26)
+    assert set(results["scene"]["bodies"][0]["faces"]) <= talk.content
+    assert talk.ask("done", type="undo", edition=talk.edition)["type"] == "done"
+    assert talk.built()["scene"]["bodies"][0]["mass"]["high"][2] == pytest.approx(16)
+    assert talk.ask("done", type="redo", edition=talk.edition)["type"] == "done"
+    assert talk.ask("done", type="redo", edition=talk.edition)["message"] == "There is nothing after this to go forward to."
+
+
+def test_an_edit_against_an_older_edition_is_refused_and_changes_nothing(talk: Talk, client: TestClient, part: int) -> None:
+    talk.command(do="set_formula", tag="base_depth", formula="20 mm")
+    told = talk.ask("done", type="command", edition=talk.edition - 1, command={"do": "set_formula", "tag": "base_depth", "formula": "9 mm"})
+    assert (told["type"], told["code"]) == ("refused", "stale")
+    assert client.get(f"/api/parts/{part}/report").json()["ledger"][2]["formula"] == "20 mm"
+
+
+@pytest.mark.parametrize("text", [
+    "", "{", "[]", '{"type": "command"}', '{"type": "fly", "id": 1}', '{"id": 1, "type": "command", "edition": 1, "command": {"do": "fly"}}',
+    '{"id": 1, "type": "undo", "edition": "x"}', "[" * 50_000,
+    '{"id": 1, "type": "preview", "command": {"do": "remove_step", "step": "s2"}}',
+    '{"id": 1, "type": "drag", "step": "s1", "entity": "p999", "start": [0,0], "to": [1,1], "first": true}',
+    '{"id": 1, "type": "drag", "step": "s9", "entity": "p1", "start": [0,0], "to": [1,1], "first": false}',
+])
+def test_nonsense_on_the_socket_is_refused_and_the_session_lives(talk: Talk, text: str) -> None:
+    talk.socket.send_text(text)
+    assert talk.hear("refused")["message"]
+    assert talk.command(do="rename_part", name="Still here")["type"] == "done"
+
+
+def test_a_preview_tells_what_would_be_and_keeps_nothing(talk: Talk, client: TestClient, part: int) -> None:
+    before = client.get("/api/parts").json()[0]["version"]
+    step = {"do": "edit_step", "step": "s4", "fields": {"depth": {"formula": "8 mm", "tag": "boss_depth"}}}
+    told = talk.ask("preview", type="preview", command=step)
+    assert told["report"]["state"] == "built"
+    assert told["preview"]["added"]["volume"] == pytest.approx(25 * 3.14159265 * 8, rel=1e-6)
+    assert client.get("/api/parts").json()[0]["version"] == before
+
+
+def test_a_step_that_can_not_be_built_is_not_accepted(talk: Talk) -> None:
+    told = talk.command(do="edit_step", step="s4", fields={"direction": "down", "result": "add"})
+    assert (told["type"], told["step"]) == ("refused", "s4")
+    assert "adds nothing" in told["message"]
+
+
+def test_dragging_over_the_socket(talk: Talk) -> None:
+    talk.command(do="add_step", step={"kind": "sketch", "name": "Free", "on": {"of": "base", "name": "XY"}})
+    talk.command(do="edit_sketch", step="s5", edit={"op": "draw", "shape": "line", "ends": [{"at": [0, 0]}, {"at": [9, 4]}]})
+    moved = talk.ask("dragged", type="drag", step="s5", entity="p2", start=[9, 4], to=[12, 7], first=True)
+    assert moved["points"]["p2"] == pytest.approx([12, 7])
+    moved = talk.ask("dragged", type="drag", step="s5", entity="p2", start=[9, 4], to=[-3, 1], first=False)
+    assert moved["points"]["p2"] == pytest.approx([-3, 1])
+    assert moved["points"]["p1"] == pytest.approx([0, 0], abs=1e-6)
+
+
+def test_a_killed_geometry_worker_is_replaced_and_nothing_is_lost(talk: Talk, client: TestClient) -> None:
+    before = client.get("/api/health").json()["geometry"]
+    for pid in before:
+        os.kill(pid, signal.SIGKILL)
+    assert talk.command(do="set_formula", tag="base_depth", formula="20 mm")["type"] == "done"
+    assert talk.built()["scene"]["bodies"][0]["mass"]["high"][2] == pytest.approx(26)
+    assert set(client.get("/api/health").json()["geometry"]) != set(before)
+
+
+def test_a_killed_pen_is_replaced(talk: Talk, client: TestClient) -> None:
+    for pid in client.get("/api/health").json()["pen"]:
+        os.kill(pid, signal.SIGKILL)
+    assert talk.command(do="set_formula", tag="base_depth", formula="20 mm")["type"] == "done"
+
+
+def test_a_step_that_takes_its_worker_down_stops_and_can_be_tried_again(talk: Talk, client: TestClient, part: int) -> None:
+    hub = client.app.state.hubs.hub(part)  # type: ignore[attr-defined]
+    key = next(r["key"] for r in _reports(talk) if r["id"] == "s4")
+    hub._condemned[key] = "The geometry worker ended while it built this."
+    for pid in client.get("/api/health").json()["geometry"]:
+        os.kill(pid, signal.SIGKILL)
+    talk.command(do="set_formula", tag="outline_width", formula="41 mm")
+    talk.command(do="set_formula", tag="outline_width", formula="40 mm")
+    report = next(r for r in talk.built()["reports"] if r["id"] == "s4")
+    assert (report["state"], report["message"]) == ("stopped", "The geometry worker ended while it built this.")
+    talk.socket.send_text('{"type": "retry"}')
+    while next(r for r in talk.hear("results")["reports"] if r["id"] == "s4")["state"] != "built":
+        pass
+
+
+def _reports(talk: Talk) -> list[dict[str, Any]]:
+    talk.socket.send_text('{"type": "retry"}')
+    found: list[dict[str, Any]] = talk.built()["reports"]
+    return found
+
+
+def test_deleting_an_open_part_is_told(talk: Talk, client: TestClient, part: int) -> None:
+    client.delete(f"/api/parts/{part}")
+    assert talk.hear("gone")["type"] == "gone"
+
+
+def test_an_unknown_part_closes_the_socket(client: TestClient) -> None:
+    with client.websocket_connect("/api/parts/4711/session", headers=ORIGIN) as socket:
+        assert "no such part" in socket.receive_text()
+        assert socket.receive()["code"] == 4404
+
+
+def test_the_published_kinds_have_all_that_editing_needs(client: TestClient) -> None:
+    about = client.get("/api/about").json()
+    for kind in about["kinds"]:
+        assert all(f"{{{blank}}}" in kind["sentence"] for blank in kind["blanks"])
+        assert kind["explains"]
+        assert kind["key"].count(" ") == 1
+    assert {c["kind"] for c in about["constraints"]} >= {"coincident", "tangent", "distance", "angle"}
+    assert client.get("/api/schema/part").json()["title"] == "Part"

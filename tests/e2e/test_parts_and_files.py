@@ -1,0 +1,121 @@
+"""The list of parts, files out and in, and Wendal's own start and stop."""
+
+from __future__ import annotations
+
+import json
+import signal
+import time
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.conftest import Served
+from tests.e2e.designer import Designer
+
+pytestmark = pytest.mark.browser
+
+
+def test_parts_are_made_renamed_copied_and_deleted(designer: Designer) -> None:
+    d = designer
+    d.new_part()
+    name = d.page.get_by_test_id("part-name").inner_text()
+    d.page.get_by_test_id("part-name").click()
+    d.page.get_by_label("Part name").fill("Cable gland")
+    d.page.get_by_label("Part name").press("Enter")
+    expect(d.page.get_by_test_id("part-name")).to_have_text("Cable gland")
+    d.parts()
+    card = d.page.get_by_test_id("part").filter(has_text="Cable gland")
+    card.get_by_role("button", name="Copy").click()
+    copy = d.page.get_by_test_id("part").filter(has_text="Cable gland, copy")
+    copy.get_by_role("button", name="Rename").click()
+    d.page.get_by_label("Name", exact=True).fill("Spare gland")
+    d.page.get_by_label("Name", exact=True).press("Enter")
+    spare = d.page.get_by_test_id("part").filter(has_text="Spare gland")
+    spare.get_by_role("button", name="Delete").click()
+    d.page.get_by_role("button", name="Keep").click()
+    expect(spare).to_have_count(1)
+    spare.get_by_role("button", name="Delete").click()
+    d.page.get_by_role("alertdialog").get_by_role("button", name="Delete").click()
+    expect(spare).to_have_count(0)
+    expect(card).to_have_count(1)
+    assert name.startswith("New part")
+
+
+def test_pictures_show_the_body(designer: Designer) -> None:
+    d = designer
+    d.parts()
+    card = d.page.get_by_test_id("part").filter(has_text="Instrument bracket").last
+    source = card.locator("img").get_attribute("src")
+    assert d.page.request.get(f"{d.url}{source}").text().count("M") > 20
+
+
+def test_json_out_and_in_is_the_same_part(designer: Designer, tmp_path: Path) -> None:
+    d = designer
+    d.open_part("Instrument bracket")
+    volume = d.volume()
+    d.page.get_by_test_id("exchange").click()
+    with d.page.expect_download() as download:
+        d.page.get_by_role("menuitem", name="Write Wendal part").click()
+    path = tmp_path / download.value.suggested_filename
+    download.value.save_as(path)
+    assert path.name == "Instrument bracket.json"
+    data = json.loads(path.read_text())
+    data["name"] = "Bracket read back"
+    path.write_text(json.dumps(data))
+    d.parts()
+    d.page.get_by_test_id("read-file").set_input_files(path)
+    d.page.get_by_role("link", name="Open Bracket read back").click()
+    d.settled()
+    assert d.volume() == pytest.approx(volume, rel=1e-12)
+
+
+def test_a_file_that_is_no_part_is_refused_in_words(designer: Designer, tmp_path: Path) -> None:
+    d = designer
+    d.parts()
+    before = d.page.get_by_test_id("part").count()
+    path = tmp_path / "shopping.json"
+    path.write_text('{"name": "List", "steps": [{"kind": "weld"}]}')
+    d.page.get_by_test_id("read-file").set_input_files(path)
+    expect(d.page.get_by_role("alert")).to_contain_text("At steps.0")
+    expect(d.page.get_by_test_id("part")).to_have_count(before)
+
+
+def test_writing_an_empty_part_says_what_is_missing(designer: Designer) -> None:
+    d = designer
+    d.new_part()
+    d.page.get_by_test_id("exchange").click()
+    d.page.get_by_role("menuitem", name="Write STL").click()
+    expect(d.page.get_by_test_id("note")).to_contain_text("There is no body to write yet")
+
+
+def test_actions_are_found_by_their_words(designer: Designer) -> None:
+    d = designer
+    d.open_part("Instrument bracket")
+    d.keys("Control+k")
+    d.page.keyboard.type("extr")
+    d.keys("Enter")
+    d.says("Still needs at least one closed region")
+    expect(d.page.get_by_role("dialog")).to_have_count(0)
+    d.keys("Escape")
+    expect(d.editor).to_have_count(0)
+
+
+def test_killing_wendal_loses_nothing_that_was_told_done(page: Page, tmp_path: Path) -> None:
+    served = Served(tmp_path / "data")
+    d = Designer(page, served.url)
+    d.open_part("Instrument bracket")
+    d.page.get_by_role("button", name="seat_depth 12 mm").click()
+    d.page.get_by_test_id("formula").fill("14 mm")
+    d.page.get_by_test_id("formula").press("Enter")
+    expect(d.page.locator("[data-tag=seat_depth]")).to_contain_text("14 mm")
+    assert served.stop(signal.SIGKILL) == -signal.SIGKILL
+    expect(d.page.get_by_test_id("version")).to_contain_text("no line to Wendal")
+    began = time.monotonic()
+    served.start()
+    assert time.monotonic() - began < 30
+    d = Designer(page, served.url)
+    d.open_part("Instrument bracket")
+    expect(d.page.get_by_test_id("ledger")).to_contain_text("seat_depth 14 mm")
+    assert served.stop() == 0
+    assert not (tmp_path / "data" / "mariadb" / "pid").exists()

@@ -1,0 +1,103 @@
+"""Worker processes: answers, progress, refusals, death and slowness."""
+
+from __future__ import annotations
+
+import asyncio
+import os
+import signal
+import time
+from multiprocessing.connection import Connection
+from typing import Any
+
+import pytest
+
+from tests.samples import plate
+from wendal.core.errors import StepError
+from wendal.core.route import write_part
+from wendal.workers import Pool, WorkerDied, WorkerTooSlow, geometry
+from wendal.workers.process import serve
+
+
+def echo_main(line: Connection) -> None:
+    """A worker for tests."""
+    def refuse(request: Any, say: Any) -> None:
+        raise StepError("No.", field="depth", step="s1")
+
+    def count(request: int, say: Any) -> int:
+        for i in range(request):
+            time.sleep(0.05)
+            say(i)
+        return request
+
+    serve(line, {"echo": lambda r, say: r, "refuse": refuse, "sleep": lambda r, say: time.sleep(r), "count": count,
+                 "pid": lambda r, say: os.getpid(), "die": lambda r, say: os.kill(os.getpid(), signal.SIGKILL)})
+
+
+def run(seconds: float, work: Any) -> Any:
+    """Run async work with a pool of two workers."""
+    async def inside() -> Any:
+        pool = Pool(echo_main, 2, seconds)
+        try:
+            return await work(pool)
+        finally:
+            pool.stop()
+    return asyncio.run(inside())
+
+
+def test_a_part_stays_with_its_worker_and_parts_are_spread() -> None:
+    async def work(pool: Pool) -> list[int]:
+        return [await pool.call(part, "pid", None) for part in (1, 2, 1, 2, 3)]
+    a, b, c, d, _ = run(5, work)
+    assert (a, b) == (c, d)
+    assert a != b
+
+
+def test_refusals_keep_field_and_step() -> None:
+    async def work(pool: Pool) -> None:
+        await pool.call(1, "refuse", None)
+    with pytest.raises(StepError) as caught:
+        run(5, work)
+    assert (caught.value.message, caught.value.field, caught.value.step) == ("No.", "depth", "s1")
+
+
+def test_a_dead_worker_is_replaced() -> None:
+    async def work(pool: Pool) -> str:
+        with pytest.raises(WorkerDied):
+            await pool.call(1, "die", None)
+        return await pool.call(1, "echo", "again")
+    assert run(5, work) == "again"
+
+
+def test_a_slow_worker_is_ended_but_progress_gives_it_time() -> None:
+    async def work(pool: Pool) -> tuple[int, list[int]]:
+        with pytest.raises(WorkerTooSlow):
+            await pool.call(1, "sleep", 30)
+        heard: list[int] = []
+        done = await pool.call(1, "count", 50, heard.append)
+        await asyncio.sleep(0.05)
+        return done, heard
+    assert run(2.0, work) == (50, list(range(50)))
+
+
+def test_interrupting_ends_the_call_at_once() -> None:
+    async def work(pool: Pool) -> float:
+        began = time.monotonic()
+        call = asyncio.create_task(pool.call(1, "sleep", 30))
+        await asyncio.sleep(0.3)
+        pool.interrupt(1)
+        with pytest.raises(WorkerDied):
+            await call
+        return time.monotonic() - began
+    assert run(20, work) < 5
+
+
+def test_the_geometry_worker_hands_out_content_once() -> None:
+    worker = geometry.GeometryWorker()
+    request = {"document": write_part(plate().part), "has": []}
+    first = worker.evaluate(request, lambda said: None)
+    assert [r["state"] for r in first["reports"]] == ["built", "built"]
+    assert len(first["scene"]["bodies"][0]["faces"]) == 6
+    said: list[Any] = []
+    second = worker.evaluate({**request, "has": list(first["blobs"])}, said.append)
+    assert second["blobs"] == {}
+    assert said == []
