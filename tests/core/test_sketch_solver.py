@@ -78,10 +78,10 @@ def test_freedoms(shapes: list, constraints: list, expected: int, order: str) ->
 
 
 def test_a_rectangle_with_two_dimensions_and_a_corner_at_the_origin_is_fully_constrained() -> None:
-    b, sketch, curves = drawn()
-    curves = b.draw(sketch, "rectangle", (0, 0), (30, 20), on="origin", width="40 mm", height="25 mm")
+    b, sketch, _ = drawn()
+    b.draw(sketch, "rectangle", (0, 0), (30, 20), on="origin", width="40 mm", height="25 mm")
     assert freedoms(b, sketch) == 0
-    assert sorted(set(map(lambda p: (round(p[0], 9), round(p[1], 9)), b.drawing(sketch).points.values()))) == [
+    assert sorted({(round(x, 9), round(y, 9)) for x, y in b.drawing(sketch).points.values()}) == [
         (0, 0), (0, 25), (40, 0), (40, 25)]
     width = next(k for k, c in b.drawing(sketch).constraints.items() if c.value and c.value.tag.endswith("width"))
     b.do(do="edit_sketch", step=sketch, edit={"op": "remove", "entities": [width]})
@@ -127,15 +127,15 @@ def test_an_unreachable_value_is_refused_with_the_largest_reachable_one() -> Non
         b.constrain(sketch, "coincident", first, second)
     for line, name in ((a, "first"), (c, "second"), (e, "third")):
         b.constrain(sketch, "distance", line, formula="1 mm", tag=name)
+    drawing = b.drawing(sketch)
+    values = {k: v if drawing.constraints[k].value.tag != "outline_third" else 5.0 for k, v in measured(drawing).items()}  # type: ignore[union-attr]
     with pytest.raises(SketchError, match=r"follows to about (1\.99|2)"):
-        b.do(do="set_formula", tag="outline_third", formula="5 mm")
-        drawing = b.drawing(sketch)
-        solve(drawing, bench_of(b.part).values(drawing))
+        solve(drawing, values)
 
 
 @pytest.mark.parametrize("formula", ["3 mm", "20 mm", "85 mm", "0.1 mm"])
 def test_a_dimension_change_never_mirrors(formula: str) -> None:
-    b, sketch, (a, c, e) = drawn(("line", (0, 0), (40, 0)), ("line", (40, 0), (12, 21)), ("line", (12, 21), (0, 0)))
+    b, sketch, (a, *_) = drawn(("line", (0, 0), (40, 0)), ("line", (40, 0), (12, 21)), ("line", (12, 21), (0, 0)))
     for first, second in (("p2", "p4"), ("p5", "p7"), ("p8", "p1"), ("p1", "origin")):
         b.constrain(sketch, "coincident", first, second)
     b.constrain(sketch, "horizontal", a)

@@ -26,7 +26,8 @@ def instrument_bracket() -> Part:
     first = b.draw(webs, "rectangle", (17, 15), (27, 65), width="10 mm", height="50 mm")
     second = b.draw(webs, "rectangle", (93, 15), (103, 65), width="webs_width")
     b.constrain(webs, "equal", first[1], second[1])
-    for line, axis, formula, tag in ((first[3], "y_axis", "(foot_outline_width - seat_width) / 2", "web_place"), (first[0], "x_axis", "15 mm", "web_inset")):
+    place = "(foot_outline_width - seat_width) / 2"
+    for line, axis, formula, tag in ((first[3], "y_axis", place, "web_place"), (first[0], "x_axis", "15 mm", "web_inset")):
         b.constrain(webs, "distance", line, axis, formula=formula, tag=tag)
     b.constrain(webs, "distance", second[1], "y_axis", formula="foot_outline_width - webs_web_place", tag="far_side")
     b.constrain(webs, "distance", second[0], "x_axis", formula="webs_web_inset", tag="far_inset")

@@ -17,7 +17,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Vertex, TopoDS_W
 
 from ..errors import StepError
 from .named import NamedShape
-from .shapes import ax3, direction, point, vector
+from .shapes import ax3, direction, listed, point, vector
 from .types import Frame, Profile, Segment, Vec
 
 __all__ = ["flat_face", "prism"]
@@ -39,7 +39,7 @@ def prism(profile: Profile, frame: Frame, path: Vec, prefix: str) -> NamedShape:
              (made.LastShape(), frozenset({f"{prefix}/end/{profile.name}"}))]
     for segment, edge in edges:
         name = frozenset({f"{prefix}/side/{segment.name}/{profile.name}"})
-        named += [(side, name) for side in made.Generated(edge)]
+        named += [(side, name) for side in listed(made.Generated(edge))]
     return NamedShape.collect(solid, named)
 
 

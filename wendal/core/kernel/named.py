@@ -9,7 +9,7 @@ from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS_Shape
 
-from .shapes import ShapeMap, faces_of, shape_map, solids_of
+from .shapes import ShapeMap, faces_of, listed, shape_map, solids_of
 
 __all__ = ["NamedShape", "carry", "merge_flush"]
 
@@ -51,7 +51,7 @@ def carry(operation: Any, inputs: Iterable[NamedShape], result: TopoDS_Shape) ->
 
 
 def _afterwards(operation: Any, face: TopoDS_Shape, present: ShapeMap) -> list[TopoDS_Shape]:
-    return list(operation.Modified(face)) or ([face] if present.Contains(face) else [])
+    return listed(operation.Modified(face)) or ([face] if present.Contains(face) else [])
 
 
 def merge_flush(body: NamedShape) -> NamedShape:

@@ -24,10 +24,10 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
 from ..errors import StepError
 from .named import NamedShape
-from .shapes import edges_of, faces_of, place, shape_map, solids_of, vertices_of
+from .shapes import edges_of, faces_of, items, listed, place, shape_map, solids_of, vertices_of
 from .types import Edge, Face, Frame, Mass, Topology, Vec, Vertex, upright
 
-__all__ = ["check_solid", "describe", "lumps", "mass_of"]
+__all__ = ["check_solid", "describe", "lumps", "mass_of", "volume_of"]
 
 EDGE, FACE, VERTEX = TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_FACE, TopAbs_ShapeEnum.TopAbs_VERTEX
 _FORMS = {GeomAbs_SurfaceType.GeomAbs_Plane: "flat", GeomAbs_SurfaceType.GeomAbs_Cylinder: "round",
@@ -40,6 +40,13 @@ _CURVES = {GeomAbs_CurveType.GeomAbs_Line: "line", GeomAbs_CurveType.GeomAbs_Cir
 def lumps(body: NamedShape) -> int:
     """Return the number of separate solids."""
     return len(solids_of(body.shape))
+
+
+def volume_of(body: NamedShape) -> float:
+    """Return a body's volume in mm³."""
+    volume = GProp_GProps()
+    BRepGProp.VolumeProperties_s(body.shape, volume)
+    return float(volume.Mass())
 
 
 def mass_of(body: NamedShape) -> Mass:
@@ -60,9 +67,7 @@ def check_solid(body: NamedShape) -> None:
         raise StepError("Nothing is left of the body. Check the depth and the side.")
     if not BRepCheck_Analyzer(body.shape).IsValid():
         raise StepError("The kernel made a broken solid of this. A slightly different depth or outline often helps.")
-    volume = GProp_GProps()
-    BRepGProp.VolumeProperties_s(body.shape, volume)
-    if volume.Mass() <= 0:
+    if volume_of(body) <= 0:
         raise StepError("The result has no volume.")
     bad = next((e for e, faces in _ancestors(body.shape, EDGE)
                 if len(faces) != 2 and not BRep_Tool.Degenerated_s(TopoDS.Edge(e))), None)
@@ -76,7 +81,7 @@ def _ancestors(shape: TopoDS_Shape, kind: TopAbs_ShapeEnum) -> list[tuple[TopoDS
     """Return every sub-shape of a kind with the faces around it, in the stable order that meshes use too."""
     found = AncestorMap()
     TopExp.MapShapesAndAncestors_s(shape, kind, FACE, found)
-    return [(s, list(found.FindFromKey(s)) if found.Contains(s) else []) for s in shape_map(shape, kind)]
+    return [(s, listed(found.FindFromKey(s)) if found.Contains(s) else []) for s in items(shape_map(shape, kind))]
 
 
 def describe(body: NamedShape) -> Topology:

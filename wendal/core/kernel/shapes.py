@@ -13,7 +13,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Ve
 
 from .types import Frame, Vec
 
-__all__ = ["ShapeMap", "ax3", "direction", "edges_of", "faces_of", "place", "point", "shape_list", "shape_map",
+__all__ = ["ShapeMap", "ax3", "direction", "edges_of", "faces_of", "items", "listed", "place", "point", "shape_list", "shape_map",
            "solids_of", "vector", "vertices_of"]
 
 
@@ -33,24 +33,41 @@ def shape_map(shape: TopoDS_Shape, kind: TopAbs_ShapeEnum) -> ShapeMap:
     return found
 
 
+def items(found: ShapeMap) -> list[TopoDS_Shape]:
+    """Return what a map holds, in its order. By number: beginning to iterate takes the binding most of a millisecond."""
+    return [found.FindKey(i) for i in range(1, found.Extent() + 1)]
+
+
+def listed(found: List_TopoDS_Shape) -> list[TopoDS_Shape]:
+    """Return what a kernel list holds, without iterating; copies, for the list may be the operation's own."""
+    rest = List_TopoDS_Shape()
+    rest.Assign(found)
+    held = []
+    while rest.Size():
+        first = rest.First()
+        held.append(first.Oriented(first.Orientation()))
+        rest.RemoveFirst()
+    return held
+
+
 def faces_of(shape: TopoDS_Shape) -> list[TopoDS_Face]:
     """Return every face once."""
-    return [TopoDS.Face(s) for s in shape_map(shape, TopAbs_ShapeEnum.TopAbs_FACE)]
+    return [TopoDS.Face(s) for s in items(shape_map(shape, TopAbs_ShapeEnum.TopAbs_FACE))]
 
 
 def edges_of(shape: TopoDS_Shape) -> list[TopoDS_Edge]:
     """Return every edge once."""
-    return [TopoDS.Edge(s) for s in shape_map(shape, TopAbs_ShapeEnum.TopAbs_EDGE)]
+    return [TopoDS.Edge(s) for s in items(shape_map(shape, TopAbs_ShapeEnum.TopAbs_EDGE))]
 
 
 def vertices_of(shape: TopoDS_Shape) -> list[TopoDS_Vertex]:
     """Return every vertex once."""
-    return [TopoDS.Vertex(s) for s in shape_map(shape, TopAbs_ShapeEnum.TopAbs_VERTEX)]
+    return [TopoDS.Vertex(s) for s in items(shape_map(shape, TopAbs_ShapeEnum.TopAbs_VERTEX))]
 
 
 def solids_of(shape: TopoDS_Shape) -> list[TopoDS_Shape]:
     """Return every solid once."""
-    return list(shape_map(shape, TopAbs_ShapeEnum.TopAbs_SOLID))
+    return items(shape_map(shape, TopAbs_ShapeEnum.TopAbs_SOLID))
 
 
 def point(p: Vec) -> gp_Pnt:

@@ -64,7 +64,7 @@ class Extrude(Step):
         kernel.check_solid(made)
         if kernel.lumps(made) > kernel.lumps(body.shape):
             raise StepError(f"This would not touch {body.name}, so it can not be added to it. Move it, or make a new body.")
-        before, after = kernel.mass_of(body.shape).volume, kernel.mass_of(made).volume
+        before, after = kernel.volume_of(body.shape), kernel.volume_of(made)
         if after - before < NOTHING * before:
             raise StepError(f"This adds nothing: it lies wholly inside {body.name}. Turn the direction, or change the depth.")
         return Made(shapes={body.id: made}, added=kernel.cut(kernel.fuse(prisms), [body.shape]) if preview else None)
@@ -72,7 +72,7 @@ class Extrude(Step):
     def _cut(self, body: Body, prisms: list[kernel.NamedShape], preview: bool) -> Made:
         made = kernel.cut(body.shape, prisms)
         kernel.check_solid(made)
-        before, after = kernel.mass_of(body.shape).volume, kernel.mass_of(made).volume
+        before, after = kernel.volume_of(body.shape), kernel.volume_of(made)
         if before - after < NOTHING * before:
             raise StepError(f"This cuts nothing: it misses {body.name}. Turn the direction, or change the depth.")
         pieces = kernel.lumps(made)

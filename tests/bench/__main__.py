@@ -1,0 +1,124 @@
+"""`make bench`: tables beside the bars of the design. Nothing here passes or fails."""
+
+from __future__ import annotations
+
+import sys
+import time
+from collections.abc import Callable
+from functools import partial
+from typing import Any
+
+import numpy as np
+from scipy.optimize import least_squares
+
+from tests.bench.outlines import plate_outline
+from tests.samples import XY
+from wendal.core import kernel
+from wendal.core.route import Memory, evaluate
+from wendal.core.sketch import Drag, find_freedoms, measured, solve
+from wendal.core.sketch.system import System
+from wendal.demo.builder import Builder
+
+
+def figures(times: list[float]) -> tuple[float, float]:
+    """Return median and 95th percentile in ms."""
+    return 1000 * float(np.median(times)), 1000 * float(np.percentile(times, 95))
+
+
+def timed(work: Callable[[], Any]) -> tuple[float, Any]:
+    """Return seconds and result."""
+    began = time.perf_counter()
+    found = work()
+    return time.perf_counter() - began, found
+
+
+def table(title: str, head: list[str], rows: list[list[Any]]) -> None:
+    """Print a table."""
+    cells = [head, *([f"{c:.1f}" if isinstance(c, float) else str(c) for c in row] for row in rows)]
+    widths = [max(len(r[i]) for r in cells) for i in range(len(head))]
+    print(f"\n{title}")
+    for row in cells:
+        print("  " + "  ".join(c.rjust(w) for c, w in zip(row, widths, strict=True)))
+
+
+def solving() -> None:
+    """A dimension change, everything included, and scipy on the same system from the same start."""
+    bars = {20: 20, 100: 50, 300: 100, 1000: 250}
+    rows: list[list[Any]] = []
+    for curves in (20, 100, 300):
+        for turned in (0.0, 0.3):
+            drawing = plate_outline(curves, turned)
+            drawing = solve(drawing, measured(drawing)).drawing
+            base = measured(drawing)
+            free = find_freedoms(solve(drawing, base)).number
+            rng = np.random.default_rng(1)
+            ours, theirs = [], []
+            sizes = [k for k in base if drawing.constraints[k].kind == "distance" and len(drawing.constraints[k].of) == 1]
+            for i in range(24 if curves < 300 else 10):
+                k = sizes[int(rng.integers(len(sizes)))]
+                values = {**base, k: base[k] * float(rng.uniform(0.6, 1.6))}
+                seconds, _ = timed(partial(solve, drawing, values))
+                ours.append(seconds)
+                if i < (4 if curves < 300 else 1):
+                    system = System(drawing, values)
+                    seconds, _ = timed(lambda s=system: least_squares(s.residuals, s.z0, lambda z: s.evaluate(z)[1], xtol=1e-12,
+                                                                      ftol=1e-12, gtol=1e-12))
+                    theirs.append(seconds)
+            median, high = figures(ours)
+            rows.append([curves, turned, free, median, high, bars[curves], figures(theirs)[0], figures(theirs)[0] / median])
+    table("Solving after one dimension changed by up to 60 % (ms)",
+          ["curves", "turned", "free", "median", "p95", "bar p95", "scipy median", "times faster"], rows)
+
+
+def dragging() -> None:
+    """A drag step of a free corner."""
+    rows: list[list[Any]] = []
+    for curves in (20, 100, 300):
+        drawing = plate_outline(curves)
+        values = measured(drawing)
+        removed = next(k for k, c in drawing.constraints.items() if c.kind == "distance" and c.of == ["l2"])
+        drawing = drawing.model_copy(update={"constraints": {k: c for k, c in drawing.constraints.items() if k != removed}})
+        drawing = solve(drawing, values).drawing
+        drag = Drag(drawing, values, "p2b", drawing.points["p2b"])
+        x, y = drawing.points["p2b"]
+        times = [timed(partial(drag.move, (x + 0.2 * i, y + 0.1 * i)))[0] for i in range(60)]
+        rows.append([curves, *figures(times), 8])
+    table("One drag step, solver only (ms)", ["curves", "median", "p95", "bar p95"], rows)
+
+
+def stack(steps: int) -> Builder:
+    """A tower of plates, each sketched on the one below."""
+    b = Builder("Tower")
+    on: dict[str, Any] = XY
+    body = ""
+    for i in range(steps // 2):
+        s = b.step("sketch", f"Outline {i}", on=on)
+        b.draw(s, "rectangle", (i, i), (100 - i, 80 - i))
+        more = {"result": "add", "target": {"of": "body", "body": body}} if body else {}
+        e = b.step("extrude", f"Tier {i}", profile=b.profile(s, 0), depth={"formula": "4 mm"}, **more)
+        body = body or e
+        on = {"of": "face", "body": body, "names": [f"{e}/end/r1"]}
+    return b
+
+
+def building() -> None:
+    """A 40-step part from nothing, and after a change of a late and of an early dimension."""
+    b = stack(40)
+    memory = Memory()
+    whole, evaluation = timed(lambda: evaluate(b.part, memory))
+    assert all(r.state == "built" for r in evaluation.reports), [r.message for r in evaluation.reports if r.message]
+    bare = sum(timed(lambda s=body.shape: kernel.mass_of(s))[0] for body in evaluation.site.bodies.values())
+    again, _ = timed(lambda: evaluate(b.part, memory))
+    b.do(do="set_formula", tag="tier_19_depth", formula="5 mm")
+    late, _ = timed(lambda: evaluate(b.part, memory))
+    b.do(do="set_formula", tag="tier_0_depth", formula="5 mm")
+    early, _ = timed(lambda: evaluate(b.part, memory))
+    table("A 40-step part (ms)", ["from nothing", "nothing changed", "last depth changed", "first depth changed", "mass alone"],
+          [[1000 * whole, 1000 * again, 1000 * late, 1000 * early, 1000 * bare]])
+
+
+TABLES = {"solving": solving, "dragging": dragging, "building": building}
+
+if __name__ == "__main__":
+    for name in sys.argv[1:] or TABLES:
+        TABLES[name]()
