@@ -6,6 +6,7 @@ import asyncio
 import os
 import signal
 import time
+from concurrent.futures import ThreadPoolExecutor
 from multiprocessing.connection import Connection
 from typing import Any
 
@@ -41,7 +42,9 @@ def run(seconds: float, work: Any) -> Any:
             return await work(pool)
         finally:
             pool.stop()
-    return asyncio.run(inside())
+    # The browser of other tests keeps a loop running in this thread.
+    with ThreadPoolExecutor(1) as executor:
+        return executor.submit(asyncio.run, inside()).result()
 
 
 def test_a_part_stays_with_its_worker_and_parts_are_spread() -> None:

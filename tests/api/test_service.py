@@ -248,7 +248,8 @@ def test_an_unknown_part_closes_the_socket(client: TestClient) -> None:
 def test_the_published_kinds_have_all_that_editing_needs(client: TestClient) -> None:
     about = client.get("/api/about").json()
     for kind in about["kinds"]:
-        assert all(f"{{{blank}}}" in kind["sentence"] for blank in kind["blanks"])
+        for variant in kind["variants"].values():
+            assert all(f"{{{blank}}}" in variant["sentence"] for blank in variant["blanks"])
         assert kind["explains"]
         assert kind["key"].count(" ") == 1
     assert {c["kind"] for c in about["constraints"]} >= {"coincident", "tangent", "distance", "angle"}

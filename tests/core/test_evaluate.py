@@ -73,7 +73,7 @@ def test_only_what_a_change_reaches_is_built_again() -> None:
 ])
 def test_what_can_not_be_built_stops_alone_and_says_so(fields: dict[str, Any], told: str) -> None:
     b = block()
-    b.step("plane", "Cover", base=XY)
+    b.step("plane", "Cover", first=XY)
     step = b.part.step("s4").model_copy(update={k: v for k, v in fields.items() if k != "depth"})
     step = step.with_value("depth", step.depth.model_copy(update={**fields["depth"], "tag": ""}))  # type: ignore[attr-defined]
     b.part = b.part.with_step(step)

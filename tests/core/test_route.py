@@ -57,7 +57,7 @@ def test_numbers_get_tags_from_what_they_measure() -> None:
     ({"do": "edit_step", "step": "s2", "fields": {"colour": "red"}}, DocumentError, "colour"),
     ({"do": "add_step", "step": {"kind": "weld"}}, DocumentError, "kind"),
     ({"do": "add_step", "step": {"kind": "plane", "name": "A"}}, StepError, "still needs a plane"),
-    ({"do": "add_step", "step": {"kind": "plane", "base": XY, "distance": {"formula": "x_y"}}}, FormulaError, "no tag"),
+    ({"do": "add_step", "step": {"kind": "plane", "first": XY, "distance": {"formula": "x_y"}}}, FormulaError, "no tag"),
     ({"do": "move_step", "step": "s2", "after": ""}, CommandRefused, "stands on “Outline”"),
     ({"do": "set_stop_line", "after": "s9"}, CommandRefused, "not in the route"),
     ({"do": "edit_sketch", "step": "s2", "edit": {"op": "remove", "entities": ["c1"]}}, CommandRefused, "not a sketch"),
@@ -110,7 +110,7 @@ def test_a_used_tag_stays_and_an_unused_one_goes() -> None:
 def test_new_steps_go_behind_the_stop_line_and_take_it_along() -> None:
     b = block()
     b.do(do="set_stop_line", after="s2")
-    b.step("plane", "Cover", base=XY)
+    b.step("plane", "Cover", first=XY)
     assert [s.id for s in b.part.steps] == ["s1", "s2", "s5", "s3", "s4"]
     assert b.part.stop_after == "s5"
     assert [r.state for r in evaluated(b).reports] == ["built", "built", "built", "waiting", "waiting"]

@@ -92,7 +92,7 @@ class Designer:
 
     def menu(self, name: str, item: str) -> None:
         """Take something from a step's menu."""
-        self.page.get_by_label(f"What to do with {name}").click()
+        self.page.get_by_label(f"What to do with {name}", exact=True).click()
         self.page.get_by_role("menuitem", name=item, exact=True).click()
 
     # — stage —

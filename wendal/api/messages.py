@@ -73,6 +73,23 @@ class DoDrag(Message):
     first: bool
 
 
+class DoOffers(Message):
+    """Ask which datums could be made of picks, each told by its facets; sorts: of which sorts ("plane", "axis" …)."""
+
+    type: Literal["offers"] = "offers"
+    id: int
+    picks: list[list[str]]
+    sorts: list[Literal["plane", "axis", "point", "system"]]
+
+
+class DoForesee(Message):
+    """Ask what a command would change, without doing it."""
+
+    type: Literal["foresee"] = "foresee"
+    id: int
+    command: Command
+
+
 class DoRetry(Message):
     """Build again what a lost worker had left stopped."""
 
@@ -85,7 +102,7 @@ class DoCancel(Message):
     type: Literal["cancel"] = "cancel"
 
 
-FromBrowser = Annotated[DoCommand | DoMove | DoPreview | DoLook | DoSketch | DoDrag | DoRetry | DoCancel,
+FromBrowser = Annotated[DoCommand | DoMove | DoPreview | DoLook | DoSketch | DoDrag | DoOffers | DoForesee | DoRetry | DoCancel,
                         Field(discriminator="type")]
 browser_message: TypeAdapter[Any] = TypeAdapter(FromBrowser)
 
@@ -99,6 +116,13 @@ class FrameData(Message):
     normal: Spot
 
 
+class CandidateData(Message):
+    """A thing that could be meant instead of a lost one, with the reason."""
+
+    words: str
+    ref: dict[str, Any]
+
+
 class ReferenceReport(Message):
     """How a reference of a step stands; now: what confirming would store."""
 
@@ -106,6 +130,7 @@ class ReferenceReport(Message):
     state: Literal["sound", "re-found", "lost"]
     reason: str
     now: dict[str, Any] | None
+    candidates: list[CandidateData]
 
 
 class StepState(Message):
@@ -118,6 +143,9 @@ class StepState(Message):
     key: str
     milliseconds: float
     remembered: bool
+    answers: int
+    upon: str
+    stands_on: list[str]
     references: list[ReferenceReport]
 
 
@@ -126,7 +154,7 @@ class LedgerRow(Message):
 
     tag: str
     formula: str
-    kind: Literal["length", "angle", "count", "any"]
+    kind: Literal["length", "angle", "count", "share", "any"]
     step: str
     place: str
     note: str
@@ -163,9 +191,10 @@ class SceneBody(Message):
 
 
 class FaceThing(Message):
-    """A face that can be picked."""
+    """A face that can be picked. facets : what it can be taken for."""
 
     form: str
+    facets: list[str]
     ref: FaceRef
     frame: FrameData
     area: float
@@ -173,9 +202,11 @@ class FaceThing(Message):
 
 
 class EdgeThing(Message):
-    """An edge that can be picked."""
+    """An edge that can be picked. facets : what it can be taken for; centre : of a round one."""
 
     form: str
+    facets: list[str]
+    centre: Spot | None
     faces: list[int]
     length: float
     middle: Spot
@@ -198,9 +229,11 @@ class BodyThings(Message):
 
 
 class SceneDatum(Message):
-    """A datum plane on the stage."""
+    """A datum on the stage; index tells copies apart."""
 
     step: str
+    index: int
+    sort: Literal["plane", "axis", "point", "system"]
     name: str
     visible: bool
     frame: FrameData
@@ -219,6 +252,7 @@ class SketchLine(Message):
 
     id: str
     construction: bool
+    facets: list[str]
     points: list[Flat]
 
 
@@ -230,13 +264,15 @@ class SceneSketch(Message):
     visible: bool
     frame: FrameData
     curves: list[SketchLine]
+    points: dict[str, Flat]
     regions: list[SketchRegion]
 
 
 class Scene(Message):
-    """What stands."""
+    """What stands. active : the frame of the work coordinate system in use, null for the part's own."""
 
     at: str | None
+    active: FrameData | None
     bodies: list[SceneBody]
     datums: list[SceneDatum]
     sketches: list[SceneSketch]
@@ -249,10 +285,17 @@ class MeshData(Message):
     volume: float
 
 
+class DatumShape(Message):
+    """A datum that a step would make."""
+
+    sort: Literal["plane", "axis", "point", "system"]
+    frame: FrameData
+
+
 class PreviewShape(Message):
     """What a step would make."""
 
-    datum: FrameData | None = None
+    datums: list[DatumShape] = []
     sketch: SceneSketch | None = None
     added: MeshData | None = None
     removed: MeshData | None = None
@@ -372,6 +415,52 @@ class SaySketch(Message):
     view: SketchView
 
 
+class OfferData(Message):
+    """A construction that takes all the picks: fills tells the pick for each blank, needs what is still wanted."""
+
+    sort: str
+    how: str
+    title: str
+    fills: dict[str, int]
+    needs: list[str]
+
+
+class SayOffers(Message):
+    """What could be made, likeliest first; why: why not, for each sort of which nothing can."""
+
+    type: Literal["offers"] = "offers"
+    id: int
+    offers: list[OfferData]
+    why: dict[str, str]
+
+
+class ForeseenStep(Message):
+    """A step that a change would reach, and how it would stand."""
+
+    id: str
+    name: str
+    number: int
+    state: str
+    message: str
+
+
+class ForeseenBody(Message):
+    """A body's volume (mm³) before and after; null where it is not there."""
+
+    name: str
+    before: float | None
+    after: float | None
+
+
+class SayForeseen(Message):
+    """What a change would reach."""
+
+    type: Literal["foreseen"] = "foreseen"
+    id: int
+    steps: list[ForeseenStep]
+    bodies: list[ForeseenBody]
+
+
 class SayDragged(Message):
     """Where things are while dragging."""
 
@@ -388,7 +477,7 @@ class SayGone(Message):
 
 
 ToBrowser = Annotated[
-    SayPart | SayResults | SayBuilding | SayDone | SayRefused | SayPreview | SaySketch | SayDragged | SayGone,
+    SayPart | SayResults | SayBuilding | SayDone | SayRefused | SayPreview | SaySketch | SayDragged | SayOffers | SayForeseen | SayGone,
     Field(discriminator="type"),
 ]
 

@@ -5,11 +5,13 @@ from __future__ import annotations
 import asyncio
 import json
 import logging
+from dataclasses import asdict
 from typing import Any
 
 from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 from pydantic import ValidationError
 
+from wendal.core.datum import offers, why_not
 from wendal.core.errors import WendalError
 
 from .hub import Hub, Hubs, Window, refusal
@@ -122,6 +124,20 @@ async def _drag(hub: Hub, window: Window, data: dict[str, Any]) -> None:
     await window.send({"type": "dragged", "id": data["id"], **moved})
 
 
+async def _offers(hub: Hub, window: Window, data: dict[str, Any]) -> None:
+    picks = [set(p) for p in data["picks"]]
+    found = [asdict(o) for o in offers(picks, data["sorts"])]
+    made = {o["sort"] for o in found}
+    await window.send({"type": "offers", "id": data["id"], "offers": found,
+                       "why": {s: why_not(s, picks) for s in data["sorts"] if s not in made}})
+
+
+async def _foresee(hub: Hub, window: Window, data: dict[str, Any]) -> None:
+    state = await hub.state()
+    found = await hub.geometry("foresee", {"document": state.document, "command": data["command"]})
+    await window.send({"type": "foreseen", "id": data["id"], **found})
+
+
 async def _retry(hub: Hub, window: Window, data: dict[str, Any]) -> None:
     hub.retry()
 
@@ -131,4 +147,4 @@ async def _cancel(hub: Hub, window: Window, data: dict[str, Any]) -> None:
 
 
 _HANDLERS = {"command": _command, "undo": _move, "redo": _move, "preview": _preview, "look": _look, "sketch": _sketch,
-             "drag": _drag, "retry": _retry, "cancel": _cancel}
+             "drag": _drag, "offers": _offers, "foresee": _foresee, "retry": _retry, "cancel": _cancel}

@@ -11,7 +11,8 @@
 
 from __future__ import annotations
 
-from typing import Self
+from collections.abc import Sequence
+from typing import Any, Self
 
 __all__ = ["CommandRefused", "DocumentError", "FormulaError", "ReferenceLost", "SketchError", "StepError",
            "WendalError"]
@@ -57,9 +58,16 @@ class StepError(WendalError):
 
 
 class ReferenceLost(WendalError):
-    """A reference finds no geometry any more, or cannot tell which of several is meant."""
+    """A reference finds no geometry any more, or cannot tell which of several is meant.
+
+    candidates : what could be meant instead, likeliest first (`core/reference` Candidate).
+    """
 
     code = "reference"
+
+    def __init__(self, message: str, *, field: str = "", step: str = "", candidates: Sequence[Any] = ()) -> None:
+        super().__init__(message, field=field, step=step)
+        self.candidates = candidates
 
 
 class CommandRefused(WendalError):

@@ -17,7 +17,7 @@ def instrument_bracket() -> Part:
     _holes(b, foot, low, right, high, left)
     base = b.step("extrude", "Base", profile=b.profile(foot, 0), depth={"formula": "12 mm", "tag": "base_depth"})
     top = {"of": "face", "body": base, "names": [f"{base}/end/r1"]}
-    seat_plane = b.step("plane", "Seat plane", base={"of": "base", "name": "XY"},
+    seat_plane = b.step("plane", "Seat plane", first={"of": "base", "name": "XY"},
                         distance={"formula": "70 mm", "tag": "seat_height"})
 
     b.do(do="add_tag", tag="seat_width", formula="86 mm", note="across both webs")

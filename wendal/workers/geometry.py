@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from multiprocessing.connection import Connection
 from typing import Any
 
+from pydantic import TypeAdapter
+
 from wendal.core import exchange, inspect, kernel
-from wendal.core.route import Evaluation, Memory, Part, evaluate, read_part
+from wendal.core.route import Command, Evaluation, Memory, Part, evaluate, read_part
 from wendal.core.route.commands import AddStep, EditStep, apply
 
 from .process import Say, serve
 
 __all__ = ["main"]
 
+_commands: TypeAdapter[Any] = TypeAdapter(Command)
 kernel.fuse  # noqa: B018 - loads the kernel in the fork server, before any worker exists
 
 
@@ -53,6 +57,12 @@ class GeometryWorker:
         shown = inspect.preview_scene(evaluation.preview, part, step, blobs)
         return {"report": _report(evaluation.report(step)), "preview": shown, "blobs": blobs.new}
 
+    def foresee(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
+        """Tell which steps a command would reach and how they and the bodies would stand; nothing is kept."""
+        before = self._part(request["document"])
+        after = apply(before, _commands.validate_python(request["command"]))
+        return inspect.foresee(before, self._evaluate(request, say, before), after, self._evaluate(request, say, after))
+
     def export(self, request: dict[str, Any], say: Say) -> bytes:
         """Write a file."""
         part = self._part(request["document"])
@@ -72,14 +82,14 @@ class GeometryWorker:
 def _report(report: Any) -> dict[str, Any]:
     return {"id": report.id, "state": report.state, "message": report.message, "field": report.field, "key": report.key,
             "milliseconds": round(report.milliseconds, 2), "remembered": report.remembered,
-            "references": [{"field": r.field, "state": r.state, "reason": r.reason, "now": r.now}
-                           for r in report.references]}
+            "answers": report.answers, "upon": report.upon, "stands_on": report.stands_on,
+            "references": [asdict(r) for r in report.references]}
 
 
 def main(line: Connection) -> None:
     """Run a geometry worker."""
     worker = GeometryWorker()
     serve(line, {"evaluate": worker.evaluate, "preview": worker.preview, "export": worker.export,
-                 "picture": worker.picture, "report": worker.report})
+                 "foresee": worker.foresee, "picture": worker.picture, "report": worker.report})
 
 

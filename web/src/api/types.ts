@@ -22,17 +22,20 @@ export type BodyThings = Schemas['BodyThings'];
 export type FrameData = Schemas['FrameData'];
 export type PreviewShape = Schemas['PreviewShape'];
 export type PartSummary = Schemas['PartSummary'];
+export type Offer = Schemas['OfferData'];
+export type Foreseen = Schemas['SayForeseen'];
 export type Flat = [number, number];
 export type Spot = [number, number, number];
 
 export type Blank = {
-  sort: 'name' | 'number' | 'pick' | 'choice';
+  sort: 'name' | 'number' | 'pick' | 'choice' | 'answer' | 'facing';
   label: string;
   when: Record<string, string[]>;
   default: unknown;
   accepts?: string[];
   needs?: string;
   many?: boolean;
+  optional?: boolean;
   words?: Record<string, string>;
   start?: string;
   kind?: string;
@@ -44,10 +47,11 @@ export type Kind = {
   group: string;
   key: string;
   explains: string;
-  sentence: string;
   makes: string;
-  blanks: Record<string, Blank>;
+  /** Every way to make the step, by key ("" where there is just one). */
+  variants: Record<string, Variant>;
 };
+export type Variant = { title: string; explains: string; sentence: string; blanks: Record<string, Blank> };
 
 export type ConstraintKind = { kind: string; title: string; symbol: string; key: string; takes: string[][]; quantity: string };
 

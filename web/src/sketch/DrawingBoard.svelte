@@ -86,6 +86,12 @@
     if (!id || !view) return '';
     return view.names[id] ?? view.constraints.find((c) => c.id === id)?.words ?? (id === 'origin' ? 'the origin' : `the ${id[0].toUpperCase()} axis`);
   });
+  $effect(() => {
+    board.readout = [
+      `sketch ${view?.name ?? ''}  x ${shown[0].toFixed(3)}  y ${shown[1].toFixed(3)}`,
+      board.tool ? `${board.tool}: click ${board.wants}${board.quiet ? ' (quiet)' : ''}` : hover,
+    ];
+  });
 </script>
 
 <svg
@@ -136,7 +142,3 @@
 </svg>
 
 {#if board.measures.length}<Measures {board} />{/if}
-<div class="figures pointer-events-none absolute bottom-16 left-4 text-graphite" data-testid="readout">
-  <div>sketch {view?.name ?? ''} &nbsp;x {shown[0].toFixed(3)} &nbsp;y {shown[1].toFixed(3)}</div>
-  <div class="h-[1.35em]">{board.tool ? `${board.tool}: click ${board.wants}${board.quiet ? ' (quiet)' : ''}` : hover}</div>
-</div>

@@ -32,6 +32,8 @@ export class Board {
   typing = $state('');
   typed = $state<Record<string, string>>({});
   trouble = $state('');
+  /** Where the pointer is, and what it is over or to be given. */
+  readout = $state.raw<[string, string]>(['', '']);
   /** Geometry while it is dragged or a freedom is played. */
   moved = $state.raw<{ points: Record<string, Flat>; radii: Record<string, number> } | null>(null);
   private drag: { entity: string; start: Flat; to: Flat; busy: boolean; first: boolean } | null = null;

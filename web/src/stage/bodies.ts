@@ -137,6 +137,7 @@ export class Bodies {
           sort: face.form === 'flat' ? 'flat' : 'face',
           key: `${shown.body.id}/f${i}`,
           words: `${face.form} face of ${shown.body.name}${face.radius ? `, Ø${(2 * face.radius).toFixed(3)}` : ''}`,
+          facets: face.facets,
           ref: { ...face.ref, near: hit.point.toArray() },
           body: shown.body.id,
           depth: hit.distance,
@@ -146,7 +147,7 @@ export class Bodies {
     }
     faces.sort((a, b) => a.depth - b.depth);
     const unique = faces.filter((f, i) => faces.findIndex((g) => g.key === f.key) === i);
-    return [...this.corners(x, y, ray, view, front), ...this.edges(x, y, ray, view, front), ...unique];
+    return [...this.corners(x, y, ray, view, front), ...this.spots(x, y, ray, view, front), ...this.edges(x, y, ray, view, front), ...unique];
   }
 
   private depth(p: Vector3, ray: Raycaster): number {
@@ -161,11 +162,46 @@ export class Bodies {
         const [sx, sy] = view.screen(p);
         const depth = this.depth(p, ray);
         if (Math.hypot(sx - x, sy - y) < NEAR && depth < front + 0.5) {
-          found.push({ sort: 'vertex', key: `${shown.body.id}/v${i}`, words: `corner of ${shown.body.name}`, ref: v.ref, body: shown.body.id, depth, place: p });
+          found.push({ sort: 'vertex', key: `${shown.body.id}/v${i}`, words: `corner of ${shown.body.name}`, facets: ['point'], ref: v.ref, body: shown.body.id, depth, place: p });
         }
       });
     }
     return found;
+  }
+
+  /** Middles of edges and centres of round ones. */
+  private spots(x: number, y: number, ray: Raycaster, view: View, front: number): Thing[] {
+    const found: Thing[] = [];
+    for (const shown of this.shown.values()) {
+      shown.things.edges.forEach((e, i) => {
+        for (const at of ['middle', 'centre'] as const) {
+          const spot = at === 'middle' ? (e.form === 'line' ? e.middle : null) : e.centre;
+          if (!spot) continue;
+          const p = new Vector3(...spot);
+          const [sx, sy] = view.screen(p);
+          const depth = this.depth(p, ray);
+          // A centre stands in the air or inside the body, so nothing hides it.
+          if (Math.hypot(sx - x, sy - y) < NEAR && (at === 'centre' || depth < front + 0.5)) {
+            found.push({ sort: 'spot', key: `${shown.body.id}/${at[0]}${i}`, words: `${at} of an edge of ${shown.body.name}`, facets: ['point'], ref: { of: 'spot', at, edge: e.ref }, body: undefined, depth, place: p });
+          }
+        }
+      });
+    }
+    // Several edges may have one centre: the first of them stands for all.
+    return found.filter((t, i) => found.findIndex((o) => o.place!.distanceTo(t.place!) < 1e-6) === i);
+  }
+
+  /** The thing that a stored reference means, when it stands on the stage as it was picked. */
+  named(ref: Record<string, unknown>): Thing | undefined {
+    const names = (r: Record<string, unknown>) => JSON.stringify([r.of, r.names ?? r.faces]);
+    for (const shown of this.shown.values()) {
+      const lists = [['f', shown.things.faces], ['e', shown.things.edges], ['v', shown.things.vertices]] as const;
+      for (const [letter, list] of lists) {
+        const i = list.findIndex((t) => names(t.ref as never) === names(ref));
+        if (i >= 0) return { sort: 'face', key: `${shown.body.id}/${letter}${i}`, words: '', facets: [], ref, depth: 0 };
+      }
+    }
+    return undefined;
   }
 
   private edges(x: number, y: number, ray: Raycaster, view: View, front: number): Thing[] {
@@ -190,7 +226,7 @@ export class Bodies {
         const depth = this.depth(at, ray);
         const edge = shown.things.edges[i];
         if (depth < front + 0.5) {
-          found.push({ sort: 'edge', key: `${shown.body.id}/e${i}`, words: `${edge.form === 'line' ? 'straight' : edge.form} edge of ${shown.body.name}, ${edge.length.toFixed(3)} mm`, ref: edge.ref, body: shown.body.id, depth, place: at, off: best });
+          found.push({ sort: 'edge', key: `${shown.body.id}/e${i}`, words: `${edge.form === 'line' ? 'straight' : edge.form} edge of ${shown.body.name}, ${edge.length.toFixed(3)} mm`, facets: edge.facets, ref: edge.ref, body: shown.body.id, depth, place: at, off: best });
         }
       });
     }
@@ -219,7 +255,8 @@ export class Bodies {
     } else if (spot[0] === 'e') {
       group.add(drawLines(pairs([shown.lines[index]]), pen));
     } else {
-      const p = shown.things.vertices[index].place;
+      const edge = shown.things.edges[index];
+      const p = spot[0] === 'v' ? shown.things.vertices[index].place : spot[0] === 'm' ? edge.middle : edge.centre!;
       const r = 0.01;
       group.add(drawLines([p[0] - r, p[1], p[2], p[0] + r, p[1], p[2]], { ...pen, width: 9 }));
     }

@@ -1,4 +1,4 @@
-/** Base planes and datum planes: thin frames with a corner flag, never slabs. Sketches with their regions. */
+/** Base geometry and datums: frames with a corner flag, dash-dot axes, crosses, arms; never slabs. Sketches with their regions. */
 import { DoubleSide, Group, Mesh, MeshBasicMaterial, Raycaster, Shape, ShapeGeometry, Vector2, Vector3 } from 'three';
 import type { FrameData, SceneDatum, SceneSketch, Spot } from '../api/types';
 import { token } from './colours';
@@ -6,7 +6,11 @@ import { drawLines } from './lines';
 import type { Thing } from './things';
 import type { View } from './view';
 
+/** corners: where the flag may stand. */
 export type Flag = { key: string; letter: string; name: string; corners: Vector3[]; base: boolean };
+type Frame = { thing: Thing; corners: Vector3[] };
+/** Anything drawn as lines: pairs of points, or one point. */
+type Drawn = { thing: Thing; line: number[] };
 
 const NEAR = 7; // px
 
@@ -15,12 +19,14 @@ export const BASES: { name: string; frame: FrameData }[] = [
   { name: 'YZ', frame: { origin: [0, 0, 0], x: [0, 1, 0], y: [0, 0, 1], normal: [1, 0, 0] } },
   { name: 'ZX', frame: { origin: [0, 0, 0], x: [1, 0, 0], y: [0, 0, 1], normal: [0, -1, 0] } },
 ];
+const AXES: [string, Spot][] = [['X', [1, 0, 0]], ['Y', [0, 1, 0]], ['Z', [0, 0, 1]]];
+const DATUM_FACETS: Record<string, string[]> = { plane: ['plane'], axis: ['line', 'axis'], point: ['point'], system: ['system', 'point', 'plane'] };
 
 export function at(frame: FrameData, u: number, v: number): Vector3 {
   return new Vector3(...(frame.origin as Spot)).addScaledVector(new Vector3(...(frame.x as Spot)), u).addScaledVector(new Vector3(...(frame.y as Spot)), v);
 }
 
-/** A frame round what the box of the part covers in the plane, with a margin. */
+/** The corners of a plane's frame around everything there is. */
 function corners(frame: FrameData, box: [Vector3, Vector3]): Vector3[] {
   const [x, y, o] = [frame.x, frame.y, frame.origin].map((v) => new Vector3(...(v as Spot)));
   let [u0, u1, v0, v1] = [Infinity, -Infinity, Infinity, -Infinity];
@@ -33,87 +39,172 @@ function corners(frame: FrameData, box: [Vector3, Vector3]): Vector3[] {
   return [at(frame, u0 - m, v0 - m), at(frame, u1 + m, v0 - m), at(frame, u1 + m, v1 + m), at(frame, u0 - m, v1 + m)];
 }
 
+/** The ends of an axis through the box of everything. */
+function span(origin: Vector3, direction: Vector3, box: [Vector3, Vector3]): [Vector3, Vector3] {
+  let [low, high] = [Infinity, -Infinity];
+  for (let i = 0; i < 8; i++) {
+    const t = new Vector3(box[i & 1].x, box[(i >> 1) & 1].y, box[(i >> 2) & 1].z).sub(origin).dot(direction);
+    [low, high] = [Math.min(low, t), Math.max(high, t)];
+  }
+  const m = 0.12 * Math.max(high - low, 1);
+  return [origin.clone().addScaledVector(direction, low - m), origin.clone().addScaledVector(direction, high + m)];
+}
+
 const around = (c: Vector3[]) => c.flatMap((p, i) => [...p.toArray(), ...c[(i + 1) % c.length].toArray()]);
+const pair = (a: Vector3, b: Vector3) => [...a.toArray(), ...b.toArray()];
+
+/** The lines of a datum that is no plane. size: mm of an arm. */
+function strokes(sort: string, frame: FrameData, box: [Vector3, Vector3]): number[] {
+  const [o, x, y, n] = [frame.origin, frame.x, frame.y, frame.normal].map((v) => new Vector3(...(v as Spot)));
+  if (sort === 'axis') return pair(...span(o, x, box));
+  const size = 0.03 * box[0].distanceTo(box[1]);
+  const arm = (d: Vector3, from: number, to: number) => pair(o.clone().addScaledVector(d, from * size), o.clone().addScaledVector(d, to * size));
+  if (sort === 'point') return [x, y, n].flatMap((d) => arm(d, -0.5, 0.5));
+  return [...arm(x, 0, 4), ...arm(y, 0, 4), ...arm(n, 0, 4), ...pair(at(frame, 3.5 * size, 0), at(frame, 3.5 * size, 0.4 * size))];
+}
 
 export class Planes {
   readonly group = new Group();
   flags: Flag[] = [];
-  private frames: { thing: Thing; corners: Vector3[] }[] = [];
+  private frames: Frame[] = [];
+  private drawn: Drawn[] = [];
   private regions: { thing: Thing; mesh: Mesh; outline: number[] }[] = [];
 
-  update(datums: SceneDatum[], sketches: SceneSketch[], box: [Vector3, Vector3], showBases: boolean, hiddenSketch: string): void {
+  update(datums: SceneDatum[], sketches: SceneSketch[], box: [Vector3, Vector3], showBases: boolean, hiddenSketch: string, scale: number): void {
     this.group.clear();
-    this.frames = [];
-    this.regions = [];
-    this.flags = [];
-    if (showBases) {
-      for (const b of BASES) this.plane('base', b.name, b.name, b.frame, box, { of: 'base', name: b.name });
+    [this.frames, this.drawn, this.regions, this.flags] = [[], [], [], []];
+    if (showBases) this.bases(box);
+    const letters = new Map<string, string>();
+    for (const d of datums) {
+      if (!letters.has(d.step)) letters.set(d.step, String.fromCharCode(65 + (letters.size % 26)));
+      if (d.visible) this.datum(d, letters.get(d.step)!, box, scale);
     }
-    datums.filter((d) => d.visible).forEach((d, i) => {
-      this.plane('datum', d.step, d.name, d.frame, box, { of: 'datum', step: d.step }, String.fromCharCode(65 + (i % 26)));
-    });
     for (const s of sketches) if (s.visible && s.step !== hiddenSketch) this.sketch(s);
   }
 
-  private plane(sort: 'base' | 'datum', id: string, name: string, frame: FrameData, box: [Vector3, Vector3], ref: Record<string, unknown>, letter = ''): void {
+  private bases(box: [Vector3, Vector3]): void {
+    for (const b of BASES) {
+      const thing: Thing = { sort: 'base', key: `base:${b.name}`, words: `base plane ${b.name}`, facets: ['plane'], ref: { of: 'base', name: b.name }, depth: 0 };
+      this.plane(thing, b.frame, box, '', b.name, true);
+    }
+    const reach = 0.12 * box[0].distanceTo(box[1]);
+    for (const [name, d] of AXES) {
+      const thing: Thing = { sort: 'base', key: `base:${name}`, words: `base axis ${name}`, facets: ['line', 'axis'], ref: { of: 'base', name }, depth: 0 };
+      const line = pair(new Vector3(), new Vector3(...d).multiplyScalar(reach));
+      this.drawn.push({ thing, line });
+      this.group.add(drawLines(line, { colour: token('graphite'), width: 1.4 }));
+    }
+    this.drawn.push({ thing: { sort: 'base', key: 'base:origin', words: 'the origin', facets: ['point', 'system'], ref: { of: 'base', name: 'origin' }, depth: 0 }, line: [0, 0, 0] });
+  }
+
+  private plane(thing: Thing, frame: FrameData, box: [Vector3, Vector3], letter: string, name: string, base: boolean): void {
     const c = corners(frame, box);
-    const base = sort === 'base';
-    const thing: Thing = { sort, key: `${sort}:${id}`, words: base ? `base plane ${name}` : `plane ${name}`, ref, step: base ? undefined : id, depth: 0 };
     this.frames.push({ thing, corners: c });
     this.flags.push({ key: thing.key, letter, name, corners: c, base });
     this.group.add(drawLines(around(c), { colour: token(base ? 'line' : 'verdigris'), width: base ? 1 : 1.3 }));
   }
 
-  private sketch(sketch: SceneSketch): void {
-    const place = (p: readonly number[]) => at(sketch.frame, p[0], p[1]).toArray();
-    const lines = (construction: boolean) =>
-      sketch.curves.filter((c) => c.construction === construction).flatMap((c) => c.points.slice(1).flatMap((p, i) => [...place(c.points[i]), ...place(p)]));
-    this.group.add(drawLines(lines(false), { colour: token('ink'), width: 1.6 }));
-    sketch.regions.forEach((region, i) => {
-      const [outer, ...holes] = region.outline.map((loop) => loop.map((p) => new Vector2(p[0], p[1])));
-      const shape = new Shape(outer);
-      shape.holes = holes.map((h) => new Shape(h));
-      const material = new MeshBasicMaterial({ color: token('brass'), transparent: true, opacity: 0.07, side: DoubleSide, depthWrite: false });
-      const mesh = new Mesh(new ShapeGeometry(shape), material);
-      mesh.matrixAutoUpdate = false;
-      const [x, y, n] = [sketch.frame.x, sketch.frame.y, sketch.frame.normal].map((v) => new Vector3(...(v as Spot)));
-      mesh.matrix.makeBasis(x, y, n).setPosition(new Vector3(...(sketch.frame.origin as Spot)));
-      mesh.updateMatrixWorld(true);
-      const outline = region.outline.flatMap((loop) => loop.flatMap((p, k) => [...place(p), ...place(loop[(k + 1) % loop.length])]));
-      const thing: Thing = { sort: 'region', key: `region:${sketch.step}:${i}`, words: `region of ${sketch.name}, ${region.area.toFixed(1)} mm²`, ref: region.ref, step: sketch.step, depth: 0 };
-      this.regions.push({ thing, mesh, outline });
-      this.group.add(mesh);
-    });
+  private datum(d: SceneDatum, letter: string, box: [Vector3, Vector3], scale: number): void {
+    const noun = { plane: 'plane', axis: 'axis', point: 'point', system: 'coordinate system' }[d.sort];
+    const thing: Thing = {
+      sort: 'datum', key: `datum:${d.step}:${d.index}`, words: `${noun} ${d.name}`, facets: DATUM_FACETS[d.sort],
+      ref: { of: 'datum', step: d.step, index: d.index }, step: d.step, depth: 0,
+    };
+    if (d.sort === 'plane') return this.plane(thing, d.frame, box, letter, d.name, false);
+    const line = strokes(d.sort, d.frame, box);
+    this.drawn.push({ thing, line });
+    const flagAt = d.sort === 'axis' ? [new Vector3(...(line.slice(0, 3) as Spot)), new Vector3(...(line.slice(3, 6) as Spot))] : [new Vector3(...(d.frame.origin as Spot))];
+    this.flags.push({ key: thing.key, letter, name: d.name, corners: flagAt, base: false });
+    const dash = d.sort === 'axis' ? { dash: 14, gap: 5, scale } : {};
+    this.group.add(drawLines(line, { colour: token(d.sort === 'system' ? 'ink' : 'verdigris'), width: d.sort === 'system' ? 1.8 : 1.4, through: d.sort !== 'axis', ...dash }));
   }
 
-  /** Regions and frames under the pointer, the nearest first; a frame counts at its border. */
-  under(x: number, y: number, ray: Raycaster, view: View): { regions: Thing[]; borders: Thing[]; insides: Thing[] } {
+  private sketch(sketch: SceneSketch): void {
+    const place = (p: readonly number[]) => at(sketch.frame, p[0], p[1]).toArray();
+    for (const c of sketch.curves) {
+      const line = c.points.slice(1).flatMap((p, i) => [...place(c.points[i]), ...place(p)]);
+      const noun = c.facets.includes('line') ? 'line' : 'circle';
+      this.drawn.push({ thing: { sort: 'curve', key: `curve:${sketch.step}:${c.id}`, words: `${noun} of ${sketch.name}`, facets: c.facets, ref: { of: 'drawn', step: sketch.step, entity: c.id }, step: sketch.step, depth: 0 }, line });
+      this.group.add(drawLines(line, c.construction ? { colour: token('graphite'), width: 0.9 } : { colour: token('ink'), width: 1.6 }));
+    }
+    for (const [id, p] of Object.entries(sketch.points)) {
+      this.drawn.push({ thing: { sort: 'dot', key: `dot:${sketch.step}:${id}`, words: `point of ${sketch.name}`, facets: ['point'], ref: { of: 'drawn', step: sketch.step, entity: id }, step: sketch.step, depth: 0 }, line: place(p) });
+    }
+    sketch.regions.forEach((region, i) => this.region(sketch, region, i, place));
+  }
+
+  private region(sketch: SceneSketch, region: SceneSketch['regions'][0], i: number, place: (p: readonly number[]) => number[]): void {
+    const [outer, ...holes] = region.outline.map((loop) => loop.map((p) => new Vector2(p[0], p[1])));
+    const shape = new Shape(outer);
+    shape.holes = holes.map((h) => new Shape(h));
+    const material = new MeshBasicMaterial({ color: token('brass'), transparent: true, opacity: 0.07, side: DoubleSide, depthWrite: false });
+    const mesh = new Mesh(new ShapeGeometry(shape), material);
+    mesh.matrixAutoUpdate = false;
+    const [x, y, n] = [sketch.frame.x, sketch.frame.y, sketch.frame.normal].map((v) => new Vector3(...(v as Spot)));
+    mesh.matrix.makeBasis(x, y, n).setPosition(new Vector3(...(sketch.frame.origin as Spot)));
+    mesh.updateMatrixWorld(true);
+    const outline = region.outline.flatMap((loop) => loop.flatMap((p, k) => [...place(p), ...place(loop[(k + 1) % loop.length])]));
+    const thing: Thing = { sort: 'region', key: `region:${sketch.step}:${i}`, words: `region of ${sketch.name}, ${region.area.toFixed(1)} mm²`, facets: ['region'], ref: region.ref, step: sketch.step, depth: 0 };
+    this.regions.push({ thing, mesh, outline });
+    this.group.add(mesh);
+  }
+
+  /** What is under the pointer: points, lines, regions, borders and insides of frames. */
+  under(x: number, y: number, ray: Raycaster, view: View): { dots: Thing[]; lines: Thing[]; regions: Thing[]; borders: Thing[]; insides: Thing[] } {
     const regions = this.regions
       .map(({ thing, mesh }) => ({ thing, hit: ray.intersectObject(mesh, false)[0] }))
       .filter((r) => r.hit)
       .map((r) => ({ ...r.thing, depth: r.hit.distance, place: r.hit.point }))
       .sort((a, b) => a.depth - b.depth);
+    const dots: Thing[] = [];
+    const lines: Thing[] = [];
+    for (const { thing, line } of this.drawn) {
+      const [off, place] = this.off(line, x, y, view);
+      if (off < NEAR) (thing.facets.includes('point') && line.length !== 6 ? dots : lines).push({ ...thing, place });
+    }
     const borders: Thing[] = [];
     const insides: Thing[] = [];
     for (const { thing, corners: c } of this.frames) {
       const s = c.map((p) => view.screen(p));
       let inside = false;
-      let off = Infinity;
       s.forEach(([ax, ay], i) => {
         const [bx, by] = s[(i + 1) % 4];
-        const [dx, dy] = [bx - ax, by - ay];
-        const t = Math.min(Math.max(((x - ax) * dx + (y - ay) * dy) / (dx * dx + dy * dy || 1), 0), 1);
-        off = Math.min(off, Math.hypot(ax + t * dx - x, ay + t * dy - y));
-        if (ay > y !== by > y && x < ax + ((y - ay) * dx) / dy) inside = !inside;
+        if (ay > y !== by > y && x < ax + ((y - ay) * (bx - ax)) / (by - ay)) inside = !inside;
       });
-      if (off < NEAR) borders.push(thing);
+      if (this.off(around(c), x, y, view)[0] < NEAR) borders.push(thing);
       else if (inside) insides.push(thing);
     }
-    return { regions, borders, insides };
+    return { dots, lines, regions, borders, insides };
+  }
+
+  /** How many pixels a place on the stage is off some lines (or a point), and the nearest place on them. */
+  private off(line: number[], x: number, y: number, view: View): [number, Vector3] {
+    let best = Infinity;
+    let place = new Vector3();
+    if (line.length === 3) {
+      place = new Vector3(...(line as Spot));
+      const [sx, sy] = view.screen(place);
+      return [Math.hypot(sx - x, sy - y), place];
+    }
+    const [a, b] = [new Vector3(), new Vector3()];
+    for (let k = 0; k < line.length; k += 6) {
+      const [ax, ay] = view.screen(a.fromArray(line, k));
+      const [bx, by] = view.screen(b.fromArray(line, k + 3));
+      const [dx, dy] = [bx - ax, by - ay];
+      const t = Math.min(Math.max(((x - ax) * dx + (y - ay) * dy) / (dx * dx + dy * dy || 1), 0), 1);
+      const off = Math.hypot(ax + t * dx - x, ay + t * dy - y);
+      if (off < best) [best, place] = [off, a.clone().lerp(b, t)];
+    }
+    return [best, place];
   }
 
   named(key: string): Thing | undefined {
-    return this.frames.find((f) => f.thing.key === key)?.thing;
+    return [...this.frames, ...this.drawn].find((f) => f.thing.key === key)?.thing;
+  }
+
+  /** Everything that a step's datum or sketch shows, for pointing at it. */
+  ofStep(step: string): Thing[] {
+    return [...this.frames, ...this.drawn].filter((d) => d.thing.step === step && d.thing.sort !== 'dot').map((d) => d.thing);
   }
 
   highlight(thing: Thing, width: number): Group {
@@ -121,6 +212,11 @@ export class Planes {
     const pen = { colour: token('brass'), width, through: true };
     const frame = this.frames.find((f) => f.thing.key === thing.key);
     if (frame) group.add(drawLines(around(frame.corners), pen));
+    const drawn = this.drawn.find((d) => d.thing.key === thing.key);
+    if (drawn) {
+      const [x, y, z] = drawn.line;
+      group.add(drawn.line.length > 3 ? drawLines(drawn.line, { ...pen, width: width + 0.8 }) : drawLines([x - 0.01, y, z, x + 0.01, y, z], { ...pen, width: 9 }));
+    }
     const region = this.regions.find((r) => r.thing.key === thing.key);
     if (region) {
       const fill = new Mesh(region.mesh.geometry, new MeshBasicMaterial({ color: token('brass'), transparent: true, opacity: width > 2 ? 0.3 : 0.15, side: DoubleSide, depthTest: false }));
@@ -131,10 +227,11 @@ export class Planes {
     return group;
   }
 
-  /** A frame that is not there yet. */
-  ghost(frame: FrameData, box: [Vector3, Vector3], scale: number): Group {
+  /** A datum that is not there yet. */
+  ghost(sort: string, frame: FrameData, box: [Vector3, Vector3], scale: number): Group {
     const group = new Group();
-    group.add(drawLines(around(corners(frame, box)), { colour: token('verdigris'), width: 2, dash: 8, gap: 5, scale, through: true }));
+    const line = sort === 'plane' ? around(corners(frame, box)) : strokes(sort, frame, box);
+    group.add(drawLines(line, { colour: token('verdigris'), width: 2.2, through: true, ...(sort === 'plane' || sort === 'axis' ? { dash: 8, gap: 5, scale } : {}) }));
     return group;
   }
 }

@@ -80,7 +80,7 @@ export class Stage {
 
   private redrawPlanes(): void {
     if (!this.scene) return;
-    this.planes.update(this.scene.datums, this.scene.sketches, this.box(), this.showBases, this.hiddenSketch);
+    this.planes.update(this.scene.datums, this.scene.sketches, this.box(), this.showBases, this.hiddenSketch, this.view.scale);
     this.invalidate();
   }
 
@@ -130,12 +130,15 @@ export class Stage {
     this.aim(x, y);
     const solid = this.bodies.under(x, y, this.ray, this.view);
     const flat = this.planes.under(x, y, this.ray, this.view);
-    const small = solid.filter((t) => t.sort === 'vertex' || t.sort === 'edge');
+    const small = solid.filter((t) => t.sort === 'vertex' || t.sort === 'spot');
+    const edges = solid.filter((t) => t.sort === 'edge');
     const faces = solid.filter((t) => t.sort === 'flat' || t.sort === 'face');
     // A region that lies on a face or in front of it comes before the face.
     const front = faces[0]?.depth ?? Infinity;
     const [near, far] = [flat.regions.filter((r) => r.depth <= front + 0.01), flat.regions.filter((r) => r.depth > front + 0.01)];
-    return [...small, ...flat.borders, ...near, ...faces, ...far, ...flat.insides];
+    const own = flat.lines.filter((t) => t.sort !== 'curve');
+    const drawn = flat.lines.filter((t) => t.sort === 'curve');
+    return [...small, ...flat.dots, ...own, ...edges, ...drawn, ...flat.borders, ...near, ...faces, ...far, ...flat.insides];
   }
 
   private aim(x: number, y: number): void {
@@ -156,7 +159,7 @@ export class Stage {
     this.previewed.clear();
     if (shape?.added) this.previewed.add(previewMaterial(shape.added.faces, this.content, false));
     if (shape?.removed) this.previewed.add(previewMaterial(shape.removed.faces, this.content, true));
-    if (shape?.datum) this.previewed.add(this.planes.ghost(shape.datum, this.box(), this.view.scale));
+    for (const d of shape?.datums ?? []) this.previewed.add(this.planes.ghost(d.sort, d.frame, this.box(), this.view.scale));
     this.invalidate();
   }
 

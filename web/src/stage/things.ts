@@ -1,13 +1,15 @@
 /** What can be picked on the stage. */
 import type { Vector3 } from 'three';
 
-export type Sort = 'base' | 'datum' | 'flat' | 'face' | 'edge' | 'vertex' | 'region' | 'sketch';
+export type Sort = 'base' | 'datum' | 'flat' | 'face' | 'edge' | 'vertex' | 'spot' | 'region' | 'curve' | 'dot';
 
 export type Thing = {
   sort: Sort;
   /** Unique on the stage: same key, same thing. */
   key: string;
   words: string;
+  /** What it can be taken for: "plane", "line", "point" … */
+  facets: string[];
   /** The durable reference that is stored when it is picked. */
   ref: Record<string, unknown>;
   /** For faces, edges, corners: the body. */
@@ -19,7 +21,7 @@ export type Thing = {
 
 /** What a thing may stand for in a blank: a face also stands for its body. */
 export function standsFor(thing: Thing, accepts: string[]): Record<string, unknown> | null {
-  if (accepts.includes(thing.sort)) return thing.ref;
+  if (thing.facets.some((f) => accepts.includes(f))) return thing.ref;
   if (thing.body && accepts.includes('body')) return { of: 'body', body: thing.body };
   return null;
 }

@@ -1,6 +1,7 @@
-/** A step being made or edited in its sentence: its fields, the blank that waits for a pick, the preview. */
-import { Refusal, type Blank, type Command, type Kind, type PreviewShape, type Step, type StepState } from '../api/types';
+/** A step being made or edited in its sentence: its fields, the blank that waits for a pick, the preview, what it reaches. */
+import { Refusal, type Blank, type Command, type Foreseen, type Kind, type Offer, type PreviewShape, type Step, type StepState, type Variant } from '../api/types';
 import { standsFor, type Thing } from '../stage/things';
+import { identity, sayHeld } from './saying';
 import type { Session } from './session.svelte';
 
 const PREVIEW_MS = 90;
@@ -12,8 +13,15 @@ export class Editing {
   active = $state('');
   preview = $state.raw<PreviewShape | null>(null);
   report = $state.raw<StepState | null>(null);
+  foreseen = $state.raw<Foreseen | null>(null);
   trouble = $state<Trouble | null>(null);
   waiting = $state(false);
+  /** Other ways to make a step of the present picks. */
+  ways = $state.raw<Offer[]>([]);
+  /** The picks so far, in their order, while a new step may still become one of several. */
+  private picks: Thing[] = [];
+  /** The designer chose the way, or the blank: picks no longer change it. */
+  private settled = false;
   /** What each picked reference is called, by its JSON. */
   private words = new Map<string, string>();
   private timer = 0;
@@ -26,29 +34,53 @@ export class Editing {
     readonly step: string,
     existing: Step | null,
     picks: Thing[],
+    private facing: () => number[],
+    how = '',
   ) {
+    if ('' in kind.variants === false) this.fields.how = existing?.how ?? (how || Object.keys(kind.variants)[0]);
+    this.fill(existing);
+    if (!existing) this.guess(picks);
+    if (how && picks.length) this.settled = true;
+    if (existing || !picks.length || this.single) {
+      for (const thing of picks) this.pick(thing, true);
+      this.next();
+      this.refresh();
+    } else {
+      this.picks = picks;
+      void this.refit(how);
+    }
+  }
+
+  private get single(): boolean {
+    return '' in this.kind.variants;
+  }
+  get how(): string {
+    return String(this.fields.how ?? '');
+  }
+  get variant(): Variant {
+    return this.kind.variants[this.how] ?? Object.values(this.kind.variants)[0];
+  }
+  get blanks(): [string, Blank][] {
+    return Object.entries(this.variant.blanks);
+  }
+
+  /** Give every blank of the variant a value: the step's own, else its start. */
+  private fill(existing: Step | null): void {
     for (const [name, blank] of this.blanks) {
-      const held = existing ? existing[name] : blank.sort === 'number' ? { formula: blank.start, tag: '' } : blank.default;
+      if (!existing && name in this.fields) continue;
+      const held = existing ? existing[name] : blank.sort === 'number' ? { formula: blank.start, tag: '' } : blank.sort === 'facing' ? this.facing() : blank.default;
       this.fields[name] = structuredClone($state.snapshot(held)) ?? (blank.many ? [] : blank.sort === 'name' ? '' : null);
     }
-    if (!existing) this.guess(picks);
-    for (const thing of picks) this.pick(thing, true);
-    this.next();
-    this.refresh();
   }
 
   /** A new step that builds adds to the only body there is, when there is one. */
   private guess(picks: Thing[]): void {
     const bodies = this.session.scene?.bodies ?? [];
-    const target = Object.entries(this.kind.blanks).find(([, b]) => b.accepts?.includes('body'));
+    const target = this.blanks.find(([, b]) => b.accepts?.includes('body'));
     if (!target || !bodies.length || picks.some((p) => p.sort === 'face')) return;
     const choice = Object.entries(target[1].when)[0];
     if (choice) this.fields[choice[0]] = choice[1][0];
     this.fields[target[0]] = { of: 'body', body: bodies[0].id };
-  }
-
-  get blanks(): [string, Blank][] {
-    return Object.entries(this.kind.blanks);
   }
 
   asks(blank: Blank): boolean {
@@ -57,27 +89,44 @@ export class Editing {
 
   empty(name: string): boolean {
     const held = this.fields[name];
-    return held === null || held === '' || (Array.isArray(held) && held.length === 0);
+    return held === null || held === undefined || held === '' || (Array.isArray(held) && held.length === 0);
+  }
+
+  private open(name: string, blank: Blank): boolean {
+    return blank.sort === 'pick' && this.asks(blank) && this.empty(name);
   }
 
   /** What is still needed, in words. */
   get missing(): string[] {
-    return this.blanks.filter(([n, b]) => b.sort === 'pick' && this.asks(b) && this.empty(n)).map(([, b]) => b.needs ?? b.label);
+    const all = this.blanks.filter(([n, b]) => this.open(n, b) && !b.optional).map(([, b]) => b.needs ?? b.label);
+    return [...new Set(all)].map((w) => (all.filter((x) => x === w).length > 1 ? `${w} (${all.filter((x) => x === w).length} of them)` : w));
   }
 
+  /** What a pick may be: what the active blank takes; for a new step of several ways, whatever any of them takes. */
   get accepts(): string[] {
-    const active = this.kind.blanks[this.active];
-    return active?.accepts ?? this.blanks.flatMap(([, b]) => (this.asks(b) ? (b.accepts ?? []) : []));
+    if (!this.settled && !this.step && !this.single) return Object.values(this.kind.variants).flatMap((v) => Object.values(v.blanks).flatMap((b) => b.accepts ?? []));
+    return this.variant.blanks[this.active]?.accepts ?? this.blanks.flatMap(([, b]) => (this.asks(b) ? (b.accepts ?? []) : []));
   }
 
   /** Go to the first pick that is still empty. */
   private next(): void {
-    this.active = this.blanks.find(([n, b]) => b.sort === 'pick' && this.asks(b) && this.empty(n))?.[0] ?? this.active;
+    this.active = this.blanks.find(([n, b]) => this.open(n, b) && !b.optional)?.[0] ?? this.active;
   }
 
-  /** Put a picked thing where it fits: the active blank, else the first that takes it. Says whether it fitted. */
+  /** The designer points at a blank: the next pick goes there. */
+  aim(name: string): void {
+    this.active = name;
+    this.settled = true;
+  }
+
+  /** Put a picked thing where it fits. Says whether it found a place. */
   pick(thing: Thing, quiet = false): boolean {
-    const order = [...this.blanks].sort(([a], [b]) => Number(b === this.active) - Number(a === this.active));
+    if (!quiet && !this.settled && !this.step && !this.single) {
+      this.picks = this.picks.some((p) => p.key === thing.key) ? this.picks.filter((p) => p.key !== thing.key) : [...this.picks, thing].slice(-3);
+      void this.refit();
+      return true;
+    }
+    const order = [...this.blanks].sort(([a], [b]) => this.order(b) - this.order(a));
     for (const [name, blank] of order) {
       const ref = blank.sort === 'pick' && this.asks(blank) ? standsFor(thing, blank.accepts ?? []) : null;
       if (!ref) continue;
@@ -93,6 +142,64 @@ export class Editing {
     return false;
   }
 
+  private order(name: string): number {
+    return (name === this.active ? 2 : 0) + (this.empty(name) ? 1 : 0);
+  }
+
+  /** Find the likeliest way that takes all picks so far, and put them in their places. */
+  private async refit(how = ''): Promise<void> {
+    const picks = this.picks;
+    for (const [name, b] of this.blanks) if (b.sort === 'pick') this.fields[name] = null;
+    if (!picks.length) {
+      this.ways = [];
+      this.next();
+      return this.refresh();
+    }
+    const answer = await this.session.socket.ask({ type: 'offers', picks: picks.map((p) => p.facets), sorts: [this.kind.kind as 'plane'] }).catch((e) => this.session.refused(e));
+    if (picks !== this.picks || answer?.type !== 'offers') return;
+    this.ways = answer.offers;
+    const found = answer.offers.find((o) => o.how === (how || this.how) && !o.needs.length) ?? answer.offers.find((o) => o.how === how) ?? answer.offers[0];
+    if (found) this.take(found);
+    else {
+      // The last pick finds no place beside the others: say why, and leave it out.
+      this.picks = picks.slice(0, -1);
+      this.session.note(Object.values(answer.why)[0] ?? 'This fits no way to make this step.', true);
+      if (this.picks.length) return this.refit();
+      this.next();
+      this.refresh();
+    }
+  }
+
+  /** Take one way to make the step with the present picks. */
+  take(way: Offer): void {
+    this.fields.how = way.how;
+    this.fill(null);
+    this.fields.answer = 0;
+    for (const [name, i] of Object.entries(way.fills)) {
+      const thing = this.picks[i];
+      const ref = standsFor(thing, this.variant.blanks[name].accepts ?? []);
+      this.fields[name] = ref;
+      if (ref) this.words.set(identity(ref), thing.words);
+    }
+    this.next();
+    this.refresh();
+  }
+
+  /** Choose a way by its name; picks that fit keep their places. */
+  choose(how: string): void {
+    const way = this.ways.find((w) => w.how === how);
+    if (way) return this.take(way);
+    const held = this.picks;
+    this.fields.how = how;
+    this.fill(null);
+    for (const [name, b] of this.blanks) if (b.sort === 'pick') this.fields[name] = null;
+    this.fields.answer = 0;
+    this.settled = true;
+    for (const thing of held) this.pick(thing, true);
+    this.next();
+    this.refresh();
+  }
+
   private toggle(name: string, ref: Record<string, unknown>): void {
     const held = this.fields[name] as Record<string, unknown>[];
     const same = held.findIndex((r) => identity(r) === identity(ref));
@@ -106,9 +213,7 @@ export class Editing {
 
   /** Say what a blank holds: "region of Outline", "3 regions". */
   say(name: string): string {
-    const blank = this.kind.blanks[name];
-    const held = this.fields[name];
-    return sayHeld(blank, held, this.session, this.words);
+    return sayHeld(this.variant.blanks[name], this.fields[name], this.session, this.words);
   }
 
   set(name: string, value: unknown): void {
@@ -119,22 +224,33 @@ export class Editing {
   }
 
   clear(name: string): void {
-    this.fields[name] = this.kind.blanks[name].many ? [] : null;
-    this.active = name;
+    this.fields[name] = this.variant.blanks[name].many ? [] : null;
+    this.aim(name);
     this.refresh();
   }
 
-  /** The other answer: turn the first choice that tells a side or direction. */
+  /** How many answers there are to choose from. */
+  get answers(): number {
+    return this.report?.answers ?? 1;
+  }
+
+  /** The other answer: of several, the next; else turn the first choice that tells a side or direction. */
   other(): void {
-    const found = this.blanks.find(([, b]) => b.sort === 'choice' && this.asks(b));
+    if (this.answers > 1) return this.set('answer', (Number(this.fields.answer) + 1) % this.answers);
+    const found = this.turning;
     if (!found) return;
     const values = Object.keys(found[1].words ?? {});
     const i = values.indexOf(String(this.fields[found[0]]));
     this.set(found[0], values[(i + 1) % values.length]);
   }
 
+  get turning(): [string, Blank] | undefined {
+    return this.blanks.find(([n, b]) => b.sort === 'choice' && n !== 'more' && this.asks(b));
+  }
+
   private command(): Command {
-    const fields = $state.snapshot(this.fields) as Record<string, unknown>;
+    const all = $state.snapshot(this.fields) as Record<string, unknown>;
+    const fields = Object.fromEntries(Object.entries(all).filter(([n]) => n === 'how' || n in this.variant.blanks));
     if (this.step) return { do: 'edit_step', step: this.step, fields };
     return { do: 'add_step', step: { kind: this.kind.kind, ...fields }, after: '' } as Command;
   }
@@ -142,6 +258,7 @@ export class Editing {
   /** Ask for the preview, a moment after the last change. */
   refresh(): void {
     clearTimeout(this.timer);
+    this.foreseen = null;
     if (this.missing.length) {
       this.preview = this.report = null;
       this.trouble = null;
@@ -155,16 +272,21 @@ export class Editing {
 
   private async ask(): Promise<void> {
     const number = ++this.asked;
+    const command = this.command();
     try {
-      const answer = await this.session.socket.ask({ type: 'preview', command: this.command() } as never);
+      const answer = await this.session.socket.ask({ type: 'preview', command } as never);
       if (number !== this.asked || answer.type !== 'preview') return;
       [this.preview, this.report] = [answer.preview, answer.report];
       this.trouble = answer.report.state === 'stopped' ? { message: answer.report.message, field: answer.report.field } : null;
+      this.waiting = false;
+      if (!this.step || this.trouble) return;
+      const reach = await this.session.socket.ask({ type: 'foresee', command } as never);
+      if (number === this.asked && reach.type === 'foreseen') this.foreseen = reach;
     } catch (error) {
       if (number !== this.asked) return;
       this.fail(error);
+      this.waiting = false;
     }
-    this.waiting = false;
   }
 
   private fail(error: unknown): void {
@@ -195,30 +317,4 @@ export class Editing {
     clearTimeout(this.timer);
     this.asked++;
   }
-}
-
-/** The parts of a reference that tell one thing from another. */
-function identity(ref: Record<string, unknown>): string {
-  const { near: _near, inside: _inside, beside: _beside, key: _key, ...rest } = ref;
-  return JSON.stringify(rest, Object.keys(rest).sort());
-}
-
-/** Say what a pick blank holds. */
-export function sayHeld(blank: Blank, held: unknown, session: Session, words?: Map<string, string>): string {
-  const items = (Array.isArray(held) ? held : held ? [held] : []) as Record<string, unknown>[];
-  if (!items.length) return blank.label;
-  const name = (step: unknown) => session.step(String(step))?.name ?? 'a deleted step';
-  const one = (ref: Record<string, unknown>): string => {
-    if (ref.of === 'base') return String(ref.name);
-    if (ref.of === 'datum') return name(ref.step);
-    if (ref.of === 'body') return name(ref.body);
-    if (ref.of === 'region') return `1 region of ${name(ref.step)}`;
-    const known = words?.get(identity(ref));
-    if (known) return known;
-    const [step, role] = String((ref.names as string[])[0]).split('/');
-    const roles: Record<string, string> = { start: 'first end', end: 'far end', side: 'a side' };
-    return `${roles[role] ?? role} of ${name(step)}`;
-  };
-  if (items.length === 1) return one(items[0]);
-  return `${items.length} regions of ${[...new Set(items.map((r) => name(r.step)))].join(', ')}`;
 }

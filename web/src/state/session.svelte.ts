@@ -25,6 +25,7 @@ export class Session {
   private at: string | null = null;
   private board = '';
   private lastNote = 0;
+  private turn: Promise<unknown> = Promise.resolve();
 
   constructor(part: number) {
     this.socket = new Socket(
@@ -70,15 +71,20 @@ export class Session {
     return this.saving > 0 || this.shown !== this.edition;
   }
 
-  /** Change the part; returns the step concerned, throws the refusal. */
-  async command(command: Command): Promise<string> {
+  /** Edits go one after the other, each for the edition that the one before has made. */
+  private inTurn<T>(edit: () => Promise<T>): Promise<T> {
     this.saving++;
-    try {
+    const done = this.turn.then(edit).finally(() => this.saving--);
+    this.turn = done.catch(() => undefined);
+    return done;
+  }
+
+  /** Change the part; returns the step concerned, throws the refusal. */
+  command(command: Command): Promise<string> {
+    return this.inTurn(async () => {
       const answer = await this.socket.ask({ type: 'command', edition: this.edition, command });
       return answer.type === 'done' ? answer.step : '';
-    } finally {
-      this.saving--;
-    }
+    });
   }
 
   /** Change the part; a refusal becomes a note. Returns whether it was done. */
@@ -94,7 +100,7 @@ export class Session {
 
   async move(way: 'undo' | 'redo'): Promise<void> {
     try {
-      await this.socket.ask({ type: way, edition: this.edition });
+      await this.inTurn(() => this.socket.ask({ type: way, edition: this.edition }));
     } catch (error) {
       this.refused(error);
     }

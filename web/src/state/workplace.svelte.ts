@@ -1,6 +1,6 @@
 /** The open part's workplace: selection, what is being edited, the stage, and every action with its words and keys. */
 import { getContext, setContext } from 'svelte';
-import type { About, Kind, Step } from '../api/types';
+import type { About, Kind, Offer, PreviewShape, Step } from '../api/types';
 import { Board } from '../sketch/board.svelte';
 import type { Stage } from '../stage/stage';
 import { standsFor, type Thing } from '../stage/things';
@@ -87,11 +87,40 @@ export class Workplace {
 
   private looking(): Action[] {
     return [
+      { group: 'datum', key: 'd w', title: 'Work in this system', explains: 'Coordinates, read-out and files follow the picked coordinate system.', run: () => void this.workIn() },
       { group: 'look', key: 'l f', title: 'Fit', explains: 'Show the whole part.', run: () => this.stage?.fit() },
       { group: 'look', key: 'l n', title: 'Square to', explains: 'Look square at the picked face or plane, or the open sketch.', run: () => this.squareTo() },
       { group: 'look', key: 'l d', title: 'Dimensions on / off', explains: 'Show or hide dimensions and constraint symbols.', run: () => (this.dimensions = !this.dimensions) },
       { group: 'look', key: 'l h', title: 'Hide / show', explains: 'Hide the picked datum or sketch; show it again on the route card.', run: () => void this.hide() },
     ];
+  }
+
+  private async workIn(): Promise<void> {
+    const step = this.picked.find((p) => p.facets.includes('system'));
+    if (!step && !this.session.part?.active_system) return this.session.note('Pick a coordinate system to work in.', true);
+    await this.session.try({ do: 'set_active_system', step: step?.step ?? '' });
+    this.picked = [];
+  }
+
+  // — what stands on what —
+
+  /** The step whose footing is shown. */
+  related = $state('');
+
+  /** "under": the shown step stands on this one, straight or through others; "over": this one stands on it. */
+  relation(step: string): 'under' | 'over' | '' {
+    if (!this.related || this.related === step) return '';
+    const footing = (of: string, seen = new Set<string>()): Set<string> => {
+      for (const s of this.session.report(of)?.stands_on ?? []) if (!seen.has(s)) footing(s, seen.add(s));
+      return seen;
+    };
+    if (footing(this.related).has(step)) return 'under';
+    return footing(step).has(this.related) ? 'over' : '';
+  }
+
+  /** Show on the stage what a reference means. */
+  pointAt(ref: Record<string, unknown> | null): void {
+    this.hovered = ref ? (this.stage?.bodies.named((ref.of === 'spot' ? ref.edge : ref) as Record<string, unknown>) ?? null) : null;
   }
 
   private squareTo(): void {
@@ -104,7 +133,7 @@ export class Workplace {
   frameOf(thing: Thing | undefined) {
     const scene = this.session.scene;
     if (!thing || !scene) return null;
-    if (thing.sort === 'datum') return scene.datums.find((d) => d.step === thing.step)?.frame ?? null;
+    if (thing.sort === 'datum' && thing.facets.includes('plane')) return scene.datums.find((d) => d.step === thing.step && d.index === thing.ref.index)?.frame ?? null;
     if (thing.sort === 'region') return scene.sketches.find((s) => s.step === thing.step)?.frame ?? null;
     return this.stage?.frameOf(thing) ?? null;
   }
@@ -126,13 +155,16 @@ export class Workplace {
 
   // — steps —
 
-  begin(kind: Kind): void {
+  begin(kind: Kind, how = ''): void {
     if (this.board) this.closeBoard();
     this.stopEditing();
     const picks = this.picked;
     this.picked = [];
-    this.editing = new Editing(this.session, kind, '', null, picks);
+    this.ghost = null;
+    this.editing = new Editing(this.session, kind, '', null, picks, this.facing, how);
   }
+
+  private facing = (): number[] => this.stage?.view.towards().toArray() ?? [0, 0, 0];
 
   edit(step: Step): void {
     this.stopEditing();
@@ -142,7 +174,7 @@ export class Workplace {
     const index = this.session.steps.findIndex((s) => s.id === step.id);
     this.session.look(index ? this.session.steps[index - 1].id : '');
     this.picked = [];
-    this.editing = new Editing(this.session, kind, step.id, step, []);
+    this.editing = new Editing(this.session, kind, step.id, step, [], this.facing);
   }
 
   stopEditing(): void {
@@ -186,24 +218,74 @@ export class Workplace {
 
   pick(thing: Thing | null, more: boolean): void {
     if (this.editing) {
-      if (thing) this.editing.pick(thing);
+      if (thing && !this.editing.pick(thing)) this.session.note(`This does not fit here: wanted is ${this.editing.missing[0] ?? 'something else'}.`, true);
       return;
     }
+    this.ghost = null;
     if (!thing) this.picked = [];
     else if (this.picked.some((p) => p.key === thing.key)) this.picked = this.picked.filter((p) => p.key !== thing.key);
     else this.picked = more ? [...this.picked, thing] : [thing];
   }
 
-  /** What could be made of the selection. */
-  get offers(): Action[] {
+  // — offers —
+
+  /** Datums that could be made of the selection, as the server ranks them. */
+  datumOffers = $state.raw<Offer[]>([]);
+  /** What the hovered offer would make. */
+  ghost = $state.raw<PreviewShape | null>(null);
+  private offered = 0;
+
+  /** Ask for the datums that the selection could make. */
+  async askOffers(): Promise<void> {
+    const number = ++this.offered;
+    const picks = this.picked.map((p) => p.facets);
+    if (!picks.length || picks.length > 3) {
+      this.datumOffers = [];
+      return;
+    }
+    const answer = await this.session.socket.ask({ type: 'offers', picks, sorts: ['plane', 'axis', 'point', 'system'] }).catch(() => null);
+    if (number === this.offered) this.datumOffers = answer?.type === 'offers' ? answer.offers : [];
+  }
+
+  /** What could be made of the selection, likeliest first: steps that take all of it, then datums. */
+  get offers(): (Action & { hover?: () => void })[] {
     if (!this.picked.length) return [];
     const fits = this.about.kinds.filter((kind) => {
-      const accepts = Object.values(kind.blanks).flatMap((b) => (Object.keys(b.when).length ? [] : (b.accepts ?? [])));
-      return this.picked.every((p) => standsFor(p, accepts));
+      if (!('' in kind.variants)) return false;
+      const accepts = Object.values(kind.variants[''].blanks).flatMap((b) => (Object.keys(b.when).length ? [] : (b.accepts ?? [])));
+      return this.picked.every((p) => standsFor(p, accepts)) && (this.picked.length === 1 || kind.kind !== 'sketch');
     });
     const keys = new Set(fits.map((k) => k.key));
     const flat = this.picked.length === 1 && this.frameOf(this.picked[0]);
-    return this.actions.filter((a) => keys.has(a.key) || (flat && a.key === 'l n') || (this.picked[0].step && a.key === 'l h'));
+    const system = this.picked.length === 1 && this.picked[0].facets.includes('system');
+    const steps = this.actions.filter((a) => keys.has(a.key));
+    const looks = this.actions.filter((a) => (flat && a.key === 'l n') || (this.picked[0].step && a.key === 'l h') || (system && a.key === 'd w'));
+    const nouns: Record<string, string> = { plane: 'Plane', axis: 'Axis', point: 'Point', system: 'System' };
+    const datums = this.datumOffers.map((o) => {
+      const kind = this.about.kinds.find((k) => k.kind === o.sort)!;
+      return {
+        group: 'datum' as const, key: kind.key, title: `${nouns[o.sort]} ${o.title[0].toLowerCase()}${o.title.slice(1)}`, explains: o.needs.length ? `Still needs ${o.needs.join(' and ')}` : '',
+        run: () => this.begin(kind, o.how), hover: o.needs.length ? undefined : () => void this.haunt(kind, o),
+      };
+    });
+    return [...steps, ...datums.slice(0, 6), ...looks];
+  }
+
+  /** Show what an offer would make, before it is taken. */
+  async haunt(kind: Kind, offer: Offer): Promise<void> {
+    const number = ++this.offered;
+    const variant = kind.variants[offer.how];
+    const fields: Record<string, unknown> = { kind: kind.kind, how: offer.how };
+    for (const [name, blank] of Object.entries(variant.blanks)) if (blank.sort === 'number') fields[name] = { formula: blank.start, tag: '' };
+    if ('facing' in variant.blanks) fields.facing = this.facing();
+    for (const [name, i] of Object.entries(offer.fills)) fields[name] = standsFor(this.picked[i], variant.blanks[name].accepts ?? []);
+    const answer = await this.session.socket.ask({ type: 'preview', command: { do: 'add_step', step: fields, after: '' } } as never).catch(() => null);
+    if (number === this.offered && answer?.type === 'preview' && !this.editing) this.ghost = answer.preview;
+  }
+
+  noGhost(): void {
+    this.offered++;
+    this.ghost = null;
   }
 
   escape(): void {

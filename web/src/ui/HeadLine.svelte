@@ -8,6 +8,7 @@
   const { session } = work;
   const id = Number(location.hash.split('/')[1]);
   let renaming = $state(false);
+  const systems = $derived(session.steps.filter((s) => s.kind === 'system'));
 
   const save = (ending: string) => api.download(id, ending).catch((e) => session.refused(e));
   async function rename(name: string) {
@@ -15,7 +16,7 @@
     if (name.trim() !== session.part?.name) await session.try({ do: 'rename_part', name });
   }
   const saying = $derived(
-    !session.linked ? 'no line to Wendal, trying again …' : session.saving ? 'saving …' : session.shown !== session.edition ? `building${session.building ? ` ${session.building}` : ''} …` : 'saved',
+    !session.linked ? 'no line to Wendal, trying again …' : !session.scene ? 'opening …' : session.saving ? 'saving …' : session.shown !== session.edition ? `building${session.building ? ` ${session.building}` : ''} …` : 'saved',
   );
 </script>
 
@@ -50,6 +51,20 @@
   <button class="flex w-60 items-baseline justify-between border-b border-rule pb-0.5 text-left text-graphite hover:border-ink" onclick={() => (work.finding = true)}>
     Find an action <span class="figures">ctrl k</span>
   </button>
+  {#if systems.length}
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger class="max-w-44 truncate text-[14px] hover:underline" title="The coordinate system that read-out and files follow" data-testid="active-system">
+        <span class="text-graphite">system</span> {session.step(session.part?.active_system ?? '')?.name ?? 'part'}
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content class="z-30 border border-ink bg-paper py-1 text-[14px]" sideOffset={8} align="end">
+          {#each [{ id: '', name: "the part's own" }, ...systems] as s (s.id)}
+            <DropdownMenu.Item class="cursor-pointer px-4 py-1.5 data-highlighted:bg-wash" onSelect={() => session.try({ do: 'set_active_system', step: s.id })}>Work in {s.name}</DropdownMenu.Item>
+          {/each}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  {/if}
   <DropdownMenu.Root>
     <DropdownMenu.Trigger class="figures" title="Units of bare numbers">{session.part?.units?.length} {session.part?.units?.angle}</DropdownMenu.Trigger>
     <DropdownMenu.Portal>

@@ -4,6 +4,10 @@
 
   const work = useWorkplace();
   const board = $derived(work.board);
+  $effect(() => {
+    void work.picked;
+    if (!board) void work.askOffers();
+  });
   const summary = $derived.by(() => {
     if (board) {
       const n = board.picked.length;
@@ -13,22 +17,22 @@
     return n === 0 ? '' : n === 1 ? work.picked[0].words : `${n} things`;
   });
   const offers = $derived.by(() => {
-    if (!board) return work.offers.map((a) => ({ title: a.title, key: a.key, run: () => work.run(a) }));
-    const found = board.dimensionKind ? [{ title: 'Dimension', key: 'c d', run: () => void board.dimension() }] : [];
-    for (const c of board.fitting) found.push({ title: c.title, key: c.key, run: () => void board.constrain(c.kind) });
+    if (!board) return work.offers.map((a) => ({ title: a.title, key: a.key, explains: a.explains, run: () => work.run(a), hover: a.hover }));
+    const found: { title: string; key: string; explains: string; run: () => void; hover?: () => void }[] = board.dimensionKind ? [{ title: 'Dimension', key: 'c d', explains: '', run: () => void board.dimension() }] : [];
+    for (const c of board.fitting) found.push({ title: c.title, key: c.key, explains: '', run: () => void board.constrain(c.kind) });
     return found;
   });
 </script>
 
 {#if summary}
-  <div class="absolute right-3 bottom-3 left-4 flex flex-wrap items-center gap-2" data-testid="offers">
+  <div class="pointer-events-auto flex w-fit max-h-[4.2rem] flex-wrap items-center gap-2 overflow-hidden" data-testid="offers">
     <span class="text-[14px] text-graphite">{summary} picked:</span>
     {#each offers as offer, i (offer.title)}
-      <button class="border bg-paper px-3 py-0.5 text-[14px] hover:bg-wash {i === 0 ? 'border-b-[3px] border-brass' : 'border-rule'}" onpointerdown={(e) => e.stopPropagation()} onpointerup={(e) => e.stopPropagation()} onclick={offer.run}>
+      <button class="border bg-paper px-3 py-0.5 text-[14px] hover:bg-wash {i === 0 ? 'border-b-[3px] border-brass' : 'border-rule'}" onpointerdown={(e) => e.stopPropagation()} onpointerup={(e) => e.stopPropagation()} title={offer.explains} onpointerenter={() => offer.hover?.()} onpointerleave={() => work.noGhost()} onclick={offer.run}>
         {offer.title} <span class="figures ml-1 text-brass">{offer.key}</span>
       </button>
     {:else}
-      <span class="text-[14px] text-graphite">nothing is made of this yet. Steps here stand on flat faces, planes and sketch regions.</span>
+      <span class="text-[14px] text-graphite">nothing is made of just this.</span>
     {/each}
   </div>
 {/if}

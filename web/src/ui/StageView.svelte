@@ -33,7 +33,7 @@
   });
   $effect(() => work.stage?.furnish(!work.board, work.board?.step ?? ''));
   $effect(() => work.stage?.highlight(work.hovered, work.picked));
-  $effect(() => work.stage?.preview(work.editing?.preview ?? null));
+  $effect(() => work.stage?.preview(work.editing?.preview ?? work.ghost));
 
   const flags = $derived.by(() => {
     void tick;
@@ -89,7 +89,14 @@
     const view = work.stage?.view;
     return view ? JSON.stringify([view.scale, view.target.toArray(), view.camera.quaternion.toArray()]) : '';
   });
-  const held = $derived(pointer ? pointer.toArray().map((v) => v.toFixed(3)) : []);
+  const active = $derived(work.session.scene?.active ?? null);
+  const system = $derived(work.session.step(work.session.part?.active_system ?? '')?.name ?? '');
+  const held = $derived.by(() => {
+    if (!pointer) return [];
+    if (!active) return pointer.toArray().map((v) => v.toFixed(3));
+    const from = pointer.clone().sub(new Vector3(...active.origin));
+    return [active.x, active.y, active.normal].map((d) => from.dot(new Vector3(...d)).toFixed(3).replace('-0.000', '0.000'));
+  });
 </script>
 
 <div class="relative h-full w-full" bind:this={host} onpointermove={move} onpointerdown={down} onpointerup={up} role="application" aria-label="Stage" data-view={place} data-testid="stage">
@@ -111,15 +118,22 @@
         {#if flag.letter}<span class="border border-current bg-paper px-1 font-semibold">{flag.letter}</span>{/if}{flag.name}
       </button>
     {/each}
-    <div class="figures pointer-events-none absolute bottom-16 left-4 text-graphite" data-testid="readout">
-      <div>{held.length ? `x ${held[0]}  y ${held[1]}  z ${held[2]}` : ''}</div>
-      <div class="h-[1.35em]">{work.hovered?.words ?? ''}{work.under.length > 1 ? `, and ${work.under.length - 1} more here (tab, or right click)` : ''}</div>
-    </div>
   {:else if work.stage}
     <DrawingBoard board={work.board} />
   {/if}
   <Tripod {tick} />
-  <Offers />
+  <div class="pointer-events-none absolute right-3 bottom-3 left-4 flex flex-col gap-2">
+    <div class="figures text-graphite" data-testid="readout">
+      {#if work.board}
+        <div class="whitespace-pre">{work.board.readout[0]}</div>
+        <div class="h-[1.35em]">{work.board.readout[1]}</div>
+      {:else}
+        <div class="whitespace-pre">{held.length ? `${system ? `${system}  ` : ''}x ${held[0]}  y ${held[1]}  z ${held[2]}` : ''}</div>
+        <div class="h-[1.35em]">{work.hovered?.words ?? ''}{work.under.length > 1 ? `, and ${work.under.length - 1} more here (tab, or right click)` : ''}</div>
+      {/if}
+    </div>
+    <div class="min-h-8"><Offers /></div>
+  </div>
   {#if listing}
     <ul class="absolute z-20 min-w-56 border border-ink bg-paper py-1 text-[14px]" style:left="{listing.x}px" style:top="{listing.y}px" data-testid="under">
       {#each listing.things as thing (thing.key)}

@@ -2,6 +2,7 @@
   /** A step being made or edited: its sentence with open blanks, what it still needs, what it will do. */
   import type { Editing } from '../state/editing.svelte';
   import { useWorkplace } from '../state/workplace.svelte';
+  import { sayForeseen } from '../state/saying';
   import { sentence } from './sentence';
 
   let { editing, number }: { editing: Editing; number: number } = $props();
@@ -10,7 +11,10 @@
   let box = $state<HTMLElement>();
   $effect(() => box?.scrollIntoView({ block: 'nearest' }));
 
-  const tokens = $derived(sentence(editing.kind, editing.fields));
+  const tokens = $derived(sentence(editing.variant, editing.fields));
+  const ways = $derived(Object.entries(editing.kind.variants));
+  const others = $derived(editing.ways.filter((w) => w.how !== editing.how).slice(0, 4));
+  const ordinal = ['first', 'second', 'third', 'fourth'];
   const formula = (name: string) => (editing.fields[name] as { formula: string }).formula;
   const setFormula = (name: string, text: string) => editing.set(name, { ...(editing.fields[name] as object), formula: text });
   const length = (name: string) => `${Math.min(Math.max(formula(name).length + 2, 7), 26)}ch`;
@@ -21,13 +25,18 @@
     if (p?.removed) return `Removes ${figure(p.removed.volume)} mm³.`;
     return '';
   });
-  const hasOther = $derived(editing.blanks.some(([, b]) => b.sort === 'choice' && editing.asks(b)));
+  const hasOther = $derived(editing.answers > 1 || editing.turning !== undefined);
 </script>
 
 <li class="border-y border-l-4 border-brass bg-wash" bind:this={box} data-testid="editor">
   <div class="flex gap-2 py-2.5 pr-3 pl-3">
     <span class="figures w-7 pt-1 text-right text-graphite">{number}</span>
     <div class="min-w-0 flex-1">
+      {#if ways.length > 1}
+        <select class="mb-1 max-w-full cursor-pointer border-b border-rule bg-transparent text-[13px] text-graphite [field-sizing:content]" aria-label="way" value={editing.how} onchange={(e) => editing.choose(e.currentTarget.value)}>
+          {#each ways as [how, v] (how)}<option value={how}>{v.title}</option>{/each}
+        </select>
+      {/if}
       <p class="leading-loose">
         {#each tokens as token, i (typeof token === 'string' ? i : token.name)}
           {#if typeof token === 'string'}<span>{token}</span>
@@ -55,12 +64,15 @@
               onkeydown={(e) => e.key === 'Enter' && void work.accept()}
               onkeyup={(e) => e.key === 'Escape' && work.stopEditing()}
             />
+          {:else if token.blank.sort === 'answer'}
+            {#if editing.answers > 1}<span>; <button class="border-b-[1.5px] border-brass" aria-label="answer" onclick={() => editing.other()}>{ordinal[Number(editing.fields.answer)]} of {editing.answers} answers</button></span>{/if}
+          {:else if token.blank.sort === 'facing'}<span></span>
           {:else if token.blank.sort === 'choice'}
             <select class="cursor-pointer border-b-[1.5px] border-brass bg-transparent pb-px [field-sizing:content]" aria-label={token.blank.label} value={editing.fields[token.name] as string} onchange={(e) => editing.set(token.name, e.currentTarget.value)}>
               {#each Object.entries(token.blank.words ?? {}) as [v, words] (v)}<option value={v}>{words}</option>{/each}
             </select>
           {:else}
-            <button class="border-b-[1.5px] {editing.active === token.name ? 'border-brass bg-white' : 'border-brass'} {editing.empty(token.name) ? 'text-graphite italic' : ''}" onclick={() => (editing.active = token.name)} data-testid="blank-{token.name}">{editing.say(token.name)}</button>
+            <button class="border-b-[1.5px] {editing.active === token.name ? 'border-brass bg-white' : 'border-brass'} {editing.empty(token.name) ? 'text-graphite italic' : ''}" onclick={() => editing.aim(token.name)} data-testid="blank-{token.name}">{editing.say(token.name)}</button>
             {#if !editing.empty(token.name)}<button class="text-graphite hover:text-carmine" aria-label="Clear {token.blank.label}" onclick={() => editing.clear(token.name)}>×</button>{/if}
           {/if}
         {/each}
@@ -69,8 +81,14 @@
         {#if editing.trouble}<span class="text-carmine" role="alert">{editing.trouble.message}</span>
         {:else if editing.missing.length}Still needs {editing.missing.join(' and ')}.
         {:else if editing.waiting}<span class="text-graphite">Looking …</span>
-        {:else}<span class="font-medium text-verdigris">Complete.</span> {willDo} {editing.report?.message ?? ''}{/if}
+        {:else}<span class="font-medium text-verdigris">Complete.</span> {willDo} {editing.report?.message ?? ''}
+          {#if editing.foreseen}<span class="text-graphite" data-testid="foreseen">{sayForeseen(editing.foreseen, editing.step)}</span>{/if}{/if}
       </p>
+      {#if others.length && !editing.step}
+        <p class="mt-1 text-[13px] text-graphite" data-testid="ways">
+          or {#each others as way, i (way.how)}{i ? ', ' : ''}<button class="blank" onclick={() => editing.take(way)}>{way.title.toLowerCase()}</button>{/each}
+        </p>
+      {/if}
       <p class="mt-2 flex gap-2">
         <button class="button-strong" disabled={session.saving > 0} onclick={() => work.accept()}>Accept</button>
         <button class="button" onclick={() => work.stopEditing()}>{editing.step ? 'Put back' : 'Give up'}</button>

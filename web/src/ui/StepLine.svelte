@@ -2,9 +2,9 @@
   /** One step as a sentence, with its state, and what can be done with it. */
   import { DropdownMenu } from 'bits-ui';
   import type { Step } from '../api/types';
-  import { sayHeld } from '../state/editing.svelte';
+  import { sayHeld } from '../state/saying';
   import { useWorkplace } from '../state/workplace.svelte';
-  import { sentence } from './sentence';
+  import { quiet, sentence, variantOf } from './sentence';
 
   let { step, number }: { step: Step; number: number } = $props();
   const work = useWorkplace();
@@ -12,7 +12,11 @@
   const kind = $derived(work.about.kinds.find((k) => k.kind === step.kind)!);
   const report = $derived(session.report(step.id));
   const waits = $derived(report?.state === 'waiting');
-  const tokens = $derived(sentence(kind, step));
+  const tokens = $derived(quiet(sentence(variantOf(kind, step), step), step));
+  const lostOnes = $derived(report?.references.filter((r) => r.state === 'lost' && r.candidates.length) ?? []);
+  const relation = $derived(work.relation(step.id));
+  const isSystem = $derived(step.kind === 'system');
+  const isActive = $derived(isSystem && session.part?.active_system === step.id);
   const lost = $derived(report?.references.filter((r) => r.state === 're-found') ?? []);
   const isSketch = $derived(kind.makes === 'sketch');
 
@@ -37,10 +41,16 @@
     }
     await session.try({ do: 'edit_step', step: step.id, fields });
   }
+  /** Store a candidate in place of a lost reference. */
+  async function repick(field: string, ref: Record<string, unknown>) {
+    work.pointAt(null);
+    await session.try({ do: 'edit_step', step: step.id, fields: { [field]: ref } });
+  }
   const colours: Record<string, string> = { built: 'bg-verdigris', held: 'bg-brass', stopped: 'bg-carmine', waiting: 'bg-rule' };
   const items = $derived([
     { title: isSketch ? 'Open on the drawing board' : 'Edit', run: open },
     ...(isSketch ? [{ title: 'Place on another plane, or rename', run: () => work.edit(step) }] : []),
+    ...(isSystem ? [{ title: isActive ? "Work in the part's own system" : 'Work in this system', run: () => session.try({ do: 'set_active_system', step: isActive ? '' : step.id }) }] : []),
     ...(kind.makes === 'body' ? [] : [{ title: step.visible ? 'Hide' : 'Show', run: () => session.try({ do: 'edit_step', step: step.id, fields: { visible: !step.visible } }) }]),
     { title: step.suppressed ? 'Build again' : 'Suppress', run: () => session.try({ do: 'edit_step', step: step.id, fields: { suppressed: !step.suppressed } }) },
     { title: 'Stop line after this', run: () => session.try({ do: 'set_stop_line', after: step.id }) },
@@ -54,17 +64,31 @@
   }
 </script>
 
-<li class="group border-b border-rule {waits ? 'opacity-45' : ''}" data-testid="step" data-state={report?.state ?? ''}>
-  <div class="flex items-start gap-2 py-1.5 pr-3 pl-4">
-    <span class="figures w-7 pt-0.5 text-right text-graphite">{number}</span>
+<li
+  class="group border-b border-l-4 border-b-rule {relation === 'under' ? 'border-l-brass' : relation === 'over' ? 'border-l-verdigris' : 'border-l-transparent'} {waits ? 'opacity-45' : ''}"
+  data-testid="step"
+  data-state={report?.state ?? ''}
+  data-relation={relation}
+>
+  <div class="flex items-start gap-2 py-1.5 pr-3 pl-3">
+    <button
+      class="figures w-7 pt-0.5 text-right text-graphite hover:text-brass"
+      title="What {step.name} stands on (brass) and what stands on it (green)"
+      aria-label="Show what {step.name} stands on"
+      onpointerenter={() => (work.related = step.id)}
+      onpointerleave={() => (work.related = '')}
+      onfocus={() => (work.related = step.id)}
+      onblur={() => (work.related = '')}>{number}</button
+    >
     <p class="min-w-0 flex-1 cursor-pointer leading-snug" role="presentation" ondblclick={open}>
       {#each tokens as token, i (i)}
         {#if typeof token === 'string'}<span>{token}</span>
         {:else if token.blank.sort === 'name'}<button class="font-semibold hover:underline" onclick={open}>{step.name}</button>
         {:else if token.blank.sort === 'number'}<button class="figures blank" title={formula(token.name)} onclick={() => work.edit(step)}>{value(token.name)}</button>
         {:else if token.blank.sort === 'choice'}<button class="blank" onclick={() => work.edit(step)}>{token.blank.words?.[String(step[token.name])]}</button>
-        {:else}<button class="blank" onclick={() => work.edit(step)}>{sayHeld(token.blank, step[token.name], session)}</button>{/if}
+        {:else if token.blank.sort === 'pick'}<button class="blank" onclick={() => work.edit(step)}>{sayHeld(token.blank, step[token.name], session)}</button>{/if}
       {/each}
+      {#if isActive}<span class="ml-1 border border-ink px-1 text-[12px]">active</span>{/if}
     </p>
     <DropdownMenu.Root>
       <DropdownMenu.Trigger class="px-1 text-graphite hover:text-ink" aria-label="What to do with {step.name}">⋯</DropdownMenu.Trigger>
@@ -78,12 +102,21 @@
     </DropdownMenu.Root>
     <span class="mt-1.5 h-2.5 w-2.5 shrink-0 {report?.state === 'stopped' ? '' : 'rounded-full'} {colours[report?.state ?? 'waiting']}" title={report?.state ?? ''}></span>
   </div>
+  {#if report?.upon && report.state === 'built'}
+    <p class="mr-3 mb-2 ml-13 text-[13px] text-graphite">Stands on “{report.upon}”, which is to be confirmed.</p>
+  {/if}
   {#if report && (report.state === 'stopped' || report.state === 'held' || report.message) && !waits}
     <div class="mr-3 mb-2 ml-13 border-l-2 pl-2 text-[13.5px] {report.state === 'stopped' ? 'border-carmine text-carmine' : 'border-brass'}" data-testid="step-message">
       <p>{report.state === 'stopped' ? 'Stopped: ' : ''}{report.message}</p>
-      <p class="mt-1 flex gap-3 text-ink">
-        {#if report.state === 'held'}<button class="blank" onclick={confirm}>Confirm</button>{/if}
+      <p class="mt-1 flex flex-wrap gap-x-3 gap-y-1 text-ink">
+        {#if report.state === 'held'}<button class="blank" onpointerenter={() => work.pointAt(lost[0]?.now ?? null)} onpointerleave={() => work.pointAt(null)} onclick={confirm}>Confirm</button>{/if}
         {#if report.state !== 'built'}<button class="blank" onclick={() => work.edit(step)}>Pick again</button>{/if}
+        {#each lostOnes as lost (lost.field)}
+          <span class="block w-full text-graphite">Perhaps:</span>
+          {#each lost.candidates.slice(0, 3) as c (c.words)}
+            <button class="blank" data-testid="candidate" onpointerenter={() => work.pointAt(c.ref)} onpointerleave={() => work.pointAt(null)} onfocus={() => work.pointAt(c.ref)} onblur={() => work.pointAt(null)} onclick={() => repick(lost.field, c.ref)}>{c.words}</button>
+          {/each}
+        {/each}
         {#if report.state === 'stopped' && /try again/i.test(report.message)}<button class="blank" onclick={() => session.socket.say({ type: 'retry' })}>Try again</button>{/if}
       </p>
     </div>

@@ -1,19 +1,36 @@
-/** A kind's sentence cut into words and blanks; blanks that are not asked for are left out with the space before them. */
-import type { Blank, Kind } from '../api/types';
+/** A variant's sentence cut into words and blanks; blanks that are not asked for are left out. */
+import type { Blank, Kind, Variant } from '../api/types';
 
 export type Token = string | { name: string; blank: Blank };
 
-export function sentence(kind: Kind, fields: Record<string, unknown>): Token[] {
+export const variantOf = (kind: Kind, fields: Record<string, unknown>): Variant => kind.variants[String(fields.how ?? '')] ?? Object.values(kind.variants)[0];
+
+export function sentence(variant: Variant, fields: Record<string, unknown>): Token[] {
   const tokens: Token[] = [];
-  for (const piece of kind.sentence.split(/(\{\w+\})/)) {
+  for (const piece of variant.sentence.split(/(\{\w+\})/)) {
     const name = /^\{(\w+)\}$/.exec(piece)?.[1];
     if (!name) {
       if (piece) tokens.push(piece);
       continue;
     }
-    const blank = kind.blanks[name];
+    const blank = variant.blanks[name];
     const asked = Object.entries(blank.when).every(([other, values]) => values.includes(String(fields[other])));
     if (asked) tokens.push({ name, blank });
   }
   return tokens;
+}
+
+/** What a finished step leaves unsaid: one copy, no move, the only answer. */
+export function quiet(tokens: Token[], fields: Record<string, unknown>): Token[] {
+  const plain = (t: Token) =>
+    typeof t !== 'string' &&
+    ((t.name === 'copies' && (fields.copies as { formula: string }).formula === '1') || (t.name === 'more' && fields.more === 'as') || t.blank.sort === 'answer' || t.blank.sort === 'facing');
+  return tokens.filter((t, i) => {
+    if (plain(t)) return false;
+    const [before, after] = [tokens[i - 1], tokens[i + 1]];
+    if (t === '; ' && after && plain(after)) return false;
+    if (typeof t === 'string' && /^ of them/.test(t) && before && plain(before)) return false;
+    if (t === ', ' && after && plain(after)) return false;
+    return true;
+  });
 }

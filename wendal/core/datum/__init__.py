@@ -1,5 +1,12 @@
-"""Datum geometry: the base planes, and one function a construction."""
+"""Datum geometry: planes, axes, points, coordinate systems; one function a construction, and the offers."""
 
-from .planes import BASE_PLANES, parallel_plane
+from . import axes, planes, points, systems, touching
+from .offers import Offer, offers, why_not
+from .picked import FACETS, Curve, Datum, Line, Picked, Round, Surface
+from .planes import BASE_AXES, BASE_PLANES
+from .table import SORTS, Construction, constructions
 
-__all__ = ["BASE_PLANES", "parallel_plane"]
+del axes, planes, points, systems, touching  # imported so that the table is filled
+
+__all__ = ["BASE_AXES", "BASE_PLANES", "FACETS", "SORTS", "Construction", "Curve", "Datum", "Line", "Offer", "Picked", "Round", "Surface",
+           "constructions", "offers", "why_not"]

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from .. import kernel
 from ..errors import CommandRefused
 from ..route import Evaluation, Part
 
@@ -44,9 +45,16 @@ def export(part: Part, evaluation: Evaluation, ending: str) -> bytes:
     return _formats[ending].write(part, evaluation)
 
 
-def solid_bodies(evaluation: Evaluation) -> list:
-    """Return the bodies to write; raises CommandRefused when there are none."""
-    bodies = list(evaluation.site.bodies.values())
+def solid_bodies(part: Part, evaluation: Evaluation) -> list[tuple[str, kernel.NamedShape]]:
+    """Return names and shapes to write, in the active coordinate system; raises CommandRefused when there are none."""
+    bodies = [(b.name, b.shape) for b in evaluation.site.bodies.values()]
+    if part.active_system:
+        system = evaluation.site.datums.get(part.active_system)
+        if system is None:
+            name = part.step(part.active_system).name
+            raise CommandRefused(f"The active coordinate system “{name}” is not built, so nothing was written. "
+                                 "Mend it, or work in another.")
+        bodies = [(name, kernel.seen_from(shape, system[0].frame)) for name, shape in bodies]
     if not bodies:
         raise CommandRefused("There is no body to write yet. Build one first, for example by extruding a sketch.")
     return bodies

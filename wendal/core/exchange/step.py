@@ -8,7 +8,7 @@ from .base import Format, register, solid_bodies
 
 
 def _write(part: Part, evaluation: Evaluation) -> bytes:
-    return kernel.write_step([(b.name, b.shape) for b in solid_bodies(evaluation)], inches=part.units.length == "in")
+    return kernel.write_step(solid_bodies(part, evaluation), inches=part.units.length == "in")
 
 
 register(Format("step", "model/step", "STEP, exact solids", _write))

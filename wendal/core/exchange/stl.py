@@ -10,9 +10,9 @@ from .base import Format, register, solid_bodies
 
 
 def _write(part: Part, evaluation: Evaluation) -> bytes:
-    bodies = solid_bodies(evaluation)
-    masses = [kernel.mass_of(b.shape) for b in bodies]
-    return kernel.write_stl([b.shape for b in bodies], max(math.dist(m.low, m.high) for m in masses))
+    bodies = [shape for _, shape in solid_bodies(part, evaluation)]
+    masses = [kernel.mass_of(b) for b in bodies]
+    return kernel.write_stl(bodies, max(math.dist(m.low, m.high) for m in masses))
 
 
 register(Format("stl", "model/stl", "STL, triangles in mm", _write))

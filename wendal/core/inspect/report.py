@@ -39,7 +39,7 @@ def ledger_rows(part: Part, evaluation: Evaluation) -> list[dict[str, Any]]:
         rows.append({
             "tag": row.tag, "formula": row.formula, "kind": row.kind.value, "step": row.step, "place": row.place,
             "note": row.note, "value": None if worth is None else plain(worth, row.kind),
-            "shown": "" if worth is None else format_quantity(worth, part.units.units()),
+            "shown": "" if worth is None else format_quantity(worth, part.units.units(), row.kind),
             "error": outcome.error.message if outcome.error else "", "used_by": used.get(row.tag, []),
         })
     return rows

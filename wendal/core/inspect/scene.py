@@ -21,7 +21,13 @@ from ..sketch import Drawing, region_ref
 from ..sketch.crossings import path_of
 from ..steps import Body, Made, SketchMade
 
-__all__ = ["Blobs", "curve_lines", "frame_data", "preview_scene", "scene"]
+__all__ = ["EDGE_FACETS", "FACE_FACETS", "Blobs", "curve_lines", "frame_data", "preview_scene", "scene"]
+
+
+# What can be picked as what, by form; `core/datum/taken.py` makes of a pick just these facets.
+FACE_FACETS = {"flat": ["plane", "face"], "round": ["axis", "turned", "round", "face"], "cone": ["axis", "turned", "round", "face"],
+               "torus": ["axis", "turned", "face"]}
+EDGE_FACETS = {"line": ["line", "axis", "curve"], "circle": ["axis", "turned", "circle", "curve"], "ellipse": ["circle", "curve"]}
 
 
 class Blobs:
@@ -57,11 +63,13 @@ def scene(part: Part, evaluation: Evaluation, blobs: Blobs, at: str | None = Non
     """Return everything that stands after a step ("" before all; None: at the end of what is built)."""
     site = evaluation.site if at is None else evaluation.sites.get(at, evaluation.site)
     visible = {s.id: s.visible for s in part.steps}
+    active = site.datums.get(part.active_system)
     return {
-        "at": at,
+        "at": at, "active": frame_data(active[0].frame) if active else None,
         "bodies": [blobs.body(b) for b in site.bodies.values()],
-        "datums": [{"step": s, "name": part.step(s).name, "visible": visible[s], "frame": frame_data(f)}
-                   for s, f in site.datums.items()],
+        "datums": [{"step": s, "index": i, "sort": d.sort, "visible": visible[s], "frame": frame_data(d.frame),
+                    "name": part.step(s).name + (f" {i + 1}" if len(made) > 1 else "")}
+                   for s, made in site.datums.items() for i, d in enumerate(made)],
         "sketches": [sketch_entry(part, s, made, visible[s]) for s, made in site.sketches.items()],
     }
 
@@ -71,8 +79,7 @@ def preview_scene(made: Made | None, part: Part, step: str, blobs: Blobs) -> dic
     if made is None:
         return {}
     found: dict[str, Any] = {}
-    if made.datum:
-        found["datum"] = frame_data(made.datum)
+    found["datums"] = [{"sort": d.sort, "frame": frame_data(d.frame)} for d in made.datums]
     if made.sketch:
         found["sketch"] = sketch_entry(part, step, made.sketch, True)
     for word, shape in (("added", made.added), ("removed", made.removed)):
@@ -90,7 +97,7 @@ def sketch_entry(part: Part, step: str, made: SketchMade, visible: bool) -> dict
     """Return a sketch's curves as lines in its plane and its regions with their references."""
     return {
         "step": step, "name": part.step(step).name, "visible": visible, "frame": frame_data(made.frame),
-        "curves": curve_lines(made.drawing),
+        "curves": curve_lines(made.drawing), "points": dict(made.drawing.points),
         "regions": [{"ref": region_ref(step, r).model_dump(mode="json"), "area": r.area, "outline": r.outline()}
                     for r in made.regions],
     }
@@ -102,7 +109,8 @@ def curve_lines(drawing: Drawing) -> list[dict[str, Any]]:
     for c, curve in drawing.curves.items():
         path = path_of(drawing, c)
         points = [path.at(t) for t in [*path.samples(path.t0, path.t1, 0.08), path.t1]]
-        lines.append({"id": c, "construction": curve.construction, "points": points})
+        lines.append({"id": c, "construction": curve.construction, "facets": EDGE_FACETS["line" if curve.kind == "line" else "circle"],
+                      "points": points})
     return lines
 
 
@@ -122,10 +130,12 @@ def _pack(body: Body) -> tuple[dict[str, Any], dict[str, bytes]]:
     contents[edges] = packed
     topology = body.topology
     things = json.dumps({
-        "faces": [{"form": f.form, "ref": face_ref(body.id, topology, i).model_dump(mode="json"),
+        "faces": [{"form": f.form, "facets": FACE_FACETS.get(f.form, ["face"]),
+                   "ref": face_ref(body.id, topology, i).model_dump(mode="json"),
                    "frame": frame_data(f.frame), "area": f.area, "radius": f.radius}
                   for i, f in enumerate(topology.faces)],
-        "edges": [{"form": e.form, "faces": e.faces, "length": e.length, "middle": e.middle,
+        "edges": [{"form": e.form, "facets": EDGE_FACETS.get(e.form, ["curve"]), "centre": e.centre, "faces": e.faces,
+                   "length": e.length, "middle": e.middle,
                    "ref": edge_ref(body.id, topology, i).model_dump(mode="json")}
                   for i, e in enumerate(topology.edges)],
         "vertices": [{"place": v.place, "ref": vertex_ref(body.id, topology, i).model_dump(mode="json")}

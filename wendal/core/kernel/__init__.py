@@ -16,11 +16,16 @@ if TYPE_CHECKING:
     from .drawing import ink_drawing
     from .extrusion import prism
     from .mesh import FaceMesh, edge_lines, face_meshes
+    from .moving import seen_from
     from .named import NamedShape
+    from .places import along_edge, drop_on_face, nearest_on_edge, nearest_on_face, normal_on_face
     from .query import check_solid, describe, lumps, mass_of, volume_of
     from .write import from_bytes, to_bytes, write_step, write_stl
 
 _HOME = {
+    "seen_from": "moving",
+    "along_edge": "places", "drop_on_face": "places", "nearest_on_edge": "places", "nearest_on_face": "places",
+    "normal_on_face": "places",
     "common": "boolean", "cut": "boolean", "fuse": "boolean", "ink_drawing": "drawing", "FaceMesh": "mesh", "edge_lines": "mesh",
     "face_meshes": "mesh", "NamedShape": "named", "prism": "extrusion", "check_solid": "query", "describe": "query",
     "lumps": "query", "mass_of": "query", "volume_of": "query", "from_bytes": "write", "to_bytes": "write", "write_step": "write",
@@ -28,8 +33,9 @@ _HOME = {
 }
 
 __all__ = ["Edge", "Face", "FaceMesh", "Frame", "Mass", "NamedShape", "Profile", "Segment", "Topology", "Vertex",
-           "check_solid", "common", "cut", "describe", "edge_lines", "face_meshes", "from_bytes", "fuse", "ink_drawing", "lumps",
-           "mass_of", "prism", "to_bytes", "upright", "volume_of", "write_step", "write_stl"]
+           "along_edge", "check_solid", "common", "cut", "describe", "drop_on_face", "edge_lines", "face_meshes",
+           "from_bytes", "fuse", "ink_drawing", "lumps", "mass_of", "nearest_on_edge", "nearest_on_face",
+           "normal_on_face", "prism", "seen_from", "to_bytes", "upright", "volume_of", "write_step", "write_stl"]
 
 
 def __getattr__(name: str) -> Any:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 from OCP.Bnd import Bnd_Box
@@ -17,6 +18,7 @@ from OCP.collections import (
 )
 from OCP.GCPnts import GCPnts_AbscissaPoint
 from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_SurfaceType
+from OCP.gp import gp_Pnt, gp_Vec
 from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
 from OCP.TopExp import TopExp
@@ -25,7 +27,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 from ..errors import StepError
 from .named import NamedShape
 from .shapes import edges_of, faces_of, items, listed, place, shape_map, solids_of, vertices_of
-from .types import Edge, Face, Frame, Mass, Topology, Vec, Vertex, upright
+from .types import Edge, Face, Frame, Mass, Topology, Vec, Vertex, add, dot, minus, scaled, unit, upright
 
 __all__ = ["check_solid", "describe", "lumps", "mass_of", "volume_of"]
 
@@ -109,15 +111,29 @@ def describe(body: NamedShape) -> Topology:
 
 def _edge(edge: TopoDS_Edge, faces: tuple[int, ...], corners: Any) -> Edge:
     curve = BRepAdaptor_Curve(edge)
-    middle, length = _middle(curve)
+    middle, length, parameter = _middle(curve)
     ends = tuple(sorted({corners.FindIndex(v) - 1 for v in vertices_of(edge)}))
-    return Edge(faces, ends, _CURVES.get(curve.GetType(), "curve"), middle, length)
+    form = _CURVES.get(curve.GetType(), "curve")
+    spot, tangent = gp_Pnt(), gp_Vec()
+    curve.D1(parameter, spot, tangent)
+    along = unit((tangent.X(), tangent.Y(), tangent.Z())) if tangent.Magnitude() > 1e-12 else (1.0, 0.0, 0.0)
+    ring = curve.Circle() if form == "circle" else curve.Ellipse() if form == "ellipse" else None
+    centre, normal, radius = None, None, 0.0
+    if ring is not None:
+        centre, normal = place(ring.Location()), _vec(ring.Axis().Direction())
+        radius = ring.Radius() if form == "circle" else ring.MajorRadius()
+    return Edge(faces, ends, form, middle, length, place(curve.Value(curve.FirstParameter())), along, centre, normal, radius)
 
 
-def _middle(curve: BRepAdaptor_Curve) -> tuple[Vec, float]:
+def _middle(curve: BRepAdaptor_Curve) -> tuple[Vec, float, float]:
+    """Return the place halfway along, the length, and the parameter halfway."""
     length = GCPnts_AbscissaPoint.Length_s(curve)
-    halfway = GCPnts_AbscissaPoint(curve, length / 2, curve.FirstParameter())
-    return place(curve.Value(halfway.Parameter())), length
+    halfway = GCPnts_AbscissaPoint(curve, length / 2, curve.FirstParameter()).Parameter()
+    return place(curve.Value(halfway)), length, halfway
+
+
+def _vec(d: Any) -> Vec:
+    return (d.X(), d.Y(), d.Z())
 
 
 def _face(face: TopoDS_Face, names: frozenset[str], neighbours: set[int]) -> Face:
@@ -127,9 +143,37 @@ def _face(face: TopoDS_Face, names: frozenset[str], neighbours: set[int]) -> Fac
     centre = place(props.CentreOfMass())
     form = _FORMS.get(surface.GetType(), "curved")
     normal = _normal(face, surface)
-    radius = surface.Cylinder().Radius() if form == "round" else 0.0
     frame = upright(centre, normal) if form == "flat" else Frame(centre, *_any_axes(normal))
-    return Face(names, form, frame, centre, props.Mass(), tuple(sorted(neighbours)), radius)
+    radius, axis, slope = _round(surface, form, centre)
+    hollow = False
+    if axis is not None and form in ("round", "cone"):
+        inward = minus(axis[0], _spot(surface, face))
+        hollow = dot(inward, normal) - dot(inward, axis[1]) * dot(normal, axis[1]) > 0
+    return Face(names, form, frame, centre, props.Mass(), tuple(sorted(neighbours)), radius, axis, slope, hollow)
+
+
+def _round(surface: BRepAdaptor_Surface, form: str, centre: Vec) -> tuple[float, tuple[Vec, Vec] | None, float]:
+    """Return radius, axis (its place beside the face's middle) and slope of a cylinder, cone, torus or sphere."""
+    if form == "round":
+        made, radius, slope = surface.Cylinder(), surface.Cylinder().Radius(), 0.0
+    elif form == "cone":
+        made, slope = surface.Cone(), math.tan(surface.Cone().SemiAngle())
+        radius = made.RefRadius()
+    elif form == "torus":
+        made, radius, slope = surface.Torus(), surface.Torus().MajorRadius(), 0.0
+    else:
+        return 0.0, None, 0.0
+    origin, along = place(made.Axis().Location()), _vec(made.Axis().Direction())
+    beside = dot(minus(centre, origin), along)
+    if form == "torus":
+        return radius, (origin, along), 0.0
+    radius += slope * beside
+    return radius, (add(origin, scaled(along, beside)), along), slope
+
+
+def _spot(surface: BRepAdaptor_Surface, face: TopoDS_Face) -> Vec:
+    u0, u1, v0, v1 = BRepTools.UVBounds_s(face)
+    return place(surface.Value((u0 + u1) / 2, (v0 + v1) / 2))
 
 
 def _normal(face: TopoDS_Face, surface: BRepAdaptor_Surface) -> Vec:

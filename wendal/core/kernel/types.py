@@ -5,8 +5,8 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, field
 
-__all__ = ["Edge", "Face", "Frame", "Mass", "Profile", "Segment", "Topology", "Vec", "Vertex", "cross", "dot", "unit",
-           "upright"]
+__all__ = ["Edge", "Face", "Frame", "Mass", "Profile", "Segment", "Topology", "Vec", "Vertex", "add", "cross", "dot",
+           "minus", "scaled", "turned", "unit", "upright"]
 
 Vec = tuple[float, float, float]
 
@@ -19,6 +19,27 @@ def dot(a: Vec, b: Vec) -> float:
 def cross(a: Vec, b: Vec) -> Vec:
     """Return the vector product."""
     return (a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0])
+
+
+def add(a: Vec, b: Vec) -> Vec:
+    """Return a + b."""
+    return (a[0] + b[0], a[1] + b[1], a[2] + b[2])
+
+
+def minus(a: Vec, b: Vec) -> Vec:
+    """Return a - b."""
+    return (a[0] - b[0], a[1] - b[1], a[2] - b[2])
+
+
+def scaled(a: Vec, k: float) -> Vec:
+    """Return k a."""
+    return (k * a[0], k * a[1], k * a[2])
+
+
+def turned(v: Vec, axis: Vec, angle: float) -> Vec:
+    """Return v turned about a unit axis by an angle in rad, right-handed (Rodrigues' formula)."""
+    c, s = math.cos(angle), math.sin(angle)
+    return add(add(scaled(v, c), scaled(cross(axis, v), s)), scaled(axis, dot(axis, v) * (1 - c)))
 
 
 def unit(a: Vec) -> Vec:
@@ -90,6 +111,8 @@ class Face:
 
     names : all durable names it carries. form : "flat", "round" (cylinder) or another surface's word.
     frame : for a flat face its plane, outward; for others a tangent frame. neighbours : indices of faces.
+    axis : (place, direction) of a cylinder, cone or torus; radius : there; slope : growth per mm along it.
+    hollow : the axis' side is outside, as in a hole.
     """
 
     names: frozenset[str]
@@ -99,17 +122,29 @@ class Face:
     area: float
     neighbours: tuple[int, ...]
     radius: float = 0.0
+    axis: tuple[Vec, Vec] | None = None
+    slope: float = 0.0
+    hollow: bool = False
 
 
 @dataclass(frozen=True, slots=True)
 class Edge:
-    """An edge: the faces that meet in it, its end vertices, its middle and length (mm)."""
+    """An edge: the faces that meet in it, its end vertices, its middle and length (mm).
+
+    start, tangent : place and unit direction at its beginning and in its middle, in the kernel's own sense.
+    centre, normal, radius : of a circular or elliptic edge (major radius), else None and 0.
+    """
 
     faces: tuple[int, ...]
     ends: tuple[int, ...]
     form: str
     middle: Vec
     length: float
+    start: Vec = (0.0, 0.0, 0.0)
+    tangent: Vec = (1.0, 0.0, 0.0)
+    centre: Vec | None = None
+    normal: Vec | None = None
+    radius: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -150,7 +185,8 @@ def upright(centre: Vec, normal: Vec) -> Frame:
     n = (_clean(normal[0]), _clean(normal[1]), _clean(normal[2]))
     n = unit(n)
     if abs(n[2]) > 1 - 1e-9:
-        y: Vec = (0.0, math.copysign(1.0, n[2]), 0.0)
+        level = math.copysign(1.0, n[2])
+        y: Vec = unit((-level * n[1] * n[0] + 0.0, level * (1 - n[1] * n[1]), -level * n[1] * n[2] + 0.0))
     else:
         y = unit((-n[2] * n[0], -n[2] * n[1], 1 - n[2] * n[2]))
     height = dot(centre, n)

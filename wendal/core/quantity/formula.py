@@ -42,7 +42,7 @@ MINUS: "-" | "−"
 TIMES: "*" | "×"
 OVER: "/"
 EXPONENT: /[1-9]/
-UNIT.3: /({_UNITS})(?![a-z0-9_])|°/
+UNIT.3: /({_UNITS})(?![a-z0-9_])|°|%/
 NUMBER: /(\d+\.?\d*|\.\d+)(e[+-]?\d+)?/
 NAME: /[a-z_][a-z0-9_]*(\.[a-z_][a-z0-9_]*)*/
 %ignore /\s+/
@@ -119,6 +119,8 @@ def _value(node: Tree[Token] | Token, scope: Mapping[str, Quantity]) -> Quantity
 
 def _number(children: list, scope: Mapping[str, Quantity]) -> Quantity:
     size, *unit = children
+    if unit and unit[0] == "%":
+        return quantity(float(size) / 100)
     value = quantity(float(size))
     return value * quantity(1, str(unit[0])) ** (int(unit[1]) if len(unit) > 1 else 1) if unit else value
 

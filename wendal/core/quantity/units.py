@@ -41,6 +41,7 @@ class Kind(StrEnum):
     LENGTH = "length"
     ANGLE = "angle"
     COUNT = "count"
+    SHARE = "share"
     ANY = "any"
 
 
@@ -89,6 +90,10 @@ def in_kind(value: Quantity, kind: Kind, units: Units) -> Quantity:
     """
     if kind is Kind.ANY:
         return value
+    if kind is Kind.SHARE:
+        if not value.dimensionless:
+            raise FormulaError(f"A share is wanted here, for example 50 %, and this is {kind_of(value)}.")
+        return value
     if kind is Kind.COUNT:
         if not value.dimensionless:
             raise FormulaError(f"A count is wanted here, and this is {kind_of(value)}; divide by a unit, for example 1 mm.")
@@ -104,8 +109,10 @@ def in_kind(value: Quantity, kind: Kind, units: Units) -> Quantity:
     return value
 
 
-def format_quantity(value: Quantity, units: Units) -> str:
-    """Write a quantity in the part's units: `12 mm`, `22°`, `6`."""
+def format_quantity(value: Quantity, units: Units, kind: Kind = Kind.ANY) -> str:
+    """Write a quantity in the part's units: `12 mm`, `22°`, `6`, a share as `50 %`."""
+    if kind is Kind.SHARE:
+        return f"{_figure(100 * value.magnitude)} %"
     if value.dimensionless:
         return _figure(value.magnitude)
     if value.check("[length]"):

@@ -8,23 +8,25 @@ from pydantic import Field
 
 from ..stored import Figure, Stored
 
-__all__ = ["BaseRef", "BodyRef", "DatumRef", "EdgeRef", "FaceRef", "PlaneRef", "RegionRef", "SketchRef", "VertexRef"]
+__all__ = ["BaseRef", "BodyRef", "DatumRef", "DrawnRef", "EdgeRef", "FaceRef", "PlaneRef", "RegionRef", "SketchRef", "SpotRef",
+           "ThingRef", "VertexRef"]
 
 Spot = tuple[Figure, Figure, Figure]
 
 
 class BaseRef(Stored):
-    """One of the three planes every part has."""
+    """One of the planes and axes that every part has, or its origin."""
 
     of: Literal["base"] = "base"
-    name: Literal["XY", "YZ", "ZX"]
+    name: Literal["XY", "YZ", "ZX", "X", "Y", "Z", "origin"]
 
 
 class DatumRef(Stored):
-    """The datum that a step makes."""
+    """The datum that a step makes; index tells copies apart."""
 
     of: Literal["datum"] = "datum"
     step: str
+    index: int = Field(default=0, ge=0)
 
 
 class FaceRef(Stored):
@@ -60,6 +62,22 @@ class VertexRef(Stored):
     near: Spot | None = None
 
 
+class SpotRef(Stored):
+    """The middle of an edge, or the centre of a circular one."""
+
+    of: Literal["spot"] = "spot"
+    at: Literal["middle", "centre"]
+    edge: EdgeRef
+
+
+class DrawnRef(Stored):
+    """A point or curve of a sketch, by its id."""
+
+    of: Literal["drawn"] = "drawn"
+    step: str
+    entity: str
+
+
 class SketchRef(Stored):
     """A whole sketch."""
 
@@ -89,3 +107,4 @@ class BodyRef(Stored):
 
 
 PlaneRef = Annotated[BaseRef | DatumRef | FaceRef, Field(discriminator="of")]
+ThingRef = Annotated[BaseRef | DatumRef | FaceRef | EdgeRef | VertexRef | SpotRef | DrawnRef, Field(discriminator="of")]

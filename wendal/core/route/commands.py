@@ -7,12 +7,13 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
+from ..blanks import Number
 from ..errors import CommandRefused, FormulaError, StepError, WendalError
 from ..quantity import Kind, format_quantity, in_kind, parse, rename_tag, usable_tag
 from ..quantity.units import plain, quantity
 from ..sketch import Bench, SketchEdit, apply_edit
-from ..steps import Step, blanks_of
-from ..steps.blanks import Number
+from ..steps import Step
+from ..steps.datum import System
 from ..steps.sketch import Sketch
 from ..stored import Stored, Value
 from .depends import stands_on
@@ -106,6 +107,13 @@ class RenamePart(Stored):
     name: str = Field(min_length=1, max_length=120)
 
 
+class SetActiveSystem(Stored):
+    """Work in a coordinate system; "" for the part's own."""
+
+    do: Literal["set_active_system"] = "set_active_system"
+    step: str = ""
+
+
 class SetUnits(Stored):
     """Choose the part's units; formulas stay as they are written."""
 
@@ -115,7 +123,7 @@ class SetUnits(Stored):
 
 Command = Annotated[
     AddStep | EditStep | RemoveStep | MoveStep | SetStopLine | EditSketch | SetFormula | AddTag | RemoveTag | RenameTag
-    | RenamePart | SetUnits,
+    | RenamePart | SetActiveSystem | SetUnits,
     Field(discriminator="do"),
 ]
 
@@ -178,7 +186,7 @@ def _check_complete(step: Step, part: Part) -> None:
     if missing:
         raise StepError(f"{step.title} {step.name} still needs {' and '.join(missing)}.", step=step.id)
     bench = bench_of(part)
-    for name, blank in blanks_of(type(step)).items():
+    for name, blank in step.blanks().items():
         if isinstance(blank, Number) and blank.above is not None:
             value = getattr(step, name)
             try:
@@ -194,10 +202,15 @@ def _check_complete(step: Step, part: Part) -> None:
 def _tagged(part: Part, step: Step) -> Step:
     """Give every number of a step that has none a tag made from the step's name and what it measures."""
     taken = part.tags() - {v.tag for s in part.steps if s.id == step.id for _, v, _ in s.values()}
+    used = {place for place, _, _ in step.values()}
+    idle = {n: v.model_copy(update={"tag": ""}) for n in type(step).model_fields
+            if n not in used and isinstance(v := getattr(step, n), Value) and v.tag}
+    step = step.model_copy(update=idle)
     for place, value, _ in list(step.values()):
+        blank = step.blanks().get(place)
         if value.tag:
             usable_tag(value.tag, taken)
-        else:
+        elif not (isinstance(blank, Number) and blank.quiet and value.formula.strip() == blank.start):
             tag = _free_tag(f"{step.name} {place}", taken)
             step = step.with_value(place, value.model_copy(update={"tag": tag}))
             taken = taken | {tag}
@@ -231,7 +244,8 @@ def _remove_step(part: Part, command: RemoveStep) -> Part:
     stop = part.stop_after
     if stop == command.step:
         stop = part.steps[index - 1].id if index else ""
-    return part.model_copy(update={"steps": [s for s in part.steps if s.id != command.step], "stop_after": stop})
+    active = "" if part.active_system == command.step else part.active_system
+    return part.model_copy(update={"steps": [s for s in part.steps if s.id != command.step], "stop_after": stop, "active_system": active})
 
 
 def _move_step(part: Part, command: MoveStep) -> Part:
@@ -353,6 +367,12 @@ def _rename_part(part: Part, command: RenamePart) -> Part:
     return part.model_copy(update={"name": command.name.strip()})
 
 
+def _set_active_system(part: Part, command: SetActiveSystem) -> Part:
+    if command.step and not isinstance(part.step(command.step), System):
+        raise CommandRefused(f"“{part.step(command.step).name}” is not a coordinate system.", step=command.step)
+    return part.model_copy(update={"active_system": command.step})
+
+
 def _set_units(part: Part, command: SetUnits) -> Part:
     return part.model_copy(update={"units": command.units})
 
@@ -360,7 +380,7 @@ def _set_units(part: Part, command: SetUnits) -> Part:
 _APPLY: dict[type, Any] = {
     AddStep: _add_step, EditStep: _edit_step, RemoveStep: _remove_step, MoveStep: _move_step,
     SetStopLine: _set_stop_line, EditSketch: _edit_sketch, SetFormula: _set_formula, AddTag: _add_tag,
-    RemoveTag: _remove_tag, RenameTag: _rename_tag, RenamePart: _rename_part, SetUnits: _set_units,
+    RemoveTag: _remove_tag, RenameTag: _rename_tag, RenamePart: _rename_part, SetActiveSystem: _set_active_system, SetUnits: _set_units,
 }
 
 

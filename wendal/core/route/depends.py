@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from pydantic import BaseModel
 
-from ..reference import BodyRef, DatumRef, EdgeRef, FaceRef, RegionRef, SketchRef, VertexRef
+from ..reference import BodyRef, DatumRef, DrawnRef, EdgeRef, FaceRef, RegionRef, SketchRef, SpotRef, VertexRef
 from ..steps import Step
 
 __all__ = ["references", "stands_on"]
@@ -24,8 +24,9 @@ def references(step: Step) -> Iterator[tuple[str, BaseModel]]:
 def stands_on(step: Step) -> set[str]:
     """Return the ids of the steps whose results a step refers to."""
     found: set[str] = set()
-    for _, ref in references(step):
-        if isinstance(ref, DatumRef | SketchRef | RegionRef):
+    for _, held in references(step):
+        ref = held.edge if isinstance(held, SpotRef) else held
+        if isinstance(ref, DatumRef | SketchRef | RegionRef | DrawnRef):
             found.add(ref.step)
         elif isinstance(ref, FaceRef):
             found |= {n.split("/")[0] for n in ref.names} | {ref.body}

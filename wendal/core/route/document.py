@@ -47,7 +47,8 @@ class Entry(Stored):
 class Part(Stored):
     """A part: its ledger and its route.
 
-    stop_after : the id of the last step to be built, or "" for all. last : the highest number given to a step.
+    stop_after : the id of the last step to be built, or "" for all. active_system : the step whose coordinate
+    system is in use, or "" for the part's own. last : the highest number given to a step.
     """
 
     format: Literal["wendal-part"] = "wendal-part"
@@ -57,6 +58,7 @@ class Part(Stored):
     ledger: list[Entry] = []
     steps: list[AnyStep] = []
     stop_after: str = ""
+    active_system: str = ""
     last: int = 0
 
     def index(self, step: str) -> int:
@@ -156,5 +158,7 @@ def _check_ids(part: Part) -> None:
             raise DocumentError(f"The {what} “{twice}” is used twice; each is used once.", field=twice)
     if part.stop_after and part.stop_after not in ids:
         raise DocumentError(f"The stop line stands after “{part.stop_after}”, which is no step.", field="stop_after")
+    if part.active_system and part.active_system not in ids:
+        raise DocumentError(f"The active system is “{part.active_system}”, which is no step.", field="active_system")
     if any(s.id == f"s{n}" for s in part.steps for n in [int(s.id[1:] or 0) if s.id[1:].isdigit() else 0] if n > part.last):
         raise DocumentError("“last” is smaller than the highest step number, so that an id would be used again.", field="last")

@@ -15,17 +15,16 @@ from types import SimpleNamespace
 from typing import Any
 
 from .. import kernel
-from ..datum import BASE_PLANES
+from ..blanks import Number, Pick
 from ..errors import FormulaError, ReferenceLost, StepError, WendalError
-from ..kernel.types import Frame
 from ..quantity import Kind, Outcome, in_kind, parse
 from ..quantity.units import plain
-from ..reference import BaseRef, BodyRef, DatumRef, FaceRef, RegionRef, face_ref, find_face
-from ..sketch import find_region, region_ref
-from ..steps import Body, Made, RegionFound, Site, Step, blanks_of
-from ..steps.blanks import Number, Pick
+from ..reference import Candidate
+from ..steps import Body, Made, Site, Step, kinds
+from .depends import stands_on
 from .document import Part
 from .memory import Memory, Remembered, digest
+from .resolving import Resolver
 
 __all__ = ["Evaluation", "ReferenceState", "StepReport", "evaluate"]
 
@@ -40,11 +39,15 @@ class ReferenceState:
     state: str
     reason: str
     now: dict[str, Any] | None = None
+    candidates: list[Candidate] = dataclasses.field(default_factory=list)
 
 
 @dataclass(slots=True)
 class StepReport:
-    """How one step stands: "built", "waiting", "held" or "stopped"."""
+    """How one step stands: "built", "waiting", "held" or "stopped".
+
+    upon : the name of a held step that it stands on, straight or through others; "" for none.
+    """
 
     id: str
     state: str
@@ -52,6 +55,9 @@ class StepReport:
     field: str = ""
     key: str = ""
     references: list[ReferenceState] = dataclasses.field(default_factory=list)
+    answers: int = 1
+    upon: str = ""
+    stands_on: list[str] = dataclasses.field(default_factory=list)
     milliseconds: float = 0.0
     remembered: bool = False
 
@@ -107,6 +113,8 @@ class _Run:
         self.part, self.memory, self.scope = part, memory, scope
         self.announce, self.condemned = announce, condemned
         self.states: dict[str, str] = {}
+        self.doubtful: dict[str, str] = {}  # by step id, the held step that it stands on
+        self.resolver = Resolver(part, self.states)
 
     def step(self, step: Step, site: Site, *, preview: bool) -> tuple[StepReport, Made | None]:
         """Build one step onto the site."""
@@ -118,13 +126,14 @@ class _Run:
             if missing:
                 raise StepError(f"Still needs {' and '.join(missing)}.")
             given, reads = self._given(step, site, report)
-            shown = step.model_dump(exclude={"name", "visible", *reads})
+            shown = step.model_dump(exclude={"name", "visible", *reads, *_unused(step)})
             report.key = digest(shown, sorted(reads.items()), preview)
             result = self._remembered(step, given, site, report, preview)
             if result.error:
                 raise result.error
             made = result.made
             self._put(step, result, site)
+            report.answers = made.answers if made else 1
             doubts = [r for r in report.references if r.state == "re-found"]
             if doubts:
                 report.state = "held"
@@ -134,7 +143,13 @@ class _Run:
         except WendalError as error:
             report.state, report.message, report.field = "stopped", error.message, error.field
             if isinstance(error, ReferenceLost):
-                report.references.append(ReferenceState(error.field, "lost", error.message))
+                report.references.append(ReferenceState(error.field, "lost", error.message, None, list(error.candidates)))
+        report.stands_on = sorted(stands_on(step))
+        shaky = [s for s in report.stands_on if s in self.doubtful]
+        if report.state == "held":
+            self.doubtful[step.id] = step.name
+        elif shaky:
+            self.doubtful[step.id] = report.upon = self.doubtful[shaky[0]]
         report.milliseconds = 1000 * (time.perf_counter() - began)
         return report, made
 
@@ -167,8 +182,8 @@ class _Run:
 
     def _put(self, step: Step, result: Remembered, site: Site) -> None:
         assert result.made is not None
-        if result.made.datum:
-            site.datums[step.id] = result.made.datum
+        if result.made.datums:
+            site.datums[step.id] = result.made.datums
         if result.made.sketch:
             site.sketches[step.id] = result.made.sketch
         for b, body in result.bodies.items():
@@ -181,7 +196,7 @@ class _Run:
         """Work out a step's numbers and references; return them, and what they came to for the key."""
         given = SimpleNamespace(dimensions={})
         reads: dict[str, Any] = {}
-        blanks = blanks_of(type(step))
+        blanks = step.blanks()
         for place, value, kind in step.values():
             figure = self._number(value.formula, kind, place)
             blank = blanks.get(place)
@@ -195,9 +210,9 @@ class _Run:
             reads[place] = figure
         for name, blank in blanks.items():
             if isinstance(blank, Pick):
-                held = getattr(step, name) if step.asks(blank) else None
+                held = getattr(step, name)
                 items = held if isinstance(held, list) else [held] if held else []
-                found = [self._resolve(name, ref, site, report) for ref in items]
+                found = [self._resolve(name, ref, blank, site, report) for ref in items]
                 setattr(given, name, found if blank.many else found[0] if found else None)
                 reads[name] = [f.key if isinstance(f, Body) else f for f in found]
         return given, reads
@@ -208,58 +223,20 @@ class _Run:
         except FormulaError as error:
             raise error.located(field=place) from error
 
-    def _resolve(self, place: str, ref: Any, site: Site, report: StepReport) -> Any:
+    def _resolve(self, place: str, ref: Any, blank: Pick, site: Site, report: StepReport) -> Any:
         """Return what a reference means here, noting how it stands; raises ReferenceLost with the field."""
         try:
-            found, doubt, now = self._look_up(ref, site)
+            found, doubt, now = self.resolver.resolve(ref, blank, site)
         except ReferenceLost as error:
             raise error.located(field=place) from error
         state = "re-found" if doubt else "sound"
         report.references.append(ReferenceState(place, state, doubt, now if doubt else None))
         return found
 
-    def _look_up(self, ref: Any, site: Site) -> tuple[Any, str, dict[str, Any] | None]:
-        if isinstance(ref, BaseRef):
-            return BASE_PLANES[ref.name], "", None
-        if isinstance(ref, DatumRef):
-            if ref.step not in site.datums:
-                raise self._absent(ref.step, "datum")
-            return site.datums[ref.step], "", None
-        if isinstance(ref, BodyRef):
-            if ref.body not in site.bodies:
-                raise self._absent(ref.body, "body")
-            return site.bodies[ref.body], "", None
-        if isinstance(ref, RegionRef):
-            if ref.step not in site.sketches:
-                raise self._absent(ref.step, "sketch")
-            sketch = site.sketches[ref.step]
-            region, doubt = find_region(ref, sketch.regions)
-            return (RegionFound(ref.key, sketch.frame, region), doubt,
-                    region_ref(ref.step, region, ref.key).model_dump(mode="json"))
-        assert isinstance(ref, FaceRef)
-        return self._flat_face(ref, site)
 
-    def _flat_face(self, ref: FaceRef, site: Site) -> tuple[Frame, str, dict[str, Any]]:
-        try:
-            found = find_face(ref, {b: body.topology for b, body in site.bodies.items()})
-        except ReferenceLost as error:
-            for step in dict.fromkeys(n.split("/")[0] for n in ref.names):
-                if self.states.get(step) in ("waiting", "stopped"):
-                    raise self._absent(step, "step") from error
-            raise
-        topology = site.bodies[found.body].topology
-        face = topology.faces[found.index]
-        if face.form != "flat":
-            raise ReferenceLost("A plane is wanted, and this face is not flat. Pick a flat face or a plane.")
-        return face.frame, found.doubt, face_ref(found.body, topology, found.index).model_dump(mode="json")
+def _unused(step: Step) -> set[str]:
+    """Return the fields that the step's present choices do not ask for; they change nothing."""
+    return {n for n in type(step).model_fields if n in _BLANKS} - step.blanks().keys()
 
-    def _absent(self, step: str, noun: str) -> ReferenceLost:
-        """Say why what a step makes is not there: deleted, waiting, stopped, or further down."""
-        known = next((s for s in self.part.steps if s.id == step), None)
-        if known is None:
-            return ReferenceLost(f"The {noun} this stands on was deleted. Pick another.")
-        state = self.states.get(step)
-        why = {"waiting": "waits", "stopped": "is stopped"}.get(state or "", "comes after this step")
-        if state in ("built", "held"):
-            return ReferenceLost(f"“{known.name}” makes no {noun} any more. Pick another.")
-        return ReferenceLost(f"This stands on “{known.name}”, which {why}.")
+
+_BLANKS = {n for kind in kinds().values() for v in kind.variants().values() for n in v.blanks}

@@ -15,16 +15,17 @@ from typing import TYPE_CHECKING, Any, ClassVar
 
 from pydantic import BaseModel, Field
 
+from ..blanks import Blank, Number, Pick
+from ..datum import Datum
 from ..kernel.types import Frame, Topology
 from ..quantity import Kind
 from ..sketch import Drawing, Region
 from ..stored import Stored, Value
-from .blanks import Blank, Number, Pick
 
 if TYPE_CHECKING:
     from ..kernel import NamedShape  # loading the kernel waits until something is built
 
-__all__ = ["Body", "Made", "RegionFound", "Site", "SketchMade", "Step", "blanks_of", "kind_of", "kinds", "register"]
+__all__ = ["Body", "Made", "RegionFound", "Site", "SketchMade", "Step", "Variant", "blanks_of", "kind_of", "kinds", "register"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,7 +62,7 @@ class Site:
     """What stands when a step is evaluated: bodies, datum planes and sketches of the steps before it, by id."""
 
     bodies: dict[str, Body] = field(default_factory=dict)
-    datums: dict[str, Frame] = field(default_factory=dict)
+    datums: dict[str, list[Datum]] = field(default_factory=dict)
     sketches: dict[str, SketchMade] = field(default_factory=dict)
 
     def copy(self) -> Site:
@@ -73,15 +74,27 @@ class Site:
 class Made:
     """What a step adds to the site. shapes : new or changed bodies' shapes by id; None takes a body away.
 
+    answers : how many answers there were to choose from.
     added, removed : material for the preview, made only when asked for. note : said beside a built step.
     """
 
-    datum: Frame | None = None
+    datums: list[Datum] = field(default_factory=list)
+    answers: int = 1
     sketch: SketchMade | None = None
     shapes: dict[str, NamedShape | None] = field(default_factory=dict)
     added: NamedShape | None = None
     removed: NamedShape | None = None
     note: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Variant:
+    """One way to make a step: what it is called, how it is said, what may be filled in."""
+
+    title: str
+    explains: str
+    sentence: str
+    blanks: dict[str, Blank]
 
 
 class Step(Stored):
@@ -104,9 +117,18 @@ class Step(Stored):
         """Build the step. given : every numeric field in mm, rad or count, every reference resolved."""
         raise NotImplementedError(self.kind)
 
+    def blanks(self) -> dict[str, Blank]:
+        """Return the blanks that are there with the step's present choices, by field name."""
+        return {n: b for n, b in blanks_of(type(self)).items() if self.asks(b)}
+
+    @classmethod
+    def variants(cls) -> dict[str, Variant]:
+        """Return the ways to make the step, each with its own sentence and blanks; most kinds have just one."""
+        return {"": Variant(cls.title, cls.explains, cls.sentence, blanks_of(cls))}
+
     def values(self) -> Iterator[tuple[str, Value, Kind]]:
         """Yield (place, value, kind) for every number of the step."""
-        for name, blank in blanks_of(type(self)).items():
+        for name, blank in self.blanks().items():
             if isinstance(blank, Number):
                 yield name, getattr(self, name), Kind(blank.kind)
 
@@ -116,8 +138,8 @@ class Step(Stored):
 
     def missing(self) -> list[str]:
         """Say what the step still needs before it can be built."""
-        return [b.needs for name, b in blanks_of(type(self)).items()
-                if isinstance(b, Pick) and self.asks(b) and not getattr(self, name)]
+        return [b.needs for name, b in self.blanks().items()
+                if isinstance(b, Pick) and not b.optional and not getattr(self, name)]
 
     def asks(self, blank: Blank) -> bool:
         """Tell whether a blank is there with the step's present choices."""
@@ -153,10 +175,12 @@ def blanks_of(kind: type[BaseModel]) -> dict[str, Blank]:
 
 def published(kind: type[Step]) -> dict[str, Any]:
     """Return a kind as the client needs it: title, keys, sentence and blanks."""
-    fields: dict[str, Any] = {n: b.published() for n, b in blanks_of(kind).items()}
-    for name, blank in fields.items():
+    def blank(name: str, mark: Blank) -> dict[str, Any]:
         info = kind.model_fields[name]
         default = None if info.is_required() else info.get_default(call_default_factory=True)
-        blank["default"] = default.model_dump() if isinstance(default, BaseModel) else default
+        return mark.published() | {"default": default.model_dump() if isinstance(default, BaseModel) else default}
+
+    ways = {how: {"title": v.title, "explains": v.explains, "sentence": v.sentence,
+                  "blanks": {n: blank(n, b) for n, b in v.blanks.items()}} for how, v in kind.variants().items()}
     return {"kind": kind.model_fields["kind"].default, "title": kind.title, "group": kind.group, "key": kind.key,
-            "explains": kind.explains, "sentence": kind.sentence, "makes": kind.makes, "blanks": fields}
+            "explains": kind.explains, "makes": kind.makes, "variants": ways}

@@ -6,12 +6,12 @@ from types import SimpleNamespace
 from typing import Annotated, Literal
 
 from .. import kernel
+from ..blanks import Choice, Name, Number, Pick
 from ..errors import StepError
 from ..reference import BodyRef, RegionRef
 from ..sketch import Piece
 from ..stored import Value
 from .base import Body, Made, RegionFound, Site, Step, register
-from .blanks import Choice, Name, Number, Pick
 
 NOTHING = 1e-9  # of a volume: a smaller change is none
 

@@ -6,12 +6,12 @@ from collections.abc import Iterator
 from types import SimpleNamespace
 from typing import Annotated, Literal
 
+from ..blanks import Name, Pick
 from ..quantity import Kind
 from ..reference import PlaneRef
 from ..sketch import Drawing, find_regions, rule_for, solve
 from ..stored import Value
 from .base import Made, Site, SketchMade, Step, register
-from .blanks import Name, Pick
 
 
 @register
@@ -25,14 +25,14 @@ class Sketch(Step):
     kind: Literal["sketch"] = "sketch"
     name: Annotated[str, Name(label="name")]
     on: Annotated[PlaneRef | None, Pick(
-        label="plane or flat face", accepts=("base", "datum", "flat"), needs="a plane or a flat face to draw on",
+        label="plane or flat face", accepts=("plane",), needs="a plane or a flat face to draw on",
     )] = None
     drawing: Drawing = Drawing()
 
     def evaluate(self, given: SimpleNamespace, site: Site, *, preview: bool = False) -> Made:
         """Solve the drawing for its dimensions and find its regions."""
         drawing = solve(self.drawing, given.dimensions).drawing
-        return Made(sketch=SketchMade(given.on, drawing, find_regions(drawing).found))
+        return Made(sketch=SketchMade(given.on.plane, drawing, find_regions(drawing).found))
 
     def values(self) -> Iterator[tuple[str, Value, Kind]]:
         """Yield the drawing's dimensions; a place is a constraint's id."""

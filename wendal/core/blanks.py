@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict, dataclass, field
 from typing import Any, ClassVar, Literal
 
-__all__ = ["Blank", "Choice", "Name", "Number", "Pick"]
+__all__ = ["Answer", "Blank", "Choice", "Facing", "Name", "Number", "Pick"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -34,17 +34,21 @@ class Name(Blank):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Number(Blank):
-    """A formula. above : the value must be greater than this (mm, rad or a count); None for any."""
+    """A formula. above : the value must be greater than this (mm, rad or a count); None for any.
+
+    quiet : it stands in the ledger only when it differs from its start.
+    """
 
     sort: ClassVar[str] = "number"
-    kind: Literal["length", "angle", "count"] = "length"
+    kind: Literal["length", "angle", "count", "share"] = "length"
     above: float | None = None
     start: str = "10 mm"
+    quiet: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Pick(Blank):
-    """Geometry. accepts : what fits: "base", "datum", "flat" (face), "region", "sketch", "body".
+    """Geometry. accepts : the facets that fit, as `core/datum` lists them: "plane", "line", "region", "body" …
 
     needs : what is still wanted while it is empty, in words.
     """
@@ -53,6 +57,7 @@ class Pick(Blank):
     accepts: tuple[str, ...]
     needs: str
     many: bool = False
+    optional: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -61,3 +66,17 @@ class Choice(Blank):
 
     sort: ClassVar[str] = "choice"
     words: dict[str, str]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Answer(Blank):
+    """Which of several answers is meant, counted from 0; it reads "first of 2" and is turned with one key."""
+
+    sort: ClassVar[str] = "answer"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Facing(Blank):
+    """The direction towards the viewer, taken from the view when the step is made."""
+
+    sort: ClassVar[str] = "facing"

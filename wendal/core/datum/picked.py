@@ -1,0 +1,128 @@
+"""What a datum can stand on: a picked thing, told by what it can be taken for (its facets). Lengths are mm."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from ..kernel.types import Frame, Vec, add, cross, dot, minus, scaled, unit, upright
+
+__all__ = ["FACETS", "Curve", "Datum", "Line", "Picked", "Round", "Surface", "of_axis", "of_plane", "of_point"]
+
+# Every facet, and how a blank that wants it is said.
+FACETS = {
+    "plane": "a plane or a flat face", "line": "a straight edge, sketch line or axis", "axis": "a line, an axis or a round face",
+    "turned": "a round face or a circular edge", "point": "a point, corner, middle or centre", "round": "a round or conical face",
+    "circle": "a circle or an arc", "curve": "an edge or a sketch curve", "face": "a face", "system": "a coordinate system",
+    "region": "a region of a sketch", "body": "a body",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """An endless line with a sense. length : of the edge it comes from, origin then being the edge's start."""
+
+    origin: Vec
+    direction: Vec
+    length: float = 0.0
+
+    def at(self, t: float) -> Vec:
+        """Return the place t mm along."""
+        return add(self.origin, scaled(self.direction, t))
+
+    def foot(self, p: Vec) -> Vec:
+        """Return the place on the line nearest to p."""
+        return self.at(dot(minus(p, self.origin), self.direction))
+
+
+@dataclass(frozen=True, slots=True)
+class Round:
+    """A cylinder or cone. radius : mm at the axis' origin. slope : by how much it grows per mm along the axis."""
+
+    axis: Line
+    radius: float
+    slope: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Curve:
+    """Any curve. at : place and unit tangent at mm from its start; ring : centre line of a circle; radius mm."""
+
+    length: float
+    at: Callable[[float], tuple[Vec, Vec]] = field(repr=False, compare=False)
+    nearest: Callable[[Vec], float] = field(repr=False, compare=False)
+    closed: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Surface:
+    """Any face. centre : its centroid. nearest : the place on the face (bounded) nearest to another.
+
+    drop : the foot of the square from a place onto the whole surface. normal : outward at a place on it.
+    """
+
+    centre: Vec
+    nearest: Callable[[Vec], Vec] = field(repr=False, compare=False)
+    drop: Callable[[Vec], Vec] = field(repr=False, compare=False)
+    normal: Callable[[Vec], Vec] = field(repr=False, compare=False)
+
+
+@dataclass(frozen=True, slots=True)
+class Picked:
+    """A resolved pick: every facet it has, None for those it has not. key : tells all of its content."""
+
+    words: str
+    plane: Frame | None = None
+    line: Line | None = None
+    axis: Line | None = None
+    turned: Line | None = None
+    point: Vec | None = None
+    round: Round | None = None
+    circle: Line | None = None
+    curve: Curve | None = None
+    face: Surface | None = None
+    system: Frame | None = None
+    key: str = ""
+
+    @property
+    def facets(self) -> set[str]:
+        """The names of the facets it has."""
+        return {f for f in FACETS if getattr(self, f, None) is not None}
+
+
+@dataclass(frozen=True, slots=True)
+class Datum:
+    """What a datum step makes. sort : "plane", "axis" (along the frame's x), "point" (its origin) or "system"."""
+
+    sort: str
+    frame: Frame
+
+    def picked(self, words: str) -> Picked:
+        """Return the datum as a thing to stand on."""
+        f = self.frame
+        if self.sort == "plane":
+            return Picked(words, plane=f)
+        if self.sort == "axis":
+            line = Line(f.origin, f.x)
+            return Picked(words, line=line, axis=line)
+        if self.sort == "point":
+            return Picked(words, point=f.origin)
+        return Picked(words, system=f, point=f.origin, plane=f)
+
+
+def of_plane(through: Vec, normal: Vec) -> Datum:
+    """Return a datum plane through a place; its axes and origin depend on the plane alone."""
+    return Datum("plane", upright(through, normal))
+
+
+def of_axis(through: Vec, direction: Vec) -> Datum:
+    """Return a datum axis through a place."""
+    x = unit(direction)
+    level = (0.0, 0.0, 1.0) if abs(x[2]) < 0.9 else (0.0, 1.0, 0.0)
+    y = unit(cross(level, x))
+    return Datum("axis", Frame(through, x, y))
+
+
+def of_point(place: Vec) -> Datum:
+    """Return a datum point."""
+    return Datum("point", Frame(place))

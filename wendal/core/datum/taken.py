@@ -1,0 +1,123 @@
+"""Taking base geometry, faces, edges, corners as things to stand on, with every facet they have.
+
+The sense of an edge follows from the faces that meet in it, in the order in which its reference names them
+(first normal × second normal), not from the kernel: a rebuild that turns an edge round turns nothing that
+stands on it.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING
+
+from .. import kernel
+from ..kernel.types import Edge, Frame, Topology, Vec, cross, dot, minus, scaled, unit
+from .picked import Curve, Line, Picked, Round, Surface
+from .planes import BASE_AXES, BASE_PLANES
+
+if TYPE_CHECKING:
+    from ..kernel import NamedShape
+
+__all__ = ["circle_curve", "line_curve", "take_base", "take_edge", "take_face", "take_spot", "take_vertex"]
+
+
+def take_base(name: str) -> Picked:
+    """Return a base plane, base axis or the origin."""
+    if name in BASE_PLANES:
+        return Picked(name, plane=BASE_PLANES[name])
+    if name in BASE_AXES:
+        line = Line((0.0, 0.0, 0.0), BASE_AXES[name])
+        return Picked(name, line=line, axis=line)
+    return Picked(name, point=(0.0, 0.0, 0.0), system=Frame())
+
+
+def take_face(shape: NamedShape, topology: Topology, index: int, key: str) -> Picked:
+    """Return a face."""
+    face = topology.faces[index]
+    surface = Surface(face.centre, lambda p: kernel.nearest_on_face(shape, index, p), lambda p: kernel.drop_on_face(shape, index, p),
+                      lambda p: kernel.normal_on_face(shape, index, p))
+    plane = face.frame if face.form == "flat" else None
+    axis = Line(*face.axis) if face.axis else None
+    round_ = Round(axis, face.radius, face.slope) if axis and face.form in ("round", "cone") else None
+    return Picked("a flat face" if plane else "a face", plane=plane, axis=axis, turned=axis, round=round_, face=surface, key=key)
+
+
+def take_vertex(topology: Topology, index: int) -> Picked:
+    """Return a corner."""
+    return Picked("a corner", point=topology.vertices[index].place)
+
+
+def take_edge(shape: NamedShape, topology: Topology, index: int, first: set[str], key: str) -> Picked:
+    """Return an edge. first : the names of the face that its reference names first; they tell its sense."""
+    edge = topology.edges[index]
+    ahead = _sense(shape, topology, edge, first)
+    if edge.form == "line":
+        d = scaled(edge.tangent, ahead)
+        start = (edge.middle[0] - d[0] * edge.length / 2, edge.middle[1] - d[1] * edge.length / 2, edge.middle[2] - d[2] * edge.length / 2)
+        line = Line(start, d, edge.length)
+        return Picked("an edge", line=line, axis=line, curve=line_curve(line))
+    circle = None
+    if edge.centre is not None and edge.normal is not None:
+        about = dot(cross(minus(edge.middle, edge.centre), scaled(edge.tangent, ahead)), edge.normal)
+        circle = Line(edge.centre, scaled(edge.normal, math.copysign(1.0, about)))
+    length = edge.length
+
+    def at(t: float) -> tuple[Vec, Vec]:
+        place, tangent = kernel.along_edge(shape, index, t if ahead > 0 else length - t)
+        return place, scaled(tangent, ahead)
+
+    def nearest(p: Vec) -> float:
+        t = kernel.nearest_on_edge(shape, index, p)
+        return t if ahead > 0 else length - t
+
+    turned = circle if edge.form == "circle" else None
+    return Picked("an edge", axis=turned, turned=turned, circle=circle, curve=Curve(length, at, nearest, len(edge.ends) == 1), key=key)
+
+
+def take_spot(edge: Edge, at: str) -> Picked | None:
+    """Return the middle of an edge or the centre of a round one; None where it has no centre."""
+    place = edge.middle if at == "middle" else edge.centre
+    return None if place is None else Picked(f"the {at} of an edge", point=place)
+
+
+def _sense(shape: NamedShape, topology: Topology, edge: Edge, first: set[str]) -> float:
+    """Return 1.0 when the kernel's sense of an edge is that of its faces, else -1.0."""
+    if len(edge.faces) == 2:
+        a, b = edge.faces
+        if topology.faces[b].names & first and not topology.faces[a].names & first:
+            a, b = b, a
+        n = cross(_normal(shape, topology, a, edge.middle), _normal(shape, topology, b, edge.middle))
+        if math.sqrt(dot(n, n)) > 1e-6:
+            return math.copysign(1.0, dot(n, edge.tangent))
+    # Faces that run into each other smoothly tell nothing: then the part's own axes do.
+    d = edge.tangent
+    return math.copysign(1.0, next((c for c in (d[0], d[1], d[2]) if abs(c) > 1e-6), 1.0))
+
+
+def _normal(shape: NamedShape, topology: Topology, face: int, at: Vec) -> Vec:
+    found = topology.faces[face]
+    return found.frame.normal if found.form == "flat" else kernel.normal_on_face(shape, face, at)
+
+
+def line_curve(line: Line) -> Curve:
+    """Return a bounded line as a curve."""
+    return Curve(line.length, lambda t: (line.at(t), line.direction),
+                 lambda p: min(max(dot(minus(p, line.origin), line.direction), 0.0), line.length))
+
+
+def circle_curve(frame: Frame, radius: float, t0: float, t1: float) -> Curve:
+    """Return a circle or arc about a frame's origin as a curve, from angle t0 to t1 in rad."""
+    def at(distance: float) -> tuple[Vec, Vec]:
+        t = t0 + distance / radius
+        return (frame.at(radius * math.cos(t), radius * math.sin(t)),
+                unit(minus(frame.at(-math.sin(t), math.cos(t)), frame.origin)))
+
+    def nearest(p: Vec) -> float:
+        u, v, _ = frame.local(p)
+        t = (math.atan2(v, u) - t0) % (2 * math.pi)
+        sweep = t1 - t0
+        if t > sweep:
+            t = sweep if t - sweep < 2 * math.pi - t else 0.0
+        return t * radius
+
+    return Curve(radius * (t1 - t0), at, nearest, t1 - t0 > 2 * math.pi - 1e-12)

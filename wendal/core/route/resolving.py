@@ -1,0 +1,147 @@
+"""What the references of a step mean, at the place in the route where it stands."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+from typing import Any
+
+from ..blanks import Pick
+from ..datum import FACETS, Picked
+from ..datum.picked import Line
+from ..datum.taken import circle_curve, line_curve, take_base, take_edge, take_face, take_spot, take_vertex
+from ..errors import ReferenceLost
+from ..kernel.types import Frame, minus, unit
+from ..reference import (
+    BaseRef,
+    BodyRef,
+    DatumRef,
+    DrawnRef,
+    EdgeRef,
+    FaceRef,
+    RegionRef,
+    SpotRef,
+    VertexRef,
+    candidates,
+    edge_ref,
+    face_ref,
+    find_edge,
+    find_face,
+    find_vertex,
+    vertex_ref,
+)
+from ..sketch import Line as DrawnLine
+from ..sketch import find_region, region_ref
+from ..sketch.crossings import path_of
+from ..steps import RegionFound, Site, SketchMade
+from .document import Part
+
+__all__ = ["Resolver", "take_drawn"]
+
+Resolved = tuple[Any, str, dict[str, Any] | None]  # what it means, the doubt ("" for none), what confirming would store
+
+
+class Resolver:
+    """Looks references up. states : how the steps before stand, by id."""
+
+    def __init__(self, part: Part, states: Mapping[str, str]) -> None:
+        self._part, self._states = part, states
+
+    def resolve(self, ref: Any, blank: Pick, site: Site) -> Resolved:
+        """Return what a reference means for a blank; raises ReferenceLost."""
+        if isinstance(ref, BodyRef):
+            if ref.body not in site.bodies:
+                raise self._absent(ref.body, "body")
+            return site.bodies[ref.body], "", None
+        if isinstance(ref, RegionRef):
+            sketch = self._sketch(ref.step, site)
+            region, doubt = find_region(ref, sketch.regions)
+            return RegionFound(ref.key, sketch.frame, region), doubt, region_ref(ref.step, region, ref.key).model_dump(mode="json")
+        picked, doubt, now = self._thing(ref, site)
+        if not set(blank.accepts) & picked.facets:
+            wanted = " or ".join(FACETS[f] for f in blank.accepts)
+            raise ReferenceLost(f"Wanted here is {wanted}, and what was picked is none any more. Pick another.")
+        return picked, doubt, now
+
+    def _thing(self, ref: Any, site: Site) -> tuple[Picked, str, dict[str, Any] | None]:
+        if isinstance(ref, BaseRef):
+            return take_base(ref.name), "", None
+        if isinstance(ref, DatumRef):
+            made = site.datums.get(ref.step)
+            if made is None:
+                raise self._absent(ref.step, "datum")
+            if ref.index >= len(made):
+                raise ReferenceLost(f"“{self._part.step(ref.step).name}” has only {len(made)} copies now, and this stands on number "
+                                    f"{ref.index + 1}. Pick another.")
+            return made[ref.index].picked(self._part.step(ref.step).name), "", None
+        if isinstance(ref, DrawnRef):
+            return take_drawn(self._sketch(ref.step, site), ref.entity), "", None
+        return self._of_body(ref, site)
+
+    def _of_body(self, ref: FaceRef | EdgeRef | VertexRef | SpotRef, site: Site) -> tuple[Picked, str, dict[str, Any]]:
+        bodies = {b: body.topology for b, body in site.bodies.items()}
+        inner: Any = ref.edge if isinstance(ref, SpotRef) else ref
+        try:
+            found = find_face(inner, bodies) if isinstance(inner, FaceRef) else (
+                find_edge(inner, bodies) if isinstance(inner, EdgeRef) else find_vertex(inner, bodies))
+        except ReferenceLost as error:
+            names = inner.names if isinstance(inner, FaceRef) else [n for names in inner.faces for n in names]
+            for step in dict.fromkeys(n.split("/")[0] for n in names):
+                if self._states.get(step) in ("waiting", "stopped"):
+                    raise self._absent(step, "step") from error
+            error.candidates = candidates(inner, bodies)
+            if isinstance(ref, SpotRef):
+                error.candidates = [replace(c, ref={**ref.model_dump(mode="json"), "edge": c.ref}) for c in error.candidates]
+            raise
+        body = site.bodies[found.body]
+        topology, key = body.topology, f"{body.key}:{type(inner).__name__}:{found.index}"
+        if isinstance(inner, FaceRef):
+            near = inner.near if not found.doubt else None
+            return (take_face(body.shape, topology, found.index, key), found.doubt,
+                    face_ref(found.body, topology, found.index, near).model_dump(mode="json"))
+        if isinstance(inner, VertexRef):
+            return (take_vertex(topology, found.index), found.doubt,
+                    vertex_ref(found.body, topology, found.index).model_dump(mode="json"))
+        now = edge_ref(found.body, topology, found.index)
+        if isinstance(ref, EdgeRef):
+            taken = take_edge(body.shape, topology, found.index, set(ref.faces[0]), key)
+            return taken, found.doubt, now.model_dump(mode="json")
+        assert isinstance(ref, SpotRef)
+        spot = take_spot(topology.edges[found.index], ref.at)
+        if spot is None:
+            raise ReferenceLost("The edge is not round any more, so it has no centre. Pick another.")
+        return spot, found.doubt, ref.model_copy(update={"edge": now}).model_dump(mode="json")
+
+    def _sketch(self, step: str, site: Site) -> SketchMade:
+        if step not in site.sketches:
+            raise self._absent(step, "sketch")
+        return site.sketches[step]
+
+    def _absent(self, step: str, noun: str) -> ReferenceLost:
+        """Say why what a step makes is not there: deleted, waiting, stopped, or further down."""
+        known = next((s for s in self._part.steps if s.id == step), None)
+        if known is None:
+            return ReferenceLost(f"The {noun} this stands on was deleted. Pick another.")
+        state = self._states.get(step)
+        why = {"waiting": "waits", "stopped": "is stopped"}.get(state or "", "comes after this step")
+        if state in ("built", "held"):
+            return ReferenceLost(f"“{known.name}” makes no {noun} any more. Pick another.")
+        return ReferenceLost(f"This stands on “{known.name}”, which {why}.")
+
+
+def take_drawn(sketch: SketchMade, entity: str) -> Picked:
+    """Return a point or curve of a sketch as a thing to stand on; raises ReferenceLost when it is gone."""
+    drawing, frame = sketch.drawing, sketch.frame
+    if entity in drawing.points or entity == "origin":
+        return Picked("a sketch point", point=frame.at(*drawing.place(entity)))
+    curve = drawing.curves.get(entity)
+    if curve is None:
+        raise ReferenceLost("The sketch geometry this stands on was deleted. Pick another.")
+    path = path_of(drawing, entity)
+    if isinstance(curve, DrawnLine):
+        start = frame.at(*path.base)
+        line = Line(start, unit(minus(frame.at(*path.at(1.0)), start)), path.t1)
+        return Picked("a sketch line", line=line, axis=line, curve=line_curve(line))
+    middle = Frame(frame.at(*path.base), frame.x, frame.y)
+    ring = Line(middle.origin, frame.normal)
+    return Picked("a sketch circle", axis=ring, turned=ring, circle=ring, curve=circle_curve(middle, path.radius, path.t0, path.t1))

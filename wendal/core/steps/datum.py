@@ -1,0 +1,186 @@
+"""Datum steps: planes, axes, points, coordinate systems. What each can stand on is the table of `core/datum`."""
+
+from __future__ import annotations
+
+import math
+from types import SimpleNamespace
+from typing import Annotated, ClassVar, Literal
+
+from ..blanks import Answer, Blank, Choice, Facing, Name, Number
+from ..datum import Construction, Datum, constructions
+from ..errors import StepError
+from ..kernel.types import Frame, turned
+from ..reference import ThingRef
+from ..stored import Figure, Value
+from .base import Made, Site, Step, Variant, blanks_of, register
+
+MOST_COPIES = 200
+_MOVE: dict[str, tuple[str, ...]] = {"more": ("moved",)}
+
+
+def _shift(label: str) -> Number:
+    return Number(label=label, kind="length", start="0 mm", when=_MOVE, quiet=True)
+
+
+def _turn(label: str) -> Number:
+    return Number(label=label, kind="angle", start="0 deg", when=_MOVE, quiet=True)
+
+
+class DatumStep(Step):
+    """Base of the four kinds. how : the construction; first, second, third and the numbers are what it takes.
+
+    answer : which of several answers is meant. more : "moved" when the datum is then shifted along its own axes
+    and turned about them, x before y before z.
+    """
+
+    group, makes = "datum", "datum"
+    sort: ClassVar[str]
+
+    name: Annotated[str, Name(label="name")]
+    how: str
+    first: ThingRef | None = None
+    second: ThingRef | None = None
+    third: ThingRef | None = None
+    distance: Value = Value(formula="20 mm")
+    distance_two: Value = Value(formula="10 mm")
+    angle: Value = Value(formula="30 deg")
+    share: Value = Value(formula="50 %")
+    count: Value = Value(formula="3")
+    x: Value = Value(formula="0 mm")
+    y: Value = Value(formula="0 mm")
+    z: Value = Value(formula="0 mm")
+    side: Literal["out", "back"] = "out"
+    facing: Annotated[tuple[Figure, Figure, Figure], Facing(label="view")] = (0.0, 0.0, 0.0)
+    copies: Annotated[Value, Number(label="copies", kind="count", start="1", above=0.0, quiet=True)] = Value(formula="1")
+    answer: Annotated[int, Answer(label="answer")] = 0
+    more: Annotated[Literal["as", "moved"], Choice(label="move", words={"as": "as it is", "moved": "then shifted"})] = "as"
+    shift_x: Annotated[Value, _shift("shift x")] = Value(formula="0 mm")
+    shift_y: Annotated[Value, _shift("shift y")] = Value(formula="0 mm")
+    shift_z: Annotated[Value, _shift("shift z")] = Value(formula="0 mm")
+    turn_x: Annotated[Value, _turn("turn x")] = Value(formula="0 deg")
+    turn_y: Annotated[Value, _turn("turn y")] = Value(formula="0 deg")
+    turn_z: Annotated[Value, _turn("turn z")] = Value(formula="0 deg")
+
+    @property
+    def construction(self) -> Construction:
+        """The row of the table; raises StepError for an unknown one."""
+        found = constructions(self.sort).get(self.how)
+        if found is None:
+            raise StepError(f"There is no way “{self.how}” to make a {self.sort}. There are: {', '.join(constructions(self.sort))}.",
+                            field="how")
+        return found
+
+    def blanks(self) -> dict[str, Blank]:
+        """Return the construction's blanks and the common ones."""
+        return {n: b for n, b in _blanks(type(self), self.construction).items() if self.asks(b)}
+
+    @classmethod
+    def variants(cls) -> dict[str, Variant]:
+        """Return every construction of the sort."""
+        return {how: Variant(c.title, c.title, _sentence(cls, c), _blanks(cls, c)) for how, c in constructions(cls.sort).items()}
+
+    def evaluate(self, given: SimpleNamespace, site: Site, *, preview: bool = False) -> Made:
+        """Make the datum, its copies, and move them."""
+        given.side, given.facing = self.side, self.facing
+        c = self.construction
+        copies = round(given.copies) if c.copies else 1
+        if copies > MOST_COPIES:
+            raise StepError(f"More than {MOST_COPIES} copies are not made in one step.", field="copies")
+        found: list[Datum] = []
+        answers = 1
+        for n in range(1, copies + 1):
+            spaced = SimpleNamespace(**vars(given))
+            if c.copies:
+                spaced.distance, spaced.angle = n * getattr(given, "distance", 0.0), n * getattr(given, "angle", 0.0)
+            made = c.answers(spaced)
+            if c.how == "spread":
+                found = list(made)
+                break
+            answers = len(made)
+            found.append(made[self._choice(answers)])
+        return Made(datums=[self._moved(d, given) for d in found], answers=answers)
+
+    def _choice(self, answers: int) -> int:
+        """Return the chosen answer; where two have become one, that one."""
+        if self.answer < answers or answers == 1:
+            return min(self.answer, answers - 1)
+        raise StepError(f"Answer {self.answer + 1} is not there any more; {answers} are left. Choose one of them.", field="answer")
+
+    def _moved(self, datum: Datum, given: SimpleNamespace) -> Datum:
+        if self.more != "moved":
+            return datum
+        f = datum.frame
+        f = Frame(f.at(given.shift_x, given.shift_y, given.shift_z), f.x, f.y)
+        for axis, angle in (("x", given.turn_x), ("y", given.turn_y), ("z", given.turn_z)):
+            about = {"x": f.x, "y": f.y, "z": f.normal}[axis]
+            f = Frame(f.origin, turned(f.x, about, angle), turned(f.y, about, angle)) if angle % (2 * math.pi) else f
+        return Datum(datum.sort, f)
+
+
+def _blanks(kind: type[DatumStep], c: Construction) -> dict[str, Blank]:
+    common = blanks_of(kind)
+    if not c.copies:
+        common.pop("copies")
+    if c.how != "view":
+        common.pop("facing")
+    if kind.sort == "point":  # a point has no axes of its own
+        common = {n: b for n, b in common.items() if n != "more" and not n.startswith(("shift_", "turn_"))}
+    return {**c.blanks, **common}
+
+
+def _sentence(kind: type[DatumStep], c: Construction) -> str:
+    sentence = f"{kind.title} {{name}} {c.sentence}"
+    if c.copies:
+        sentence += "; {copies} of them"
+    sentence += "{answer}"
+    if kind.sort != "point":
+        sentence += ", {more} {shift_x} {shift_y} {shift_z} {turn_x} {turn_y} {turn_z}"
+    return sentence + "{facing}" if c.how == "view" else sentence
+
+
+@register
+class Plane(DatumStep):
+    """A datum plane."""
+
+    title, key, sort = "Plane", "d p", "plane"
+    explains = "A plane at a distance, midway, at an angle, through points, touching …"
+    sentence = ""
+
+    kind: Literal["plane"] = "plane"
+    how: str = "offset"
+
+
+@register
+class Axis(DatumStep):
+    """A datum axis."""
+
+    title, key, sort = "Axis", "d a", "axis"
+    explains = "An axis of a round face, where planes meet, through points, along an edge …"
+    sentence = ""
+
+    kind: Literal["axis"] = "axis"
+    how: str = "of_round"
+
+
+@register
+class Point(DatumStep):
+    """A datum point."""
+
+    title, key, sort = "Point", "d o", "point"
+    explains = "A point at a centre, where things cross, along a curve, by coordinates …"
+    sentence = ""
+
+    kind: Literal["point"] = "point"
+    how: str = "at_point"
+
+
+@register
+class System(DatumStep):
+    """A work coordinate system."""
+
+    title, key, sort = "Coordinate system", "d s", "system"
+    explains = "A work coordinate system by points, on a face, at an axis, from another …"
+    sentence = ""
+
+    kind: Literal["system"] = "system"
+    how: str = "on_plane"
