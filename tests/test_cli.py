@@ -24,15 +24,15 @@ def bracket(tmp_path: Path) -> Path:
 
 def test_build_prints_a_report_and_writes_a_file(bracket: Path, capsys: pytest.CaptureFixture[str]) -> None:
     out = bracket.with_suffix(".step")
-    assert main(["build", str(bracket), "--set", "seat_height=80 mm", "--set", "seat_width = 90 mm", "--out", str(out), "--report"]) == 0
+    assert main(["build", str(bracket), "--set", "seat_tilt=30 deg", "--set", "seat_width = 90 mm", "--out", str(out), "--report"]) == 0
     told = json.loads(capsys.readouterr().out)
-    assert told["bodies"][0]["high"][2] == pytest.approx(80)
+    assert told["bodies"][0]["high"][2] == pytest.approx(34 + 78 * 0.5)
     assert all(s["state"] == "built" for s in told["steps"])
     assert out.read_text().startswith("ISO-10303-21")
 
 
 @pytest.mark.parametrize(("more", "told"), [
-    (["--set", "seat_height"], "wants TAG=FORMULA"), (["--set", "nosuch=1"], "no tag"), (["--set", "seat_height=1/0"], "divides by zero"),
+    (["--set", "seat_tilt"], "wants TAG=FORMULA"), (["--set", "nosuch=1"], "no tag"), (["--set", "seat_tilt=1/0"], "divides by zero"),
     (["--out", "x.doc"], "There is no format"),
 ])
 def test_refusals_go_to_stderr_as_json(bracket: Path, capsys: pytest.CaptureFixture[str], more: list[str], told: str) -> None:

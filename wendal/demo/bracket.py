@@ -1,6 +1,8 @@
-"""The Instrument bracket: a foot plate with four holes, two webs, and a seat with a pilot bore."""
+"""The Instrument bracket: a foot plate with four holes, two webs, and a seat on a plane that tilts about an axis."""
 
 from __future__ import annotations
+
+from typing import Any
 
 from wendal.core.route import Part
 
@@ -12,39 +14,42 @@ __all__ = ["instrument_bracket"]
 def instrument_bracket() -> Part:
     """Make the part."""
     b = Builder("Instrument bracket")
+    for tag, formula, note in (("seat_tilt", "22 deg", "against the foot"), ("seat_rise", "22 mm", "front of the seat over the foot"),
+                               ("seat_width", "86 mm", "across both webs"), ("seat_length", "76 mm", "up the slope"),
+                               ("seat_depth", "12 mm", "thickness of the seat"), ("web", "10 mm", "thickness of a web")):
+        b.do(do="add_tag", tag=tag, formula=formula, note=note)
     foot = b.step("sketch", "Foot outline", on={"of": "base", "name": "XY"})
     low, right, high, left = b.draw(foot, "rectangle", (0, 0), (110, 70), on="origin", width="120 mm", height="80 mm")
     _holes(b, foot, low, right, high, left)
     base = b.step("extrude", "Base", profile=b.profile(foot, 0), depth={"formula": "12 mm", "tag": "base_depth"})
-    top = {"of": "face", "body": base, "names": [f"{base}/end/r1"]}
-    seat_plane = b.step("plane", "Seat plane", first={"of": "base", "name": "XY"},
-                        distance={"formula": "70 mm", "tag": "seat_height"})
+    body = {"of": "body", "body": base}
 
-    b.do(do="add_tag", tag="seat_width", formula="86 mm", note="across both webs")
-    b.do(do="add_tag", tag="seat_depth", formula="12 mm", note="thickness of the seat")
-    webs = b.step("sketch", "Webs", on=top)
-    first = b.draw(webs, "rectangle", (17, 15), (27, 65), width="10 mm", height="50 mm")
-    second = b.draw(webs, "rectangle", (93, 15), (103, 65), width="webs_width")
-    b.constrain(webs, "equal", first[1], second[1])
-    place = "(foot_outline_width - seat_width) / 2"
-    for line, axis, formula, tag in ((first[3], "y_axis", place, "web_place"), (first[0], "x_axis", "15 mm", "web_inset")):
-        b.constrain(webs, "distance", line, axis, formula=formula, tag=tag)
-    b.constrain(webs, "distance", second[1], "y_axis", formula="foot_outline_width - webs_web_place", tag="far_side")
-    b.constrain(webs, "distance", second[0], "x_axis", formula="webs_web_inset", tag="far_inset")
-    b.step("extrude", "Uprights", profile=b.profile(webs, 0, 1), result="add", target={"of": "body", "body": base},
-           depth={"formula": "seat_height - base_depth - seat_depth", "tag": "upright_height"})
+    front = {"of": "edge", "body": base, "faces": [[f"{base}/end/r1"], [f"{base}/side/{low}/r1"]]}
+    tilt_line = b.step("axis", "Tilt line", how="along", first=front, more="moved", shift_z={"formula": "seat_rise"})
+    seat_plane = b.step("plane", "Seat plane", how="angle", first=_datum(tilt_line), angle={"formula": "seat_tilt"},
+                        second={"of": "base", "name": "XY"})
+    corner = b.step("point", "Seat corner", how="line_plane", first=_datum(tilt_line), second={"of": "base", "name": "YZ"}, visible=False)
+    seat = b.step("system", "Seat", how="on_face", first=_datum(seat_plane), second=_datum(tilt_line), third=_datum(corner))
 
-    seat = b.step("sketch", "Seat outline", on={"of": "datum", "step": seat_plane})
-    outline = b.draw(seat, "rectangle", (17, 10), (103, 70), width="seat_width", height="60 mm")
-    b.constrain(seat, "distance", outline[3], "y_axis", formula="(foot_outline_width - seat_outline_width) / 2", tag="left")
-    b.constrain(seat, "distance", outline[0], "x_axis", formula="(foot_outline_height - seat_outline_height) / 2", tag="front")
-    (pilot,) = b.draw(seat, "circle", (60, 40), (74, 40), diameter="30 mm")
-    centre = b.drawing(seat).curves[pilot].points[0]
-    b.constrain(seat, "distance", centre, outline[3], formula="seat_outline_width / 2", tag="pilot_x")
-    b.constrain(seat, "distance", centre, outline[0], formula="seat_outline_height / 2", tag="pilot_y")
-    b.step("extrude", "Seat", profile=b.profile(seat, 0), direction="down", result="add",
-           target={"of": "body", "body": base}, depth={"formula": "seat_depth", "tag": "seat_thickness"})
+    b.do(do="add_tag", tag="web_place", formula="(foot_outline_width - seat_width) / 2", note="outside of a web from the foot's edge")
+    _web(b, "Web", "web_place", body)
+    _web(b, "Far web", "foot_outline_width - web_place - web", body)
+
+    outline = b.step("sketch", "Seat outline", on=_datum(seat))
+    sides = b.draw(outline, "rectangle", (17, 2), (103, 78), width="seat_width", height="seat_length")
+    b.constrain(outline, "distance", sides[3], "y_axis", formula="web_place", tag="left")
+    b.constrain(outline, "distance", sides[0], "x_axis", formula="2 mm", tag="front")
+    (pilot,) = b.draw(outline, "circle", (60, 40), (74, 40), diameter="30 mm")
+    centre = b.drawing(outline).curves[pilot].points[0]
+    b.constrain(outline, "distance", centre, sides[3], formula="seat_width / 2", tag="pilot_x")
+    b.constrain(outline, "distance", centre, sides[0], formula="seat_length / 2", tag="pilot_y")
+    b.step("extrude", "Seat block", profile=b.profile(outline, 0), direction="down", result="add", target=body,
+           depth={"formula": "seat_depth"})
     return b.part
+
+
+def _datum(step: str) -> dict[str, Any]:
+    return {"of": "datum", "step": step}
 
 
 def _holes(b: Builder, foot: str, low: str, right: str, high: str, left: str) -> None:
@@ -59,3 +64,26 @@ def _holes(b: Builder, foot: str, low: str, right: str, high: str, left: str) ->
         word = ("hole_inset", "second_hole", "third_hole", "fourth_hole")[n]
         b.constrain(foot, "distance", centre, side, formula=inset, tag=word)
         b.constrain(foot, "distance", centre, end, formula="foot_outline_hole_inset", tag=f"{word}_along")
+
+
+def _web(b: Builder, name: str, place: str, body: dict[str, Any]) -> None:
+    """An upright web whose top runs in the middle of the seat's thickness."""
+    plane = b.step("plane", f"{name} plane", first={"of": "base", "name": "YZ"}, distance={"formula": place}, visible=False)
+    sketch = b.step("sketch", f"{name} outline", on=_datum(plane))
+    corners = [(15, 12), (65, 12), (65, 54), (15, 34)]
+    lines = [b.draw(sketch, "line", p, q)[0] for p, q in zip(corners, corners[1:] + corners[:1], strict=True)]
+    points = [b.drawing(sketch).curves[line].points for line in lines]
+    for i in range(4):
+        b.constrain(sketch, "coincident", points[i][1], points[(i + 1) % 4][0])
+    for kind, line in (("horizontal", 0), ("vertical", 1), ("vertical", 3)):
+        b.constrain(sketch, kind, lines[line])
+    first = name == "Web"
+    top = "base_depth + seat_rise + web_outline_inset * tan(seat_tilt) - seat_depth / (2 * cos(seat_tilt))"
+    for kind, things, formula, tag in (
+        ("distance", (lines[0], "x_axis"), "base_depth", "floor"), ("distance", (lines[3], "y_axis"), "15 mm", "inset"),
+        ("distance", (lines[0],), "50 mm", "length"), ("distance", (points[3][0], "x_axis"), top, "front"),
+        ("angle", ("x_axis", lines[2]), "180 deg - seat_tilt", "slope"),
+    ):
+        own = {"15 mm": "web_outline_inset", "50 mm": "web_outline_length", top: "web_outline_front"}
+        b.constrain(sketch, kind, *things, formula=formula if first else own.get(formula, formula), tag=tag)
+    b.step("extrude", name, profile=b.profile(sketch, 0), depth={"formula": "web"}, result="add", target=body)

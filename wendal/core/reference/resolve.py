@@ -12,7 +12,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from ..errors import ReferenceLost
-from ..kernel.types import Edge, Face, Topology, Vec
+from ..kernel.types import Edge, Face, Topology, Vec, cross
 from .model import EdgeRef, FaceRef, VertexRef
 
 __all__ = ["Found", "edge_ref", "face_ref", "find_edge", "find_face", "find_vertex", "vertex_ref"]
@@ -37,7 +37,13 @@ def face_ref(body: str, topology: Topology, index: int, near: Vec | None = None)
 def edge_ref(body: str, topology: Topology, index: int) -> EdgeRef:
     """Return the durable reference to an edge."""
     edge = topology.edges[index]
-    return EdgeRef(body=body, faces=[sorted(topology.faces[f].names) for f in edge.faces[:2]],
+    faces = list(edge.faces[:2])
+    if len(faces) == 2 and all(topology.faces[f].form == "flat" for f in faces):
+        # The order of the faces tells the edge's sense (core/datum/taken.py): forwards along the axis it lies nearest to.
+        along = cross(topology.faces[faces[0]].frame.normal, topology.faces[faces[1]].frame.normal)
+        if max(along, key=abs) < 0:
+            faces.reverse()
+    return EdgeRef(body=body, faces=[sorted(topology.faces[f].names) for f in faces],
                    beside=sorted(_at_ends(topology, edge)), near=edge.middle)
 
 

@@ -103,6 +103,8 @@ class Resolver:
             return (take_vertex(topology, found.index), found.doubt,
                     vertex_ref(found.body, topology, found.index).model_dump(mode="json"))
         now = edge_ref(found.body, topology, found.index)
+        if len(now.faces) == 2 and set(now.faces[1]) & set(inner.faces[0]) and not set(now.faces[0]) & set(inner.faces[0]):
+            now = now.model_copy(update={"faces": now.faces[::-1]})  # confirming must not turn the edge round
         if isinstance(ref, EdgeRef):
             taken = take_edge(body.shape, topology, found.index, set(ref.faces[0]), key)
             return taken, found.doubt, now.model_dump(mode="json")
