@@ -37,6 +37,9 @@ CASES: list[tuple[str, list[tuple[Any, ...]], list[float]]] = [
     ("a shared side", [("rectangle", (0, 0), (10, 10)), ("line", (10, 0), (20, 0)), ("line", (20, 0), (20, 10)), ("line", (20, 10), (10, 10))],
      [100, 100]),
     ("a circle that touches a side", [BIG, ("circle", (20, 5), (20, 0))], [1200 - 25 * math.pi, 25 * math.pi]),
+    ("a doubled side", [BIG, ("line", (5, 0), (25, 0))], [1200]),
+    ("the same rectangle twice", [BIG, BIG], [1200]),
+    ("the same circle twice", [("circle", (0, 0), (5, 0)), ("circle", (0, 0), (5, 0))], [25 * math.pi]),
     ("a dangling line inside", [BIG, ("line", (0, 10), (15, 10))], [1200]),
 ]
 

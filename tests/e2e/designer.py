@@ -84,7 +84,7 @@ class Designer:
 
     def step(self, name: str) -> Locator:
         """A line of the route card."""
-        return self.page.get_by_test_id("step").filter(has=self.page.get_by_role("button", name=name, exact=True))
+        return self.page.locator(f'[data-testid=step][data-name="{name}"]')
 
     def edit(self, name: str) -> None:
         """Begin to edit a step from its menu."""
@@ -108,6 +108,7 @@ class Designer:
 
     def pixel(self, place: Sequence[float]) -> tuple[float, float]:
         """Where a place of the part (mm) is on the page."""
+        self.page.evaluate("new Promise(done => requestAnimationFrame(() => requestAnimationFrame(done)))")
         stage = self.page.get_by_test_id("stage")
         scale, target, (qx, qy, qz, qw) = json.loads(stage.get_attribute("data-view") or "")
         vx, vy, vz = (p - t for p, t in zip(place, target, strict=True))

@@ -166,7 +166,7 @@ export class Bodies {
         }
       });
     }
-    return found;
+    return found.sort((a, b) => a.depth - b.depth);
   }
 
   /** Middles of edges and centres of round ones. */
@@ -188,6 +188,7 @@ export class Bodies {
       });
     }
     // Several edges may have one centre: the first of them stands for all.
+    found.sort((a, b) => a.depth - b.depth);
     return found.filter((t, i) => found.findIndex((o) => o.place!.distanceTo(t.place!) < 1e-6) === i);
   }
 

@@ -12,6 +12,7 @@ export class View {
   width = 1;
   height = 1;
   private running = 0;
+  private saved: { turn: Quaternion; target: Vector3; scale: number } | null = null;
 
   constructor(private changed: () => void) {
     this.camera.quaternion.copy(looking(new Vector3(1, -1.6, 1.1), new Vector3(0, 0, 1)));
@@ -102,6 +103,17 @@ export class View {
       this.scale = scale;
       this.apply();
     } else this.glide(this.camera.quaternion.clone(), centre, scale);
+  }
+
+  /** Keep the present view, to come back to it. */
+  save(): void {
+    this.saved ??= { turn: this.camera.quaternion.clone(), target: this.target.clone(), scale: this.scale };
+  }
+
+  /** Go back to the kept view. */
+  restore(): void {
+    if (this.saved) this.glide(this.saved.turn, this.saved.target, this.saved.scale);
+    this.saved = null;
   }
 
   private glide(to: Quaternion, target: Vector3, scale: number): void {

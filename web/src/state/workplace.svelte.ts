@@ -196,6 +196,7 @@ export class Workplace {
   openBoard(step: string): void {
     this.stopEditing();
     this.picked = [];
+    this.stage?.view.save();
     this.board = new Board(this, step);
     this.session.open(step);
     this.session.look(step);
@@ -203,6 +204,7 @@ export class Workplace {
 
   closeBoard(): void {
     this.board = null;
+    this.stage?.view.restore();
     this.session.open('');
     this.session.look(null);
   }

@@ -40,9 +40,16 @@
     void work.session.scene;
     const stage = work.stage;
     if (!stage) return [];
-    // A flag stands at the corner farthest from the middle of the stage, where it covers least.
-    const off = (p: [number, number]) => Math.hypot(p[0] - stage.view.width / 2, p[1] - stage.view.height / 2);
-    return stage.flags.map((f) => ({ ...f, at: f.corners.map((c) => stage.view.screen(c)).reduce((a, b) => (off(b) > off(a) + 1 ? b : a)) }));
+    // A flag stands at the corner farthest from the middle of the stage, where it covers least, but never outside nor on the tripod.
+    const { width, height } = stage.view;
+    const off = (p: [number, number]) => Math.hypot(p[0] - width / 2, p[1] - height / 2);
+    const seen = (p: [number, number]) => p[0] > 4 && p[0] < width - 70 && p[1] > 22 && p[1] < height - 8 && !(p[0] < 116 && p[1] < 120);
+    return stage.flags.map((f) => {
+      const places = f.corners.map((c) => stage.view.screen(c));
+      const inside = places.filter(seen);
+      const best = (inside.length ? inside : places).reduce((a, b) => (off(b) > off(a) + 1 ? b : a));
+      return { ...f, at: [Math.min(Math.max(best[0], 4), width - 70), Math.min(Math.max(best[1], 22), height - 8)] };
+    });
   });
 
   let pressed: { x: number; y: number; button: number } | null = null;

@@ -67,6 +67,7 @@
 <li
   class="group border-b border-l-4 border-b-rule {relation === 'under' ? 'border-l-brass' : relation === 'over' ? 'border-l-verdigris' : 'border-l-transparent'} {waits ? 'opacity-45' : ''}"
   data-testid="step"
+  data-name={step.name}
   data-state={report?.state ?? ''}
   data-relation={relation}
 >
@@ -113,7 +114,7 @@
         {#if report.state !== 'built'}<button class="blank" onclick={() => work.edit(step)}>Pick again</button>{/if}
         {#each lostOnes as lost (lost.field)}
           <span class="block w-full text-graphite">Perhaps:</span>
-          {#each lost.candidates.slice(0, 3) as c (c.words)}
+          {#each lost.candidates.slice(0, 3) as c, i (i)}
             <button class="blank" data-testid="candidate" onpointerenter={() => work.pointAt(c.ref)} onpointerleave={() => work.pointAt(null)} onfocus={() => work.pointAt(c.ref)} onblur={() => work.pointAt(null)} onclick={() => repick(lost.field, c.ref)}>{c.words}</button>
           {/each}
         {/each}

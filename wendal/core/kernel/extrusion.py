@@ -40,7 +40,10 @@ def prism(profile: Profile, frame: Frame, path: Vec, prefix: str) -> NamedShape:
     for segment, edge in edges:
         name = frozenset({f"{prefix}/side/{segment.name}/{profile.name}"})
         named += [(side, name) for side in listed(made.Generated(edge))]
-    return NamedShape.collect(solid, named)
+    made_of = NamedShape.collect(solid, named)
+    if not all(made_of.names):
+        raise StepError("The outline of this region runs over itself; look for doubled curves.")
+    return made_of
 
 
 def flat_face(profile: Profile, frame: Frame) -> tuple[TopoDS_Face, list[tuple[Segment, TopoDS_Edge]]]:

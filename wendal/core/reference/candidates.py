@@ -29,18 +29,20 @@ class Candidate:
     ref: dict[str, Any]
 
 
-def candidates(ref: FaceRef | EdgeRef | VertexRef, bodies: Mapping[str, Topology]) -> list[Candidate]:
-    """Return the likeliest things of the same sort in place of a lost one, best first."""
+def candidates(ref: FaceRef | EdgeRef | VertexRef, bodies: Mapping[str, Topology],
+               names: Mapping[str, str] | None = None) -> list[Candidate]:
+    """Return the likeliest things of the same sort in place of a lost one, best first. names : of the bodies."""
     scored: list[tuple[float, Candidate]] = []
     for body, topology in bodies.items():
         size = _size(topology)
+        called = (names or {}).get(body, body)
         if isinstance(ref, FaceRef):
             for i, face in enumerate(topology.faces):
                 name, reason = _agreement(ref.names, face.names)
                 beside = _share(set(ref.beside), {n for k in face.neighbours for n in topology.faces[k].names})
                 score = 0.5 * name + 0.35 * beside + 0.15 * _near(ref.near, face.centre, size)
                 if score >= LEAST and (name or beside):
-                    words = f"{face.form} face of {body}: {reason or 'it has the same neighbours'}"
+                    words = f"{face.form} face of {called}: {reason or 'it has the same neighbours'}"
                     scored.append((score, Candidate(words, face_ref(body, topology, i).model_dump(mode="json"))))
         else:
             wanted = {n for names in ref.faces for n in names}
@@ -53,7 +55,7 @@ def candidates(ref: FaceRef | EdgeRef | VertexRef, bodies: Mapping[str, Topology
                     kept = round(met * len(wanted))
                     noun = "edge" if isinstance(ref, EdgeRef) else "corner"
                     make = edge_ref if isinstance(ref, EdgeRef) else vertex_ref
-                    words = f"{noun} of {body}: {kept} of the {len(wanted)} face names that met there meet here"
+                    words = f"{noun} of {called}: {kept} of the {len(wanted)} face names that met there meet here"
                     scored.append((score, Candidate(words, make(body, topology, i).model_dump(mode="json"))))
     return [c for _, c in sorted(scored, key=lambda s: -s[0])[:SHOWN]]
 

@@ -89,7 +89,7 @@ class Resolver:
             for step in dict.fromkeys(n.split("/")[0] for n in names):
                 if self._states.get(step) in ("waiting", "stopped"):
                     raise self._absent(step, "step") from error
-            error.candidates = candidates(inner, bodies)
+            error.candidates = candidates(inner, bodies, {b: body.name for b, body in site.bodies.items()})
             if isinstance(ref, SpotRef):
                 error.candidates = [replace(c, ref={**ref.model_dump(mode="json"), "edge": c.ref}) for c in error.candidates]
             raise

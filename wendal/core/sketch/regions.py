@@ -150,7 +150,19 @@ def _pieces(paths: dict[str, Path]) -> tuple[list[Piece], list[tuple[int, int]]]
     node = np.arange(len(places))
     for a, b in sorted(cKDTree(places).query_pairs(2 * JOIN)):
         node[node == node[b]] = node[a]
-    return pieces, [(int(node[2 * i]), int(node[2 * i + 1])) for i in range(len(pieces))]
+    return _once(pieces, [(int(node[2 * i]), int(node[2 * i + 1])) for i in range(len(pieces))])
+
+
+def _once(pieces: list[Piece], ends: list[tuple[int, int]]) -> tuple[list[Piece], list[tuple[int, int]]]:
+    """Leave out pieces that lie on an earlier curve's piece: where curves double each other, the first one bounds."""
+    kept: dict[tuple[int, int], list[int]] = defaultdict(list)
+    for i, (a, b) in enumerate(ends):
+        middle = pieces[i].path.at((pieces[i].t0 + pieces[i].t1) / 2)
+        same = kept[min(a, b), max(a, b)]
+        if not any(math.dist(middle, pieces[k].path.at((pieces[k].t0 + pieces[k].t1) / 2)) < 2 * JOIN for k in same):
+            same.append(i)
+    order = sorted(i for same in kept.values() for i in same)
+    return [pieces[i] for i in order], [ends[i] for i in order]
 
 
 def _without_dangling(pieces: list[Piece], ends: list[tuple[int, int]]) -> tuple[
