@@ -188,6 +188,24 @@ def test_a_step_that_can_not_be_built_is_not_accepted(talk: Talk) -> None:
     assert "adds nothing" in told["message"]
 
 
+def test_offers_over_the_socket(talk: Talk) -> None:
+    told = talk.ask("offers", type="offers", picks=[["plane", "face"], ["line", "axis", "curve"]], sorts=["plane", "axis"])
+    assert told["offers"][0] == {"sort": "plane", "how": "angle", "title": "Through a line, at an angle", "fills": {"first": 1, "second": 0},
+                                 "needs": []}
+    told = talk.ask("offers", type="offers", picks=[["region"]], sorts=["axis"])
+    assert (told["offers"], told["why"]["axis"][:25]) == ([], "An axis can not stand on ")
+
+
+def test_what_a_change_would_reach_is_told_and_not_done(talk: Talk, client: TestClient, part: int) -> None:
+    told = talk.ask("foreseen", type="foresee", command={"do": "set_formula", "tag": "base_depth", "formula": "12 mm"})
+    assert [s["id"] for s in told["steps"]] == ["s2", "s3", "s4"]
+    assert told["bodies"][0]["after"] - told["bodies"][0]["before"] == pytest.approx(2000)
+    told = talk.ask("foreseen", type="foresee", command={"do": "edit_step", "step": "s2", "fields": {"suppressed": True}})
+    assert told["bodies"] == [{"name": "Base", "before": pytest.approx(10_471.24, rel=1e-4), "after": None}]
+    assert [s["state"] for s in told["steps"]] == ["waiting", "stopped", "stopped"]
+    assert client.get("/api/parts").json()[0]["version"] == 1
+
+
 def test_dragging_over_the_socket(talk: Talk) -> None:
     talk.command(do="add_step", step={"kind": "sketch", "name": "Free", "on": {"of": "base", "name": "XY"}})
     talk.command(do="edit_sketch", step="s5", edit={"op": "draw", "shape": "line", "ends": [{"at": [0, 0]}, {"at": [9, 4]}]})

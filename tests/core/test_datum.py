@@ -47,7 +47,8 @@ class Picks:
     def ball(self, centre: Vec, radius: float) -> Picked:
         c = moved(centre, self.m)
         foot = lambda p: add(c, scaled(unit(minus(p, c)), radius))  # noqa: E731
-        return Picked("ball", face=Surface(c, foot, foot, lambda p: unit(minus(p, c))))
+        surface = Surface(c, foot, foot, lambda p: unit(minus(p, c)))
+        return Picked("ball", face=surface, curved=surface)
 
     def line(self, start: Vec, direction: Vec, length: float = 10.0) -> Picked:
         line = Line(moved(start, self.m), spun(unit(direction), self.m), length)

@@ -58,7 +58,7 @@ def test_nothing_to_write_is_told(ending: str) -> None:
 
 
 def test_an_unknown_format_is_told_with_those_there_are() -> None:
-    with pytest.raises(CommandRefused, match="There are: json, step, stl"):
+    with pytest.raises(CommandRefused, match=r"There are: .*json"):
         exchange.export(Part(name="Empty"), evaluated(Part(name="Empty")), "doc")
 
 

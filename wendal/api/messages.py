@@ -158,6 +158,9 @@ class LedgerRow(Message):
     step: str
     place: str
     note: str
+    least: str
+    most: str
+    values: list[str]
     value: float | None
     shown: str
     error: str

@@ -1,23 +1,45 @@
 <script lang="ts">
   /** The table of all dimensions; folded to one line it shows the first few. */
-  import { Refusal, type LedgerRow } from '../api/types';
+  import { Refusal, type Foreseen, type LedgerRow } from '../api/types';
+  import { sayForeseen } from '../state/saying';
   import { useWorkplace } from '../state/workplace.svelte';
   import FormulaField from './FormulaField.svelte';
 
   const work = useWorkplace();
   const { session } = work;
+  type Editing = { tag: string; what: 'formula' | 'tag' | 'note' | 'allowed' };
   let filter = $state('');
-  let changing = $state('');
-  let renaming = $state('');
+  let editing = $state<Editing | null>(null);
   let trouble = $state('');
+  let foreseen = $state.raw<Foreseen | null>(null);
+  let order = $state<'' | 'tag' | 'value' | 'home'>('');
   let adding = $state({ tag: '', formula: '' });
-  const rows = $derived(session.ledger.filter((r) => `${r.tag} ${r.formula} ${r.note}`.includes(filter.toLowerCase())));
-  const home = (r: LedgerRow) => (r.step ? (session.step(r.step)?.name ?? '') : r.note || 'ledger');
+  let limits = $state({ least: '', most: '', values: '' });
+  let file = $state<HTMLInputElement>();
+  let timer = 0;
+
+  const home = (r: LedgerRow) => (r.step ? (session.step(r.step)?.name ?? '') : '');
+  const rows = $derived.by(() => {
+    const wanted = filter.toLowerCase();
+    const found = session.ledger.filter((r) => `${r.tag} ${r.formula} ${r.note} ${home(r)}`.toLowerCase().includes(wanted));
+    const by = { tag: (r: LedgerRow) => r.tag, value: (r: LedgerRow) => r.value ?? 0, home }[order || 'tag'];
+    return order ? [...found].sort((a, b) => (by(a) < by(b) ? -1 : by(a) > by(b) ? 1 : 0)) : found;
+  });
+  const heads = [['Tag', 'tag'], ['Formula', ''], ['Value', 'value'], ['Allowed', ''], ['Note', ''], ['Of', 'home'], ['Used by', ''], ['', '']] as const;
+  const allowed = (r: LedgerRow) => (r.values.length ? r.values.join(', ') : r.least || r.most ? `${r.least || '…'} to ${r.most || '…'}` : '');
+  const isOn = (tag: string, what: Editing['what']) => editing?.tag === tag && editing.what === what;
+
+  function begin(row: LedgerRow, what: Editing['what']) {
+    [editing, trouble, foreseen] = [{ tag: row.tag, what }, '', null];
+    limits = { least: row.least, most: row.most, values: row.values.join('; ') };
+  }
+  const stop = () => ([editing, trouble, foreseen] = [null, '', null]);
 
   async function doing(command: Parameters<typeof session.command>[0]): Promise<boolean> {
     trouble = '';
     try {
       await session.command(command);
+      stop();
       return true;
     } catch (error) {
       if (error instanceof Refusal) trouble = error.message;
@@ -25,9 +47,36 @@
       return false;
     }
   }
-  const change = async (tag: string, formula: string) => (await doing({ do: 'set_formula', tag, formula })) && (changing = '');
-  const rename = async (tag: string, to: string) => (await doing({ do: 'rename_tag', tag, to })) && (renaming = '');
+  /** While a formula is typed: what it would reach. */
+  function typed(tag: string, formula: string) {
+    clearTimeout(timer);
+    foreseen = null;
+    timer = window.setTimeout(async () => {
+      try {
+        const answer = await session.socket.ask({ type: 'foresee', command: { do: 'set_formula', tag, formula } });
+        if (editing?.tag === tag && answer.type === 'foreseen') [foreseen, trouble] = [answer, ''];
+      } catch (error) {
+        if (editing?.tag === tag && error instanceof Refusal) trouble = error.message;
+      }
+    }, 250);
+  }
+  function remark(row: LedgerRow, change: Partial<{ note: string; least: string; most: string; values: string[] }>) {
+    return doing({ do: 'set_remark', tag: row.tag, note: row.note, least: row.least, most: row.most, values: row.values, ...change });
+  }
+  const limit = (row: LedgerRow) => remark(row, { least: limits.least.trim(), most: limits.most.trim(), values: limits.values.split(';').map((v) => v.trim()).filter(Boolean) });
   const add = async () => (await doing({ do: 'add_tag', ...adding, note: '' })) && (adding = { tag: '', formula: '' });
+  const own = $derived(session.ledger.filter((r) => !r.step).map((r) => r.tag));
+  function up(tag: string) {
+    const i = own.indexOf(tag);
+    return doing({ do: 'move_tag', tag, after: i > 1 ? own[i - 2] : '' });
+  }
+  async function read() {
+    const chosen = file?.files?.[0];
+    if (!chosen) return;
+    const text = await chosen.text();
+    file!.value = '';
+    if (await doing({ do: 'read_ledger', text })) session.note('The ledger was taken from the file.');
+  }
 </script>
 
 <section class="bg-paper" data-testid="ledger">
@@ -36,40 +85,69 @@
     <span class="text-[14px] whitespace-nowrap text-graphite">{session.ledger.length} {session.ledger.length === 1 ? 'dimension' : 'dimensions'}</span>
     {#if work.ledgerOpen}
       <input class="w-48 border-b border-rule bg-transparent text-[14px]" placeholder="Filter" aria-label="Filter the ledger" bind:value={filter} />
+      <span class="min-w-0 flex-1 truncate text-[13.5px] text-graphite" data-testid="ledger-foreseen">{foreseen ? sayForeseen(foreseen) : ''}</span>
+      <input bind:this={file} type="file" accept=".csv,text/csv" class="hidden" onchange={read} data-testid="read-ledger" />
+      <button class="text-[13.5px] whitespace-nowrap text-graphite hover:underline" onclick={() => file?.click()}>Read CSV …</button>
     {:else}
       {#each session.ledger.slice(0, 12) as row (row.tag)}
-        <button class="figures whitespace-nowrap" onclick={() => ((work.ledgerOpen = true), (changing = row.tag))}><span class="text-graphite">{row.tag}</span> {row.shown || '–'}</button>
+        <button class="figures whitespace-nowrap" onclick={() => ((work.ledgerOpen = true), begin(row, 'formula'))}><span class="text-graphite">{row.tag}</span> {row.shown || '–'}</button>
       {/each}
     {/if}
   </div>
   {#if work.ledgerOpen}
     {#if trouble}<p class="mx-3.5 mb-1 border-l-2 border-carmine pl-2 text-[13.5px] text-carmine" role="alert" data-testid="ledger-trouble">{trouble}</p>{/if}
-    <div class="max-h-56 overflow-y-auto border-t border-rule">
+    <div class="max-h-60 overflow-y-auto border-t border-rule">
       <table class="w-full text-left text-[14px]">
         <thead class="sticky top-0 bg-paper text-[13px] text-graphite">
-          <tr>{#each ['Tag', 'Formula', 'Value', 'Of', 'Used by', ''] as h, i (i)}<th class="px-3.5 py-1 font-normal">{h}</th>{/each}</tr>
+          <tr>
+            {#each heads as [title, key], i (i)}
+              <th class="px-3 py-1 font-normal" aria-sort={key && order === key ? 'ascending' : undefined}>
+                {#if key}<button class="hover:underline" title="Sort by this; again for the part's order" onclick={() => (order = order === key ? '' : key)}>{title}{order === key ? ' ↓' : ''}</button>{:else}{title}{/if}
+              </th>
+            {/each}
+          </tr>
         </thead>
         <tbody>
           {#each rows as row (row.tag)}
             <tr class="border-t border-rule hover:bg-wash/50" data-tag={row.tag}>
-              <td class="figures px-3.5 py-0.5">
-                {#if renaming === row.tag}<FormulaField formula={row.tag} label="tag" accept={(t) => rename(row.tag, t)} cancel={() => (renaming = '')} />
-                {:else}<button class="hover:underline" title="Rename everywhere" onclick={() => (renaming = row.tag)}>{row.tag}</button>{/if}
+              <td class="figures px-3 py-0.5">
+                {#if isOn(row.tag, 'tag')}<FormulaField formula={row.tag} label="tag" accept={(to) => doing({ do: 'rename_tag', tag: row.tag, to })} cancel={stop} />
+                {:else}<button class="hover:underline" title="Rename everywhere" onclick={() => begin(row, 'tag')}>{row.tag}</button>{/if}
               </td>
-              <td class="figures px-3.5">
-                {#if changing === row.tag}<FormulaField formula={row.formula} label="{row.tag} formula" accept={(t) => change(row.tag, t)} cancel={() => ((changing = ''), (trouble = ''))} />
-                {:else}<button class="blank" onclick={() => (changing = row.tag)}>{row.formula}</button>{/if}
+              <td class="figures max-w-80 px-3">
+                {#if isOn(row.tag, 'formula')}
+                  <FormulaField formula={row.formula} label="{row.tag} formula" accept={(formula) => doing({ do: 'set_formula', tag: row.tag, formula })} change={(text) => typed(row.tag, text)} cancel={stop} />
+                {:else}<button class="blank max-w-full truncate" title={row.formula} onclick={() => begin(row, 'formula')}>{row.formula}</button>{/if}
               </td>
-              <td class="figures px-3.5 {row.error ? 'text-carmine' : ''}">{row.error || row.shown}</td>
-              <td class="px-3.5 text-graphite">{home(row)}</td>
-              <td class="figures max-w-64 truncate px-3.5 text-graphite" title={row.used_by.join(', ')}>{row.used_by.join(', ')}</td>
-              <td class="px-3.5 text-right">{#if !row.step}<button class="text-graphite hover:text-carmine" aria-label="Remove {row.tag}" onclick={() => doing({ do: 'remove_tag', tag: row.tag })}>×</button>{/if}</td>
+              <td class="figures px-3 whitespace-nowrap {row.error ? 'text-carmine' : ''}">{row.error || row.shown}</td>
+              <td class="figures px-3 whitespace-nowrap">
+                {#if isOn(row.tag, 'allowed')}
+                  <form class="flex items-center gap-1" onsubmit={(e) => (e.preventDefault(), void limit(row))}>
+                    <input class="w-16 border border-brass bg-white px-1" placeholder="least" aria-label="least" bind:value={limits.least} />
+                    <input class="w-16 border border-brass bg-white px-1" placeholder="most" aria-label="most" bind:value={limits.most} />
+                    <input class="w-28 border border-brass bg-white px-1" placeholder="or a; b; c" aria-label="allowed values" bind:value={limits.values} />
+                    <button class="button !py-0">Set</button><button type="button" class="text-graphite" aria-label="Give up" onclick={stop}>×</button>
+                  </form>
+                {:else}<button class="hover:underline {allowed(row) ? '' : 'text-graphite/60'}" onclick={() => begin(row, 'allowed')}>{allowed(row) || 'any'}</button>{/if}
+              </td>
+              <td class="max-w-64 px-3">
+                {#if isOn(row.tag, 'note')}<FormulaField formula={row.note} label="note" accept={(note) => remark(row, { note })} cancel={stop} />
+                {:else}<button class="max-w-full truncate hover:underline {row.note ? '' : 'text-graphite/60'}" title={row.note} onclick={() => begin(row, 'note')}>{row.note || 'note'}</button>{/if}
+              </td>
+              <td class="max-w-40 truncate px-3 text-graphite">{home(row) || 'ledger'}</td>
+              <td class="figures max-w-52 truncate px-3 text-graphite" title={row.used_by.join(', ')}>{row.used_by.join(', ')}</td>
+              <td class="px-3 text-right whitespace-nowrap">
+                {#if !row.step}
+                  {#if !order && own.indexOf(row.tag) > 0}<button class="text-graphite hover:text-ink" aria-label="Move {row.tag} up" onclick={() => up(row.tag)}>↑</button>{/if}
+                  <button class="ml-1 text-graphite hover:text-carmine" aria-label="Remove {row.tag}" onclick={() => doing({ do: 'remove_tag', tag: row.tag })}>×</button>
+                {/if}
+              </td>
             </tr>
           {/each}
           <tr class="border-t border-rule">
-            <td class="px-3.5 py-1"><input class="figures w-40 border-b border-rule bg-transparent" placeholder="new_tag" aria-label="New tag" bind:value={adding.tag} /></td>
-            <td class="px-3.5"><input class="figures w-40 border-b border-rule bg-transparent" placeholder="formula" aria-label="New formula" bind:value={adding.formula} onkeydown={(e) => e.key === 'Enter' && void add()} /></td>
-            <td class="px-3.5" colspan="4"><button class="button !py-0" disabled={!adding.tag || !adding.formula} onclick={add}>Add</button></td>
+            <td class="px-3 py-1"><input class="figures w-40 border-b border-rule bg-transparent" placeholder="new_tag" aria-label="New tag" bind:value={adding.tag} /></td>
+            <td class="px-3"><input class="figures w-40 border-b border-rule bg-transparent" placeholder="formula" aria-label="New formula" bind:value={adding.formula} onkeydown={(e) => e.key === 'Enter' && void add()} /></td>
+            <td class="px-3" colspan="6"><button class="button !py-0" disabled={!adding.tag || !adding.formula} onclick={add}>Add</button></td>
           </tr>
         </tbody>
       </table>

@@ -54,11 +54,11 @@ def square_through(given: SimpleNamespace) -> Sequence[Datum]:
 
 
 @construction("axis", "square_curved", "D24", "Square to a curved face, through a point", "square to {first} through {second}", 23,
-              first=pick("face"), second=pick("point"))
+              first=pick("curved"), second=pick("point"))
 def square_to_face(given: SimpleNamespace) -> Sequence[Datum]:
-    """Square to any face at the foot of a point."""
-    foot = given.first.face.drop(given.second.point)
-    return [of_axis(foot, given.first.face.normal(foot))]
+    """Square to a curved face at the foot of a point."""
+    foot = given.first.curved.drop(given.second.point)
+    return [of_axis(foot, given.first.curved.normal(foot))]
 
 
 @construction("axis", "spot", "D25", "Square to a face, at a place from two edges",

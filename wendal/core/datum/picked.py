@@ -13,7 +13,8 @@ __all__ = ["FACETS", "Curve", "Datum", "Line", "Picked", "Round", "Surface", "of
 FACETS = {
     "plane": "a plane or a flat face", "line": "a straight edge, sketch line or axis", "axis": "a line, an axis or a round face",
     "turned": "a round face or a circular edge", "point": "a point, corner, middle or centre", "round": "a round or conical face",
-    "circle": "a circle or an arc", "curve": "an edge or a sketch curve", "face": "a face", "system": "a coordinate system",
+    "circle": "a circle or an arc", "curve": "an edge or a sketch curve", "face": "a face",
+    "curved": "a curved face", "system": "a coordinate system",
     "region": "a region of a sketch", "body": "a body",
 }
 
@@ -81,6 +82,7 @@ class Picked:
     circle: Line | None = None
     curve: Curve | None = None
     face: Surface | None = None
+    curved: Surface | None = None
     system: Frame | None = None
     key: str = ""
 

@@ -78,10 +78,10 @@ def dropped(given: SimpleNamespace) -> Sequence[Datum]:
 
 
 @construction("point", "dropped_curved", "D33", "Dropped square onto a curved face", "{first} dropped on {second}", 24,
-              first=pick("point"), second=pick("face"))
+              first=pick("point"), second=pick("curved"))
 def dropped_on_face(given: SimpleNamespace) -> Sequence[Datum]:
     """A point dropped square onto a curved face."""
-    return [of_point(given.second.face.drop(given.first.point))]
+    return [of_point(given.second.curved.drop(given.first.point))]
 
 
 @construction("point", "at_point", "D34", "At a corner or sketch point", "at {first}", 11, first=pick("point"))

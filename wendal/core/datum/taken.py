@@ -39,7 +39,8 @@ def take_face(shape: NamedShape, topology: Topology, index: int, key: str) -> Pi
     plane = face.frame if face.form == "flat" else None
     axis = Line(*face.axis) if face.axis else None
     round_ = Round(axis, face.radius, face.slope) if axis and face.form in ("round", "cone") else None
-    return Picked("a flat face" if plane else "a face", plane=plane, axis=axis, turned=axis, round=round_, face=surface, key=key)
+    return Picked("a flat face" if plane else "a face", plane=plane, axis=axis, turned=axis, round=round_, face=surface,
+                  curved=None if plane else surface, key=key)
 
 
 def take_vertex(topology: Topology, index: int) -> Picked:

@@ -8,7 +8,7 @@ from typing import Any
 from .. import kernel
 from ..quantity import format_quantity, parse
 from ..quantity.units import plain
-from ..route import Evaluation, Part
+from ..route import Evaluation, Part, Remark
 
 __all__ = ["ledger_rows", "report"]
 
@@ -35,10 +35,11 @@ def ledger_rows(part: Part, evaluation: Evaluation) -> list[dict[str, Any]]:
     rows = []
     for row in part.rows():
         outcome = evaluation.ledger[row.tag]
+        remark = part.remarks.get(row.tag, Remark())
         worth = outcome.value
         rows.append({
             "tag": row.tag, "formula": row.formula, "kind": row.kind.value, "step": row.step, "place": row.place,
-            "note": row.note, "value": None if worth is None else plain(worth, row.kind),
+            **remark.model_dump(), "value": None if worth is None else plain(worth, row.kind),
             "shown": "" if worth is None else format_quantity(worth, part.units.units(), row.kind),
             "error": outcome.error.message if outcome.error else "", "used_by": used.get(row.tag, []),
         })

@@ -25,8 +25,8 @@ __all__ = ["EDGE_FACETS", "FACE_FACETS", "Blobs", "curve_lines", "frame_data", "
 
 
 # What can be picked as what, by form; `core/datum/taken.py` makes of a pick just these facets.
-FACE_FACETS = {"flat": ["plane", "face"], "round": ["axis", "turned", "round", "face"], "cone": ["axis", "turned", "round", "face"],
-               "torus": ["axis", "turned", "face"]}
+FACE_FACETS = {"flat": ["plane", "face"], "round": ["axis", "turned", "round", "face", "curved"],
+               "cone": ["axis", "turned", "round", "face", "curved"], "torus": ["axis", "turned", "face", "curved"]}
 EDGE_FACETS = {"line": ["line", "axis", "curve"], "circle": ["axis", "turned", "circle", "curve"], "ellipse": ["circle", "curve"]}
 
 
@@ -130,7 +130,7 @@ def _pack(body: Body) -> tuple[dict[str, Any], dict[str, bytes]]:
     contents[edges] = packed
     topology = body.topology
     things = json.dumps({
-        "faces": [{"form": f.form, "facets": FACE_FACETS.get(f.form, ["face"]),
+        "faces": [{"form": f.form, "facets": FACE_FACETS.get(f.form, ["face", "curved"]),
                    "ref": face_ref(body.id, topology, i).model_dump(mode="json"),
                    "frame": frame_data(f.frame), "area": f.area, "radius": f.radius}
                   for i, f in enumerate(topology.faces)],

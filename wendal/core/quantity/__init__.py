@@ -2,7 +2,7 @@
 
 from .formula import Formula, parse, rename_tag
 from .ledger import Definition, Outcome, evaluate_ledger, usable_tag
-from .units import Kind, Units, format_quantity, in_kind
+from .units import Kind, Quantity, Units, format_quantity, in_kind
 
-__all__ = ["Definition", "Formula", "Kind", "Outcome", "Units", "evaluate_ledger", "format_quantity", "in_kind",
+__all__ = ["Definition", "Formula", "Kind", "Outcome", "Quantity", "Units", "evaluate_ledger", "format_quantity", "in_kind",
            "parse", "rename_tag", "usable_tag"]

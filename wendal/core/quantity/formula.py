@@ -130,6 +130,9 @@ def _tag(children: list, scope: Mapping[str, Quantity]) -> Quantity:
     if name == "pi":
         return quantity(math.pi)
     if name not in scope:
+        if "." in name:
+            raise FormulaError(f"“{name}” has no value here. A step's volume or area is known once the step is built; "
+                               "its name is the step's, in lower case with underscores.")
         unit = f" For the unit write 1 {name}." if name in UNIT_NAMES else ""
         close = [t for t in scope if t.startswith(name[:3])][:3]
         hint = f" Near to it: {', '.join(sorted(close))}." if close else " The ledger lists the tags there are."

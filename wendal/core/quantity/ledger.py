@@ -46,8 +46,11 @@ def usable_tag(tag: str, taken: Iterable[str] = ()) -> None:
         raise FormulaError(f"There is a tag “{tag}” already; choose another.", field="tag")
 
 
-def evaluate_ledger(rows: Iterable[Definition], units: Units) -> dict[str, Outcome]:
-    """Evaluate every row; a row that fails, and every row that uses it, carries the reason."""
+def evaluate_ledger(rows: Iterable[Definition], units: Units, measures: Mapping[str, Quantity] | None = None) -> dict[str, Outcome]:
+    """Evaluate every row; a row that fails, and every row that uses it, carries the reason.
+
+    measures : quantities that formulas may use besides tags, by name.
+    """
     definitions = {row.tag: row for row in rows}
     uses: dict[str, frozenset[str]] = {}
     done: dict[str, Outcome] = {}
@@ -61,7 +64,7 @@ def evaluate_ledger(rows: Iterable[Definition], units: Units) -> dict[str, Outco
         done[tag] = Outcome(None, FormulaError(f"These need each other in a circle: {path}. Give one of them a value "
                                                "of its own.", field=tag), uses[tag])
     known = {t: sorted(u & definitions.keys() - done.keys()) for t, u in uses.items() if t not in done}
-    values: dict[str, Quantity] = {}
+    values: dict[str, Quantity] = dict(measures or {})
     for tag in TopologicalSorter(known).static_order():
         done[tag] = _row(definitions[tag], uses[tag], values, done, units)
         if done[tag].value is not None:

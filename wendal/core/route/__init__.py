@@ -1,11 +1,12 @@
 """The route: the part document, its commands, and its evaluation."""
 
-from .commands import Command, apply, bench_of, say_command
+from .checks import bench_of
+from .commands import Command, apply, say_command
 from .depends import references, stands_on
-from .document import AnyStep, Entry, Part, part_schema, read_part, read_step, write_part
+from .document import AnyStep, Entry, Part, Remark, part_schema, read_part, read_step, write_part
 from .evaluate import Evaluation, ReferenceState, StepReport, evaluate
 from .memory import Memory, digest
 
-__all__ = ["AnyStep", "Command", "Entry", "Evaluation", "Memory", "Part", "ReferenceState", "StepReport", "apply",
+__all__ = ["AnyStep", "Command", "Entry", "Evaluation", "Memory", "Part", "ReferenceState", "Remark", "StepReport", "apply",
            "bench_of", "digest", "evaluate", "part_schema", "read_part", "read_step", "references", "say_command",
            "stands_on", "write_part"]

@@ -2,24 +2,24 @@
 
 from __future__ import annotations
 
-import math
 from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
 from ..blanks import Number
-from ..errors import CommandRefused, FormulaError, StepError, WendalError
-from ..quantity import Kind, format_quantity, in_kind, parse, rename_tag, usable_tag
-from ..quantity.units import plain, quantity
-from ..sketch import Bench, SketchEdit, apply_edit
+from ..errors import CommandRefused, WendalError
+from ..quantity import usable_tag
+from ..sketch import SketchEdit, apply_edit
 from ..steps import Step
 from ..steps.datum import System
 from ..steps.sketch import Sketch
 from ..stored import Stored, Value
+from .checks import bench_of, check_complete, free_tag, no_new_trouble
 from .depends import stands_on
-from .document import Entry, Part, UnitChoice, read_step
+from .document import Part, UnitChoice, read_step
+from .ledger_commands import LEDGER, AddTag, MoveTag, ReadLedger, RemoveTag, RenameTag, SetFormula, SetRemark
 
-__all__ = ["Command", "apply", "bench_of", "say_command"]
+__all__ = ["Command", "apply", "say_command"]
 
 
 class AddStep(Stored):
@@ -68,38 +68,6 @@ class EditSketch(Stored):
     edit: SketchEdit
 
 
-class SetFormula(Stored):
-    """Give a tag another formula, wherever it lives."""
-
-    do: Literal["set_formula"] = "set_formula"
-    tag: str
-    formula: str
-
-
-class AddTag(Stored):
-    """Add a tag to the ledger."""
-
-    do: Literal["add_tag"] = "add_tag"
-    tag: str
-    formula: str
-    note: str = ""
-
-
-class RemoveTag(Stored):
-    """Take a tag that belongs to no step out of the ledger."""
-
-    do: Literal["remove_tag"] = "remove_tag"
-    tag: str
-
-
-class RenameTag(Stored):
-    """Rename a tag everywhere at once."""
-
-    do: Literal["rename_tag"] = "rename_tag"
-    tag: str
-    to: str
-
-
 class RenamePart(Stored):
     """Rename the part."""
 
@@ -122,7 +90,8 @@ class SetUnits(Stored):
 
 
 Command = Annotated[
-    AddStep | EditStep | RemoveStep | MoveStep | SetStopLine | EditSketch | SetFormula | AddTag | RemoveTag | RenameTag
+    AddStep | EditStep | RemoveStep | MoveStep | SetStopLine | EditSketch | SetFormula | AddTag | RemoveTag | RenameTag | MoveTag
+    | SetRemark | ReadLedger
     | RenamePart | SetActiveSystem | SetUnits,
     Field(discriminator="do"),
 ]
@@ -131,30 +100,8 @@ Command = Annotated[
 def apply(part: Part, command: Command) -> Part:
     """Return the part after a command; raises WendalError in words, and then nothing has changed."""
     changed: Part = _APPLY[type(command)](part, command)
-    _no_new_trouble(part, changed)
+    no_new_trouble(part, changed)
     return changed
-
-
-def _no_new_trouble(before: Part, after: Part) -> None:
-    """Raise the first formula error that a command would bring into the part."""
-    had = {tag for tag, o in before.evaluated().items() if o.error}
-    outcomes = after.evaluated()
-    broken = [row for row in after.rows() if outcomes[row.tag].error and row.tag not in had]
-    if broken:  # the one that is wrong itself before those that only use it
-        row = min(broken, key=lambda r: any(outcomes[u].error for u in outcomes[r.tag].uses if u in outcomes))
-        error = outcomes[row.tag].error
-        assert error is not None
-        raise FormulaError(error.message, field=row.place or row.tag, step=row.step, at=error.at)
-    scope = {t: o.value for t, o in outcomes.items() if o.value is not None}
-    for step in after.steps:
-        known = next((s for s in before.steps if s.id == step.id), None)
-        if known == step:
-            continue
-        for place, value, kind in step.values():
-            try:
-                in_kind(parse(value.formula).value(scope), kind, after.units.units())
-            except FormulaError as error:
-                raise error.located(field=place, step=step.id) from error
 
 
 def _add_step(part: Part, command: AddStep) -> Part:
@@ -164,7 +111,7 @@ def _add_step(part: Part, command: AddStep) -> Part:
     fields = {**command.step, "id": f"s{last}"}
     fields["name"] = str(fields.get("name") or "").strip() or _new_name(part, str(fields.get("kind", "step")))
     step = _tagged(part, read_step(fields))
-    _check_complete(step, part)
+    check_complete(step, part)
     stop = step.id if part.stop_after and after == part.stop_after else part.stop_after
     steps = [*part.steps[:index], step, *part.steps[index:]]
     return part.model_copy(update={"steps": steps, "last": last, "stop_after": stop})
@@ -175,28 +122,10 @@ def _edit_step(part: Part, command: EditStep) -> Part:
     if {"id", "kind"} & command.fields.keys():
         raise CommandRefused("A step keeps its id and its kind.", step=command.step)
     step = _tagged(part, read_step({**old.model_dump(mode="json"), **command.fields}))
-    _check_complete(step, part)
+    check_complete(step, part)
     if any(s.name == step.name and s.id != step.id for s in part.steps):
         raise CommandRefused(f"There is a step named “{step.name}” already; choose another name.", field="name", step=step.id)
     return part.with_step(step)
-
-
-def _check_complete(step: Step, part: Part) -> None:
-    missing = step.missing()
-    if missing:
-        raise StepError(f"{step.title} {step.name} still needs {' and '.join(missing)}.", step=step.id)
-    bench = bench_of(part)
-    for name, blank in step.blanks().items():
-        if isinstance(blank, Number) and blank.above is not None:
-            value = getattr(step, name)
-            try:
-                figure = bench.number(value.formula, blank.kind)
-            except FormulaError as error:
-                raise error.located(field=name, step=step.id) from error
-            if figure <= blank.above:
-                limit = f"{blank.above:g} {blank.kind}".replace(" length", " mm") if blank.above else "zero"
-                raise StepError(f"The {blank.label} must be greater than {limit}; {value.formula} is not.", field=name,
-                                step=step.id)
 
 
 def _tagged(part: Part, step: Step) -> Step:
@@ -211,24 +140,10 @@ def _tagged(part: Part, step: Step) -> Step:
         if value.tag:
             usable_tag(value.tag, taken)
         elif not (isinstance(blank, Number) and blank.quiet and value.formula.strip() == blank.start):
-            tag = _free_tag(f"{step.name} {place}", taken)
+            tag = free_tag(f"{step.name} {place}", taken)
             step = step.with_value(place, value.model_copy(update={"tag": tag}))
             taken = taken | {tag}
     return step
-
-
-def _free_tag(words: str, taken: set[str]) -> str:
-    base = "_".join("".join(c if c.isascii() and c.isalnum() else " " for c in words.lower()).split()) or "size"
-    base = base if base[0].isalpha() else f"size_{base}"
-    endings = ["", "_second", "_third", "_fourth", "_fifth", "_sixth", "_seventh", "_eighth", "_ninth"]
-    more = (f"_further{'_on' * n}" for n in range(1000))
-    for ending in (*endings, *more):
-        try:
-            usable_tag(base + ending, taken)
-        except FormulaError:
-            continue
-        return base + ending
-    raise CommandRefused(f"No tag is left that begins with “{base}”.")  # pragma: no cover
 
 
 def _new_name(part: Part, kind: str) -> str:
@@ -281,86 +196,6 @@ def _edit_sketch(part: Part, command: EditSketch) -> Part:
     return part.with_step(step.model_copy(update={"drawing": drawing}))
 
 
-def bench_of(part: Part, name: str = "") -> Bench:
-    """Return what sketch edits and checks need of the part: formulas, tags and units."""
-    units = part.units.units()
-    scope = {t: o.value for t, o in part.evaluated().items() if o.value is not None}
-    taken = set(part.tags())
-
-    def number(formula: str, kind: str) -> float:
-        return plain(in_kind(parse(formula).value(scope), Kind(kind), units), Kind(kind))
-
-    def new_tag(words: str) -> str:
-        tag = _free_tag(f"{name} {words}", taken)
-        taken.add(tag)
-        return tag
-
-    def show(value: float, kind: str) -> str:
-        shown = quantity(value, "mm").to("inch") if units.length == "in" else quantity(value, "mm")
-        if kind == "angle":
-            return f"{math.degrees(value):.1f}".removesuffix(".0") + " deg"
-        digits = 3 if units.length == "in" else 2
-        return format_quantity(quantity(round(shown.magnitude, digits), units.length), units)
-
-    return Bench(number, new_tag, show)
-
-
-def _set_formula(part: Part, command: SetFormula) -> Part:
-    for row in part.rows():
-        if row.tag == command.tag:
-            break
-    else:
-        raise CommandRefused(f"There is no tag “{command.tag}” in the ledger.", field=command.tag)
-    if not row.step:
-        ledger = [e.model_copy(update={"formula": command.formula}) if e.tag == row.tag else e for e in part.ledger]
-        return part.model_copy(update={"ledger": ledger})
-    step = part.step(row.step)
-    changed = part.with_step(step.with_value(row.place, Value(formula=command.formula, tag=row.tag)))
-    _no_new_trouble(part, changed)
-    if not isinstance(step, Sketch):
-        _check_complete(changed.step(step.id), changed)
-    else:
-        bench_of(changed).values(changed.step(step.id).drawing)  # type: ignore[attr-defined]
-    return changed
-
-
-def _add_tag(part: Part, command: AddTag) -> Part:
-    usable_tag(command.tag, part.tags())
-    entry = Entry(tag=command.tag, formula=command.formula, note=command.note)
-    return part.model_copy(update={"ledger": [*part.ledger, entry]})
-
-
-def _remove_tag(part: Part, command: RemoveTag) -> Part:
-    row = next((r for r in part.rows() if r.tag == command.tag), None)
-    if row is None:
-        raise CommandRefused(f"There is no tag “{command.tag}” in the ledger.", field=command.tag)
-    if row.step:
-        raise CommandRefused(f"“{command.tag}” belongs to “{part.step(row.step).name}”; it goes when that dimension goes.",
-                             field=command.tag)
-    users = [t for t, o in part.evaluated().items() if command.tag in o.uses]
-    users += [s.name for s in part.steps for _, v, _ in s.values() if not v.tag and command.tag in parse(v.formula).tags]
-    if users:
-        raise CommandRefused(f"“{command.tag}” is used by {', '.join(users)}. Change those first.", field=command.tag)
-    return part.model_copy(update={"ledger": [e for e in part.ledger if e.tag != command.tag]})
-
-
-def _rename_tag(part: Part, command: RenameTag) -> Part:
-    if command.tag not in part.tags():
-        raise CommandRefused(f"There is no tag “{command.tag}” in the ledger.", field=command.tag)
-    usable_tag(command.to, part.tags() - {command.tag})
-
-    def renamed(tag: str, formula: str) -> dict[str, str]:
-        return {"tag": command.to if tag == command.tag else tag, "formula": rename_tag(formula, command.tag, command.to)}
-
-    ledger = [e.model_copy(update=renamed(e.tag, e.formula)) for e in part.ledger]
-    steps = []
-    for step in part.steps:
-        for place, value, _ in list(step.values()):
-            step = step.with_value(place, value.model_copy(update=renamed(value.tag, value.formula)))
-        steps.append(step)
-    return part.model_copy(update={"ledger": ledger, "steps": steps})
-
-
 def _rename_part(part: Part, command: RenamePart) -> Part:
     if not command.name.strip():
         raise CommandRefused("A part needs a name.", field="name")
@@ -379,8 +214,7 @@ def _set_units(part: Part, command: SetUnits) -> Part:
 
 _APPLY: dict[type, Any] = {
     AddStep: _add_step, EditStep: _edit_step, RemoveStep: _remove_step, MoveStep: _move_step,
-    SetStopLine: _set_stop_line, EditSketch: _edit_sketch, SetFormula: _set_formula, AddTag: _add_tag,
-    RemoveTag: _remove_tag, RenameTag: _rename_tag, RenamePart: _rename_part, SetActiveSystem: _set_active_system, SetUnits: _set_units,
+    SetStopLine: _set_stop_line, EditSketch: _edit_sketch, **LEDGER, RenamePart: _rename_part, SetActiveSystem: _set_active_system, SetUnits: _set_units,
 }
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import reduce
 from operator import or_
@@ -12,11 +12,11 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal
 from pydantic import Field, TypeAdapter, ValidationError
 
 from ..errors import CommandRefused, DocumentError
-from ..quantity import Definition, Kind, Outcome, Units, evaluate_ledger
+from ..quantity import Definition, Kind, Outcome, Quantity, Units, evaluate_ledger
 from ..steps import Step, kinds
 from ..stored import Stored, Value
 
-__all__ = ["AnyStep", "Entry", "Part", "Row", "UnitChoice", "part_schema", "read_part", "read_step", "write_part"]
+__all__ = ["AnyStep", "Entry", "Part", "Remark", "Row", "UnitChoice", "part_schema", "read_part", "read_step", "write_part"]
 
 if TYPE_CHECKING:
     AnyStep = Step
@@ -41,7 +41,18 @@ class Entry(Stored):
 
     tag: str
     formula: str
+
+
+class Remark(Stored):
+    """What the designer has laid down about a tag: a note, the least and the most it may be, the values it may take.
+
+    least, most, values : formulas, "" and [] for no limit.
+    """
+
     note: str = ""
+    least: str = ""
+    most: str = ""
+    values: list[str] = []
 
 
 class Part(Stored):
@@ -56,6 +67,7 @@ class Part(Stored):
     name: str = Field(min_length=1, max_length=120)
     units: UnitChoice = UnitChoice()
     ledger: list[Entry] = []
+    remarks: dict[str, Remark] = {}
     steps: list[AnyStep] = []
     stop_after: str = ""
     active_system: str = ""
@@ -84,15 +96,15 @@ class Part(Stored):
     def rows(self) -> Iterator[Row]:
         """Yield every tagged number of the part, the ledger's own first."""
         for entry in self.ledger:
-            yield Row(entry.tag, entry.formula, Kind.ANY, "", "", entry.note)
+            yield Row(entry.tag, entry.formula, Kind.ANY, "", "")
         for step in self.steps:
             for place, value, kind in step.values():
                 if value.tag:
-                    yield Row(value.tag, value.formula, kind, step.id, place, "")
+                    yield Row(value.tag, value.formula, kind, step.id, place)
 
-    def evaluated(self) -> dict[str, Outcome]:
-        """Evaluate the whole ledger."""
-        return evaluate_ledger([Definition(r.tag, r.formula, r.kind) for r in self.rows()], self.units.units())
+    def evaluated(self, measures: Mapping[str, Quantity] | None = None) -> dict[str, Outcome]:
+        """Evaluate the whole ledger. measures : what steps have come to, by name (`base.volume`)."""
+        return evaluate_ledger([Definition(r.tag, r.formula, r.kind) for r in self.rows()], self.units.units(), measures or {})
 
     def tags(self) -> set[str]:
         """Return every tag in use."""
@@ -108,7 +120,6 @@ class Row:
     kind: Kind
     step: str
     place: str
-    note: str
 
     def value(self) -> Value:
         """Return the row as the value stored at its place."""

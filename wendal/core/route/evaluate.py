@@ -23,6 +23,7 @@ from ..reference import Candidate
 from ..steps import Body, Made, Site, Step, kinds
 from .depends import stands_on
 from .document import Part
+from .measures import measures_of, uses_measures
 from .memory import Memory, Remembered, digest
 from .resolving import Resolver
 
@@ -90,6 +91,7 @@ def evaluate(part: Part, memory: Memory, *, until: str = "", preview: str = "", 
     site, sites, reports = Site(), {"": Site()}, []
     made_preview: Made | None = None
     waiting = False
+    measured = uses_measures(v.formula for s in part.steps for _, v, _ in s.values()) or uses_measures(e.formula for e in part.ledger)
     for step in part.steps:
         if waiting or step.suppressed:
             words = "suppressed" if step.suppressed else "below the stop line"
@@ -97,6 +99,10 @@ def evaluate(part: Part, memory: Memory, *, until: str = "", preview: str = "", 
         else:
             site = site.copy()
             report, made = run.step(step, site, preview=step.id == preview)
+            if measured and report.state != "stopped":
+                run.measures |= measures_of(step, site)
+                ledger = part.evaluated(run.measures)
+                run.scope = {**run.measures, **{t: o.value for t, o in ledger.items() if o.value is not None}}
             made_preview = made if step.id == preview else made_preview
         reports.append(report)
         run.states[step.id] = report.state
@@ -112,6 +118,7 @@ class _Run:
                  condemned: Mapping[str, str]) -> None:
         self.part, self.memory, self.scope = part, memory, scope
         self.announce, self.condemned = announce, condemned
+        self.measures: dict[str, Any] = {}
         self.states: dict[str, str] = {}
         self.doubtful: dict[str, str] = {}  # by step id, the held step that it stands on
         self.resolver = Resolver(part, self.states)

@@ -1,0 +1,25 @@
+"""The ledger as CSV (RFC 4180): tag, formula, value, note and limits; it can be read back as a command."""
+
+from __future__ import annotations
+
+import csv
+import io
+
+from ..quantity import format_quantity
+from ..route import Evaluation, Part, Remark
+from ..route.ledger_commands import COLUMNS
+from .base import Format, register
+
+
+def _write(part: Part, evaluation: Evaluation) -> bytes:
+    text = io.StringIO()
+    writer = csv.writer(text, lineterminator="\r\n")
+    writer.writerow(COLUMNS)
+    for row in part.rows():
+        remark, value = part.remarks.get(row.tag, Remark()), evaluation.ledger[row.tag].value
+        shown = "" if value is None else format_quantity(value, part.units.units(), row.kind)
+        writer.writerow([row.tag, row.formula, shown, remark.note, remark.least, remark.most, "; ".join(remark.values)])
+    return text.getvalue().encode()
+
+
+register(Format("csv", "text/csv", "the ledger (CSV)", _write))

@@ -1,0 +1,126 @@
+"""What a changed part must not bring with it, and what edits need to know of the part around them."""
+
+from __future__ import annotations
+
+import math
+
+from ..blanks import Number
+from ..errors import CommandRefused, FormulaError, StepError
+from ..quantity import Kind, Quantity, format_quantity, in_kind, parse, usable_tag
+from ..quantity.units import plain, quantity
+from ..sketch import Bench
+from ..steps import Step
+from .document import Part
+from .measures import guesses, known_before
+
+__all__ = ["bench_of", "check_complete", "free_tag", "no_new_trouble", "scope_of"]
+
+
+def scope_of(part: Part) -> dict[str, Quantity]:
+    """Return what formulas of a part may use: tags with a value, and stand-ins for the measures of its steps."""
+    measures = guesses(part)
+    return {**measures, **{t: o.value for t, o in part.evaluated(measures).items() if o.value is not None}}
+
+
+def no_new_trouble(before: Part, after: Part) -> None:
+    """Raise the first formula error that a command would bring into the part."""
+    had = {tag for tag, o in before.evaluated(guesses(before)).items() if o.error}
+    outcomes = after.evaluated(guesses(after))
+    broken = [row for row in after.rows() if outcomes[row.tag].error and row.tag not in had]
+    if broken:  # the one that is wrong itself before those that only use it
+        row = min(broken, key=lambda r: any(outcomes[u].error for u in outcomes[r.tag].uses if u in outcomes))
+        error = outcomes[row.tag].error
+        assert error is not None
+        raise FormulaError(error.message, field=row.place or row.tag, step=row.step, at=error.at)
+    scope = scope_of(after)
+    known_before(after)
+    _within_limits(before, after, scope)
+    for step in after.steps:
+        known = next((s for s in before.steps if s.id == step.id), None)
+        if known == step:
+            continue
+        for place, value, kind in step.values():
+            try:
+                in_kind(parse(value.formula).value(scope), kind, after.units.units())
+            except FormulaError as error:
+                raise error.located(field=place, step=step.id) from error
+
+
+def _within_limits(before: Part, after: Part, scope: dict[str, Quantity]) -> None:
+    """Raise FormulaError when a tag goes, or stays, outside what its remark allows, unless nothing about it has changed."""
+    old = scope_of(before)
+    for tag, remark in after.remarks.items():
+        value = scope.get(tag)
+        if value is None or (before.remarks.get(tag) == remark and old.get(tag) == value):
+            continue
+        say = format_quantity(value, after.units.units())
+        if remark.least and value < _limit(remark.least, value, after, scope):
+            raise FormulaError(f"“{tag}” comes to {say}; it may be no less than {remark.least}.", field=tag)
+        if remark.most and value > _limit(remark.most, value, after, scope):
+            raise FormulaError(f"“{tag}” comes to {say}; it may be no more than {remark.most}.", field=tag)
+        if remark.values and not any(abs((value - _limit(v, value, after, scope)).magnitude) < 1e-9 for v in remark.values):
+            raise FormulaError(f"“{tag}” comes to {say}; it may be {', '.join(remark.values)}.", field=tag)
+
+
+def _limit(formula: str, like: Quantity, part: Part, scope: dict[str, Quantity]) -> Quantity:
+    """Evaluate a limit for a quantity; a bare number takes the part's unit where the quantity has one."""
+    found = parse(formula).value(scope)
+    if found.dimensionless and not like.dimensionless:
+        return in_kind(found, Kind.LENGTH if like.check("[length]") else Kind.ANGLE, part.units.units())
+    return found
+
+
+def check_complete(step: Step, part: Part) -> None:
+    missing = step.missing()
+    if missing:
+        raise StepError(f"{step.title} {step.name} still needs {' and '.join(missing)}.", step=step.id)
+    bench = bench_of(part)
+    for name, blank in step.blanks().items():
+        if isinstance(blank, Number) and blank.above is not None:
+            value = getattr(step, name)
+            try:
+                figure = bench.number(value.formula, blank.kind)
+            except FormulaError as error:
+                raise error.located(field=name, step=step.id) from error
+            if figure <= blank.above:
+                limit = f"{blank.above:g} {blank.kind}".replace(" length", " mm") if blank.above else "zero"
+                raise StepError(f"The {blank.label} must be greater than {limit}; {value.formula} is not.", field=name,
+                                step=step.id)
+
+
+def free_tag(words: str, taken: set[str]) -> str:
+    base = "_".join("".join(c if c.isascii() and c.isalnum() else " " for c in words.lower()).split()) or "size"
+    base = base if base[0].isalpha() else f"size_{base}"
+    endings = ["", "_second", "_third", "_fourth", "_fifth", "_sixth", "_seventh", "_eighth", "_ninth"]
+    more = (f"_further{'_on' * n}" for n in range(1000))
+    for ending in (*endings, *more):
+        try:
+            usable_tag(base + ending, taken)
+        except FormulaError:
+            continue
+        return base + ending
+    raise CommandRefused(f"No tag is left that begins with “{base}”.")  # pragma: no cover
+
+
+def bench_of(part: Part, name: str = "") -> Bench:
+    """Return what sketch edits and checks need of the part: formulas, tags and units."""
+    units = part.units.units()
+    scope = scope_of(part)
+    taken = set(part.tags())
+
+    def number(formula: str, kind: str) -> float:
+        return plain(in_kind(parse(formula).value(scope), Kind(kind), units), Kind(kind))
+
+    def new_tag(words: str) -> str:
+        tag = free_tag(f"{name} {words}", taken)
+        taken.add(tag)
+        return tag
+
+    def show(value: float, kind: str) -> str:
+        shown = quantity(value, "mm").to("inch") if units.length == "in" else quantity(value, "mm")
+        if kind == "angle":
+            return f"{math.degrees(value):.1f}".removesuffix(".0") + " deg"
+        digits = 3 if units.length == "in" else 2
+        return format_quantity(quantity(round(shown.magnitude, digits), units.length), units)
+
+    return Bench(number, new_tag, show)

@@ -1,0 +1,197 @@
+"""Commands on the ledger: formulas, tags, remarks, their order, and CSV."""
+
+from __future__ import annotations
+
+import csv
+import io
+from typing import Any, Literal
+
+from pydantic import Field
+
+from ..errors import CommandRefused, WendalError
+from ..quantity import parse, rename_tag, usable_tag
+from ..steps.sketch import Sketch
+from ..stored import Stored, Value
+from .checks import bench_of, check_complete, no_new_trouble, scope_of
+from .document import Entry, Part, Remark
+
+__all__ = ["COLUMNS", "LEDGER", "AddTag", "MoveTag", "ReadLedger", "RemoveTag", "RenameTag", "SetFormula", "SetRemark"]
+
+COLUMNS = ("tag", "formula", "value", "note", "least", "most", "values")
+
+
+class SetFormula(Stored):
+    """Give a tag another formula, wherever it lives."""
+
+    do: Literal["set_formula"] = "set_formula"
+    tag: str
+    formula: str
+
+
+class AddTag(Stored):
+    """Add a tag to the ledger."""
+
+    do: Literal["add_tag"] = "add_tag"
+    tag: str
+    formula: str
+    note: str = ""
+
+
+class RemoveTag(Stored):
+    """Take a tag that belongs to no step out of the ledger."""
+
+    do: Literal["remove_tag"] = "remove_tag"
+    tag: str
+
+
+class RenameTag(Stored):
+    """Rename a tag everywhere at once."""
+
+    do: Literal["rename_tag"] = "rename_tag"
+    tag: str
+    to: str
+
+
+class MoveTag(Stored):
+    """Move one of the ledger's own tags to behind another ("" for the beginning)."""
+
+    do: Literal["move_tag"] = "move_tag"
+    tag: str
+    after: str = ""
+
+
+class SetRemark(Stored):
+    """Lay down a note, limits or allowed values for a tag."""
+
+    do: Literal["set_remark"] = "set_remark"
+    tag: str
+    note: str = ""
+    least: str = ""
+    most: str = ""
+    values: list[str] = Field(default_factory=list, max_length=50)
+
+
+class ReadLedger(Stored):
+    """Take formulas, notes and limits from CSV text; tags that are not there yet are added."""
+
+    do: Literal["read_ledger"] = "read_ledger"
+    text: str = Field(max_length=1_000_000)
+
+
+def _set_formula(part: Part, command: SetFormula) -> Part:
+    for row in part.rows():
+        if row.tag == command.tag:
+            break
+    else:
+        raise CommandRefused(f"There is no tag “{command.tag}” in the ledger.", field=command.tag)
+    if not row.step:
+        ledger = [e.model_copy(update={"formula": command.formula}) if e.tag == row.tag else e for e in part.ledger]
+        return part.model_copy(update={"ledger": ledger})
+    step = part.step(row.step)
+    changed = part.with_step(step.with_value(row.place, Value(formula=command.formula, tag=row.tag)))
+    no_new_trouble(part, changed)
+    if not isinstance(step, Sketch):
+        check_complete(changed.step(step.id), changed)
+    else:
+        bench_of(changed).values(changed.step(step.id).drawing)  # type: ignore[attr-defined]
+    return changed
+
+
+def _add_tag(part: Part, command: AddTag) -> Part:
+    usable_tag(command.tag, part.tags())
+    ledger = [*part.ledger, Entry(tag=command.tag, formula=command.formula)]
+    remarks = {**part.remarks, command.tag: Remark(note=command.note)} if command.note else part.remarks
+    return part.model_copy(update={"ledger": ledger, "remarks": remarks})
+
+
+def _remove_tag(part: Part, command: RemoveTag) -> Part:
+    row = next((r for r in part.rows() if r.tag == command.tag), None)
+    if row is None:
+        raise CommandRefused(f"There is no tag “{command.tag}” in the ledger.", field=command.tag)
+    if row.step:
+        raise CommandRefused(f"“{command.tag}” belongs to “{part.step(row.step).name}”; it goes when that dimension goes.",
+                             field=command.tag)
+    users = [t for t, o in part.evaluated().items() if command.tag in o.uses]
+    users += [s.name for s in part.steps for _, v, _ in s.values() if not v.tag and command.tag in parse(v.formula).tags]
+    if users:
+        raise CommandRefused(f"“{command.tag}” is used by {', '.join(users)}. Change those first.", field=command.tag)
+    return part.model_copy(update={"ledger": [e for e in part.ledger if e.tag != command.tag],
+                                   "remarks": {t: r for t, r in part.remarks.items() if t != command.tag}})
+
+
+def _rename_tag(part: Part, command: RenameTag) -> Part:
+    if command.tag not in part.tags():
+        raise CommandRefused(f"There is no tag “{command.tag}” in the ledger.", field=command.tag)
+    usable_tag(command.to, part.tags() - {command.tag})
+
+    def renamed(tag: str, formula: str) -> dict[str, str]:
+        return {"tag": command.to if tag == command.tag else tag, "formula": rename_tag(formula, command.tag, command.to)}
+
+    ledger = [e.model_copy(update=renamed(e.tag, e.formula)) for e in part.ledger]
+    steps = []
+    for step in part.steps:
+        for place, value, _ in list(step.values()):
+            step = step.with_value(place, value.model_copy(update=renamed(value.tag, value.formula)))
+        steps.append(step)
+    remarks = {}
+    for tag, remark in part.remarks.items():
+        formulas = {n: rename_tag(f, command.tag, command.to) for n in ("least", "most") if (f := getattr(remark, n))}
+        values = [rename_tag(v, command.tag, command.to) for v in remark.values]
+        remarks[command.to if tag == command.tag else tag] = remark.model_copy(update={**formulas, "values": values})
+    return part.model_copy(update={"ledger": ledger, "steps": steps, "remarks": remarks})
+
+
+def _move_tag(part: Part, command: MoveTag) -> Part:
+    own = {e.tag: e for e in part.ledger}
+    for tag in (command.tag, *([command.after] if command.after else [])):
+        if tag not in own:
+            raise CommandRefused(f"“{tag}” is not one of the ledger's own tags, so it has its place with its step.", field=tag)
+    rest = [e for e in part.ledger if e.tag != command.tag]
+    at = next((i + 1 for i, e in enumerate(rest) if e.tag == command.after), 0)
+    return part.model_copy(update={"ledger": [*rest[:at], own[command.tag], *rest[at:]]})
+
+
+def _set_remark(part: Part, command: SetRemark) -> Part:
+    if command.tag not in part.tags():
+        raise CommandRefused(f"There is no tag “{command.tag}” in the ledger.", field=command.tag)
+    scope = scope_of(part)
+    for formula in (command.least, command.most, *command.values):
+        if formula:
+            parse(formula).value(scope)
+    remark = Remark(note=command.note, least=command.least, most=command.most, values=command.values)
+    remarks = {t: r for t, r in part.remarks.items() if t != command.tag}
+    if remark != Remark():
+        remarks[command.tag] = remark
+    return part.model_copy(update={"remarks": remarks})
+
+
+def _read_ledger(part: Part, command: ReadLedger) -> Part:
+    rows = list(csv.DictReader(io.StringIO(command.text)))
+    if not rows or "tag" not in rows[0] or "formula" not in rows[0]:
+        raise CommandRefused("This is no ledger: the first line must name the columns, at least tag and formula.", field="line 1")
+    for number, row in enumerate(rows, 2):
+        tag, formula = (row.get("tag") or "").strip(), (row.get("formula") or "").strip()
+        if not tag:
+            continue
+        try:
+            known = next((r for r in part.rows() if r.tag == tag), None)
+            if known is None:
+                part = _add_tag(part, AddTag(tag=tag, formula=formula))
+            elif known.formula != formula:
+                part = _set_formula(part, SetFormula(tag=tag, formula=formula))
+            given: dict[str, Any] = {n: (row.get(n) or "").strip() for n in ("note", "least", "most") if row.get(n) is not None}
+            if row.get("values") is not None:
+                given["values"] = [v.strip() for v in (row["values"] or "").split(";") if v.strip()]
+            remark = part.remarks.get(tag, Remark()).model_copy(update=given)
+            part = _set_remark(part, SetRemark(tag=tag, **remark.model_dump()))
+        except CommandRefused:
+            raise
+        except WendalError as error:
+            raise CommandRefused(f"In line {number}, at {tag}: {error.message} Nothing was taken.", field=f"line {number}") from error
+    return part
+
+
+LEDGER: dict[type, Any] = {
+    SetFormula: _set_formula, AddTag: _add_tag, RemoveTag: _remove_tag, RenameTag: _rename_tag, MoveTag: _move_tag,
+    SetRemark: _set_remark, ReadLedger: _read_ledger,
+}

@@ -1,0 +1,91 @@
+"""What steps have come to, for use in formulas: `base.volume`, `base.area`, `outline.area`.
+
+A measure is known once its step is built, so only later steps may use it; that also keeps circles out.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from .. import kernel
+from ..errors import FormulaError
+from ..quantity import Quantity, parse
+from ..quantity.units import quantity
+from ..steps import Site, Step
+from .document import Part
+
+__all__ = ["guesses", "known_before", "measures_of", "uses_measures"]
+
+_UNITS = {"volume": 3, "area": 2}
+_OF = {"body": ("volume", "area"), "sketch": ("area",)}
+
+
+def _slug(name: str) -> str:
+    return "_".join("".join(c if c.isascii() and c.isalnum() else " " for c in name.lower()).split()) or "step"
+
+
+def _mm(value: float, power: int) -> Quantity:
+    return value * quantity(1, "mm") ** power
+
+
+def guesses(part: Part) -> dict[str, Quantity]:
+    """Return every measure there is with a stand-in value of the right kind, for checking formulas before anything is built."""
+    found: dict[str, Quantity] = {}
+    for step in part.steps:
+        for measure in _OF.get(step.makes, ()):
+            found.setdefault(f"{_slug(step.name)}.{measure}", _mm(1000.0, _UNITS[measure]))
+    return found
+
+
+def measures_of(step: Step, site: Site) -> dict[str, Quantity]:
+    """Return the measures of a step that has been built; a building step measures the body it made or changed."""
+    if step.makes == "sketch" and step.id in site.sketches:
+        return {f"{_slug(step.name)}.area": _mm(sum(r.area for r in site.sketches[step.id].regions), 2)}
+    target = getattr(step, "target", None)
+    body = site.bodies.get(step.id) or (site.bodies.get(target.body) if target else None)
+    if step.makes != "body" or body is None:
+        return {}
+    mass = kernel.mass_of(body.shape)
+    return {f"{_slug(step.name)}.volume": _mm(mass.volume, 3), f"{_slug(step.name)}.area": _mm(mass.area, 2)}
+
+
+def uses_measures(formulas: Iterable[str]) -> bool:
+    """Tell whether any formula uses a measure; one that can not be read uses none."""
+    for formula in formulas:
+        if "." in formula:
+            try:
+                if any("." in tag for tag in parse(formula).tags):
+                    return True
+            except FormulaError:
+                continue
+    return False
+
+
+def known_before(part: Part) -> None:
+    """Raise FormulaError when a step uses, straight or through tags, a measure that is known only after it."""
+    if not uses_measures(r.formula for r in part.rows()) and not uses_measures(
+            v.formula for s in part.steps for _, v, _ in s.values() if not v.tag):
+        return
+    place: dict[str, int] = {}
+    for i, step in enumerate(part.steps):
+        place.setdefault(_slug(step.name), i)
+    formulas = {r.tag: r.formula for r in part.rows()}
+
+    def reached(formula: str, seen: set[str]) -> set[str]:
+        try:
+            tags = parse(formula).tags
+        except FormulaError:
+            return set()
+        found = {t for t in tags if "." in t}
+        for tag in tags - seen:
+            if tag in formulas:
+                found |= reached(formulas[tag], seen | tags)
+        return found
+
+    for i, step in enumerate(part.steps):
+        for field, value, _ in step.values():
+            for name in sorted(reached(value.formula, set())):
+                other = place.get(name.split(".")[0])
+                if other is not None and other >= i:
+                    raise FormulaError(f"“{name}” is known only when {part.steps[other].name} is built, and {step.name} comes "
+                                       f"{'before it' if other > i else 'to it by this very number'}.", field=field, step=step.id)
