@@ -196,3 +196,35 @@ def test_picks_of_which_nothing_can_be_made_say_why(designer: Designer) -> None:
     d.pick(20, 12, 10)
     d.page.wait_for_timeout(200)
     d.says("Still needs")
+
+
+def test_a_parallel_plane_is_pulled_off_by_dragging_its_flag(designer: Designer) -> None:
+    d = designer
+    plate(d)
+    box = d.page.get_by_test_id("flag-XY").bounding_box()
+    assert box
+    x, y = box["x"] + 6, box["y"] + 8
+    d.page.mouse.move(x, y)
+    d.page.mouse.down()
+    for k in range(1, 9):
+        d.page.mouse.move(x, y - 12 * k)
+    d.page.mouse.up()
+    d.says("Complete")
+    expect(d.editor.get_by_label("distance")).to_have_value(re.compile(r"^\d+(\.\d+)? mm$"))
+    expect(d.editor.get_by_label("side")).to_have_value("out")
+    d.accept()
+    expect(d.step("Plane 1")).to_contain_text("out from XY")
+
+
+def test_an_axis_stands_where_a_face_was_clicked_told_from_two_edges(designer: Designer) -> None:
+    d = designer
+    plate(d)
+    d.pick(9, 6, 10)
+    d.offer("Axis square to the face, here")
+    d.says("Complete")
+    expect(d.editor.get_by_label("distance", exact=True)).to_have_value(re.compile(r"^(5\.\d+|6(\.\d+)?) mm$"))
+    d.fill("distance", "7 mm")
+    d.fill("second distance", "sketch_1_width / 4")
+    d.accept()
+    expect(d.step("Axis 1")).to_contain_text("7 mm")
+    expect(d.step("Axis 1")).to_contain_text("10 mm")

@@ -13,12 +13,13 @@ class Blank:
     """One underlined place.
 
     label : the noun for it in messages and, while it is empty, in the sentence.
-    when : the blank is there only while other fields have one of these values.
+    when : the blank is there only while other fields have one of these values. before : words that come and go with it.
     """
 
     sort: ClassVar[str]
     label: str
     when: dict[str, tuple[str, ...]] = field(default_factory=dict)
+    before: str = ""
 
     def published(self) -> dict[str, Any]:
         """Return the blank as JSON for the client."""

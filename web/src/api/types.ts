@@ -31,6 +31,7 @@ export type Blank = {
   sort: 'name' | 'number' | 'pick' | 'choice' | 'answer' | 'facing';
   label: string;
   when: Record<string, string[]>;
+  before: string;
   default: unknown;
   accepts?: string[];
   needs?: string;

@@ -192,6 +192,26 @@ export class Bodies {
     return found.filter((t, i) => found.findIndex((o) => o.place!.distanceTo(t.place!) < 1e-6) === i);
   }
 
+  /** Two straight edges of a flat face that are not parallel, the nearest to the picked place first, and how far away they are. */
+  edgesOf(face: Thing): { ref: Record<string, unknown>; away: string }[] {
+    const shown = this.view(face.body ?? '');
+    const index = Number(face.key.split('/f')[1]);
+    if (!shown || !face.place) return [];
+    const found = shown.things.edges
+      .map((e, i) => ({ e, i }))
+      .filter(({ e }) => e.form === 'line' && e.faces.includes(index))
+      .map(({ e, i }) => {
+        const line = shown.lines[i];
+        const start = new Vector3().fromArray(line, 0);
+        const d = new Vector3().fromArray(line, line.length - 3).sub(start).normalize();
+        const from = face.place!.clone().sub(start);
+        return { ref: e.ref as unknown as Record<string, unknown>, d, off: from.sub(d.clone().multiplyScalar(from.dot(d))).length() };
+      })
+      .sort((a, b) => a.off - b.off);
+    const second = found.find((f) => Math.abs(f.d.dot(found[0].d)) < 0.999);
+    return second ? [found[0], second].map((f) => ({ ref: f.ref, away: `${Number(f.off.toFixed(2))} mm` })) : [];
+  }
+
   /** The thing that a stored reference means, when it stands on the stage as it was picked. */
   named(ref: Record<string, unknown>): Thing | undefined {
     const names = (r: Record<string, unknown>) => JSON.stringify([r.of, r.names ?? r.faces]);

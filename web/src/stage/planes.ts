@@ -160,7 +160,7 @@ export class Planes {
     const lines: Thing[] = [];
     for (const { thing, line } of this.drawn) {
       const [off, place] = this.off(line, x, y, view);
-      if (off < NEAR) (thing.facets.includes('point') && line.length !== 6 ? dots : lines).push({ ...thing, place });
+      if (off < NEAR) (thing.facets.includes('point') && line.length !== 6 ? dots : lines).push({ ...thing, place, depth: place.clone().sub(ray.ray.origin).dot(ray.ray.direction) });
     }
     const borders: Thing[] = [];
     const insides: Thing[] = [];

@@ -46,6 +46,7 @@ export class Stage {
 
   resize(): void {
     const { clientWidth: w, clientHeight: h } = this.host;
+    if (this.fitted && w > 1 && h > 1) this.view.scale *= Math.min(w / this.view.width, h / this.view.height);
     this.renderer.setSize(w, h);
     setResolution(w, h);
     this.view.resize(w, h);
@@ -136,9 +137,12 @@ export class Stage {
     // A region that lies on a face or in front of it comes before the face.
     const front = faces[0]?.depth ?? Infinity;
     const [near, far] = [flat.regions.filter((r) => r.depth <= front + 0.01), flat.regions.filter((r) => r.depth > front + 0.01)];
-    const own = flat.lines.filter((t) => t.sort !== 'curve');
-    const drawn = flat.lines.filter((t) => t.sort === 'curve');
-    return [...small, ...flat.dots, ...own, ...edges, ...drawn, ...flat.borders, ...near, ...faces, ...far, ...flat.insides];
+    // What is drawn in a sketch counts like an edge where it can be seen; behind a face it comes after the face.
+    const own = [...flat.dots, ...flat.lines].filter((t) => t.sort !== 'curve' && t.sort !== 'dot');
+    const drawn = [...flat.dots, ...flat.lines].filter((t) => t.sort === 'curve' || t.sort === 'dot');
+    const seen = drawn.filter((t) => t.depth <= front + 0.5);
+    const hidden = drawn.filter((t) => t.depth > front + 0.5);
+    return [...small, ...own, ...edges, ...seen, ...flat.borders, ...near, ...faces, ...hidden, ...far, ...flat.insides];
   }
 
   private aim(x: number, y: number): void {

@@ -19,7 +19,7 @@ export class Editing {
   /** Other ways to make a step of the present picks. */
   ways = $state.raw<Offer[]>([]);
   /** The picks so far, in their order, while a new step may still become one of several. */
-  private picks: Thing[] = [];
+  private picks = $state.raw<Thing[]>([]);
   /** The designer chose the way, or the blank: picks no longer change it. */
   private settled = false;
   /** What each picked reference is called, by its JSON. */
@@ -41,6 +41,7 @@ export class Editing {
     this.fill(existing);
     if (!existing) this.guess(picks);
     if (how && picks.length) this.settled = true;
+    if (how === 'spot') picks = []; // its blanks are put by whoever begins it
     if (existing || !picks.length || this.single) {
       for (const thing of picks) this.pick(thing, true);
       this.next();
@@ -69,6 +70,10 @@ export class Editing {
     for (const [name, blank] of this.blanks) {
       if (!existing && name in this.fields) continue;
       const held = existing ? existing[name] : blank.sort === 'number' ? { formula: blank.start, tag: '' } : blank.sort === 'facing' ? this.facing() : blank.default;
+      if (!existing && blank.optional && blank.accepts?.includes('system') && this.session.part?.active_system) {
+        this.fields[name] = { of: 'datum', step: this.session.part.active_system, index: 0 };
+        continue;
+      }
       this.fields[name] = structuredClone($state.snapshot(held)) ?? (blank.many ? [] : blank.sort === 'name' ? '' : null);
     }
   }
@@ -168,6 +173,19 @@ export class Editing {
       this.next();
       this.refresh();
     }
+  }
+
+  /** What has been picked for it, to be shown. */
+  get things(): Thing[] {
+    return this.picks;
+  }
+
+  /** Fill several blanks at once. */
+  put(fields: Record<string, unknown>): void {
+    this.settled = true;
+    Object.assign(this.fields, fields);
+    this.next();
+    this.refresh();
   }
 
   /** Take one way to make the step with the present picks. */

@@ -118,6 +118,13 @@ export class Workplace {
     return footing(step).has(this.related) ? 'over' : '';
   }
 
+  /** What the shown step stands on, on the stage. */
+  get relatedThings(): Thing[] {
+    if (!this.related || !this.stage) return [];
+    const shown = [this.related, ...this.session.steps.map((s) => s.id).filter((s) => this.relation(s) === 'under')];
+    return shown.flatMap((s) => this.stage!.planes.ofStep(s));
+  }
+
   /** Show on the stage what a reference means. */
   pointAt(ref: Record<string, unknown> | null): void {
     this.hovered = ref ? (this.stage?.bodies.named((ref.of === 'spot' ? ref.edge : ref) as Record<string, unknown>) ?? null) : null;
@@ -133,6 +140,7 @@ export class Workplace {
   frameOf(thing: Thing | undefined) {
     const scene = this.session.scene;
     if (!thing || !scene) return null;
+    if (thing.sort === 'base') return this.stage?.frameOf(thing) ?? null;
     if (thing.sort === 'datum' && thing.facets.includes('plane')) return scene.datums.find((d) => d.step === thing.step && d.index === thing.ref.index)?.frame ?? null;
     if (thing.sort === 'region') return scene.sketches.find((s) => s.step === thing.step)?.frame ?? null;
     return this.stage?.frameOf(thing) ?? null;
@@ -263,6 +271,7 @@ export class Workplace {
     const steps = this.actions.filter((a) => keys.has(a.key));
     const looks = this.actions.filter((a) => (flat && a.key === 'l n') || (this.picked[0].step && a.key === 'l h') || (system && a.key === 'd w'));
     const nouns: Record<string, string> = { plane: 'Plane', axis: 'Axis', point: 'Point', system: 'System' };
+    const here = this.picked.length === 1 && this.picked[0].sort === 'flat' && this.picked[0].place ? this.spotOffers() : [];
     const datums = this.datumOffers.map((o) => {
       const kind = this.about.kinds.find((k) => k.kind === o.sort)!;
       return {
@@ -270,7 +279,25 @@ export class Workplace {
         run: () => this.begin(kind, o.how), hover: o.needs.length ? undefined : () => void this.haunt(kind, o),
       };
     });
-    return [...steps, ...datums.slice(0, 6), ...looks];
+    const whole = datums.filter((o) => o.hover);
+    return [...steps, ...whole.slice(0, 5), ...here, ...looks, ...datums.filter((o) => !o.hover)].slice(0, 8);
+  }
+
+  /** An axis or point at the picked place of a flat face, told by its distances from two edges. */
+  private spotOffers(): Action[] {
+    const face = this.picked[0];
+    const edges = this.stage?.bodies.edgesOf(face) ?? [];
+    if (edges.length < 2) return [];
+    return [['axis', 'Axis square to the face, here'], ['point', 'Point on the face, here']].map(([sort, title]) => {
+      const kind = this.about.kinds.find((k) => k.kind === sort)!;
+      return {
+        group: 'datum' as const, key: kind.key, title, explains: 'Kept by its distances from two edges of the face.',
+        run: () => {
+          this.begin(kind, 'spot');
+          this.editing?.put({ first: face.ref, second: edges[0].ref, third: edges[1].ref, distance: { formula: edges[0].away, tag: '' }, distance_two: { formula: edges[1].away, tag: '' } });
+        },
+      };
+    });
   }
 
   /** Show what an offer would make, before it is taken. */

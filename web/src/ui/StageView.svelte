@@ -2,6 +2,7 @@
   /** The stage with its read-out, offers, tripod, plane flags, and the drawing board over it. */
   import { Vector3 } from 'three';
   import DrawingBoard from '../sketch/DrawingBoard.svelte';
+  import { roundStep, rounded } from '../sketch/geometry';
   import { connectControls } from '../stage/controls';
   import { Stage } from '../stage/stage';
   import type { Thing } from '../stage/things';
@@ -32,7 +33,7 @@
     if (work.session.scene) work.stage?.show(work.session.scene);
   });
   $effect(() => work.stage?.furnish(!work.board, work.board?.step ?? ''));
-  $effect(() => work.stage?.highlight(work.hovered, work.picked));
+  $effect(() => work.stage?.highlight(work.hovered, work.editing ? work.editing.things : [...work.picked, ...work.relatedThings]));
   $effect(() => work.stage?.preview(work.editing?.preview ?? work.ghost));
 
   const flags = $derived.by(() => {
@@ -86,6 +87,31 @@
       listing = { x, y, things: work.pickable(work.stage.under(x, y)) };
     }
   }
+  /** Dragging a flag pulls a parallel copy off its plane: a new plane at that distance, in round steps. */
+  let pull: { key: string; x: number; y: number; base: { normal: Vector3; origin: Vector3 } | null } | null = null;
+  function dragOff(event: PointerEvent) {
+    const stage = work.stage;
+    if (!pull || !stage || Math.hypot(event.clientX - pull.x, event.clientY - pull.y) < 6) return;
+    const thing = stage.planes.named(pull.key);
+    const frame = thing?.facets.includes('plane') ? work.frameOf(thing) : null;
+    const kind = work.about.kinds.find((k) => k.kind === 'plane');
+    if (!thing || !frame || !kind) return;
+    if (!pull.base) {
+      pull.base = { normal: new Vector3(...frame.normal), origin: new Vector3(...frame.origin) };
+      work.picked = [thing];
+      work.begin(kind, 'offset');
+    }
+    const [a, b] = [pull.base.origin, pull.base.origin.clone().add(pull.base.normal)].map((p) => stage.view.screen(p));
+    const along = [b[0] - a[0], b[1] - a[1]];
+    const size = along[0] ** 2 + along[1] ** 2;
+    if (size < 1e-6) return; // looked at square-on, a plane can not be pulled
+    const mm = ((event.clientX - pull.x) * along[0] + (event.clientY - pull.y) * along[1]) / size;
+    const step = roundStep(6 / stage.view.scale);
+    const distance = rounded(mm, step);
+    if (!work.editing || work.editing.how !== 'offset') return;
+    work.editing.fields.side = distance < 0 ? 'back' : 'out';
+    work.editing.set('distance', { ...(work.editing.fields.distance as object), formula: `${Math.abs(distance)} mm` });
+  }
   function choose(thing: Thing) {
     listing = null;
     work.pick(thing, true);
@@ -113,9 +139,17 @@
         class="absolute flex -translate-y-full items-center gap-1.5 text-[13px] {flag.base ? 'text-graphite' : 'text-verdigris'}"
         style:left="{flag.at[0]}px"
         style:top="{flag.at[1]}px"
-        onpointerdown={(e) => e.stopPropagation()}
+        onpointerdown={(e) => {
+          e.stopPropagation();
+          pull = { key: flag.key, x: e.clientX, y: e.clientY, base: null };
+          e.currentTarget.setPointerCapture(e.pointerId);
+        }}
+        onpointermove={(e) => dragOff(e)}
         onpointerup={(e) => {
           e.stopPropagation();
+          const pulled = pull?.base;
+          pull = null;
+          if (pulled) return;
           const thing = work.stage?.planes.named(flag.key);
           if (thing) work.pick(thing, e.shiftKey);
         }}

@@ -15,6 +15,7 @@ export function sentence(variant: Variant, fields: Record<string, unknown>): Tok
     }
     const blank = variant.blanks[name];
     const asked = Object.entries(blank.when).every(([other, values]) => values.includes(String(fields[other])));
+    if (asked && blank.before) tokens.push(`, ${blank.before} `);
     if (asked) tokens.push({ name, blank });
   }
   return tokens;
@@ -25,7 +26,9 @@ export function quiet(tokens: Token[], fields: Record<string, unknown>): Token[]
   const plain = (t: Token) =>
     typeof t !== 'string' &&
     ((t.name === 'copies' && (fields.copies as { formula: string }).formula === '1') || (t.name === 'more' && fields.more === 'as') || t.blank.sort === 'answer' || t.blank.sort === 'facing');
+  const unturned = ['turn_x', 'turn_y', 'turn_z'].every((n) => /^0( deg)?$/.test((fields[n] as { formula: string } | undefined)?.formula ?? '0'));
   return tokens.filter((t, i) => {
+    if (unturned && (typeof t === 'string' ? t === ', turned ' : t.name.startsWith('turn_'))) return false;
     if (plain(t)) return false;
     const [before, after] = [tokens[i - 1], tokens[i + 1]];
     if (t === '; ' && after && plain(after)) return false;

@@ -1,0 +1,85 @@
+"""The ledger at the browser: reach before accepting, limits, notes, sorting, CSV."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.e2e.designer import Designer
+
+pytestmark = pytest.mark.browser
+
+
+@pytest.fixture
+def ledger(designer: Designer) -> Designer:
+    designer.open_part("Instrument bracket")
+    designer.page.get_by_role("button", name="Ledger").click()
+    return designer
+
+
+def test_what_a_formula_would_reach_is_told_while_it_is_typed(ledger: Designer) -> None:
+    d = ledger
+    d.page.locator("[data-tag=seat_rise]").get_by_role("button").nth(1).click()
+    d.page.get_by_test_id("formula").fill("25 mm")
+    expect(d.page.get_by_test_id("ledger-foreseen")).to_contain_text(re.compile(r"Reaches \d+ steps. Volume of Base 207 315 → 210 315 mm³."))
+    d.page.get_by_test_id("formula").fill("25 kg +")
+    expect(d.page.get_by_test_id("ledger-trouble")).to_contain_text("ends too early")
+    d.page.get_by_test_id("formula").press("Escape")
+    expect(d.page.locator("[data-tag=seat_rise]")).to_contain_text("22 mm")
+
+
+def test_limits_and_notes(ledger: Designer) -> None:
+    d = ledger
+    row = d.page.locator("[data-tag=seat_tilt]")
+    row.get_by_role("button", name="any").click()
+    d.page.get_by_label("least").fill("5 deg")
+    d.page.get_by_label("most", exact=True).fill("41 deg")
+    d.page.get_by_role("button", name="Set", exact=True).click()
+    expect(row).to_contain_text("5 deg to 41 deg")
+    row.get_by_role("button").nth(1).click()
+    d.page.get_by_test_id("formula").fill("50 deg")
+    d.page.get_by_test_id("formula").press("Enter")
+    expect(d.page.get_by_test_id("ledger-trouble")).to_contain_text("no more than 41 deg")
+    d.page.get_by_test_id("formula").press("Escape")
+    row.get_by_role("button", name="against the foot").click()
+    d.page.get_by_label("note", exact=True).fill("against the foot plate")
+    d.page.get_by_label("note", exact=True).press("Enter")
+    expect(row).to_contain_text("against the foot plate")
+    for _ in range(2):
+        d.page.get_by_label("Undo").click()
+    expect(row).to_contain_text("any")
+
+
+def test_sorting_filtering_and_renaming(ledger: Designer) -> None:
+    d = ledger
+    d.page.get_by_role("button", name="Tag", exact=True).click()
+    expect(d.page.locator("[data-tag]").first).to_have_attribute("data-tag", "base_depth")
+    d.page.get_by_label("Filter the ledger").fill("far web")
+    expect(d.page.locator("[data-tag]").first).to_have_attribute("data-tag", "far_web_depth")
+    d.page.get_by_label("Filter the ledger").fill("")
+    d.page.locator("[data-tag=web]").get_by_role("button").first.click()
+    d.page.get_by_label("tag", exact=True).fill("web_thickness")
+    d.page.get_by_label("tag", exact=True).press("Enter")
+    expect(d.page.locator("[data-tag=far_web_depth]")).to_contain_text("web_thickness")
+    d.page.get_by_label("Undo").click()
+    expect(d.page.locator("[data-tag=far_web_depth]")).not_to_contain_text("web_thickness")
+
+
+def test_csv_out_and_in(ledger: Designer, tmp_path: Path) -> None:
+    d = ledger
+    d.page.get_by_test_id("exchange").click()
+    with d.page.expect_download() as download:
+        d.page.get_by_role("menuitem", name="the ledger").click()
+    text = download.value.path().read_text()
+    path = tmp_path / "ledger.csv"
+    path.write_text(text.replace("base_depth,12 mm", "base_depth,16 mm"))
+    d.page.get_by_test_id("read-ledger").set_input_files(path)
+    expect(d.page.locator("[data-tag=base_depth]")).to_contain_text("16 mm")
+    path.write_text("tag,formula\nbase_depth,1/0\n")
+    d.page.get_by_test_id("read-ledger").set_input_files(path)
+    expect(d.page.get_by_test_id("ledger-trouble")).to_contain_text("In line 2, at base_depth")
+    d.page.get_by_label("Undo").click()
+    expect(d.page.locator("[data-tag=base_depth]")).to_contain_text("12 mm")
