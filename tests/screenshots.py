@@ -13,6 +13,25 @@ from tests.e2e.designer import Designer
 OUT = Path(__file__).parents[1] / "docs" / "screenshots"
 
 
+def lose_a_reference(d: Designer) -> None:
+    """Stand a plane on a side of the foot, then draw that side anew: the plane is lost, and candidates are offered."""
+    d.keys("Escape")
+    d.pick(120, 60, 5)
+    d.offer("Plane at a distance")
+    d.fill("name", "Cable side")
+    d.accept()
+    d.page.get_by_role("button", name="Foot outline", exact=True).first.click()
+    d.board_ready()
+    d.select((120, 30))
+    d.keys("Delete")
+    d.page.wait_for_timeout(500)
+    d.draw("l", (120, 0), (120, 80))
+    d.close_sketch()
+    candidate = d.step("Cable side").get_by_test_id("candidate").first
+    candidate.scroll_into_view_if_needed()
+    candidate.hover()
+
+
 def main() -> None:
     """Take all pictures."""
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
@@ -31,14 +50,29 @@ def main() -> None:
             shot("parts")
             d.open_part("Instrument bracket")
             shot("part")
-            d.edit("Seat")
-            d.says("Complete")
+            d.edit("Seat block")
+            d.says("Reaches")
             shot("step")
             page.get_by_role("button", name="Put back").click()
-            page.get_by_role("button", name="Seat outline", exact=True).click()
+            page.get_by_role("button", name="Seat outline", exact=True).first.click()
             d.board_ready()
             page.mouse.move(400, 650)
             shot("sketch")
+            d.close_sketch()
+            page.get_by_role("button", name="Ledger").click()
+            page.locator("[data-tag=seat_tilt]").get_by_role("button").nth(1).click()
+            page.get_by_test_id("formula").fill("30 deg")
+            page.get_by_text("Reaches").wait_for()
+            shot("ledger")
+            page.get_by_test_id("formula").press("Escape")
+            page.get_by_role("button", name="Ledger").click()
+            page.wait_for_timeout(300)
+            d.pick(96, 0, 12)
+            d.pick(60, 9, 12, more=True)
+            page.get_by_test_id("offers").get_by_role("button").first.hover()
+            shot("datum")
+            lose_a_reference(d)
+            shot("lost")
         finally:
             browser.close()
             served.stop()

@@ -46,7 +46,7 @@ export class Stage {
 
   resize(): void {
     const { clientWidth: w, clientHeight: h } = this.host;
-    if (this.fitted && w > 1 && h > 1) this.view.scale *= Math.min(w / this.view.width, h / this.view.height);
+    if (this.fitted && w > 1 && h > 1) this.view.scale *= Math.min(w, h) / Math.min(this.view.width, this.view.height);
     this.renderer.setSize(w, h);
     setResolution(w, h);
     this.view.resize(w, h);

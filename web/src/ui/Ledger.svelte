@@ -97,7 +97,8 @@
   {#if work.ledgerOpen}
     {#if trouble}<p class="mx-3.5 mb-1 border-l-2 border-carmine pl-2 text-[13.5px] text-carmine" role="alert" data-testid="ledger-trouble">{trouble}</p>{/if}
     <div class="max-h-60 overflow-y-auto border-t border-rule">
-      <table class="w-full text-left text-[14px]">
+      <table class="w-full table-fixed text-left text-[14px]">
+        <colgroup>{#each [19, 21, 10, 11, 16, 9, 10, 4] as w, i (i)}<col style:width="{w}%" />{/each}</colgroup>
         <thead class="sticky top-0 bg-paper text-[13px] text-graphite">
           <tr>
             {#each heads as [title, key], i (i)}
@@ -112,17 +113,17 @@
             <tr class="border-t border-rule hover:bg-wash/50" data-tag={row.tag}>
               <td class="figures px-3 py-0.5">
                 {#if isOn(row.tag, 'tag')}<FormulaField formula={row.tag} label="tag" accept={(to) => doing({ do: 'rename_tag', tag: row.tag, to })} cancel={stop} />
-                {:else}<button class="hover:underline" title="Rename everywhere" onclick={() => begin(row, 'tag')}>{row.tag}</button>{/if}
+                {:else}<button class="max-w-full truncate hover:underline" title="Rename {row.tag} everywhere" onclick={() => begin(row, 'tag')}>{row.tag}</button>{/if}
               </td>
               <td class="figures max-w-80 px-3">
                 {#if isOn(row.tag, 'formula')}
                   <FormulaField formula={row.formula} label="{row.tag} formula" accept={(formula) => doing({ do: 'set_formula', tag: row.tag, formula })} change={(text) => typed(row.tag, text)} cancel={stop} />
                 {:else}<button class="blank max-w-full truncate" title={row.formula} onclick={() => begin(row, 'formula')}>{row.formula}</button>{/if}
               </td>
-              <td class="figures px-3 whitespace-nowrap {row.error ? 'text-carmine' : ''}">{row.error || row.shown}</td>
-              <td class="figures px-3 whitespace-nowrap">
+              <td class="figures truncate px-3 {row.error ? 'text-carmine' : ''}">{row.error || row.shown}</td>
+              <td class="figures px-3">
                 {#if isOn(row.tag, 'allowed')}
-                  <form class="flex items-center gap-1" onsubmit={(e) => (e.preventDefault(), void limit(row))}>
+                  <form class="relative z-10 flex w-max items-center gap-1 bg-paper" onsubmit={(e) => (e.preventDefault(), void limit(row))}>
                     <input class="w-16 border border-brass bg-white px-1" placeholder="least" aria-label="least" bind:value={limits.least} />
                     <input class="w-16 border border-brass bg-white px-1" placeholder="most" aria-label="most" bind:value={limits.most} />
                     <input class="w-28 border border-brass bg-white px-1" placeholder="or a; b; c" aria-label="allowed values" bind:value={limits.values} />

@@ -6,6 +6,7 @@
   const board = $derived(work.board);
   $effect(() => {
     void work.picked;
+    work.noGhost();
     if (!board) void work.askOffers();
   });
   const summary = $derived.by(() => {

@@ -45,10 +45,14 @@
     const { width, height } = stage.view;
     const off = (p: [number, number]) => Math.hypot(p[0] - width / 2, p[1] - height / 2);
     const seen = (p: [number, number]) => p[0] > 4 && p[0] < width - 70 && p[1] > 22 && p[1] < height - 8 && !(p[0] < 116 && p[1] < 120);
+    const taken: [number, number][] = [];
+    const free = (p: [number, number]) => taken.every((t) => Math.abs(t[0] - p[0]) > 90 || Math.abs(t[1] - p[1]) > 20);
     return stage.flags.map((f) => {
       const places = f.corners.map((c) => stage.view.screen(c));
-      const inside = places.filter(seen);
-      const best = (inside.length ? inside : places).reduce((a, b) => (off(b) > off(a) + 1 ? b : a));
+      const inside = places.filter(seen).sort((a, b) => off(b) - off(a));
+      const best: [number, number] = [...(inside.find(free) ?? inside[0] ?? places[0])];
+      while (!free(best)) best[1] += 21;
+      taken.push(best);
       return { ...f, at: [Math.min(Math.max(best[0], 4), width - 70), Math.min(Math.max(best[1], 22), height - 8)] };
     });
   });

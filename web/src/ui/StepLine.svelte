@@ -115,7 +115,7 @@
         {#each lostOnes as lost (lost.field)}
           <span class="block w-full text-graphite">Perhaps:</span>
           {#each lost.candidates.slice(0, 3) as c, i (i)}
-            <button class="blank" data-testid="candidate" onpointerenter={() => work.pointAt(c.ref)} onpointerleave={() => work.pointAt(null)} onfocus={() => work.pointAt(c.ref)} onblur={() => work.pointAt(null)} onclick={() => repick(lost.field, c.ref)}>{c.words}</button>
+            <button class="blank text-left" data-testid="candidate" onpointerenter={() => work.pointAt(c.ref)} onpointerleave={() => work.pointAt(null)} onfocus={() => work.pointAt(c.ref)} onblur={() => work.pointAt(null)} onclick={() => repick(lost.field, c.ref)}>{c.words}</button>
           {/each}
         {/each}
         {#if report.state === 'stopped' && /try again/i.test(report.message)}<button class="blank" onclick={() => session.socket.say({ type: 'retry' })}>Try again</button>{/if}

@@ -8,7 +8,7 @@ None is lost; nothing else is ever taken in its place.
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from ..errors import ReferenceLost
@@ -53,12 +53,12 @@ def vertex_ref(body: str, topology: Topology, index: int) -> VertexRef:
     return VertexRef(body=body, faces=[sorted(topology.faces[f].names) for f in vertex.faces], near=vertex.place)
 
 
-def find_face(ref: FaceRef, bodies: Mapping[str, Topology]) -> Found:
-    """Find a face; raises ReferenceLost."""
+def find_face(ref: FaceRef, bodies: Mapping[str, Topology], called: Callable[[str], str] = str) -> Found:
+    """Find a face; raises ReferenceLost. called : gives the name of a step for messages."""
     hits = [(b, i, face) for b, topology in bodies.items() for i, face in enumerate(topology.faces)
             if face.names & set(ref.names)]
     if not hits:
-        raise ReferenceLost(f"The face this stands on ({say(ref.names)}) is not there any more. Pick another.")
+        raise ReferenceLost(f"The face this stands on ({say(ref.names, called)}) is not there any more. Pick another.")
     if len(hits) == 1:
         return Found(hits[0][0], hits[0][1])
     likeness = [_likeness(ref.beside, _beside(bodies[b], face)) for b, _, face in hits]
@@ -68,7 +68,7 @@ def find_face(ref: FaceRef, bodies: Mapping[str, Topology]) -> Found:
         return Found(body, index)
     nearest = min((h for h, like in zip(hits, likeness, strict=True) if like > best - 1e-9),
                   key=lambda h: math.dist(h[2].centre, ref.near) if ref.near else 0.0)
-    reason = f"the face ({say(ref.names)}) is now in {len(hits)} pieces; the one most like the picked one was taken"
+    reason = f"the face ({say(ref.names, called)}) is now in {len(hits)} pieces; the one most like the picked one was taken"
     return Found(nearest[0], nearest[1], reason)
 
 
@@ -122,8 +122,8 @@ def _likeness(stored: list[str], now: set[str]) -> float:
     return len(set(stored) & now) / len(both) if both else 1.0
 
 
-def say(names: list[str]) -> str:
-    """Say a face's name: `s2/side/c5/r1` is "side c5 of step s2"."""
-    step, role, *source = names[0].split("/")
-    words = {"start": "first end", "end": "far end", "side": f"side along {source[0] if source else ''}"}
-    return f"{words.get(role, role)} of {step}"
+def say(names: list[str], called: Callable[[str], str] = str) -> str:
+    """Say a face's name: `s2/side/c5/r1` is "a side of Base"."""
+    step, role, *_ = names[0].split("/")
+    words = {"start": "the first end", "end": "the far end", "side": "a side"}
+    return f"{words.get(role, role)} of {called(step)}"

@@ -82,7 +82,7 @@ class Resolver:
         bodies = {b: body.topology for b, body in site.bodies.items()}
         inner: Any = ref.edge if isinstance(ref, SpotRef) else ref
         try:
-            found = find_face(inner, bodies) if isinstance(inner, FaceRef) else (
+            found = find_face(inner, bodies, self._called) if isinstance(inner, FaceRef) else (
                 find_edge(inner, bodies) if isinstance(inner, EdgeRef) else find_vertex(inner, bodies))
         except ReferenceLost as error:
             names = inner.names if isinstance(inner, FaceRef) else [n for names in inner.faces for n in names]
@@ -113,6 +113,9 @@ class Resolver:
         if spot is None:
             raise ReferenceLost("The edge is not round any more, so it has no centre. Pick another.")
         return spot, found.doubt, ref.model_copy(update={"edge": now}).model_dump(mode="json")
+
+    def _called(self, step: str) -> str:
+        return next((s.name for s in self._part.steps if s.id == step), "a deleted step")
 
     def _sketch(self, step: str, site: Site) -> SketchMade:
         if step not in site.sketches:
