@@ -214,7 +214,8 @@ def _set_units(part: Part, command: SetUnits) -> Part:
 
 _APPLY: dict[type, Any] = {
     AddStep: _add_step, EditStep: _edit_step, RemoveStep: _remove_step, MoveStep: _move_step,
-    SetStopLine: _set_stop_line, EditSketch: _edit_sketch, **LEDGER, RenamePart: _rename_part, SetActiveSystem: _set_active_system, SetUnits: _set_units,
+    SetStopLine: _set_stop_line, EditSketch: _edit_sketch, **LEDGER, RenamePart: _rename_part,
+    SetActiveSystem: _set_active_system, SetUnits: _set_units,
 }
 
 
