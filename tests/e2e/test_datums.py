@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 
 import pytest
@@ -228,3 +229,71 @@ def test_an_axis_stands_where_a_face_was_clicked_told_from_two_edges(designer: D
     d.accept()
     expect(d.step("Axis 1")).to_contain_text("7 mm")
     expect(d.step("Axis 1")).to_contain_text("10 mm")
+
+
+def test_a_system_on_the_inclined_seat_made_active_tells_places_along_it(designer: Designer) -> None:
+    d = designer
+    d.open_part("Instrument bracket")
+    tilt = math.radians(22)
+    at = lambda x, v: (x, v * math.cos(tilt), 34 + v * math.sin(tilt))  # noqa: E731  places on the seat: along, up the slope
+    d.keys("d", "s")
+    d.pick(*at(95, 62))
+    d.page.wait_for_timeout(250)
+    d.pick(*at(80, 2))
+    d.page.wait_for_timeout(250)
+    d.pick(*at(17, 2))
+    expect(d.editor.get_by_label("way")).to_have_value("on_face")
+    d.fill("name", "On the seat")
+    d.accept()
+    d.menu("On the seat", "Work in this system")
+    d.settled()
+    x, y = d.pixel(at(103, 78))
+    d.page.mouse.move(x + 1, y)
+    d.page.mouse.move(x, y)
+    expect(d.page.get_by_test_id("readout")).to_contain_text(re.compile(r"On the seat\s+x 86\.000\s+y 76\.000\s+z 0\.000"))
+    d.keys("Control+z", "Control+z")
+    d.settled()
+
+
+def test_an_axis_where_faces_of_two_bodies_would_meet(designer: Designer) -> None:
+    d = designer
+    plate(d)
+    d.pick_flag("XY")
+    d.keys("k", "n")
+    d.accept()
+    d.board_ready()
+    d.draw("r", (-9, 5), (-4, 15), quiet=True)
+    d.close_sketch()
+    d.keys("l", "f")
+    d.keys("b", "e")
+    d.pick(-6, 11, 0)
+    d.choose("result", "making a new body")
+    d.fill("depth", "25 mm")
+    d.accept()
+    d.keys("l", "f")
+    d.pick(9, 6, 10)
+    d.pick(-6, 5, 18, more=True)
+    d.offer("Axis where two planes meet")
+    d.accept()
+    expect(d.step("Axis 1")).to_contain_text("meets")
+    expect(d.page.get_by_test_id("route-state")).to_contain_text("all built")
+
+
+def test_a_plane_at_a_formula_follows_its_tag(designer: Designer) -> None:
+    d = designer
+    plate(d)
+    d.page.get_by_role("button", name="Ledger").click()
+    d.page.get_by_label("New tag").fill("base_height")
+    d.page.get_by_label("New formula").fill("30 mm")
+    d.page.get_by_role("button", name="Add", exact=True).click()
+    expect(d.page.locator("[data-tag=base_height]")).to_contain_text("30 mm")
+    d.page.get_by_role("button", name="Ledger").click()
+    d.keys("d", "p")
+    d.pick_flag("XY")
+    d.fill("distance", "base_height - 10 mm")
+    d.accept()
+    expect(d.step("Plane 1")).to_contain_text("20 mm out from XY")
+    d.page.get_by_role("button", name="base_height 30 mm").click()
+    d.page.get_by_test_id("formula").fill("2 in")
+    d.page.get_by_test_id("formula").press("Enter")
+    expect(d.step("Plane 1")).to_contain_text("40.8 mm out from XY")

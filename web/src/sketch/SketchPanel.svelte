@@ -2,6 +2,7 @@
   /** The open sketch in words: freedoms, dimensions, constraints. */
   import FormulaField from '../ui/FormulaField.svelte';
   import { useWorkplace } from '../state/workplace.svelte';
+  import { sayForeseen } from '../state/saying';
   import type { Board } from './board.svelte';
 
   let { board }: { board: Board } = $props();
@@ -40,6 +41,7 @@
           {/each}
         </ol>
       {/if}
+      {#if board.foreseen && board.typing}<p class="mt-2 text-[13.5px] text-graphite" data-testid="board-foreseen">{sayForeseen(board.foreseen)}</p>{/if}
       {#if board.trouble}<p class="mt-2 border-l-2 border-carmine pl-2 text-[13.5px] text-carmine" role="alert" data-testid="board-trouble">{board.trouble}</p>{/if}
     </section>
     <section>
@@ -48,7 +50,7 @@
         <div role="group" class="flex items-center gap-2 border-b border-rule px-4 py-1.5" onpointerenter={() => (board.hovered = c.id)} onpointerleave={() => (board.hovered = '')}>
           <span class="figures min-w-0 flex-1 truncate" title={c.words}>{c.tag}</span>
           {#if board.typing === c.id}
-            <FormulaField formula={c.formula} label={c.tag} accept={(text) => board.setValue(c.id, text)} cancel={() => (board.typing = '')} />
+            <FormulaField formula={c.formula} label={c.tag} accept={(text) => board.setValue(c.id, text)} change={(text) => board.foresee(c.tag, text)} cancel={() => (board.typing = '')} fault={board.fault} />
           {:else}
             <button class="figures blank" data-testid="dimension" onclick={() => (board.typing = c.id)} title={c.formula}>{c.shown}</button>
           {/if}

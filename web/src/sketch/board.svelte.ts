@@ -1,5 +1,5 @@
 /** The drawing board: the tool in hand, what is picked, drags, and edits sent to the pen. */
-import { Refusal, type Drawing, type Flat, type SketchView } from '../api/types';
+import { Refusal, type Drawing, type Flat, type Foreseen, type SketchView } from '../api/types';
 import type { Workplace } from '../state/workplace.svelte';
 import { AXES, ORIGIN, catchPlace, place, roundStep, rounded, straighten, under, type Snap } from './geometry';
 
@@ -32,6 +32,11 @@ export class Board {
   typing = $state('');
   typed = $state<Record<string, string>>({});
   trouble = $state('');
+  /** The character of a formula at which it was refused. */
+  fault = $state<number | null>(null);
+  /** What the formula being typed would reach. */
+  foreseen = $state.raw<Foreseen | null>(null);
+  private timer = 0;
   /** Where the pointer is, and what it is over or to be given. */
   readout = $state.raw<[string, string]>(['', '']);
   /** Geometry while it is dragged or a freedom is played. */
@@ -162,12 +167,12 @@ export class Board {
   }
 
   async edit(edit: Edit): Promise<boolean> {
-    this.trouble = '';
+    [this.trouble, this.fault, this.foreseen] = ['', null, null];
     try {
       await this.work.session.command({ do: 'edit_sketch', step: this.step, edit } as never);
       return true;
     } catch (error) {
-      if (error instanceof Refusal) this.trouble = error.message;
+      if (error instanceof Refusal) [this.trouble, this.fault] = [error.message, error.at];
       else this.work.session.refused(error);
       return false;
     }
@@ -251,6 +256,16 @@ export class Board {
     }
     const on = !curves.every((c) => this.drawing.curves![c].construction);
     await this.edit({ op: 'construction', curves, on });
+  }
+
+  /** While a dimension is typed: what it would reach in the part. */
+  foresee(tag: string, formula: string): void {
+    clearTimeout(this.timer);
+    this.foreseen = null;
+    this.timer = window.setTimeout(async () => {
+      const answer = await this.work.session.socket.ask({ type: 'foresee', command: { do: 'set_formula', tag, formula } }).catch(() => null);
+      if (this.typing && answer?.type === 'foreseen') this.foreseen = answer;
+    }, 250);
   }
 
   async setValue(constraint: string, formula: string): Promise<boolean> {

@@ -3,7 +3,7 @@ import { AmbientLight, DirectionalLight, Group, Raycaster, Scene as World, Vecto
 import type { FrameData, PreviewShape, Scene } from '../api/types';
 import { Bodies } from './bodies';
 import { token } from './colours';
-import { setResolution } from './lines';
+import { drawLines, setResolution } from './lines';
 import { BASES, Planes, type Flag } from './planes';
 import { previewMaterial } from './preview';
 import type { Thing } from './things';
@@ -17,6 +17,7 @@ export class Stage {
   private world = new World();
   private overlay = new Group();
   private previewed = new Group();
+  private old = new Group();
   private light = new DirectionalLight(0xffffff, 2.1);
   private ray = new Raycaster();
   private due = 0;
@@ -35,7 +36,7 @@ export class Stage {
     this.renderer.setClearColor(token('stage'), 1);
     host.prepend(this.renderer.domElement);
     this.view = new View(() => this.invalidate());
-    this.world.add(new AmbientLight(0xffffff, 1.55), this.light, this.bodies.group, this.planes.group, this.previewed, this.overlay);
+    this.world.add(new AmbientLight(0xffffff, 1.55), this.light, this.bodies.group, this.planes.group, this.previewed, this.overlay, this.old);
   }
 
   /** Call back after every drawn frame in which the view may have moved. */
@@ -156,6 +157,17 @@ export class Stage {
     this.overlay.clear();
     for (const thing of picked) this.overlay.add(this.bodies.highlight(thing, 3.2), this.planes.highlight(thing, 3.2));
     if (hovered) this.overlay.add(this.bodies.highlight(hovered, 1.6), this.planes.highlight(hovered, 1.6));
+    this.invalidate();
+  }
+
+  /** Mark in carmine where a reference was before. */
+  markOld(place: number[] | null): void {
+    this.old.clear();
+    if (place) {
+      const arm = 9 / this.view.scale;
+      const lines = [0, 1, 2].flatMap((axis) => [-1, 1].flatMap((s) => place.map((v, i) => (i === axis ? v + s * arm : v))));
+      this.old.add(drawLines(lines, { colour: token('carmine'), width: 2, through: true }));
+    }
     this.invalidate();
   }
 

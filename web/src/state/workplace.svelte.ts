@@ -126,7 +126,8 @@ export class Workplace {
   }
 
   /** Show on the stage what a reference means. */
-  pointAt(ref: Record<string, unknown> | null): void {
+  pointAt(ref: Record<string, unknown> | null, old: Record<string, unknown> | null = null): void {
+    this.stage?.markOld((old?.near as number[] | undefined) ?? null);
     this.hovered = ref ? (this.stage?.bodies.named((ref.of === 'spot' ? ref.edge : ref) as Record<string, unknown>) ?? null) : null;
   }
 

@@ -6,12 +6,15 @@
     accept,
     cancel,
     change,
+    fault = null,
   }: {
     formula: string;
     label: string;
     accept: (text: string) => unknown;
     cancel: () => void;
     change?: (text: string) => void;
+    /** The character at which the text was refused; it is marked from there. */
+    fault?: number | null;
   } = $props();
 
   // The field starts from the formula and is then the typist's own.
@@ -21,6 +24,10 @@
   $effect(() => {
     field?.focus();
     field?.select();
+  });
+
+  $effect(() => {
+    if (fault !== null && fault < text.length) field?.setSelectionRange(fault, text.length);
   });
 
   function nudge(up: boolean) {

@@ -11,6 +11,7 @@
   let filter = $state('');
   let editing = $state<Editing | null>(null);
   let trouble = $state('');
+  let fault = $state<number | null>(null);
   let foreseen = $state.raw<Foreseen | null>(null);
   let order = $state<'' | 'tag' | 'value' | 'home'>('');
   let adding = $state({ tag: '', formula: '' });
@@ -36,13 +37,13 @@
   const stop = () => ([editing, trouble, foreseen] = [null, '', null]);
 
   async function doing(command: Parameters<typeof session.command>[0]): Promise<boolean> {
-    trouble = '';
+    [trouble, fault] = ['', null];
     try {
       await session.command(command);
       stop();
       return true;
     } catch (error) {
-      if (error instanceof Refusal) trouble = error.message;
+      if (error instanceof Refusal) [trouble, fault] = [error.message, error.at];
       else session.refused(error);
       return false;
     }
@@ -117,7 +118,7 @@
               </td>
               <td class="figures max-w-80 px-3">
                 {#if isOn(row.tag, 'formula')}
-                  <FormulaField formula={row.formula} label="{row.tag} formula" accept={(formula) => doing({ do: 'set_formula', tag: row.tag, formula })} change={(text) => typed(row.tag, text)} cancel={stop} />
+                  <FormulaField formula={row.formula} label="{row.tag} formula" accept={(formula) => doing({ do: 'set_formula', tag: row.tag, formula })} change={(text) => typed(row.tag, text)} cancel={stop} {fault} />
                 {:else}<button class="blank max-w-full truncate" title={row.formula} onclick={() => begin(row, 'formula')}>{row.formula}</button>{/if}
               </td>
               <td class="figures truncate px-3 {row.error ? 'text-carmine' : ''}">{row.error || row.shown}</td>

@@ -41,6 +41,9 @@
     }
     await session.try({ do: 'edit_step', step: step.id, fields });
   }
+  /** The stored reference of a field, the first where there are several. */
+  const held = (field: string) => ((Array.isArray(step[field]) ? (step[field] as unknown[])[0] : step[field]) ?? null) as Record<string, unknown> | null;
+
   /** Store a candidate in place of a lost reference. */
   async function repick(field: string, ref: Record<string, unknown>) {
     work.pointAt(null);
@@ -110,12 +113,12 @@
     <div class="mr-3 mb-2 ml-13 border-l-2 pl-2 text-[13.5px] {report.state === 'stopped' ? 'border-carmine text-carmine' : 'border-brass'}" data-testid="step-message">
       <p>{report.state === 'stopped' ? 'Stopped: ' : ''}{report.message}</p>
       <p class="mt-1 flex flex-wrap gap-x-3 gap-y-1 text-ink">
-        {#if report.state === 'held'}<button class="blank" onpointerenter={() => work.pointAt(lost[0]?.now ?? null)} onpointerleave={() => work.pointAt(null)} onclick={confirm}>Confirm</button>{/if}
+        {#if report.state === 'held'}<button class="blank" onpointerenter={() => work.pointAt(lost[0]?.now ?? null, held(lost[0]?.field))} onpointerleave={() => work.pointAt(null)} onclick={confirm}>Confirm</button>{/if}
         {#if report.state !== 'built'}<button class="blank" onclick={() => work.edit(step)}>Pick again</button>{/if}
         {#each lostOnes as lost (lost.field)}
           <span class="block w-full text-graphite">Perhaps:</span>
           {#each lost.candidates.slice(0, 3) as c, i (i)}
-            <button class="blank text-left" data-testid="candidate" onpointerenter={() => work.pointAt(c.ref)} onpointerleave={() => work.pointAt(null)} onfocus={() => work.pointAt(c.ref)} onblur={() => work.pointAt(null)} onclick={() => repick(lost.field, c.ref)}>{c.words}</button>
+            <button class="blank text-left" data-testid="candidate" onpointerenter={() => work.pointAt(c.ref, held(lost.field))} onpointerleave={() => work.pointAt(null)} onfocus={() => work.pointAt(c.ref)} onblur={() => work.pointAt(null)} onclick={() => repick(lost.field, c.ref)}>{c.words}</button>
           {/each}
         {/each}
         {#if report.state === 'stopped' && /try again/i.test(report.message)}<button class="blank" onclick={() => session.socket.say({ type: 'retry' })}>Try again</button>{/if}
