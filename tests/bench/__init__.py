@@ -1,0 +1,3 @@
+"""Measuring against the bars of the design."""
+
+import wendal  # noqa: F401 - one BLAS thread, before numpy is loaded

@@ -43,7 +43,7 @@ def test_cut_down_with_the_material_shown_before(designer: Designer) -> None:
     plate(d)
     pocket(d)
     d.keys("b", "e")
-    d.pick(20, 12, 10)
+    d.pick(22, 12, 10)
     d.choose("direction", "downward by")
     d.choose("result", "cutting")
     d.fill("depth", "4 mm")
@@ -64,7 +64,7 @@ def test_symmetric_and_separate_bodies(designer: Designer) -> None:
     d = designer
     plate(d)
     pocket(d)
-    d.pick(20, 12, 10)
+    d.pick(22, 12, 10)
     d.offer("Extrude")
     d.choose("direction", "evenly both ways, in all")
     d.choose("result", "making a new body")

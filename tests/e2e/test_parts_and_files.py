@@ -73,6 +73,7 @@ def test_json_out_and_in_is_the_same_part(designer: Designer, tmp_path: Path) ->
 def test_a_file_that_is_no_part_is_refused_in_words(designer: Designer, tmp_path: Path) -> None:
     d = designer
     d.parts()
+    d.page.get_by_test_id("part").first.wait_for()
     before = d.page.get_by_test_id("part").count()
     path = tmp_path / "shopping.json"
     path.write_text('{"name": "List", "steps": [{"kind": "weld"}]}')

@@ -14,7 +14,7 @@ def test_ask_first_then_pick_flip_rename_hide_and_edit(designer: Designer) -> No
     d = designer
     d.new_part()
     d.keys("d", "p")
-    d.says("Still needs a plane or a flat face to measure from")
+    d.says("Still needs a plane or a flat face")
     d.pick_flag("YZ")
     d.fill("name", "Left wall")
     d.fill("distance", "2 * 15 mm")

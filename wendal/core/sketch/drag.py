@@ -14,7 +14,7 @@ from scipy.linalg import LinAlgError, cho_factor, cho_solve
 
 from .model import ORIGIN, Arc, Circle, Drawing, Line, Place
 from .solver import newton
-from .system import System
+from .system import Slice, System
 
 __all__ = ["Drag"]
 
@@ -32,6 +32,22 @@ class Drag:
         self.system = System(drawing, values)
         self.z = self.system.z0
         self._wishes = self._take_hold(entity, start)
+        self._free = self._moving()
+
+    def _moving(self) -> Slice:
+        """Return what can move with the held thing: the parts it is in, less what is determined already.
+
+        Where equations are redundant the structure does not tell what is determined, so nothing is left out.
+        """
+        system = self.system
+        parts = np.unique(system.part[[g[0] for g in self._wishes]]) if self._wishes else np.zeros(0, dtype=int)
+        rows, columns = np.isin(system.row_part, parts), np.isin(system.part, parts)
+        blocks = system.blocks
+        if not blocks.tied.any():
+            loose = np.zeros(blocks.count, dtype=bool)
+            loose[blocks.column[blocks.loose]] = True
+            rows, columns = rows & loose[blocks.row], columns & loose[blocks.column]
+        return system.slice(rows, columns)
 
     def _take_hold(self, entity: str, start: Place) -> list[tuple[int, float, int]]:
         """Return (unknown, offset from the pointer, pointer coordinate: 0 x, 1 y, 2 distance from centre)."""
@@ -84,11 +100,10 @@ class Drag:
             weight[column] *= GRIP
         if not self.system.m or not self._wishes:
             return wish
-        parts = np.unique(self.system.part[[g[0] for g in self._wishes]])
-        rows, columns = np.isin(self.system.row_part, parts), np.isin(self.system.part, parts)
-        J = self.system.evaluate(self.z)[1][np.ix_(rows, columns)]
         step = np.zeros(self.system.n)
-        step[columns] = _project(J, wish[columns], weight[columns])
+        free = self._free
+        if len(free.columns):
+            step[free.columns] = _project(free.evaluate(self.z)[1], wish[free.columns], weight[free.columns])
         return step
 
     def _reach(self, to: Place, x: Array) -> float:

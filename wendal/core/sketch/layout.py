@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cached_property
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -49,12 +51,16 @@ class Layout:
         """Return the variable of a circle's or arc's radius."""
         return self._radius[curve]
 
-    def size(self) -> float:
-        """Return the sketch's size in mm: the larger side of its box, or its largest diameter."""
+    @cached_property
+    def _size(self) -> float:
         own = self.x[self.fixed : 2 * len(self._point)].reshape(-1, 2)
         box = float(np.ptp(own, axis=0).max()) if len(own) else 0.0
         radii = self.x[2 * len(self._point) :]
         return max(box, 2 * float(radii.max()) if len(radii) else 0.0) or 1.0
+
+    def size(self) -> float:
+        """Return the sketch's size in mm: the larger side of its box, or its largest diameter."""
+        return self._size
 
     def drawn(self, x: NDArray[np.float64]) -> Drawing:
         """Return the drawing with its points and radii taken from x : (n,) mm."""

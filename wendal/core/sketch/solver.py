@@ -64,35 +64,40 @@ def min_norm_step(J: Array, r: Array, weight: Array) -> Array:
 
 
 def newton(system: System, z: Array, accuracy: float = ACCURACY, steps: int = STEPS) -> tuple[Array, bool]:
-    """Drive the residuals of z : (n,) to zero; return the unknowns reached and whether it did."""
+    """Drive the residuals of z : (n,) to zero; return the unknowns reached and whether it did.
+
+    Only the blocks with something to mend, and those that depend on them, are solved; the rest stands.
+    """
     if not system.m:
         return z, True
-    r, J = system.evaluate(z)
+    limit = tolerance(system, z, accuracy)
+    bad = np.abs(system.residuals(z)) > limit
+    if not bad.any():
+        return z, True
+    rows, columns = system.blocks.affected(bad)
+    if not columns.any():
+        return z, False
+    part = system.slice(rows, columns)
+    weight = system.weight[part.columns]
+    r, J = part.evaluate(z)
     for _ in range(steps):
-        limit = tolerance(system, z, accuracy)
-        worst = float(np.abs(r).max())
-        if worst <= limit:
-            return z, True
-        # Only the parts of the sketch that have something to mend are solved.
-        parts = np.unique(system.row_part[np.abs(r) > limit])
-        rows, columns = np.isin(system.row_part, parts), np.isin(system.part, parts)
-        if not columns.any():
-            return z, False
-        dz = np.zeros_like(z)
-        dz[columns] = min_norm_step(J[np.ix_(rows, columns)], r[rows], system.weight[columns])
-        if not np.isfinite(dz).all():
+        if float(np.abs(r).max()) <= tolerance(system, z, accuracy):
+            break
+        step = min_norm_step(J, r, weight)
+        if not np.isfinite(step).all():
             return z, False
         before = float(r @ r)
         for halving in range(7):
-            trial = z + dz / 2**halving
-            r_trial = system.residuals(trial)
+            trial = z.copy()
+            trial[part.columns] += step / 2**halving
+            r_trial = part.residuals(trial)
             if float(r_trial @ r_trial) < before:
                 break
         else:
             return z, False
         z = trial
-        r, J = system.evaluate(z)
-    return z, float(np.abs(r).max()) <= tolerance(system, z, accuracy)
+        r, J = part.evaluate(z)
+    return z, float(np.abs(system.residuals(z)).max()) <= tolerance(system, z, accuracy)
 
 
 def measured(drawing: Drawing) -> dict[str, float]:
@@ -110,7 +115,7 @@ def solve(drawing: Drawing, values: Mapping[str, float]) -> Solution:
     z, done = _attempt(system)
     if done and _same_branch(system, z):
         return Solution(system.drawn(z), system, z)
-    walked, reached = _walk(drawing, values)
+    walked, reached = _walk(system, values)
     if walked is not None:
         return walked
     if done and reached == 0.0:  # as drawn it is not solved yet, so there is no branch to keep
@@ -137,39 +142,50 @@ def _sound(system: System, z: Array) -> bool:
 
 def _same_branch(system: System, z: Array) -> bool:
     """Tell whether z is what small steps would have reached, as far as signs and distances can tell."""
-    if not system.n or float(np.abs(z - system.z0).max()) <= FAR * system.size:
+    if not system.n:
         return True
-    before, after = system.evaluate(system.z0)[1], system.evaluate(z)[1]
-    for part in np.unique(system.part):
-        rows, columns = system.row_part == part, system.part == part
-        if float(np.abs(z - system.z0)[columns].max()) <= FAR * system.size:
-            continue
-        if rows.sum() != columns.sum():
+    far = np.abs(z - system.z0) > FAR * system.size
+    if not far.any():
+        return True
+    blocks = system.blocks
+    for block in np.unique(blocks.column[far]):
+        rows, columns = blocks.row == block, blocks.column == block
+        if not blocks.is_square(int(block)) or rows.sum() != columns.sum():
             return False
-        sign = [np.linalg.slogdet(J[np.ix_(rows, columns)])[0] for J in (before, after)]
+        part = system.slice(rows, columns)
+        sign = [np.linalg.slogdet(part.evaluate(at)[1])[0] for at in (system.z0, z)]
         if sign[0] != sign[1] or sign[0] == 0:
             return False
     return True
 
 
-def _walk(drawing: Drawing, values: Mapping[str, float]) -> tuple[Solution | None, float]:
+def _walk(system: System, values: Mapping[str, float]) -> tuple[Solution | None, float]:
     """Go from the drawn values to the wanted ones in sub-steps; return the end, or how far it came (0 to 1)."""
+    drawing = system.drawing
     start = measured(drawing)
-    here, at, step = drawing, 0.0, 0.25
-    solution: Solution | None = None
+    z, at, step = system.z0, 0.0, 0.25
+    here = system
     while at < 1.0:
         goal = min(1.0, at + step)
-        system = System(here, {k: _between(drawing, k, start[k], values[k], goal) for k in start})
-        z, done = newton(system, system.z0)
-        far = float(np.abs(z - system.z0).max()) > FAR * system.size if system.n else False
-        if done and not far and _sound(system, z):
-            here, at, step = system.drawn(z), goal, min(2 * step, 0.25)
-            solution = Solution(here, system, z)
+        here = system.with_values({k: _between(drawing, k, start[k], values[k], goal) for k in start}, z)
+        reached, done = newton(here, z)
+        far = _farthest(here, z, reached)
+        if done and far <= FAR and _sound(here, reached):
+            z, at, step = reached, goal, min(2 * step, 0.25)
         else:
             step /= 2
             if step < FINEST:
                 return None, at
-    return solution, 1.0
+    return Solution(here.drawn(z), here, z), 1.0
+
+
+def _farthest(system: System, before: Array, after: Array) -> float:
+    """Return the longest move of an unknown, as a share of the sketch's size as it is by then."""
+    if not system.n:
+        return 0.0
+    own = system.x(after)[system.layout.fixed :]
+    size = max(float(np.ptp(own)) if len(own) else 0.0, 1e-12)
+    return float(np.abs(after - before).max()) / size
 
 
 def _between(drawing: Drawing, k: str, start: float, end: float, share: float) -> float:

@@ -9,18 +9,21 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Mapping
+from copy import copy
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
+from .blocks import Blocks
 from .constraints import Row, rule_for
 from .layout import Layout
 from .model import Arc, Drawing
 from .rows import Kernel, point_circle, same
 
-__all__ = ["System"]
+__all__ = ["Slice", "System"]
 
 Array = NDArray[np.float64]
 
@@ -40,6 +43,7 @@ class System:
         self.echoes: list[str] = []
         self.owner: list[str] = []
         self._rows: list[Row] = []
+        self._dimension_rows: dict[str, list[int]] = {}
         self._parent = list(range(len(self.layout.x)))
         self._held = set(range(self.layout.fixed))
         self._reduced = reduced
@@ -61,6 +65,8 @@ class System:
         c = self.drawing.constraints[k]
         asked = rule_for(c.kind).compile(c, self.layout, value)
         rows = asked.rows if self._reduced else asked.as_rows(self.layout)
+        if c.value is not None:
+            self._dimension_rows[k] = list(range(len(self._rows), len(self._rows) + len(rows)))
         self._rows += rows
         self.owner += [k] * len(rows)
         if not self._reduced:
@@ -115,15 +121,43 @@ class System:
             index = np.array(rows)
             self._groups.append((kernel, index, variables, self.column[variables], parameters))
             pairs.append(np.stack([np.repeat(index, variables.shape[1]), self.column[variables].ravel()]))
-        self._components(np.hstack(pairs) if pairs else np.zeros((2, 0), dtype=int))
+        pairs_: NDArray[np.int64] = np.hstack(pairs).astype(np.int64) if pairs else np.zeros((2, 0), dtype=np.int64)
+        self._pairs = pairs_[:, pairs_[1] < self.n]
+        self._components()
 
-    def _components(self, pairs: NDArray) -> None:
+    def _components(self) -> None:
         """Label rows and unknowns by the independent part of the sketch they belong to."""
-        pairs = pairs[:, pairs[1] < self.n]
         size = self.m + self.n
-        graph = coo_array((np.ones(pairs.shape[1]), (pairs[0], pairs[1] + self.m)), shape=(size, size))
+        graph = coo_array((np.ones(self._pairs.shape[1]), (self._pairs[0], self._pairs[1] + self.m)), shape=(size, size))
         _, label = connected_components(graph, directed=False)
         self.row_part, self.part = label[: self.m], label[self.m :]
+
+    @cached_property
+    def blocks(self) -> Blocks:
+        """The order in which the unknowns determine each other."""
+        return Blocks(self._pairs, self.m, self.n)
+
+    def with_values(self, values: Mapping[str, float], z0: Array) -> System:
+        """Return the same system for other dimension values, starting from unknowns z0 : (n,)."""
+        other = copy(self)
+        other.z0 = z0
+        changed: dict[int, Row] = {}
+        for k, indices in self._dimension_rows.items():
+            c = self.drawing.constraints[k]
+            changed.update(zip(indices, rule_for(c.kind).compile(c, self.layout, values[k]).rows, strict=True))
+        other._groups = []
+        for kernel, index, variables, columns, parameters in self._groups:
+            hit = [(i, changed[row].parameters) for i, row in enumerate(index.tolist()) if row in changed]
+            if hit:
+                parameters = parameters.copy()
+                for i, own in hit:
+                    parameters[i] = own
+            other._groups.append((kernel, index, variables, columns, parameters))
+        return other
+
+    def slice(self, rows: NDArray[np.bool_], columns: NDArray[np.bool_]) -> Slice:
+        """Return some of the rows as functions of some of the unknowns."""
+        return Slice(self, rows, columns)
 
     def x(self, z: Array) -> Array:
         """Return all variables (N,) for unknowns z (n,)."""
@@ -149,3 +183,40 @@ class System:
     def drawn(self, z: Array) -> Drawing:
         """Return the drawing at z."""
         return self.layout.drawn(self.x(z))
+
+
+class Slice:
+    """Some rows of a system as functions of some of its unknowns, the others held.
+
+    rows : (k,) int, columns : (l,) int, which they are.
+    """
+
+    def __init__(self, system: System, rows: NDArray[np.bool_], columns: NDArray[np.bool_]) -> None:
+        self._system = system
+        self.rows, self.columns = np.flatnonzero(rows), np.flatnonzero(columns)
+        place = np.full(system.m, -1)
+        place[self.rows] = np.arange(len(self.rows))
+        column = np.full(system.n + 1, len(self.columns))
+        column[self.columns] = np.arange(len(self.columns))
+        self._groups = []
+        for kernel, index, variables, columns_, parameters in system._groups:
+            own = rows[index]
+            if own.any():
+                self._groups.append((kernel, place[index[own]], variables[own], column[columns_[own]], parameters[own]))
+
+    def evaluate(self, z: Array) -> tuple[Array, Array]:
+        """Return r : (k,) in mm and J : (k, l) at all unknowns z : (n,)."""
+        x = self._system.x(z)
+        r, J = np.zeros(len(self.rows)), np.zeros((len(self.rows), len(self.columns) + 1))
+        for kernel, rows, variables, columns, parameters in self._groups:
+            r[rows], j = kernel(x[variables], parameters)
+            np.add.at(J, (rows[:, None], columns), j)
+        return r, J[:, :-1]
+
+    def residuals(self, z: Array) -> Array:
+        """Return r : (k,) in mm alone."""
+        x = self._system.x(z)
+        r = np.zeros(len(self.rows))
+        for kernel, rows, variables, _, parameters in self._groups:
+            r[rows] = kernel(x[variables], parameters)[0]
+        return r
