@@ -12,11 +12,12 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from tests.e2e.designer import Designer
 from wendal.store import Database, MariaServer, PartStore
 
+expect.set_options(timeout=12_000)
 CHROMIUM = "/usr/bin/chromium"
 FLAGS = ["--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-background-networking",
          "--disable-component-update", "--disable-sync", "--no-first-run", "--force-prefers-reduced-motion"]

@@ -40,6 +40,8 @@ CASES: list[tuple[str, list[tuple[Any, ...]], list[float]]] = [
     ("a doubled side", [BIG, ("line", (5, 0), (25, 0))], [1200]),
     ("the same rectangle twice", [BIG, BIG], [1200]),
     ("the same circle twice", [("circle", (0, 0), (5, 0)), ("circle", (0, 0), (5, 0))], [25 * math.pi]),
+    ("a slot", [("slot", (0, 0), (30, 0), (12, 5))], [300 + 25 * math.pi]),
+    ("a hexagon", [("polygon", (0, 0), (10, 0))], [150 * math.sqrt(3)]),
     ("a dangling line inside", [BIG, ("line", (0, 10), (15, 10))], [1200]),
 ]
 

@@ -58,6 +58,11 @@ CASES: list[tuple[str, list[tuple[Any, ...]], list[tuple[Any, ...]], int]] = [
     ("symmetric ends", [("line", (-6, 2), (5, 3))], [("symmetric", ["p1", "p2", "y_axis"])], 2),
     ("a middle at the origin", [("line", (-6, 2), (5, 3))], [("midpoint", ["origin", 0])], 2),
     ("upright by two points", [("point", (1, 2)), ("point", (3, 4))], [("vertical", ["p1", "p2"])], 3),
+    ("a slot", [("slot", (0, 0), (30, 4), (33, 12))], [], 5),
+    ("a level slot of given width", [("slot", (0, 0), (30, 4), (33, 12))], [("diameter", [0], "12 mm"), ("horizontal", [2])], 3),
+    ("a hexagon", [("polygon", (0, 0), (20, 3))], [], 4),
+    ("a hexagon round the origin, upright", [("polygon", (0, 0), (20, 3))],
+     [("concentric", [0, "origin"]), ("diameter", [0], "40 mm"), ("vertical", [1])], 0),
     ("two points apart", [("point", (1, 2)), ("point", (3, 4))], [("distance", ["p1", "p2"], "8 mm")], 3),
 ]
 

@@ -116,3 +116,27 @@ def test_a_forgotten_tangency_is_named_and_arc_joins_lines(board: Designer) -> N
     d.constrain("t", (-5, 0), (20, 10))
     d.freedoms(f"{before - 1} freedoms left")
     d.keys("c", "w")
+
+
+def test_a_dimension_too_many_is_kept_as_a_reference_dimension(board: Designer) -> None:
+    d = board
+    d.draw("r", (0, 0), (30, 20), width="30 mm", height="20 mm")
+    d.select((15, 20))
+    d.keys("c", "d")
+    d.page.get_by_role("button", name="Keep it as a reference dimension").click()
+    expect(d.page.get_by_test_id("sketch-panel")).to_contain_text("(30 mm)")
+    d.freedoms("Fully constrained")
+    d.page.get_by_test_id("dimension").first.click()
+    d.page.get_by_test_id("formula").fill("44 mm")
+    d.page.get_by_test_id("formula").press("Enter")
+    expect(d.page.get_by_test_id("sketch-panel")).to_contain_text("(44 mm)")
+
+
+def test_slots_and_polygons(board: Designer) -> None:
+    d = board
+    d.draw("s", (0, 0), (20, 0), (10, 6))
+    d.freedoms("2 freedoms left")  # one middle on the origin, the other on the X axis
+    expect(d.page.get_by_test_id("region")).to_have_count(1)
+    d.draw("g", (-20, -15), (-10, -15), quiet=True)
+    expect(d.page.get_by_test_id("region")).to_have_count(2)
+    expect(d.page.get_by_test_id("curve")).to_have_count(11)

@@ -334,6 +334,7 @@ class ConstraintRow(Message):
     formula: str
     manner: str
     at: Flat | None
+    reference: bool
     value: float | None = None
 
 

@@ -49,7 +49,7 @@
       class="figures pointer-events-auto cursor-pointer fill-current [paint-order:stroke] [stroke-width:4] [stroke:var(--color-stage)]"
       data-testid="figure"
       onpointerdown={(e) => e.stopPropagation()}
-      onclick={() => (board.typing = figure.id)}
+      onclick={() => !figure.shown.startsWith('(') && (board.typing = figure.id)}
       onkeydown={(e) => e.key === 'Enter' && (board.typing = figure.id)}>{figure.shown}</text
     >
   </g>

@@ -42,16 +42,20 @@
         </ol>
       {/if}
       {#if board.foreseen && board.typing}<p class="mt-2 text-[13.5px] text-graphite" data-testid="board-foreseen">{sayForeseen(board.foreseen)}</p>{/if}
-      {#if board.trouble}<p class="mt-2 border-l-2 border-carmine pl-2 text-[13.5px] text-carmine" role="alert" data-testid="board-trouble">{board.trouble}</p>{/if}
+      {#if board.trouble}<p class="mt-2 border-l-2 border-carmine pl-2 text-[13.5px] text-carmine" role="alert" data-testid="board-trouble">{board.trouble}
+          {#if board.spare}<button class="blank mt-1 block text-ink" onclick={() => board.keepAsReference()}>Keep it as a reference dimension</button>{/if}</p>{/if}
     </section>
     <section>
       <h3 class="px-4 pt-3 pb-1 font-medium">Dimensions</h3>
       {#each dimensions as c (c.id)}
-        <div role="group" class="flex items-center gap-2 border-b border-rule px-4 py-1.5" onpointerenter={() => (board.hovered = c.id)} onpointerleave={() => (board.hovered = '')}>
-          <span class="figures min-w-0 flex-1 truncate" title={c.words}>{c.tag}</span>
+        <div role="group" class="group flex items-center gap-2 border-b border-rule px-4 py-1.5" onpointerenter={() => (board.hovered = c.id)} onpointerleave={() => (board.hovered = '')}>
+          <span class="figures min-w-0 flex-1 truncate {c.reference ? 'text-graphite' : ''}" title={c.words}>{c.reference ? c.words.replace(/^[^:]+: /, '') : c.tag}</span>
           {#if board.typing === c.id}
             <FormulaField formula={c.formula} label={c.tag} accept={(text) => board.setValue(c.id, text)} change={(text) => board.foresee(c.tag, text)} cancel={() => (board.typing = '')} fault={board.fault} />
+          {:else if c.reference}
+            <button class="figures text-graphite hover:underline" title="Only tells its value; click to let it drive" onclick={() => board.edit({ op: 'set_reference', constraint: c.id, on: false })}>{c.shown}</button>
           {:else}
+            <button class="text-[12px] text-graphite opacity-0 group-hover:opacity-100 focus:opacity-100" title="Make it a reference dimension" aria-label="Make {c.tag} a reference dimension" onclick={() => board.edit({ op: 'set_reference', constraint: c.id, on: true })}>( )</button>
             <button class="figures blank" data-testid="dimension" onclick={() => (board.typing = c.id)} title={c.formula}>{c.shown}</button>
           {/if}
           <button class="text-graphite hover:text-carmine" aria-label="Remove {c.tag}" title="Remove" onclick={() => board.edit({ op: 'remove', entities: [c.id] })}>×</button>

@@ -3,7 +3,7 @@ import { Refusal, type Drawing, type Flat, type Foreseen, type SketchView } from
 import type { Workplace } from '../state/workplace.svelte';
 import { AXES, ORIGIN, catchPlace, place, roundStep, rounded, straighten, under, type Snap } from './geometry';
 
-export type Tool = '' | 'point' | 'line' | 'rectangle' | 'circle' | 'arc';
+export type Tool = '' | 'point' | 'line' | 'rectangle' | 'circle' | 'arc' | 'slot' | 'polygon';
 type Edit = Record<string, unknown> & { op: string };
 
 const NEEDS: Record<Exclude<Tool, ''>, string[]> = {
@@ -12,8 +12,10 @@ const NEEDS: Record<Exclude<Tool, ''>, string[]> = {
   rectangle: ['one corner', 'the opposite corner'],
   circle: ['its centre', 'a place on it'],
   arc: ['its start', 'its end', 'a place between'],
+  slot: ['the middle of one end', 'the middle of the other', 'a place on its rim'],
+  polygon: ['its middle', 'a corner'],
 };
-const MEASURES: Record<Tool, string[]> = { '': [], point: [], line: ['length'], rectangle: ['width', 'height'], circle: ['diameter'], arc: ['radius'] };
+const MEASURES: Record<Tool, string[]> = { '': [], point: [], line: ['length'], rectangle: ['width', 'height'], circle: ['diameter'], arc: ['radius'], slot: ['width'], polygon: ['sides', 'across corners'] };
 const REACH = 8; // px
 const ROUND = 5; // px: the least a round step takes on the screen
 const PLAY_MS = 1100;
@@ -32,6 +34,8 @@ export class Board {
   typing = $state('');
   typed = $state<Record<string, string>>({});
   trouble = $state('');
+  /** A dimension that was refused because the sketch needs none more there. */
+  spare = $state.raw<{ kind: string; of: string[] } | null>(null);
   /** The character of a formula at which it was refused. */
   fault = $state<number | null>(null);
   /** What the formula being typed would reach. */
@@ -140,12 +144,14 @@ export class Board {
   /** Draw the shape; a line goes on from its end. */
   private async finish(): Promise<void> {
     const [tool, given] = [this.tool as Exclude<Tool, ''>, this.given];
-    const values = Object.fromEntries(Object.entries(this.typed).filter(([, v]) => v.trim()));
+    const { sides, ...typed } = this.typed;
+    const values = Object.fromEntries(Object.entries(typed).filter(([, v]) => v.trim()));
+    const corners = sides?.trim() ? { sides: Number(sides) || 0 } : {};
     const automatic = this.suggested ? [{ kind: this.suggested }] : [];
     const before = new Set(Object.keys(this.drawing.points ?? {}));
     this.given = [];
     const done = await this.edit({
-      op: 'draw', shape: tool, ends: given.map(({ at, on }) => ({ at, on })), automatic, values, construction: this.construction,
+      op: 'draw', shape: tool, ends: given.map(({ at, on }) => ({ at, on })), automatic, values, ...corners, construction: this.construction,
     });
     if (!done) {
       this.given = given.slice(0, -1);
@@ -221,9 +227,21 @@ export class Board {
       return;
     }
     const before = new Set(Object.keys(this.drawing.constraints ?? {}));
-    if (!(await this.edit({ op: 'constrain', kind, of: this.picked }))) return;
+    this.spare = null;
+    const of = this.picked;
+    if (!(await this.edit({ op: 'constrain', kind, of }))) {
+      if (/not needed|would fight/.test(this.trouble)) this.spare = { kind, of };
+      return;
+    }
     this.picked = [];
     this.typing = Object.keys(this.drawing.constraints ?? {}).find((k) => !before.has(k)) ?? '';
+  }
+
+  /** Keep the dimension that was refused as one that only tells its value. */
+  async keepAsReference(): Promise<void> {
+    const spare = this.spare;
+    this.spare = null;
+    if (spare && (await this.edit({ op: 'constrain', ...spare, reference: true }))) this.picked = [];
   }
 
   /** Constraint kinds that the picks fit. */

@@ -85,4 +85,4 @@ function angle(row: ConstraintRow, d: Drawing, px: number): Figure | null {
 }
 
 /** The figure as drawings have it: without the unit that is everywhere the same. */
-const bare = (row: ConstraintRow) => row.shown.replace(/ (mm|in)$/, '');
+const bare = (row: ConstraintRow) => row.shown.replace(/ (mm|in)(\)?)$/, '$2');

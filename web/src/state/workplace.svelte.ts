@@ -63,6 +63,8 @@ export class Workplace {
       tool('k r', 'Rectangle', 'rectangle', 'By two opposite corners.'),
       tool('k c', 'Circle', 'circle', 'By centre and a place on it.'),
       tool('k a', 'Arc', 'arc', 'By start, end and a place between.'),
+      tool('k s', 'Slot', 'slot', 'By the middles of its ends and a place on its rim.'),
+      tool('k g', 'Polygon', 'polygon', 'Regular, by its middle and a corner.'),
       tool('k p', 'Point', 'point', 'A point of its own.'),
       { group: 'sketch', key: 'k x', title: 'Make construction / make real', explains: 'Construction lines bound no region.', barred: this.needBoard, run: () => void this.board?.toggleConstruction() },
     ];

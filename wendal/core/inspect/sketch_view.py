@@ -58,11 +58,17 @@ def _constraints(part: Part, drawing: Drawing) -> list[dict[str, Any]]:
     outcomes = part.evaluated()
     now = measured(drawing)
     units = part.units.units()
+    layout, bench = Layout(drawing), bench_of(part)
     rows = []
     for k, c in drawing.constraints.items():
         rule = rule_for(c.kind)
         row = {"id": k, "kind": c.kind, "symbol": rule.symbol, "words": say_constraint(drawing, c), "of": c.of,
                "dimension": bool(rule.quantity), "shown": "", "tag": "", "formula": "", "manner": c.manner, "at": c.at}
+        row["reference"] = c.reference
+        if c.reference:
+            told = rule.measure(c, layout)
+            shown = bench.show(told, rule.quantity).replace(" deg", "°")
+            row |= {"shown": f"({shown})", "value": told}
         if c.value:
             unit = "mm" if rule.quantity == Kind.LENGTH else "rad"
             value = outcomes[c.value.tag].value if c.value.tag in outcomes else None

@@ -229,7 +229,8 @@ def say_command(part: Part, command: Command) -> str:
         return f"Add {data['step'].get('name') or data['step'].get('kind', 'a step')}"
     if do == "edit_sketch":
         words = {"draw": f"Draw {data['edit'].get('shape', '')}", "constrain": f"Constrain ({data['edit'].get('kind', '')})",
-                 "set_value": "Change a dimension", "place_figure": "Move a figure", "remove": "Remove geometry",
+                 "set_value": "Change a dimension",
+                 "set_reference": "Change what a dimension does", "place_figure": "Move a figure", "remove": "Remove geometry",
                  "construction": "Construction", "move": "Drag"}
         return f"{words[data['edit']['op']]} in {name}"
     if do == "set_formula":

@@ -20,18 +20,8 @@ from .shapes import AUTOMATIC, SHAPES, Draft, End
 from .solver import solve
 from .words import name_of
 
-__all__ = [
-    "Bench",
-    "Constrain",
-    "Draw",
-    "Move",
-    "PlaceFigure",
-    "Remove",
-    "SetConstruction",
-    "SetValue",
-    "SketchEdit",
-    "apply_edit",
-]
+__all__ = ["Bench", "Constrain", "Draw", "Move", "PlaceFigure", "Remove", "SetConstruction", "SetReference", "SetValue", "SketchEdit",
+           "apply_edit"]
 
 VANISHED = 1e-6  # of the sketch's size
 
@@ -44,18 +34,22 @@ class Automatic(Stored):
 
 
 class Draw(Stored):
-    """Draw a shape through places; values are typed measures, such as {"width": "40 mm"}."""
+    """Draw a shape through places; values are typed measures, such as {"width": "40 mm"}; sides : of a polygon."""
 
     op: Literal["draw"] = "draw"
-    shape: Literal["point", "line", "rectangle", "circle", "arc"]
+    shape: Literal["point", "line", "rectangle", "circle", "arc", "slot", "polygon"]
     ends: list[End] = Field(min_length=1, max_length=3)
     automatic: list[Automatic] = Field(default_factory=list)
     values: dict[str, str] = Field(default_factory=dict)
+    sides: int = Field(default=6, ge=3, le=60)
     construction: bool = False
 
 
 class Constrain(Stored):
-    """Add a constraint or dimension; a dimension without a formula takes its present, rounded value."""
+    """Add a constraint or dimension; a dimension without a formula takes its present, rounded value.
+
+    reference : a dimension that only tells its value.
+    """
 
     op: Literal["constrain"] = "constrain"
     kind: str
@@ -64,6 +58,15 @@ class Constrain(Stored):
     tag: str = ""
     manner: Literal["", "horizontal", "vertical"] = ""
     at: Place | None = None
+    reference: bool = False
+
+
+class SetReference(Stored):
+    """Make a dimension one that only tells its value, or let it drive the drawing again."""
+
+    op: Literal["set_reference"] = "set_reference"
+    constraint: str
+    on: bool
 
 
 class SetValue(Stored):
@@ -106,7 +109,7 @@ class Move(Stored):
     to: Place
 
 
-SketchEdit = Annotated[Draw | Constrain | SetValue | PlaceFigure | Remove | SetConstruction | Move,
+SketchEdit = Annotated[Draw | Constrain | SetValue | SetReference | PlaceFigure | Remove | SetConstruction | Move,
                        Field(discriminator="op")]
 
 
@@ -154,7 +157,7 @@ def _none_vanished(before: Drawing, after: Drawing) -> None:
 
 
 def _draw(drawing: Drawing, edit: Draw, bench: Bench) -> Drawing:
-    draft = Draft(drawing, edit.construction)
+    draft = Draft(drawing, edit.construction, edit.sides)
     try:
         made = SHAPES[edit.shape](draft, edit.ends)
     except IndexError as error:
@@ -199,6 +202,10 @@ def _constrain(drawing: Drawing, edit: Constrain, bench: Bench) -> Drawing:
     layout = Layout(drawing)
     c = c.model_copy(update={"sense": rule.choose(c, layout)})
     value = 0.0
+    if edit.reference:
+        if not rule.quantity:
+            raise SketchError(f"{rule.title} is no dimension, so it can not be a reference dimension.", field="reference")
+        return _with(drawing, c.model_copy(update={"reference": True}))
     if rule.quantity:
         formula = edit.formula or bench.show(rule.measure(c, layout), rule.quantity)
         value = bench.number(formula, rule.quantity)
@@ -226,10 +233,25 @@ def _measures(drawing: Drawing, c: Constraint) -> str:
 
 def _set_value(drawing: Drawing, edit: SetValue, bench: Bench) -> Drawing:
     c = _existing(drawing, edit.constraint)
+    if c.reference:
+        raise SketchError("A reference dimension only tells its value. Let it drive first, or change what it follows from.",
+                          field=edit.constraint)
     if c.value is None:
         raise SketchError(f"{rule_for(c.kind).title} has no value to change.", field=edit.constraint)
     c = c.model_copy(update={"value": c.value.model_copy(update={"formula": edit.formula})})
     return drawing.model_copy(update={"constraints": {**drawing.constraints, edit.constraint: c}})
+
+
+def _set_reference(drawing: Drawing, edit: SetReference, bench: Bench) -> Drawing:
+    c = _existing(drawing, edit.constraint)
+    if not rule_for(c.kind).quantity:
+        raise SketchError(f"{rule_for(c.kind).title} is no dimension, so it can not be a reference dimension.", field=edit.constraint)
+    rest = {k: other for k, other in drawing.constraints.items() if k != edit.constraint}
+    if edit.on:
+        told = c.model_copy(update={"value": None, "reference": True})
+        return drawing.model_copy(update={"constraints": {**drawing.constraints, edit.constraint: told}})
+    without = drawing.model_copy(update={"constraints": rest})
+    return _constrain(without, Constrain(kind=c.kind, of=c.of, manner=c.manner, at=c.at), bench)
 
 
 def _place_figure(drawing: Drawing, edit: PlaceFigure, bench: Bench) -> Drawing:
@@ -278,6 +300,6 @@ def _move(drawing: Drawing, edit: Move, bench: Bench) -> Drawing:
 
 
 _APPLY: dict[type, Callable] = {
-    Draw: _draw, Constrain: _constrain, SetValue: _set_value, PlaceFigure: _place_figure, Remove: _remove,
+    Draw: _draw, Constrain: _constrain, SetValue: _set_value, SetReference: _set_reference, PlaceFigure: _place_figure, Remove: _remove,
     SetConstruction: _construction, Move: _move,
 }

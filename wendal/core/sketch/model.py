@@ -73,6 +73,7 @@ class Constraint(Stored):
     sense : the chosen one of several answers (side, turning direction); fixed when it is made, kept ever after.
     manner : for a distance, "" (straight), "horizontal" or "vertical".
     at : where a dimension's figure stands, mm in the sketch.
+    reference : a dimension that only tells its value and binds nothing; it has no formula and no tag.
     """
 
     kind: str
@@ -81,6 +82,7 @@ class Constraint(Stored):
     sense: float = 1.0
     manner: Literal["", "horizontal", "vertical"] = ""
     at: Place | None = None
+    reference: bool = False
 
 
 class Drawing(Stored):

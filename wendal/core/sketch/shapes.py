@@ -28,8 +28,8 @@ class Draft:
     made : ids of the new curves (or points), in order. joins : (needed, constraint) pairs to be added.
     """
 
-    def __init__(self, drawing: Drawing, construction: bool) -> None:
-        self._drawing, self._construction = drawing, construction
+    def __init__(self, drawing: Drawing, construction: bool, sides: int = 6) -> None:
+        self._drawing, self._construction, self.sides = drawing, construction, sides
         self._points: dict[str, Place] = {}
         self._curves: dict[str, Curve] = {}
         self._last = drawing.last
@@ -59,11 +59,11 @@ class Draft:
             raise SketchError("A line needs two different places; both ends are at one.", field="ends")
         return self._curve(Line(start=start, end=end, construction=self._construction))
 
-    def circle(self, centre: str, radius: float) -> str:
+    def circle(self, centre: str, radius: float, *, construction: bool = False) -> str:
         """Make a circle; one without radius is refused."""
         if radius < SMALLEST:
             raise SketchError("A circle needs a radius greater than zero.", field="ends")
-        return self._curve(Circle(centre=centre, radius=radius, construction=self._construction))
+        return self._curve(Circle(centre=centre, radius=radius, construction=self._construction or construction))
 
     def arc(self, centre: str, start: str, end: str) -> str:
         """Make an arc, counter-clockwise."""
@@ -75,6 +75,14 @@ class Draft:
         self._curves[f"c{self._last}"] = curve
         self.made.append(f"c{self._last}")
         return self.made[-1]
+
+    def start_of(self, curve: str) -> str:
+        """Return the id of the point a new line or arc starts at."""
+        return self._curves[curve].points[-2]
+
+    def end_of(self, curve: str) -> str:
+        """Return the id of the point a new line or arc ends at."""
+        return self._curves[curve].points[-1]
 
     def join(self, kind: str, *of: str) -> None:
         """Ask for a constraint that makes the shape what it is."""
@@ -135,8 +143,63 @@ def _arc(draft: Draft, ends: list[End]) -> str:
     return draft.arc(draft.point(centre), *((start, end) if d < 0 else (end, start)))
 
 
+def _slot(draft: Draft, ends: list[End]) -> str:
+    """A straight slot: the middles of its two round ends, and a place on its rim."""
+    (ax, ay), (bx, by), (cx, cy) = (e.at for e in (ends[0], ends[1], ends[2]))
+    length = math.dist((ax, ay), (bx, by))
+    if length < SMALLEST:
+        raise SketchError("A slot needs two different middles; both ends are at one.", field="ends")
+    ux, uy = (bx - ax) / length, (by - ay) / length
+    along = min(max((cx - ax) * ux + (cy - ay) * uy, 0.0), length)
+    r = math.hypot(cx - ax - along * ux, cy - ay - along * uy)
+    if r < SMALLEST:
+        raise SketchError("A slot needs a width: give a place beside its middle line.", field="ends")
+    nx, ny = -uy * r, ux * r
+
+    def at(x: float, y: float, side: int) -> str:
+        return draft.point(End(at=(x + side * nx, y + side * ny)))
+
+    first = draft.arc(draft.point(ends[0]), at(ax, ay, 1), at(ax, ay, -1))
+    second = draft.arc(draft.point(ends[1]), at(bx, by, -1), at(bx, by, 1))
+    lower = draft.line(at(ax, ay, -1), at(bx, by, -1))
+    upper = draft.line(at(bx, by, 1), at(ax, ay, 1))
+    caught, draft.joins = draft.joins, []
+    for one, other in ((first, lower), (lower, second), (second, upper), (upper, first)):
+        draft.join("coincident", draft.end_of(one), draft.start_of(other))
+    for line in (lower, upper):
+        for arc in (first, second):
+            draft.join("tangent", line, arc)
+    draft.join("equal", first, second)
+    draft.joins += caught
+    return first
+
+
+def _polygon(draft: Draft, ends: list[End]) -> str:
+    """A regular polygon: its middle and one corner, on a construction circle."""
+    (cx, cy), (px, py) = ends[0].at, ends[1].at
+    r, turn = math.dist((cx, cy), (px, py)), math.atan2(py - cy, px - cx)
+    if r < SMALLEST:
+        raise SketchError("A polygon needs a size: its corner is at its middle.", field="ends")
+    angles = [turn + 2 * math.pi * i / draft.sides for i in range(draft.sides)]
+    spots = [(cx + r * math.cos(t), cy + r * math.sin(t)) for t in angles]
+    ring = draft.circle(draft.point(ends[0]), r, construction=True)
+    lines = []
+    for i in range(draft.sides):
+        start = draft.point(ends[1] if i == 0 else End(at=spots[i]))
+        lines.append(draft.line(start, draft.point(End(at=spots[(i + 1) % draft.sides]))))
+    caught, draft.joins = draft.joins, []
+    for i, line in enumerate(lines):
+        draft.join("coincident", draft.end_of(line), draft.start_of(lines[(i + 1) % draft.sides]))
+        draft.join("on_curve", draft.start_of(line), ring)
+        if i:
+            draft.join("equal", lines[0], line)
+    draft.joins += caught
+    return ring
+
+
 SHAPES: dict[str, Callable[[Draft, list[End]], str]] = {
     "point": _point, "line": _line, "rectangle": _rectangle, "circle": _circle, "arc": _arc,
+    "slot": _slot, "polygon": _polygon,
 }
 
 Manner = Literal["", "horizontal", "vertical"]
@@ -147,4 +210,6 @@ AUTOMATIC: dict[str, dict[str, tuple[str, int, Manner]]] = {
     "rectangle": {"width": ("distance", 0, ""), "height": ("distance", 1, "")},
     "circle": {"diameter": ("diameter", 0, "")},
     "arc": {"radius": ("radius", 0, "")},
+    "slot": {"width": ("diameter", 0, "")},
+    "polygon": {"across corners": ("diameter", 0, "")},
 }

@@ -49,7 +49,8 @@ class System:
         self._reduced = reduced
         self._own_rows()
         for k in sorted(drawing.constraints, key=lambda k: drawing.constraints[k].kind != "fixed"):
-            self._constraint(k, values.get(k, 0.0))
+            if not drawing.constraints[k].reference:
+                self._constraint(k, values.get(k, 0.0))
         self._reduce()
         self._group()
 
