@@ -95,6 +95,7 @@ def test_actions_are_found_by_their_words(designer: Designer) -> None:
     d.open_part("Instrument bracket")
     d.keys("Control+k")
     d.page.keyboard.type("extr")
+    expect(d.page.get_by_role("option")).to_have_count(1)
     d.keys("Enter")
     d.says("Still needs at least one closed region")
     expect(d.page.get_by_role("dialog")).to_have_count(0)

@@ -75,7 +75,8 @@ def constructions(sort: str) -> dict[str, Construction]:
 def pick(facet: str, label: str = "", *, optional: bool = False) -> Pick:
     """Return a blank for geometry with a facet."""
     words = FACETS[facet]
-    return Pick(label=label or words.removeprefix("a ").removeprefix("an "), accepts=(facet,), needs=words, optional=optional)
+    noun = words.removeprefix("a ").removeprefix("an ").replace(" or a ", " or ").replace(" or an ", " or ")
+    return Pick(label=label or noun, accepts=(facet,), needs=words, optional=optional)
 
 
 def length(start: str = "20 mm", label: str = "distance") -> Number:
