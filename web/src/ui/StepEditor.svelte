@@ -9,7 +9,11 @@
   const work = useWorkplace();
   const { session } = work;
   let box = $state<HTMLElement>();
-  $effect(() => box?.scrollIntoView({ block: 'nearest' }));
+  // Whatever is said later makes the box grow; its buttons stay in sight.
+  $effect(() => {
+    void [editing.report, editing.foreseen, editing.trouble, editing.ways, editing.how];
+    box?.scrollIntoView({ block: 'nearest' });
+  });
 
   const tokens = $derived(sentence(editing.variant, editing.fields));
   const ways = $derived(Object.entries(editing.kind.variants));
