@@ -135,7 +135,7 @@ def test_a_sketch_stays_on_its_face_when_an_early_edge_moves_past_another() -> N
     points = [b.drawing(s).curves[line].points for line in lines]
     b.constrain(s, "coincident", points[0][0], "origin")
     for i in range(6):
-        b.constrain(s, "coincident", points[i][1], points[(i + 1) % 6][0]) if i < 5 else b.constrain(s, "coincident", points[5][1], points[0][0])
+        b.constrain(s, "coincident", points[i][1], points[(i + 1) % 6][0])
         b.constrain(s, "vertical" if i % 2 else "horizontal", lines[i])
     for line, axis, tag, value in ((1, "y_axis", "foot", "60 mm"), (3, "y_axis", "leg", "30 mm"), (2, "x_axis", "thick", "20 mm"),
                                    (4, "x_axis", "rise", "50 mm")):
