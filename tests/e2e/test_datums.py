@@ -66,6 +66,17 @@ def test_midway_between_faces_then_the_block_grows(designer: Designer) -> None:
     expect(d.editor.get_by_label("way")).to_have_value("midway")
     d.accept()
     expect(d.step("Plane 1")).to_contain_text("midway between")
+    d.pick_flag("Plane 1")
+    d.keys("k", "n")
+    d.accept()
+    d.board_ready()
+    d.close_sketch()
+    d.page.get_by_role("button", name="sketch_1_width 40 mm").click()
+    d.page.get_by_test_id("formula").fill("64 mm")
+    d.page.get_by_test_id("formula").press("Enter")
+    expect(d.page.locator("[data-tag=sketch_1_width]")).to_contain_text("64 mm")
+    d.settled()
+    expect(d.page.get_by_test_id("route-state")).to_contain_text("all built")
 
 
 def test_a_touching_plane_is_turned_to_the_other_side(designer: Designer) -> None:
@@ -189,14 +200,14 @@ def test_picks_of_which_nothing_can_be_made_say_why(designer: Designer) -> None:
     d = designer
     plate(d)
     d.keys("d", "a")
-    d.pick(0, 0, 10)
-    d.page.wait_for_timeout(250)
-    d.says("Still needs")
-    d.page.get_by_role("button", name="Give up").click()
-    d.keys("d", "a")
-    d.pick(20, 12, 10)
-    d.page.wait_for_timeout(200)
-    d.says("Still needs")
+    for corner in ((0, 0, 10), (40, 0, 10)):
+        d.pick(*corner)
+        d.page.wait_for_timeout(250)
+    d.says("Complete")
+    d.pick(40, 25, 10)  # a third corner: three points give a plane or a system, but no axis
+    expect(d.page.get_by_test_id("note")).to_contain_text("There is no axis that stands on just these")
+    d.says("Complete")
+    expect(d.editor.get_by_label("way")).to_have_value("points")
 
 
 def test_a_parallel_plane_is_pulled_off_by_dragging_its_flag(designer: Designer) -> None:
