@@ -70,7 +70,7 @@ def _about(app: FastAPI) -> None:
             "version": __version__,
             "kinds": [published(k) for k in kinds().values()],
             "constraints": [{"kind": r.kind, "title": r.title, "symbol": r.symbol, "key": r.key, "takes": r.takes,
-                             "quantity": r.quantity} for r in all_rules()],
+                             "quantity": r.quantity} for r in all_rules() if r.takes],
             "formats": [{"ending": f.ending, "title": f.title} for f in formats().values()],
         }
 

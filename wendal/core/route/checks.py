@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
+from types import MappingProxyType
 
 from ..blanks import Number
 from ..errors import CommandRefused, FormulaError, StepError
@@ -108,8 +110,9 @@ def bench_of(part: Part, name: str = "") -> Bench:
     scope = scope_of(part)
     taken = set(part.tags())
 
-    def number(formula: str, kind: str) -> float:
-        return plain(in_kind(parse(formula).value(scope), Kind(kind), units), Kind(kind))
+    def number(formula: str, kind: str, fresh: Mapping[str, tuple[float, str]] = MappingProxyType({})) -> float:
+        more = {tag: quantity(v, "mm" if k == Kind.LENGTH else "rad") for tag, (v, k) in fresh.items() if tag not in scope}
+        return plain(in_kind(parse(formula).value({**scope, **more} if more else scope), Kind(kind), units), Kind(kind))
 
     def new_tag(words: str) -> str:
         tag = free_tag(f"{name} {words}", taken)

@@ -9,7 +9,7 @@ from pydantic import Field
 from ..blanks import Number
 from ..errors import CommandRefused, WendalError
 from ..quantity import usable_tag
-from ..sketch import SketchEdit, apply_edit
+from ..sketch import SketchEdit, apply_edit, say_edit
 from ..steps import Step
 from ..steps.datum import System
 from ..steps.sketch import Sketch
@@ -228,11 +228,7 @@ def say_command(part: Part, command: Command) -> str:
     if do == "add_step":
         return f"Add {data['step'].get('name') or data['step'].get('kind', 'a step')}"
     if do == "edit_sketch":
-        words = {"draw": f"Draw {data['edit'].get('shape', '')}", "constrain": f"Constrain ({data['edit'].get('kind', '')})",
-                 "set_value": "Change a dimension",
-                 "set_reference": "Change what a dimension does", "place_figure": "Move a figure", "remove": "Remove geometry",
-                 "construction": "Construction", "move": "Drag"}
-        return f"{words[data['edit']['op']]} in {name}"
+        return f"{say_edit(command.edit)} in {name}"  # type: ignore[union-attr]
     if do == "set_formula":
         return f"Change {data['tag']} to {data['formula']}"
     detail = name or str(data.get("tag") or data.get("name") or "")

@@ -2,7 +2,7 @@
 
 from .constraints import all_rules, rule_for
 from .drag import Drag
-from .edit import Bench, Constrain, Draw, Move, PlaceFigure, Remove, SetConstruction, SetReference, SetValue, SketchEdit, apply_edit
+from .edit import Bench, Constrain, Draw, SketchEdit, apply_edit, rehearse, say_edit
 from .freedom import Freedom, Freedoms, find_freedoms
 from .layout import Layout
 from .model import AXES, ORIGIN, Arc, Circle, Constraint, Drawing, Line
@@ -13,7 +13,6 @@ from .solver import Solution, measured, solve
 from .words import name_of, say_constraint
 
 __all__ = ["AXES", "ORIGIN", "Arc", "Bench", "Circle", "Constrain", "Constraint", "Drag", "Draw", "Drawing", "End",
-           "Freedom", "Freedoms", "Layout", "Line", "Move", "Piece", "PlaceFigure", "Region", "Regions", "Remove",
-           "SetConstruction", "SetReference", "SetValue", "SketchEdit", "Solution", "all_rules", "apply_edit",
-           "find_freedoms", "find_region", "find_regions", "measured", "name_of", "region_ref", "rule_for", "say_constraint",
-           "solve"]
+           "Freedom", "Freedoms", "Layout", "Line", "Piece", "Region", "Regions", "SketchEdit", "Solution", "all_rules", "apply_edit",
+           "find_freedoms", "find_region", "find_regions", "measured", "name_of", "region_ref", "rehearse", "rule_for",
+           "say_constraint", "say_edit", "solve"]

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from .model import Drawing, Line
 
-__all__ = ["Path", "crossings", "path_of"]
+__all__ = ["Path", "crossings", "meetings", "path_of"]
 
 TOUCH = 1e-7  # mm: how near counts as meeting
 XY = tuple[float, float]
@@ -100,7 +100,7 @@ def crossings(paths: dict[str, Path]) -> Iterator[tuple[str, str, float, float]]
         for second, q, b in items[i + 1 :]:
             if a[0] > b[2] + TOUCH or b[0] > a[2] + TOUCH or a[1] > b[3] + TOUCH or b[1] > a[3] + TOUCH:
                 continue
-            for x, y in _meetings(p, q):
+            for x, y in meetings(p, q):
                 t, u = p.where(x, y), q.where(x, y)
                 if _within(p, t) and _within(q, u):
                     yield first, second, _snapped(p, t), _snapped(q, u)
@@ -116,7 +116,7 @@ def _snapped(path: Path, t: float) -> float:
     return path.t0 if path.radius and abs(t - path.t0 - 2 * math.pi) < TOUCH / path.scale else t
 
 
-def _meetings(p: Path, q: Path) -> list[XY]:
+def meetings(p: Path, q: Path) -> list[XY]:
     ends = [path.at(t) for path in (p, q) if not path.closed for t in (path.t0, path.t1)]
     found = [e for e in ends if _off(p, e) < TOUCH and _off(q, e) < TOUCH]
     if not p.radius and not q.radius:

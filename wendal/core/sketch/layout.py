@@ -58,6 +58,22 @@ class Layout:
         radii = self.x[2 * len(self._point) :]
         return max(box, 2 * float(radii.max()) if len(radii) else 0.0) or 1.0
 
+    @cached_property
+    def joined(self) -> dict[str, str]:
+        """Which points are one by coincidence: every such point with the one that stands for all of them."""
+        parent: dict[str, str] = {}
+
+        def root(p: str) -> str:
+            while parent.get(p, p) != p:
+                p = parent[p]
+            return p
+
+        for c in self.drawing.constraints.values():
+            if c.kind == "coincident" and not c.reference:
+                a, b = root(c.of[0]), root(c.of[1])
+                parent[b] = a
+        return {p: root(p) for p in (*BUILT_IN_POINTS, *self.drawing.points)}
+
     def size(self) -> float:
         """Return the sketch's size in mm: the larger side of its box, or its largest diameter."""
         return self._size

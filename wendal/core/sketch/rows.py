@@ -13,8 +13,9 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["Kernel", "angle", "arc_arc_end", "distance", "equal_length", "line_arc_end", "mean", "mid_on_line",
-           "point_circle", "point_line", "same", "square_to_line", "tangent_circles", "tangent_line"]
+__all__ = ["Kernel", "angle", "arc_arc_end", "arc_length", "distance", "equal_length", "line_arc_end", "mean", "mid_on_line",
+           "point_circle", "point_line", "same", "shifted_across", "shifted_along", "square_to_line", "sum_of", "tangent_circles",
+           "tangent_line", "turned_x", "turned_y"]
 
 Array = NDArray[np.float64]
 Kernel = Callable[[Array, Array], tuple[Array, Array]]
@@ -69,9 +70,9 @@ def point_line(X: Array, P: Array) -> tuple[Array, Array]:
 
 
 def point_circle(X: Array, P: Array) -> tuple[Array, Array]:
-    """|p - c| = r, with variables p, c, r."""
+    """|p - c| = r + P0, with variables p, c, r."""
     length, ux, uy = _unit(X[:, 0] - X[:, 2], X[:, 1] - X[:, 3])
-    return length - X[:, 4], np.stack([ux, uy, -ux, -uy, -np.ones(len(X))], axis=1)
+    return length - X[:, 4] - P[:, 0], np.stack([ux, uy, -ux, -uy, -np.ones(len(X))], axis=1)
 
 
 def angle(X: Array, P: Array) -> tuple[Array, Array]:
@@ -86,15 +87,15 @@ def angle(X: Array, P: Array) -> tuple[Array, Array]:
 
 
 def tangent_line(X: Array, P: Array) -> tuple[Array, Array]:
-    """Signed distance of centre c from line ab = P0 * r, with variables c, a, b, r."""
+    """Signed distance of centre c from line ab = P0 * r + P1, with variables c, a, b, r."""
     off, jp, ja, jb = _signed(X[:, 0:2], X[:, 2:4], X[:, 4:6])
-    return off - P[:, 0] * X[:, 6], np.hstack([jp, ja, jb, -P[:, 0:1]])
+    return off - P[:, 0] * X[:, 6] - P[:, 1], np.hstack([jp, ja, jb, -P[:, 0:1]])
 
 
 def tangent_circles(X: Array, P: Array) -> tuple[Array, Array]:
-    """|c1 c2| = P0 r1 + P1 r2, with variables c1, r1, c2, r2."""
+    """|c1 c2| = P0 r1 + P1 r2 + P2, with variables c1, r1, c2, r2."""
     length, ux, uy = _unit(X[:, 3] - X[:, 0], X[:, 4] - X[:, 1])
-    return (length - P[:, 0] * X[:, 2] - P[:, 1] * X[:, 5],
+    return (length - P[:, 0] * X[:, 2] - P[:, 1] * X[:, 5] - P[:, 2],
             np.stack([-ux, -uy, -P[:, 0], ux, uy, -P[:, 1]], axis=1))
 
 
@@ -126,3 +127,47 @@ def mid_on_line(X: Array, P: Array) -> tuple[Array, Array]:
     """The middle of p and q lies on line ab, variables p, q, a, b."""
     off, jp, ja, jb = _signed((X[:, 0:2] + X[:, 2:4]) / 2, X[:, 4:6], X[:, 6:8])
     return off, np.hstack([jp / 2, jp / 2, ja, jb])
+
+
+def sum_of(X: Array, P: Array) -> tuple[Array, Array]:
+    """P0 x0 + P1 x1 = P2."""
+    return P[:, 0] * X[:, 0] + P[:, 1] * X[:, 1] - P[:, 2], P[:, 0:2].copy()
+
+
+def arc_length(X: Array, P: Array) -> tuple[Array, Array]:
+    """The way along an arc, counter-clockwise from s to e about c, = P0; variables c, s, e, r. P1 : the sweep as drawn, rad."""
+    sx, sy, ex, ey = X[:, 2] - X[:, 0], X[:, 3] - X[:, 1], X[:, 4] - X[:, 0], X[:, 5] - X[:, 1]
+    turn = np.arctan2(sx * ey - sy * ex, sx * ex + sy * ey)
+    turn = turn + 2 * np.pi * np.round((P[:, 1] - turn) / (2 * np.pi))  # the turn nearest to the drawn one
+    qs, qe, r = np.maximum(sx**2 + sy**2, TINY), np.maximum(ex**2 + ey**2, TINY), X[:, 6]
+    js, je = np.stack([sy / qs, -sx / qs], axis=1) * r[:, None], np.stack([-ey / qe, ex / qe], axis=1) * r[:, None]
+    return turn * r - P[:, 0], np.hstack([-js - je, js, je, turn[:, None]])
+
+
+def shifted_along(X: Array, P: Array) -> tuple[Array, Array]:
+    """(q - p).u = P0 for the direction u of line ab, variables p, q, a, b."""
+    r, j = square_to_line(X, P)
+    return r - P[:, 0], j
+
+
+def shifted_across(X: Array, P: Array) -> tuple[Array, Array]:
+    """p and q are equally far from line ab, variables p, q, a, b."""
+    first, jp, ja, jb = _signed(X[:, 0:2], X[:, 4:6], X[:, 6:8])
+    second, jq, ka, kb = _signed(X[:, 2:4], X[:, 4:6], X[:, 6:8])
+    return second - first, np.hstack([-jp, jq, ka - ja, kb - jb])
+
+
+def turned_x(X: Array, P: Array) -> tuple[Array, Array]:
+    """The x of q is that of p turned about o; variables p, q, o. P0, P1 : cosine and sine of the turn."""
+    c, s = P[:, 0], P[:, 1]
+    r = X[:, 2] - X[:, 4] - c * (X[:, 0] - X[:, 4]) + s * (X[:, 1] - X[:, 5])
+    one, zero = np.ones(len(X)), np.zeros(len(X))
+    return r, np.stack([-c, s, one, zero, c - 1, -s], axis=1)
+
+
+def turned_y(X: Array, P: Array) -> tuple[Array, Array]:
+    """The y of q is that of p turned about o; variables p, q, o. P0, P1 : cosine and sine of the turn."""
+    c, s = P[:, 0], P[:, 1]
+    r = X[:, 3] - X[:, 5] - s * (X[:, 0] - X[:, 4]) - c * (X[:, 1] - X[:, 5])
+    one, zero = np.ones(len(X)), np.zeros(len(X))
+    return r, np.stack([-s, -c, zero, one, s, c - 1], axis=1)

@@ -47,20 +47,25 @@ class System:
         self._parent = list(range(len(self.layout.x)))
         self._held = set(range(self.layout.fixed))
         self._reduced = reduced
-        self._own_rows()
         for k in sorted(drawing.constraints, key=lambda k: drawing.constraints[k].kind != "fixed"):
             if not drawing.constraints[k].reference:
                 self._constraint(k, values.get(k, 0.0))
+        self._own_rows()
         self._reduce()
         self._group()
 
     def _own_rows(self) -> None:
+        """An arc's ends lie on it; where merged arcs say so of one point, it is said once."""
+        said = set()
         for c, curve in self.drawing.curves.items():
             if isinstance(curve, Arc):
                 for end in (curve.start, curve.end):
                     variables = (*self.layout.xy(end), *self.layout.centre(c), self.layout.radius(c))
-                    self._rows.append(Row(point_circle, variables))
-                    self.owner.append("")
+                    roots = tuple(self._root(v) for v in variables)
+                    if roots not in said:
+                        said.add(roots)
+                        self._rows.append(Row(point_circle, variables))
+                        self.owner.append("")
 
     def _constraint(self, k: str, value: float) -> None:
         c = self.drawing.constraints[k]

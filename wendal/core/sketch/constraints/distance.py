@@ -6,21 +6,23 @@ import math
 
 from ..layout import Layout
 from ..model import Constraint
-from ..rows import distance, point_line, same
-from .base import Compiled, Row, Rule, register
+from ..rows import distance, point_circle, point_line, same, tangent_circles, tangent_line
+from .base import ROUND, Compiled, Row, Rule, register
 from .turning import offset
 
 
 @register
 class Distance(Rule):
-    """A line's length, or the distance of two points, of a point and a line, of two parallel lines.
+    """A line's length, or the distance of two points, of a point and a line, of two parallel lines, or to a circle's edge.
 
     Two points may be measured straight, horizontally or vertically. sense is the side on which the second
-    (for a line: the point) stands, so that a change never turns the drawing over.
+    (for a line: the point) stands, so that a change never turns the drawing over; for a point and a circle it is
+    1 outside and -1 inside; for a line and a circle the side of the line on which the circle stands.
     """
 
     kind, title, symbol, key = "distance", "Distance", "↔", "c d"
-    takes = (("line",), ("point", "point"), ("point", "line"), ("line", "line"))
+    takes = (("line",), ("point", "point"), ("point", "line"), ("line", "line"), ("point", "round"), ("line", "round"),
+             ("round", "round"))
     quantity = "length"
 
     def choose(self, c: Constraint, at: Layout) -> float:
@@ -29,18 +31,34 @@ class Distance(Rule):
 
     def measure(self, c: Constraint, at: Layout) -> float:
         """Return the present distance in mm."""
-        return abs(self._signed(c, at))
+        return self._edge_gap(c, at) if _to_edge(c, at) else abs(self._signed(c, at))
+
+    def _edge_gap(self, c: Constraint, at: Layout) -> float:
+        sort = at.drawing.sort(c.of[0])
+        if sort == "point":
+            return abs(self._signed(c, at))
+        own = float(at.x[at.radius(c.of[0])]) if sort in ROUND else 0.0
+        return abs(self._signed(c, at)) - float(at.x[at.radius(c.of[1])]) - own
 
     def compile(self, c: Constraint, at: Layout, value: float) -> Compiled:
         """A straight, axis-parallel or square distance."""
+        if _to_edge(c, at):
+            first, second = c.of
+            middle, radius = at.centre(second), at.radius(second)
+            sort = at.drawing.sort(first)
+            if sort == "line":
+                return Compiled([Row(tangent_line, (*middle, *at.line(first), radius), (c.sense, c.sense * value))])
+            if sort == "point":
+                return Compiled([Row(point_circle, (*at.xy(first), *middle, radius), (c.sense * value,))])
+            return Compiled([Row(tangent_circles, (*at.centre(first), at.radius(first), *middle, radius), (1.0, 1.0, value))])
         pair = self._points(c, at)
         if pair is None:
             point, line = self._point_and_line(c, at)
             return Compiled([Row(point_line, at.xy(point) + at.line(line), (c.sense * value,))])
         (ax, ay), (bx, by) = (at.xy(p) for p in pair)
         if c.manner:
-            first, second = (ax, bx) if c.manner == "horizontal" else (ay, by)
-            return Compiled([Row(same, (second, first), (c.sense * value,))])
+            low, high = (ax, bx) if c.manner == "horizontal" else (ay, by)
+            return Compiled([Row(same, (high, low), (c.sense * value,))])
         return Compiled([Row(distance, (ax, ay, bx, by), (value,))])
 
     @staticmethod
@@ -56,9 +74,22 @@ class Distance(Rule):
         return (first if at.drawing.sort(first) == "point" else at.drawing.line_points(first)[0]), second
 
     def _signed(self, c: Constraint, at: Layout) -> float:
+        if _to_edge(c, at):
+            first, second = c.of
+            centre = at.drawing.curves[second].centre  # type: ignore[union-attr]
+            sort = at.drawing.sort(first)
+            if sort == "line":
+                return offset(centre, first, at)
+            (ax, ay), (bx, by) = at.x[list(at.xy(first) if sort == "point" else at.centre(first))], at.x[list(at.centre(second))]
+            away = math.hypot(bx - ax, by - ay)
+            return away - float(at.x[at.radius(second)]) if sort == "point" else away
         pair = self._points(c, at)
         if pair is None:
             return offset(*self._point_and_line(c, at), at)
         (ax, ay), (bx, by) = (at.x[list(at.xy(p))] for p in pair)
         along = {"horizontal": bx - ax, "vertical": by - ay}
         return float(along[c.manner]) if c.manner else math.hypot(bx - ax, by - ay)
+
+
+def _to_edge(c: Constraint, at: Layout) -> bool:
+    return len(c.of) == 2 and at.drawing.sort(c.of[1]) in ROUND

@@ -10,13 +10,15 @@ from .base import Compiled, Row, Rule, register
 
 @register
 class Equal(Rule):
-    """Two lines have one length, or two round curves one radius."""
+    """Two lines, or two pairs of points, have one length; or two round curves one radius."""
 
     kind, title, symbol, key = "equal", "Equal", "=", "c e"
-    takes = (("line", "line"), ("round", "round"))
+    takes = (("line", "line"), ("round", "round"), ("point", "point", "point", "point"))
 
     def compile(self, c: Constraint, at: Layout, value: float) -> Compiled:
         """Merge the radii, or equate the lengths."""
+        if len(c.of) == 4:
+            return Compiled([Row(equal_length, tuple(v for p in c.of for v in at.xy(p)))])
         first, second = c.of
         if at.drawing.sort(first) == "line":
             return Compiled([Row(equal_length, at.line(first) + at.line(second))])

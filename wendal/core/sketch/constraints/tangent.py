@@ -41,25 +41,34 @@ class Tangent(Rule):
         if at.drawing.sort(first) == "line":
             if end:
                 return Compiled([Row(line_arc_end, (*at.xy(end), *at.centre(second), *at.line(first)))])
-            return Compiled([Row(tangent_line, (*at.centre(second), *at.line(first), at.radius(second)), (c.sense,))])
+            return Compiled([Row(tangent_line, (*at.centre(second), *at.line(first), at.radius(second)), (c.sense, 0.0))])
         if end:
             scale = max(float(at.x[at.radius(first)] + at.x[at.radius(second)]) / 2, 1e-9)
             return Compiled([Row(arc_arc_end, (*at.xy(end), *at.centre(first), *at.centre(second)), (scale,))])
-        signs = {1.0: (1.0, 1.0), 2.0: (1.0, -1.0), 3.0: (-1.0, 1.0)}[c.sense]
+        signs = {1.0: (1.0, 1.0, 0.0), 2.0: (1.0, -1.0, 0.0), 3.0: (-1.0, 1.0, 0.0)}[c.sense]
         variables = (*at.centre(first), at.radius(first), *at.centre(second), at.radius(second))
         return Compiled([Row(tangent_circles, variables, signs)])
 
 
 def _shared_end(c: Constraint, at: Layout) -> str | None:
-    """Return a point at which two curves are joined end to end, or None."""
+    """Return an end of one curve that lies on the other by a joint or an on-curve constraint, or None.
+
+    There the distance form would lose rank at the solution.
+    """
     def ends(entity: str) -> set[str]:
         curve = at.drawing.curves.get(entity)
         return set(curve.points[1:] if isinstance(curve, Arc) else curve.points) if curve and curve.kind != "circle" else set()
 
     first, second = (ends(e) for e in c.of)
+    joined = at.joined
+    met = {joined[p] for p in second}
+    found = next((p for p in sorted(first) if joined[p] in met), None)
+    if found:
+        return found
     for other in at.drawing.constraints.values():
-        if other.kind == "coincident":
-            a, b = other.of
-            if (a in first and b in second) or (a in second and b in first):
-                return a
+        if other.kind == "on_curve" and not other.reference:
+            for own, curve in ((first, c.of[1]), (second, c.of[0])):
+                hit = next((p for p in sorted(own) if other.of[1] == curve and joined[p] == joined[other.of[0]]), None)
+                if hit:
+                    return hit
     return None

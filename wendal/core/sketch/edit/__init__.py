@@ -1,0 +1,21 @@
+"""Edits of a drawing. Each is a small message that turns one solved drawing into the next, or is refused."""
+
+from typing import Annotated
+
+from pydantic import Field
+
+from .arrange import Move, Remove, SetConstruction
+from .base import Bench, Rehearsal, apply_edit, rehearse, say_edit
+from .constrain import Constrain, PlaceFigure, SetReference, SetValue
+from .copies import MirrorCurves, Paste, Repeat, Transform
+from .corner import ChamferCorner, RoundCorner
+from .draw import Draw
+from .offset import FlipOffset, OffsetChain
+from .trim import Extend, Split, Trim
+
+__all__ = ["Bench", "Constrain", "Draw", "Rehearsal", "SketchEdit", "apply_edit", "rehearse", "say_edit"]
+
+SketchEdit = Annotated[
+    Draw | Constrain | SetValue | SetReference | PlaceFigure | Remove | SetConstruction | Move | Trim | Extend | Split | RoundCorner
+    | ChamferCorner | OffsetChain | FlipOffset | MirrorCurves | Repeat | Transform | Paste,
+    Field(discriminator="op")]

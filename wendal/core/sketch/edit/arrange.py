@@ -1,0 +1,83 @@
+"""Removing, making construction, and moving by hand."""
+
+from __future__ import annotations
+
+import math
+from typing import Literal
+
+from pydantic import Field
+
+from ...errors import SketchError
+from ...stored import Stored
+from ..drag import Drag
+from ..model import AXES, BUILT_IN_POINTS, Drawing, Place
+from .base import Bench, edits
+
+__all__ = ["Move", "Remove", "SetConstruction", "without"]
+
+
+class Remove(Stored):
+    """Remove points, curves and constraints, with everything that hangs on them."""
+
+    op: Literal["remove"] = "remove"
+    entities: list[str] = Field(min_length=1)
+
+
+class SetConstruction(Stored):
+    """Make curves construction, or real again."""
+
+    op: Literal["construction"] = "construction"
+    curves: list[str] = Field(min_length=1)
+    on: bool
+
+
+class Move(Stored):
+    """Drag a point or curve from one place to another."""
+
+    op: Literal["move"] = "move"
+    entity: str
+    start: Place
+    to: Place
+
+
+@edits(Remove, "Remove geometry")
+def _remove(drawing: Drawing, edit: Remove, bench: Bench) -> Drawing:
+    gone = set(edit.entities)
+    if gone & {*BUILT_IN_POINTS, *AXES}:
+        raise SketchError("The origin and the axes belong to every sketch and stay.")
+    for e in gone - drawing.constraints.keys():
+        drawing.sort(e)
+    gone |= {owner for p in gone & drawing.points.keys() if (owner := drawing.owner(p))}
+    return without(drawing, gone)
+
+
+def without(drawing: Drawing, entities: set[str]) -> Drawing:
+    """Return the drawing less points, curves and constraints, and less every constraint on what went."""
+    gone = set(entities)
+    for c in gone & drawing.curves.keys():
+        gone |= set(drawing.curves[c].points)
+    return drawing.model_copy(update={
+        "points": {p: at for p, at in drawing.points.items() if p not in gone},
+        "curves": {c: curve for c, curve in drawing.curves.items() if c not in gone},
+        "constraints": {k: c for k, c in drawing.constraints.items() if k not in gone and not gone & set(c.of)},
+    })
+
+
+@edits(SetConstruction, 'Construction')
+def _construction(drawing: Drawing, edit: SetConstruction, bench: Bench) -> Drawing:
+    curves = dict(drawing.curves)
+    for c in edit.curves:
+        if c not in curves:
+            raise SketchError(f"There is no curve “{c}” in this sketch any more.", field=c)
+        curves[c] = curves[c].model_copy(update={"construction": edit.on})
+    return drawing.model_copy(update={"curves": curves})
+
+
+@edits(Move, 'Drag')
+def _move(drawing: Drawing, edit: Move, bench: Bench) -> Drawing:
+    drawing.sort(edit.entity)
+    if not all(math.isfinite(v) for v in (*edit.start, *edit.to)):
+        raise SketchError("This place is not a number.", field="to")
+    drag = Drag(drawing, bench.values(drawing), edit.entity, edit.start)
+    drag.move(edit.to)
+    return drag.finish()

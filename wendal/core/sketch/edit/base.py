@@ -1,0 +1,114 @@
+"""What edits share: what they know of the part, how they are found, and the checks after every one."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any
+
+from ...errors import SketchError
+from ...stored import Stored
+from ..constraints import rule_for
+from ..layout import Layout
+from ..model import Constraint, Drawing, Line
+from ..solver import solve
+from ..words import name_of, say_constraint
+
+__all__ = ["Bench", "Rehearsal", "apply_edit", "edits", "existing", "rehearse", "say_edit", "with_constraint"]
+
+VANISHED = 1e-6  # of the sketch's size
+
+
+@dataclass(frozen=True, slots=True)
+class Bench:
+    """What an edit needs to know of the part around the sketch.
+
+    number : evaluates a formula as "length" (mm) or "angle" (rad); fresh : values of tags that the part does not have yet. new_tag : makes an unused tag from words.
+    show : writes mm or rad of a quantity as a formula in the part's units, rounded.
+    """
+
+    number: Callable[..., float]
+    new_tag: Callable[[str], str]
+    show: Callable[[float, str], str]
+
+    def values(self, drawing: Drawing) -> dict[str, float]:
+        """Return every dimension's wanted value: mm or rad by constraint id."""
+        found: dict[str, float] = {}
+        fresh: dict[str, tuple[float, str]] = {}
+        for k, c in drawing.dimensions():
+            assert c.value is not None
+            rule = rule_for(c.kind)
+            found[k] = self.number(c.value.formula, rule.quantity, fresh)
+            rule.check_value(found[k])
+            if c.value.tag:
+                fresh[c.value.tag] = (found[k], rule.quantity)
+        return found
+
+
+@dataclass(slots=True)
+class Rehearsal:
+    """An edit as it would turn out.
+
+    lost : the constraints that would go, in words. notes : what the edit tells besides, such as a corner that did not fit.
+    """
+
+    drawing: Drawing
+    lost: list[str] = field(default_factory=list)
+    notes: list[str] = field(default_factory=list)
+
+
+_APPLY: dict[type, Callable[[Drawing, Any, Bench], Drawing | tuple[Drawing, list[str]]]] = {}
+_SAY: dict[type, str] = {}
+
+
+def edits(message: type[Stored], words: str) -> Callable:
+    """Make a function the one that carries out a message; words name it in the list of versions."""
+    def decorate(function: Callable) -> Callable:
+        _APPLY[message], _SAY[message] = function, words
+        return function
+    return decorate
+
+
+def say_edit(edit: Stored) -> str:
+    """Say an edit in a few words; {field} stands for a field of it."""
+    return _SAY[type(edit)].format(**edit.model_dump())
+
+
+def apply_edit(drawing: Drawing, edit: Stored, bench: Bench) -> Drawing:
+    """Return the drawing after an edit, solved; raises SketchError or FormulaError, and then nothing has changed."""
+    return rehearse(drawing, edit, bench).drawing
+
+
+def rehearse(drawing: Drawing, edit: Stored, bench: Bench) -> Rehearsal:
+    """Return what an edit would make of a drawing, what it would lose and what there is to tell; raises as apply_edit."""
+    made = _APPLY[type(edit)](drawing, edit, bench)
+    changed, notes = made if isinstance(made, tuple) else (made, [])
+    solved = solve(changed, bench.values(changed)).drawing
+    _none_vanished(drawing, solved)
+    gone = [c for k, c in drawing.constraints.items() if k not in solved.constraints]
+    lost = [say_constraint(drawing, c) for c in gone if c.kind != "coincident"]
+    return Rehearsal(solved, lost if getattr(edit, "op", "") != "remove" else [], notes)
+
+
+def _none_vanished(before: Drawing, after: Drawing) -> None:
+    """Raise SketchError when an edit met its constraints only by shrinking a line to nothing."""
+    least = VANISHED * Layout(after).size()
+    for c, curve in after.curves.items():
+        old = before.curves.get(c)
+        if isinstance(curve, Line) and isinstance(old, Line):
+            length, had = (math.dist(d.place(c_.start), d.place(c_.end)) for d, c_ in ((after, curve), (before, old)))
+            if length < least < had:
+                raise SketchError(f"This would fight with the other constraints: {name_of(before, c)} would shrink to nothing. "
+                                  "Drop one of them first. Nothing was changed.", field=c)
+
+
+def with_constraint(drawing: Drawing, c: Constraint) -> Drawing:
+    last = drawing.last + 1
+    return drawing.model_copy(update={"constraints": {**drawing.constraints, f"k{last}": c}, "last": last})
+
+
+def existing(drawing: Drawing, k: str) -> Constraint:
+    if k not in drawing.constraints:
+        raise SketchError(f"There is no constraint “{k}” in this sketch any more.", field=k)
+    return drawing.constraints[k]

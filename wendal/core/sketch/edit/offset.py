@@ -1,0 +1,231 @@
+"""A chain of curves drawn again at a distance, and kept there."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from pydantic import Field
+
+from ...errors import SketchError
+from ...stored import Stored, Value
+from ..crossings import Path, meetings
+from ..layout import Layout
+from ..model import Arc, Circle, Drawing, Line, Place
+from .base import Bench, edits, existing
+from .pieces import SAME, Worked, carrier
+
+__all__ = ["FlipOffset", "OffsetChain"]
+
+
+class OffsetChain(Stored):
+    """Draw a chain beside a chain. side : 1 outside of a closed chain, or left of an open one as it begins; -1 the other side."""
+
+    op: Literal["offset"] = "offset"
+    curves: list[str] = Field(min_length=1)
+    distance: str
+    side: Literal[1, -1] = 1
+    both: bool = False
+    round_gaps: bool = False
+
+
+class FlipOffset(Stored):
+    """Let an offset chain run on the other side of its source."""
+
+    op: Literal["flip_offset"] = "flip_offset"
+    constraint: str
+
+
+@dataclass(frozen=True, slots=True)
+class Way:
+    """A curve as a chain runs along it; start and end are those of the way."""
+
+    curve: str
+    path: Path
+    forward: bool
+
+    def at(self, end: int) -> Place:
+        """Return where the way begins (0) or ends (1)."""
+        return self.path.at(self.path.t1 if bool(end) == self.forward else self.path.t0)
+
+    def left(self, end: int) -> Place:
+        """Return the unit normal to the left, at the beginning or end."""
+        sign = 1.0 if self.forward else -1.0
+        if not self.path.radius:
+            return (-self.path.direction[1] * sign, self.path.direction[0] * sign)
+        x, y = self.at(end)
+        return ((self.path.base[0] - x) / self.path.radius * sign, (self.path.base[1] - y) / self.path.radius * sign)
+
+    def beside(self, d: float) -> Path:
+        """Return the carrier at d mm to the left; a radius of less than nothing is told by the caller."""
+        if not self.path.radius:
+            nx, ny = self.left(0)
+            return replace(self.path, base=(self.path.base[0] + d * nx, self.path.base[1] + d * ny))
+        return replace(self.path, radius=self.path.radius - (d if self.forward else -d))
+
+
+@edits(OffsetChain, "Offset a chain")
+def _offset(drawing: Drawing, edit: OffsetChain, bench: Bench) -> Drawing:
+    distance = bench.number(edit.distance, "length")
+    if distance <= 0:
+        raise SketchError(f"An offset is greater than zero; this comes to {distance:g}. The side is a choice of its own.", field="distance")
+    work = Worked(drawing)
+    formula, tag = edit.distance, bench.new_tag("offset")
+    for ways, closed in _chains(drawing, edit.curves):
+        for side in ((edit.side, -edit.side) if edit.both else (edit.side,)):
+            _draw(work, ways, closed, side * distance, edit.round_gaps, Value(formula=formula, tag=tag), bench)
+            formula, tag = tag or formula, ""
+    return work.drawing
+
+
+@edits(FlipOffset, "Turn an offset over")
+def _flip(drawing: Drawing, edit: FlipOffset, bench: Bench) -> Drawing:
+    c = existing(drawing, edit.constraint)
+    if c.kind != "offset" or c.value is None:
+        raise SketchError("Only an offset has another side to run on.", field=edit.constraint)
+    sources = [s for s in c.of[::2] if s in drawing.curves]
+    round_gaps = len(sources) < len(c.of) // 2
+    value = bench.number(c.value.formula, "length")
+    work = Worked(drawing)
+    work.drop(edit.constraint, *c.of[1::2])
+    (ways, closed), *_ = _chains(work.drawing, sources)
+    # The chain may run the other way round than when it was made: the first source tells the side that was.
+    first = next(w for w in ways if w.curve == sources[0])
+    now = c.sense * (1 if first.forward else -1) * (-1 if closed and _turns_left(ways) else 1)
+    _draw(work, ways, closed, -now * value, round_gaps, c.value, bench)
+    return work.drawing
+
+
+def _chains(drawing: Drawing, curves: list[str]) -> list[tuple[list[Way], bool]]:
+    """Return the chains that curves form by their joints, each in order, and whether it is closed."""
+    for c in curves:
+        if c not in drawing.curves:
+            raise SketchError(f"There is no curve “{c}” in this sketch any more.", field=c)
+    joined = Layout(drawing).joined
+    left = dict.fromkeys(curves)
+    chains: list[tuple[list[Way], bool]] = []
+
+    def ends(c: str) -> tuple[str, str]:
+        curve = drawing.curves[c]
+        a, b = curve.points[-2:]
+        return joined[a], joined[b]
+
+    def grow(node: str) -> list[Way]:
+        found: list[Way] = []
+        while True:
+            following = next((c for c in left if drawing.curves[c].kind != "circle" and node in ends(c)), None)
+            if following is None:
+                return found
+            del left[following]
+            a, b = ends(following)
+            found.append(Way(following, carrier(drawing, following), node == a))
+            node = b if node == a else a
+
+    while left:
+        first = next(iter(left))
+        del left[first]
+        if isinstance(drawing.curves[first], Circle):
+            chains.append(([Way(first, carrier(drawing, first), True)], True))
+            continue
+        a, b = ends(first)
+        ahead = grow(b)
+        behind = [Way(w.curve, w.path, not w.forward) for w in reversed(grow(a))]
+        ways = [*behind, Way(first, carrier(drawing, first), True), *ahead]
+        closed = len(ways) > 1 and math.dist(ways[0].at(0), ways[-1].at(1)) < SAME
+        chains.append((ways, closed))
+    return chains
+
+
+def _turns_left(ways: list[Way]) -> bool:
+    """Tell whether a closed chain runs counter-clockwise."""
+    return sum(w.path.area(*((w.path.t0, w.path.t1) if w.forward else (w.path.t1, w.path.t0))) for w in ways) > 0
+
+
+def _draw(work: Worked, ways: list[Way], closed: bool, distance: float, round_gaps: bool, value: Value, bench: Bench) -> None:
+    """Draw the chain at so many mm outside (closed) or to the left (open)."""
+    d = -distance if closed and _turns_left(ways) else distance
+    places = _joints(work.drawing, ways, closed, d, round_gaps)
+    if places is None:
+        low, high = 0.0, 1.0
+        for _ in range(30):
+            half = (low + high) / 2
+            fits = _joints(work.drawing, ways, closed, d * half, round_gaps) is not None
+            low, high = (half, high) if fits else (low, half)
+        limit = f" Up to about {bench.show(float(f'{abs(d) * low:.3g}'), 'length')} goes." if low > 1e-3 else ""
+        raise SketchError("At this distance a curve of the chain would shrink to nothing or turn over." + limit, field="distance")
+    pairs: list[str] = []
+    made: list[tuple[str, str, str]] = []  # curve, start and end of the way along it
+    for w, (a, b) in zip(ways, places, strict=True):
+        source = work.drawing.curves[w.curve]
+        beside = w.beside(d)
+        if isinstance(source, Circle):
+            c = work.curve(Circle(centre=work.point(w.path.base), radius=beside.radius, construction=source.construction))
+            pairs += [w.curve, c]
+            continue
+        start, end = work.point(a if w.forward else b), work.point(b if w.forward else a)
+        if isinstance(source, Line):
+            c = work.curve(Line(start=start, end=end, construction=source.construction))
+        else:
+            c = work.curve(Arc(centre=work.point(w.path.base), start=start, end=end, radius=beside.radius,
+                               construction=source.construction))
+        pairs += [w.curve, c]
+        made.append((c, *((start, end) if w.forward else (end, start))))
+    for i in range(len(made) if closed else len(made) - 1):
+        (_, _, tip), (_, tail, _) = made[i], made[(i + 1) % len(made)]
+        if math.dist(work.drawing.place(tip), work.drawing.place(tail)) < SAME:
+            work.constrain("coincident", tip, tail)
+        else:
+            pairs += _gap(work, ways[i], tip, tail, abs(d), d > 0)
+    work.constrain("offset", *pairs, value=value, sense=1.0 if (d > 0) == ways[0].forward else -1.0)
+
+
+def _gap(work: Worked, before: Way, tip: str, tail: str, radius: float, left: bool) -> list[str]:
+    """Round the gap at a sharp corner by an arc about it; returns the pair for the constraint."""
+    end = work.drawing.curves[before.curve].points[-2:][1 if before.forward else 0]
+    # Seen from the corner, a chain to the left of a right turn runs clockwise about it.
+    first, last = (tail, tip) if left else (tip, tail)
+    start, stop = work.point(work.drawing.place(first)), work.point(work.drawing.place(last))
+    arc = work.curve(Arc(centre=work.point(before.at(1)), start=start, end=stop, radius=radius,
+                         construction=work.drawing.curves[before.curve].construction))
+    work.constrain("coincident", start, first)
+    work.constrain("coincident", stop, last)
+    return [end, arc]
+
+
+def _joints(drawing: Drawing, ways: list[Way], closed: bool, d: float, round_gaps: bool) -> list[tuple[Place, Place]] | None:
+    """Return where each offset curve begins and ends, or None where one would shrink to nothing or turn over."""
+    if any(w.path.radius and w.beside(d).radius < SAME for w in ways):
+        return None
+    n = len(ways)
+    free = [[(w.at(e)[0] + d * w.left(e)[0], w.at(e)[1] + d * w.left(e)[1]) for e in (0, 1)] for w in ways]
+    if n == 1 and closed:
+        return [(free[0][0], free[0][1])]
+    for i in range(n if closed else n - 1):
+        one, two = ways[i], ways[(i + 1) % n]
+        here, there = free[i][1], free[(i + 1) % n][0]
+        if math.dist(here, there) < SAME:
+            continue
+        (ax, ay), (bx, by) = one.left(1), two.left(0)
+        convex = (ax * by - ay * bx) * d < 0
+        if convex and round_gaps:
+            continue
+        met = meetings(replace(one.beside(d)), replace(two.beside(d)))
+        if not met:
+            return None
+        at = min(met, key=lambda m: math.dist(m, here) + math.dist(m, there))
+        free[i][1] = free[(i + 1) % n][0] = at
+    for w, (a, b) in zip(ways, free, strict=True):
+        if _turned_over(w, a, b, d):
+            return None
+    return [(a, b) for a, b in free]
+
+
+def _turned_over(w: Way, a: Place, b: Place, d: float) -> bool:
+    if not w.path.radius:
+        (px, py), (qx, qy) = w.at(0), w.at(1)
+        return (b[0] - a[0]) * (qx - px) + (b[1] - a[1]) * (qy - py) <= SAME
+    path = w.beside(d)
+    sweep = (path.where(*(b if w.forward else a)) - path.where(*(a if w.forward else b))) % (2 * math.pi)
+    had = w.path.t1 - w.path.t0
+    return sweep > (had + 2 * math.pi) / 2 or sweep * path.radius < SAME

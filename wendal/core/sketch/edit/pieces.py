@@ -1,0 +1,217 @@
+"""What trimming, extending and splitting share: where curves are cut, moving an end to a cut, and dividing a curve in two."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Any
+
+from ...errors import SketchError
+from ..crossings import Path, crossings, path_of
+from ..layout import Layout
+from ..model import AXES, Arc, Circle, Constraint, Curve, Drawing, Line, Place
+from ..words import name_of
+from .arrange import without
+
+__all__ = ["Cut", "Worked", "carrier", "cuts_of", "ends_at", "parameter"]
+
+SAME = 1e-6  # mm
+LONG = 1e5  # mm: half the length of an axis as a boundary
+TURN = 2 * math.pi
+
+
+@dataclass(frozen=True, slots=True)
+class Cut:
+    """A place on a curve, by its parameter there, where another curve meets it."""
+
+    t: float
+    by: str
+    at: Place
+
+
+def carrier(drawing: Drawing, curve: str) -> Path:
+    """Return the path of a curve, or of an axis as a long line."""
+    if curve in AXES:
+        return Path((0.0, 0.0), (1.0, 0.0) if curve == "x_axis" else (0.0, 1.0), 0.0, -LONG, LONG)
+    return path_of(drawing, curve)
+
+
+def cuts_of(drawing: Drawing, curve: str, path: Path, by: Iterable[str] | None = None) -> list[Cut]:
+    """Return where other curves (or only some) meet a path along a curve, in order, no two at one place."""
+    others = by if by is not None else [c for c in drawing.curves if c != curve]
+    found: list[Cut] = []
+    for other in others:
+        if other == curve:
+            continue
+        pair = {"": path, other: carrier(drawing, other)}
+        found += [Cut(t, other, path.at(t)) for _, _, t, _ in crossings(pair)]
+    found.sort(key=lambda c: c.t)
+    kept: list[Cut] = []
+    for cut in found:
+        if not kept or (cut.t - kept[-1].t) * path.scale > SAME:
+            kept.append(cut)
+    return kept
+
+
+def parameter(path: Path, place: Place) -> float:
+    """Return where on a path the place nearest to the given one is; on an arc between its ends."""
+    t = path.where(*place)
+    if not path.radius:
+        return min(max(t, path.t0), path.t1)
+    if t > path.t1:
+        return path.t1 if t - path.t1 < path.t0 + TURN - t else path.t0
+    return t
+
+
+def ends_at(drawing: Drawing, curve: str, place: Place) -> str | None:
+    """Return the end of a curve that stands at a place."""
+    c = drawing.curves.get(curve)
+    if c is None or isinstance(c, Circle):
+        return None
+    return next((p for p in c.points[-2:] if math.dist(drawing.place(p), place) < SAME), None)
+
+
+class Worked:
+    """A drawing while it is cut: curves keep their ids, and with them the constraints that still make sense."""
+
+    def __init__(self, drawing: Drawing) -> None:
+        self.drawing = drawing
+
+    def _new(self, letter: str) -> str:
+        last = self.drawing.last + 1
+        self.drawing = self.drawing.model_copy(update={"last": last})
+        return f"{letter}{last}"
+
+    def point(self, at: Place) -> str:
+        """Add a point."""
+        p = self._new("p")
+        self.drawing = self.drawing.model_copy(update={"points": {**self.drawing.points, p: at}})
+        return p
+
+    def curve(self, curve: Curve) -> str:
+        """Add a curve."""
+        c = self._new("c")
+        self.drawing = self.drawing.model_copy(update={"curves": {**self.drawing.curves, c: curve}})
+        return c
+
+    def constrain(self, kind: str, *of: str, sense: float = 1.0, **more: Any) -> str:
+        """Add a constraint."""
+        k = self._new("k")
+        made = Constraint(kind=kind, of=list(of), sense=sense, **more)
+        self.drawing = self.drawing.model_copy(update={"constraints": {**self.drawing.constraints, k: made}})
+        return k
+
+    def replace(self, curve: str, by: Curve) -> None:
+        """Give a curve another shape under its id."""
+        self.drawing = self.drawing.model_copy(update={"curves": {**self.drawing.curves, curve: by}})
+
+    def drop(self, *entities: str) -> None:
+        """Remove points, curves or constraints and what hangs on them."""
+        self.drawing = without(self.drawing, set(entities))
+
+    def retarget(self, k: str, of: list[str], kind: str = "") -> None:
+        """Let a constraint bind other things."""
+        c = self.drawing.constraints[k]
+        c = c.model_copy(update={"of": of, **({"kind": kind} if kind else {})})
+        self.drawing = self.drawing.model_copy(update={"constraints": {**self.drawing.constraints, k: c}})
+
+    def join(self, point: str, cut: Cut) -> None:
+        """Join a new end to what cut the curve there: to its end, or somewhere on it."""
+        if not cut.by:
+            return
+        end = ends_at(self.drawing, cut.by, cut.at)
+        if end is None:
+            self.constrain("on_curve", point, cut.by)
+            return
+        # An end that lay on the curve by a constraint lies on it by the joint now.
+        own = self.drawing.owner(point)
+        mates = self.joined_with(end)
+        self.drop(*(k for k, c in self.drawing.constraints.items() if c.kind == "on_curve" and c.of[1] == own and c.of[0] in mates))
+        self.constrain("coincident", point, end)
+
+    def joined_with(self, point: str) -> set[str]:
+        """Return all points that are one with a point."""
+        joined = Layout(self.drawing).joined
+        return {p for p, r in joined.items() if r == joined[point]}
+
+    def move_end(self, curve: str, which: int, cut: Cut) -> str:
+        """Let a line or arc begin (0) or end (1) at a cut; the old end goes, with what hung on it. Returns the new end."""
+        c = self.drawing.curves[curve]
+        assert not isinstance(c, Circle)
+        self._no_length(curve)
+        old = c.points[-2:][which]
+        fresh = self.point(cut.at)
+        self.replace(curve, c.model_copy(update={("start", "end")[which]: fresh}))
+        self.drop(old)
+        self.join(fresh, cut)
+        return fresh
+
+    def _no_length(self, curve: str) -> None:
+        """What told a curve's length or middle tells nothing any more."""
+        line = isinstance(self.drawing.curves[curve], Line)
+
+        def speaks(c: Constraint) -> bool:
+            if c.kind == "equal":
+                return line and curve in c.of
+            return (c.kind in ("distance", "arc_length") and c.of == [curve]) or (c.kind == "midpoint" and c.of[1:] == [curve])
+
+        self.drop(*(k for k, c in self.drawing.constraints.items() if speaks(c)))
+
+    def points_instead(self, curve: str, start: str, end: str) -> None:
+        """Let a line's length and middle hold between two points, its old ends."""
+        for k, c in list(self.drawing.constraints.items()):
+            if c.kind == "distance" and c.of == [curve]:
+                self.retarget(k, [start, end])
+            elif c.kind == "midpoint" and c.of[1:] == [curve]:
+                self.retarget(k, [c.of[0], start, end])
+            elif c.kind == "equal" and len(c.of) == 2 and curve in c.of:
+                other = next(e for e in c.of if e != curve)
+                self.retarget(k, [start, end, *self.drawing.line_points(other)])
+
+    def divide(self, curve: str, low: Cut, high: Cut) -> tuple[str, str]:
+        """Keep a line or arc up to `low`, and from `high` on as a new curve; returns the two new ends."""
+        c = self.drawing.curves[curve]
+        assert not isinstance(c, Circle)
+        if isinstance(c, Line):
+            self.points_instead(curve, c.start, c.end)
+        self._no_length(curve)
+        first, second = self.point(low.at), self.point(high.at)
+        if isinstance(c, Line):
+            rest = self.curve(c.model_copy(update={"start": second}))
+        else:
+            rest = self.curve(c.model_copy(update={"start": second, "centre": self.point(self.drawing.place(c.centre))}))
+        self.replace(curve, c.model_copy(update={"end": first}))
+        self._follow(curve, rest, c.points[-1])
+        if isinstance(c, Line):
+            self.constrain("collinear", curve, rest)
+        else:
+            self.constrain("concentric", curve, rest)
+            self.constrain("equal", curve, rest)
+        self.join(first, low)
+        self.join(second, high)
+        return first, second
+
+    def _follow(self, curve: str, rest: str, end: str) -> None:
+        """Tangencies that held at the end that went to the rest hold for the rest."""
+        mates = self.joined_with(end)
+        for k, c in list(self.drawing.constraints.items()):
+            if c.kind == "tangent" and curve in c.of:
+                other = self.drawing.curves[next(e for e in c.of if e != curve)]
+                if not isinstance(other, Circle) and mates & set(other.points[-2:]):
+                    self.retarget(k, [rest if e == curve else e for e in c.of])
+
+    def open_circle(self, circle: str, start: Cut, end: Cut) -> None:
+        """Turn a circle into the arc from one cut counter-clockwise to another."""
+        c = self.drawing.curves[circle]
+        assert isinstance(c, Circle)
+        first, second = self.point(start.at), self.point(end.at)
+        self.replace(circle, Arc(centre=c.centre, start=first, end=second, radius=c.radius, construction=c.construction))
+        self.join(first, start)
+        self.join(second, end)
+
+    def named(self, curve: str) -> str:
+        """Name a curve in words."""
+        if curve not in self.drawing.curves:
+            raise SketchError(f"There is no curve “{curve}” in this sketch any more.", field=curve)
+        return name_of(self.drawing, curve)
