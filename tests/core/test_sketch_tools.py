@@ -383,11 +383,11 @@ def test_the_spacing_of_copies_is_one_dimension() -> None:
 
 def test_moved_geometry_loses_only_what_no_longer_holds() -> None:
     b, lines = plate()
-    lost = edit(b, op="transform", entities=lines, move=(5, 7))
+    lost = edit(b, op="transform", entities=lines, move=("5 mm", "7 mm"))
     assert lost == []  # the joint at the origin goes, as a joint
     assert freedoms(b) == 2
     assert min(solved(b).points.values()) == pytest.approx((5, 7))
-    lost = edit(b, op="transform", entities=lines, turn=30, about=(5, 7))
+    lost = edit(b, op="transform", entities=lines, turn="30 deg", about=(5, 7))
     assert len(lost) == 4
     assert all(words.startswith(("horizontal", "vertical")) for words in lost)
     assert areas(b) == [pytest.approx(600)]
@@ -395,7 +395,7 @@ def test_moved_geometry_loses_only_what_no_longer_holds() -> None:
 
 def test_a_scaled_copy_has_the_shape_but_no_dimensions() -> None:
     b, lines = plate()
-    edit(b, op="transform", entities=lines, scale=0.5, about=(0, 0), move=(50, 0), copied=True)
+    edit(b, op="transform", entities=lines, scale=0.5, about=(0, 0), move=("50 mm", "0 mm"), copied=True)
     assert areas(b) == [pytest.approx(600), pytest.approx(150)]
     assert freedoms(b) == 4
 

@@ -147,6 +147,10 @@ class Hub:
         found: dict[str, Any] = await self._pen_call("drag", request)
         return found
 
+    async def ask_pen(self, operation: str, request: dict[str, Any]) -> Any:
+        """Ask the pen something about the part as it stands."""
+        return await self._pen_call(operation, {**request, "document": (await self.state()).document})
+
     def evaluate_soon(self) -> None:
         """Evaluate the part as it stands, after whatever evaluation is under way."""
         self._dirty = True
@@ -263,7 +267,7 @@ class Hubs:
 def refusal(number: int, error: WendalError) -> dict[str, Any]:
     """Return a refusal as a message."""
     return {"type": "refused", "id": number, "code": error.code, "message": error.message, "field": error.field,
-            "step": error.step, "at": error.at}
+            "step": error.step, "at": error.at, "fights": getattr(error, "fights", []), "spare": getattr(error, "spare", False)}
 
 
 def _part_message(state: PartState) -> dict[str, Any]:

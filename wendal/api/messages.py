@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from wendal.core.reference import EdgeRef, FaceRef, RegionRef, VertexRef
 from wendal.core.route import Command, Part
-from wendal.core.sketch import Drawing
+from wendal.core.sketch import Drawing, SketchEdit
 
 __all__ = ["FromBrowser", "ToBrowser", "browser_message"]
 
@@ -73,6 +73,33 @@ class DoDrag(Message):
     first: bool
 
 
+class DoRehearse(Message):
+    """Try an edit of a sketch without keeping it."""
+
+    type: Literal["rehearse"] = "rehearse"
+    id: int
+    step: str
+    edit: SketchEdit
+
+
+class DoMotion(Message):
+    """Ask for the frames of one of a sketch's freedoms, by its number."""
+
+    type: Literal["motion"] = "motion"
+    id: int
+    step: str
+    index: int
+
+
+class DoPropose(Message):
+    """Ask what would constrain the rest of a sketch, measured from baselines."""
+
+    type: Literal["propose"] = "propose"
+    id: int
+    step: str
+    baselines: list[str]
+
+
 class DoOffers(Message):
     """Ask which datums could be made of picks, each told by its facets; sorts: of which sorts ("plane", "axis" …)."""
 
@@ -102,8 +129,8 @@ class DoCancel(Message):
     type: Literal["cancel"] = "cancel"
 
 
-FromBrowser = Annotated[DoCommand | DoMove | DoPreview | DoLook | DoSketch | DoDrag | DoOffers | DoForesee | DoRetry | DoCancel,
-                        Field(discriminator="type")]
+FromBrowser = Annotated[DoCommand | DoMove | DoPreview | DoLook | DoSketch | DoDrag | DoRehearse | DoMotion | DoPropose | DoOffers
+                        | DoForesee | DoRetry | DoCancel, Field(discriminator="type")]
 browser_message: TypeAdapter[Any] = TypeAdapter(FromBrowser)
 
 
@@ -344,6 +371,7 @@ class SketchView(Message):
     step: str
     name: str
     trouble: str
+    fights: list[str]
     drawing: Drawing
     freedoms: list[Freedom]
     pencilled: list[str]
@@ -391,7 +419,11 @@ class SayDone(Message):
 
 
 class SayRefused(Message):
-    """A request was refused and changed nothing. id is 0 where it answers none."""
+    """A request was refused and changed nothing. id is 0 where it answers none.
+
+    fights : constraints of the sketch that stand against it, any of which may go to let it in; spare : the dimension that was
+    refused may be kept to tell its value.
+    """
 
     type: Literal["refused"] = "refused"
     id: int
@@ -400,6 +432,8 @@ class SayRefused(Message):
     field: str
     step: str
     at: int | None
+    fights: list[str] = []
+    spare: bool = False
 
 
 class SayPreview(Message):
@@ -474,6 +508,50 @@ class SayDragged(Message):
     radii: dict[str, float]
 
 
+class SayRehearsed(Message):
+    """What an edit would make of a sketch; lost : constraints that would go, in words."""
+
+    type: Literal["rehearsed"] = "rehearsed"
+    id: int
+    drawing: Drawing
+    lost: list[str]
+    notes: list[str]
+
+
+class MotionFrame(Message):
+    """Where things are in one frame of a motion."""
+
+    points: dict[str, Flat]
+    radii: dict[str, float]
+
+
+class SayMotion(Message):
+    """A freedom as a moving picture."""
+
+    type: Literal["motion"] = "motion"
+    id: int
+    frames: list[MotionFrame]
+
+
+class ProposalData(Message):
+    """A constraint that would take a freedom; shown : a dimension's value."""
+
+    kind: str
+    of: list[str]
+    manner: str
+    words: str
+    symbol: str
+    shown: str
+
+
+class SayProposed(Message):
+    """What would constrain the rest."""
+
+    type: Literal["proposed"] = "proposed"
+    id: int
+    proposals: list[ProposalData]
+
+
 class SayGone(Message):
     """The part was deleted."""
 
@@ -481,7 +559,8 @@ class SayGone(Message):
 
 
 ToBrowser = Annotated[
-    SayPart | SayResults | SayBuilding | SayDone | SayRefused | SayPreview | SaySketch | SayDragged | SayOffers | SayForeseen | SayGone,
+    SayPart | SayResults | SayBuilding | SayDone | SayRefused | SayPreview | SaySketch | SayDragged | SayRehearsed | SayMotion
+    | SayProposed | SayOffers | SayForeseen | SayGone,
     Field(discriminator="type"),
 ]
 

@@ -124,6 +124,21 @@ async def _drag(hub: Hub, window: Window, data: dict[str, Any]) -> None:
     await window.send({"type": "dragged", "id": data["id"], **moved})
 
 
+async def _rehearse(hub: Hub, window: Window, data: dict[str, Any]) -> None:
+    told = await hub.ask_pen("rehearse", {"step": data["step"], "edit": data["edit"]})
+    await window.send({"type": "rehearsed", "id": data["id"], **told})
+
+
+async def _motion(hub: Hub, window: Window, data: dict[str, Any]) -> None:
+    frames = await hub.ask_pen("motion", {"step": data["step"], "index": data["index"]})
+    await window.send({"type": "motion", "id": data["id"], "frames": frames})
+
+
+async def _propose(hub: Hub, window: Window, data: dict[str, Any]) -> None:
+    found = await hub.ask_pen("propose", {"step": data["step"], "baselines": data["baselines"]})
+    await window.send({"type": "proposed", "id": data["id"], "proposals": found})
+
+
 async def _offers(hub: Hub, window: Window, data: dict[str, Any]) -> None:
     picks = [set(p) for p in data["picks"]]
     found = [asdict(o) for o in offers(picks, data["sorts"])]
@@ -147,4 +162,5 @@ async def _cancel(hub: Hub, window: Window, data: dict[str, Any]) -> None:
 
 
 _HANDLERS = {"command": _command, "undo": _move, "redo": _move, "preview": _preview, "look": _look, "sketch": _sketch,
-             "drag": _drag, "offers": _offers, "foresee": _foresee, "retry": _retry, "cancel": _cancel}
+             "drag": _drag, "rehearse": _rehearse, "motion": _motion, "propose": _propose,
+             "offers": _offers, "foresee": _foresee, "retry": _retry, "cancel": _cancel}

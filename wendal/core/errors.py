@@ -46,9 +46,17 @@ class FormulaError(WendalError):
 
 
 class SketchError(WendalError):
-    """A sketch edit is refused and the sketch stays as it was."""
+    """A sketch edit is refused and the sketch stays as it was.
+
+    fights : ids of the constraints that stand against it, any of which may go to let it in, newest first.
+    spare : what was refused is a dimension that can still be kept to tell its value.
+    """
 
     code = "sketch"
+
+    def __init__(self, message: str, *, field: str = "", step: str = "", fights: Sequence[str] = (), spare: bool = False) -> None:
+        super().__init__(message, field=field, step=step)
+        self.fights, self.spare = list(fights), spare
 
 
 class StepError(WendalError):

@@ -8,16 +8,16 @@ from typing import Any
 from pydantic import TypeAdapter
 
 from wendal.core.errors import CommandRefused, DocumentError
-from wendal.core.inspect.sketch_view import dragged, sketch_view
+from wendal.core.inspect.sketch_view import dragged, motion_view, proposals, rehearsed, sketch_of, sketch_view
 from wendal.core.route import Command, Part, apply, bench_of, read_part, say_command, write_part
-from wendal.core.sketch import Drag
-from wendal.core.steps.sketch import Sketch
+from wendal.core.sketch import Drag, SketchEdit
 
 from .process import Say, serve
 
 __all__ = ["main"]
 
 _commands: TypeAdapter[Any] = TypeAdapter(Command)
+_edits: TypeAdapter[Any] = TypeAdapter(SketchEdit)
 DRAGS_KEPT = 8
 
 
@@ -53,9 +53,7 @@ class Pen:
         name = request["drag"]
         if "document" in request:
             part = self._part(request["document"])
-            sketch = part.step(request["step"])
-            if not isinstance(sketch, Sketch):
-                raise CommandRefused(f"“{sketch.name}” is not a sketch.", step=sketch.id)
+            sketch = sketch_of(part, request["step"])
             while len(self._drags) >= DRAGS_KEPT:
                 self._drags.pop(next(iter(self._drags)))
             self._drags[name] = Drag(sketch.drawing, bench_of(part).values(sketch.drawing), request["entity"],
@@ -63,6 +61,18 @@ class Pen:
         if name not in self._drags:
             raise CommandRefused("This drag was given up. Take hold of it again.")
         return dragged(self._drags[name].move(tuple(request["to"])))
+
+    def rehearse(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
+        """Try an edit of a sketch without keeping it."""
+        return rehearsed(self._part(request["document"]), request["step"], _edits.validate_python(request["edit"]))
+
+    def motion(self, request: dict[str, Any], say: Say) -> list[dict[str, Any]]:
+        """Return the frames of a freedom."""
+        return motion_view(self._part(request["document"]), request["step"], request["index"])
+
+    def propose(self, request: dict[str, Any], say: Say) -> list[dict[str, Any]]:
+        """Propose what would constrain the rest."""
+        return proposals(self._part(request["document"]), request["step"], request["baselines"])
 
     def read(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
         """Read a part's JSON that came from outside, and write it in the standing form."""
@@ -76,4 +86,5 @@ class Pen:
 def main(line: Connection) -> None:
     """Run a pen."""
     pen = Pen()
-    serve(line, {"command": pen.command, "sketch": pen.sketch, "drag": pen.drag, "read": pen.read})
+    serve(line, {"command": pen.command, "sketch": pen.sketch, "drag": pen.drag, "read": pen.read, "rehearse": pen.rehearse,
+                 "motion": pen.motion, "propose": pen.propose})

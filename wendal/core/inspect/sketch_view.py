@@ -6,33 +6,37 @@ import math
 from dataclasses import asdict
 from typing import Any
 
-from ..errors import CommandRefused, WendalError
+from ..errors import CommandRefused, SketchError, WendalError
 from ..quantity import Kind, format_quantity
 from ..quantity.units import quantity
 from ..route import Part, bench_of
 from ..sketch import (
+    Constraint,
     Drawing,
     Layout,
     find_freedoms,
     find_regions,
     measured,
+    motion_frames,
     name_of,
+    propose,
     region_ref,
+    rehearse,
     rule_for,
     say_constraint,
     solve,
+    ways_out,
 )
 from ..steps.sketch import Sketch
 
-__all__ = ["dragged", "sketch_view"]
+__all__ = ["dragged", "motion_view", "proposals", "rehearsed", "sketch_of", "sketch_view"]
 
 
 def sketch_view(part: Part, step: str) -> dict[str, Any]:
     """Return all that the drawing board shows of a sketch. Where it can not be solved, `trouble` says why."""
-    sketch = part.step(step)
-    if not isinstance(sketch, Sketch):
-        raise CommandRefused(f"“{sketch.name}” is not a sketch.", step=step)
+    sketch = sketch_of(part, step)
     trouble, drawing = "", sketch.drawing
+    fights: list[str] = []
     motions: list[dict[str, Any]] = []
     pencilled = [*drawing.points, *drawing.curves]
     try:
@@ -40,11 +44,13 @@ def sketch_view(part: Part, step: str) -> dict[str, Any]:
         drawing = solution.drawing
         freedoms = find_freedoms(solution)
         motions, pencilled = [asdict(m) for m in freedoms.motions], freedoms.pencilled
+    except SketchError as error:
+        trouble, fights = error.message, ways_out(drawing, bench_of(part).values(drawing))
     except WendalError as error:
         trouble = error.message
     regions = find_regions(drawing)
     return {
-        "step": step, "name": sketch.name, "trouble": trouble, "drawing": drawing.model_dump(mode="json"),
+        "step": step, "name": sketch.name, "trouble": trouble, "fights": fights, "drawing": drawing.model_dump(mode="json"),
         "freedoms": motions, "pencilled": pencilled,
         "regions": [{"ref": region_ref(step, r).model_dump(mode="json"), "area": r.area, "outline": r.outline()}
                     for r in regions.found],
@@ -52,6 +58,42 @@ def sketch_view(part: Part, step: str) -> dict[str, Any]:
         "constraints": _constraints(part, drawing),
         "names": {e: name_of(drawing, e) for e in [*drawing.points, *drawing.curves]},
     }
+
+
+def sketch_of(part: Part, step: str) -> Sketch:
+    """Return a step that is a sketch; raises CommandRefused for another."""
+    sketch = part.step(step)
+    if not isinstance(sketch, Sketch):
+        raise CommandRefused(f"“{sketch.name}” is not a sketch.", step=step)
+    return sketch
+
+
+def motion_view(part: Part, step: str, index: int) -> list[dict[str, Any]]:
+    """Return what moves in every frame of a freedom's motion."""
+    drawing = sketch_of(part, step).drawing
+    return [dragged(d) for d in motion_frames(solve(drawing, bench_of(part).values(drawing)), index)]
+
+
+def rehearsed(part: Part, step: str, edit: Any) -> dict[str, Any]:
+    """Return what an edit would make of a sketch, what it would lose, and what there is to tell."""
+    sketch = sketch_of(part, step)
+    told = rehearse(sketch.drawing, edit, bench_of(part, sketch.name))
+    return {"drawing": told.drawing.model_dump(mode="json"), "lost": told.lost, "notes": told.notes}
+
+
+def proposals(part: Part, step: str, baselines: list[str]) -> list[dict[str, Any]]:
+    """Return what would constrain the rest of a sketch, with the value each dimension would have."""
+    drawing = sketch_of(part, step).drawing
+    bench = bench_of(part)
+    solution = solve(drawing, bench.values(drawing))
+    layout = Layout(solution.drawing)
+    found = []
+    for p in propose(solution, baselines):
+        rule = rule_for(p.kind)
+        c = Constraint(kind=p.kind, of=p.of, manner=p.manner)
+        shown = bench.show(rule.measure(c, layout), rule.quantity) if rule.quantity else ""
+        found.append({**asdict(p), "symbol": rule.symbol, "shown": shown})
+    return found
 
 
 def _constraints(part: Part, drawing: Drawing) -> list[dict[str, Any]]:

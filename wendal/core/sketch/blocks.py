@@ -34,6 +34,7 @@ class Blocks:
         rows, columns = pairs
         graph = csr_array((np.ones(len(rows), dtype=np.int8), (rows, columns)), shape=(m, n))
         match = maximum_bipartite_matching(graph, perm_type="column") if m and n else np.full(m, -1)
+        self._matched = match >= 0
         of_column = np.full(n, -1)
         of_column[match[match >= 0]] = np.flatnonzero(match >= 0)
         loose_rows, self.loose = _reached(graph, of_column, from_rows=False)
@@ -74,6 +75,10 @@ class Blocks:
         a, b = self.column[columns], self.row[rows]
         cross = a != b
         self._upstream = csr_array((np.ones(cross.sum()), (b[cross], a[cross])), shape=(self.count, self.count))
+
+    def rank_of(self, rows: Ints) -> int:
+        """Return how many of some whole part's rows can be independent, by the structure."""
+        return int(self._matched[rows].sum())
 
     def is_square(self, block: int) -> bool:
         """Tell whether a block has as many rows as unknowns, structurally."""

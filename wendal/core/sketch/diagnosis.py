@@ -1,10 +1,13 @@
 """Is a new constraint needed, already implied, or against others? Told by rank at a generic configuration.
 
-The witness: all points moved at random by 8 % of the sketch's size, then brought back onto the constraints
-that are not dimensions. There a momentary alignment of the drawing misleads nobody.
+What a row depends on is its circuit among the rows there are: the non-zero shares of the least-squares combination,
+thinned by leaving out one constraint after the other while the dependence stays. Dropping any one of the circuit
+makes room for the row, so the circuit is the list of ways out.
 """
 
 from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,29 +18,42 @@ from .layout import Layout
 from .model import Constraint, Drawing
 from .solver import measured, newton, solve
 from .system import System
+from .witness import witness
 from .words import say_constraint
 
-__all__ = ["check_new", "fighting_with"]
+__all__ = ["check_new", "fighting_with", "newest_first", "ways_out"]
 
 Array = NDArray[np.float64]
 DEPENDENT = 1e-7
+TRIED = 24  # constraints left out one by one in search of a way out
 
 
 def check_new(drawing: Drawing, values: dict[str, float], c: Constraint, value: float) -> None:
-    """Raise SketchError when a constraint to be added to a solved drawing is implied by others or against them."""
+    """Raise SketchError when a constraint to be added to a solved drawing is implied by others or against them.
+
+    Its `fights` are the smallest set the constraint depends on, newest first.
+    """
     layout = Layout(drawing)
     rows = rule_for(c.kind).compile(c, layout, value).as_rows(layout)
-    witness = _witness(drawing)
-    system = System(witness, measured(witness), reduced=False)
+    generic = witness(drawing)
+    system = System(generic, measured(generic), reduced=False)
     blamed = [fighting_with(system, row) for row in rows]
     if not rows or any(b is None for b in blamed):
         return
-    names = list(dict.fromkeys(k for b in blamed if b for k in b))
-    others = "; ".join(say_constraint(drawing, drawing.constraints[k]) for k in names[:4]) or "what is fixed"
+    fights = newest_first(drawing, {k for b in blamed if b for k in b})
+    others = "; ".join(say_constraint(drawing, drawing.constraints[k]) for k in fights[:4]) or "what is fixed"
+    others += f"; and {len(fights) - 4} more" if len(fights) > 4 else ""
     title = rule_for(c.kind).title
+    spare = bool(rule_for(c.kind).quantity)
     if _holds(drawing, values, rows):
-        raise SketchError(f"{title} is not needed: it follows already from {others}. Nothing was added.")
-    raise SketchError(f"{title} would fight with {others}. Drop one of those first. Nothing was added.")
+        raise SketchError(f"{title} is not needed: it follows already from {others}. Nothing was added.", fights=fights, spare=spare)
+    raise SketchError(f"{title} would fight with {others}. Drop one of those first. Nothing was added.", fights=fights, spare=spare)
+
+
+def newest_first(drawing: Drawing, found: Iterable[str]) -> list[str]:
+    """Return constraints newest first; joints only where there is nothing else to name."""
+    order = sorted(found, key=lambda k: -int(k[1:]))
+    return [k for k in order if drawing.constraints[k].kind != "coincident"] or order
 
 
 def _holds(drawing: Drawing, values: dict[str, float], rows: list[Row]) -> bool:
@@ -58,25 +74,48 @@ def fighting_with(system: System, row: Row) -> list[str] | None:
     vector = vector[: system.n]
     if float(np.linalg.norm(vector)) < DEPENDENT * float(np.linalg.norm(j)):
         return []  # it binds only what never moves
-    if not system.m:
+    share = _shares(J, vector)
+    if share is None:
+        return None
+    used = np.flatnonzero(np.abs(share) > 1e-6 * np.abs(share).max())
+    owners = np.array(system.owner)
+    kept = [k for k in dict.fromkeys(owners[used].tolist()) if k]
+    # Where the rows there are depend on each other, the combination is not the only one: thin it out.
+    for k in list(kept):
+        rest = [o for o in kept if o != k]
+        if _shares(J[np.isin(owners, [*rest, ""])], vector) is not None:
+            kept = rest
+    return kept
+
+
+def _shares(J: Array, vector: Array) -> Array | None:
+    """Return how rows J : (m, n) add up to a vector : (n,), or None when they do not."""
+    if not len(J):
         return None
     share, *_ = np.linalg.lstsq(J.T, vector, rcond=1e-10)
     if float(np.linalg.norm(J.T @ share - vector)) > DEPENDENT * float(np.linalg.norm(vector)):
         return None
-    used = np.flatnonzero(np.abs(share) > 1e-6 * np.abs(share).max())
-    return [k for k in dict.fromkeys(system.owner[i] for i in used) if k]
+    return np.asarray(share)
 
 
-def _witness(drawing: Drawing) -> Drawing:
-    """Return the drawing at a generic place that meets its constraints other than dimensions."""
-    shape_only = drawing.model_copy(update={
-        "constraints": {k: c for k, c in drawing.constraints.items() if c.value is None}})
-    system = System(shape_only, {})
-    amplitude = 0.08 * system.size
-    for trial in range(5):
-        noise = np.random.default_rng(trial).normal(size=system.n)
-        z, done = newton(system, system.z0 + amplitude * noise)
-        if done:
-            return system.drawn(z).model_copy(update={"constraints": drawing.constraints})
-        amplitude /= 2
-    return drawing
+def ways_out(drawing: Drawing, values: Mapping[str, float]) -> list[str]:
+    """Return the constraints of a drawing that can not be solved, any one of which may go to make it solvable; newest first.
+
+    Only the part of the sketch that fails is searched.
+    """
+    system = System(drawing, values)
+    z, done = newton(system, system.z0)
+    if done or not system.m:
+        return []
+    r = np.abs(system.residuals(z))
+    parts = set(system.row_part[r > 1e-6 * system.size].tolist())
+    there = {system.owner[i] for i in range(system.m) if system.row_part[i] in parts} - {""}
+    found = []
+    for k in newest_first(drawing, there)[:TRIED]:
+        less = drawing.model_copy(update={"constraints": {o: c for o, c in drawing.constraints.items() if o != k}})
+        try:
+            solve(less, {o: v for o, v in values.items() if o != k})
+        except SketchError:
+            continue
+        found.append(k)
+    return found

@@ -1,8 +1,9 @@
 """What can still move: the number of freedoms, which geometry has them, each as a motion in words.
 
-The null space of J at the solution, independent part by part, by singular values (rows are lengths, so the
-cut is 1e-8 of the largest). Each freedom is made as local as elimination makes it: one driving variable a
-freedom, radii first, and no part of the other drivers.
+The null space of J at the solution, independent part by part, by singular values (rows are lengths, so the cut is 1e-8 of
+the largest). Where the drawing stands at a singular place (its rank is less than its structure allows) the rank is taken at a
+generic place. Each freedom is made as local as it can be: motions that a designer would think of are tried first, those
+that move least before others (`wishes`), and what is left is told by elimination with one driving variable each.
 """
 
 from __future__ import annotations
@@ -12,19 +13,22 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from .model import Arc, Circle, Drawing, Line
-from .solver import Solution
-from .words import name_of
+from .solver import Solution, measured
+from .system import System
+from .telling import tell
+from .wishes import wishes
+from .witness import witness
 
 __all__ = ["Freedom", "Freedoms", "find_freedoms", "null_space"]
 
 Array = NDArray[np.float64]
 CUT = 1e-8
+EXACT = 1e-7
 
 
 @dataclass(frozen=True, slots=True)
 class Freedom:
-    """One independent motion: words, and how each free point moves per mm of it."""
+    """One independent motion: words, and how each free point moves, and each radius grows, per mm of it."""
 
     words: str
     moves: dict[str, tuple[float, float]]
@@ -37,6 +41,7 @@ class Freedoms:
 
     motions: list[Freedom]
     pencilled: list[str]
+    vectors: list[Array]
 
     @property
     def number(self) -> int:
@@ -55,20 +60,42 @@ def null_space(J: Array) -> Array:
 
 def find_freedoms(solution: Solution) -> Freedoms:
     """Find what still moves in a solved drawing."""
-    system, drawing = solution.system, solution.drawing
-    J = system.evaluate(solution.z)[1]
-    radii = set(system.column[[system.layout.radius(c) for c in system.layout.round]].tolist())
-    motions: list[Array] = []
-    for part in np.unique(system.part):
-        columns = np.flatnonzero(system.part == part)
-        basis = null_space(J[np.ix_(system.row_part == part, columns)])
-        motions += [_spread(v, columns, system.n) for v in _local(basis, [c in radii for c in columns.tolist()])]
+    system = solution.system
+    vectors: list[Array] = []
+    for columns, basis in _bases(system, solution):
+        vectors += [_spread(v, columns, system.n) for v in _as_local_as_can_be(basis, columns, system)]
     free = np.zeros(system.n + 1, dtype=bool)
-    for motion in motions:
+    for motion in vectors:
         free[:-1] |= np.abs(motion) > 1e-6
+    drawing = solution.drawing
     entities = [*drawing.points, *drawing.curves]
     pencilled = [e for e in entities if free[system.column[system.layout.variables(e)]].any()]
-    return Freedoms([_freedom(m, solution) for m in motions], pencilled)
+    return Freedoms([_freedom(m, solution) for m in vectors], pencilled, vectors)
+
+
+def _bases(system: System, solution: Solution) -> list[tuple[NDArray[np.int64], Array]]:
+    """Return the columns of every independent part that can move, with a basis of its motions."""
+    J = system.evaluate(solution.z)[1]
+    found = []
+    generic: Array | None = None
+    for part in np.unique(system.part):
+        columns, rows = np.flatnonzero(system.part == part), np.flatnonzero(system.row_part == part)
+        basis = null_space(J[np.ix_(rows, columns)])
+        if basis.shape[1] > len(columns) - system.blocks.rank_of(rows):
+            generic = _generic(solution) if generic is None else generic
+            if generic.shape == J.shape:
+                there = null_space(generic[np.ix_(rows, columns)])
+                basis = there if there.shape[1] < basis.shape[1] else basis
+        if basis.shape[1]:
+            found.append((columns, basis))
+    return found
+
+
+def _generic(solution: Solution) -> Array:
+    """Return J at a generic place."""
+    drawing = witness(solution.drawing)
+    system = System(drawing, measured(drawing))
+    return system.evaluate(system.z0)[1]
 
 
 def _spread(vector: Array, columns: NDArray, n: int) -> Array:
@@ -77,9 +104,36 @@ def _spread(vector: Array, columns: NDArray, n: int) -> Array:
     return whole
 
 
-def _local(basis: Array, first: list[bool]) -> list[Array]:
-    """Return the same space as vectors with one driver each (reduced echelon form, full pivoting)."""
-    rows = basis.T.copy()
+def _as_local_as_can_be(basis: Array, columns: NDArray[np.int64], system: System) -> list[Array]:
+    """Return the space of basis : (k, d) as d vectors, natural motions first."""
+    wanted = basis.shape[1]
+    found: list[Array] = []
+    rest = basis.T.copy()  # (d, k): what is not told yet, in an orthonormal basis
+    for wish in wishes(system, columns):
+        if len(found) == wanted:
+            return found
+        size = float(np.linalg.norm(wish))
+        if np.linalg.norm(wish - basis @ (basis.T @ wish)) > EXACT * size:
+            continue
+        fresh = rest @ wish
+        length = float(np.linalg.norm(fresh))
+        if length < 1e-4 * size:
+            continue
+        found.append(wish / np.abs(wish).max())
+        direction = fresh / length
+        # Turn the rest so that its first vector is what was told, and drop that.
+        u = direction - np.eye(len(direction))[0]
+        if (norm := float(np.linalg.norm(u))) > 1e-12:
+            u /= norm
+            rest = rest - 2 * np.outer(u, u @ rest)
+        rest = rest[1:]
+    radii = set(system.column[[system.layout.radius(c) for c in system.layout.round]].tolist())
+    return found + _echelon(rest, [c in radii for c in columns.tolist()])
+
+
+def _echelon(rows: Array, first: list[bool]) -> list[Array]:
+    """Return a space as vectors with one driver each (reduced echelon form, full pivoting, radii preferred)."""
+    rows = rows.copy()
     preferred = np.where(first, 4.0, 1.0)
     done: list[int] = []
     for i in range(len(rows)):
@@ -102,37 +156,4 @@ def _freedom(motion: Array, solution: Solution) -> Freedom:
     moves = {p: d for p, d in moves.items() if abs(d[0]) + abs(d[1]) > 1e-6}
     grows = {c: float(dx[system.layout.radius(c)]) for c in system.layout.round}
     grows = {c: g for c, g in grows.items() if abs(g) > 1e-6}
-    return Freedom(_say(drawing, moves, grows), moves, grows)
-
-
-def _say(drawing: Drawing, moves: dict[str, tuple[float, float]], grows: dict[str, float]) -> str:
-    if grows and not moves:
-        names = [name_of(drawing, c) for c in grows]
-        return f"{' and '.join(names[:2])}{' and others' if len(names) > 2 else ''} may grow or shrink"
-    directions = {(round(dx, 6), round(dy, 6)) for dx, dy in moves.values()}
-    who = _who(drawing, set(moves))
-    if len(directions) == 1 and not grows:
-        dx, dy = directions.pop()
-        along = "along X" if abs(dy) < 1e-6 else "along Y" if abs(dx) < 1e-6 else f"in the direction {_degrees(dx, dy)}"
-        return f"{who} slides {along}"
-    if grows:
-        return f"{name_of(drawing, next(iter(grows)))} changes size and moves {who} with it"
-    turning = [c for c, curve in drawing.curves.items() if isinstance(curve, Line)
-               and (curve.start in moves) != (curve.end in moves)]
-    return f"{name_of(drawing, turning[0])} turns about its fixed end" if turning else f"{who} moves or turns"
-
-
-def _degrees(dx: float, dy: float) -> str:
-    return f"{np.degrees(np.arctan2(dy, dx)) % 180:.0f}°"
-
-
-def _who(drawing: Drawing, moved: set[str]) -> str:
-    """Name what moves: the curve all of whose points move, rather than the points one by one."""
-    whole = [c for c, curve in drawing.curves.items() if set(curve.points) <= moved]
-    if moved >= set(drawing.points) and len(drawing.points) > 1:
-        return "the whole sketch"
-    if whole:
-        first = max(whole, key=lambda c: isinstance(drawing.curves[c], Circle | Arc))
-        rest = f" with {len(whole) - 1} more" if len(whole) > 1 else ""
-        return name_of(drawing, first) + rest
-    return name_of(drawing, sorted(moved)[0]) if moved else "something"
+    return Freedom(tell(drawing, moves, grows), moves, grows)

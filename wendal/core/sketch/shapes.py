@@ -88,6 +88,29 @@ class Draft:
         """Ask for a constraint that makes the shape what it is."""
         self.joins.append((True, Constraint(kind=kind, of=list(of))))
 
+    def is_point(self, entity: str) -> bool:
+        """Tell whether an id is a point that was there before."""
+        return self._drawing.sort(entity) == "point"
+
+    def is_curve(self, entity: str) -> bool:
+        """Tell whether an id is a curve, or an axis, that was there before."""
+        return bool(entity) and not entity.startswith("middle:") and self._drawing.sort(entity) != "point"
+
+    def leaving(self, point: str) -> tuple[str, Place]:
+        """Return the curve that ends at a point and the direction in which it leaves there; raises SketchError."""
+        owner = self._drawing.owner(point) if point else None
+        curve = self._drawing.curves.get(owner or "")
+        if owner is None or curve is None or isinstance(curve, Circle) or point not in curve.points[-2:]:
+            raise SketchError("A tangent arc begins at the end of a line or arc.", field="ends")
+        (ax, ay), (bx, by) = (self._drawing.place(p) for p in curve.points[-2:])
+        ahead = 1.0 if point == curve.end else -1.0
+        if isinstance(curve, Line):
+            n = math.dist((ax, ay), (bx, by)) or 1.0
+            return owner, (ahead * (bx - ax) / n, ahead * (by - ay) / n)
+        (cx, cy), (x, y) = self._drawing.place(curve.centre), self._drawing.place(point)
+        n = math.dist((cx, cy), (x, y)) or 1.0
+        return owner, (-ahead * (y - cy) / n, ahead * (x - cx) / n)
+
     def drawing(self) -> Drawing:
         """Return the drawing with the new geometry, not yet joined."""
         old = self._drawing
@@ -131,16 +154,137 @@ def _circle(draft: Draft, ends: list[End]) -> str:
 
 def _arc(draft: Draft, ends: list[End]) -> str:
     """Start, end, and a place the arc passes through."""
-    (ax, ay), (bx, by), (cx, cy) = (e.at for e in (ends[0], ends[1], ends[2]))
-    d = 2 * (ax * (by - cy) + bx * (cy - ay) + cx * (ay - by))
-    if abs(d) < SMALLEST:
-        raise SketchError("These three places lie in one line, so no arc goes through them.", field="ends")
-    a2, b2, c2 = ax * ax + ay * ay, bx * bx + by * by, cx * cx + cy * cy
-    centre = End(at=((a2 * (by - cy) + b2 * (cy - ay) + c2 * (ay - by)) / d,
-                     (a2 * (cx - bx) + b2 * (ax - cx) + c2 * (bx - ax)) / d))
+    a, b, c = (e.at for e in (ends[0], ends[1], ends[2]))
+    centre = End(at=_through(a, b, c)[0])
+    turn = (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0])
     start, end = draft.point(ends[0]), draft.point(ends[1])
-    # d < 0 when start, end, middle turn clockwise: then start, middle, end turn counter-clockwise.
-    return draft.arc(draft.point(centre), *((start, end) if d < 0 else (end, start)))
+    # Start, end, middle turn clockwise: then start, middle, end turn counter-clockwise.
+    return draft.arc(draft.point(centre), *((start, end) if turn < 0 else (end, start)))
+
+
+def _rectangle_centre(draft: Draft, ends: list[End]) -> str:
+    """A rectangle by its middle and a corner; the middle stays as a point."""
+    (cx, cy), (x, y) = ends[0].at, ends[1].at
+    made = _rectangle(draft, [End(at=(2 * cx - x, 2 * cy - y)), End(at=(x, y), on=ends[1].on)])
+    middle = draft.point(ends[0])
+    lines = draft.made
+    caught, draft.joins = draft.joins[-1:] if ends[0].on else [], draft.joins[:-1] if ends[0].on else draft.joins
+    draft.join("midpoint", middle, draft.start_of(lines[0]), draft.start_of(lines[2]))
+    draft.joins += caught
+    return made
+
+
+def _rectangle_three(draft: Draft, ends: list[End]) -> str:
+    """A rectangle that stands aslant: two corners, and a place on the side across."""
+    (ax, ay), (bx, by), (px, py) = (e.at for e in (ends[0], ends[1], ends[2]))
+    length = math.dist((ax, ay), (bx, by))
+    if length < SMALLEST:
+        raise SketchError("A rectangle needs two different corners; both are at one place.", field="ends")
+    nx, ny = -(by - ay) / length, (bx - ax) / length
+    h = (px - ax) * nx + (py - ay) * ny
+    if abs(h) < SMALLEST:
+        raise SketchError("A rectangle needs a height: give a place beside its first side.", field="ends")
+    corners = [ends[0], ends[1], End(at=(bx + h * nx, by + h * ny)), End(at=(ax + h * nx, ay + h * ny))]
+    lines = []
+    for i in range(4):
+        start = draft.point(corners[i])
+        lines.append(draft.line(start, draft.point(End(at=corners[(i + 1) % 4].at))))
+    caught, draft.joins = draft.joins, []
+    for i in range(4):
+        draft.join("coincident", draft.end_of(lines[i]), draft.start_of(lines[(i + 1) % 4]))
+    draft.join("square", lines[0], lines[1])
+    draft.join("parallel", lines[0], lines[2])
+    draft.join("parallel", lines[1], lines[3])
+    draft.joins += caught
+    return lines[0]
+
+
+def _through(a: Place, b: Place, c: Place) -> tuple[Place, float]:
+    """Return centre and radius of the circle through three places; raises SketchError when they lie in one line."""
+    d = 2 * (a[0] * (b[1] - c[1]) + b[0] * (c[1] - a[1]) + c[0] * (a[1] - b[1]))
+    if abs(d) < SMALLEST:
+        raise SketchError("These three places lie in one line, so no circle goes through them.", field="ends")
+    a2, b2, c2 = (p[0] ** 2 + p[1] ** 2 for p in (a, b, c))
+    centre = ((a2 * (b[1] - c[1]) + b2 * (c[1] - a[1]) + c2 * (a[1] - b[1])) / d,
+              (a2 * (c[0] - b[0]) + b2 * (a[0] - c[0]) + c2 * (b[0] - a[0])) / d)
+    return centre, math.dist(centre, a)
+
+
+def _circle_three(draft: Draft, ends: list[End]) -> str:
+    """A circle through three places; a point that one was caught on lies on it."""
+    centre, radius = _through(ends[0].at, ends[1].at, ends[2].at)
+    ring = draft.circle(draft.point(End(at=centre)), radius)
+    for end in ends[:3]:
+        if end.on and draft.is_point(end.on):
+            draft.joins.append((False, Constraint(kind="on_curve", of=[end.on, ring])))
+    return ring
+
+
+def _circle_tangent(draft: Draft, ends: list[End]) -> str:
+    """A circle that touches three lines, circles or arcs, each near the place it was picked at."""
+    curves = [e.on for e in ends[:3]]
+    if len(set(curves)) < 3 or any(not draft.is_curve(c) for c in curves):
+        raise SketchError("Pick three different lines, circles or arcs for the circle to touch.", field="ends")
+    centre, radius = _through(ends[0].at, ends[1].at, ends[2].at)
+    ring = draft.circle(draft.point(End(at=centre)), radius)
+    for c in curves:
+        draft.join("tangent", c, ring)
+    return ring
+
+
+def _arc_centre(draft: Draft, ends: list[End]) -> str:
+    """An arc counter-clockwise about its middle, from a start towards an end."""
+    (cx, cy), (sx, sy), (ex, ey) = (e.at for e in (ends[0], ends[1], ends[2]))
+    r, reach = math.dist((cx, cy), (sx, sy)), math.dist((cx, cy), (ex, ey))
+    if r < SMALLEST or reach < SMALLEST:
+        raise SketchError("An arc needs a radius greater than zero.", field="ends")
+    end = End(at=(cx + (ex - cx) * r / reach, cy + (ey - cy) * r / reach), on=ends[2].on)
+    return draft.arc(draft.point(ends[0]), draft.point(ends[1]), draft.point(end))
+
+
+def _tangent_arc(draft: Draft, ends: list[End]) -> str:
+    """An arc that goes on smoothly from the end of a line or arc."""
+    curve, (tx, ty) = draft.leaving(ends[0].on)
+    (sx, sy), (ex, ey) = ends[0].at, ends[1].at
+    dx, dy = ex - sx, ey - sy
+    off = -ty * dx + tx * dy
+    if abs(off) < 1e-6 * max(math.hypot(dx, dy), SMALLEST):
+        raise SketchError("Straight ahead no arc bends; give a place to the left or right.", field="ends")
+    r = (dx * dx + dy * dy) / (2 * off)  # to the left when positive
+    centre = draft.point(End(at=(sx - ty * r, sy + tx * r)))
+    start, end = draft.point(ends[0]), draft.point(ends[1])
+    arc = draft.arc(centre, *((start, end) if r > 0 else (end, start)))
+    draft.join("tangent", curve, arc)
+    return arc
+
+
+def _arc_slot(draft: Draft, ends: list[End]) -> str:
+    """A slot along an arc: the middle of that, the middles of its two round ends, and a place on its rim."""
+    (ox, oy), (ax, ay), (bx, by), (px, py) = (e.at for e in (ends[0], ends[1], ends[2], ends[3]))
+    big = math.dist((ox, oy), (ax, ay))
+    w = abs(math.dist((ox, oy), (px, py)) - big)
+    if big < SMALLEST or w < SMALLEST or w >= big:
+        raise SketchError("A curved slot needs a radius, and a width less than twice that.", field="ends")
+    t0, t1 = math.atan2(ay - oy, ax - ox), math.atan2(by - oy, bx - ox)
+
+    def at(r: float, t: float) -> str:
+        return draft.point(End(at=(ox + r * math.cos(t), oy + r * math.sin(t))))
+
+    outer = draft.arc(draft.point(ends[0]), at(big + w, t0), at(big + w, t1))
+    inner = draft.arc(draft.point(End(at=(ox, oy))), at(big - w, t0), at(big - w, t1))
+    second = draft.arc(at(big, t1), at(big + w, t1), at(big - w, t1))
+    first = draft.arc(draft.point(ends[1]), at(big - w, t0), at(big + w, t0))
+    caught, draft.joins = draft.joins, []
+    draft.join("concentric", outer, inner)
+    for one, other in ((outer, second), (first, outer)):
+        draft.join("coincident", draft.end_of(one), draft.start_of(other))
+    draft.join("coincident", draft.end_of(second), draft.end_of(inner))
+    draft.join("coincident", draft.start_of(inner), draft.start_of(first))
+    for one in (outer, inner):
+        for other in (first, second):
+            draft.join("tangent", one, other)
+    draft.joins += caught
+    return first
 
 
 def _slot(draft: Draft, ends: list[End]) -> str:
@@ -199,7 +343,9 @@ def _polygon(draft: Draft, ends: list[End]) -> str:
 
 SHAPES: dict[str, Callable[[Draft, list[End]], str]] = {
     "point": _point, "line": _line, "rectangle": _rectangle, "circle": _circle, "arc": _arc,
-    "slot": _slot, "polygon": _polygon,
+    "slot": _slot, "polygon": _polygon, "rectangle_centre": _rectangle_centre, "rectangle_three": _rectangle_three,
+    "circle_three": _circle_three, "circle_tangent": _circle_tangent, "arc_centre": _arc_centre, "tangent_arc": _tangent_arc,
+    "arc_slot": _arc_slot,
 }
 
 Manner = Literal["", "horizontal", "vertical"]
@@ -212,4 +358,11 @@ AUTOMATIC: dict[str, dict[str, tuple[str, int, Manner]]] = {
     "arc": {"radius": ("radius", 0, "")},
     "slot": {"width": ("diameter", 0, "")},
     "polygon": {"across corners": ("diameter", 0, "")},
+    "rectangle_centre": {"width": ("distance", 0, ""), "height": ("distance", 1, "")},
+    "rectangle_three": {"width": ("distance", 0, ""), "height": ("distance", 1, "")},
+    "circle_three": {"diameter": ("diameter", 0, "")},
+    "circle_tangent": {"diameter": ("diameter", 0, "")},
+    "arc_centre": {"radius": ("radius", 0, "")},
+    "tangent_arc": {"radius": ("radius", 0, "")},
+    "arc_slot": {"width": ("diameter", 3, "")},
 }

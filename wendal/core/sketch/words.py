@@ -7,7 +7,7 @@ import math
 from .constraints import rule_for
 from .model import AXES, ORIGIN, Arc, Circle, Constraint, Drawing, Line
 
-__all__ = ["name_of", "say_constraint"]
+__all__ = ["name_of", "say_constraint", "spot_of"]
 
 
 def name_of(drawing: Drawing, entity: str) -> str:
@@ -21,11 +21,11 @@ def name_of(drawing: Drawing, entity: str) -> str:
     curve = drawing.curves[entity]
     if isinstance(curve, Line):
         (ax, ay), (bx, by) = drawing.place(curve.start), drawing.place(curve.end)
-        spot = _spot(drawing, (ax + bx) / 2, (ay + by) / 2)
+        spot = spot_of(drawing, (ax + bx) / 2, (ay + by) / 2)
         tilt = abs(math.degrees(math.atan2(by - ay, bx - ax)))
         lie = "horizontal " if min(tilt, 180 - tilt) < 1 else "vertical " if abs(tilt - 90) < 1 else ""
         return f"the {spot} {lie}line" if spot else f"the {lie}line"
-    spot = _spot(drawing, *drawing.place(curve.centre))
+    spot = spot_of(drawing, *drawing.place(curve.centre))
     return f"the {curve.kind}{' at ' + spot if spot else ''}"
 
 
@@ -34,13 +34,16 @@ def _point(drawing: Drawing, point: str) -> str:
     curve = drawing.curves.get(owner or "")
     if isinstance(curve, Circle | Arc) and curve.centre == point:
         return f"the centre of {name_of(drawing, owner or '')}"
-    if curve is not None:
-        return f"an end of {name_of(drawing, owner or '')}"
-    spot = _spot(drawing, *drawing.place(point))
+    if curve is not None and not isinstance(curve, Circle):
+        other = next(p for p in curve.points[-2:] if p != point)
+        (x, y), (u, v) = drawing.place(point), drawing.place(other)
+        which = ("left" if x < u else "right") if abs(x - u) >= abs(y - v) else "lower" if y < v else "upper"
+        return f"the {which} end of {name_of(drawing, owner or '')}"
+    spot = spot_of(drawing, *drawing.place(point))
     return f"the point{' at ' + spot if spot else ''}"
 
 
-def _spot(drawing: Drawing, x: float, y: float) -> str:
+def spot_of(drawing: Drawing, x: float, y: float) -> str:
     """Return "lower left", "right", "" (middle) … within the box of the drawing."""
     places = list(drawing.points.values())
     words = []

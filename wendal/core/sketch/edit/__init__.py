@@ -6,7 +6,7 @@ from pydantic import Field
 
 from .arrange import Move, Remove, SetConstruction
 from .base import Bench, Rehearsal, apply_edit, rehearse, say_edit
-from .constrain import Constrain, PlaceFigure, SetReference, SetValue
+from .constrain import Constrain, ConstrainAll, PlaceFigure, SetReference, SetValue
 from .copies import MirrorCurves, Paste, Repeat, Transform
 from .corner import ChamferCorner, RoundCorner
 from .draw import Draw
@@ -16,6 +16,6 @@ from .trim import Extend, Split, Trim
 __all__ = ["Bench", "Constrain", "Draw", "Rehearsal", "SketchEdit", "apply_edit", "rehearse", "say_edit"]
 
 SketchEdit = Annotated[
-    Draw | Constrain | SetValue | SetReference | PlaceFigure | Remove | SetConstruction | Move | Trim | Extend | Split | RoundCorner
-    | ChamferCorner | OffsetChain | FlipOffset | MirrorCurves | Repeat | Transform | Paste,
+    Draw | Constrain | ConstrainAll | SetValue | SetReference | PlaceFigure | Remove | SetConstruction | Move | Trim | Extend | Split
+    | RoundCorner | ChamferCorner | OffsetChain | FlipOffset | MirrorCurves | Repeat | Transform | Paste,
     Field(discriminator="op")]

@@ -10,6 +10,7 @@ from typing import Any
 from ...errors import SketchError
 from ...stored import Stored
 from ..constraints import rule_for
+from ..diagnosis import ways_out
 from ..layout import Layout
 from ..model import Constraint, Drawing, Line
 from ..solver import solve
@@ -24,7 +25,8 @@ VANISHED = 1e-6  # of the sketch's size
 class Bench:
     """What an edit needs to know of the part around the sketch.
 
-    number : evaluates a formula as "length" (mm) or "angle" (rad); fresh : values of tags that the part does not have yet. new_tag : makes an unused tag from words.
+    number : evaluates a formula as "length" (mm) or "angle" (rad); fresh : values of tags that the part does not have yet.
+    new_tag : makes an unused tag from words.
     show : writes mm or rad of a quantity as a formula in the part's units, rounded.
     """
 
@@ -84,7 +86,13 @@ def rehearse(drawing: Drawing, edit: Stored, bench: Bench) -> Rehearsal:
     """Return what an edit would make of a drawing, what it would lose and what there is to tell; raises as apply_edit."""
     made = _APPLY[type(edit)](drawing, edit, bench)
     changed, notes = made if isinstance(made, tuple) else (made, [])
-    solved = solve(changed, bench.values(changed)).drawing
+    values = bench.values(changed)
+    try:
+        solved = solve(changed, values).drawing
+    except SketchError as error:
+        fights = [k for k in ways_out(changed, values) if k in drawing.constraints]
+        error.fights = fights or error.fights
+        raise
     _none_vanished(drawing, solved)
     gone = [c for k, c in drawing.constraints.items() if k not in solved.constraints]
     lost = [say_constraint(drawing, c) for c in gone if c.kind != "coincident"]

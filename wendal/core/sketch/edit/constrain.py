@@ -4,21 +4,25 @@ from __future__ import annotations
 
 from typing import Literal
 
+from pydantic import Field
+
 from ...errors import SketchError
 from ...stored import Stored, Value
 from ..constraints import rule_for
 from ..diagnosis import check_new
 from ..layout import Layout
 from ..model import Constraint, Drawing, Place
+from ..solver import solve
 from .base import Bench, edits, existing, with_constraint
 
-__all__ = ["Constrain", "PlaceFigure", "SetReference", "SetValue", "constrained"]
+__all__ = ["Constrain", "ConstrainAll", "PlaceFigure", "SetReference", "SetValue", "constrained"]
 
 
 class Constrain(Stored):
     """Add a constraint or dimension; a dimension without a formula takes its present, rounded value.
 
     reference : a dimension that only tells its value.
+    dropping, telling : constraints that go, and dimensions that only tell their value from now on, to make room.
     """
 
     op: Literal["constrain"] = "constrain"
@@ -29,6 +33,15 @@ class Constrain(Stored):
     manner: Literal["", "horizontal", "vertical"] = ""
     at: Place | None = None
     reference: bool = False
+    dropping: list[str] = Field(default_factory=list)
+    telling: list[str] = Field(default_factory=list)
+
+
+class ConstrainAll(Stored):
+    """Add several constraints, as proposed; one that is not needed any more by the time it comes is left out and told."""
+
+    op: Literal["constrain_all"] = "constrain_all"
+    constraints: list[Constrain] = Field(min_length=1, max_length=2000)
 
 
 class SetReference(Stored):
@@ -58,6 +71,7 @@ class PlaceFigure(Stored):
 @edits(Constrain, 'Constrain ({kind})')
 def constrained(drawing: Drawing, edit: Constrain, bench: Bench) -> Drawing:
     rule = rule_for(edit.kind)
+    drawing = _made_room(drawing, edit, bench)
     c = Constraint(kind=edit.kind, of=rule.ordered(edit.of, drawing), manner=edit.manner, at=edit.at)
     layout = Layout(drawing)
     c = c.model_copy(update={"sense": rule.choose(c, layout)})
@@ -76,6 +90,29 @@ def constrained(drawing: Drawing, edit: Constrain, bench: Bench) -> Drawing:
         raise SketchError(f"{rule.title} has no value.", field="formula")
     check_new(drawing, bench.values(drawing), c, value)
     return with_constraint(drawing, c)
+
+
+@edits(ConstrainAll, "Constrain the rest")
+def _constrain_all(drawing: Drawing, edit: ConstrainAll, bench: Bench) -> tuple[Drawing, list[str]]:
+    notes = []
+    for one in edit.constraints:
+        try:
+            drawing = constrained(drawing, one, bench)
+            drawing = solve(drawing, bench.values(drawing)).drawing
+        except SketchError as error:
+            notes.append(error.message)
+    if len(notes) == len(edit.constraints):
+        raise SketchError(notes[0])
+    return drawing, notes
+
+
+def _made_room(drawing: Drawing, edit: Constrain, bench: Bench) -> Drawing:
+    for k in edit.dropping:
+        existing(drawing, k)
+    drawing = drawing.model_copy(update={"constraints": {k: c for k, c in drawing.constraints.items() if k not in edit.dropping}})
+    for k in edit.telling:
+        drawing = _set_reference(drawing, SetReference(constraint=k, on=True), bench)
+    return drawing
 
 
 def _measures(drawing: Drawing, c: Constraint) -> str:

@@ -50,12 +50,12 @@ class Repeat(Stored):
 
 
 class Transform(Stored):
-    """Move (mm), turn (deg, counter-clockwise about a place) and scale (about it) curves and points, or a copy of them."""
+    """Move, turn (counter-clockwise about a place) and scale (about it) curves and points, or a copy of them; by formulas."""
 
     op: Literal["transform"] = "transform"
     entities: list[str] = Field(min_length=1)
-    move: tuple[Figure, Figure] = (0.0, 0.0)
-    turn: Figure = 0.0
+    move: tuple[str, str] = ("0 mm", "0 mm")
+    turn: str = "0 deg"
     scale: Figure = Field(default=1.0, gt=0)
     about: Place = (0.0, 0.0)
     copied: bool = False
@@ -206,10 +206,12 @@ def _turned(about: Place, turn: float, scale: float, move: Place) -> Map:
 @edits(Transform, "Move, turn or scale")
 def _transform(drawing: Drawing, edit: Transform, bench: Bench) -> Drawing:
     curves, points = _selected(drawing, edit.entities)
-    to = _turned(edit.about, math.radians(edit.turn), edit.scale, edit.move)
+    dx, dy = (bench.number(m, "length") for m in edit.move)
+    turn = bench.number(edit.turn, "angle")
+    to = _turned(edit.about, turn, edit.scale, (dx, dy))
     work = Worked(drawing)
     if edit.copied:
-        level = ("horizontal", "vertical") if edit.turn == 0 else ()
+        level = ("horizontal", "vertical") if turn == 0 else ()
         _copy(work, drawing, curves, points, to, scale=edit.scale, keep=(*SHAPE, *level))
         return work.drawing
     joined = Layout(drawing).joined

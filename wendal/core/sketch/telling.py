@@ -1,0 +1,102 @@
+"""A motion in words: "the right vertical line slides along X", "the slot turns about the origin"."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from .model import ORIGIN, Arc, Circle, Drawing, Line
+from .shapes_of import call_shape, shapes_of
+from .words import name_of
+
+__all__ = ["tell"]
+
+XY = tuple[float, float]
+SAME = 1e-5
+
+
+def tell(drawing: Drawing, moves: dict[str, XY], grows: dict[str, float]) -> str:
+    """Say a motion. moves : by point, per mm of the motion; grows : by round curve; both without zeros."""
+    if grows:
+        return _growth(drawing, moves, grows)
+    way, pivot = _way(drawing, moves)
+    if way == "turns" and pivot is not None:
+        about = _named_at(drawing, pivot)
+        crank = "" if about else _crank(drawing, moves)
+        if crank:
+            return crank
+        still = {p for p, at in drawing.points.items() if math.dist(at, pivot) < _near(drawing)}
+        who, rest = _who(drawing, set(moves) | still)
+        return f"{who} turns about {about or 'its middle'}{rest}"
+    crank = "" if way else _crank(drawing, moves)
+    if crank:
+        return crank
+    who, rest = _who(drawing, set(moves))
+    return f"{who} {way or 'moves and changes shape'}{rest}"
+
+
+def _growth(drawing: Drawing, moves: dict[str, XY], grows: dict[str, float]) -> str:
+    largest = max(grows, key=lambda c: abs(grows[c]))
+    name = name_of(drawing, largest)
+    if not moves and len(grows) > 1:
+        return f"{name} grows or shrinks, with {len(grows) - 1} of one size"
+    shape = next(s for s in shapes_of(drawing) if largest in s)
+    with_it = f", and {call_shape(drawing, shape)} with it" if moves and len(shape) > 1 else ""
+    return f"{name} grows or shrinks{with_it}"
+
+
+def _way(drawing: Drawing, moves: dict[str, XY]) -> tuple[str, XY | None]:
+    """Return "slides along X", or "turns" and about where, or "" when the points do not move as one."""
+    steps = np.array(list(moves.values()))
+    if np.abs(steps - steps[0]).max() < SAME:
+        dx, dy = steps[0]
+        aslant = f"in the direction {math.degrees(math.atan2(dy, dx)) % 180:.0f}°"
+        return f"slides {'along X' if abs(dy) < SAME else 'along Y' if abs(dx) < SAME else aslant}", None
+    places = np.array([drawing.place(p) for p in moves])
+    # d = w x (p - c): two unknowns w c and one w, from all points.
+    A = np.vstack([np.stack([-places[:, 1], np.ones(len(places)), np.zeros(len(places))], axis=1),
+                   np.stack([places[:, 0], np.zeros(len(places)), np.ones(len(places))], axis=1)])
+    b = np.concatenate([steps[:, 0], steps[:, 1]])
+    (w, wx, wy), *_ = np.linalg.lstsq(A, b, rcond=None)
+    if np.abs(A @ np.array([w, wx, wy]) - b).max() > SAME or abs(w) < 1e-12:
+        return "", None
+    return "turns", (float(-wy / w), float(wx / w))
+
+
+def _near(drawing: Drawing) -> float:
+    return 1e-5 * max(max((abs(v) for p in drawing.points.values() for v in p), default=1.0), 1e-3)
+
+
+def _named_at(drawing: Drawing, at: XY) -> str:
+    """Name the point at a place, "" where there is none."""
+    if math.hypot(*at) < _near(drawing):
+        return name_of(drawing, ORIGIN)
+    point = next((p for p, place in drawing.points.items() if math.dist(place, at) < _near(drawing)), None)
+    return name_of(drawing, point) if point else ""
+
+
+def _who(drawing: Drawing, moved: set[str]) -> tuple[str, str]:
+    """Name what moves as one: a whole shape, else a curve, else a point; and what follows, "" for nothing."""
+    if len(drawing.points) > 1 and moved >= set(drawing.points) and len(shapes_of(drawing)) > 1:
+        return "the whole sketch", ""
+    whole = [c for c, curve in drawing.curves.items() if set(curve.points) <= moved]
+    if not whole:
+        return name_of(drawing, min(moved)), ""
+    entire = [s for s in shapes_of(drawing) if set(s) <= set(whole)]
+    largest = max(entire, key=len) if entire else [max(whole, key=lambda c: isinstance(drawing.curves[c], Circle | Arc))]
+    others = len(whole) - len(largest)
+    follow = f", and {others} more curve{'s follow' if others > 1 else ' follows'}" if others else ""
+    return call_shape(drawing, largest), follow
+
+
+def _crank(drawing: Drawing, moves: dict[str, XY]) -> str:
+    """Say a motion by the line that turns about an end of it that stays."""
+    for c, curve in drawing.curves.items():
+        if isinstance(curve, Line) and (curve.start in moves) != (curve.end in moves):
+            fixed = curve.end if curve.start in moves else curve.start
+            about = _named_at(drawing, drawing.place(fixed)) if drawing.place(fixed) == (0.0, 0.0) else "its fixed end"
+            places = {tuple(round(v, 6) for v in drawing.place(p)) for p in moves}
+            drives = f" and drives {len(places) - 1} more point{'s' if len(places) > 2 else ''}" if len(places) > 1 else ""
+            return f"{name_of(drawing, c)} turns about {about}{drives}"
+    return ""

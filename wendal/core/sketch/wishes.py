@@ -1,0 +1,90 @@
+"""Motions that a designer would think of, for a part of a sketch: the ones that move least come first."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .model import Arc, Drawing, Line
+from .shapes_of import shapes_of
+from .system import System
+
+__all__ = ["wishes"]
+
+Array = NDArray[np.float64]
+
+
+def wishes(system: System, columns: NDArray[np.int64]) -> Iterator[Array]:
+    """Yield motions (k,) over some of a system's unknowns: a radius, a point, a curve, a shape, all that is in the part."""
+    own = np.full(system.n + 1, -1)
+    own[columns] = np.arange(len(columns))
+    drawing, layout = system.drawing, system.layout
+
+    def vector(points: dict[str, tuple[float, float]], radii: tuple[str, ...] = ()) -> Array | None:
+        v = np.zeros(len(columns))
+        for p, (dx, dy) in points.items():
+            for variable, d in zip(layout.xy(p), (dx, dy), strict=True):
+                k = own[system.column[variable]]
+                if k >= 0:
+                    v[k] = d
+        for c in radii:
+            k = own[system.column[layout.radius(c)]]
+            if k >= 0:
+                v[k] = 1.0
+        return v if v.any() else None
+
+    here = {p for p in drawing.points if any(own[system.column[v]] >= 0 for v in layout.xy(p))}
+    curves = [c for c, curve in drawing.curves.items() if here & set(curve.points)
+              or (c in layout.round and own[system.column[layout.radius(c)]] >= 0)]
+    tried = [vector({}, (c,)) for c in curves if c in layout.round]
+    tried += [vector({p: d}) for p in here for d in _ways(drawing, p)]
+    for c in curves:
+        points = drawing.curves[c].points
+        tried += [vector(dict.fromkeys(points, d)) for d in _own_ways(drawing, c)]
+        tried += [vector(_turn(drawing, points, drawing.place(about))) for about in points]
+    for shape in shapes_of(drawing):
+        inside = {p for c in shape for p in drawing.curves[c].points}
+        if not inside & here or len(shape) < 2:
+            continue
+        tried += [vector(dict.fromkeys(inside, d)) for d in ((1.0, 0.0), (0.0, 1.0))]
+        pivots = [drawing.place(p) for p in inside - here] + [(0.0, 0.0), _middle(drawing, inside)]
+        tried += [vector(_turn(drawing, tuple(inside), about)) for about in pivots[:4]]
+    tried += [vector(dict.fromkeys(here, d)) for d in ((1.0, 0.0), (0.0, 1.0))]
+    if here:
+        tried += [vector(_turn(drawing, tuple(here), about)) for about in ((0.0, 0.0), _middle(drawing, here))]
+    found = [v for v in tried if v is not None]
+    found.sort(key=lambda v: int(np.count_nonzero(np.abs(v) > 1e-9)))
+    yield from found
+
+
+def _ways(drawing: Drawing, point: str) -> list[tuple[float, float]]:
+    """Along X, along Y, and along and across the line the point ends."""
+    ways = [(1.0, 0.0), (0.0, 1.0)]
+    owner = drawing.owner(point)
+    return ways + _own_ways(drawing, owner)[2:] if owner else ways
+
+
+def _own_ways(drawing: Drawing, curve: str) -> list[tuple[float, float]]:
+    """X, Y, and along and across a line (an arc: its chord)."""
+    ways = [(1.0, 0.0), (0.0, 1.0)]
+    c = drawing.curves[curve]
+    if isinstance(c, Line | Arc):
+        (ax, ay), (bx, by) = drawing.place(c.start), drawing.place(c.end)
+        n = math.hypot(bx - ax, by - ay)
+        if n > 1e-12:
+            ux, uy = (bx - ax) / n, (by - ay) / n
+            if min(abs(ux), abs(uy)) > 1e-9:
+                ways += [(ux, uy), (-uy, ux)]
+    return ways
+
+
+def _turn(drawing: Drawing, points: tuple[str, ...], about: tuple[float, float]) -> dict[str, tuple[float, float]]:
+    return {p: (-(y - about[1]), x - about[0]) for p in points for x, y in [drawing.place(p)]}
+
+
+def _middle(drawing: Drawing, points: set[str]) -> tuple[float, float]:
+    places = [drawing.place(p) for p in points]
+    return sum(x for x, _ in places) / len(places), sum(y for _, y in places) / len(places)
