@@ -54,7 +54,7 @@ export class Socket {
     if (waiting) {
       this.waiting.delete(id);
       if (message.type === 'refused') {
-        waiting.reject(new Refusal(message.message, message.field, message.step, message.at, message.code));
+        waiting.reject(new Refusal(message.message, message.field, message.step, message.at, message.code, message.fights, message.spare));
       } else waiting.resolve(message);
       return;
     }

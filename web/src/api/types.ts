@@ -66,6 +66,10 @@ export class Refusal extends Error {
     public step = '',
     public at: number | null = null,
     public code = '',
+    /** Constraints of the sketch that stand against what was wanted, newest first. */
+    public fights: string[] = [],
+    /** The dimension that was refused may be kept to tell its value. */
+    public spare = false,
   ) {
     super(message);
   }

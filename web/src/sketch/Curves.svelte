@@ -2,23 +2,19 @@
   /** Curves and points. Pencilled: light, finely dashed, open rings. Inked: full line, closed points. */
   import type { Drawing, Flat, SketchView } from '../api/types';
   import type { Board } from './board.svelte';
-  import { ends, place, sweep } from './geometry';
+  import { pathOf } from './paths';
 
   let { board, drawing, view, scale }: { board: Board; drawing: Drawing; view: SketchView | null; scale: number } = $props();
 
+  const picked = $derived(new Set(board.form ? board.form.all : [...board.picked, ...board.given.map((g) => g.on)]));
+  /** What the constraint under the pointer binds. */
+  const bound = $derived(new Set(view?.constraints.find((c) => c.id === board.hovered)?.of ?? []));
+  const fighting = $derived(new Set(board.binding.fights.flatMap((f) => f.of)));
   const pencilled = $derived(new Set(view?.pencilled ?? []));
-  function path(id: string): string {
-    const c = drawing.curves![id];
-    if (c.kind === 'line') return `M${ends(drawing, id).map((p) => p.join(' ')).join('L')}`;
-    const o = place(drawing, c.centre);
-    const [t0, t1] = sweep(drawing, id);
-    const on = (t: number): Flat => [o[0] + c.radius * Math.cos(t), o[1] + c.radius * Math.sin(t)];
-    const stops = [t0, (t0 + t1) / 2, t1].map(on);
-    return `M${stops[0].join(' ')}` + stops.slice(1).map((p) => `A${c.radius} ${c.radius} 0 ${(t1 - t0) / 2 > Math.PI ? 1 : 0} 1 ${p.join(' ')}`).join('');
-  }
   function look(id: string, construction: boolean): string {
-    if (board.picked.includes(id)) return 'stroke-brass [stroke-width:3.2]';
-    if (board.hovered === id && !board.tool) return 'stroke-brass [stroke-width:1.8]';
+    if (picked.has(id)) return 'stroke-brass [stroke-width:3.2]';
+    if (bound.has(id) || (board.hovered === id && (!board.tool || board.form))) return 'stroke-brass [stroke-width:1.8]';
+    if (fighting.has(id)) return 'stroke-carmine [stroke-width:2] [stroke-dasharray:1_2.5]';
     if (construction) return `${pencilled.has(id) ? 'stroke-pencil' : 'stroke-ink'} [stroke-width:0.9] [stroke-dasharray:14_3_2_3]`;
     return pencilled.has(id) ? 'stroke-pencil [stroke-width:1.5] [stroke-dasharray:5_2.5]' : 'stroke-ink [stroke-width:2]';
   }
@@ -26,13 +22,13 @@
 </script>
 
 <g fill="none" stroke-linecap="round">
-  <path d="M{-far} 0H{far}" vector-effect="non-scaling-stroke" class={board.picked.includes('x_axis') || board.hovered === 'x_axis' ? 'stroke-brass' : 'stroke-graphite'} stroke-width="0.8" stroke-dasharray="18 4 3 4" />
-  <path d="M0 {-far}V{far}" vector-effect="non-scaling-stroke" class={board.picked.includes('y_axis') || board.hovered === 'y_axis' ? 'stroke-brass' : 'stroke-graphite'} stroke-width="0.8" stroke-dasharray="18 4 3 4" />
+  <path d="M{-far} 0H{far}" vector-effect="non-scaling-stroke" class={picked.has('x_axis') || board.hovered === 'x_axis' ? 'stroke-brass' : 'stroke-graphite'} stroke-width="0.8" stroke-dasharray="18 4 3 4" />
+  <path d="M0 {-far}V{far}" vector-effect="non-scaling-stroke" class={picked.has('y_axis') || board.hovered === 'y_axis' ? 'stroke-brass' : 'stroke-graphite'} stroke-width="0.8" stroke-dasharray="18 4 3 4" />
   {#each Object.entries(drawing.curves ?? {}) as [id, c] (id)}
-    <path d={path(id)} vector-effect="non-scaling-stroke" class={look(id, c.construction ?? false)} data-testid="curve" data-inked={!pencilled.has(id)} />
+    <path d={pathOf(drawing, id)} vector-effect="non-scaling-stroke" class={look(id, c.construction ?? false)} data-testid="curve" data-inked={!pencilled.has(id)} />
   {/each}
   {#each [...Object.entries(drawing.points ?? {}), ['origin', [0, 0]] as [string, Flat]] as [id, p] (id)}
-    {@const hot = board.picked.includes(id) || (board.hovered === id && !board.tool)}
+    {@const hot = picked.has(id) || bound.has(id) || (board.hovered === id && (!board.tool || board.form))}
     <circle
       cx={p[0]}
       cy={p[1]}

@@ -4,7 +4,29 @@
   import type { Board } from './board.svelte';
   import type { Figure } from './figures';
 
-  let { figure, screen, board }: { figure: Figure; screen: (p: Flat) => Flat; board: Board } = $props();
+  let { figure, screen, plane, board }: { figure: Figure; screen: (p: Flat) => Flat; plane: (e: MouseEvent) => Flat; board: Board } = $props();
+
+  let from: { x: number; y: number } | null = null;
+  function down(event: PointerEvent) {
+    if (event.button !== 0 || board.tool) return;
+    event.stopPropagation();
+    from = { x: event.clientX, y: event.clientY };
+    (event.currentTarget as Element).setPointerCapture(event.pointerId);
+  }
+  function move(event: PointerEvent) {
+    if (!from || (!board.placing && Math.hypot(event.clientX - from.x, event.clientY - from.y) < 5)) return;
+    event.stopPropagation();
+    board.placing = { id: figure.id, at: plane(event) };
+  }
+  function up(event: PointerEvent) {
+    if (!from) return;
+    event.stopPropagation();
+    from = null;
+    if (board.placing) void board.placed();
+    else if (event.shiftKey) board.pickThing(figure.id, true);
+    else if (!figure.shown.startsWith('(')) board.typing = figure.id;
+    else board.pickThing(figure.id, false);
+  }
 
   const arrow = (tip: Flat, to: Flat) => {
     const [p, q] = [screen(tip), screen([tip[0] + to[0], tip[1] + to[1]])];
@@ -30,10 +52,11 @@
     if (a < -90.1) a += 180;
     return a;
   });
-  const lit = $derived(board.hovered === figure.id || board.typing === figure.id);
+  const lit = $derived(board.hovered === figure.id || board.typing === figure.id || board.picked.includes(figure.id));
+  const fights = $derived(board.binding.fights.some((f) => f.id === figure.id));
 </script>
 
-<g class="pointer-events-none {lit ? 'text-brass' : 'text-ink'}">
+<g class="pointer-events-none {fights ? 'text-carmine' : lit ? 'text-brass' : 'text-ink'}">
   {#each figure.lines as [a, b], i (i)}
     {@const [p, q] = [screen(a), screen(b)]}
     <path d="M{p.join(' ')}L{q.join(' ')}" stroke="currentColor" stroke-width="0.8" fill="none" />
@@ -48,8 +71,11 @@
       text-anchor="middle"
       class="figures pointer-events-auto cursor-pointer fill-current [paint-order:stroke] [stroke-width:4] [stroke:var(--color-stage)]"
       data-testid="figure"
-      onpointerdown={(e) => e.stopPropagation()}
-      onclick={() => !figure.shown.startsWith('(') && (board.typing = figure.id)}
+      onpointerdown={down}
+      onpointermove={move}
+      onpointerup={up}
+      onpointerenter={() => (board.hovered = figure.id)}
+      onpointerleave={() => board.hovered === figure.id && (board.hovered = '')}
       onkeydown={(e) => e.key === 'Enter' && (board.typing = figure.id)}>{figure.shown}</text
     >
   </g>

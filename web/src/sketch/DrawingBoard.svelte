@@ -6,9 +6,11 @@
   import type { Board } from './board.svelte';
   import Curves from './Curves.svelte';
   import DimensionFigure from './DimensionFigure.svelte';
-  import { figure } from './figures';
-  import Measures from './Measures.svelte';
+  import { figuresOf } from './figures';
   import ShapeInHand from './ShapeInHand.svelte';
+  import Symbols from './Symbols.svelte';
+  import ToolBar from './ToolBar.svelte';
+  import Tried from './Tried.svelte';
 
   let { board }: { board: Board } = $props();
   const work = useWorkplace();
@@ -46,41 +48,53 @@
 
   const view = $derived(board.view);
   const drawing = $derived(board.drawing);
-  const centre = $derived.by((): Flat => {
-    const all = Object.values(drawing.points ?? {}) as Flat[];
-    const mid = (i: 0 | 1) => (all.length ? (Math.min(...all.map((p) => p[i])) + Math.max(...all.map((p) => p[i]))) / 2 : 0);
-    return [mid(0), mid(1)];
-  });
   const figures = $derived.by(() => {
     void tick;
-    const px = 1 / stage.view.scale;
-    return (view?.constraints ?? []).filter((r) => r.dimension).map((r) => figure(r, drawing, centre, px, 0)).filter((f) => f !== null);
+    const rows = (view?.constraints ?? []).filter((r) => r.dimension).map((r) => (board.placing?.id === r.id ? { ...r, at: board.placing.at } : r));
+    return figuresOf(rows, drawing, 1 / stage.view.scale);
   });
 
-  let pressed: { at: Flat; x: number; y: number; held: boolean } | null = null;
+  let pressed: { at: Flat; x: number; y: number; held: '' | 'drag' | 'stretch' } | null = null;
   function down(event: PointerEvent) {
     if (event.button !== 0) return;
     (document.activeElement as HTMLElement | null)?.blur();
-    const p = plane(event);
-    pressed = { at: p, x: event.clientX, y: event.clientY, held: false };
+    pressed = { at: plane(event), x: event.clientX, y: event.clientY, held: '' };
   }
   function move(event: PointerEvent) {
     const p = plane(event);
-    if (pressed && !pressed.held && Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) > 4) {
-      pressed.held = board.grab(pressed.at);
-      if (pressed.held) svg!.setPointerCapture(event.pointerId);
-    }
-    board.hover(p);
+    if (pressed && !pressed.held && Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) > 4) begin(event, pressed);
+    if (pressed?.held === 'stretch') {
+      const free = event.shiftKey || board.sweeping;
+      board.stretch = free ? [...board.stretch, p] : [pressed.at, p];
+    } else board.hover(p);
     readout = p;
+  }
+  /** The pointer was pulled: take hold of what is there, else draw a box, a lasso (shift) or a sweep. */
+  function begin(event: PointerEvent, from: NonNullable<typeof pressed>) {
+    const thing = board.tool ? null : board.holdable(from.at);
+    if (thing) {
+      board.moving.grab(thing, from.at);
+      from.held = 'drag';
+    } else if (!board.tool || board.form || board.sweeping) {
+      from.held = 'stretch';
+      board.stretch = [from.at];
+    }
+    if (from.held) svg!.setPointerCapture(event.pointerId);
   }
   function up(event: PointerEvent) {
     if (event.button !== 0 || !pressed) return;
-    if (pressed.held) void board.release();
-    else void board.click(plane(event), event.shiftKey || event.ctrlKey);
+    const { held } = pressed;
     pressed = null;
+    if (held === 'drag') void board.moving.release();
+    else if (held === 'stretch') {
+      const shape = board.stretch;
+      board.stretch = [];
+      if (board.sweeping) void board.sweep(shape);
+      else board.caught(shape, event.ctrlKey || event.metaKey);
+    } else void board.click(plane(event), event.shiftKey || event.ctrlKey);
   }
   let readout = $state<Flat>([0, 0]);
-  const shown = $derived(board.pointer && board.tool ? board.pointer.at : readout);
+  const shown = $derived(board.pointer && board.shape ? board.pointer.at : readout);
   const hover = $derived.by(() => {
     const id = board.hovered;
     if (!id || !view) return '';
@@ -89,7 +103,7 @@
   $effect(() => {
     board.readout = [
       `sketch ${view?.name ?? ''}  x ${shown[0].toFixed(3)}  y ${shown[1].toFixed(3)}`,
-      board.tool ? `${board.tool}: click ${board.wants}${board.quiet ? ' (quiet)' : ''}` : hover,
+      board.tool ? `${board.tool}: click ${board.wants}${board.quiet ? ' (quiet)' : ''}${board.trial.lost.length ? `; loses ${board.trial.lost.join('; ')}` : ''}` : hover,
     ];
   });
 </script>
@@ -97,7 +111,7 @@
 <svg
   bind:this={svg}
   data-testid="board"
-  class="absolute inset-0 h-full w-full touch-none {board.tool ? 'cursor-crosshair' : ''}"
+  class="absolute inset-0 h-full w-full touch-none select-none {board.tool ? 'cursor-crosshair' : ''}"
   role="application"
   aria-label="Drawing board"
   onpointerdown={down}
@@ -107,6 +121,7 @@
   <g transform="matrix({matrix.join(' ')})">
     {#each view?.regions ?? [] as region, i (i)}
       <path
+        pointer-events="none"
         d={region.outline.map((l) => `M${l.map((p) => p.join(' ')).join('L')}Z`).join('')}
         class="fill-brass/8"
         fill-rule="evenodd"
@@ -114,12 +129,26 @@
       />
     {/each}
     <Curves {board} {drawing} {view} scale={stage.view.scale} />
+    <Tried {board} {drawing} />
     <ShapeInHand {board} />
+    {#if board.stretch.length > 1}
+      {@const [a, b] = board.stretch}
+      {#if board.sweeping}
+        <path d="M{board.stretch.map((p) => p.join(' ')).join('L')}" fill="none" vector-effect="non-scaling-stroke" class="stroke-carmine [stroke-width:1.5]" />
+      {:else}
+        <path
+          d={board.stretch.length === 2 ? `M${a[0]} ${a[1]}H${b[0]}V${b[1]}H${a[0]}Z` : `M${board.stretch.map((p) => p.join(' ')).join('L')}Z`}
+          vector-effect="non-scaling-stroke"
+          class="fill-brass/10 stroke-brass [stroke-dasharray:4_3] [stroke-width:1]"
+        />
+      {/if}
+    {/if}
   </g>
   {#if work.dimensions}
     {#each figures as f (f.id)}
-      <DimensionFigure figure={f} {screen} {board} />
+      <DimensionFigure figure={f} {screen} {plane} {board} />
     {/each}
+    <Symbols {board} {drawing} {view} {screen} />
   {/if}
   {#each view?.open_ends ?? [] as end, i (i)}
     {@const [x, y] = screen(end.at as Flat)}
@@ -130,7 +159,7 @@
       {/if}
     </g>
   {/each}
-  {#if board.tool && board.pointer}
+  {#if board.shape && board.pointer}
     {@const [x, y] = screen(board.pointer.at)}
     <g class="pointer-events-none text-brass">
       {#if board.pointer.sort === 'point'}<rect x={x - 5} y={y - 5} width="10" height="10" fill="none" stroke="currentColor" stroke-width="1.5" />
@@ -141,4 +170,4 @@
   {/if}
 </svg>
 
-{#if board.measures.length}<Measures {board} />{/if}
+{#if board.tool}<ToolBar {board} />{/if}

@@ -1,25 +1,63 @@
 <script lang="ts">
   /** The shape that is being drawn, before its last place is given. */
   import type { Board } from './board.svelte';
-  import { circleThrough, distance } from './geometry';
+  import { circleThrough, distance, leaving } from './geometry';
 
   let { board }: { board: Board } = $props();
 
   const d = $derived.by(() => {
     const p = board.pointer?.at;
     const [a, b] = board.given.map((g) => g.at);
-    if (!p || !a) return '';
-    if (board.tool === 'rectangle') return `M${a[0]} ${a[1]}H${p[0]}V${p[1]}H${a[0]}Z`;
+    if (!p || !a || !board.shape) return '';
+    const shape = board.shape?.shape;
     const circle = (c: readonly number[], r: number) => `M${c[0] + r} ${c[1]}A${r} ${r} 0 0 1 ${c[0] - r} ${c[1]}A${r} ${r} 0 0 1 ${c[0] + r} ${c[1]}`;
-    if (board.tool === 'circle') return circle(a, distance(a, p));
-    if (board.tool === 'arc' && b) {
+    if (shape === 'rectangle') return `M${a[0]} ${a[1]}H${p[0]}V${p[1]}H${a[0]}Z`;
+    if (shape === 'rectangle_centre') return `M${2 * a[0] - p[0]} ${2 * a[1] - p[1]}H${p[0]}V${p[1]}H${2 * a[0] - p[0]}Z`;
+    if (shape === 'rectangle_three' && b) {
+      const n = distance(a, b) || 1;
+      const [nx, ny] = [-(b[1] - a[1]) / n, (b[0] - a[0]) / n];
+      const h = (p[0] - a[0]) * nx + (p[1] - a[1]) * ny;
+      return `M${a.join(' ')}L${b.join(' ')}L${b[0] + h * nx} ${b[1] + h * ny}L${a[0] + h * nx} ${a[1] + h * ny}Z`;
+    }
+    if (shape === 'circle') return circle(a, distance(a, p));
+    if (shape === 'circle_three' || shape === 'circle_tangent') {
+      const found = b && circleThrough(a, b, p);
+      return found ? circle(found.centre, found.radius) : `M${a.join(' ')}L${p.join(' ')}`;
+    }
+    if (shape === 'arc_centre' && b) {
+      const [r, t0] = [distance(a, b), Math.atan2(b[1] - a[1], b[0] - a[0])];
+      const turn = (Math.atan2(p[1] - a[1], p[0] - a[0]) - t0 + 4 * Math.PI) % (2 * Math.PI);
+      return `M${b.join(' ')}A${r} ${r} 0 ${turn > Math.PI ? 1 : 0} 1 ${a[0] + r * Math.cos(t0 + turn)} ${a[1] + r * Math.sin(t0 + turn)}`;
+    }
+    if (shape === 'tangent_arc') {
+      const way = leaving(board.drawing, board.given[0].on);
+      if (!way) return `M${a.join(' ')}L${p.join(' ')}`;
+      const [dx, dy] = [p[0] - a[0], p[1] - a[1]];
+      const off = -way[1] * dx + way[0] * dy;
+      if (Math.abs(off) < 1e-9) return `M${a.join(' ')}L${p.join(' ')}`;
+      const r = Math.abs((dx * dx + dy * dy) / (2 * off));
+      const large = way[0] * dx + way[1] * dy < 0 ? 1 : 0;
+      return `M${a.join(' ')}A${r} ${r} 0 ${large} ${off > 0 ? 1 : 0} ${p.join(' ')}`;
+    }
+    if (shape === 'arc_slot' && b) {
+      const c = board.given[2]?.at;
+      const [r, t0] = [distance(a, b), Math.atan2(b[1] - a[1], b[0] - a[0])];
+      const goal = c ?? p;
+      const turn = (Math.atan2(goal[1] - a[1], goal[0] - a[0]) - t0 + 4 * Math.PI) % (2 * Math.PI);
+      const on = (q: number, t: number) => `${a[0] + q * Math.cos(t)} ${a[1] + q * Math.sin(t)}`;
+      const big = turn > Math.PI ? 1 : 0;
+      if (!c) return `M${on(r, t0)}A${r} ${r} 0 ${big} 1 ${on(r, t0 + turn)}`;
+      const w = Math.min(Math.abs(distance(a, p) - r), r * 0.99);
+      return `M${on(r + w, t0)}A${r + w} ${r + w} 0 ${big} 1 ${on(r + w, t0 + turn)}A${w} ${w} 0 0 1 ${on(r - w, t0 + turn)}A${r - w} ${r - w} 0 ${big} 0 ${on(r - w, t0)}A${w} ${w} 0 0 1 ${on(r + w, t0)}Z`;
+    }
+    if (shape === 'arc' && b) {
       const found = circleThrough(a, b, p);
       if (!found) return `M${a.join(' ')}L${b.join(' ')}`;
       const turn = (b[0] - a[0]) * (p[1] - a[1]) - (b[1] - a[1]) * (p[0] - a[0]);
       const side = (b[0] - a[0]) * (found.centre[1] - a[1]) - (b[1] - a[1]) * (found.centre[0] - a[0]);
       return `M${a.join(' ')}A${found.radius} ${found.radius} 0 ${turn * side > 0 ? 1 : 0} ${turn > 0 ? 0 : 1} ${b.join(' ')}`;
     }
-    if (board.tool === 'slot' && b) {
+    if (shape === 'slot' && b) {
       const [dx, dy] = [b[0] - a[0], b[1] - a[1]];
       const n = Math.hypot(dx, dy) || 1;
       const [ux, uy] = [dx / n, dy / n];
@@ -28,7 +66,7 @@
       const at = (o: readonly number[], s: number) => `${o[0] - s * uy * r} ${o[1] + s * ux * r}`;
       return `M${at(a, 1)}A${r} ${r} 0 0 1 ${at(a, -1)}L${at(b, -1)}A${r} ${r} 0 0 1 ${at(b, 1)}Z`;
     }
-    if (board.tool === 'polygon') {
+    if (shape === 'polygon') {
       const sides = Math.min(Math.max(Number(board.typed.sides) || 6, 3), 60);
       const [r, turn] = [distance(a, p), Math.atan2(p[1] - a[1], p[0] - a[0])];
       const spots = Array.from({ length: sides }, (_, i) => turn + (2 * Math.PI * i) / sides).map((t) => `${a[0] + r * Math.cos(t)} ${a[1] + r * Math.sin(t)}`);

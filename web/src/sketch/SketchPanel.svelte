@@ -4,12 +4,17 @@
   import { useWorkplace } from '../state/workplace.svelte';
   import { sayForeseen } from '../state/saying';
   import type { Board } from './board.svelte';
+  import Conflict from './Conflict.svelte';
+  import Proposals from './Proposals.svelte';
 
   let { board }: { board: Board } = $props();
   const work = useWorkplace();
   const view = $derived(board.view);
   const dimensions = $derived(view?.constraints.filter((c) => c.dimension) ?? []);
   const others = $derived(view?.constraints.filter((c) => !c.dimension && c.kind !== 'coincident') ?? []);
+  const FEW = 4;
+  const groups = $derived([...new Set(others.map((c) => c.kind))].map((kind) => [kind, others.filter((c) => c.kind === kind)] as const));
+  let opened = $state<string[]>([]);
   const joints = $derived((view?.constraints.length ?? 0) - dimensions.length - others.length);
   const number = $derived(work.session.steps.findIndex((s) => s.id === board.step) * 10 + 10);
 </script>
@@ -36,14 +41,16 @@
             <li class="flex items-start gap-2 text-[13.5px]">
               <span class="figures pt-0.5 text-graphite">{i + 1}</span>
               <span class="flex-1">{f.words}</span>
-              <button class="button !px-2 !py-0 !text-[12.5px]" onclick={() => board.play(i)}>show</button>
+              <button class="button !px-2 !py-0 !text-[12.5px]" aria-pressed={board.moving.playing === i} onclick={() => board.moving.play(i)}>show</button>
             </li>
           {/each}
         </ol>
+        {#if !board.binding.proposals}<button class="blank mt-2 text-[13.5px]" onclick={() => board.binding.propose()}>Constrain the rest …</button>{/if}
       {/if}
-      {#if board.foreseen && board.typing}<p class="mt-2 text-[13.5px] text-graphite" data-testid="board-foreseen">{sayForeseen(board.foreseen)}</p>{/if}
-      {#if board.trouble}<p class="mt-2 border-l-2 border-carmine pl-2 text-[13.5px] text-carmine" role="alert" data-testid="board-trouble">{board.trouble}
-          {#if board.spare}<button class="blank mt-1 block text-ink" onclick={() => board.keepAsReference()}>Keep it as a reference dimension</button>{/if}</p>{/if}
+      <Proposals {board} />
+      {#if board.binding.foreseen && board.typing}<p class="mt-2 text-[13.5px] text-graphite" data-testid="board-foreseen">{sayForeseen(board.binding.foreseen)}</p>{/if}
+      {#if board.trouble}<p class="mt-2 border-l-2 border-carmine pl-2 text-[13.5px] text-carmine" role="alert" data-testid="board-trouble">{board.trouble}</p>{/if}
+      <Conflict {board} />
     </section>
     <section>
       <h3 class="px-4 pt-3 pb-1 font-medium">Dimensions</h3>
@@ -51,13 +58,14 @@
         <div role="group" class="group flex items-center gap-2 border-b border-rule px-4 py-1.5" onpointerenter={() => (board.hovered = c.id)} onpointerleave={() => (board.hovered = '')}>
           <span class="figures min-w-0 flex-1 truncate {c.reference ? 'text-graphite' : ''}" title={c.words}>{c.reference ? c.words.replace(/^[^:]+: /, '') : c.tag}</span>
           {#if board.typing === c.id}
-            <FormulaField formula={c.formula} label={c.tag} accept={(text) => board.setValue(c.id, text)} change={(text) => board.foresee(c.tag, text)} cancel={() => (board.typing = '')} fault={board.fault} />
+            <FormulaField formula={c.formula} label={c.tag} accept={(text) => board.binding.setValue(c.id, text)} change={(text) => board.binding.foresee(c.tag, text)} cancel={() => (board.typing = '')} other={() => board.binding.otherWay()} fault={board.fault} />
           {:else if c.reference}
             <button class="figures text-graphite hover:underline" title="Only tells its value; click to let it drive" onclick={() => board.edit({ op: 'set_reference', constraint: c.id, on: false })}>{c.shown}</button>
           {:else}
             <button class="text-[12px] text-graphite opacity-0 group-hover:opacity-100 focus:opacity-100" title="Make it a reference dimension" aria-label="Make {c.tag} a reference dimension" onclick={() => board.edit({ op: 'set_reference', constraint: c.id, on: true })}>( )</button>
             <button class="figures blank" data-testid="dimension" onclick={() => (board.typing = c.id)} title={c.formula}>{c.shown}</button>
           {/if}
+          {#if c.kind === 'offset'}<button class="text-[12px] text-graphite hover:text-brass" title="Turn it over to the other side" aria-label="Turn {c.tag} over" onclick={() => board.edit({ op: 'flip_offset', constraint: c.id })}>⇄</button>{/if}
           <button class="text-graphite hover:text-carmine" aria-label="Remove {c.tag}" title="Remove" onclick={() => board.edit({ op: 'remove', entities: [c.id] })}>×</button>
         </div>
       {:else}
@@ -66,12 +74,23 @@
     </section>
     <section>
       <h3 class="px-4 pt-3 pb-1 font-medium">Constraints <span class="font-normal text-graphite">{others.length}</span></h3>
-      {#each others as c (c.id)}
-        <div role="group" class="flex items-center gap-3 border-b border-rule px-4 py-1.5 text-[14px]" onpointerenter={() => (board.picked = [...c.of])} onpointerleave={() => (board.picked = [])}>
-          <span class="w-4 text-center">{c.symbol}</span>
-          <span class="min-w-0 flex-1">{c.words.replace(/^[^:]+: /, '')}</span>
-          <button class="text-graphite hover:text-carmine" aria-label="Remove {c.words}" title="Remove" onclick={() => board.edit({ op: 'remove', entities: [c.id] })}>×</button>
-        </div>
+      {#each groups as [kind, rows] (kind)}
+        {#if rows.length > FEW}
+          <button class="flex w-full items-center gap-3 border-b border-rule px-4 py-1.5 text-left text-[14px] hover:bg-wash" aria-expanded={opened.includes(kind)} onclick={() => (opened = opened.includes(kind) ? opened.filter((k) => k !== kind) : [...opened, kind])}>
+            <span class="w-4 text-center">{rows[0].symbol}</span>
+            <span class="min-w-0 flex-1">{rows.length} × {rows[0].words.replace(/:.*/s, '').replaceAll('_', ' ')}</span>
+            <span class="text-graphite">{opened.includes(kind) ? '▾' : '▸'}</span>
+          </button>
+        {/if}
+        {#if rows.length <= FEW || opened.includes(kind)}
+      {#each rows as c (c.id)}
+            <div role="group" class="flex items-center gap-3 border-b border-rule px-4 py-1.5 text-[14px] {board.hovered === c.id || board.picked.includes(c.id) ? 'bg-wash' : ''}" onpointerenter={() => (board.hovered = c.id)} onpointerleave={() => (board.hovered = '')}>
+              <span class="w-4 text-center">{c.symbol}</span>
+              <span class="min-w-0 flex-1">{c.words.replace(/^[^:]+: /, '')}</span>
+              <button class="text-graphite hover:text-carmine" aria-label="Remove {c.words}" title="Remove" onclick={() => board.edit({ op: 'remove', entities: [c.id] })}>×</button>
+            </div>
+          {/each}
+        {/if}
       {/each}
       {#if joints}<p class="px-4 py-2 text-[13.5px] text-graphite">and {joints} joined {joints === 1 ? 'end' : 'ends'}</p>{/if}
     </section>

@@ -1,57 +1,59 @@
-/** The drawing board: the tool in hand, what is picked, drags, and edits sent to the pen. */
-import { Refusal, type Drawing, type Flat, type Foreseen, type SketchView } from '../api/types';
+/** The drawing board: the tool in hand, what is picked, and edits sent to the pen. */
+import { Refusal, type Drawing, type Flat, type SketchView } from '../api/types';
 import type { Workplace } from '../state/workplace.svelte';
-import { AXES, ORIGIN, catchPlace, place, roundStep, rounded, straighten, under, type Snap } from './geometry';
+import { Binding } from './binding.svelte';
+import { copied, type Copied } from './clipboard';
+import { Form } from './form.svelte';
+import { FORMS } from './forms';
+import { AXES, ORIGIN, catchPlace, chainOf, inside, place, roundStep, straighten, under, type Snap } from './geometry';
+import { Moving } from './moving.svelte';
+import { CUTS, SHAPES, isCut, isShape, type Manner } from './tools';
+import { Trial, type Edit } from './trial.svelte';
 
-export type Tool = '' | 'point' | 'line' | 'rectangle' | 'circle' | 'arc' | 'slot' | 'polygon';
-type Edit = Record<string, unknown> & { op: string };
-
-const NEEDS: Record<Exclude<Tool, ''>, string[]> = {
-  point: ['its place'],
-  line: ['its start', 'its end'],
-  rectangle: ['one corner', 'the opposite corner'],
-  circle: ['its centre', 'a place on it'],
-  arc: ['its start', 'its end', 'a place between'],
-  slot: ['the middle of one end', 'the middle of the other', 'a place on its rim'],
-  polygon: ['its middle', 'a corner'],
-};
-const MEASURES: Record<Tool, string[]> = { '': [], point: [], line: ['length'], rectangle: ['width', 'height'], circle: ['diameter'], arc: ['radius'], slot: ['width'], polygon: ['sides', 'across corners'] };
 const REACH = 8; // px
 const ROUND = 5; // px: the least a round step takes on the screen
-const PLAY_MS = 1100;
 
 export class Board {
-  tool = $state<Tool>('');
-  /** Places given so far to the shape in hand. */
+  /** A shape, a cutting tool, a tool that is filled in, or "" for picking. */
+  tool = $state('');
+  /** Which of the tool's manners. */
+  manner = $state(0);
+  form = $state<Form | null>(null);
+  /** Places given so far to the shape or cut in hand. */
   given = $state.raw<Snap[]>([]);
   pointer = $state.raw<Snap | null>(null);
   suggested = $state<'horizontal' | 'vertical' | ''>('');
   quiet = $state(false);
   construction = $state(false);
   picked = $state.raw<string[]>([]);
+  /** Where things were picked. */
+  private pickedAt: Record<string, Flat> = {};
   hovered = $state('');
   /** The dimension whose figure is being typed. */
   typing = $state('');
   typed = $state<Record<string, string>>({});
   trouble = $state('');
-  /** A dimension that was refused because the sketch needs none more there. */
-  spare = $state.raw<{ kind: string; of: string[] } | null>(null);
+  refusal: unknown = null;
   /** The character of a formula at which it was refused. */
   fault = $state<number | null>(null);
-  /** What the formula being typed would reach. */
-  foreseen = $state.raw<Foreseen | null>(null);
-  private timer = 0;
+  /** A dimension whose figure is being dragged, and where it stands meanwhile. */
+  placing = $state.raw<{ id: string; at: Flat } | null>(null);
+  /** A box, lasso or sweep that is being drawn (mm). */
+  stretch = $state.raw<Flat[]>([]);
+  /** The pointer's place (mm), null outside. */
+  at: Flat | null = null;
   /** Where the pointer is, and what it is over or to be given. */
   readout = $state.raw<[string, string]>(['', '']);
-  /** Geometry while it is dragged or a freedom is played. */
-  moved = $state.raw<{ points: Record<string, Flat>; radii: Record<string, number> } | null>(null);
-  private drag: { entity: string; start: Flat; to: Flat; busy: boolean; first: boolean } | null = null;
-  private playing = 0;
+  readonly moving = new Moving(this);
+  readonly binding = new Binding(this);
+  readonly trial: Trial;
 
   constructor(
-    private work: Workplace,
+    readonly work: Workplace,
     readonly step: string,
-  ) {}
+  ) {
+    this.trial = new Trial(work.session, step);
+  }
 
   get view(): SketchView | null {
     const view = this.work.session.sketch;
@@ -61,7 +63,7 @@ export class Board {
   /** The drawing as it is to be shown now. */
   get drawing(): Drawing {
     const drawing = this.view?.drawing ?? ({ points: {}, curves: {}, constraints: {}, last: 0 } as unknown as Drawing);
-    const moved = this.moved;
+    const { moved } = this.moving;
     if (!moved) return drawing;
     const curves = Object.fromEntries(
       Object.entries(drawing.curves ?? {}).map(([id, c]) => [id, 'radius' in c && id in moved.radii ? { ...c, radius: moved.radii[id] } : c]),
@@ -79,46 +81,85 @@ export class Board {
     return roundStep(ROUND / this.scale);
   }
 
+  /** The shape in hand, in its manner. */
+  get shape(): Manner | null {
+    return isShape(this.tool) ? SHAPES[this.tool][this.manner] : null;
+  }
+  get manners(): string[] {
+    if (isShape(this.tool)) return SHAPES[this.tool].map((m) => m.name);
+    return isCut(this.tool) ? CUTS[this.tool].map((m) => m.name) : [];
+  }
+  private get needs(): string[] {
+    if (isCut(this.tool)) return CUTS[this.tool][this.manner].needs;
+    return this.shape?.needs ?? [];
+  }
   get wants(): string {
-    return this.tool ? (NEEDS[this.tool][this.given.length] ?? '') : '';
+    return this.form ? this.form.missing || 'more, or Enter' : (this.needs[Math.min(this.given.length, this.needs.length - 1)] ?? '');
   }
   get measures(): string[] {
-    return this.given.length ? MEASURES[this.tool] : [];
+    return this.given.length ? (this.shape?.measures ?? []) : [];
   }
 
-  take(tool: Tool): void {
-    this.tool = tool;
-    this.given = [];
-    this.typed = {};
+  take(tool: string): void {
+    this.lay();
+    [this.tool, this.manner] = [tool, 0];
+    const picked = this.picked;
+    if (FORMS[tool]) {
+      this.form = new Form(tool, this.trial, (e) => this.sort(e), (e) => (this.sort(e) === 'point' ? place(this.drawing, e) : null), (e) => chainOf(this.drawing, e));
+      this.form.begin(picked, this.pickedAt);
+    }
     this.picked = [];
-    this.trouble = '';
-    this.typing = '';
   }
 
-  /** Esc: first the shape in hand, then the tool, then the selection. Returns false when there was nothing to step back from. */
+  /** Lay the tool down. */
+  lay(): void {
+    [this.tool, this.manner, this.form, this.given, this.typed] = ['', 0, null, [], {}];
+    [this.trouble, this.typing, this.stretch, this.pointer] = ['', '', [], null];
+    this.binding.refused = null;
+    this.trial.show(null);
+  }
+
+  /** Esc: first what is under way, then the tool, then the selection. Returns false when there was nothing to step back from. */
   stepBack(): boolean {
+    const had = this.trouble;
     this.trouble = '';
-    if (this.typing) this.typing = '';
+    if (this.binding.proposals) this.binding.proposals = null;
+    else if (this.binding.refused) this.binding.refused = null;
+    else if (this.typing) this.typing = '';
     else if (this.given.length) [this.given, this.typed] = [[], {}];
-    else if (this.tool) this.tool = '';
+    else if (this.tool) this.lay();
     else if (this.picked.length) this.picked = [];
+    else return had !== '';
+    return true;
+  }
+
+  /** Tab: the other answer of what is in hand. */
+  other(): boolean {
+    if (this.form) this.form.other();
+    else if (this.manners.length > 1) this.turnTo((this.manner + 1) % this.manners.length);
     else return false;
     return true;
   }
 
+  turnTo(manner: number): void {
+    const chained = this.tool === 'line' && this.given.length === 1;
+    this.manner = manner;
+    if (!chained) this.given = [];
+    this.trial.show(null);
+  }
+
   /** The pointer is over a place (mm). */
   hover(p: Flat): void {
-    if (this.drag) {
-      this.dragTo(p);
-      return;
-    }
-    if (!this.tool) {
+    this.at = p;
+    if (this.moving.held) return this.moving.to(p);
+    if (!this.shape) {
       this.hovered = under(this.drawing, p, this.reach)[0] ?? '';
+      if (isCut(this.tool)) this.trial.show(this.cut(p));
       return;
     }
     let snap = catchPlace(this.drawing, p, this.reach, this.step_mm, this.quiet);
     this.suggested = '';
-    if (this.tool === 'line' && this.given.length && !this.quiet) {
+    if (this.shape.shape === 'line' && this.given.length && !this.quiet) {
       const straight = straighten(this.given[0].at, snap.at);
       this.suggested = straight.kind;
       if (snap.sort === 'free') snap = { ...snap, at: straight.at };
@@ -128,120 +169,147 @@ export class Board {
 
   /** A click at a place (mm); more keeps what is picked. */
   async click(p: Flat, more: boolean): Promise<void> {
-    if (!this.tool) {
-      const [first] = under(this.drawing, p, this.reach);
-      if (!first) this.picked = more ? this.picked : [];
-      else if (this.picked.includes(first)) this.picked = this.picked.filter((e) => e !== first);
-      else this.picked = more ? [...this.picked, first] : [first];
+    if (this.form) {
+      const first = under(this.drawing, p, this.reach)[0];
+      if (first) this.trouble = this.form.pick(first, p);
       return;
     }
+    if (isCut(this.tool)) return this.clickCut(p);
+    if (!this.shape) return this.pick(p, more);
     this.hover(p);
     if (!this.pointer) return;
     this.given = [...this.given, this.pointer];
-    if (this.given.length === NEEDS[this.tool].length) await this.finish();
+    if (this.given.length === this.needs.length) await this.finish();
   }
+
+  private pick(p: Flat, more: boolean): void {
+    const [first] = under(this.drawing, p, this.reach);
+    this.binding.refused = null;
+    if (!first) this.picked = more ? this.picked : [];
+    else this.pickThing(first, more, p);
+  }
+
+  pickThing(id: string, more: boolean, p?: Flat): void {
+    if (p) this.pickedAt[id] = p;
+    if (this.picked.includes(id)) this.picked = this.picked.filter((e) => e !== id);
+    else this.picked = more ? [...this.picked, id] : [id];
+  }
+
+  /** What can be taken hold of at a place. */
+  holdable(p: Flat): string {
+    return under(this.drawing, p, this.reach).find((e) => e !== ORIGIN && !AXES[e]) ?? '';
+  }
+
+  /** A box (two places) or lasso was drawn: everything wholly in it is picked. */
+  caught(shape: Flat[], more: boolean): void {
+    const found = inside(this.drawing, shape);
+    if (this.form) this.form.catch(found);
+    else if (!this.tool) this.picked = more ? [...new Set([...this.picked, ...found])] : found;
+  }
+
+  // — cutting —
+
+  /** The edit that a click at a place would make, or null while there is not enough. */
+  private cut(p: Flat): Edit | null {
+    const at = under(this.drawing, p, this.reach).find((e) => this.drawing.curves?.[e]);
+    const manner = isCut(this.tool) ? CUTS[this.tool][this.manner].manner : '';
+    if (!at || manner === 'sweep') return null;
+    if (this.tool === 'extend') return { op: 'extend', curve: at, at: p };
+    if (this.tool === 'split') {
+      const circle = this.drawing.curves![at].kind === 'circle';
+      if (!circle) return { op: 'split', curve: at, at: [p] };
+      return this.given.length && this.given[0].on === at ? { op: 'split', curve: at, at: [this.given[0].at, p] } : null;
+    }
+    if (manner === 'nearest') return { op: 'trim', curves: [at], path: [p] };
+    const curves = [...this.given.map((g) => g.on), at];
+    if (curves.length < this.needs.length || new Set(curves).size < curves.length) return null;
+    return { op: 'trim', manner, curves, path: manner === 'corner' ? [this.given[0].at, p] : [] };
+  }
+
+  private async clickCut(p: Flat): Promise<void> {
+    const at = under(this.drawing, p, this.reach).find((e) => this.drawing.curves?.[e] || AXES[e]);
+    if (!at) return;
+    const edit = this.cut(p);
+    const boundaries = CUTS.trim[this.manner].needs.length === 3 && this.tool === 'trim';
+    if (!edit) {
+      if (this.given.length < this.needs.length - 1) this.given = [...this.given, { at: p, on: at, sort: 'curve' }];
+      return;
+    }
+    this.trial.show(null);
+    if ((await this.edit(edit)) && !boundaries) this.given = [];
+  }
+
+  /** A sweep across pieces was drawn. */
+  async sweep(path: Flat[]): Promise<void> {
+    if (path.length > 1) await this.edit({ op: 'trim', manner: 'sweep', path });
+  }
+  get sweeping(): boolean {
+    return this.tool === 'trim' && CUTS.trim[this.manner].manner === 'sweep';
+  }
+
+  // — drawing —
 
   /** Draw the shape; a line goes on from its end. */
   private async finish(): Promise<void> {
-    const [tool, given] = [this.tool as Exclude<Tool, ''>, this.given];
+    const [shape, given] = [this.shape!, this.given];
     const { sides, ...typed } = this.typed;
     const values = Object.fromEntries(Object.entries(typed).filter(([, v]) => v.trim()));
     const corners = sides?.trim() ? { sides: Number(sides) || 0 } : {};
-    const automatic = this.suggested ? [{ kind: this.suggested }] : [];
+    const automatic = this.suggested && shape.shape === 'line' ? [{ kind: this.suggested }] : [];
     const before = new Set(Object.keys(this.drawing.points ?? {}));
     this.given = [];
     const done = await this.edit({
-      op: 'draw', shape: tool, ends: given.map(({ at, on }) => ({ at, on })), automatic, values, ...corners, construction: this.construction,
+      op: 'draw', shape: shape.shape, ends: given.map(({ at, on }) => ({ at, on })), automatic, values, ...corners, construction: this.construction,
     });
     if (!done) {
       this.given = given.slice(0, -1);
       return;
     }
     this.typed = {};
-    if (tool !== 'line' || this.tool !== 'line') return;
+    if (this.tool !== 'line') return;
     const fresh = Object.keys(this.drawing.points ?? {}).filter((p) => !before.has(p));
-    const last = fresh.at(-1);
+    // The end that the next one goes on from: an arc's two ends come in the order of its turn.
+    const last = fresh.filter((p) => Math.hypot(place(this.drawing, p)[0] - given[1].at[0], place(this.drawing, p)[1] - given[1].at[1]) < 1e-6).at(-1) ?? fresh.at(-1);
     const closes = given[1].sort === 'point';
     if (last && !closes) this.given = [{ at: place(this.drawing, last), on: last, sort: 'point' }];
+    if (this.manner && !this.given.length) this.manner = 0;
   }
 
   /** Enter while measures are typed: the second place follows from them, in the direction of the pointer. */
   async acceptTyped(): Promise<void> {
     if (!this.given.length || !this.pointer) return;
     this.given = [...this.given, this.pointer];
-    if (this.given.length >= NEEDS[this.tool as Exclude<Tool, ''>].length) await this.finish();
+    if (this.given.length >= this.needs.length) await this.finish();
+  }
+
+  /** Enter: carry out what is filled in. */
+  async acceptForm(): Promise<void> {
+    const { form } = this;
+    const edit = form?.edit;
+    if (!form) return;
+    if (!edit) {
+      this.trouble = `Still needs ${form.missing}.`;
+      return;
+    }
+    if (await this.edit(edit)) this.lay();
   }
 
   async edit(edit: Edit): Promise<boolean> {
-    [this.trouble, this.fault, this.foreseen] = ['', null, null];
+    [this.trouble, this.fault, this.binding.foreseen, this.refusal] = ['', null, null, null];
     try {
       await this.work.session.command({ do: 'edit_sketch', step: this.step, edit } as never);
       return true;
     } catch (error) {
+      this.refusal = error;
       if (error instanceof Refusal) [this.trouble, this.fault] = [error.message, error.at];
       else this.work.session.refused(error);
       return false;
     }
   }
 
-  async constrain(kind: string): Promise<void> {
-    if (!this.picked.length) {
-      const rule = this.work.about.constraints.find((c) => c.kind === kind);
-      this.trouble = `${rule?.title} wants ${rule?.takes.map((t) => t.join(' and ')).join(', or ').replaceAll('round', 'circle or arc')}. Pick first, then ask.`;
-      return;
-    }
-    if (await this.edit({ op: 'constrain', kind, of: this.picked })) this.picked = [];
-  }
-
-  private sort(entity: string): string {
+  sort(entity: string): string {
     if (entity === ORIGIN || this.drawing.points?.[entity]) return 'point';
     return AXES[entity] ? 'line' : (this.drawing.curves?.[entity]?.kind ?? '');
-  }
-
-  /** Which dimension the picks ask for. */
-  get dimensionKind(): string {
-    const sorts = this.picked.map((e) => this.sort(e)).sort().join(' ');
-    if (sorts === 'circle') return 'diameter';
-    if (sorts === 'arc') return 'radius';
-    if (sorts === 'line line') return this.parallel() ? 'distance' : 'angle';
-    if (sorts === 'line') return AXES[this.picked[0]] ? '' : 'distance';
-    return sorts === 'point point' || sorts === 'line point' ? 'distance' : '';
-  }
-
-  private parallel(): boolean {
-    const [a, b] = this.picked.map((l) => {
-      if (AXES[l]) return [AXES[l][1][0], AXES[l][1][1]];
-      const c = this.drawing.curves![l];
-      if (c.kind !== 'line') return [1, 0];
-      const [s, e] = [place(this.drawing, c.start), place(this.drawing, c.end)];
-      const n = Math.hypot(e[0] - s[0], e[1] - s[1]) || 1;
-      return [(e[0] - s[0]) / n, (e[1] - s[1]) / n];
-    });
-    return Math.abs(a[0] * b[1] - a[1] * b[0]) < 1e-4;
-  }
-
-  async dimension(): Promise<void> {
-    const kind = this.dimensionKind;
-    if (!kind) {
-      this.trouble = 'A dimension wants a line, a circle or arc, two points, a point and a line, or two lines. Pick first, then ask.';
-      return;
-    }
-    const before = new Set(Object.keys(this.drawing.constraints ?? {}));
-    this.spare = null;
-    const of = this.picked;
-    if (!(await this.edit({ op: 'constrain', kind, of }))) {
-      if (/not needed|would fight/.test(this.trouble)) this.spare = { kind, of };
-      return;
-    }
-    this.picked = [];
-    this.typing = Object.keys(this.drawing.constraints ?? {}).find((k) => !before.has(k)) ?? '';
-  }
-
-  /** Keep the dimension that was refused as one that only tells its value. */
-  async keepAsReference(): Promise<void> {
-    const spare = this.spare;
-    this.spare = null;
-    if (spare && (await this.edit({ op: 'constrain', ...spare, reference: true }))) this.picked = [];
   }
 
   /** Constraint kinds that the picks fit. */
@@ -260,6 +328,15 @@ export class Board {
     return this.work.about.constraints.filter((c) => !c.quantity && c.takes.some(fits));
   }
 
+  /** Tools that the picks could be worked on with, by their names. */
+  get fittingTools(): string[] {
+    const sorts = this.picked.map((e) => this.sort(e)).filter(Boolean);
+    if (!sorts.length || sorts.length < this.picked.length) return [];
+    const corners = sorts.every((s) => s === 'point') || (sorts.length === 2 && sorts.every((s) => s === 'line' || s === 'arc'));
+    const curves = this.picked.some((e) => this.drawing.curves?.[e]);
+    return [...(corners ? ['Round a corner', 'Chamfer a corner'] : []), ...(curves ? ['Offset a chain', 'Mirror', 'Repeat in the sketch'] : [])];
+  }
+
   async remove(): Promise<void> {
     const own = this.picked.filter((e) => e !== ORIGIN && !AXES[e]);
     if (own.length && (await this.edit({ op: 'remove', entities: own }))) this.picked = [];
@@ -276,97 +353,31 @@ export class Board {
     await this.edit({ op: 'construction', curves, on });
   }
 
-  /** While a dimension is typed: what it would reach in the part. */
-  foresee(tag: string, formula: string): void {
-    clearTimeout(this.timer);
-    this.foreseen = null;
-    this.timer = window.setTimeout(async () => {
-      const answer = await this.work.session.socket.ask({ type: 'foresee', command: { do: 'set_formula', tag, formula } }).catch(() => null);
-      if (this.typing && answer?.type === 'foreseen') this.foreseen = answer;
-    }, 250);
+  /** The figure of a dimension was dropped. */
+  async placed(): Promise<void> {
+    const placing = this.placing;
+    if (placing) await this.edit({ op: 'place_figure', constraint: placing.id, at: placing.at });
+    this.placing = null;
   }
 
-  async setValue(constraint: string, formula: string): Promise<boolean> {
-    const done = await this.edit({ op: 'set_value', constraint, formula });
-    if (done) this.typing = '';
-    return done;
+  /** Light up what fights, or say that nothing does. */
+  showConflicts(): void {
+    const fights = this.binding.fights;
+    if (fights.length) this.picked = [...new Set(fights.flatMap((f) => f.of))];
+    else this.work.session.note('Nothing fights: every constraint is met.');
   }
 
-  // — dragging: one question to the pen at a time, always with the latest place —
+  // — copy and paste —
 
-  /** Take hold of what is at a place; says whether there is anything. */
-  grab(p: Flat): boolean {
-    if (this.tool) return false;
-    const [first] = under(this.drawing, p, this.reach).filter((e) => e !== ORIGIN && !AXES[e]);
-    if (!first) return false;
-    this.drag = { entity: first, start: p, to: p, busy: false, first: true };
-    return true;
+  copy(): void {
+    const what = copied.take(this.drawing, this.picked);
+    this.work.session.note(what ? `Copied ${what === 1 ? 'one curve or point' : `${what} curves and points`}.` : 'Pick what is to be copied.');
   }
 
-  get dragging(): boolean {
-    return this.moved !== null && this.drag !== null;
-  }
-
-  private dragTo(p: Flat): void {
-    const drag = this.drag!;
-    drag.to = [rounded(p[0], this.step_mm), rounded(p[1], this.step_mm)];
-    if (!drag.busy) void this.follow();
-  }
-
-  private async follow(): Promise<void> {
-    const drag = this.drag;
-    if (!drag) return;
-    drag.busy = true;
-    const to = drag.to;
-    try {
-      const answer = await this.work.session.socket.ask({ type: 'drag', step: this.step, entity: drag.entity, start: drag.start, to, first: drag.first });
-      drag.first = false;
-      if (this.drag === drag && answer.type === 'dragged') this.moved = { points: answer.points as Record<string, Flat>, radii: answer.radii };
-    } catch (error) {
-      this.work.session.refused(error);
-      this.drag = this.moved = null;
-    }
-    drag.busy = false;
-    if (this.drag === drag && (drag.to[0] !== to[0] || drag.to[1] !== to[1])) void this.follow();
-  }
-
-  async release(): Promise<void> {
-    const [drag, moved] = [this.drag, this.moved];
-    this.drag = null;
-    if (drag && moved) await this.edit({ op: 'move', entity: drag.entity, start: drag.start, to: drag.to });
-    this.moved = null;
-  }
-
-  // — freedoms —
-
-  /** Play one freedom: there and back, as the solver's first order says. */
-  play(index: number): void {
-    const view = this.view;
-    const freedom = view?.freedoms[index];
-    if (!view || !freedom) return;
-    cancelAnimationFrame(this.playing);
-    const [points, began] = [view.drawing.points ?? {}, performance.now()];
-    const size = Math.max(...Object.values(points).map((p) => Math.hypot(p[0], p[1])), 10) * 0.12;
-    const frame = () => {
-      const t = (performance.now() - began) / PLAY_MS;
-      const k = size * Math.sin(2 * Math.PI * t);
-      if (t >= 1) {
-        this.moved = null;
-        return;
-      }
-      this.moved = {
-        points: Object.fromEntries(Object.entries(freedom.moves).map(([p, d]) => [p, [points[p][0] + k * d[0], points[p][1] + k * d[1]] as Flat])),
-        radii: Object.fromEntries(Object.entries(freedom.grows).map(([c, g]) => [c, Math.max((view.drawing.curves![c] as { radius: number }).radius + k * g, 0.01)])),
-      };
-      this.playing = requestAnimationFrame(frame);
-    };
-    frame();
-  }
-
-  playAll(): void {
-    const count = this.view?.freedoms.length ?? 0;
-    if (!count) this.work.session.note('Nothing moves: this sketch is fully constrained.');
-    for (let i = 0; i < count; i++) setTimeout(() => this.play(i), i * (PLAY_MS + 100));
+  async paste(at: Flat | null): Promise<void> {
+    const what: Copied | null = copied.what;
+    if (!what) return this.work.session.note('Nothing was copied yet.', true);
+    const move = at ? [at[0] - what.middle[0], at[1] - what.middle[1]] : [10 * this.step_mm, 10 * this.step_mm];
+    await this.edit({ op: 'paste', what: what.drawing, move });
   }
 }
-

@@ -112,3 +112,69 @@ export function circleThrough(a: Flat, b: Flat, c: Flat): { centre: Flat; radius
   ];
   return { centre, radius: distance(centre, a) };
 }
+
+/** All curves that hang together with one by shared ends. */
+export function chainOf(d: Drawing, curve: string): string[] {
+  const parent: Record<string, string> = {};
+  const root = (p: string): string => (parent[p] && parent[p] !== p ? root(parent[p]) : p);
+  for (const k of Object.values(d.constraints ?? {})) if (k.kind === 'coincident') parent[root(k.of[1])] = root(k.of[0]);
+  const tips = (id: string): string[] => {
+    const c = d.curves?.[id];
+    return !c || c.kind === 'circle' ? [] : [root(c.start), root(c.end)];
+  };
+  const construction = d.curves?.[curve]?.construction;
+  const found = [curve];
+  for (let i = 0; i < found.length; i++) {
+    for (const id of Object.keys(d.curves ?? {})) {
+      if (!found.includes(id) && d.curves![id].construction === construction && tips(id).some((t) => tips(found[i]).includes(t))) found.push(id);
+    }
+  }
+  return found;
+}
+
+/** Places along a curve, close enough to tell whether it lies in a box. */
+function along(d: Drawing, id: string): Flat[] {
+  const c = d.curves![id];
+  if (c.kind === 'line') return ends(d, id);
+  const [o, [t0, t1]] = [place(d, c.centre), sweep(d, id)];
+  return Array.from({ length: 17 }, (_, i) => t0 + ((t1 - t0) * i) / 16).map((t) => [o[0] + c.radius * Math.cos(t), o[1] + c.radius * Math.sin(t)]);
+}
+
+/** Curves and loose or joined points that lie wholly in a box (two places) or a lasso (more); of points at one place only one. */
+export function inside(d: Drawing, shape: Flat[]): string[] {
+  const [a, b] = shape;
+  const within = (p: Flat): boolean => {
+    if (shape.length === 2) return p[0] >= Math.min(a[0], b[0]) && p[0] <= Math.max(a[0], b[0]) && p[1] >= Math.min(a[1], b[1]) && p[1] <= Math.max(a[1], b[1]);
+    let odd = false;
+    shape.forEach((q, i) => {
+      const r = shape[(i + 1) % shape.length];
+      if (q[1] > p[1] !== r[1] > p[1] && p[0] < q[0] + ((p[1] - q[1]) * (r[0] - q[0])) / (r[1] - q[1])) odd = !odd;
+    });
+    return odd;
+  };
+  const curves = Object.keys(d.curves ?? {}).filter((id) => along(d, id).every(within));
+  const places: Flat[] = [];
+  const points = Object.entries(d.points ?? {}).filter(([, p]) => {
+    if (!within(p as Flat) || places.some((q) => distance(q, p as Flat) < 1e-6)) return false;
+    places.push(p as Flat);
+    return true;
+  });
+  return [...curves, ...points.map(([id]) => id)];
+}
+
+/** The direction in which a line or arc leaves the end of it that is a point, or null. */
+export function leaving(d: Drawing, point: string): Flat | null {
+  for (const c of Object.values(d.curves ?? {})) {
+    if (c.kind === 'circle' || (point !== c.start && point !== c.end)) continue;
+    const ahead = point === c.end ? 1 : -1;
+    const [a, b] = [place(d, c.start), place(d, c.end)];
+    if (c.kind === 'line') {
+      const n = distance(a, b) || 1;
+      return [(ahead * (b[0] - a[0])) / n, (ahead * (b[1] - a[1])) / n];
+    }
+    const [o, q] = [place(d, c.centre), place(d, point)];
+    const n = distance(o, q) || 1;
+    return [(-ahead * (q[1] - o[1])) / n, (ahead * (q[0] - o[0])) / n];
+  }
+  return null;
+}

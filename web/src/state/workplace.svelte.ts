@@ -55,18 +55,28 @@ export class Workplace {
   private needBoard = () => (this.board ? '' : 'Open a sketch first: make one, or click one on the route card.');
 
   private drawing(): Action[] {
-    const tool = (key: string, title: string, name: Board['tool'], explains: string): Action => ({
+    const tool = (key: string, title: string, name: string, explains: string): Action => ({
       group: 'sketch', key, title, explains, barred: this.needBoard, run: () => this.board?.take(name),
     });
     return [
-      tool('k l', 'Line', 'line', 'Straight lines, one after the other.'),
-      tool('k r', 'Rectangle', 'rectangle', 'By two opposite corners.'),
-      tool('k c', 'Circle', 'circle', 'By centre and a place on it.'),
-      tool('k a', 'Arc', 'arc', 'By start, end and a place between.'),
-      tool('k s', 'Slot', 'slot', 'By the middles of its ends and a place on its rim.'),
+      tool('k l', 'Line', 'line', 'Straight lines, one after the other; Tab for a tangent arc.'),
+      tool('k r', 'Rectangle', 'rectangle', 'By two corners, by its middle, or aslant.'),
+      tool('k c', 'Circle', 'circle', 'By centre, through three places, or touching three curves.'),
+      tool('k a', 'Arc', 'arc', 'By start, end and a place between, or about its centre.'),
+      tool('k s', 'Slot', 'slot', 'Straight or curved, and a place on its rim.'),
       tool('k g', 'Polygon', 'polygon', 'Regular, by its middle and a corner.'),
       tool('k p', 'Point', 'point', 'A point of its own.'),
       { group: 'sketch', key: 'k x', title: 'Make construction / make real', explains: 'Construction lines bound no region.', barred: this.needBoard, run: () => void this.board?.toggleConstruction() },
+      tool('k i', 'Trim', 'trim', 'The nearest piece, a sweep, a corner, inside or outside two boundaries.'),
+      tool('k d', 'Extend', 'extend', 'Lengthen an end up to the next curve.'),
+      tool('k b', 'Break', 'split', 'Split a curve in two.'),
+      tool('k f', 'Round a corner', 'round', 'Corners, two lines, or all in a box; the sharp corner stays as a point.'),
+      tool('k h', 'Chamfer a corner', 'chamfer', 'By equal legs, two legs, or a leg and an angle.'),
+      tool('k o', 'Offset a chain', 'offset', 'Beside a chain, outside or inside; it follows.'),
+      tool('k m', 'Mirror', 'mirror', 'A linked half or a free copy.'),
+      tool('k y', 'Repeat in the sketch', 'repeat', 'Along a line or about a point; copies follow.'),
+      tool('k v', 'Move, turn or scale', 'transform', 'Picked curves and points, or a copy of them.'),
+      { group: 'sketch', key: 'k z', title: 'Constrain the rest', explains: 'Proposes what would fully constrain the sketch, measured from what is picked.', barred: this.needBoard, run: () => void this.board?.binding.propose() },
     ];
   }
 
@@ -80,10 +90,11 @@ export class Workplace {
       found.push({
         group: 'constrain', key: c.key, title: dimension ? 'Dimension' : c.title,
         explains: dimension ? 'Distance, diameter, radius or angle: the kind follows the picks.' : `Wants ${c.takes.map((t) => t.join(' and ')).join(', or ').replaceAll('round', 'circle or arc')}.`,
-        barred: this.needBoard, run: () => void (dimension ? this.board?.dimension() : this.board?.constrain(c.kind)),
+        barred: this.needBoard, run: () => void (dimension ? this.board?.binding.dimension() : this.board?.binding.constrain(c.kind)),
       });
     }
-    found.push({ group: 'constrain', key: 'c w', title: 'Show what still moves', explains: 'Plays every freedom that is left.', barred: this.needBoard, run: () => this.board?.playAll() });
+    found.push({ group: 'constrain', key: 'c w', title: 'Show what still moves', explains: 'Plays every freedom that is left.', barred: this.needBoard, run: () => void this.board?.moving.playAll() });
+    found.push({ group: 'constrain', key: 'c x', title: 'Show conflicts', explains: 'What keeps the sketch from being solved, and ways out.', barred: this.needBoard, run: () => this.board?.showConflicts() });
     return found;
   }
 

@@ -6,6 +6,7 @@
     accept,
     cancel,
     change,
+    other,
     fault = null,
   }: {
     formula: string;
@@ -13,6 +14,8 @@
     accept: (text: string) => unknown;
     cancel: () => void;
     change?: (text: string) => void;
+    /** Tab: the other answer; without it Tab goes on as ever. */
+    other?: () => unknown;
     /** The character at which the text was refused; it is marked from there. */
     fault?: number | null;
   } = $props();
@@ -42,6 +45,7 @@
     if (event.key === 'Enter') void accept(text);
     else if (event.key === 'Escape') cancel();
     else if (event.key === 'ArrowUp' || event.key === 'ArrowDown') nudge(event.key === 'ArrowUp');
+    else if (event.key === 'Tab' && other) void other();
     else return;
     event.preventDefault();
     event.stopPropagation();

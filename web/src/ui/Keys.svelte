@@ -14,6 +14,8 @@
     const key = event.key.toLowerCase();
     if (key === 'k') work.finding = true;
     else if (key === 'z') void work.session.move(event.shiftKey ? 'redo' : 'undo');
+    else if (key === 'c' && work.board?.picked.length) work.board.copy();
+    else if (key === 'v' && work.board) void work.board.paste(work.board.at);
     else return false;
     return true;
   }
@@ -27,6 +29,8 @@
       else [work.stroke] = [''];
     } else if (key === 'Escape') work.escape();
     else if (key === 'Enter' && work.editing && !onButton) void work.accept();
+    else if (key === 'Enter' && work.board?.form && !onButton) void work.board.acceptForm();
+    else if (key === 'Tab' && !onButton && work.board) return work.board.other();
     else if (key === 'Tab' && !onButton && (work.editing || work.under.length > 1)) other();
     else if ((key === 'Delete' || key === 'Backspace') && work.board) void work.board.remove();
     else if (key === 'q' && work.board) work.board.quiet = true;

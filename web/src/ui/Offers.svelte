@@ -19,8 +19,12 @@
   });
   const offers = $derived.by(() => {
     if (!board) return work.offers.map((a) => ({ title: a.title, key: a.key, explains: a.explains, run: () => work.run(a), hover: a.hover }));
-    const found: { title: string; key: string; explains: string; run: () => void; hover?: () => void }[] = board.dimensionKind ? [{ title: 'Dimension', key: 'c d', explains: '', run: () => void board.dimension() }] : [];
-    for (const c of board.fitting) found.push({ title: c.title, key: c.key, explains: '', run: () => void board.constrain(c.kind) });
+    const found: { title: string; key: string; explains: string; run: () => void; hover?: () => void }[] = board.binding.ways.length ? [{ title: 'Dimension', key: 'c d', explains: '', run: () => void board.binding.dimension() }] : [];
+    for (const c of board.fitting) found.push({ title: c.title, key: c.key, explains: '', run: () => void board.binding.constrain(c.kind) });
+    for (const name of board.fittingTools) {
+      const action = work.actions.find((a) => a.group === 'sketch' && a.title === name);
+      if (action) found.push({ title: action.title, key: action.key, explains: action.explains, run: () => work.run(action) });
+    }
     return found;
   });
 </script>

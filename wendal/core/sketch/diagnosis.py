@@ -41,8 +41,7 @@ def check_new(drawing: Drawing, values: dict[str, float], c: Constraint, value: 
     if not rows or any(b is None for b in blamed):
         return
     fights = newest_first(drawing, {k for b in blamed if b for k in b})
-    others = "; ".join(say_constraint(drawing, drawing.constraints[k]) for k in fights[:4]) or "what is fixed"
-    others += f"; and {len(fights) - 4} more" if len(fights) > 4 else ""
+    others = _say(drawing, fights)
     title = rule_for(c.kind).title
     spare = bool(rule_for(c.kind).quantity)
     if _holds(drawing, values, rows):
@@ -51,9 +50,18 @@ def check_new(drawing: Drawing, values: dict[str, float], c: Constraint, value: 
 
 
 def newest_first(drawing: Drawing, found: Iterable[str]) -> list[str]:
-    """Return constraints newest first; joints only where there is nothing else to name."""
-    order = sorted(found, key=lambda k: -int(k[1:]))
+    """Return constraints newest first, dimensions before others; joints only where there is nothing else to name."""
+    order = sorted(found, key=lambda k: (drawing.constraints[k].value is None, -int(k[1:])))
     return [k for k in order if drawing.constraints[k].kind != "coincident"] or order
+
+
+def _say(drawing: Drawing, fights: list[str]) -> str:
+    """Name up to three of a set of constraints, and count the rest."""
+    named = [say_constraint(drawing, drawing.constraints[k]) for k in fights[:3]]
+    rest = len(fights) - len(named)
+    if rest:
+        named.append(f"{rest} more constraint{'s' if rest > 1 else ''}")
+    return "; ".join(named[:-1]) + (" and " if len(named) > 1 else "") + named[-1] if named else "what is fixed"
 
 
 def _holds(drawing: Drawing, values: dict[str, float], rows: list[Row]) -> bool:

@@ -1,0 +1,28 @@
+<script lang="ts">
+  /** How the edit in hand would turn out: what goes in carmine, what comes in verdigris dots. */
+  import type { Drawing } from '../api/types';
+  import type { Board } from './board.svelte';
+  import { pathOf } from './paths';
+
+  let { board, drawing }: { board: Board; drawing: Drawing } = $props();
+
+  const change = $derived.by(() => {
+    const tried = board.trial.drawing;
+    if (!tried) return { gone: [], come: [] };
+    const [old, fresh] = [drawing.curves ?? {}, tried.curves ?? {}];
+    const before = new Map(Object.keys(old).map((id) => [id, pathOf(drawing, id)]));
+    const after = new Map(Object.keys(fresh).map((id) => [id, pathOf(tried, id)]));
+    return {
+      gone: [...before].filter(([id, d]) => after.get(id) !== d).map(([, d]) => d),
+      come: [...after].filter(([id, d]) => before.get(id) !== d).map(([, d]) => d),
+    };
+  });
+</script>
+
+<g fill="none" class="pointer-events-none" data-testid="tried">
+  {#each change.gone as d, i (i)}<path {d} vector-effect="non-scaling-stroke" class="stroke-carmine [stroke-width:2.5]" />{/each}
+  {#each change.come as d, i (i)}
+    <path {d} vector-effect="non-scaling-stroke" class="stroke-stage [stroke-width:4]" />
+    <path {d} vector-effect="non-scaling-stroke" stroke-linecap="round" class="stroke-verdigris [stroke-width:2.5] [stroke-dasharray:0.1_5]" />
+  {/each}
+</g>

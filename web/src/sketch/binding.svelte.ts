@@ -1,0 +1,157 @@
+/** Constraints and dimensions: which the picks ask for, what stands against one, and ways out. */
+import { Refusal, type ConstraintRow, type Foreseen, type ToBrowser } from '../api/types';
+import type { Board } from './board.svelte';
+import { AXES, place } from './geometry';
+
+type Proposal = Extract<ToBrowser, { type: 'proposed' }>['proposals'][number];
+type Wanted = { kind: string; of: string[]; manner: string; formula?: string };
+
+export class Binding {
+  /** A constraint that was refused, what stands against it, and whether it may be kept to tell its value. */
+  refused = $state.raw<(Wanted & { fights: string[]; spare: boolean }) | null>(null);
+  /** What would constrain the rest, with the ones that are to be taken. */
+  proposals = $state.raw<Proposal[] | null>(null);
+  taken = $state<boolean[]>([]);
+  /** What the formula being typed would reach. */
+  foreseen = $state.raw<Foreseen | null>(null);
+  /** The dimension that was just made and what else its picks could be dimensioned by. */
+  private fresh: { id: string; of: string[]; ways: { kind: string; manner: string }[]; way: number } | null = null;
+  private timer = 0;
+
+  constructor(private board: Board) {}
+
+  private row(id: string): ConstraintRow | undefined {
+    return this.board.view?.constraints.find((c) => c.id === id);
+  }
+
+  /** What stands against the refused constraint, or makes the sketch unsolvable. */
+  get fights(): ConstraintRow[] {
+    const ids = this.refused?.fights ?? this.board.view?.fights ?? [];
+    return ids.map((k) => this.row(k)).filter((r) => r !== undefined);
+  }
+
+  async add(wanted: Wanted, more: Record<string, unknown> = {}): Promise<boolean> {
+    this.refused = null;
+    const done = await this.board.edit({ op: 'constrain', ...wanted, ...more });
+    const error = this.board.refusal;
+    if (!done && error instanceof Refusal && (error.fights.length || error.spare)) this.refused = { ...wanted, fights: error.fights, spare: error.spare };
+    if (done) this.board.picked = [];
+    return done;
+  }
+
+  /** Constrain what is picked. */
+  async constrain(kind: string): Promise<void> {
+    const { board } = this;
+    if (!board.picked.length) {
+      const rule = board.work.about.constraints.find((c) => c.kind === kind);
+      board.trouble = `${rule?.title} wants ${rule?.takes.map((t) => t.join(' and ')).join(', or ').replaceAll('round', 'circle or arc')}. Pick first, then ask.`;
+      return;
+    }
+    await this.add({ kind, of: board.picked, manner: '' });
+  }
+
+  /** The dimensions the picks could have, likeliest first. */
+  get ways(): { kind: string; manner: string }[] {
+    const { board } = this;
+    const sorts = board.picked.map((e) => board.sort(e)).sort().join(' ');
+    const plain = (kind: string) => ({ kind, manner: '' });
+    const spans = [plain('distance'), { kind: 'distance', manner: 'horizontal' }, { kind: 'distance', manner: 'vertical' }];
+    if (sorts === 'circle') return [plain('diameter'), plain('radius')];
+    if (sorts === 'arc') return [plain('radius'), plain('diameter'), plain('arc_length')];
+    if (sorts === 'line line') return this.parallel() ? [plain('distance')] : [plain('angle')];
+    if (sorts === 'line') return AXES[board.picked[0]] ? [] : [plain('distance')];
+    if (sorts === 'point point') return spans;
+    return /^(line point|(arc|circle) (line|point)|(arc|circle) (arc|circle))$/.test(sorts) ? [plain('distance')] : [];
+  }
+
+  private parallel(): boolean {
+    const { board } = this;
+    const [a, b] = board.picked.map((l) => {
+      if (AXES[l]) return [AXES[l][1][0], AXES[l][1][1]];
+      const c = board.drawing.curves![l];
+      if (c.kind !== 'line') return [1, 0];
+      const [s, e] = [place(board.drawing, c.start), place(board.drawing, c.end)];
+      const n = Math.hypot(e[0] - s[0], e[1] - s[1]) || 1;
+      return [(e[0] - s[0]) / n, (e[1] - s[1]) / n];
+    });
+    return Math.abs(a[0] * b[1] - a[1] * b[0]) < 1e-4;
+  }
+
+  async dimension(): Promise<void> {
+    const { board, ways } = this;
+    if (!ways.length) {
+      board.trouble = 'A dimension wants a line, a circle or arc, two points, a point and a line, two lines, or a circle and a point or line. Pick first, then ask.';
+      return;
+    }
+    await this.place([...board.picked], ways, 0);
+  }
+
+  private async place(of: string[], ways: { kind: string; manner: string }[], way: number, instead = ''): Promise<void> {
+    const { board } = this;
+    const before = new Set(Object.keys(board.drawing.constraints ?? {}));
+    board.typing = '';
+    if (!(await this.add({ ...ways[way], of }, instead ? { dropping: [instead] } : {}))) return;
+    const id = Object.keys(board.drawing.constraints ?? {}).find((k) => !before.has(k)) ?? '';
+    [board.typing, this.fresh] = [id, { id, of, ways, way }];
+  }
+
+  /** Tab while a new dimension is typed: the same picks, dimensioned the next way. */
+  async otherWay(): Promise<boolean> {
+    const fresh = this.fresh;
+    if (!fresh || fresh.id !== this.board.typing || fresh.ways.length < 2) return false;
+    await this.place(fresh.of, fresh.ways, (fresh.way + 1) % fresh.ways.length, fresh.id);
+    return true;
+  }
+
+  /** Keep the refused dimension as one that only tells its value. */
+  async keepAsReference(): Promise<void> {
+    const { refused } = this;
+    if (refused) await this.add({ kind: refused.kind, of: refused.of, manner: refused.manner }, { reference: true });
+  }
+
+  /** A way out: one that stands against it goes, or only tells its value from now on. */
+  async giveWay(row: ConstraintRow, tell: boolean): Promise<void> {
+    const { refused } = this;
+    if (refused) {
+      await this.add({ kind: refused.kind, of: refused.of, manner: refused.manner, formula: refused.formula ?? '' }, tell ? { telling: [row.id] } : { dropping: [row.id] });
+    } else if (tell) await this.board.edit({ op: 'set_reference', constraint: row.id, on: true });
+    else await this.board.edit({ op: 'remove', entities: [row.id] });
+  }
+
+  /** While a dimension is typed: what it would reach in the part. */
+  foresee(tag: string, formula: string): void {
+    clearTimeout(this.timer);
+    this.foreseen = null;
+    this.timer = window.setTimeout(async () => {
+      const answer = await this.board.work.session.socket.ask({ type: 'foresee', command: { do: 'set_formula', tag, formula } }).catch(() => null);
+      if (this.board.typing && answer?.type === 'foreseen') this.foreseen = answer;
+    }, 250);
+  }
+
+  async setValue(constraint: string, formula: string): Promise<boolean> {
+    const done = await this.board.edit({ op: 'set_value', constraint, formula });
+    if (done) [this.board.typing, this.fresh] = ['', null];
+    return done;
+  }
+
+  /** Ask what would constrain the rest, measured from what is picked. */
+  async propose(): Promise<void> {
+    const { board } = this;
+    board.trouble = '';
+    try {
+      const answer = await board.work.session.socket.ask({ type: 'propose', step: board.step, baselines: board.picked });
+      if (answer.type !== 'proposed') return;
+      this.proposals = answer.proposals.length ? answer.proposals : null;
+      this.taken = answer.proposals.map(() => true);
+      if (!answer.proposals.length) board.work.session.note('Nothing is left to constrain: this sketch is fully constrained.');
+    } catch (error) {
+      board.trouble = error instanceof Error ? error.message : String(error);
+    }
+  }
+
+  async acceptProposals(): Promise<void> {
+    const constraints = (this.proposals ?? []).filter((_, i) => this.taken[i]).map(({ kind, of, manner }) => ({ kind, of, manner }));
+    this.proposals = null;
+    if (constraints.length && (await this.board.edit({ op: 'constrain_all', constraints }))) this.board.picked = [];
+  }
+}

@@ -1,0 +1,97 @@
+/** A tool that is being filled in: its slots, its fields, and how it would turn out. */
+import type { Flat } from '../api/types';
+import { FORMS, type Field, type FormTool, type Slot } from './forms';
+import type { Edit, Trial } from './trial.svelte';
+
+export class Form {
+  readonly tool: FormTool;
+  slot = $state(0);
+  picks = $state.raw<Record<string, string[]>>({});
+  at = $state.raw<Record<string, Flat>>({});
+  values = $state<Record<string, string>>({});
+
+  constructor(
+    readonly name: string,
+    private trial: Trial,
+    private sort: (e: string) => string,
+    private place: (e: string) => Flat | null,
+    private chain: (e: string) => string[],
+  ) {
+    this.tool = FORMS[name];
+    this.picks = Object.fromEntries(this.tool.slots.map((s) => [s.name, []]));
+    this.values = Object.fromEntries(this.tool.fields.map((f) => [f.name, f.start]));
+  }
+
+  /** Take what was picked before the tool was taken in hand; the last line or point goes to a slot of its own. */
+  begin(picked: string[], at: Record<string, Flat>): void {
+    const [first, second] = this.tool.slots;
+    const rest = picked.filter((e) => this.fits(first, e));
+    const last = picked.at(-1);
+    if (second && rest.length > 1 && last && this.fits(second, last) && second.needs) {
+      this.picks = { ...this.picks, [first.name]: rest.filter((e) => e !== last), [second.name]: [last] };
+    } else this.picks = { ...this.picks, [first.name]: this.name === 'offset' ? [...new Set(rest.flatMap(this.chain))] : rest };
+    this.at = { ...at };
+    this.slot = second?.needs && this.picks[first.name].length && !this.picks[second.name].length ? 1 : 0;
+    this.changed();
+  }
+
+  get active(): Slot {
+    return this.tool.slots[this.slot];
+  }
+  get fields(): Field[] {
+    return this.tool.fields.filter((f) => !f.when || f.when[1].includes(this.values[f.when[0]]));
+  }
+  get missing(): string {
+    return this.tool.slots.find((s) => s.needs && !this.picks[s.name].length)?.needs ?? '';
+  }
+  get all(): string[] {
+    return Object.values(this.picks).flat();
+  }
+
+  private fits = (slot: Slot, e: string) => (slot.sorts as string[]).includes(this.sort(e));
+
+  /** Put a thing into the active slot, or take it out again; says why it does not fit. */
+  pick(entity: string, at: Flat): string {
+    const slot = this.active;
+    if (!this.fits(slot, entity)) return `Wanted here: ${slot.sorts.join(', ')}.`;
+    const had = this.picks[slot.name];
+    const group = this.name === 'offset' ? this.chain(entity) : [entity];
+    const next = had.includes(entity) ? had.filter((e) => !group.includes(e)) : slot.many ? [...had, ...group.filter((e) => !had.includes(e))] : [entity];
+    this.picks = { ...this.picks, [slot.name]: next };
+    this.at = { ...this.at, [entity]: this.sort(entity) === 'point' ? (this.place(entity) ?? at) : at };
+    if (!slot.many && this.slot + 1 < this.tool.slots.length) this.slot += 1;
+    this.changed();
+    return '';
+  }
+
+  /** Put everything that a box or lasso caught into the active slot. */
+  catch(entities: string[]): void {
+    const slot = this.active;
+    if (!slot.many) return;
+    const only = this.name === 'round' || this.name === 'chamfer' ? entities.filter((e) => this.sort(e) === 'point') : entities;
+    const fresh = only.filter((e) => this.fits(slot, e) && !this.picks[slot.name].includes(e));
+    this.picks = { ...this.picks, [slot.name]: [...this.picks[slot.name], ...fresh] };
+    this.changed();
+  }
+
+  set(name: string, value: string): void {
+    this.values[name] = value;
+    this.changed();
+  }
+
+  /** Tab: the other answer. */
+  other(): void {
+    const field = this.tool.fields.find((f) => f.name === this.tool.other);
+    if (!field?.choices) return;
+    const keys = Object.keys(field.choices);
+    this.set(field.name, keys[(keys.indexOf(this.values[field.name]) + 1) % keys.length]);
+  }
+
+  get edit(): Edit | null {
+    return this.missing ? null : this.tool.edit({ picks: this.picks, at: this.at, values: this.values, sort: this.sort });
+  }
+
+  private changed(): void {
+    this.trial.show(this.edit);
+  }
+}
