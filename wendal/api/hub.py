@@ -52,6 +52,7 @@ class Hub:
         self._dirty, self._task = False, None  # type: bool, asyncio.Task[None] | None
         self._building: dict[str, str] | None = None
         self._cancelled = False
+        self._taken: dict[str, Any] = {}  # where the model puts what sketches took in from it
 
     async def state(self) -> PartState:
         """Return the part as it stands."""
@@ -77,6 +78,9 @@ class Hub:
             state = await self.state()
             if edition != state.edition:
                 await asyncio.to_thread(self._store.commit, self.part, edition, "", "", "", "")  # says why
+            if command["do"] == "edit_sketch" and command["edit"]["op"] == "take_in":
+                command["edit"]["found"] = await self.geometry("trace", {"document": state.document, "step": command["step"],
+                                                                         "edit": command["edit"]})
             changed = await self._pen_call("command", {"document": state.document, "command": command})
             if _must_build(command):
                 await self._check_build(changed)
@@ -176,6 +180,9 @@ class Hub:
             self._keep(result["blobs"])
             if self._state is not state:
                 return  # a newer state is on its way
+            if result["taken"] != self._taken:
+                self._taken = result["taken"]
+                await asyncio.gather(*(self.show_sketch(w) for w in self.windows))
             message = {"type": "results", "edition": state.edition, "reports": result["reports"],
                        "ledger": result["ledger"], "scene": result["scene"]}
             wanted = [d for b in result["scene"]["bodies"] for d in (*b["faces"], b["edges"], b["things"])]
@@ -223,6 +230,7 @@ class Hub:
         self.evaluate_soon()
 
     async def _pen_call(self, operation: str, request: dict[str, Any]) -> Any:
+        request = {**request, "taken": self._taken}
         for _ in range(2):
             try:
                 return await self._pen.call(self.part, operation, request)

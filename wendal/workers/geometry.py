@@ -11,6 +11,8 @@ from pydantic import TypeAdapter
 from wendal.core import exchange, inspect, kernel
 from wendal.core.route import Command, Evaluation, Memory, Part, evaluate, read_part
 from wendal.core.route.commands import AddStep, EditStep, apply
+from wendal.core.route.taking import taken_now, trace_picks
+from wendal.core.sketch import TakeIn
 
 from .process import Say, serve
 
@@ -43,7 +45,15 @@ class GeometryWorker:
         evaluation = self._evaluate(request, say, part)
         blobs = inspect.Blobs(set(request["has"]), self._packed)
         return {"reports": [_report(r) for r in evaluation.reports], "ledger": inspect.ledger_rows(part, evaluation),
-                "scene": inspect.scene(part, evaluation, blobs, request.get("at")), "blobs": blobs.new}
+                "scene": inspect.scene(part, evaluation, blobs, request.get("at")), "blobs": blobs.new,
+                "taken": taken_now(part, evaluation)}
+
+    def trace(self, request: dict[str, Any], say: Say) -> list[dict[str, Any]]:
+        """Tell what picked things come to in a sketch's plane."""
+        part = self._part(request["document"])
+        edit = TakeIn.model_validate(request["edit"])
+        evaluation = self._evaluate(request, say, part, until=request["step"])
+        return trace_picks(part, evaluation, request["step"], edit.refs, edit.manner, edit.near)
 
     def preview(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
         """Evaluate up to a step that is being made or edited; `command` is the add or edit that accepting would send."""
@@ -90,6 +100,6 @@ def main(line: Connection) -> None:
     """Run a geometry worker."""
     worker = GeometryWorker()
     serve(line, {"evaluate": worker.evaluate, "preview": worker.preview, "export": worker.export,
-                 "foresee": worker.foresee, "picture": worker.picture, "report": worker.report})
+                 "foresee": worker.foresee, "trace": worker.trace, "picture": worker.picture, "report": worker.report})
 
 

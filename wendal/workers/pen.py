@@ -10,6 +10,7 @@ from pydantic import TypeAdapter
 from wendal.core.errors import CommandRefused, DocumentError
 from wendal.core.inspect.sketch_view import dragged, motion_view, proposals, rehearsed, sketch_of, sketch_view
 from wendal.core.route import Command, Part, apply, bench_of, read_part, say_command, write_part
+from wendal.core.route.taking import follow_model
 from wendal.core.sketch import Drag, SketchEdit
 
 from .process import Say, serve
@@ -26,6 +27,7 @@ class Pen:
 
     def __init__(self) -> None:
         self._read: tuple[str, Part] | None = None
+        self._followed: tuple[str, Part] | None = None
         self._drags: dict[str, Drag] = {}
 
     def _part(self, document: str) -> Part:
@@ -33,9 +35,20 @@ class Pen:
             self._read = (document, read_part(document))
         return self._read[1]
 
+    def _now(self, request: dict[str, Any]) -> Part:
+        """Return the part of a request with its sketches as the model puts them now."""
+        part = self._part(request["document"])
+        taken = request.get("taken")
+        if not taken:
+            return part
+        key = request["document"] + repr(taken)
+        if self._followed is None or self._followed[0] != key:
+            self._followed = (key, follow_model(part, taken))
+        return self._followed[1]
+
     def command(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
         """Apply a command: the new document, its name, and a summary for the list of versions."""
-        part = self._part(request["document"])
+        part = self._now(request)
         command = _commands.validate_python(request["command"])
         changed = apply(part, command)
         document = write_part(changed)
@@ -46,13 +59,13 @@ class Pen:
 
     def sketch(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
         """Explain a sketch."""
-        return sketch_view(self._part(request["document"]), request["step"])
+        return sketch_view(self._now(request), request["step"])
 
     def drag(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
         """Take hold of a thing (when `document` is given) and bring it to a place."""
         name = request["drag"]
         if "document" in request:
-            part = self._part(request["document"])
+            part = self._now(request)
             sketch = sketch_of(part, request["step"])
             while len(self._drags) >= DRAGS_KEPT:
                 self._drags.pop(next(iter(self._drags)))
@@ -64,15 +77,15 @@ class Pen:
 
     def rehearse(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
         """Try an edit of a sketch without keeping it."""
-        return rehearsed(self._part(request["document"]), request["step"], _edits.validate_python(request["edit"]))
+        return rehearsed(self._now(request), request["step"], _edits.validate_python(request["edit"]))
 
     def motion(self, request: dict[str, Any], say: Say) -> list[dict[str, Any]]:
         """Return the frames of a freedom."""
-        return motion_view(self._part(request["document"]), request["step"], request["index"])
+        return motion_view(self._now(request), request["step"], request["index"])
 
     def propose(self, request: dict[str, Any], say: Say) -> list[dict[str, Any]]:
         """Propose what would constrain the rest."""
-        return proposals(self._part(request["document"]), request["step"], request["baselines"])
+        return proposals(self._now(request), request["step"], request["baselines"])
 
     def read(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
         """Read a part's JSON that came from outside, and write it in the standing form."""

@@ -55,17 +55,23 @@ class Curve:
     closed: bool = False
 
 
+def _no_pieces(frame: Frame) -> list[tuple[str, list[tuple[float, float]], float]]:
+    return []
+
+
 @dataclass(frozen=True, slots=True)
 class Surface:
     """Any face. centre : its centroid. nearest : the place on the face (bounded) nearest to another.
 
     drop : the foot of the square from a place onto the whole surface. normal : outward at a place on it.
+    cut : its pieces in a plane, each ("line" | "circle" | "arc", places in the plane, radius).
     """
 
     centre: Vec
     nearest: Callable[[Vec], Vec] = field(repr=False, compare=False)
     drop: Callable[[Vec], Vec] = field(repr=False, compare=False)
     normal: Callable[[Vec], Vec] = field(repr=False, compare=False)
+    cut: Callable[[Frame], list[tuple[str, list[tuple[float, float]], float]]] = field(default=_no_pieces, repr=False, compare=False)
 
 
 @dataclass(frozen=True, slots=True)

@@ -35,7 +35,7 @@ def take_face(shape: NamedShape, topology: Topology, index: int, key: str) -> Pi
     """Return a face."""
     face = topology.faces[index]
     surface = Surface(face.centre, lambda p: kernel.nearest_on_face(shape, index, p), lambda p: kernel.drop_on_face(shape, index, p),
-                      lambda p: kernel.normal_on_face(shape, index, p))
+                      lambda p: kernel.normal_on_face(shape, index, p), lambda f: kernel.cut_face(shape, index, f))
     plane = face.frame if face.form == "flat" else None
     axis = Line(*face.axis) if face.axis else None
     round_ = Round(axis, face.radius, face.slope) if axis and face.form in ("round", "cone") else None

@@ -20,10 +20,11 @@ if TYPE_CHECKING:
     from .named import NamedShape
     from .places import along_edge, drop_on_face, nearest_on_edge, nearest_on_face, normal_on_face
     from .query import check_solid, describe, lumps, mass_of, volume_of
+    from .section import cut_face
     from .write import from_bytes, to_bytes, write_step, write_stl
 
 _HOME = {
-    "seen_from": "moving",
+    "seen_from": "moving", "cut_face": "section",
     "along_edge": "places", "drop_on_face": "places", "nearest_on_edge": "places", "nearest_on_face": "places",
     "normal_on_face": "places",
     "common": "boolean", "cut": "boolean", "fuse": "boolean", "ink_drawing": "drawing", "FaceMesh": "mesh", "edge_lines": "mesh",
@@ -33,7 +34,7 @@ _HOME = {
 }
 
 __all__ = ["Edge", "Face", "FaceMesh", "Frame", "Mass", "NamedShape", "Profile", "Segment", "Topology", "Vertex",
-           "along_edge", "check_solid", "common", "cut", "describe", "drop_on_face", "edge_lines", "face_meshes",
+           "along_edge", "check_solid", "common", "cut", "cut_face", "describe", "drop_on_face", "edge_lines", "face_meshes",
            "from_bytes", "fuse", "ink_drawing", "lumps", "mass_of", "nearest_on_edge", "nearest_on_face",
            "normal_on_face", "prism", "seen_from", "to_bytes", "upright", "volume_of", "write_step", "write_stl"]
 

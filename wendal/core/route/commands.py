@@ -121,7 +121,7 @@ def _edit_step(part: Part, command: EditStep) -> Part:
     old = part.step(command.step)
     if {"id", "kind"} & command.fields.keys():
         raise CommandRefused("A step keeps its id and its kind.", step=command.step)
-    step = _tagged(part, read_step({**old.model_dump(mode="json"), **command.fields}))
+    step = _tagged(part, read_step(old.put(command.fields)))
     check_complete(step, part)
     if any(s.name == step.name and s.id != step.id for s in part.steps):
         raise CommandRefused(f"There is a step named “{step.name}” already; choose another name.", field="name", step=step.id)

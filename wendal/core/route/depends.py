@@ -19,6 +19,8 @@ def references(step: Step) -> Iterator[tuple[str, BaseModel]]:
         for item in held if isinstance(held, list) else [held]:
             if isinstance(item, BaseModel) and hasattr(item, "of"):
                 yield name, item
+    for entity, ref in step.takings():
+        yield f"taken:{entity}", ref
 
 
 def stands_on(step: Step) -> set[str]:

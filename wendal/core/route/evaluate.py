@@ -142,7 +142,11 @@ class _Run:
             self._put(step, result, site)
             report.answers = made.answers if made else 1
             doubts = [r for r in report.references if r.state == "re-found"]
-            if doubts:
+            gone = [r for r in report.references if r.state == "lost"]
+            if gone:
+                report.state, report.field = "held", gone[0].field
+                report.message = f"What was taken in stays where it was: {gone[0].reason}"
+            elif doubts:
                 report.state = "held"
                 report.message = f"Please confirm: {doubts[0].reason}."
             elif made:
@@ -201,7 +205,7 @@ class _Run:
 
     def _given(self, step: Step, site: Site, report: StepReport) -> tuple[SimpleNamespace, dict[str, Any]]:
         """Work out a step's numbers and references; return them, and what they came to for the key."""
-        given = SimpleNamespace(dimensions={})
+        given = SimpleNamespace(dimensions={}, taken={})
         reads: dict[str, Any] = {}
         blanks = step.blanks()
         for place, value, kind in step.values():
@@ -222,7 +226,21 @@ class _Run:
                 found = [self._resolve(name, ref, blank, site, report) for ref in items]
                 setattr(given, name, found if blank.many else found[0] if found else None)
                 reads[name] = [f.key if isinstance(f, Body) else f for f in found]
+        for entity, ref in step.takings():
+            self._take(entity, ref, given, reads, site, report)
         return given, reads
+
+    def _take(self, entity: str, ref: Any, given: SimpleNamespace, reads: dict[str, Any], site: Site, report: StepReport) -> None:
+        """Resolve what a step takes in; what is lost stays where it is, and is told."""
+        place = f"taken:{entity}"
+        try:
+            found, doubt, now = self.resolver.take(ref, site)
+        except ReferenceLost as error:
+            report.references.append(ReferenceState(place, "lost", error.message, None, list(error.candidates)))
+            reads[place] = "lost"
+            return
+        given.taken[entity] = reads[place] = found
+        report.references.append(ReferenceState(place, "re-found" if doubt else "sound", doubt, now if doubt else None))
 
     def _number(self, formula: str, kind: Kind, place: str) -> float:
         try:

@@ -63,6 +63,10 @@ class Resolver:
             raise ReferenceLost(f"Wanted here is {wanted}, and what was picked is none any more. Pick another.")
         return picked, doubt, now
 
+    def take(self, ref: Any, site: Site) -> Resolved:
+        """Return any thing that a reference means; raises ReferenceLost."""
+        return self._thing(ref, site)
+
     def _thing(self, ref: Any, site: Site) -> tuple[Picked, str, dict[str, Any] | None]:
         if isinstance(ref, BaseRef):
             return take_base(ref.name), "", None

@@ -8,9 +8,10 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ..errors import SketchError
+from ..reference import ThingRef
 from ..stored import Figure, Stored, Value
 
-__all__ = ["AXES", "ORIGIN", "X_AXIS", "Y_AXIS", "Arc", "Circle", "Constraint", "Curve", "Drawing", "Line", "Place"]
+__all__ = ["AXES", "ORIGIN", "X_AXIS", "Y_AXIS", "Arc", "Circle", "Constraint", "Curve", "Drawing", "Line", "Place", "Taken"]
 
 ORIGIN, X_AXIS, Y_AXIS = "origin", "x_axis", "y_axis"
 AXES = {X_AXIS: (ORIGIN, "x_unit"), Y_AXIS: (ORIGIN, "y_unit")}
@@ -85,12 +86,28 @@ class Constraint(Stored):
     reference: bool = False
 
 
+class Taken(Stored):
+    """Where a point or curve was taken in from: a thing of the model, and how it comes into the plane.
+
+    manner : "project", seen square onto the plane; "cut", where the thing meets the plane. near : of several pieces the one
+    nearest to this place (mm in the sketch) is meant.
+    """
+
+    ref: ThingRef
+    manner: Literal["project", "cut"] = "project"
+    near: Place | None = None
+
+
 class Drawing(Stored):
-    """What a sketch holds. `last` is the highest number given to an id so far, so that ids are never used again."""
+    """What a sketch holds. `last` is the highest number given to an id so far, so that ids are never used again.
+
+    taken : the points and curves that follow the model, which nothing in the sketch moves.
+    """
 
     points: dict[str, Place] = Field(default_factory=dict)
     curves: dict[str, Curve] = Field(default_factory=dict)
     constraints: dict[str, Constraint] = Field(default_factory=dict)
+    taken: dict[str, Taken] = Field(default_factory=dict)
     last: int = 0
 
     def place(self, point: str) -> Place:

@@ -47,6 +47,8 @@ class System:
         self._parent = list(range(len(self.layout.x)))
         self._held = set(range(self.layout.fixed))
         self._reduced = reduced
+        for entity in drawing.taken:
+            self._held.update(self.layout.variables(entity))
         for k in sorted(drawing.constraints, key=lambda k: drawing.constraints[k].kind != "fixed"):
             if not drawing.constraints[k].reference:
                 self._constraint(k, values.get(k, 0.0))

@@ -136,6 +136,14 @@ class Step(Stored):
         """Return the step with one of its numbers replaced."""
         return self.model_copy(update={place: value})
 
+    def takings(self) -> Iterator[tuple[str, Any]]:
+        """Yield (entity, reference) for what a step takes in from the model besides its blanks; it stays where it is when lost."""
+        yield from ()
+
+    def put(self, fields: dict[str, Any]) -> dict[str, Any]:
+        """Return the step as data with some fields replaced."""
+        return {**self.model_dump(mode="json"), **fields}
+
     def missing(self) -> list[str]:
         """Say what the step still needs before it can be built."""
         return [b.needs for name, b in self.blanks().items()

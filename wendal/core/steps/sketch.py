@@ -4,14 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from types import SimpleNamespace
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from ..blanks import Name, Pick
+from ..errors import StepError
 from ..quantity import Kind
 from ..reference import PlaneRef
-from ..sketch import Drawing, find_regions, rule_for, solve
+from ..sketch import Drawing, Traced, carried, find_regions, fits, name_of, rule_for
 from ..stored import Value
 from .base import Made, Site, SketchMade, Step, register
+from .tracing import traced
 
 
 @register
@@ -30,9 +32,40 @@ class Sketch(Step):
     drawing: Drawing = Drawing()
 
     def evaluate(self, given: SimpleNamespace, site: Site, *, preview: bool = False) -> Made:
-        """Solve the drawing for its dimensions and find its regions."""
-        drawing = solve(self.drawing, given.dimensions).drawing
-        return Made(sketch=SketchMade(given.on.plane, drawing, find_regions(drawing).found))
+        """Put taken geometry where it is now, solve the drawing for its dimensions and find its regions."""
+        frame = given.on.plane
+        notes: list[str] = []
+        shapes: dict[str, Traced] = {}
+        for entity, picked in given.taken.items():
+            taken = self.drawing.taken[entity]
+            try:
+                shape = traced(picked, frame, taken.manner, taken.near)
+            except StepError as error:
+                notes.append(error.message)
+                continue
+            if fits(self.drawing, entity, shape):
+                shapes[entity] = shape
+            else:
+                notes.append(f"{name_of(self.drawing, entity).capitalize()} was taken in as a {self.drawing.sort(entity)} and "
+                             f"would be a {shape.kind} now; it stays where it was.")
+        drawing = carried(self.drawing, shapes, given.dimensions).drawing
+        return Made(sketch=SketchMade(frame, drawing, find_regions(drawing).found), note=" ".join(notes))
+
+    def takings(self) -> Iterator[tuple[str, Any]]:
+        """Yield (entity, reference) for every point and curve that follows the model."""
+        for entity, taken in self.drawing.taken.items():
+            yield entity, taken.ref
+
+    def put(self, fields: dict[str, Any]) -> dict[str, Any]:
+        """Return the step as data with fields replaced; `taken:<entity>` is where a point or curve is taken from."""
+        data = super().put({k: v for k, v in fields.items() if not k.startswith("taken:")})
+        for name, ref in fields.items():
+            if name.startswith("taken:"):
+                entity = name.removeprefix("taken:")
+                if entity not in data["drawing"]["taken"]:
+                    raise StepError("This was not taken in from the model.", field=name)
+                data["drawing"]["taken"][entity]["ref"] = ref
+        return data
 
     def values(self) -> Iterator[tuple[str, Value, Kind]]:
         """Yield the drawing's dimensions; a place is a constraint's id."""

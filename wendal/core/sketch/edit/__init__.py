@@ -11,11 +11,13 @@ from .copies import MirrorCurves, Paste, Repeat, Transform
 from .corner import ChamferCorner, RoundCorner
 from .draw import Draw
 from .offset import FlipOffset, OffsetChain
+from .take import Retake, TakeIn
 from .trim import Extend, Split, Trim
 
-__all__ = ["Bench", "Constrain", "Draw", "Rehearsal", "SketchEdit", "apply_edit", "rehearse", "say_edit"]
+__all__ = ["Bench", "Constrain", "Draw", "Rehearsal", "SketchEdit", "TakeIn", "apply_edit", "rehearse", "say_edit"]
 
 SketchEdit = Annotated[
     Draw | Constrain | ConstrainAll | SetValue | SetReference | PlaceFigure | Remove | SetConstruction | Move | Trim | Extend | Split
-    | RoundCorner | ChamferCorner | OffsetChain | FlipOffset | MirrorCurves | Repeat | Transform | Paste,
+    | RoundCorner | ChamferCorner | OffsetChain | FlipOffset | MirrorCurves | Repeat | Transform | Paste
+    | TakeIn | Retake,
     Field(discriminator="op")]

@@ -60,6 +60,7 @@ def without(drawing: Drawing, entities: set[str]) -> Drawing:
         "points": {p: at for p, at in drawing.points.items() if p not in gone},
         "curves": {c: curve for c, curve in drawing.curves.items() if c not in gone},
         "constraints": {k: c for k, c in drawing.constraints.items() if k not in gone and not gone & set(c.of)},
+        "taken": {e: t for e, t in drawing.taken.items() if e not in gone},
     })
 
 

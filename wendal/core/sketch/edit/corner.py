@@ -69,8 +69,9 @@ def _corners(work: Worked, edit: RoundCorner | ChamferCorner, notes: list[str]) 
         if len(edit.curves) != 2 or len(edit.keep) != 2:
             raise SketchError("A corner wants two curves, each picked on the part that is to stay.", field="curves")
         if not any(isinstance(work.drawing.curves.get(c), Circle) for c in edit.curves):
-            corner_of(work, edit.curves[0], edit.curves[1], edit.keep)
-        found.append(_shared(work, *edit.curves))
+            found.append(_corner_at(work, *corner_of(work, edit.curves[0], edit.curves[1], edit.keep)))
+        else:
+            raise SketchError("These two have no corner: one of them is a full circle.", field="curves")
     seen: set[str] = set()
     for point in edit.points:
         mates = work.joined_with(point) if work.drawing.sort(point) == "point" else set()
@@ -88,14 +89,14 @@ def _corners(work: Worked, edit: RoundCorner | ChamferCorner, notes: list[str]) 
     return found
 
 
-def _shared(work: Worked, one: str, two: str) -> Corner:
-    first, second = work.drawing.curves[one], work.drawing.curves[two]
-    for i, p in enumerate(first.points[-2:]):
-        mates = work.joined_with(p)
-        for j, q in enumerate(second.points[-2:]):
-            if q in mates and not isinstance(first, Circle) and not isinstance(second, Circle):
-                return Corner(one, i, two, j)
-    raise SketchError("These two have no corner: one of them is a full circle.", field="curves")
+def _corner_at(work: Worked, *ends: str) -> Corner:
+    """Return the corner of the curves that own two joined ends."""
+    found: list[tuple[str, int]] = []
+    for p in ends:
+        owner = work.drawing.owner(p)
+        assert owner is not None
+        found.append((owner, work.drawing.curves[owner].points[-2:].index(p)))
+    return Corner(*found[0], *found[1])
 
 
 def _work_on(drawing: Drawing, edit: RoundCorner | ChamferCorner, cut: Callable[[Worked, Corner], None]) -> tuple[Drawing, list[str]]:
@@ -106,6 +107,7 @@ def _work_on(drawing: Drawing, edit: RoundCorner | ChamferCorner, cut: Callable[
     for corner in corners:
         before = work.drawing
         try:
+            corner = Corner(work.own(corner.one), corner.one_end, work.own(corner.two), corner.two_end)
             cut(work, corner)
             done += 1
         except SketchError as error:

@@ -147,6 +147,24 @@ class Worked:
         self.join(fresh, cut)
         return fresh
 
+    def own(self, curve: str) -> str:
+        """Return a curve that may be cut: one that was taken in stays as construction, and a curve of the sketch's own follows it."""
+        if curve not in self.drawing.taken:
+            return curve
+        c = self.drawing.curves[curve]
+        self.replace(curve, c.model_copy(update={"construction": True}))
+        fresh = {name: self.point(self.drawing.place(getattr(c, name))) for name in ("centre", "start", "end") if hasattr(c, name)}
+        made = self.curve(c.model_copy(update=fresh))
+        if isinstance(c, Line):
+            self.constrain("collinear", curve, made)
+        else:
+            self.constrain("concentric", curve, made)
+            self.constrain("equal", curve, made)
+        if not isinstance(c, Circle):
+            for name in ("start", "end"):
+                self.constrain("coincident", getattr(c, name), fresh[name])
+        return made
+
     def _no_length(self, curve: str) -> None:
         """What told a curve's length or middle tells nothing any more."""
         line = isinstance(self.drawing.curves[curve], Line)

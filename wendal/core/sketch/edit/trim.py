@@ -68,8 +68,9 @@ def _trim(drawing: Drawing, edit: Trim, bench: Bench) -> Drawing:
 def _take_piece(work: Worked, curve: str, place: Place) -> None:
     """Take the piece at a place away: an end, a middle (then two stay), or all where nothing crosses."""
     work.named(curve)
+    source, curve = curve, work.own(curve)
     path = carrier(work.drawing, curve)
-    cuts = cuts_of(work.drawing, curve, path)
+    cuts = cuts_of(work.drawing, curve, path, [c for c in work.drawing.curves if c != source])
     t = parameter(path, place)
     if path.closed:
         if not cuts:
@@ -131,6 +132,7 @@ def corner_of(work: Worked, one: str, other: str, places: list[Place]) -> tuple[
         if isinstance(work.drawing.curves.get(c), Circle) or c in AXES:
             raise SketchError(f"{work.named(c).capitalize()} has no ends to bring to a corner.", field=c)
         work.named(c)
+    one, other = work.own(one), work.own(other)
     p, q = carrier(work.drawing, one), carrier(work.drawing, other)
     met = meetings(p, q)
     if not met:
@@ -161,6 +163,7 @@ def _between(work: Worked, edit: Trim) -> None:
     first, second, *targets = edit.curves
     for curve in targets:
         work.named(curve)
+        curve = work.own(curve)
         path = carrier(work.drawing, curve)
         ones, twos = (cuts_of(work.drawing, curve, path, [b]) for b in (first, second))
         if not ones or not twos:
@@ -187,16 +190,18 @@ def _extend(drawing: Drawing, edit: Extend, bench: Bench) -> Drawing:
     c = drawing.curves[edit.curve]
     if isinstance(c, Circle):
         raise SketchError("A circle has no end to extend.", field=edit.curve)
-    path = carrier(drawing, edit.curve)
+    curve = work.own(edit.curve)
+    path = carrier(work.drawing, curve)
     which = 1 if math.dist(path.at(path.t1), edit.at) <= math.dist(path.at(path.t0), edit.at) else 0
     end = path.t1 if which else path.t0
     reach = LONG if isinstance(c, Line) else TURN - (path.t1 - path.t0)
     low, high = (end, end + reach) if which else (end - reach, end)
     beyond = Path(path.base, path.direction, path.radius, low, high)
-    cuts = [cut for cut in cuts_of(drawing, edit.curve, beyond) if SAME / path.scale < abs(cut.t - end) < reach - SAME / path.scale]
+    cuts = [cut for cut in cuts_of(drawing, edit.curve, beyond)
+            if SAME / path.scale < abs(cut.t - end) < reach - SAME / path.scale]
     if not cuts:
         raise SketchError(f"Nothing lies ahead of this end of {name}.", field=edit.curve)
-    work.move_end(edit.curve, which, min(cuts, key=lambda cut: abs(cut.t - end)))
+    work.move_end(curve, which, min(cuts, key=lambda cut: abs(cut.t - end)))
     return work.drawing
 
 
@@ -204,20 +209,21 @@ def _extend(drawing: Drawing, edit: Extend, bench: Bench) -> Drawing:
 def _split(drawing: Drawing, edit: Split, bench: Bench) -> Drawing:
     work = Worked(drawing)
     name = work.named(edit.curve)
-    path = carrier(drawing, edit.curve)
+    curve = work.own(edit.curve)
+    path = carrier(work.drawing, curve)
     cuts = [Cut(t, "", path.at(t)) for t in sorted(parameter(path, p) for p in edit.at)]
     if path.closed:
         if len(cuts) != 2 or (cuts[1].t - cuts[0].t) * path.scale < SAME:
             raise SketchError("A circle is split at two different places.", field="at")
-        circle = drawing.curves[edit.curve]
+        circle = work.drawing.curves[curve]
         assert isinstance(circle, Circle)
-        work.open_circle(edit.curve, *cuts)
-        arc = work.drawing.curves[edit.curve]
-        rest = work.curve(arc.model_copy(update={"centre": work.point(drawing.place(circle.centre)), "start": work.point(cuts[1].at),
+        work.open_circle(curve, *cuts)
+        arc = work.drawing.curves[curve]
+        rest = work.curve(arc.model_copy(update={"centre": work.point(work.drawing.place(circle.centre)), "start": work.point(cuts[1].at),
                                                  "end": work.point(cuts[0].at)}))
         other = work.drawing.curves[rest]
-        work.constrain("concentric", edit.curve, rest)
-        work.constrain("equal", edit.curve, rest)
+        work.constrain("concentric", curve, rest)
+        work.constrain("equal", curve, rest)
         work.constrain("coincident", arc.points[2], other.points[1])
         work.constrain("coincident", other.points[2], arc.points[1])
         return work.drawing
@@ -225,6 +231,6 @@ def _split(drawing: Drawing, edit: Split, bench: Bench) -> Drawing:
         raise SketchError("A line or arc is split at one place.", field="at")
     if min(cuts[0].t - path.t0, path.t1 - cuts[0].t) * path.scale < SAME:
         raise SketchError(f"This place is the end of {name}; split it somewhere between its ends.", field="at")
-    low, high = work.divide(edit.curve, cuts[0], cuts[0])
+    low, high = work.divide(curve, cuts[0], cuts[0])
     work.constrain("coincident", low, high)
     return work.drawing

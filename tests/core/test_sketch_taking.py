@@ -1,0 +1,224 @@
+"""Taking in the model: what edges, corners, faces and planes come to in a sketch, and how the sketch follows them."""
+
+from __future__ import annotations
+
+import json
+import math
+from typing import Any
+
+import pytest
+
+from tests.samples import XY, block, evaluated, plate
+from wendal.core.errors import WendalError
+from wendal.core.reference import edge_ref, face_ref, vertex_ref
+from wendal.core.route import bench_of, read_part, write_part
+from wendal.core.route.taking import follow_model, taken_now, trace_picks
+from wendal.core.sketch import Drawing, TakeIn, find_freedoms, solve
+from wendal.demo.builder import Builder
+
+
+def take_in(b: Builder, sketch: str, *refs: Any, manner: str = "project", near: Any = None, construction: bool = False) -> list[str]:
+    """Take things in as the service does; return the new entities."""
+    before = b.drawing(sketch).taken
+    found = trace_picks(b.part, evaluated(b), sketch, list(refs), manner, near)
+    edit = {"op": "take_in", "refs": [r.model_dump(mode="json") for r in refs], "manner": manner, "near": near, "found": found,
+            "construction": construction}
+    b.do(do="edit_sketch", step=sketch, edit=edit)
+    return [e for e in b.drawing(sketch).taken if e not in before]
+
+
+def edges(b: Builder, body: str = "s2") -> list[Any]:
+    topology = evaluated(b).site.bodies[body].topology
+    return [(e, edge_ref(body, topology, i)) for i, e in enumerate(topology.edges)]
+
+
+def top_edge(b: Builder, middle: tuple[float, float, float]) -> Any:
+    return next(ref for e, ref in edges(b) if math.dist(e.middle, middle) < 1e-6)
+
+
+def on_top(b: Builder) -> str:
+    return b.step("sketch", "Pattern", on={"of": "face", "body": "s2", "names": ["s2/end/r1"]})
+
+
+def now(b: Builder, sketch: str) -> Drawing:
+    made = evaluated(b).site.sketches[sketch].drawing
+    return made
+
+
+def shape(d: Drawing, entity: str) -> list[tuple[float, float]]:
+    return [d.place(entity)] if entity in d.points else [d.place(p) for p in d.curves[entity].points]
+
+
+def test_a_straight_edge_comes_in_as_a_line_that_nothing_moves() -> None:
+    b = plate()
+    sketch = on_top(b)
+    (line,) = take_in(b, sketch, top_edge(b, (40, 12.5, 10)))
+    d = b.drawing(sketch)
+    assert sorted(shape(d, line)) == [pytest.approx((40, 0)), pytest.approx((40, 25))]
+    assert find_freedoms(solve(d, {})).number == 0
+    b.do(do="edit_sketch", step=sketch, edit={"op": "move", "entity": line, "start": (40, 5), "to": (60, 5)})
+    assert b.drawing(sketch).points == d.points
+
+
+def test_the_sketch_follows_when_the_edge_moves() -> None:
+    b = plate()
+    sketch = on_top(b)
+    (line,) = take_in(b, sketch, top_edge(b, (40, 12.5, 10)), construction=True)
+    b.draw(sketch, "circle", (30, 10), (33, 10), diameter="6 mm")
+    centre = b.drawing(sketch).curves[list(b.drawing(sketch).curves)[-1]].points[0]
+    b.constrain(sketch, "distance", centre, line, formula="10 mm")
+    b.constrain(sketch, "distance", "origin", centre, manner="vertical")
+    b.do(do="set_formula", tag="outline_width", formula="70 mm")
+    d = now(b, sketch)
+    assert sorted(shape(d, line)) == [pytest.approx((70, 0)), pytest.approx((70, 25))]
+    assert d.place(centre)[0] == pytest.approx(60)
+
+
+def test_the_pen_follows_too_and_an_edit_keeps_the_new_place() -> None:
+    b = plate()
+    sketch = on_top(b)
+    (line,) = take_in(b, sketch, top_edge(b, (40, 12.5, 10)))
+    b.do(do="set_formula", tag="outline_width", formula="12 mm")
+    assert shape(b.drawing(sketch), line)[0][0] == pytest.approx(40)  # the document is as it was stored
+    b.part = follow_model(b.part, json.loads(json.dumps(taken_now(b.part, evaluated(b)))))
+    assert shape(b.drawing(sketch), line)[0][0] == pytest.approx(12)
+    assert read_part(write_part(b.part)) == b.part
+
+
+def test_a_whole_face_comes_in_with_its_holes() -> None:
+    b = block()
+    topology = evaluated(b).site.bodies["s2"].topology
+    index = next(i for i, f in enumerate(topology.faces) if "s2/end/r1" in f.names)
+    sketch = b.step("sketch", "Cover", on=XY)
+    made = take_in(b, sketch, face_ref("s2", topology, index))
+    d = b.drawing(sketch)
+    assert sorted(d.curves[c].kind for c in made) == ["circle", "line", "line", "line", "line"]
+    circle = next(c for c in made if d.curves[c].kind == "circle")
+    assert shape(d, circle) == [pytest.approx((20, 12))]
+    with pytest.raises(WendalError, match="taken in already"):
+        take_in(b, sketch, face_ref("s2", topology, index))
+
+
+def test_a_corner_comes_in_as_a_point() -> None:
+    b = plate()
+    topology = evaluated(b).site.bodies["s2"].topology
+    index = next(i for i, v in enumerate(topology.vertices) if math.dist(v.place, (40, 25, 10)) < 1e-6)
+    sketch = b.step("sketch", "Below", on=XY)
+    (point,) = take_in(b, sketch, vertex_ref("s2", topology, index))
+    assert shape(b.drawing(sketch), point) == [pytest.approx((40, 25))]
+
+
+def test_an_edge_square_to_the_plane_is_a_point_and_a_circle_edge_on_a_line() -> None:
+    b = block()
+    upright = next(ref for e, ref in edges(b) if e.form == "line" and abs(e.tangent[2]) > 0.9 and math.dist(e.middle[:2], (40, 25)) < 1e-6)
+    sketch = b.step("sketch", "Below", on=XY)
+    (point,) = take_in(b, sketch, upright)
+    assert shape(b.drawing(sketch), point) == [pytest.approx((40, 25))]
+    side = b.step("sketch", "Side", on={"of": "base", "name": "ZX"})
+    ring = next(ref for e, ref in edges(b) if e.form == "circle" and abs(e.middle[2] - 16) < 1e-6)
+    (line,) = take_in(b, side, ring)
+    (ax, ay), (bx, by) = shape(b.drawing(side), line)
+    assert math.dist((ax, ay), (bx, by)) == pytest.approx(10, abs=1e-3)
+
+
+CUTS = [("YZ", 10.0, 1, "line"), ("ZX", 10.0, 1, "line")]
+
+
+def cut_sketch(b: Builder, base: str, offset: float) -> str:
+    plane = b.step("plane", f"At {base}", how="offset", first={"of": "base", "name": base}, distance={"formula": f"{offset} mm"})
+    return b.step("sketch", f"On {base}", on={"of": "datum", "step": plane})
+
+
+def test_a_face_meets_the_plane_in_a_line_and_a_round_one_in_a_circle() -> None:
+    b = block()
+    topology = evaluated(b).site.bodies["s2"].topology
+    top = next(i for i, f in enumerate(topology.faces) if "s2/end/r1" in f.names)
+    wall = next(i for i, f in enumerate(topology.faces) if f.form == "round")
+    upright = cut_sketch(b, "YZ", 10)
+    (line,) = take_in(b, upright, face_ref("s2", topology, top), manner="cut")
+    (ax, ay), (bx, by) = shape(b.drawing(upright), line)
+    assert abs(bx - ax) + abs(by - ay) == pytest.approx(25)
+    level = cut_sketch(b, "XY", 13)
+    (ring,) = take_in(b, level, face_ref("s2", topology, wall), manner="cut")
+    d = b.drawing(level)
+    assert d.curves[ring].kind == "circle"
+    assert d.curves[ring].radius == pytest.approx(5)  # type: ignore[union-attr]
+    b.do(do="set_formula", tag="boss_outline_diameter", formula="16 mm")
+    assert now(b, level).curves[ring].radius == pytest.approx(8)  # type: ignore[union-attr]
+
+
+def test_of_two_pieces_the_nearest_is_kept() -> None:
+    b = block()
+    topology = evaluated(b).site.bodies["s2"].topology
+    wall = next(i for i, f in enumerate(topology.faces) if f.form == "round")
+    upright = cut_sketch(b, "YZ", 20)
+    frame = evaluated(b).site.sketches[upright].frame
+    near = frame.local((20, 17, 13))[:2]
+    (line,) = take_in(b, upright, face_ref("s2", topology, wall), manner="cut", near=near)
+    xs = [frame.at(*p)[1] for p in shape(b.drawing(upright), line)]
+    assert xs == pytest.approx([17, 17])
+    b.do(do="set_formula", tag="boss_outline_diameter", formula="14 mm")
+    xs = [frame.at(*p)[1] for p in shape(now(b, upright), line)]
+    assert xs == pytest.approx([19, 19])
+
+
+def test_a_plane_comes_in_as_the_line_where_it_crosses() -> None:
+    b = plate()
+    sketch = on_top(b)
+    plane = b.step("plane", "Cut", how="offset", first={"of": "base", "name": "YZ"}, distance={"formula": "7 mm"})
+    b.do(do="move_step", step=plane, after="s2")
+    from wendal.core.reference import DatumRef
+    (line,) = take_in(b, sketch, DatumRef(step=plane), manner="cut", near=(7, 3))
+    assert [x for x, _ in shape(b.drawing(sketch), line)] == pytest.approx([7, 7])
+
+
+def test_a_lost_source_leaves_the_curve_in_place_with_candidates() -> None:
+    b = plate()
+    sketch = on_top(b)
+    (line,) = take_in(b, sketch, top_edge(b, (40, 12.5, 10)))
+    right = next(c for c in b.drawing("s1").curves if all(abs(b.drawing("s1").place(p)[0] - 40) < 1e-6 for p in b.drawing("s1").curves[c].points))
+    b.do(do="edit_sketch", step="s1", edit={"op": "remove", "entities": [right]})
+    ends = {p: at for p, at in b.drawing("s1").points.items() if abs(at[0] - 40) < 1e-6}
+    (p, a), (q, c) = list(ends.items())[:2]
+    edit = {"op": "draw", "shape": "line", "ends": [{"at": a, "on": p}, {"at": c, "on": q}]}
+    b.do(do="edit_sketch", step="s1", edit=edit)
+    report = evaluated(b).report(sketch)
+    lost = next(r for r in report.references if r.field == f"taken:{line}")
+    assert (report.state, lost.state) == ("held", "lost")
+    assert "stays where it was" in report.message
+    assert shape(now(b, sketch), line)[0][0] == pytest.approx(40)
+    assert lost.candidates
+    b.do(do="edit_step", step=sketch, fields={f"taken:{line}": lost.candidates[0].ref})
+    assert evaluated(b).report(sketch).state == "built"
+
+
+def test_trimming_what_was_taken_in_keeps_the_link() -> None:
+    b = plate()
+    sketch = on_top(b)
+    (line,) = take_in(b, sketch, top_edge(b, (40, 12.5, 10)))
+    b.draw(sketch, "line", (30, 10), (50, 10))
+    b.do(do="edit_sketch", step=sketch, edit={"op": "trim", "curves": [line], "path": [(40, 20)]})
+    d = b.drawing(sketch)
+    assert d.curves[line].construction
+    own = list(d.curves)[-1]
+    assert sorted(shape(d, own)) == [pytest.approx((40, 0)), pytest.approx((40, 10))]
+    b.do(do="set_formula", tag="outline_width", formula="45 mm")
+    assert [x for x, _ in shape(now(b, sketch), own)] == pytest.approx([45, 45])
+
+
+@pytest.mark.parametrize(("manner", "words"), [("project", "would come in as an ellipse"), ("cut", "does not cut")])
+def test_what_does_not_come_in_says_why(manner: str, words: str) -> None:
+    b = block()
+    ring = next(ref for e, ref in edges(b) if e.form == "circle")
+    plane = b.step("plane", "Aslant", how="angle", first={"of": "base", "name": "X"}, second={"of": "base", "name": "XY"},
+                   angle={"formula": "30 deg"})
+    sketch = b.step("sketch", "On it", on={"of": "datum", "step": plane})
+    with pytest.raises(WendalError, match=words):
+        take_in(b, sketch, ring, manner=manner)
+
+
+def test_bench_values_are_those_of_the_part() -> None:
+    b = plate()
+    sketch = on_top(b)
+    take_in(b, sketch, top_edge(b, (40, 12.5, 10)))
+    assert bench_of(b.part).values(b.drawing(sketch)) == {}

@@ -1,0 +1,87 @@
+"""Geometry taken in from the model: how it comes into a drawing, and how the drawing follows when it moves."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from typing import Literal
+
+from pydantic import Field
+
+from ..errors import SketchError
+from ..stored import Figure, Stored
+from .layout import Layout
+from .model import Arc, Circle, Curve, Drawing, Line, Place
+from .solver import Solution, solve
+
+__all__ = ["Traced", "carried", "fits", "placed"]
+
+FINEST = 24
+
+
+class Traced(Stored):
+    """What a thing of the model comes to in a sketch's plane (mm).
+
+    places : a point's; a line's ends; a circle's centre; an arc's centre, start and end, counter-clockwise.
+    """
+
+    kind: Literal["point", "line", "circle", "arc"]
+    places: list[Place] = Field(min_length=1, max_length=3)
+    radius: Figure = 0.0
+
+
+def fits(drawing: Drawing, entity: str, traced: Traced) -> bool:
+    """Tell whether a taken entity can have a shape: its sort must stay what it was."""
+    return drawing.sort(entity) == traced.kind
+
+
+def placed(drawing: Drawing, traced: Mapping[str, Traced], share: float = 1.0) -> Drawing:
+    """Return the drawing with taken entities put where they are traced, or a share of the way there; nothing else moves."""
+    points, curves = dict(drawing.points), dict(drawing.curves)
+
+    def put(point: str, to: Place) -> None:
+        x, y = points[point]
+        points[point] = (x + share * (to[0] - x), y + share * (to[1] - y))
+
+    for entity, shape in traced.items():
+        if entity in points:
+            put(entity, shape.places[0])
+            continue
+        curve = curves[entity]
+        for p, to in zip(curve.points, shape.places, strict=True):
+            put(p, to)
+        if isinstance(curve, Circle):
+            curves[entity] = curve.model_copy(update={"radius": curve.radius + share * (shape.radius - curve.radius)})
+        elif isinstance(curve, Arc):
+            at = points[curve.centre]
+            curves[entity] = curve.model_copy(update={"radius": math.dist(at, points[curve.start])})
+    return drawing.model_copy(update={"points": points, "curves": curves})
+
+
+def carried(drawing: Drawing, traced: Mapping[str, Traced], values: Mapping[str, float]) -> Solution:
+    """Return the drawing solved with its taken geometry where it is traced; far moves are followed in steps.
+
+    Raises SketchError as `solve` does.
+    """
+    size = Layout(drawing).size()
+    there = placed(drawing, traced)
+    far = max((math.dist(p, there.points[k]) for k, p in drawing.points.items()), default=0.0)
+    steps = 1 if far < 1e-9 * size else min(FINEST, math.ceil(far / (0.1 * size)))
+    here = drawing
+    for i in range(1, steps):
+        try:
+            here = solve(placed(here, traced, 1 / (steps - i + 1)), values).drawing
+        except SketchError:
+            break  # the rest at once: it tells what stands in the way
+    return solve(placed(here, traced), values)
+
+
+def draw_traced(shape: Traced, point: str, more: list[str]) -> Curve | None:
+    """Return the curve for a traced shape through new points (None for a point alone)."""
+    if shape.kind == "line":
+        return Line(start=point, end=more[0])
+    if shape.kind == "circle":
+        return Circle(centre=point, radius=shape.radius)
+    if shape.kind == "arc":
+        return Arc(centre=point, start=more[0], end=more[1], radius=shape.radius)
+    return None

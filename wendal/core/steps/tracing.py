@@ -1,0 +1,135 @@
+"""What a thing of the model comes to in the plane of a sketch."""
+
+from __future__ import annotations
+
+import math
+
+from ..datum import Picked
+from ..errors import StepError
+from ..kernel.types import Frame, dot, minus
+from ..sketch import Traced
+
+__all__ = ["traced"]
+
+SAME = 1e-7
+REACH = 50.0  # mm: half the length of an endless line that is taken in
+Place = tuple[float, float]
+
+
+def traced(picked: Picked, frame: Frame, manner: str, near: Place | None = None) -> Traced:
+    """Return a thing projected square onto a plane, or where it meets the plane; of several pieces the one nearest to `near`.
+
+    Raises StepError in words where nothing of it comes into the plane as a point, line, circle or arc.
+    """
+    if manner == "cut":
+        return _cut(picked, frame, near)
+    if picked.circle is not None and picked.curve is not None:
+        return _ring(picked, frame)
+    if picked.line is not None:
+        return _line(picked, frame, near)
+    if picked.point is not None:
+        return Traced(kind="point", places=[_flat(frame, picked.point)])
+    if picked.axis is not None:
+        return _line(Picked(picked.words, line=picked.axis), frame, near)
+    raise StepError(f"{picked.words.capitalize()} can not be projected as it is: straight and circular edges, corners and axes can.")
+
+
+def _flat(frame: Frame, p: tuple[float, float, float]) -> Place:
+    x, y, _ = frame.local(p)
+    return (x, y)
+
+
+def _line(picked: Picked, frame: Frame, near: Place | None) -> Traced:
+    line = picked.line
+    assert line is not None
+    if line.length:
+        a, b = _flat(frame, line.origin), _flat(frame, line.at(line.length))
+    else:
+        a, b = _flat(frame, line.origin), _flat(frame, line.at(1.0))
+        n = math.dist(a, b)
+        if n > SAME:
+            ux, uy = (b[0] - a[0]) / n, (b[1] - a[1]) / n
+            along = (near[0] - a[0]) * ux + (near[1] - a[1]) * uy if near else -a[0] * ux - a[1] * uy
+            mx, my = a[0] + along * ux, a[1] + along * uy
+            a, b = (mx - REACH * ux, my - REACH * uy), (mx + REACH * ux, my + REACH * uy)
+    if math.dist(a, b) < SAME:
+        return Traced(kind="point", places=[a])
+    return Traced(kind="line", places=[a, b])
+
+
+def _ring(picked: Picked, frame: Frame) -> Traced:
+    """A circular edge: a circle or arc where it lies parallel to the plane, a line where it is seen edge-on."""
+    ring, curve = picked.circle, picked.curve
+    assert ring is not None
+    assert curve is not None
+    facing = dot(ring.direction, frame.normal)
+    start, end = curve.at(0.0)[0], curve.at(curve.length)[0]
+    if abs(abs(facing) - 1.0) < 1e-9:
+        centre = _flat(frame, ring.origin)
+        r = math.dist(start, ring.origin)
+        if curve.closed:
+            return Traced(kind="circle", places=[centre], radius=r)
+        a, b = _flat(frame, start), _flat(frame, end)
+        return Traced(kind="arc", places=[centre, a, b] if facing > 0 else [centre, b, a], radius=r)
+    if abs(facing) < 1e-9:
+        return _edge_on([_flat(frame, curve.at(curve.length * i / 256)[0]) for i in range(257)])
+    raise StepError("This circle stands aslant to the sketch's plane and would come in as an ellipse, which sketches do not hold yet.")
+
+
+def _edge_on(places: list[Place]) -> Traced:
+    """Return the line that places in one line cover."""
+    a = places[0]
+    far = max(places, key=lambda p: math.dist(p, a))
+    first = max(places, key=lambda p: math.dist(p, far))
+    return Traced(kind="line", places=[first, far])
+
+
+def _cut(picked: Picked, frame: Frame, near: Place | None) -> Traced:
+    if picked.face is not None:
+        pieces = [Traced(kind=k, places=places, radius=r) for k, places, r in picked.face.cut(frame)]
+    elif picked.plane is not None:
+        pieces = [_plane_line(picked.plane, frame, near)]
+    elif picked.line is not None:
+        pieces = [_piercing(picked, frame)]
+    else:
+        raise StepError(f"{picked.words.capitalize()} does not cut the sketch's plane in a line: a face, a plane or a straight edge does.")
+    if not pieces:
+        raise StepError("This face does not meet the sketch's plane in a line, circle or arc.")
+    return min(pieces, key=lambda t: _away(t, near or (0.0, 0.0)))
+
+
+def _away(t: Traced, near: Place) -> float:
+    """How far a place is from a piece, mm."""
+    if t.kind == "line":
+        (ax, ay), (bx, by) = t.places
+        n = math.dist(*t.places) or 1.0
+        along = min(max(((near[0] - ax) * (bx - ax) + (near[1] - ay) * (by - ay)) / n, 0.0), n) / n
+        return math.dist(near, (ax + along * (bx - ax), ay + along * (by - ay)))
+    off = math.dist(near, t.places[0])
+    return abs(off - t.radius) if t.kind != "point" else off
+
+
+def _plane_line(plane: Frame, frame: Frame, near: Place | None) -> Traced:
+    """Where another plane crosses the sketch's, as a line of 100 mm about the picked place."""
+    n = plane.normal
+    a, b = dot(n, frame.x), dot(n, frame.y)
+    size = math.hypot(a, b)
+    if size < 1e-9:
+        raise StepError("This plane is parallel to the sketch's plane, so they do not meet.")
+    c = dot(n, minus(plane.origin, frame.origin))
+    # a x + b y = c
+    x, y = near or (0.0, 0.0)
+    off = (a * x + b * y - c) / size**2
+    fx, fy = x - off * a, y - off * b
+    ux, uy = -b / size, a / size
+    return Traced(kind="line", places=[(fx - REACH * ux, fy - REACH * uy), (fx + REACH * ux, fy + REACH * uy)])
+
+
+def _piercing(picked: Picked, frame: Frame) -> Traced:
+    line = picked.line
+    assert line is not None
+    across = dot(line.direction, frame.normal)
+    if abs(across) < 1e-9:
+        raise StepError("This line is parallel to the sketch's plane, so it does not pierce it.")
+    t = dot(minus(frame.origin, line.origin), frame.normal) / across
+    return Traced(kind="point", places=[_flat(frame, line.at(t))])
