@@ -13,7 +13,7 @@ from wendal.core.errors import WendalError
 from wendal.core.reference import edge_ref, face_ref, vertex_ref
 from wendal.core.route import bench_of, read_part, write_part
 from wendal.core.route.taking import follow_model, taken_now, trace_picks
-from wendal.core.sketch import Drawing, TakeIn, find_freedoms, solve
+from wendal.core.sketch import Drawing, find_freedoms, solve
 from wendal.demo.builder import Builder
 
 
@@ -41,8 +41,7 @@ def on_top(b: Builder) -> str:
 
 
 def now(b: Builder, sketch: str) -> Drawing:
-    made = evaluated(b).site.sketches[sketch].drawing
-    return made
+    return evaluated(b).site.sketches[sketch].drawing
 
 
 def shape(d: Drawing, entity: str) -> list[tuple[float, float]]:

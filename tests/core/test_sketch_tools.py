@@ -109,7 +109,7 @@ def test_what_a_trim_loses_is_told_first() -> None:
 
 
 def test_extend_to_the_next_line_and_keep_its_direction() -> None:
-    b, _, (line, wall) = drawn(("line", (0, 0), (5, 0)), ("line", (12, -3), (12, 9)))
+    b, _, (line, _wall) = drawn(("line", (0, 0), (5, 0)), ("line", (12, -3), (12, 9)))
     b.constrain("s1", "horizontal", line)
     edit(b, op="extend", curve=line, at=(5, 0))
     assert ends(b, line)[1] == pytest.approx((12, 0))
@@ -298,7 +298,7 @@ def test_offset_follows_its_source(shapes: list, which: list[int], more: dict, a
 def test_a_seal_is_offset_and_turned_over() -> None:
     b, curves = plate()
     edit(b, op="round_corner", points=corners(b), radius="5 mm")
-    chain = [c for c in b.drawing("s1").curves]
+    chain = list(b.drawing("s1").curves)
     edit(b, op="offset", curves=chain, distance="3 mm", side=-1)
     inner = 24 * 14 - (4 - math.pi) * 4
     assert areas(b)[0] == pytest.approx(inner)

@@ -9,15 +9,24 @@
   const picked = $derived(new Set(board.form ? board.form.all : [...board.picked, ...board.given.map((g) => g.on)]));
   /** What the constraint under the pointer binds. */
   const bound = $derived(new Set(view?.constraints.find((c) => c.id === board.hovered)?.of ?? []));
+  /** Taken in from what is not there any more. */
+  const lost = $derived(new Set(board.lostTakings.map((r) => r.field.replace('taken:', ''))));
   const fighting = $derived(new Set(board.binding.fights.flatMap((f) => f.of)));
   const pencilled = $derived(new Set(view?.pencilled ?? []));
   function look(id: string, construction: boolean): string {
     if (picked.has(id)) return 'stroke-brass [stroke-width:3.2]';
     if (bound.has(id) || (board.hovered === id && (!board.tool || board.form))) return 'stroke-brass [stroke-width:1.8]';
     if (fighting.has(id)) return 'stroke-carmine [stroke-width:2] [stroke-dasharray:1_2.5]';
+    if (drawing.taken?.[id]) return `${lost.has(id) ? 'stroke-carmine' : 'stroke-verdigris'} [stroke-width:${construction ? 1.2 : 2}] [stroke-dasharray:11_3]`;
     if (construction) return `${pencilled.has(id) ? 'stroke-pencil' : 'stroke-ink'} [stroke-width:0.9] [stroke-dasharray:14_3_2_3]`;
     return pencilled.has(id) ? 'stroke-pencil [stroke-width:1.5] [stroke-dasharray:5_2.5]' : 'stroke-ink [stroke-width:2]';
   }
+  const takenPoints = $derived(
+    new Set(Object.keys(drawing.taken ?? {}).flatMap((e) => {
+      const c = drawing.curves?.[e];
+      return !c ? [e] : c.kind === 'line' ? [c.start, c.end] : c.kind === 'arc' ? [c.centre, c.start, c.end] : [c.centre];
+    })),
+  );
   const far = $derived(4000 / scale);
 </script>
 
@@ -28,13 +37,14 @@
     <path d={pathOf(drawing, id)} vector-effect="non-scaling-stroke" class={look(id, c.construction ?? false)} data-testid="curve" data-inked={!pencilled.has(id)} />
   {/each}
   {#each [...Object.entries(drawing.points ?? {}), ['origin', [0, 0]] as [string, Flat]] as [id, p] (id)}
+    {@const taken = takenPoints.has(id)}
     {@const hot = picked.has(id) || bound.has(id) || (board.hovered === id && (!board.tool || board.form))}
     <circle
       cx={p[0]}
       cy={p[1]}
-      r={(hot ? 4.5 : 3) / scale}
+      r={(hot ? 4.5 : taken ? 2 : 3) / scale}
       vector-effect="non-scaling-stroke"
-      class="{hot ? 'fill-brass stroke-brass' : pencilled.has(id) ? 'fill-paper stroke-pencil' : 'fill-ink stroke-ink'} [stroke-width:1.2]"
+      class="{hot ? 'fill-brass stroke-brass' : taken ? 'fill-verdigris stroke-verdigris' : pencilled.has(id) ? 'fill-paper stroke-pencil' : 'fill-ink stroke-ink'} [stroke-width:1.2]"
     />
   {/each}
 </g>

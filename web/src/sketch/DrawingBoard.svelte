@@ -66,7 +66,11 @@
     if (pressed?.held === 'stretch') {
       const free = event.shiftKey || board.sweeping;
       board.stretch = free ? [...board.stretch, p] : [pressed.at, p];
-    } else board.hover(p);
+    } else {
+      board.hover(p);
+      const box = svg!.getBoundingClientRect();
+      if (!event.buttons) board.overModel(board.taking || (!board.tool && !board.hovered) ? stage.under(event.clientX - box.left, event.clientY - box.top) : []);
+    }
     readout = p;
   }
   /** The pointer was pulled: take hold of what is there, else draw a box, a lasso (shift) or a sweep. */
@@ -97,13 +101,14 @@
   const shown = $derived(board.pointer && board.shape ? board.pointer.at : readout);
   const hover = $derived.by(() => {
     const id = board.hovered;
+    if (!id && board.model) return `${board.model.words}, of the model`;
     if (!id || !view) return '';
     return view.names[id] ?? view.constraints.find((c) => c.id === id)?.words ?? (id === 'origin' ? 'the origin' : `the ${id[0].toUpperCase()} axis`);
   });
   $effect(() => {
     board.readout = [
       `sketch ${view?.name ?? ''}  x ${shown[0].toFixed(3)}  y ${shown[1].toFixed(3)}`,
-      board.tool ? `${board.tool}: click ${board.wants}${board.quiet ? ' (quiet)' : ''}${board.trial.lost.length ? `; loses ${board.trial.lost.join('; ')}` : ''}` : hover,
+      board.tool ? `${board.taking && board.model ? `${board.model.words}; ` : ''}${board.tool}: click ${board.wants}${board.quiet ? ' (quiet)' : ''}${board.trial.lost.length ? `; loses ${board.trial.lost.join('; ')}` : ''}` : hover,
     ];
   });
 </script>
@@ -117,6 +122,7 @@
   onpointerdown={down}
   onpointermove={move}
   onpointerup={up}
+  onpointerleave={() => board.overModel([])}
 >
   <g transform="matrix({matrix.join(' ')})">
     {#each view?.regions ?? [] as region, i (i)}

@@ -12,6 +12,7 @@
   const view = $derived(board.view);
   const dimensions = $derived(view?.constraints.filter((c) => c.dimension) ?? []);
   const others = $derived(view?.constraints.filter((c) => !c.dimension && c.kind !== 'coincident') ?? []);
+  const takings = $derived(Object.entries(view?.drawing.taken ?? {}));
   const FEW = 4;
   const groups = $derived([...new Set(others.map((c) => c.kind))].map((kind) => [kind, others.filter((c) => c.kind === kind)] as const));
   let opened = $state<string[]>([]);
@@ -72,6 +73,24 @@
         <p class="px-4 pb-2 text-[13.5px] text-graphite">None yet. Pick a line, then <span class="figures text-brass">c d</span>.</p>
       {/each}
     </section>
+    {#if takings.length}
+      <section data-testid="takings">
+        <h3 class="px-4 pt-3 pb-1 font-medium">Taken in from the model</h3>
+        {#each takings as [e, t] (e)}
+          {@const lost = board.lostTakings.find((r) => r.field === `taken:${e}`)}
+          <div role="group" class="border-b border-rule px-4 py-1.5 text-[14px]" onpointerenter={() => (board.hovered = e)} onpointerleave={() => (board.hovered = '')}>
+            <div class="flex items-center gap-3">
+              <span class="w-4 text-center {lost ? 'text-carmine' : 'text-verdigris'}">⌁</span>
+              <span class="min-w-0 flex-1">{view?.names[e] ?? e}, {lost ? 'lost: it stays where it was' : t.manner === 'cut' ? `cut by a ${t.ref.of}` : `of ${t.ref.of === 'edge' ? 'an edge' : `a ${t.ref.of}`}`}</span>
+              <button class="text-graphite hover:text-carmine" aria-label="Remove {view?.names[e]}" title="Remove" onclick={() => board.edit({ op: 'remove', entities: [e] })}>×</button>
+            </div>
+            {#each lost?.candidates.slice(0, 3) ?? [] as c, i (i)}
+              <button class="blank mt-1 ml-7 block text-left text-[13px]" data-testid="retake" onpointerenter={() => work.pointAt(c.ref)} onpointerleave={() => work.pointAt(null)} onclick={() => board.edit({ op: 'retake', entity: e, ref: c.ref })}>{c.words}</button>
+            {/each}
+          </div>
+        {/each}
+      </section>
+    {/if}
     <section>
       <h3 class="px-4 pt-3 pb-1 font-medium">Constraints <span class="font-normal text-graphite">{others.length}</span></h3>
       {#each groups as [kind, rows] (kind)}

@@ -32,6 +32,9 @@ export class Binding {
 
   async add(wanted: Wanted, more: Record<string, unknown> = {}): Promise<boolean> {
     this.refused = null;
+    const of = await this.board.resolved(wanted.of);
+    if (!of) return false;
+    wanted = { ...wanted, of };
     const done = await this.board.edit({ op: 'constrain', ...wanted, ...more });
     const error = this.board.refusal;
     if (!done && error instanceof Refusal && (error.fights.length || error.spare)) this.refused = { ...wanted, fights: error.fights, spare: error.spare };
@@ -90,7 +93,9 @@ export class Binding {
     const { board } = this;
     const before = new Set(Object.keys(board.drawing.constraints ?? {}));
     board.typing = '';
-    if (!(await this.add({ ...ways[way], of }, instead ? { dropping: [instead] } : {}))) return;
+    const taken = await board.resolved(of);
+    if (!taken || !(await this.add({ ...ways[way], of: taken }, instead ? { dropping: [instead] } : {}))) return;
+    of = taken;
     const id = Object.keys(board.drawing.constraints ?? {}).find((k) => !before.has(k)) ?? '';
     [board.typing, this.fresh] = [id, { id, of, ways, way }];
   }

@@ -1,5 +1,6 @@
 /** The drawing board: the tool in hand, what is picked, and edits sent to the pen. */
 import { Refusal, type Drawing, type Flat, type SketchView } from '../api/types';
+import type { Thing } from '../stage/things';
 import type { Workplace } from '../state/workplace.svelte';
 import { Binding } from './binding.svelte';
 import { copied, type Copied } from './clipboard';
@@ -29,6 +30,9 @@ export class Board {
   /** Where things were picked. */
   private pickedAt: Record<string, Flat> = {};
   hovered = $state('');
+  /** The thing of the model under the pointer that could be taken in, and those that are picked, by the ids they have among the picks. */
+  model = $state.raw<Thing | null>(null);
+  private models = $state.raw<Record<string, Thing>>({});
   /** The dimension whose figure is being typed. */
   typing = $state('');
   typed = $state<Record<string, string>>({});
@@ -94,16 +98,43 @@ export class Board {
     return this.shape?.needs ?? [];
   }
   get wants(): string {
+    if (this.taking) return this.taking === 'cut' ? 'a face or plane that crosses the sketch plane' : 'an edge, corner or face of the model';
     return this.form ? this.form.missing || 'more, or Enter' : (this.needs[Math.min(this.given.length, this.needs.length - 1)] ?? '');
   }
   get measures(): string[] {
     return this.given.length ? (this.shape?.measures ?? []) : [];
   }
 
+  /** A tool that takes in the model: how it brings things into the plane. */
+  get taking(): 'project' | 'cut' | '' {
+    return this.tool === 'project' ? 'project' : this.tool === 'cut line' ? 'cut' : '';
+  }
+  get modelThings(): Thing[] {
+    return this.picked.map((e) => this.models[e]).filter((t) => t !== undefined);
+  }
+
+  /** What of the model lies under the pointer, the likeliest first. */
+  overModel(things: Thing[]): void {
+    const wanted: Record<string, string[]> = {
+      project: ['vertex', 'spot', 'edge', 'flat', 'face', 'datum', 'curve', 'dot'],
+      cut: ['flat', 'face', 'datum', 'base', 'edge'],
+      '': ['vertex', 'spot', 'edge'],
+    };
+    const free = this.taking || (!this.tool && !this.hovered);
+    this.model = (free && things.find((t) => wanted[this.taking].includes(t.sort) && t.step !== this.step)) || null;
+    this.work.hovered = this.model;
+  }
+
   take(tool: string): void {
     this.lay();
     [this.tool, this.manner] = [tool, 0];
     const picked = this.picked;
+    const models = this.modelThings;
+    if (this.taking && models.length && models.length === picked.length) {
+      void this.takeIn(models, this.taking, this.pickedAt[picked[0]] ?? null, this.construction).then((taken) => taken && (this.picked = taken));
+      this.tool = '';
+      return;
+    }
     if (FORMS[tool]) {
       this.form = new Form(tool, this.trial, (e) => this.sort(e), (e) => (this.sort(e) === 'point' ? place(this.drawing, e) : null), (e) => chainOf(this.drawing, e));
       this.form.begin(picked, this.pickedAt);
@@ -175,6 +206,10 @@ export class Board {
       return;
     }
     if (isCut(this.tool)) return this.clickCut(p);
+    if (this.taking) {
+      if (this.model) await this.takeIn([this.model], this.taking, p, this.construction);
+      return;
+    }
     if (!this.shape) return this.pick(p, more);
     this.hover(p);
     if (!this.pointer) return;
@@ -185,8 +220,34 @@ export class Board {
   private pick(p: Flat, more: boolean): void {
     const [first] = under(this.drawing, p, this.reach);
     this.binding.refused = null;
-    if (!first) this.picked = more ? this.picked : [];
-    else this.pickThing(first, more, p);
+    if (first) this.pickThing(first, more, p);
+    else if (this.model) {
+      const id = `model:${this.model.key}`;
+      this.models = { ...this.models, [id]: this.model };
+      this.pickThing(id, more, p);
+    } else this.picked = more ? this.picked : [];
+  }
+
+  /** Take things of the model into the sketch; returns what they became, or null when that was refused. */
+  async takeIn(things: Thing[], manner: 'project' | 'cut', near: Flat | null, construction: boolean): Promise<string[] | null> {
+    const before = new Set(Object.keys(this.drawing.taken ?? {}));
+    const done = await this.edit({ op: 'take_in', refs: things.map((t) => t.ref), manner, near, construction });
+    return done ? Object.keys(this.drawing.taken ?? {}).filter((e) => !before.has(e)) : null;
+  }
+
+  /** Picks with things of the model taken in, as construction; null when one of them can not be. */
+  async resolved(picks: string[]): Promise<string[] | null> {
+    const found: string[] = [];
+    for (const e of picks) {
+      const thing = this.models[e];
+      if (!thing) found.push(e);
+      else {
+        const taken = await this.takeIn([thing], 'project', this.pickedAt[e] ?? null, true);
+        if (!taken?.length) return null;
+        found.push(taken[0]);
+      }
+    }
+    return found;
   }
 
   pickThing(id: string, more: boolean, p?: Flat): void {
@@ -205,6 +266,11 @@ export class Board {
     const found = inside(this.drawing, shape);
     if (this.form) this.form.catch(found);
     else if (!this.tool) this.picked = more ? [...new Set([...this.picked, ...found])] : found;
+  }
+
+  /** What was taken in from the model and is not there any more. */
+  get lostTakings() {
+    return this.work.session.report(this.step)?.references.filter((r) => r.field.startsWith('taken:') && r.state === 'lost') ?? [];
   }
 
   // — cutting —
@@ -308,6 +374,8 @@ export class Board {
   }
 
   sort(entity: string): string {
+    const model = this.models[entity];
+    if (model) return ['line', 'circle', 'point'].find((f) => model.facets.includes(f)) ?? '';
     if (entity === ORIGIN || this.drawing.points?.[entity]) return 'point';
     return AXES[entity] ? 'line' : (this.drawing.curves?.[entity]?.kind ?? '');
   }
@@ -334,11 +402,12 @@ export class Board {
     if (!sorts.length || sorts.length < this.picked.length) return [];
     const corners = sorts.every((s) => s === 'point') || (sorts.length === 2 && sorts.every((s) => s === 'line' || s === 'arc'));
     const curves = this.picked.some((e) => this.drawing.curves?.[e]);
+    if (this.modelThings.length) return this.modelThings.length === this.picked.length ? ['Project'] : [];
     return [...(corners ? ['Round a corner', 'Chamfer a corner'] : []), ...(curves ? ['Offset a chain', 'Mirror', 'Repeat in the sketch'] : [])];
   }
 
   async remove(): Promise<void> {
-    const own = this.picked.filter((e) => e !== ORIGIN && !AXES[e]);
+    const own = this.picked.filter((e) => e !== ORIGIN && !AXES[e] && !this.models[e]);
     if (own.length && (await this.edit({ op: 'remove', entities: own }))) this.picked = [];
   }
 

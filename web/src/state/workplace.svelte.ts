@@ -76,6 +76,8 @@ export class Workplace {
       tool('k m', 'Mirror', 'mirror', 'A linked half or a free copy.'),
       tool('k y', 'Repeat in the sketch', 'repeat', 'Along a line or about a point; copies follow.'),
       tool('k v', 'Move, turn or scale', 'transform', 'Picked curves and points, or a copy of them.'),
+      tool('k j', 'Project', 'project', 'Takes in edges, corners and faces of the model; they follow it.'),
+      tool('k k', 'Cut line', 'cut line', 'Takes in the line where a face or plane meets the sketch plane.'),
       { group: 'sketch', key: 'k z', title: 'Constrain the rest', explains: 'Proposes what would fully constrain the sketch, measured from what is picked.', barred: this.needBoard, run: () => void this.board?.binding.propose() },
     ];
   }

@@ -33,7 +33,7 @@
     if (work.session.scene) work.stage?.show(work.session.scene);
   });
   $effect(() => work.stage?.furnish(!work.board, work.board?.step ?? ''));
-  $effect(() => work.stage?.highlight(work.hovered, work.editing ? work.editing.things : [...work.picked, ...work.relatedThings]));
+  $effect(() => work.stage?.highlight(work.hovered, work.editing ? work.editing.things : [...work.picked, ...work.relatedThings, ...(work.board?.modelThings ?? [])]));
   $effect(() => work.stage?.preview(work.editing?.preview ?? work.ghost));
 
   const flags = $derived.by(() => {
