@@ -16,7 +16,7 @@ __all__ = ["Layout"]
 class Layout:
     """The variables of a drawing: two a point, one a radius; origin and axes come first and are fixed.
 
-    x : (n,) float, mm, the drawn values. fixed : the number of leading variables that never move.
+    x : (n,) float, mm, the drawn values; figures : the same as plain numbers. fixed : the number of leading variables that never move.
     """
 
     def __init__(self, drawing: Drawing) -> None:
@@ -27,7 +27,8 @@ class Layout:
         self.round = [c for c, curve in drawing.curves.items() if isinstance(curve, Circle | Arc)]
         self._radius = {c: 2 * len(places) + i for i, c in enumerate(self.round)}
         radii = [drawing.curves[c].radius for c in self.round]  # type: ignore[union-attr]
-        self.x: NDArray[np.float64] = np.array([v for p in places.values() for v in p] + radii, dtype=float)
+        self.figures: list[float] = [float(v) for p in places.values() for v in p] + radii
+        self.x: NDArray[np.float64] = np.array(self.figures, dtype=float)
 
     def xy(self, point: str) -> tuple[int, int]:
         """Return the two variables of a point."""
@@ -39,6 +40,11 @@ class Layout:
         """Return the four variables of a line's or axis' two points."""
         a, b = self.drawing.line_points(line)
         return (*self.xy(a), *self.xy(b))
+
+    def ends(self, line: str) -> tuple[float, float, float, float]:
+        """Return the drawn places of a line's or axis' two points, mm."""
+        x = self.figures
+        return tuple(x[v] for v in self.line(line))  # type: ignore[return-value]
 
     def centre(self, curve: str) -> tuple[int, int]:
         """Return the two variables of a circle's or arc's centre."""

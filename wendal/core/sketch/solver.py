@@ -16,6 +16,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from scipy.linalg import LinAlgError, cho_factor, cho_solve
+from scipy.sparse import csr_array, identity
+from scipy.sparse.linalg import splu
 
 from ..errors import SketchError
 from .constraints import rule_for
@@ -30,6 +32,7 @@ ACCURACY = 1e-11  # of the sketch's size
 FAR = 0.15  # of the sketch's size: a longer move is looked at again
 STEPS = 60
 FINEST = 1 / 512
+LARGE = 250  # unknowns; beyond it sparse factors are faster
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,6 +66,24 @@ def min_norm_step(J: Array, r: Array, weight: Array) -> Array:
     return -D * np.linalg.lstsq(A, r, rcond=1e-12)[0]
 
 
+def _sparse_step(J: csr_array, r: Array, weight: Array) -> Array:
+    """Return the same step as min_norm_step for a large sparse J : (m, n)."""
+    D = 1 / np.sqrt(weight)
+    A = J * D[np.newaxis, :]
+    G = (A @ A.T).tocsc()
+    lam = 1e-13 * (float(G.diagonal().mean()) or 1.0)
+    for _ in range(4):
+        try:
+            factor = splu(G + lam * identity(len(r), format="csc"), permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0,
+                          options={"SymmetricMode": True})
+        except RuntimeError:  # exactly singular
+            lam *= 1000
+            continue
+        half = factor.solve(r)
+        return -D * (A.T @ (half + factor.solve(r - G @ half - lam * half)))
+    return min_norm_step(J.toarray(), r, weight)
+
+
 def newton(system: System, z: Array, accuracy: float = ACCURACY, steps: int = STEPS) -> tuple[Array, bool]:
     """Drive the residuals of z : (n,) to zero; return the unknowns reached and whether it did.
 
@@ -79,11 +100,12 @@ def newton(system: System, z: Array, accuracy: float = ACCURACY, steps: int = ST
         return z, False
     part = system.slice(rows, columns)
     weight = system.weight[part.columns]
-    r, J = part.evaluate(z)
+    large = len(part.columns) > LARGE
+    r, J = part.evaluate_sparse(z) if large else part.evaluate(z)
     for _ in range(steps):
         if float(np.abs(r).max()) <= tolerance(system, z, accuracy):
             break
-        step = min_norm_step(J, r, weight)
+        step = _sparse_step(J, r, weight) if isinstance(J, csr_array) else min_norm_step(J, r, weight)
         if not np.isfinite(step).all():
             return z, False
         before = float(r @ r)
@@ -96,7 +118,7 @@ def newton(system: System, z: Array, accuracy: float = ACCURACY, steps: int = ST
         else:
             return z, False
         z = trial
-        r, J = part.evaluate(z)
+        r, J = part.evaluate_sparse(z) if large else part.evaluate(z)
     return z, float(np.abs(system.residuals(z)).max()) <= tolerance(system, z, accuracy)
 
 

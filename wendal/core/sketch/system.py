@@ -14,7 +14,7 @@ from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
+from scipy.sparse import coo_array, csr_array
 from scipy.sparse.csgraph import connected_components
 
 from .blocks import Blocks
@@ -220,6 +220,20 @@ class Slice:
             r[rows], j = kernel(x[variables], parameters)
             np.add.at(J, (rows[:, None], columns), j)
         return r, J[:, :-1]
+
+    def evaluate_sparse(self, z: Array) -> tuple[Array, csr_array]:
+        """Return r : (k,) in mm and J : (k, l), sparse, at all unknowns z : (n,)."""
+        x = self._system.x(z)
+        r = np.zeros(len(self.rows))
+        at_rows, at_columns, entries = [], [], []
+        for kernel, rows, variables, columns, parameters in self._groups:
+            r[rows], j = kernel(x[variables], parameters)
+            at_rows.append(np.repeat(rows, columns.shape[1]))
+            at_columns.append(columns.ravel())
+            entries.append(j.ravel())
+        own = np.concatenate(at_columns) < len(self.columns)
+        places = np.concatenate(at_rows)[own], np.concatenate(at_columns)[own]
+        return r, coo_array((np.concatenate(entries)[own], places), shape=(len(self.rows), len(self.columns))).tocsr()
 
     def residuals(self, z: Array) -> Array:
         """Return r : (k,) in mm alone."""

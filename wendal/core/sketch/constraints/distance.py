@@ -80,13 +80,14 @@ class Distance(Rule):
             sort = at.drawing.sort(first)
             if sort == "line":
                 return offset(centre, first, at)
-            (ax, ay), (bx, by) = at.x[list(at.xy(first) if sort == "point" else at.centre(first))], at.x[list(at.centre(second))]
+            (ax, ay), (bx, by) = ((at.figures[v] for v in pair)
+                                  for pair in (at.xy(first) if sort == "point" else at.centre(first), at.centre(second)))
             away = math.hypot(bx - ax, by - ay)
             return away - float(at.x[at.radius(second)]) if sort == "point" else away
         pair = self._points(c, at)
         if pair is None:
             return offset(*self._point_and_line(c, at), at)
-        (ax, ay), (bx, by) = (at.x[list(at.xy(p))] for p in pair)
+        (ax, ay), (bx, by) = ((at.figures[v] for v in at.xy(p)) for p in pair)
         along = {"horizontal": bx - ax, "vertical": by - ay}
         return float(along[c.manner]) if c.manner else math.hypot(bx - ax, by - ay)
 

@@ -10,15 +10,19 @@ from .base import Compiled, Row, Rule, register
 
 @register
 class Equal(Rule):
-    """Two lines, or two pairs of points, have one length; or two round curves one radius."""
+    """Two lines, or two pairs of points, have one length; or two round curves one radius.
+
+    Of three points, the second is as far from the first as from the third.
+    """
 
     kind, title, symbol, key = "equal", "Equal", "=", "c e"
-    takes = (("line", "line"), ("round", "round"), ("point", "point", "point", "point"))
+    takes = (("line", "line"), ("round", "round"), ("point", "point", "point"), ("point", "point", "point", "point"))
 
     def compile(self, c: Constraint, at: Layout, value: float) -> Compiled:
         """Merge the radii, or equate the lengths."""
-        if len(c.of) == 4:
-            return Compiled([Row(equal_length, tuple(v for p in c.of for v in at.xy(p)))])
+        if len(c.of) > 2:
+            spans = c.of if len(c.of) == 4 else [c.of[0], c.of[1], c.of[1], c.of[2]]
+            return Compiled([Row(equal_length, tuple(v for p in spans for v in at.xy(p)))])
         first, second = c.of
         if at.drawing.sort(first) == "line":
             return Compiled([Row(equal_length, at.line(first) + at.line(second))])
