@@ -240,7 +240,9 @@ def mirrored(rng: np.random.Generator) -> Drawing:
     pen.tie("distance", lines[0])
     pen.tie("distance", lines[1])
     pen.tie("angle", lines[0], lines[1])
-    hole = pen.circle(pen.point(1j * (low + high) / 2), 2.0)
+    middle = 1j * (low + high) / 2
+    side = (1j * high - complex(w, low)) / abs(1j * high - complex(w, low))
+    hole = pen.circle(pen.point(middle), abs(((middle - complex(w, low)) * side.conjugate()).imag))
     pen.tie("on_curve", pen.curves[hole].points[0], "y_axis")
     pen.tie("tangent", lines[1], hole)
     pen.tie("distance", pen.curves[hole].points[0], foot)

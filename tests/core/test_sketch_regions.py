@@ -100,3 +100,19 @@ def test_a_region_that_fell_in_two_or_is_open_is_lost() -> None:
     ref, regions = changed(lambda b, s, c: b.do(do="edit_sketch", step=s, edit={"op": "remove", "entities": [c[0]]}))
     with pytest.raises(ReferenceLost, match="not there any more"):
         find_region(ref, regions.found)
+
+
+@pytest.mark.parametrize(("shapes", "crossing", "overlaps"), [
+    ([BIG], 0, 0),
+    ([BIG, ("line", (10, -5), (10, 35))], 2, 0),
+    ([BIG, ("line", (0, 10), (15, 10))], 0, 0),
+    ([BIG, ("circle", (20, 5), (20, 0))], 0, 0),
+    ([("circle", (0, 0), (5, 0)), ("circle", (5, 0), (10, 0))], 2, 0),
+    ([("circle", (0, 0), (5, 0)), ("circle", (10, 0), (15, 0))], 0, 0),
+    ([("line", (0, 0), (10, 10)), ("line", (0, 10), (10, 0))], 1, 0),
+    ([BIG, ("line", (5, 0), (25, 0))], 0, 1),
+    ([("circle", (0, 0), (5, 0)), ("circle", (0, 0), (5, 0))], 0, 1),
+])
+def test_crossings_and_overlaps_are_told_where_they_are(shapes: list, crossing: int, overlaps: int) -> None:
+    regions = found(*shapes)
+    assert (len(regions.crossings), len(regions.overlaps)) == (crossing, overlaps)

@@ -347,6 +347,14 @@ class OpenEnd(Message):
     gap: float | None
 
 
+class Meeting(Message):
+    """A place where two curves pass through each other, or where one doubles the other."""
+
+    what: Literal["crossing", "overlap"]
+    of: list[str]
+    at: Flat
+
+
 class ConstraintRow(Message):
     """A constraint in words."""
 
@@ -377,6 +385,7 @@ class SketchView(Message):
     pencilled: list[str]
     regions: list[SketchRegion]
     open_ends: list[OpenEnd]
+    meetings: list[Meeting]
     constraints: list[ConstraintRow]
     names: dict[str, str]
 

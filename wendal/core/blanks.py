@@ -51,7 +51,8 @@ class Number(Blank):
 class Pick(Blank):
     """Geometry. accepts : the facets that fit, as `core/datum` lists them: "plane", "line", "region", "body" …
 
-    needs : what is still wanted while it is empty, in words.
+    needs : what is still wanted while it is empty, in words. unless : what stands for an optional one that is empty;
+    unsaid : a finished sentence leaves it out then.
     """
 
     sort: ClassVar[str] = "pick"
@@ -59,6 +60,8 @@ class Pick(Blank):
     needs: str
     many: bool = False
     optional: bool = False
+    unless: str = ""
+    unsaid: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

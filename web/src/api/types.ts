@@ -37,6 +37,8 @@ export type Blank = {
   needs?: string;
   many?: boolean;
   optional?: boolean;
+  unless?: string;
+  unsaid?: boolean;
   words?: Record<string, string>;
   start?: string;
   kind?: string;

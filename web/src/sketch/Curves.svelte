@@ -2,7 +2,7 @@
   /** Curves and points. Pencilled: light, finely dashed, open rings. Inked: full line, closed points. */
   import type { Drawing, Flat, SketchView } from '../api/types';
   import type { Board } from './board.svelte';
-  import { pathOf } from './paths';
+  import { pathOf, tickOf } from './paths';
 
   let { board, drawing, view, scale }: { board: Board; drawing: Drawing; view: SketchView | null; scale: number } = $props();
 
@@ -33,6 +33,13 @@
 <g fill="none" stroke-linecap="round">
   <path d="M{-far} 0H{far}" vector-effect="non-scaling-stroke" class={picked.has('x_axis') || board.hovered === 'x_axis' ? 'stroke-brass' : 'stroke-graphite'} stroke-width="0.8" stroke-dasharray="18 4 3 4" />
   <path d="M0 {-far}V{far}" vector-effect="non-scaling-stroke" class={picked.has('y_axis') || board.hovered === 'y_axis' ? 'stroke-brass' : 'stroke-graphite'} stroke-width="0.8" stroke-dasharray="18 4 3 4" />
+  {#each Object.keys(drawing.taken ?? {}).filter((e) => drawing.curves?.[e]) as id (id)}
+    <!-- The model's own edge lies beneath: cover it, so that the dashes show. -->
+    <path d={pathOf(drawing, id)} vector-effect="non-scaling-stroke" class="stroke-paper [stroke-linecap:butt] [stroke-width:5]" />
+    {#each tickOf(drawing, id) as t, i (i)}
+      <path d="M{t.at[0] - (5 * t.across[0]) / scale} {t.at[1] - (5 * t.across[1]) / scale}L{t.at[0] + (5 * t.across[0]) / scale} {t.at[1] + (5 * t.across[1]) / scale}" vector-effect="non-scaling-stroke" class="{lost.has(id) ? 'stroke-carmine' : 'stroke-verdigris'} [stroke-width:1.4]" />
+    {/each}
+  {/each}
   {#each Object.entries(drawing.curves ?? {}) as [id, c] (id)}
     <path d={pathOf(drawing, id)} vector-effect="non-scaling-stroke" class={look(id, c.construction ?? false)} data-testid="curve" data-inked={!pencilled.has(id)} />
   {/each}

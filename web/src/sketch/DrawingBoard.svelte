@@ -160,9 +160,17 @@
     {@const [x, y] = screen(end.at as Flat)}
     <g class="text-carmine">
       <circle cx={x} cy={y} r="8" fill="none" stroke="currentColor" stroke-width="1.2" stroke-dasharray="2 2" />
-      {#if end.gap !== null && end.gap < 5}
+      {#if end.gap !== null && end.gap < 5 && !view!.open_ends.slice(0, i).some((e) => e.gap === end.gap)}
         <text x={x + 11} y={y - 6} class="figures fill-current">gap {end.gap.toFixed(3)}</text>
       {/if}
+    </g>
+  {/each}
+  {#each view?.meetings ?? [] as met, i (i)}
+    {@const [x, y] = screen(met.at as Flat)}
+    <g class={met.what === 'overlap' ? 'text-carmine' : 'text-graphite'} data-testid={met.what}>
+      <title>{met.of.map((c) => view?.names[c]).join(met.what === 'overlap' ? ' lies on ' : ' crosses ')}</title>
+      {#if met.what === 'overlap'}<path d="M{x - 7} {y - 4}h14M{x - 7} {y + 4}h14" stroke="currentColor" stroke-width="1.4" />
+      {:else}<path d="M{x - 5} {y - 5}l10 10M{x + 5} {y - 5}l-10 10" stroke="currentColor" stroke-width="1" />{/if}
     </g>
   {/each}
   {#if board.shape && board.pointer}

@@ -36,3 +36,15 @@ export function jointOf(d: Drawing, one: string, other: string): Flat | null {
   };
   return tips(one).find((p) => tips(other).some((q) => Math.hypot(p[0] - q[0], p[1] - q[1]) < 1e-6)) ?? null;
 }
+
+/** The ends of a line or arc, each with the direction across the curve there, for the ticks that mark taken geometry. */
+export function tickOf(d: Drawing, id: string): { at: Flat; across: Flat }[] {
+  const c = d.curves?.[id];
+  if (!c || c.kind === 'circle') return [];
+  return [place(d, c.start), place(d, c.end)].map((at) => {
+    const [from, to] = c.kind === 'line' ? ends(d, id) : [place(d, c.centre), at];
+    const n = Math.hypot(to[0] - from[0], to[1] - from[1]) || 1;
+    const [x, y] = [(to[0] - from[0]) / n, (to[1] - from[1]) / n];
+    return { at, across: c.kind === 'line' ? [-y, x] : [x, y] };
+  });
+}

@@ -11,7 +11,7 @@ export function identity(ref: Record<string, unknown>): string {
 /** Say what a pick blank holds. */
 export function sayHeld(blank: Blank, held: unknown, session: Session, words?: Map<string, string>): string {
   const items = (Array.isArray(held) ? held : held ? [held] : []) as Record<string, unknown>[];
-  if (!items.length) return blank.optional ? "the part's own system" : blank.label;
+  if (!items.length) return blank.unless || blank.label;
   const name = (step: unknown) => session.step(String(step))?.name ?? 'a deleted step';
   const one = (ref: Record<string, unknown>): string => {
     if (ref.of === 'base') return ref.name === 'origin' ? 'the origin' : String(ref.name);

@@ -25,7 +25,7 @@ export function sentence(variant: Variant, fields: Record<string, unknown>): Tok
 export function quiet(tokens: Token[], fields: Record<string, unknown>): Token[] {
   const plain = (t: Token) =>
     typeof t !== 'string' &&
-    ((t.name === 'copies' && (fields.copies as { formula: string }).formula === '1') || (t.name === 'more' && fields.more === 'as') || t.blank.sort === 'answer' || t.blank.sort === 'facing');
+    ((t.blank.unsaid && !fields[t.name]) || (t.name === 'way' && !fields.along) || (t.name === 'copies' && (fields.copies as { formula: string }).formula === '1') || (t.name === 'more' && fields.more === 'as') || t.blank.sort === 'answer' || t.blank.sort === 'facing');
   const unturned = ['turn_x', 'turn_y', 'turn_z'].every((n) => /^0( deg)?$/.test((fields[n] as { formula: string } | undefined)?.formula ?? '0'));
   return tokens.filter((t, i) => {
     if (unturned && (typeof t === 'string' ? t === ', turned ' : t.name.startsWith('turn_'))) return false;
@@ -33,7 +33,7 @@ export function quiet(tokens: Token[], fields: Record<string, unknown>): Token[]
     const [before, after] = [tokens[i - 1], tokens[i + 1]];
     if (t === '; ' && after && plain(after)) return false;
     if (typeof t === 'string' && /^ of them/.test(t) && before && plain(before)) return false;
-    if (t === ', ' && after && plain(after)) return false;
+    if (typeof t === 'string' && /^, (.* )?$/.test(t) && after && plain(after)) return false;
     return true;
   });
 }

@@ -76,7 +76,8 @@ def pick(facet: str, label: str = "", *, optional: bool = False) -> Pick:
     """Return a blank for geometry with a facet."""
     words = FACETS[facet]
     noun = words.removeprefix("a ").removeprefix("an ").replace(" or a ", " or ").replace(" or an ", " or ")
-    return Pick(label=label or noun, accepts=(facet,), needs=words, optional=optional)
+    return Pick(label=label or noun, accepts=(facet,), needs=words, optional=optional,
+                unless="the part's own system" if optional else "")
 
 
 def length(start: str = "20 mm", label: str = "distance") -> Number:

@@ -54,7 +54,10 @@ def sketch_view(part: Part, step: str) -> dict[str, Any]:
         "freedoms": motions, "pencilled": pencilled,
         "regions": [{"ref": region_ref(step, r).model_dump(mode="json"), "area": r.area, "outline": r.outline()}
                     for r in regions.found],
-        "open_ends": [{"curve": c, "at": at, "gap": None if math.isinf(gap) else gap} for c, at, gap in regions.open_ends],
+        "open_ends": [{"curve": c, "at": at, "gap": None if math.isinf(gap) else gap} for c, at, gap in regions.open_ends
+                      if c not in drawing.taken],
+        "meetings": [{"what": what, "of": [a, b], "at": at} for what, met in (("crossing", regions.crossings), ("overlap", regions.overlaps))
+                     for a, b, at in met],
         "constraints": _constraints(part, drawing),
         "names": {e: name_of(drawing, e) for e in [*drawing.points, *drawing.curves]},
     }

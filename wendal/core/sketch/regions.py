@@ -106,29 +106,49 @@ class Region:
 
 @dataclass(slots=True)
 class Regions:
-    """All regions, and the places where ends stay open (with the gap to the next end, or inf)."""
+    """All regions, and what may be amiss with the outlines.
+
+    open_ends : (curve, place, gap to the next open end in mm or inf). crossings : (curve, curve, place) where two curves pass
+    through each other. overlaps : (curve, earlier curve, place) where a curve doubles another, at the middle of what is double.
+    """
 
     found: list[Region]
     open_ends: list[tuple[str, tuple[float, float], float]]
+    crossings: list[tuple[str, str, tuple[float, float]]] = field(default_factory=list)
+    overlaps: list[tuple[str, str, tuple[float, float]]] = field(default_factory=list)
 
 
 def find_regions(drawing: Drawing) -> Regions:
     """Find every closed region that the real (not construction) curves bound."""
     paths = {c: path_of(drawing, c) for c, curve in drawing.curves.items() if not curve.construction}
-    pieces, ends = _pieces(paths)
+    met = list(crossings(paths))
+    pieces, ends = _pieces(paths, met)
+    pieces, ends, overlaps = _once(pieces, ends)
     pieces, ends, loose = _without_dangling(pieces, ends)
     loops = _trace(pieces, ends)
     regions = [Region(loop) for loop in loops if sum(p.area() for p in loop) > JOIN**2]
     for loop in loops:
         if sum(p.area() for p in loop) < -(JOIN**2):
             _nest(regions, loop)
-    return Regions(sorted(regions, key=lambda r: -r.area), _gaps(loose))
+    through = [(a, b, paths[a].at(t)) for a, b, t, u in met if _amid(paths[a], t) and _amid(paths[b], u)]
+    return Regions(sorted(regions, key=lambda r: -r.area), _gaps(loose), [m for m in through if not _touching(paths, *m)], overlaps)
 
 
-def _pieces(paths: dict[str, Path]) -> tuple[list[Piece], list[tuple[int, int]]]:
+def _amid(path: Path, t: float) -> bool:
+    """Tell whether a parameter is away from a path's ends."""
+    return path.closed or (path.t0 + JOIN / path.scale < t < path.t1 - JOIN / path.scale)
+
+
+def _touching(paths: dict[str, Path], a: str, b: str, place: tuple[float, float]) -> bool:
+    """Tell whether two paths run in one direction where they meet: they touch there and do not cross."""
+    turns = [p.heading(t, t + 1.0)[0] for p, t in ((paths[c], paths[c].where(*place)) for c in (a, b))]
+    return abs(math.sin(turns[0] - turns[1])) < 1e-4
+
+
+def _pieces(paths: dict[str, Path], met: list[tuple[str, str, float, float]]) -> tuple[list[Piece], list[tuple[int, int]]]:
     """Cut the curves where they meet; return the pieces and the nodes they run between."""
     cuts: dict[str, list[float]] = {c: [] if p.closed else [p.t0, p.t1] for c, p in paths.items()}
-    for first, second, t, u in crossings(paths):
+    for first, second, t, u in met:
         cuts[first].append(t)
         cuts[second].append(u)
     pieces = []
@@ -150,19 +170,24 @@ def _pieces(paths: dict[str, Path]) -> tuple[list[Piece], list[tuple[int, int]]]
     node = np.arange(len(places))
     for a, b in sorted(cKDTree(places).query_pairs(2 * JOIN)):
         node[node == node[b]] = node[a]
-    return _once(pieces, [(int(node[2 * i]), int(node[2 * i + 1])) for i in range(len(pieces))])
+    return pieces, [(int(node[2 * i]), int(node[2 * i + 1])) for i in range(len(pieces))]
 
 
-def _once(pieces: list[Piece], ends: list[tuple[int, int]]) -> tuple[list[Piece], list[tuple[int, int]]]:
-    """Leave out pieces that lie on an earlier curve's piece: where curves double each other, the first one bounds."""
+def _once(pieces: list[Piece], ends: list[tuple[int, int]]) -> tuple[
+        list[Piece], list[tuple[int, int]], list[tuple[str, str, tuple[float, float]]]]:
+    """Leave out pieces that lie on an earlier curve's piece, and tell of them: where curves double each other, the first bounds."""
+    doubled = []
     kept: dict[tuple[int, int], list[int]] = defaultdict(list)
     for i, (a, b) in enumerate(ends):
         middle = pieces[i].path.at((pieces[i].t0 + pieces[i].t1) / 2)
         same = kept[min(a, b), max(a, b)]
-        if not any(math.dist(middle, pieces[k].path.at((pieces[k].t0 + pieces[k].t1) / 2)) < 2 * JOIN for k in same):
+        earlier = next((k for k in same if math.dist(middle, pieces[k].path.at((pieces[k].t0 + pieces[k].t1) / 2)) < 2 * JOIN), None)
+        if earlier is None:
             same.append(i)
+        else:
+            doubled.append((pieces[i].curve, pieces[earlier].curve, middle))
     order = sorted(i for same in kept.values() for i in same)
-    return [pieces[i] for i in order], [ends[i] for i in order]
+    return [pieces[i] for i in order], [ends[i] for i in order], doubled
 
 
 def _without_dangling(pieces: list[Piece], ends: list[tuple[int, int]]) -> tuple[

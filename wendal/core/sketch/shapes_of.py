@@ -45,13 +45,13 @@ def shapes_of(drawing: Drawing) -> list[list[str]]:
 
 
 def call_shape(drawing: Drawing, curves: list[str]) -> str:
-    """Call a group of curves by its shape: "the rectangle at lower left", "the slot", "the shape of 7 curves"."""
+    """Call a group of curves by its shape: "the lower left rectangle", "the slot", "the shape of 7 curves"."""
     if len(curves) == 1:
         return name_of(drawing, curves[0])
     noun = _noun(drawing, curves)
     points = [drawing.place(p) for c in curves for p in drawing.curves[c].points]
     spot = spot_of(drawing, sum(x for x, _ in points) / len(points), sum(y for _, y in points) / len(points))
-    return f"the {noun}{' at ' + spot if spot else ''}"
+    return f"the {spot} {noun}" if spot else f"the {noun}"
 
 
 def _noun(drawing: Drawing, curves: list[str]) -> str:

@@ -1,8 +1,10 @@
-"""Sketch geometry in words: "the right vertical line", "the circle at lower left"."""
+"""Sketch geometry in words: "the right vertical line", "the lower left circle", or just "the circle" where there is one."""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
+from itertools import islice
 
 from .constraints import rule_for
 from .model import AXES, ORIGIN, Arc, Circle, Constraint, Drawing, Line
@@ -21,12 +23,23 @@ def name_of(drawing: Drawing, entity: str) -> str:
     curve = drawing.curves[entity]
     if isinstance(curve, Line):
         (ax, ay), (bx, by) = drawing.place(curve.start), drawing.place(curve.end)
-        spot = spot_of(drawing, (ax + bx) / 2, (ay + by) / 2)
-        tilt = abs(math.degrees(math.atan2(by - ay, bx - ax)))
-        lie = "horizontal " if min(tilt, 180 - tilt) < 1 else "vertical " if abs(tilt - 90) < 1 else ""
-        return f"the {spot} {lie}line" if spot else f"the {lie}line"
-    spot = spot_of(drawing, *drawing.place(curve.centre))
-    return f"the {curve.kind}{' at ' + spot if spot else ''}"
+        middle, noun = ((ax + bx) / 2, (ay + by) / 2), _lie(drawing, curve) + "line"
+        alone = _alone(o for o in drawing.curves.values() if isinstance(o, Line) and _lie(drawing, o) + "line" == noun)
+    else:
+        middle, noun = drawing.place(curve.centre), curve.kind
+        alone = _alone(o for o in drawing.curves.values() if o.kind == curve.kind)
+    spot = "" if alone else spot_of(drawing, *middle)
+    return f"the {spot} {noun}" if spot else f"the {noun}"
+
+
+def _lie(drawing: Drawing, line: Line) -> str:
+    (ax, ay), (bx, by) = drawing.place(line.start), drawing.place(line.end)
+    tilt = abs(math.degrees(math.atan2(by - ay, bx - ax)))
+    return "horizontal " if min(tilt, 180 - tilt) < 1 else "vertical " if abs(tilt - 90) < 1 else ""
+
+
+def _alone(others: Iterator[object]) -> bool:
+    return len(list(islice(others, 2))) < 2
 
 
 def _point(drawing: Drawing, point: str) -> str:
@@ -40,7 +53,7 @@ def _point(drawing: Drawing, point: str) -> str:
         which = ("left" if x < u else "right") if abs(x - u) >= abs(y - v) else "lower" if y < v else "upper"
         return f"the {which} end of {name_of(drawing, owner or '')}"
     spot = spot_of(drawing, *drawing.place(point))
-    return f"the point{' at ' + spot if spot else ''}"
+    return f"the {spot} point" if spot else "the point"
 
 
 def spot_of(drawing: Drawing, x: float, y: float) -> str:

@@ -6,14 +6,17 @@ from collections.abc import Iterator
 from types import SimpleNamespace
 from typing import Annotated, Any, Literal
 
-from ..blanks import Name, Pick
+from ..blanks import Choice, Name, Pick
 from ..errors import StepError
+from ..kernel.types import Frame, cross, dot, minus, scaled, unit
 from ..quantity import Kind
-from ..reference import PlaneRef
+from ..reference import PlaneRef, ThingRef
 from ..sketch import Drawing, Traced, carried, find_regions, fits, name_of, rule_for
 from ..stored import Value
 from .base import Made, Site, SketchMade, Step, register
 from .tracing import traced
+
+SQUARE = 1e-6  # rad: a line nearer than this to the normal gives no direction
 
 
 @register
@@ -22,18 +25,26 @@ class Sketch(Step):
 
     title, group, key, makes = "Sketch", "sketch", "k n", "sketch"
     explains = "A new drawing on a plane or a flat face."
-    sentence = "Sketch {name} on {on}"
+    sentence = "Sketch {name} on {on}, {way} {along}{at}"
 
     kind: Literal["sketch"] = "sketch"
     name: Annotated[str, Name(label="name")]
     on: Annotated[PlaneRef | None, Pick(
         label="plane or flat face", accepts=("plane",), needs="a plane or a flat face to draw on",
     )] = None
+    way: Annotated[Literal["along", "against"], Choice(label="direction", words={"along": "X along", "against": "X against"})] = "along"
+    along: Annotated[ThingRef | None, Pick(
+        label="direction of X", accepts=("line",), needs="a line or edge", optional=True, unless="the plane's own X", unsaid=True,
+    )] = None
+    at: Annotated[ThingRef | None, Pick(
+        label="origin", accepts=("point",), needs="a point or corner", optional=True, unless="the plane's own", unsaid=True,
+        before="origin at",
+    )] = None
     drawing: Drawing = Drawing()
 
     def evaluate(self, given: SimpleNamespace, site: Site, *, preview: bool = False) -> Made:
         """Put taken geometry where it is now, solve the drawing for its dimensions and find its regions."""
-        frame = given.on.plane
+        frame = self._placed(given)
         notes: list[str] = []
         shapes: dict[str, Traced] = {}
         for entity, picked in given.taken.items():
@@ -50,6 +61,21 @@ class Sketch(Step):
                              f"would be a {shape.kind} now; it stays where it was.")
         drawing = carried(self.drawing, shapes, given.dimensions).drawing
         return Made(sketch=SketchMade(frame, drawing, find_regions(drawing).found), note=" ".join(notes))
+
+    def _placed(self, given: SimpleNamespace) -> Frame:
+        """Return the plane with X and origin where they were asked for, both seen square onto it."""
+        frame: Frame = given.on.plane
+        n = frame.normal
+        if given.along:
+            run = minus(given.along.line.direction, scaled(n, dot(n, given.along.line.direction)))
+            if dot(run, run) < SQUARE**2:
+                raise StepError(f"X can not run along {given.along.words}: it stands square to the plane. Pick another line.", field="along")
+            x = scaled(unit(run), 1.0 if self.way == "along" else -1.0)
+            frame = Frame(frame.origin, x, cross(n, x))
+        if given.at:
+            u, v, _ = frame.local(given.at.point)
+            frame = Frame(frame.at(u, v), frame.x, frame.y)
+        return frame
 
     def takings(self) -> Iterator[tuple[str, Any]]:
         """Yield (entity, reference) for every point and curve that follows the model."""
