@@ -111,6 +111,18 @@ def designer(page: Page, served: Served) -> Designer:
     return Designer(page, served.url)
 
 
+@pytest.fixture
+def board(designer: Designer) -> Designer:
+    """An empty sketch on XY, open."""
+    d = designer
+    d.new_part()
+    d.pick_flag("XY")
+    d.keys("k", "n")
+    d.accept()
+    d.board_ready()
+    return d
+
+
 def eventually(told: object, seconds: float = 10.0) -> None:
     """Wait until a function returns something true."""
     until = time.monotonic() + seconds

@@ -132,8 +132,8 @@ def test_redundant_is_told_apart_from_fighting(first: tuple, second: tuple, told
 
 @pytest.mark.parametrize(("kind", "of", "formula", "told"), [
     ("distance", [0], "0 mm", "greater than zero"), ("distance", [0], "-3 mm", "greater than zero"),
-    ("diameter", [0], "", "wants circle or arc"), ("angle", [0, 1], "180 deg", "less than 180"), ("parallel", [0, 0], "", "picked twice"),
-    ("parallel", [0, 2], "", "wants line, line"), ("tangent", [0, 1], "", "wants line, circle or arc"), ("glued", [0, 1], "", "There is no constraint"),
+    ("diameter", [0], "", "wants a circle or arc"), ("angle", [0, 1], "180 deg", "less than 180"), ("parallel", [0, 0], "", "picked twice"),
+    ("parallel", [0, 2], "", "wants two lines"), ("tangent", [0, 1], "", "wants a line and a circle or arc, or two circles"), ("glued", [0, 1], "", "There is no constraint"),
     ("horizontal", [0], "3 mm", "has no value"),
 ])
 def test_what_does_not_fit_is_refused_in_words(kind: str, of: list[int], formula: str, told: str) -> None:

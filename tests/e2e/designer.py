@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 import re
 from collections.abc import Sequence
 from typing import Any
@@ -121,11 +122,16 @@ class Designer:
         assert box
         return box["x"] + box["width"] / 2 + scale * x, box["y"] + box["height"] / 2 - scale * y
 
-    def pick(self, *place: float, more: bool = False) -> None:
-        """Pick what is at a place of the part (mm)."""
+    def pick(self, *place: float, more: bool = False, thing: str = "") -> None:
+        """Pick what is at a place of the part (mm); of several things there, with Tab, the one that is told by a word."""
         x, y = self.pixel(place)
         self.page.mouse.move(x + 1, y)
         self.page.mouse.move(x, y)
+        for _ in range(8 if thing else 0):
+            self.page.wait_for_timeout(80)
+            if thing in self.page.get_by_test_id("readout").inner_text():
+                break
+            self.page.keyboard.press("Tab")
         if more:
             self.page.keyboard.down("Shift")
         self.page.mouse.click(x, y)
@@ -179,6 +185,73 @@ class Designer:
         while ": click" in self.page.get_by_test_id("readout").inner_text():
             self.keys("Escape")
 
+    def lines(self) -> list[tuple[float, float]]:
+        """The middles of all straight lines of the open sketch, mm."""
+        found = []
+        for curve in self.page.get_by_test_id("curve").all():
+            path = re.fullmatch(r"M(\S+) (\S+)L(\S+) (\S+)", curve.get_attribute("d") or "")
+            if path:
+                ax, ay, bx, by = (float(v) for v in path.groups())
+                found.append(((ax + bx) / 2, (ay + by) / 2))
+        return found
+
+    def line_near(self, place: Flat) -> tuple[float, float]:
+        """The middle of the line whose middle is nearest to a place, mm."""
+        return min(self.lines(), key=lambda m: math.dist(m, place))
+
+    def areas(self) -> list[float]:
+        """The areas of the open sketch's regions, mm² as drawn, in the order of the outlines' sizes."""
+        self.page.wait_for_timeout(400)
+        found = []
+        for region in self.page.get_by_test_id("region").all():
+            total = 0.0
+            for loop in re.findall(r"M([^Z]+)Z", region.get_attribute("d") or ""):
+                places = [tuple(float(v) for v in p.split()) for p in loop.split("L")]
+                total += sum(ax * by - bx * ay for (ax, ay), (bx, by) in zip(places, places[1:] + places[:1], strict=True)) / 2
+            found.append(total)
+        return sorted(found)
+
+    def click_tool(self, *places: Flat) -> None:
+        """Click places with a cutting tool, waiting for its preview before each."""
+        for place in places:
+            x, y = self.on_board(place)
+            self.page.mouse.move(x + 2, y + 2)
+            self.page.mouse.move(x, y)
+            self.page.wait_for_timeout(300)
+            self.page.mouse.click(x, y)
+            self.page.wait_for_timeout(300)
+
+    def form(self, **values: str) -> None:
+        """Fill in the tool in hand (labels with _ for a space) and accept it."""
+        bar = self.page.get_by_test_id("toolbar")
+        for label, value in values.items():
+            field = bar.get_by_label(label.replace("_", " "), exact=True)
+            if field.evaluate("e => e.tagName") == "SELECT":
+                field.select_option(label=value)
+            else:
+                field.fill(value)
+        bar.get_by_role("button", name="Accept").click()
+        expect(bar).to_have_count(0)
+
+    def trouble(self, words: str) -> None:
+        """Wait until the drawing board says why something was refused."""
+        expect(self.page.get_by_test_id("board-trouble")).to_contain_text(words)
+
+    def drag(self, start: Flat, end: Flat, key: str = "") -> None:
+        """Pull from one place of the open sketch to another, a key held down."""
+        (x0, y0), (x1, y1) = self.on_board(start), self.on_board(end)
+        self.page.mouse.move(x0, y0)
+        if key:
+            self.page.keyboard.down(key)
+        self.page.mouse.down()
+        for k in range(1, 9):
+            self.page.mouse.move(x0 + (x1 - x0) * k / 8, y0 + (y1 - y0) * k / 8)
+            self.page.wait_for_timeout(25)
+        self.page.mouse.up()
+        if key:
+            self.page.keyboard.up(key)
+        self.page.wait_for_timeout(250)
+
     def select(self, *places: Flat) -> None:
         """Pick sketch geometry at places, all together."""
         for i, place in enumerate(places):
@@ -212,6 +285,18 @@ class Designer:
     def close_sketch(self) -> None:
         """Leave the drawing board."""
         self.page.get_by_role("button", name="Close sketch").click()
+        self.settled()
+
+    def set_formula(self, tag: str, formula: str) -> None:
+        """Change a dimension in the ledger."""
+        row = self.page.locator(f"[data-tag={tag}]")
+        if not row.count():
+            self.page.get_by_role("button", name="Ledger").click()
+        row.get_by_role("button").nth(1).click()
+        field = self.page.get_by_test_id("formula")
+        field.fill(formula)
+        field.press("Enter")
+        expect(field).to_have_count(0)
         self.settled()
 
     # — figures —

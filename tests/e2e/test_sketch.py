@@ -10,18 +10,6 @@ from tests.e2e.designer import Designer
 pytestmark = pytest.mark.browser
 
 
-@pytest.fixture
-def board(designer: Designer) -> Designer:
-    """An empty sketch on XY, open."""
-    d = designer
-    d.new_part()
-    d.pick_flag("XY")
-    d.keys("k", "n")
-    d.accept()
-    d.board_ready()
-    return d
-
-
 def test_a_rectangle_becomes_ink_as_it_is_constrained(board: Designer) -> None:
     d = board
     d.draw("r", (0, 0), (30, 20))
@@ -70,13 +58,7 @@ def test_redundant_and_fighting_constraints_are_told_and_nothing_is_added(board:
 def test_dragging_moves_what_is_free_and_keeps_the_constraints(board: Designer) -> None:
     d = board
     d.draw("r", (0, 0), (30, 20), width="30 mm")
-    (x0, y0), (x1, y1) = d.on_board((15, 20)), d.on_board((15, 28))
-    d.page.mouse.move(x0, y0)
-    d.page.mouse.down()
-    for k in range(1, 9):
-        d.page.mouse.move(x0 + (x1 - x0) * k / 8, y0 + (y1 - y0) * k / 8)
-        d.page.wait_for_timeout(25)
-    d.page.mouse.up()
+    d.drag((15, 20), (15, 28))
     d.select((30, 10))
     d.keys("c", "d")
     expect(d.page.get_by_test_id("formula")).to_have_value("28 mm")

@@ -18,6 +18,9 @@
   let opened = $state<string[]>([]);
   const joints = $derived((view?.constraints.length ?? 0) - dimensions.length - others.length);
   const number = $derived(work.session.steps.findIndex((s) => s.id === board.step) * 10 + 10);
+  /** What a dimension is called: its tag; its formula where it has none; what it measures where it only tells. */
+  const called = (c: { reference: boolean; words: string; tag: string; formula: string }) => (c.reference ? c.words.replace(/^[^:]+: /, '') : c.tag || `= ${c.formula}`);
+  const sources: Record<string, string> = { edge: 'an edge', face: 'a face', vertex: 'a corner', spot: "a place on an edge", datum: 'a datum', base: 'a base plane', drawn: 'another sketch' };
 </script>
 
 <aside class="flex h-full flex-col border-l border-rule bg-paper" data-testid="sketch-panel">
@@ -57,17 +60,17 @@
       <h3 class="px-4 pt-3 pb-1 font-medium">Dimensions</h3>
       {#each dimensions as c (c.id)}
         <div role="group" class="group flex items-center gap-2 border-b border-rule px-4 py-1.5" onpointerenter={() => (board.hovered = c.id)} onpointerleave={() => (board.hovered = '')}>
-          <span class="figures min-w-0 flex-1 truncate {c.reference ? 'text-graphite' : ''}" title={c.words}>{c.reference ? c.words.replace(/^[^:]+: /, '') : c.tag}</span>
+          <span class="figures min-w-0 flex-1 truncate {c.reference ? 'text-graphite' : ''}" title={c.words}>{called(c)}</span>
           {#if board.typing === c.id}
             <FormulaField formula={c.formula} label={c.tag} accept={(text) => board.binding.setValue(c.id, text)} change={(text) => board.binding.foresee(c.tag, text)} cancel={() => (board.typing = '')} other={() => board.binding.otherWay()} fault={board.fault} />
           {:else if c.reference}
             <button class="figures text-graphite hover:underline" title="Only tells its value; click to let it drive" onclick={() => board.edit({ op: 'set_reference', constraint: c.id, on: false })}>{c.shown}</button>
           {:else}
-            <button class="text-[12px] text-graphite opacity-0 group-hover:opacity-100 focus:opacity-100" title="Make it a reference dimension" aria-label="Make {c.tag} a reference dimension" onclick={() => board.edit({ op: 'set_reference', constraint: c.id, on: true })}>( )</button>
+            <button class="text-[12px] text-graphite opacity-0 group-hover:opacity-100 focus:opacity-100" title="Make it a reference dimension" aria-label="Make {called(c)} a reference dimension" onclick={() => board.edit({ op: 'set_reference', constraint: c.id, on: true })}>( )</button>
             <button class="figures blank" data-testid="dimension" onclick={() => (board.typing = c.id)} title={c.formula}>{c.shown}</button>
           {/if}
-          {#if c.kind === 'offset'}<button class="text-[12px] text-graphite hover:text-brass" title="Turn it over to the other side" aria-label="Turn {c.tag} over" onclick={() => board.edit({ op: 'flip_offset', constraint: c.id })}>⇄</button>{/if}
-          <button class="text-graphite hover:text-carmine" aria-label="Remove {c.tag}" title="Remove" onclick={() => board.edit({ op: 'remove', entities: [c.id] })}>×</button>
+          {#if c.kind === 'offset'}<button class="text-[12px] text-graphite hover:text-brass" title="Turn it over to the other side" aria-label="Turn {called(c)} over" onclick={() => board.edit({ op: 'flip_offset', constraint: c.id })}>⇄</button>{/if}
+          <button class="text-graphite hover:text-carmine" aria-label="Remove {called(c)}" title="Remove" onclick={() => board.edit({ op: 'remove', entities: [c.id] })}>×</button>
         </div>
       {:else}
         <p class="px-4 pb-2 text-[13.5px] text-graphite">None yet. Pick a line, then <span class="figures text-brass">c d</span>.</p>
@@ -81,7 +84,7 @@
           <div role="group" class="border-b border-rule px-4 py-1.5 text-[14px]" onpointerenter={() => (board.hovered = e)} onpointerleave={() => (board.hovered = '')}>
             <div class="flex items-center gap-3">
               <span class="w-4 text-center {lost ? 'text-carmine' : 'text-verdigris'}">⌁</span>
-              <span class="min-w-0 flex-1">{view?.names[e] ?? e}, {lost ? 'lost: it stays where it was' : t.manner === 'cut' ? `cut by a ${t.ref.of}` : `of ${t.ref.of === 'edge' ? 'an edge' : `a ${t.ref.of}`}`}</span>
+              <span class="min-w-0 flex-1">{view?.names[e] ?? e}, {lost ? 'lost: it stays where it was' : `${t.manner === 'cut' ? 'cut by' : 'of'} ${sources[t.ref.of] ?? 'the model'}`}</span>
               <button class="text-graphite hover:text-carmine" aria-label="Remove {view?.names[e]}" title="Remove" onclick={() => board.edit({ op: 'remove', entities: [e] })}>×</button>
             </div>
             {#each lost?.candidates.slice(0, 3) ?? [] as c, i (i)}

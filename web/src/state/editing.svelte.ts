@@ -263,7 +263,7 @@ export class Editing {
   }
 
   get turning(): [string, Blank] | undefined {
-    return this.blanks.find(([n, b]) => b.sort === 'choice' && n !== 'more' && this.asks(b));
+    return this.blanks.find(([n, b]) => b.sort === 'choice' && n !== 'more' && !(n === 'way' && this.empty('along')) && this.asks(b));
   }
 
   private command(): Command {

@@ -25,6 +25,8 @@ export class Workplace {
   picked = $state.raw<Thing[]>([]);
   hovered = $state.raw<Thing | null>(null);
   under = $state.raw<Thing[]>([]);
+  /** Tab has chosen among the things under the pointer. */
+  chosen = false;
   finding = $state(false);
   drawer = $state<string>('');
   dimensions = $state(true);
@@ -278,8 +280,17 @@ export class Workplace {
     if (!this.picked.length) return [];
     const fits = this.about.kinds.filter((kind) => {
       if (!('' in kind.variants)) return false;
-      const accepts = Object.values(kind.variants[''].blanks).flatMap((b) => (Object.keys(b.when).length ? [] : (b.accepts ?? [])));
-      return this.picked.every((p) => standsFor(p, accepts)) && (this.picked.length === 1 || kind.kind !== 'sketch');
+      // Every pick finds a blank of its own, or one that takes many; the first goes where something is needed.
+      const open = Object.values(kind.variants['']?.blanks ?? {}).filter((b) => !Object.keys(b.when).length && b.accepts);
+      const needed = open.filter((b) => !b.optional);
+      return (
+        this.picked.some((p) => needed.some((b) => standsFor(p, b.accepts ?? []))) &&
+        this.picked.every((p) => {
+          const blank = open.find((b) => standsFor(p, b.accepts ?? []));
+          if (blank && !blank.many) open.splice(open.indexOf(blank), 1);
+          return blank !== undefined;
+        })
+      );
     });
     const keys = new Set(fits.map((k) => k.key));
     const flat = this.picked.length === 1 && this.frameOf(this.picked[0]);

@@ -48,6 +48,7 @@
     if (work.under.length > 1) {
       work.under = [...work.under.slice(1), work.under[0]];
       work.hovered = work.under[0];
+      work.chosen = true;
     } else work.editing?.other();
   }
 

@@ -62,11 +62,15 @@
     const box = host!.getBoundingClientRect();
     return [e.clientX - box.left, e.clientY - box.top];
   };
+  let looked: [number, number] = [0, 0];
   function move(event: PointerEvent) {
     if (work.board || event.buttons & 6 || !work.stage) return;
     const [x, y] = local(event);
+    // What Tab has chosen stays chosen while the hand only trembles.
+    const chosen = work.chosen && Math.hypot(x - looked[0], y - looked[1]) < 4 ? work.hovered?.key : '';
+    if (!chosen) [looked, work.chosen] = [[x, y], false];
     work.under = work.pickable(work.stage.under(x, y));
-    work.hovered = work.under[0] ?? null;
+    work.hovered = work.under.find((t) => t.key === chosen) ?? work.under[0] ?? null;
     pointer = work.hovered?.place ?? work.stage.view.place(x, y);
   }
   function down(event: PointerEvent) {

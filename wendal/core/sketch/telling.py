@@ -32,6 +32,9 @@ def tell(drawing: Drawing, moves: dict[str, XY], grows: dict[str, float]) -> str
     crank = "" if way else _crank(drawing, moves)
     if crank:
         return crank
+    rail = _rail(drawing, moves) if way.startswith("slides in") or len({drawing.place(p) for p in moves}) == 1 else ""
+    if rail:
+        return f"{_who(drawing, set(moves))[0]} slides along {rail}"
     who, rest = _who(drawing, set(moves))
     return f"{who} {way or 'moves and changes shape'}{rest}"
 
@@ -42,7 +45,7 @@ def _growth(drawing: Drawing, moves: dict[str, XY], grows: dict[str, float]) -> 
     if not moves and len(grows) > 1:
         return f"{name} grows or shrinks, with {len(grows) - 1} of one size"
     shape = next(s for s in shapes_of(drawing) if largest in s)
-    with_it = f", and {call_shape(drawing, shape)} with it" if moves and len(shape) > 1 else ""
+    with_it = ", and what is joined to it follows" if moves and len(shape) > 1 else ""
     return f"{name} grows or shrinks{with_it}"
 
 
@@ -62,6 +65,28 @@ def _way(drawing: Drawing, moves: dict[str, XY]) -> tuple[str, XY | None]:
     if np.abs(A @ np.array([w, wx, wy]) - b).max() > SAME or abs(w) < 1e-12:
         return "", None
     return "turns", (float(-wy / w), float(wx / w))
+
+
+def _rail(drawing: Drawing, moves: dict[str, XY]) -> str:
+    """Name the curve, itself at rest, on which all the moving points lie and along which they move; "" for none."""
+    for c, curve in drawing.curves.items():
+        if isinstance(curve, Line):
+            if set(curve.points) & set(moves):
+                continue
+            (ax, ay), (bx, by) = (drawing.place(p) for p in curve.points)
+            normals = {p: (ay - by, bx - ax) for p in moves}
+            gaps = [abs((bx - ax) * (y - ay) - (by - ay) * (x - ax)) / (math.hypot(bx - ax, by - ay) or 1.0)
+                    for x, y in map(drawing.place, moves)]
+        else:
+            if curve.centre in moves:
+                continue
+            cx, cy = drawing.place(curve.centre)
+            normals = {p: (drawing.place(p)[0] - cx, drawing.place(p)[1] - cy) for p in moves}
+            gaps = [abs(math.hypot(*n) - curve.radius) for n in normals.values()]
+        along = all(abs(n[0] * moves[p][0] + n[1] * moves[p][1]) <= SAME * math.hypot(*n) * math.hypot(*moves[p]) for p, n in normals.items())
+        if along and max(gaps) < _near(drawing):
+            return name_of(drawing, c)
+    return ""
 
 
 def _near(drawing: Drawing) -> float:

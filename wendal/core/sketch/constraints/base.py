@@ -8,7 +8,8 @@ from __future__ import annotations
 
 import math
 from abc import ABC, abstractmethod
-from collections.abc import Iterable
+from collections import Counter
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from typing import ClassVar
 
@@ -91,8 +92,18 @@ class Rule(ABC):
                 found.append(hit[0])
             if len(found) == len(pattern) and not rest:
                 return found
-        ways = " or ".join(", ".join(p) for p in self.takes).replace("round", "circle or arc")
-        raise SketchError(f"{self.title} wants {ways}; picked: {', '.join(s for _, s in sorts) or 'nothing'}.")
+        raise SketchError(f"{self.title} wants {', or '.join(map(_count, self.takes))}; picked: {_count([s for _, s in sorts]) or 'nothing'}.")
+
+
+def _count(sorts: Sequence[str]) -> str:
+    """Say sorts as "a line and two points"; "round" is a circle or arc."""
+    words = []
+    for sort, n in Counter(sorts).items():
+        noun = "circle or arc" if sort == "round" else sort
+        many = " or ".join(f"{w}s" for w in noun.split(" or "))
+        article = "an" if noun[0] in "ae" else "a"
+        words.append(f"{article} {noun}" if n == 1 else f"{('', '', 'two', 'three', 'four')[n] if n < 5 else n} {many}")
+    return " and ".join(words)
 
 
 _rules: dict[str, Rule] = {}
