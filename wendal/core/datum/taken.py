@@ -8,12 +8,17 @@ stands on it.
 from __future__ import annotations
 
 import math
+from bisect import bisect_right
+from collections.abc import Callable
+from itertools import accumulate, pairwise
 from typing import TYPE_CHECKING
 
 from .. import kernel
 from ..kernel.types import Edge, Frame, Topology, Vec, cross, dot, minus, scaled, unit
 from .picked import Curve, Line, Picked, Round, Surface
 from .planes import BASE_AXES, BASE_PLANES
+
+BENT = 240  # chords that a bent curve is measured by
 
 if TYPE_CHECKING:
     from ..kernel import NamedShape
@@ -104,6 +109,29 @@ def line_curve(line: Line) -> Curve:
     """Return a bounded line as a curve."""
     return Curve(line.length, lambda t: (line.at(t), line.direction),
                  lambda p: min(max(dot(minus(p, line.origin), line.direction), 0.0), line.length))
+
+
+def bent_curve(frame: Frame, at: Callable[[float], tuple[float, float]], slope: Callable[[float], tuple[float, float]],
+               t0: float, t1: float) -> Curve:
+    """Return a curve of a plane, given by its place and derivative (mm) over t0 to t1, measured along its length."""
+    ts = [t0 + (t1 - t0) * i / BENT for i in range(BENT + 1)]
+    places = [at(t) for t in ts]
+    along = [0.0, *accumulate(math.dist(a, b) for a, b in pairwise(places))]
+
+    def parameter(distance: float) -> float:
+        i = min(max(bisect_right(along, distance) - 1, 0), BENT - 1)
+        step = along[i + 1] - along[i] or 1.0
+        return ts[i] + (ts[i + 1] - ts[i]) * min(max((distance - along[i]) / step, 0.0), 1.0)
+
+    def there(distance: float) -> tuple[Vec, Vec]:
+        t = parameter(distance)
+        return frame.at(*at(t)), unit(minus(frame.at(*slope(t)), frame.origin))
+
+    def nearest(p: Vec) -> float:
+        u, v, _ = frame.local(p)
+        return along[min(range(BENT + 1), key=lambda i: math.dist(places[i], (u, v)))]
+
+    return Curve(along[-1], there, nearest)
 
 
 def circle_curve(frame: Frame, radius: float, t0: float, t1: float) -> Curve:

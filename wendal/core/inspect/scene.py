@@ -27,7 +27,8 @@ __all__ = ["EDGE_FACETS", "FACE_FACETS", "Blobs", "curve_lines", "frame_data", "
 # What can be picked as what, by form; `core/datum/taken.py` makes of a pick just these facets.
 FACE_FACETS = {"flat": ["plane", "face"], "round": ["axis", "turned", "round", "face", "curved"],
                "cone": ["axis", "turned", "round", "face", "curved"], "torus": ["axis", "turned", "face", "curved"]}
-EDGE_FACETS = {"line": ["line", "axis", "curve"], "circle": ["axis", "turned", "circle", "curve"], "ellipse": ["circle", "curve"]}
+EDGE_FACETS = {"line": ["line", "axis", "curve"], "circle": ["axis", "turned", "circle", "curve"], "ellipse": ["circle", "curve"],
+               "bent": ["curve"]}
 
 
 class Blobs:
@@ -109,8 +110,8 @@ def curve_lines(drawing: Drawing) -> list[dict[str, Any]]:
     for c, curve in drawing.curves.items():
         path = path_of(drawing, c)
         points = [path.at(t) for t in [*path.samples(path.t0, path.t1, 0.08), path.t1]]
-        lines.append({"id": c, "construction": curve.construction, "facets": EDGE_FACETS["line" if curve.kind == "line" else "circle"],
-                      "points": points})
+        sort = {"line": "line", "circle": "circle", "arc": "circle"}.get(curve.kind, "bent")
+        lines.append({"id": c, "construction": curve.construction, "facets": EDGE_FACETS[sort], "points": points})
     return lines
 
 

@@ -56,8 +56,8 @@ def sketch_view(part: Part, step: str) -> dict[str, Any]:
                     for r in regions.found],
         "open_ends": [{"curve": c, "at": at, "gap": None if math.isinf(gap) else gap} for c, at, gap in regions.open_ends
                       if c not in drawing.taken],
-        "meetings": [{"what": what, "of": [a, b], "at": at} for what, met in (("crossing", regions.crossings), ("overlap", regions.overlaps))
-                     for a, b, at in met],
+        "meetings": [{"what": what, "of": [a, b], "at": at}
+                     for what, met in (("crossing", regions.crossings), ("overlap", regions.overlaps)) for a, b, at in met],
         "constraints": _constraints(part, drawing),
         "names": {e: name_of(drawing, e) for e in [*drawing.points, *drawing.curves]},
     }

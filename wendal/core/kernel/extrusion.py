@@ -11,13 +11,13 @@ from OCP.BRepBuilderAPI import (
 from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.BRepLib import BRepLib
 from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
-from OCP.Geom import Geom_Circle
-from OCP.gp import gp_Ax2, gp_Pln
+from OCP.gp import gp_Pln
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Vertex, TopoDS_Wire
 
 from ..errors import StepError
 from .named import NamedShape
-from .shapes import ax3, direction, listed, point, vector
+from .plane_curves import plane_curve
+from .shapes import ax3, listed, point, vector
 from .types import Frame, Profile, Segment, Vec
 
 __all__ = ["flat_face", "prism"]
@@ -72,11 +72,10 @@ def _wire(loop: list[Segment], frame: Frame, edges: list[tuple[Segment, TopoDS_E
 
 def _edge(segment: Segment, frame: Frame, start: TopoDS_Vertex, end: TopoDS_Vertex) -> TopoDS_Edge:
     """Make one edge between shared corners: without sharing, the kernel copies edges and their history is lost."""
-    if segment.centre is None:
+    if segment.centre is None and not segment.poles:
         return BRepBuilderAPI_MakeEdge(start, end).Edge()
-    axes = gp_Ax2(point(frame.at(*segment.centre)), direction(frame.normal), direction(frame.x))
-    circle = Geom_Circle(axes, segment.radius)
+    curve, shift = plane_curve(segment, frame)
     if segment.t1 > segment.t0:
-        return BRepBuilderAPI_MakeEdge(circle, start, end, segment.t0, segment.t1).Edge()
-    forward = BRepBuilderAPI_MakeEdge(circle, end, start, segment.t1, segment.t0).Edge()
+        return BRepBuilderAPI_MakeEdge(curve, start, end, segment.t0 + shift, segment.t1 + shift).Edge()
+    forward = BRepBuilderAPI_MakeEdge(curve, end, start, segment.t1 + shift, segment.t0 + shift).Edge()
     return TopoDS.Edge(forward.Reversed())

@@ -83,9 +83,11 @@ class Frame:
 
 @dataclass(frozen=True, slots=True)
 class Segment:
-    """A straight or circular side of a profile, in plane coordinates (mm), in the direction of its loop.
+    """A side of a profile, in plane coordinates (mm), in the direction of its loop.
 
     centre, t0, t1 : for an arc, its middle and angles in rad (t1 < t0 runs clockwise); centre None is straight.
+    half : for an ellipse, the half-axis from its centre at which its angle is 0; radius is the one across.
+    knots, poles, degree : of a B-spline, which runs from t0 to t1.
     """
 
     name: str
@@ -95,6 +97,10 @@ class Segment:
     radius: float = 0.0
     t0: float = 0.0
     t1: float = 0.0
+    half: tuple[float, float] | None = None
+    knots: tuple[float, ...] = ()
+    poles: tuple[tuple[float, float], ...] = ()
+    degree: int = 3
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,7 +9,7 @@ from typing import Any
 from ..blanks import Pick
 from ..datum import FACETS, Picked
 from ..datum.picked import Line
-from ..datum.taken import circle_curve, line_curve, take_base, take_edge, take_face, take_spot, take_vertex
+from ..datum.taken import bent_curve, circle_curve, line_curve, take_base, take_edge, take_face, take_spot, take_vertex
 from ..errors import ReferenceLost
 from ..kernel.types import Frame, minus, unit
 from ..reference import (
@@ -32,7 +32,7 @@ from ..reference import (
 )
 from ..sketch import Line as DrawnLine
 from ..sketch import find_region, region_ref
-from ..sketch.crossings import path_of
+from ..sketch.crossings import Bent, path_of
 from ..steps import RegionFound, Site, SketchMade
 from .document import Part
 
@@ -151,6 +151,8 @@ def take_drawn(sketch: SketchMade, entity: str) -> Picked:
         start = frame.at(*path.base)
         line = Line(start, unit(minus(frame.at(*path.at(1.0)), start)), path.t1)
         return Picked("a sketch line", line=line, axis=line, curve=line_curve(line))
+    if isinstance(path, Bent):
+        return Picked("a sketch curve", curve=bent_curve(frame, path.at, lambda t: path.moved(t, 1), path.t0, path.t1))
     middle = Frame(frame.at(*path.base), frame.x, frame.y)
     ring = Line(middle.origin, frame.normal)
     return Picked("a sketch circle", axis=ring, turned=ring, circle=ring, curve=circle_curve(middle, path.radius, path.t0, path.t1))

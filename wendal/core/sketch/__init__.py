@@ -1,12 +1,13 @@
 """Constrained sketches: entities, constraints, solving, freedoms, regions and edits."""
 
 from .constraints import all_rules, rule_for
+from .crossings import Bent, EllipsePath, SplinePath, path_of
 from .diagnosis import ways_out
 from .drag import Drag
 from .edit import Bench, Constrain, Draw, SketchEdit, TakeIn, apply_edit, rehearse, say_edit
 from .freedom import Freedom, Freedoms, find_freedoms
 from .layout import Layout
-from .model import AXES, ORIGIN, Arc, Circle, Constraint, Drawing, Line, Taken
+from .model import AXES, ORIGIN, Arc, Circle, Constraint, Drawing, Ellipse, Line, Spline, Taken
 from .motion import motion_frames
 from .region_names import find_region, region_ref
 from .regions import Piece, Region, Regions, find_regions
@@ -16,8 +17,9 @@ from .solver import Solution, measured, solve
 from .taken import Traced, carried, fits
 from .words import name_of, say_constraint
 
-__all__ = ["AXES", "ORIGIN", "Arc", "Bench", "Circle", "Constrain", "Constraint", "Drag", "Draw", "Drawing", "End", "Freedom",
-           "Freedoms", "Layout", "Line", "Piece", "Proposal", "Region", "Regions", "SketchEdit", "Solution", "TakeIn",
-           "Taken", "Traced", "all_rules", "apply_edit", "carried", "find_freedoms", "find_region", "find_regions", "fits",
-           "measured", "motion_frames", "name_of", "propose", "region_ref", "rehearse", "rule_for", "say_constraint",
-           "say_edit", "solve", "ways_out"]
+__all__ = ["AXES", "ORIGIN", "Arc", "Bench", "Bent", "Circle", "Constrain", "Constraint", "Drag", "Draw", "Drawing",
+           "Ellipse", "EllipsePath", "End", "Freedom", "Freedoms", "Layout", "Line", "Piece", "Proposal", "Region",
+           "Regions", "SketchEdit", "Solution", "Spline", "SplinePath", "TakeIn", "Taken", "Traced", "all_rules",
+           "apply_edit", "carried", "find_freedoms", "find_region", "find_regions", "fits", "measured", "motion_frames",
+           "name_of", "path_of", "propose", "region_ref", "rehearse", "rule_for", "say_constraint", "say_edit", "solve",
+           "ways_out"]

@@ -5,12 +5,21 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import pairwise
 
-from .model import Drawing, Line
+import numpy as np
+from numpy.typing import NDArray
+from scipy.interpolate import BSpline
 
-__all__ = ["Path", "crossings", "meetings", "path_of"]
+from .model import Drawing, Ellipse, Line, Spline
+from .splines import shape_of
 
+__all__ = ["Bent", "EllipsePath", "Path", "SplinePath", "crossings", "meetings", "path_of"]
+
+Array = NDArray[np.float64]
 TOUCH = 1e-7  # mm: how near counts as meeting
+FINE = 96  # chords that stand for a bent path
+GAUSS = tuple(zip(*np.polynomial.legendre.leggauss(4), strict=True))
 XY = tuple[float, float]
 
 
@@ -28,9 +37,14 @@ class Path:
     t1: float
 
     @property
+    def turns(self) -> bool:
+        """Its parameter comes round after 2 pi."""
+        return self.radius > 0
+
+    @property
     def closed(self) -> bool:
-        """A full circle."""
-        return self.radius > 0 and self.t1 - self.t0 > 2 * math.pi - 1e-12
+        """It has no ends."""
+        return self.turns and self.t1 - self.t0 > 2 * math.pi - 1e-12
 
     @property
     def scale(self) -> float:
@@ -68,6 +82,11 @@ class Path:
         n = max(2, math.ceil(abs(b - a) / fineness)) if self.radius else 1
         return [a + (b - a) * i / n for i in range(n)]
 
+    def off(self, place: XY) -> float:
+        """Return how far a place is from the path's full line, circle or curve."""
+        dx, dy = place[0] - self.base[0], place[1] - self.base[1]
+        return abs(math.hypot(dx, dy) - self.radius) if self.radius else abs(self.direction[0] * dy - self.direction[1] * dx)
+
     def box(self) -> tuple[float, float, float, float]:
         """Return a box (x low, y low, x high, y high) that holds the path."""
         if self.radius:
@@ -77,6 +96,107 @@ class Path:
         return min(ax, bx), min(ay, by), max(ax, bx), max(ay, by)
 
 
+@dataclass(frozen=True, slots=True)
+class Bent(Path):
+    """A path of another form, given by its place and derivatives; t0, t1 and closed as for any path."""
+
+    def moved(self, t: float, order: int) -> XY:
+        """Return the derivative of an order at a parameter (order 0 is the place)."""
+        raise NotImplementedError
+
+    def at(self, t: float) -> XY:
+        return self.moved(t, 0)
+
+    @property
+    def scale(self) -> float:
+        x0, y0, x1, y1 = self.box()
+        return max(math.hypot(x1 - x0, y1 - y0) / max(self.t1 - self.t0, 1e-9), 1e-9)
+
+    def _grid(self) -> Array:
+        return np.linspace(self.t0, self.t1, FINE + 1)
+
+    def places(self) -> Array:
+        """Return places along the path, (FINE + 1, 2), close enough to tell what crosses it."""
+        return np.array([self.at(float(t)) for t in self._grid()])
+
+    def where(self, x: float, y: float) -> float:
+        grid, places = self._grid(), self.places()
+        t = float(grid[int(np.hypot(places[:, 0] - x, places[:, 1] - y).argmin())])
+        for _ in range(12):
+            (px, py), (dx, dy), (sx, sy) = (self.moved(t, i) for i in (0, 1, 2))
+            slope = dx * dx + dy * dy + (px - x) * sx + (py - y) * sy
+            step = ((px - x) * dx + (py - y) * dy) / (slope if slope > 0 else dx * dx + dy * dy or 1.0)
+            t = t - step if self.turns else min(max(t - step, self.t0), self.t1)
+        return self.t0 + (t - self.t0) % (2 * math.pi) if self.turns else t
+
+    def off(self, place: XY) -> float:
+        return math.dist(self.at(self.where(*place)), place)
+
+    def heading(self, a: float, b: float) -> tuple[float, float]:
+        ahead = 1.0 if b > a else -1.0
+        (dx, dy), (sx, sy) = self.moved(a, 1), self.moved(a, 2)
+        bend = (dx * sy - dy * sx) / (math.hypot(dx, dy) ** 3 or 1.0)
+        return round(math.atan2(ahead * dy, ahead * dx) % (2 * math.pi), 7) % 6.2831853, ahead * bend
+
+    def area(self, a: float, b: float) -> float:
+        total = 0.0
+        inner = [t for t in self.breaks() if min(a, b) < t < max(a, b)]
+        for low, high in pairwise([a, *(inner if b > a else inner[::-1]), b]):
+            for node, weight in GAUSS:
+                t = (low + high) / 2 + node * (high - low) / 2
+                (x, y), (dx, dy) = self.moved(t, 0), self.moved(t, 1)
+                total += weight * (x * dy - y * dx) * (high - low) / 4
+        return total
+
+    def breaks(self) -> list[float]:
+        """Return the parameters, rising, between which the path is one smooth piece, short enough to integrate over."""
+        return [float(t) for t in self._grid()]
+
+    def samples(self, a: float, b: float, fineness: float) -> list[float]:
+        n = max(2, math.ceil(abs(b - a) / (self.t1 - self.t0) * FINE))
+        return [a + (b - a) * i / n for i in range(n)]
+
+    def box(self) -> tuple[float, float, float, float]:
+        places = self.places()
+        slack = 0.01 * float(np.ptp(places, axis=0).max())
+        (x0, y0), (x1, y1) = places.min(axis=0) - slack, places.max(axis=0) + slack
+        return float(x0), float(y0), float(x1), float(y1)
+
+
+@dataclass(frozen=True, slots=True)
+class EllipsePath(Bent):
+    """An ellipse about `base`: one half-axis is `direction` (mm), the other stands to its left and is `other` mm long."""
+
+    other: float = 0.0
+
+    @property
+    def turns(self) -> bool:
+        return True
+
+    def moved(self, t: float, order: int) -> XY:
+        (wx, wy), length = self.direction, math.hypot(*self.direction) or 1.0
+        c, s = math.cos(t + order * math.pi / 2), math.sin(t + order * math.pi / 2)
+        x, y = c * wx - s * self.other * wy / length, c * wy + s * self.other * wx / length
+        return (x + self.base[0], y + self.base[1]) if order == 0 else (x, y)
+
+
+@dataclass(frozen=True, slots=True)
+class SplinePath(Bent):
+    """A B-spline over 0 to 1."""
+
+    shapes: tuple[BSpline, ...] = ()  # itself, its first and its second derivative
+
+    def moved(self, t: float, order: int) -> XY:
+        x, y = self.shapes[order](min(max(t, 0.0), 1.0))
+        return float(x), float(y)
+
+    def places(self) -> Array:
+        return np.asarray(self.shapes[0](self._grid()))
+
+    def breaks(self) -> list[float]:
+        return sorted(set(self.shapes[0].t.tolist()))
+
+
 def path_of(drawing: Drawing, curve: str) -> Path:
     """Return a curve's path."""
     c = drawing.curves[curve]
@@ -84,7 +204,13 @@ def path_of(drawing: Drawing, curve: str) -> Path:
         (ax, ay), (bx, by) = drawing.place(c.start), drawing.place(c.end)
         length = math.hypot(bx - ax, by - ay)
         return Path((ax, ay), ((bx - ax) / length, (by - ay) / length) if length else (1.0, 0.0), 0.0, 0.0, length)
+    if isinstance(c, Spline):
+        shape = shape_of(drawing, c)
+        return SplinePath((0.0, 0.0), (0.0, 0.0), 0.0, 0.0, 1.0, (shape, shape.derivative(), shape.derivative(2)))
     centre = drawing.place(c.centre)
+    if isinstance(c, Ellipse):
+        tip = drawing.place(c.tip)
+        return EllipsePath(centre, (tip[0] - centre[0], tip[1] - centre[1]), 0.0, 0.0, 2 * math.pi, c.radius)
     if c.kind == "circle":
         return Path(centre, (0.0, 0.0), c.radius, 0.0, 2 * math.pi)
     (sx, sy), (ex, ey) = drawing.place(c.start), drawing.place(c.end)
@@ -108,17 +234,20 @@ def crossings(paths: dict[str, Path]) -> Iterator[tuple[str, str, float, float]]
 
 def _within(path: Path, t: float) -> bool:
     slack = TOUCH / path.scale
-    around = path.radius > 0 and abs(t - path.t0 - 2 * math.pi) < slack
+    around = path.turns and abs(t - path.t0 - 2 * math.pi) < slack
     return around or path.t0 - slack <= t <= path.t1 + slack
 
 
 def _snapped(path: Path, t: float) -> float:
-    return path.t0 if path.radius and abs(t - path.t0 - 2 * math.pi) < TOUCH / path.scale else t
+    return path.t0 if path.turns and abs(t - path.t0 - 2 * math.pi) < TOUCH / path.scale else t
 
 
 def meetings(p: Path, q: Path) -> list[XY]:
+    """Return the places where two paths meet or touch; straight and round ones are taken as endless."""
     ends = [path.at(t) for path in (p, q) if not path.closed for t in (path.t0, path.t1)]
-    found = [e for e in ends if _off(p, e) < TOUCH and _off(q, e) < TOUCH]
+    found = [e for e in ends if p.off(e) < TOUCH and q.off(e) < TOUCH]
+    if isinstance(p, Bent) or isinstance(q, Bent):
+        return _once(found + _bent(p, q))
     if not p.radius and not q.radius:
         return found + _lines(p, q)
     if p.radius and q.radius:
@@ -126,12 +255,51 @@ def meetings(p: Path, q: Path) -> list[XY]:
     return found + (_line_circle(p, q) if q.radius else _line_circle(q, p))
 
 
-def _off(path: Path, place: XY) -> float:
-    """How far a place is from the path's full line or circle."""
-    dx, dy = place[0] - path.base[0], place[1] - path.base[1]
+def _once(places: list[XY]) -> list[XY]:
+    kept: list[XY] = []
+    for place in places:
+        if all(math.dist(place, k) > 20 * TOUCH for k in kept):
+            kept.append(place)
+    return kept
+
+
+def _bent(p: Path, q: Path) -> list[XY]:
+    """Return where two paths cross, one of them bent: by the crossings of their chords, then Newton's method."""
+    rows = [(np.linspace(path.t0, path.t1, FINE + 1), path) for path in (p, q)]
+    (t, u), (P, Q) = (r[0] for r in rows), (np.array([path.at(float(v)) for v in grid]) for grid, path in rows)
+    d, e = np.diff(P, axis=0)[:, None], np.diff(Q, axis=0)[None]
+    gap = Q[None, :-1] - P[:-1, None]
+    cross = d[..., 0] * e[..., 1] - d[..., 1] * e[..., 0]
+    safe = np.where(np.abs(cross) > 1e-300, cross, np.inf)
+    a, b = (gap[..., 0] * e[..., 1] - gap[..., 1] * e[..., 0]) / safe, (gap[..., 0] * d[..., 1] - gap[..., 1] * d[..., 0]) / safe
+    slack = 0.05
+    found = []
+    for i, j in zip(*np.nonzero((a > -slack) & (a < 1 + slack) & (b > -slack) & (b < 1 + slack) & np.isfinite(safe)), strict=True):
+        place = _refined(p, q, float(t[i] + a[i, j] * (t[i + 1] - t[i])), float(u[j] + b[i, j] * (u[j + 1] - u[j])))
+        if place:
+            found.append(place)
+    return found
+
+
+def _refined(p: Path, q: Path, t: float, u: float) -> XY | None:
+    for _ in range(20):
+        (px, py), (qx, qy) = p.at(t), q.at(u)
+        if math.hypot(qx - px, qy - py) < TOUCH / 100:
+            return px, py
+        (ax, ay), (bx, by) = _slope(p, t), _slope(q, u)
+        cross = ax * by - ay * bx
+        if abs(cross) < 1e-14 * (math.hypot(ax, ay) * math.hypot(bx, by) or 1.0):
+            return None
+        t, u = t + ((qx - px) * by - (qy - py) * bx) / cross, u + ((qx - px) * ay - (qy - py) * ax) / cross
+    return None
+
+
+def _slope(path: Path, t: float) -> XY:
+    if isinstance(path, Bent):
+        return path.moved(t, 1)
     if path.radius:
-        return abs(math.hypot(dx, dy) - path.radius)
-    return abs(path.direction[0] * dy - path.direction[1] * dx)
+        return -path.radius * math.sin(t), path.radius * math.cos(t)
+    return path.direction
 
 
 def _lines(p: Path, q: Path) -> list[XY]:

@@ -6,13 +6,14 @@ weighted 100 times) and a corrector (Newton back onto the constraints); halved w
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.linalg import LinAlgError, cho_factor, cho_solve
 
-from .model import ORIGIN, Arc, Circle, Drawing, Line, Place
+from .model import ORIGIN, Arc, Circle, Drawing, Ellipse, Line, Place, Spline
 from .solver import newton
 from .system import Slice, System
 
@@ -57,7 +58,10 @@ class Drag:
         if isinstance(curve, Circle | Arc):
             self._centre = layout.xy(curve.centre)
             return self._known([(layout.radius(entity), 0.0, 2)])
-        points = curve.points if isinstance(curve, Line) else (entity,) if entity != ORIGIN else ()
+        if isinstance(curve, Ellipse):
+            self._centre = layout.xy(curve.centre)
+            return self._known([(layout.radius(entity), curve.radius - math.dist(drawing.place(curve.centre), start), 2)])
+        points = curve.points if isinstance(curve, Line | Spline) else (entity,) if entity != ORIGIN else ()
         grips = [(layout.xy(p)[i], drawing.place(p)[i] - start[i], i) for p in points for i in (0, 1)]
         return self._known(grips)
 

@@ -11,7 +11,8 @@ from ..errors import SketchError
 from ..reference import ThingRef
 from ..stored import Figure, Stored, Value
 
-__all__ = ["AXES", "ORIGIN", "X_AXIS", "Y_AXIS", "Arc", "Circle", "Constraint", "Curve", "Drawing", "Line", "Place", "Taken"]
+__all__ = ["AXES", "ORIGIN", "X_AXIS", "Y_AXIS", "Arc", "Circle", "Constraint", "Curve", "Drawing", "Ellipse", "Line", "Place",
+           "Spline", "Taken"]
 
 ORIGIN, X_AXIS, Y_AXIS = "origin", "x_axis", "y_axis"
 AXES = {X_AXIS: (ORIGIN, "x_unit"), Y_AXIS: (ORIGIN, "y_unit")}
@@ -32,6 +33,11 @@ class Line(Stored):
         """The ids of the curve's own points."""
         return (self.start, self.end)
 
+    @property
+    def ends(self) -> tuple[str, str]:
+        """The ids of its two ends."""
+        return (self.start, self.end)
+
 
 class Circle(Stored):
     """A full circle; radius in mm."""
@@ -45,6 +51,29 @@ class Circle(Stored):
     def points(self) -> tuple[str, ...]:
         """The ids of the curve's own points."""
         return (self.centre,)
+
+    @property
+    def ends(self) -> None:
+        """It has none."""
+
+
+class Ellipse(Stored):
+    """A full ellipse: its middle, the end of one half-axis, and the other half-axis in mm."""
+
+    kind: Literal["ellipse"] = "ellipse"
+    centre: str
+    tip: str
+    radius: float = Field(gt=0, allow_inf_nan=False)
+    construction: bool = False
+
+    @property
+    def points(self) -> tuple[str, ...]:
+        """The ids of the curve's own points."""
+        return (self.centre, self.tip)
+
+    @property
+    def ends(self) -> None:
+        """It has none."""
 
 
 class Arc(Stored):
@@ -62,8 +91,38 @@ class Arc(Stored):
         """The ids of the curve's own points."""
         return (self.centre, self.start, self.end)
 
+    @property
+    def ends(self) -> tuple[str, str]:
+        """The ids of its two ends."""
+        return (self.start, self.end)
 
-Curve = Annotated[Line | Circle | Arc, Field(discriminator="kind")]
+
+class Spline(Stored):
+    """A cubic spline over points, from the first to the last.
+
+    manner : "through" the points, or "pulled" by them (a clamped uniform B-spline whose control points they are).
+    knots : through its points, the parameter of each, from 0 rising to 1: chosen by the chords when it was drawn and kept, so
+    that the curve depends on its points linearly and never jumps.
+    """
+
+    kind: Literal["spline"] = "spline"
+    over: list[str] = Field(min_length=3, max_length=200)
+    manner: Literal["through", "pulled"] = "through"
+    knots: list[float] = Field(default_factory=list)
+    construction: bool = False
+
+    @property
+    def points(self) -> tuple[str, ...]:
+        """The ids of the curve's own points, its two ends last."""
+        return (*self.over[1:-1], *self.ends)
+
+    @property
+    def ends(self) -> tuple[str, str]:
+        """The ids of its two ends."""
+        return (self.over[0], self.over[-1])
+
+
+Curve = Annotated[Line | Circle | Arc | Ellipse | Spline, Field(discriminator="kind")]
 
 
 class Constraint(Stored):
@@ -127,7 +186,7 @@ class Drawing(Stored):
         return curve.start, curve.end
 
     def sort(self, entity: str) -> str:
-        """Return "point", "line", "circle" or "arc"; raises SketchError for an unknown id."""
+        """Return "point", "line", "circle", "arc", "ellipse" or "spline"; raises SketchError for an unknown id."""
         if entity in self.points or entity == ORIGIN:
             return "point"
         if entity in AXES:

@@ -81,7 +81,7 @@ class Region:
     @property
     def area(self) -> float:
         """The area in mm², holes taken off."""
-        return sum(p.area() for loop in (self.outer, *self.holes) for p in loop)
+        return float(sum(p.area() for loop in (self.outer, *self.holes) for p in loop))
 
     def outline(self) -> list[list[tuple[float, float]]]:
         """Return its loops as polygons, the outer one first."""

@@ -18,7 +18,7 @@ from ..errors import SketchError
 from .constraints import Row, rule_for
 from .freedom import null_space
 from .layout import Layout
-from .model import ORIGIN, X_AXIS, Y_AXIS, Arc, Circle, Constraint, Drawing, Line
+from .model import ORIGIN, X_AXIS, Y_AXIS, Arc, Circle, Constraint, Drawing, Ellipse, Line
 from .solver import Solution
 from .system import System
 from .words import say_constraint
@@ -107,6 +107,10 @@ def _candidates(drawing: Drawing, bases: list[str]) -> Iterator[tuple[str, list[
         if same:
             yield "equal", [same, one], ""
         yield ("diameter" if isinstance(drawing.curves[one], Circle) else "radius"), [one], ""
+    for e, curve in drawing.curves.items():
+        if isinstance(curve, Ellipse):
+            yield "axis", [e], ""
+            yield "cross_axis", [e], ""
     for line in lines:
         tilt = _tilt(drawing, line)
         if min(tilt, math.pi - tilt, abs(tilt - math.pi / 2)) < LEVEL:

@@ -9,13 +9,15 @@ tangency (the centre-distance form loses rank at the solution).
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["Kernel", "angle", "arc_arc_end", "arc_length", "distance", "equal_length", "line_arc_end", "mean", "mid_on_line",
-           "point_circle", "point_line", "same", "shifted_across", "shifted_along", "square_to_line", "sum_of", "tangent_circles",
-           "tangent_line", "turned_x", "turned_y"]
+__all__ = ["Kernel", "angle", "arc_arc_end", "arc_length", "distance", "equal_length", "leaving_along", "leaving_square",
+           "line_arc_end", "mean", "mid_on_line", "point_circle", "point_ellipse", "point_line", "same", "shifted_across",
+           "shifted_along", "square_to_line", "sum_of", "tangent_circles", "tangent_ellipse", "tangent_line", "turned_x",
+           "turned_y"]
 
 Array = NDArray[np.float64]
 Kernel = Callable[[Array, Array], tuple[Array, Array]]
@@ -73,6 +75,81 @@ def point_circle(X: Array, P: Array) -> tuple[Array, Array]:
     """|p - c| = r + P0, with variables p, c, r."""
     length, ux, uy = _unit(X[:, 0] - X[:, 2], X[:, 1] - X[:, 3])
     return length - X[:, 4] - P[:, 0], np.stack([ux, uy, -ux, -uy, -np.ones(len(X))], axis=1)
+
+
+def point_ellipse(X: Array, P: Array) -> tuple[Array, Array]:
+    """p lies on the ellipse about c with half-axes w = t - c and b across it, times the length P0; variables p, c, t, b.
+
+    (d.w / w.w)² + (w x d / (|w| b))² = 1 for d = p - c, as a root so that the residual grows like a distance.
+    """
+    d, w, b = X[:, 0:2] - X[:, 2:4], X[:, 4:6] - X[:, 2:4], np.where(np.abs(X[:, 6]) > TINY, X[:, 6], 1.0)
+    q = np.maximum((w**2).sum(axis=1), TINY)
+    root = np.sqrt(q)
+    along, across = (d * w).sum(axis=1), w[:, 0] * d[:, 1] - w[:, 1] * d[:, 0]
+    f, g = along / q, across / (root * b)
+    rho = np.hypot(f, g)
+    safe = np.where(rho > TINY, rho, 1.0)
+    f_d, f_w = w / q[:, None], d / q[:, None] - 2 * (along / q**2)[:, None] * w
+    g_d = np.stack([-w[:, 1], w[:, 0]], axis=1) / (root * b)[:, None]
+    g_w = np.stack([d[:, 1], -d[:, 0]], axis=1) / (root * b)[:, None] - (across / (q * root * b))[:, None] * w
+    by_d, by_w = ((f[:, None] * one + g[:, None] * other) / safe[:, None] for one, other in ((f_d, g_d), (f_w, g_w)))
+    by_b = -(g * g / b) / safe
+    return (rho - 1) * P[:, 0], np.hstack([by_d, -by_d - by_w, by_w, by_b[:, None]]) * P[:, 0:1]
+
+
+def tangent_ellipse(X: Array, P: Array) -> tuple[Array, Array]:
+    """Line ab touches the ellipse (c, t, half-axis r across) on the side P0; variables c, t, r, a, b.
+
+    The distance of the centre from the line is P0 sqrt((n.w)² + r² (n x w / |w|)²), n the line's normal and w = t - c.
+    """
+    off, jc, ja, jb = _signed(X[:, 0:2], X[:, 5:7], X[:, 7:9])
+    length, ux, uy = _unit(X[:, 7] - X[:, 5], X[:, 8] - X[:, 6])
+    safe = np.where(length > TINY, length, 1.0)
+    w, r = X[:, 2:4] - X[:, 0:2], X[:, 4]
+    q = np.maximum((w**2).sum(axis=1), TINY)
+    n, u = np.stack([-uy, ux], axis=1), np.stack([ux, uy], axis=1)
+    nw, uw = (n * w).sum(axis=1), (u * w).sum(axis=1)
+    h = np.sqrt(np.maximum(nw**2 + r**2 * uw**2 / q, TINY))
+    h_w = (nw[:, None] * n + (r**2 / q)[:, None] * (uw[:, None] * u - (uw**2 / q)[:, None] * w)) / h[:, None]
+    h_r = r * uw**2 / q / h
+    h_turn = (-nw * uw + r**2 * uw * nw / q) / h  # by the angle of the line
+    turn = n * (h_turn / safe)[:, None]
+    s = P[:, 0:1]
+    return off - P[:, 0] * h, np.hstack([jc + s * h_w, -s * h_w, -s * h_r[:, None], ja + s * turn, jb - s * turn])
+
+
+@lru_cache(maxsize=256)
+def leaving_along(count: int, other: int) -> Kernel:
+    """Make the kernel: direction D = sum(v_i p_i) runs along direction E = sum(w_j q_j). Variables p_1 … p_count, q_1 … q_other.
+
+    Parameters: a factor that makes the residual a length, then the weights v and w.
+    """
+    def kernel(X: Array, P: Array) -> tuple[Array, Array]:
+        k, v, w = 2 * count, P[:, 1 : 1 + count], P[:, 1 + count :]
+        dx, dy = (X[:, 0:k:2] * v).sum(axis=1), (X[:, 1:k:2] * v).sum(axis=1)
+        length, ux, uy = _unit((X[:, k::2] * w).sum(axis=1), (X[:, k + 1 :: 2] * w).sum(axis=1))
+        along = ((ux * dx + uy * dy) / np.where(length > TINY, length, 1.0))[:, None]
+        J = np.zeros_like(X)
+        J[:, 0:k:2], J[:, 1:k:2] = -uy[:, None] * v, ux[:, None] * v
+        J[:, k::2], J[:, k + 1 :: 2] = uy[:, None] * along * w, -ux[:, None] * along * w
+        return (ux * dy - uy * dx) * P[:, 0], J * P[:, 0:1]
+    return kernel
+
+
+@lru_cache(maxsize=256)
+def leaving_square(count: int) -> Kernel:
+    """Make the kernel: the direction sum(weight_i p_i) stands square to q - c. Variables p_1 … p_count, q, c; parameters as above."""
+    def kernel(X: Array, P: Array) -> tuple[Array, Array]:
+        k, weights, scale = 2 * count, P[:, 1:], P[:, 0:1]
+        dx, dy = (X[:, 0:k:2] * weights).sum(axis=1), (X[:, 1:k:2] * weights).sum(axis=1)
+        length, ux, uy = _unit(X[:, k] - X[:, k + 2], X[:, k + 1] - X[:, k + 3])
+        across = (-uy * dx + ux * dy) / np.where(length > TINY, length, 1.0)
+        J = np.zeros_like(X)
+        J[:, 0:k:2], J[:, 1:k:2] = ux[:, None] * weights, uy[:, None] * weights
+        by_q = np.stack([-uy * across, ux * across], axis=1)
+        J[:, k : k + 2], J[:, k + 2 : k + 4] = by_q, -by_q
+        return (ux * dx + uy * dy) * scale[:, 0], J * scale
+    return kernel
 
 
 def angle(X: Array, P: Array) -> tuple[Array, Array]:

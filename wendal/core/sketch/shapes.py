@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from itertools import pairwise
 from typing import Literal
 
 from ..errors import SketchError
 from ..stored import Stored
-from .model import Arc, Circle, Constraint, Curve, Drawing, Line, Place
+from .model import Arc, Circle, Constraint, Curve, Drawing, Ellipse, Line, Place, Spline
+from .splines import chord_knots
 
 __all__ = ["AUTOMATIC", "SHAPES", "Draft", "End"]
 
@@ -70,6 +72,15 @@ class Draft:
         radius = math.dist(self._points[centre], self._points[start])
         return self._curve(Arc(centre=centre, start=start, end=end, radius=radius, construction=self._construction))
 
+    def ellipse(self, centre: str, tip: str, radius: float) -> str:
+        """Make an ellipse from its middle, the end of a half-axis, and the other half-axis in mm."""
+        return self._curve(Ellipse(centre=centre, tip=tip, radius=radius, construction=self._construction))
+
+    def spline(self, over: list[str], manner: Literal["through", "pulled"]) -> str:
+        """Make a spline over points."""
+        knots = chord_knots([self._points[p] for p in over]) if manner == "through" else []
+        return self._curve(Spline(over=over, manner=manner, knots=knots, construction=self._construction))
+
     def _curve(self, curve: Curve) -> str:
         self._last += 1
         self._curves[f"c{self._last}"] = curve
@@ -100,9 +111,9 @@ class Draft:
         """Return the curve that ends at a point and the direction in which it leaves there; raises SketchError."""
         owner = self._drawing.owner(point) if point else None
         curve = self._drawing.curves.get(owner or "")
-        if owner is None or curve is None or isinstance(curve, Circle) or point not in curve.points[-2:]:
+        if owner is None or not isinstance(curve, Line | Arc) or point not in curve.ends:
             raise SketchError("A tangent arc begins at the end of a line or arc.", field="ends")
-        (ax, ay), (bx, by) = (self._drawing.place(p) for p in curve.points[-2:])
+        (ax, ay), (bx, by) = (self._drawing.place(p) for p in curve.ends)
         ahead = 1.0 if point == curve.end else -1.0
         if isinstance(curve, Line):
             n = math.dist((ax, ay), (bx, by)) or 1.0
@@ -341,11 +352,35 @@ def _polygon(draft: Draft, ends: list[End]) -> str:
     return ring
 
 
+def _ellipse(draft: Draft, ends: list[End]) -> str:
+    """Its middle, the end of one half-axis, and a place that tells how far it reaches across."""
+    (cx, cy), (tx, ty), (px, py) = (e.at for e in (ends[0], ends[1], ends[2]))
+    length = math.dist((cx, cy), (tx, ty))
+    if length < SMALLEST:
+        raise SketchError("An ellipse needs an axis: its tip is at its middle.", field="ends")
+    along = ((px - cx) * (tx - cx) + (py - cy) * (ty - cy)) / length
+    across = abs((tx - cx) * (py - cy) - (ty - cy) * (px - cx)) / length
+    share = 1 - (along / length) ** 2
+    half = across / math.sqrt(share) if share > 0.05 else across
+    if half < SMALLEST:
+        raise SketchError("An ellipse needs a width: give a place beside its axis.", field="ends")
+    return draft.ellipse(draft.point(ends[0]), draft.point(ends[1]), half)
+
+
+def _spline(draft: Draft, ends: list[End], manner: Literal["through", "pulled"]) -> str:
+    if len(ends) < 3:
+        raise SketchError("A spline wants three points or more.", field="ends")
+    if any(math.dist(a.at, b.at) < SMALLEST for a, b in pairwise(ends)):
+        raise SketchError("Two points of a spline in a row are at one place.", field="ends")
+    return draft.spline([draft.point(e) for e in ends], manner)
+
+
 SHAPES: dict[str, Callable[[Draft, list[End]], str]] = {
     "point": _point, "line": _line, "rectangle": _rectangle, "circle": _circle, "arc": _arc,
     "slot": _slot, "polygon": _polygon, "rectangle_centre": _rectangle_centre, "rectangle_three": _rectangle_three,
     "circle_three": _circle_three, "circle_tangent": _circle_tangent, "arc_centre": _arc_centre, "tangent_arc": _tangent_arc,
-    "arc_slot": _arc_slot,
+    "arc_slot": _arc_slot, "ellipse": _ellipse,
+    "spline": lambda draft, ends: _spline(draft, ends, "through"), "spline_pulled": lambda draft, ends: _spline(draft, ends, "pulled"),
 }
 
 Manner = Literal["", "horizontal", "vertical"]
@@ -365,4 +400,7 @@ AUTOMATIC: dict[str, dict[str, tuple[str, int, Manner]]] = {
     "arc_centre": {"radius": ("radius", 0, "")},
     "tangent_arc": {"radius": ("radius", 0, "")},
     "arc_slot": {"width": ("diameter", 3, "")},
+    "ellipse": {"axis": ("axis", 0, ""), "cross axis": ("cross_axis", 0, "")},
+    "spline": {},
+    "spline_pulled": {},
 }

@@ -74,16 +74,19 @@ def _rail(drawing: Drawing, moves: dict[str, XY]) -> str:
             if set(curve.points) & set(moves):
                 continue
             (ax, ay), (bx, by) = (drawing.place(p) for p in curve.points)
-            normals = {p: (ay - by, bx - ax) for p in moves}
+            normals = dict.fromkeys(moves, (ay - by, bx - ax))
             gaps = [abs((bx - ax) * (y - ay) - (by - ay) * (x - ax)) / (math.hypot(bx - ax, by - ay) or 1.0)
                     for x, y in map(drawing.place, moves)]
+        elif not isinstance(curve, Circle | Arc):
+            continue
         else:
             if curve.centre in moves:
                 continue
             cx, cy = drawing.place(curve.centre)
             normals = {p: (drawing.place(p)[0] - cx, drawing.place(p)[1] - cy) for p in moves}
             gaps = [abs(math.hypot(*n) - curve.radius) for n in normals.values()]
-        along = all(abs(n[0] * moves[p][0] + n[1] * moves[p][1]) <= SAME * math.hypot(*n) * math.hypot(*moves[p]) for p, n in normals.items())
+        along = all(abs(n[0] * moves[p][0] + n[1] * moves[p][1]) <= SAME * math.hypot(*n) * math.hypot(*moves[p])
+                    for p, n in normals.items())
         if along and max(gaps) < _near(drawing):
             return name_of(drawing, c)
     return ""

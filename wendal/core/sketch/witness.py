@@ -11,7 +11,7 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from .model import Drawing, Line
+from .model import Drawing, Line, Spline
 from .solver import newton
 from .system import System
 
@@ -41,6 +41,8 @@ def _kept_its_shape(system: System, z: NDArray[np.float64]) -> bool:
     for c, curve in system.drawing.curves.items():
         if isinstance(curve, Line):
             before, after = (math.dist(*(v[list(layout.xy(p))] for p in curve.points)) for v in (layout.x, x))
+        elif isinstance(curve, Spline):
+            continue
         else:
             before, after = layout.x[layout.radius(c)], x[layout.radius(c)]
         if after < LEAST * before:

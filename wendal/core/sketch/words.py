@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from itertools import islice
 
 from .constraints import rule_for
-from .model import AXES, ORIGIN, Arc, Circle, Constraint, Drawing, Line
+from .model import AXES, ORIGIN, Arc, Circle, Constraint, Drawing, Ellipse, Line, Spline
 
 __all__ = ["name_of", "say_constraint", "spot_of"]
 
@@ -26,7 +26,9 @@ def name_of(drawing: Drawing, entity: str) -> str:
         middle, noun = ((ax + bx) / 2, (ay + by) / 2), _lie(drawing, curve) + "line"
         alone = _alone(o for o in drawing.curves.values() if isinstance(o, Line) and _lie(drawing, o) + "line" == noun)
     else:
-        middle, noun = drawing.place(curve.centre), curve.kind
+        ends = curve.ends if isinstance(curve, Spline) else None
+        places = [drawing.place(p) for p in ends] if ends else [drawing.place(curve.points[0])]
+        middle, noun = (sum(x for x, _ in places) / len(places), sum(y for _, y in places) / len(places)), curve.kind
         alone = _alone(o for o in drawing.curves.values() if o.kind == curve.kind)
     spot = "" if alone else spot_of(drawing, *middle)
     return f"the {spot} {noun}" if spot else f"the {noun}"
@@ -45,10 +47,14 @@ def _alone(others: Iterator[object]) -> bool:
 def _point(drawing: Drawing, point: str) -> str:
     owner = drawing.owner(point)
     curve = drawing.curves.get(owner or "")
-    if isinstance(curve, Circle | Arc) and curve.centre == point:
+    if isinstance(curve, Circle | Arc | Ellipse) and curve.centre == point:
         return f"the centre of {name_of(drawing, owner or '')}"
-    if curve is not None and not isinstance(curve, Circle):
-        other = next(p for p in curve.points[-2:] if p != point)
+    if isinstance(curve, Ellipse):
+        return f"the tip of {name_of(drawing, owner or '')}"
+    if isinstance(curve, Spline) and point not in curve.ends:
+        return f"point {curve.over.index(point) + 1} of {name_of(drawing, owner or '')}"
+    if curve is not None and curve.ends:
+        other = next(p for p in curve.ends if p != point)
         (x, y), (u, v) = drawing.place(point), drawing.place(other)
         which = ("left" if x < u else "right") if abs(x - u) >= abs(y - v) else "lower" if y < v else "upper"
         return f"the {which} end of {name_of(drawing, owner or '')}"

@@ -9,7 +9,7 @@ from .. import kernel
 from ..blanks import Choice, Name, Number, Pick
 from ..errors import StepError
 from ..reference import BodyRef, RegionRef
-from ..sketch import Piece
+from ..sketch import EllipsePath, Piece, SplinePath
 from ..stored import Value
 from .base import Body, Made, RegionFound, Site, Step, register
 
@@ -83,6 +83,13 @@ class Extrude(Step):
 
 def _segment(piece: Piece) -> kernel.Segment:
     path = piece.path
+    if isinstance(path, EllipsePath):
+        return kernel.Segment(piece.curve, piece.start, piece.end, path.base, path.other, piece.t0, piece.t1, path.direction)
+    if isinstance(path, SplinePath):
+        shape = path.shapes[0]
+        poles = tuple((float(x), float(y)) for x, y in shape.c)
+        return kernel.Segment(piece.curve, piece.start, piece.end, None, 0.0, piece.t0, piece.t1, None,
+                              tuple(float(t) for t in shape.t), poles, shape.k)
     if not path.radius:
         return kernel.Segment(piece.curve, piece.start, piece.end)
     return kernel.Segment(piece.curve, piece.start, piece.end, path.base, path.radius, piece.t0, piece.t1)

@@ -69,7 +69,8 @@ class Sketch(Step):
         if given.along:
             run = minus(given.along.line.direction, scaled(n, dot(n, given.along.line.direction)))
             if dot(run, run) < SQUARE**2:
-                raise StepError(f"X can not run along {given.along.words}: it stands square to the plane. Pick another line.", field="along")
+                raise StepError(f"X can not run along {given.along.words}: it stands square to the plane. Pick another line.",
+                                field="along")
             x = scaled(unit(run), 1.0 if self.way == "along" else -1.0)
             frame = Frame(frame.origin, x, cross(n, x))
         if given.at:

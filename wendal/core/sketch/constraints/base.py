@@ -92,7 +92,8 @@ class Rule(ABC):
                 found.append(hit[0])
             if len(found) == len(pattern) and not rest:
                 return found
-        raise SketchError(f"{self.title} wants {', or '.join(map(_count, self.takes))}; picked: {_count([s for _, s in sorts]) or 'nothing'}.")
+        ways, had = ", or ".join(map(_count, self.takes)), _count([s for _, s in sorts])
+        raise SketchError(f"{self.title} wants {ways}; picked: {had or 'nothing'}.")
 
 
 def _count(sorts: Sequence[str]) -> str:

@@ -9,10 +9,10 @@ from .base import Compiled, Rule, register
 
 @register
 class Concentric(Rule):
-    """Circles or arcs share their centre, or a centre stands at a point."""
+    """Circles, arcs or ellipses share their centre, or a centre stands at a point."""
 
     kind, title, symbol, key = "concentric", "Concentric", "◎", "c n"
-    takes = (("round", "round"), ("round", "point"))
+    takes = (("round", "round"), ("round", "point"), ("ellipse", "point"), ("ellipse", "round"), ("ellipse", "ellipse"))
 
     def compile(self, c: Constraint, at: Layout, value: float) -> Compiled:
         """Merge both coordinates of the centres."""

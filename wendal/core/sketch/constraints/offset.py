@@ -113,8 +113,8 @@ def _neighbour(made: str, end: str, pairs: dict[str, str], at: Layout) -> str | 
     """Return the made curve that is joined to an end of this one."""
     for other in pairs:
         curve = at.drawing.curves[other]
-        if other != made and curve.kind != "circle":
-            ends = curve.points[1:] if isinstance(curve, Arc) else curve.points
+        if other != made and curve.ends:
+            ends = curve.ends
             if any(at.joined[p] == at.joined[end] for p in ends):
                 return other
     return None

@@ -12,7 +12,7 @@ from ...errors import SketchError
 from ...stored import Figure, Stored, Value
 from ..constraints import rule_for
 from ..layout import Layout
-from ..model import AXES, Arc, Circle, Curve, Drawing, Line, Place
+from ..model import AXES, Arc, Circle, Curve, Drawing, Ellipse, Line, Place, Spline
 from ..solver import measured
 from ..system import System
 from .base import Bench, edits
@@ -93,10 +93,12 @@ def _copy(work: Worked, source: Drawing, curves: list[str], points: list[str], t
         curve = source.curves[c]
         for p in curve.points:
             new.setdefault(p, work.point(to(source.place(p))))
-        names: dict[str, object] = {k: new[getattr(curve, k)] for k in ("centre", "start", "end") if hasattr(curve, k)}
+        names: dict[str, object] = {k: new[getattr(curve, k)] for k in ("centre", "tip", "start", "end") if hasattr(curve, k)}
         if isinstance(curve, Arc) and turned_over:
             names["start"], names["end"] = names["end"], names["start"]
-        if not isinstance(curve, Line):
+        if isinstance(curve, Spline):
+            names["over"] = [new[p] for p in curve.over]
+        elif not isinstance(curve, Line):
             names["radius"] = curve.radius * scale
         new[c] = work.curve(curve.model_copy(update=names))
     for p in points:
@@ -123,7 +125,7 @@ def _pairs(drawing: Drawing, new: dict[str, str]) -> list[str]:
 
 def _linked(work: Worked, source: Drawing, new: dict[str, str], kind: str, by: str, value: Value | None = None, sense: float = 1.0) -> None:
     for c, curve in source.curves.items():
-        if c in new and isinstance(curve, Circle):
+        if c in new and isinstance(curve, Circle | Ellipse):
             work.constrain("equal", c, new[c])
     work.constrain(kind, by, *_pairs(source, new), value=value, sense=sense)
 
@@ -218,7 +220,7 @@ def _transform(drawing: Drawing, edit: Transform, bench: Bench) -> Drawing:
     own = {joined[p] for c in curves for p in drawing.curves[c].points} | {joined[p] for p in points}
     moved = {p: to(at) if joined[p] in own else at for p, at in drawing.points.items()}
     scaled: dict[str, Curve] = {c: curve.model_copy(update={"radius": curve.radius * edit.scale})
-                                if c in curves and not isinstance(curve, Line) else curve for c, curve in drawing.curves.items()}
+                                if c in curves and not isinstance(curve, Line | Spline) else curve for c, curve in drawing.curves.items()}
     result = drawing.model_copy(update={"points": moved, "curves": scaled})
     return _that_still_hold(result, bench.values(drawing))
 

@@ -78,8 +78,8 @@ def _corners(work: Worked, edit: RoundCorner | ChamferCorner, notes: list[str]) 
         if mates & seen:
             continue
         seen |= mates
-        ends = [(c, i) for c, curve in work.drawing.curves.items() if not isinstance(curve, Circle)
-                for i in (0, 1) if curve.points[-2:][i] in mates]
+        ends = [(c, i) for c, curve in work.drawing.curves.items() if curve.ends
+                for i in (0, 1) if curve.ends[i] in mates]
         if len(ends) != 2:
             notes.append(f"{name_of(work.drawing, point).capitalize()}: {len(ends)} curves end here, and a corner is made of two.")
         else:
@@ -214,6 +214,7 @@ def _side(drawing: Drawing, curve: str, centre: Place, radius: float) -> float:
     if isinstance(c, Line):
         (ax, ay), (bx, by) = drawing.place(c.start), drawing.place(c.end)
         return 1.0 if (bx - ax) * (centre[1] - ay) - (by - ay) * (centre[0] - ax) >= 0 else -1.0
+    assert isinstance(c, Arc)
     gap = math.dist(drawing.place(c.centre), centre)
     outside, inside = abs(gap - c.radius - radius), abs(gap - abs(c.radius - radius))
     return 1.0 if outside <= inside else 2.0 if c.radius >= radius else 3.0

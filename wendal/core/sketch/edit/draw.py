@@ -32,8 +32,9 @@ class Draw(Stored):
 
     op: Literal["draw"] = "draw"
     shape: Literal["point", "line", "rectangle", "rectangle_centre", "rectangle_three", "circle", "circle_three", "circle_tangent",
-                   "arc", "arc_centre", "tangent_arc", "slot", "arc_slot", "polygon"]
-    ends: list[End] = Field(min_length=1, max_length=4)
+                   "arc", "arc_centre", "tangent_arc", "slot", "arc_slot", "polygon", "ellipse", "spline",
+                   "spline_pulled"]
+    ends: list[End] = Field(min_length=1, max_length=200)
     automatic: list[Automatic] = Field(default_factory=list)
     values: dict[str, str] = Field(default_factory=dict)
     sides: int = Field(default=6, ge=3, le=60)
@@ -46,7 +47,7 @@ def _draw(drawing: Drawing, edit: Draw, bench: Bench) -> Drawing:
     try:
         made = SHAPES[edit.shape](draft, edit.ends)
     except IndexError as error:
-        raise SketchError(f"A {edit.shape.split('_')[0]} needs more places than the {len(edit.ends)} given.", field="ends") from error
+        raise SketchError(f"The {edit.shape.split('_')[0]} needs more places than the {len(edit.ends)} given.", field="ends") from error
     result = draft.drawing()
     wanted = [(draft.is_needed(a.kind), Constraint(kind=a.kind, of=[made, *([a.to] if a.to else [])]))
               for a in edit.automatic]

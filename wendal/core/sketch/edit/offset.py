@@ -14,7 +14,7 @@ from ..crossings import Path, meetings
 from ..layout import Layout
 from ..model import Arc, Circle, Drawing, Line, Place
 from .base import Bench, edits, existing
-from .pieces import SAME, Worked, carrier
+from .pieces import SAME, Worked, carrier, uncut
 
 __all__ = ["FlipOffset", "OffsetChain"]
 
@@ -102,6 +102,7 @@ def _chains(drawing: Drawing, curves: list[str]) -> list[tuple[list[Way], bool]]
     for c in curves:
         if c not in drawing.curves:
             raise SketchError(f"There is no curve “{c}” in this sketch any more.", field=c)
+        uncut(drawing, c)
     joined = Layout(drawing).joined
     left = dict.fromkeys(curves)
     chains: list[tuple[list[Way], bool]] = []

@@ -10,11 +10,11 @@ from typing import Any
 from ...errors import SketchError
 from ..crossings import Path, crossings, path_of
 from ..layout import Layout
-from ..model import AXES, Arc, Circle, Constraint, Curve, Drawing, Line, Place
+from ..model import AXES, Arc, Circle, Constraint, Curve, Drawing, Ellipse, Line, Place, Spline
 from ..words import name_of
 from .arrange import without
 
-__all__ = ["Cut", "Worked", "carrier", "cuts_of", "ends_at", "parameter"]
+__all__ = ["Cut", "Worked", "carrier", "cuts_of", "ends_at", "parameter", "uncut"]
 
 SAME = 1e-6  # mm
 LONG = 1e5  # mm: half the length of an axis as a boundary
@@ -57,7 +57,7 @@ def cuts_of(drawing: Drawing, curve: str, path: Path, by: Iterable[str] | None =
 def parameter(path: Path, place: Place) -> float:
     """Return where on a path the place nearest to the given one is; on an arc between its ends."""
     t = path.where(*place)
-    if not path.radius:
+    if not path.turns:
         return min(max(t, path.t0), path.t1)
     if t > path.t1:
         return path.t1 if t - path.t1 < path.t0 + TURN - t else path.t0
@@ -67,9 +67,16 @@ def parameter(path: Path, place: Place) -> float:
 def ends_at(drawing: Drawing, curve: str, place: Place) -> str | None:
     """Return the end of a curve that stands at a place."""
     c = drawing.curves.get(curve)
-    if c is None or isinstance(c, Circle):
+    if c is None or c.ends is None:
         return None
-    return next((p for p in c.points[-2:] if math.dist(drawing.place(p), place) < SAME), None)
+    return next((p for p in c.ends if math.dist(drawing.place(p), place) < SAME), None)
+
+
+def uncut(drawing: Drawing, curve: str) -> None:
+    """Raise SketchError for a curve that the cutting tools do not work on."""
+    if isinstance(drawing.curves.get(curve), Ellipse | Spline):
+        raise SketchError(f"{name_of(drawing, curve).capitalize()} keeps its whole shape: ellipses and splines are not cut, rounded or "
+                          "offset. Cut what meets it instead.", field=curve)
 
 
 class Worked:
@@ -138,7 +145,7 @@ class Worked:
     def move_end(self, curve: str, which: int, cut: Cut) -> str:
         """Let a line or arc begin (0) or end (1) at a cut; the old end goes, with what hung on it. Returns the new end."""
         c = self.drawing.curves[curve]
-        assert not isinstance(c, Circle)
+        assert isinstance(c, Line | Arc)
         self._no_length(curve)
         old = c.points[-2:][which]
         fresh = self.point(cut.at)
@@ -148,7 +155,11 @@ class Worked:
         return fresh
 
     def own(self, curve: str) -> str:
-        """Return a curve that may be cut: one that was taken in stays as construction, and a curve of the sketch's own follows it."""
+        """Return a curve that may be cut: one that was taken in stays as construction, and a curve of the sketch's own follows it.
+
+        Raises SketchError for an ellipse or spline, which keeps its whole shape.
+        """
+        uncut(self.drawing, curve)
         if curve not in self.drawing.taken:
             return curve
         c = self.drawing.curves[curve]
@@ -190,7 +201,7 @@ class Worked:
     def divide(self, curve: str, low: Cut, high: Cut) -> tuple[str, str]:
         """Keep a line or arc up to `low`, and from `high` on as a new curve; returns the two new ends."""
         c = self.drawing.curves[curve]
-        assert not isinstance(c, Circle)
+        assert isinstance(c, Line | Arc)
         if isinstance(c, Line):
             self.points_instead(curve, c.start, c.end)
         self._no_length(curve)
@@ -216,7 +227,7 @@ class Worked:
         for k, c in list(self.drawing.constraints.items()):
             if c.kind == "tangent" and curve in c.of:
                 other = self.drawing.curves[next(e for e in c.of if e != curve)]
-                if not isinstance(other, Circle) and mates & set(other.points[-2:]):
+                if other.ends and mates & set(other.ends):
                     self.retarget(k, [rest if e == curve else e for e in c.of])
 
     def open_circle(self, circle: str, start: Cut, end: Cut) -> None:

@@ -1,0 +1,57 @@
+"""The two axes of an ellipse, each as a dimension."""
+
+from __future__ import annotations
+
+import math
+
+from ..layout import Layout
+from ..model import Constraint, Ellipse
+from ..rows import distance, same
+from .base import Compiled, Row, Rule, register
+
+
+def half_axis(ellipse: Ellipse, at: Layout) -> float:
+    """Return the drawn half-axis from the centre to the tip in mm, at least a little more than nothing."""
+    (cx, cy), (tx, ty) = ((at.figures[v] for v in at.xy(p)) for p in ellipse.points)
+    return max(math.hypot(tx - cx, ty - cy), 1e-6 * at.size())
+
+
+def _ellipse(c: Constraint, at: Layout) -> Ellipse:
+    found = at.drawing.curves[c.of[0]]
+    assert isinstance(found, Ellipse)
+    return found
+
+
+@register
+class Axis(Rule):
+    """The whole axis of an ellipse along which it was drawn."""
+
+    kind, title, symbol, key = "axis", "Axis", "⬭", "c d"
+    takes = (("ellipse",),)
+    quantity = "length"
+
+    def measure(self, c: Constraint, at: Layout) -> float:
+        """Return the present length in mm."""
+        return 2 * half_axis(_ellipse(c, at), at)
+
+    def compile(self, c: Constraint, at: Layout, value: float) -> Compiled:
+        """Half of it from the centre to the tip."""
+        ellipse = _ellipse(c, at)
+        return Compiled([Row(distance, at.xy(ellipse.centre) + at.xy(ellipse.tip), (value / 2,))])
+
+
+@register
+class CrossAxis(Rule):
+    """The whole axis of an ellipse across the one along which it was drawn."""
+
+    kind, title, symbol, key = "cross_axis", "Cross axis", "⬯", "c d"
+    takes = (("ellipse",),)
+    quantity = "length"
+
+    def measure(self, c: Constraint, at: Layout) -> float:
+        """Return the present length in mm."""
+        return 2 * at.figures[at.radius(c.of[0])]
+
+    def compile(self, c: Constraint, at: Layout, value: float) -> Compiled:
+        """The half-axis is a variable of its own; variable 0 never moves and is nothing."""
+        return Compiled([Row(same, (at.radius(c.of[0]), 0), (value / 2,))])

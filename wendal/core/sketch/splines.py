@@ -1,0 +1,55 @@
+"""Splines over points: their shape as a B-spline, and how it hangs on the points.
+
+Through its points: the natural cubic spline with the parameters that were chosen when it was drawn. Pulled by them: the clamped
+uniform B-spline, cubic from four points on. Both are linear in the points.
+
+Source: C. de Boor, A Practical Guide to Splines (1978), chapters IV and IX.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.interpolate import BSpline, make_interp_spline
+
+from .model import Drawing, Place, Spline
+
+__all__ = ["chord_knots", "end_weights", "shape_of"]
+
+Array = NDArray[np.float64]
+
+
+def chord_knots(places: Sequence[Place]) -> list[float]:
+    """Return a parameter for every place, from 0 to 1, in the ratio of the chords between them (never nothing)."""
+    steps = np.hypot(*np.diff(np.array(places, dtype=float), axis=0).T)
+    steps = np.maximum(steps, 1e-3 * float(steps.max(initial=0.0)) or 1.0)
+    along = np.concatenate([[0.0], np.cumsum(steps)]) / steps.sum()
+    along[-1] = 1.0
+    return [round(float(t), 12) for t in along]
+
+
+@lru_cache(maxsize=512)
+def _basis(knots: tuple[float, ...], count: int) -> tuple[Array, Array, int]:
+    """Return the B-spline's knots, its control points as a matrix (k, count) on the points, and its degree."""
+    if not knots:
+        degree = min(3, count - 1)
+        inner = np.linspace(0.0, 1.0, count - degree + 1)[1:-1]
+        return np.concatenate([np.zeros(degree + 1), inner, np.ones(degree + 1)]), np.eye(count), degree
+    made = make_interp_spline(np.array(knots), np.eye(count), k=3, bc_type="natural")
+    return made.t, made.c, 3
+
+
+def shape_of(drawing: Drawing, spline: Spline) -> BSpline:
+    """Return a spline's shape: a B-spline over 0 to 1 with values (x, y) in mm."""
+    knots, matrix, degree = _basis(tuple(spline.knots), len(spline.over))
+    return BSpline(knots, matrix @ np.array([drawing.place(p) for p in spline.over]), degree)
+
+
+def end_weights(spline: Spline, *, first: bool) -> Array:
+    """Return the weight (count,) of every point in the direction in which the spline leaves its first or its last end, inwards."""
+    knots, matrix, degree = _basis(tuple(spline.knots), len(spline.over))
+    slope = BSpline(knots, matrix, degree).derivative()
+    return np.asarray(slope(0.0) if first else -slope(1.0))
