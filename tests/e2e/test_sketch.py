@@ -122,3 +122,28 @@ def test_slots_and_polygons(board: Designer) -> None:
     d.draw("g", (-20, -15), (-10, -15), quiet=True)
     expect(d.page.get_by_test_id("region")).to_have_count(2)
     expect(d.page.get_by_test_id("curve")).to_have_count(11)
+
+
+def test_an_ellipse_and_splines(board: Designer) -> None:
+    d = board
+    d.draw("e", (0, 0), (25, 0), (0, 12))
+    d.dimension("44 mm", (0, 12))
+    d.dimension("20 mm", (0, 12))
+    expect(d.page.get_by_test_id("sketch-panel")).to_contain_text("sketch_1_cross_axis")
+    d.freedoms("Fully constrained")
+    d.keys("k", "u")
+    d.click((-30, 30), (-15, 42), quiet=True)
+    d.keys("Enter")
+    d.trouble("3 places at least")
+    d.click((0, 30), (18, 40), quiet=True)
+    d.keys("Enter")
+    d.freedoms("8 freedoms left")
+    d.keys("Escape", "k", "u", "Tab")
+    d.click((-30, -30), (-15, -20), (0, -34), quiet=True)
+    d.click((0, -34), quiet=True)  # the last place again ends it
+    d.freedoms("14 freedoms left")
+    d.keys("Escape")
+    d.drag((0, 30), (4, 24))
+    d.select((4, 24))
+    expect(d.page.get_by_test_id("readout")).to_contain_text("point 3 of the upper spline")
+    expect(d.page.get_by_test_id("curve")).to_have_count(3)

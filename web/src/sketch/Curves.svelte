@@ -2,6 +2,8 @@
   /** Curves and points. Pencilled: light, finely dashed, open rings. Inked: full line, closed points. */
   import type { Drawing, Flat, SketchView } from '../api/types';
   import type { Board } from './board.svelte';
+  import { pointsOf } from './bent';
+  import { place } from './geometry';
   import { pathOf, tickOf } from './paths';
 
   let { board, drawing, view, scale }: { board: Board; drawing: Drawing; view: SketchView | null; scale: number } = $props();
@@ -24,7 +26,7 @@
   const takenPoints = $derived(
     new Set(Object.keys(drawing.taken ?? {}).flatMap((e) => {
       const c = drawing.curves?.[e];
-      return !c ? [e] : c.kind === 'line' ? [c.start, c.end] : c.kind === 'arc' ? [c.centre, c.start, c.end] : [c.centre];
+      return c ? pointsOf(c) : [e];
     })),
   );
   const far = $derived(4000 / scale);
@@ -39,6 +41,11 @@
     {#each tickOf(drawing, id) as t, i (i)}
       <path d="M{t.at[0] - (5 * t.across[0]) / scale} {t.at[1] - (5 * t.across[1]) / scale}L{t.at[0] + (5 * t.across[0]) / scale} {t.at[1] + (5 * t.across[1]) / scale}" vector-effect="non-scaling-stroke" class="{lost.has(id) ? 'stroke-carmine' : 'stroke-verdigris'} [stroke-width:1.4]" />
     {/each}
+  {/each}
+  {#each Object.values(drawing.curves ?? {}) as c, i (i)}
+    {#if c.kind === 'spline' && c.manner === 'pulled'}
+      <path d="M{c.over.map((p) => place(drawing, p).join(' ')).join('L')}" vector-effect="non-scaling-stroke" class="stroke-graphite/60 [stroke-dasharray:2_4] [stroke-width:0.8]" />
+    {/if}
   {/each}
   {#each Object.entries(drawing.curves ?? {}) as [id, c] (id)}
     <path d={pathOf(drawing, id)} vector-effect="non-scaling-stroke" class={look(id, c.construction ?? false)} data-testid="curve" data-inked={!pencilled.has(id)} />

@@ -1,6 +1,7 @@
 <script lang="ts">
   /** The shape that is being drawn, before its last place is given. */
   import type { Board } from './board.svelte';
+  import { splinePlaces } from './bent';
   import { circleThrough, distance, leaving } from './geometry';
 
   let { board }: { board: Board } = $props();
@@ -18,6 +19,19 @@
       const [nx, ny] = [-(b[1] - a[1]) / n, (b[0] - a[0]) / n];
       const h = (p[0] - a[0]) * nx + (p[1] - a[1]) * ny;
       return `M${a.join(' ')}L${b.join(' ')}L${b[0] + h * nx} ${b[1] + h * ny}L${a[0] + h * nx} ${a[1] + h * ny}Z`;
+    }
+    if (shape === 'ellipse' && b) {
+      const [half, n] = [[b[0] - a[0], b[1] - a[1]], distance(a, b) || 1];
+      const along = ((p[0] - a[0]) * half[0] + (p[1] - a[1]) * half[1]) / n;
+      const across = Math.abs(half[0] * (p[1] - a[1]) - half[1] * (p[0] - a[0])) / n;
+      const share = 1 - (along / n) ** 2;
+      const r = share > 0.05 ? across / Math.sqrt(share) : across;
+      const turn = (Math.atan2(half[1], half[0]) * 180) / Math.PI;
+      return `M${b.join(' ')}A${n} ${r} ${turn} 0 1 ${2 * a[0] - b[0]} ${2 * a[1] - b[1]}A${n} ${r} ${turn} 0 1 ${b.join(' ')}`;
+    }
+    if (shape === 'spline' || shape === 'spline_pulled') {
+      const places = [...board.given.map((g) => g.at), p];
+      return `M${splinePlaces(places, shape === 'spline' ? 'through' : 'pulled').map((q) => q.join(' ')).join('L')}`;
     }
     if (shape === 'circle') return circle(a, distance(a, p));
     if (shape === 'circle_three' || shape === 'circle_tangent') {

@@ -17,6 +17,8 @@
   const groups = $derived([...new Set(others.map((c) => c.kind))].map((kind) => [kind, others.filter((c) => c.kind === kind)] as const));
   let opened = $state<string[]>([]);
   const joints = $derived((view?.constraints.length ?? 0) - dimensions.length - others.length);
+  const SHOWN = 7;
+  let all = $state(false);
   const number = $derived(work.session.steps.findIndex((s) => s.id === board.step) * 10 + 10);
   /** What a dimension is called: its tag; its formula where it has none; what it measures where it only tells. */
   const called = (c: { reference: boolean; words: string; tag: string; formula: string }) => (c.reference ? c.words.replace(/^[^:]+: /, '') : c.tag || `= ${c.formula}`);
@@ -41,7 +43,7 @@
       {:else if view}
         <p class="font-medium text-brass">{view.freedoms.length} {view.freedoms.length === 1 ? 'freedom' : 'freedoms'} left</p>
         <ol class="mt-1 space-y-1">
-          {#each view.freedoms as f, i (i)}
+          {#each all ? view.freedoms : view.freedoms.slice(0, SHOWN) as f, i (i)}
             <li class="flex items-start gap-2 text-[13.5px]">
               <span class="figures pt-0.5 text-graphite">{i + 1}</span>
               <span class="flex-1">{f.words}</span>
@@ -49,7 +51,8 @@
             </li>
           {/each}
         </ol>
-        {#if !board.binding.proposals}<button class="blank mt-2 text-[13.5px]" onclick={() => board.binding.propose()}>Constrain the rest …</button>{/if}
+        {#if view.freedoms.length > SHOWN}<button class="mt-1 text-[13px] text-graphite hover:text-brass" onclick={() => (all = !all)}>{all ? `only the first ${SHOWN}` : `and ${view.freedoms.length - SHOWN} more`}</button>{/if}
+        {#if !board.binding.proposals}<button class="blank mt-2 block text-[13.5px]" onclick={() => board.binding.propose()}>Constrain the rest …</button>{/if}
       {/if}
       <Proposals {board} />
       {#if board.binding.foreseen && board.typing}<p class="mt-2 text-[13.5px] text-graphite" data-testid="board-foreseen">{sayForeseen(board.binding.foreseen)}</p>{/if}

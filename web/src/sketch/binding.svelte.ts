@@ -61,6 +61,7 @@ export class Binding {
     const spans = [plain('distance'), { kind: 'distance', manner: 'horizontal' }, { kind: 'distance', manner: 'vertical' }];
     if (sorts === 'circle') return [plain('diameter'), plain('radius')];
     if (sorts === 'arc') return [plain('radius'), plain('diameter'), plain('arc_length')];
+    if (sorts === 'ellipse') return [plain('axis'), plain('cross_axis')];
     if (sorts === 'line line') return this.parallel() ? [plain('distance')] : [plain('angle')];
     if (sorts === 'line') return AXES[board.picked[0]] ? [] : [plain('distance')];
     if (sorts === 'point point') return spans;
@@ -86,7 +87,10 @@ export class Binding {
       board.trouble = 'A dimension wants a line, a circle or arc, two points, a point and a line, two lines, or a circle and a point or line. Pick first, then ask.';
       return;
     }
-    await this.place([...board.picked], ways, 0);
+    // A way in which the picks are dimensioned already comes last.
+    const same = (w: { kind: string; manner: string }) =>
+      Object.values(board.drawing.constraints ?? {}).some((c) => c.kind === w.kind && (c.manner ?? '') === w.manner && !c.reference && c.of.length === board.picked.length && c.of.every((e) => board.picked.includes(e)));
+    await this.place([...board.picked], [...ways.filter((w) => !same(w)), ...ways.filter(same)], 0);
   }
 
   private async place(of: string[], ways: { kind: string; manner: string }[], way: number, instead = ''): Promise<void> {

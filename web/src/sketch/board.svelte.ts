@@ -213,8 +213,13 @@ export class Board {
     if (!this.shape) return this.pick(p, more);
     this.hover(p);
     if (!this.pointer) return;
+    const last = this.given.at(-1);
+    if (this.shape.least && last && Math.hypot(last.at[0] - this.pointer.at[0], last.at[1] - this.pointer.at[1]) < this.reach / 2) {
+      await this.end(); // a click on the last place again
+      return;
+    }
     this.given = [...this.given, this.pointer];
-    if (this.given.length === this.needs.length) await this.finish();
+    if (!this.shape.least && this.given.length === this.needs.length) await this.finish();
   }
 
   private pick(p: Flat, more: boolean): void {
@@ -339,6 +344,13 @@ export class Board {
     const closes = given[1].sort === 'point';
     if (last && !closes) this.given = [{ at: place(this.drawing, last), on: last, sort: 'point' }];
     if (this.manner && !this.given.length) this.manner = 0;
+  }
+
+  /** Enter: a shape of as many places as one likes ends with the last one given. */
+  async end(): Promise<void> {
+    const least = this.shape?.least ?? 0;
+    if (this.given.length >= least) await this.finish();
+    else this.trouble = `It wants ${least} places at least; ${this.given.length} given so far.`;
   }
 
   /** Enter while measures are typed: the second place follows from them, in the direction of the pointer. */

@@ -1,5 +1,6 @@
 /** Geometry that was copied from a sketch, for this or another one. */
 import type { Drawing, Flat } from '../api/types';
+import { pointsOf } from './bent';
 
 export type Copied = { drawing: Drawing; middle: Flat };
 
@@ -9,7 +10,7 @@ class Clipboard {
   /** Copy picked curves and points with the constraints among them; returns how many. */
   take(drawing: Drawing, picked: string[]): number {
     const curves = Object.fromEntries(Object.entries(drawing.curves ?? {}).filter(([id]) => picked.includes(id)));
-    const own = new Set(Object.values(curves).flatMap((c) => (c.kind === 'line' ? [c.start, c.end] : c.kind === 'arc' ? [c.centre, c.start, c.end] : [c.centre])));
+    const own = new Set(Object.values(curves).flatMap(pointsOf));
     const points = Object.fromEntries(Object.entries(drawing.points ?? {}).filter(([id]) => own.has(id) || picked.includes(id)));
     const count = Object.keys(curves).length + Object.keys(points).filter((p) => !own.has(p)).length;
     if (!count) return 0;

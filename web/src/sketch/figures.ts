@@ -1,5 +1,6 @@
 /** Where the lines, arrows and figure of a dimension stand (ISO 129), in mm of the sketch. px: mm a pixel. */
 import type { ConstraintRow, Drawing, Flat } from '../api/types';
+import { axesOf } from './bent';
 import { AXES, distance, ends, foot, middle, place, sweep } from './geometry';
 
 export type Figure = {
@@ -77,6 +78,12 @@ function span(row: ConstraintRow, d: Drawing): [Flat, Flat] | null {
   const isRound = (e: string) => ['circle', 'arc'].includes(d.curves?.[e]?.kind ?? '');
   const centre = (e: string) => place(d, (d.curves![e] as { centre: string }).centre);
   if (row.kind === 'offset') return offsetSpan(row, d);
+  const oval = d.curves?.[row.of[0]];
+  if (oval?.kind === 'ellipse') {
+    const { middle: m, half, across } = axesOf(d, oval);
+    const v = row.kind === 'axis' ? half : across;
+    return [add(m, v, -1), add(m, v, 1)];
+  }
   if (row.kind === 'shifted') return [place(d, row.of[1]), place(d, row.of[2])];
   const [a, b] = row.of;
   if (b && isRound(b)) {
@@ -138,7 +145,7 @@ function facing(d: Drawing, curve: string): Flat {
 
 function round(row: ConstraintRow, d: Drawing, px: number): Figure | null {
   const c = d.curves?.[row.of[0]];
-  if (!c || c.kind === 'line') return null;
+  if (c?.kind !== 'circle' && c?.kind !== 'arc') return null;
   const o = place(d, c.centre);
   const to: Flat = row.at ? unit(o, row.at as Flat) : facing(d, row.of[0]);
   const [tip, knee] = [add(o, to, c.radius), row.at ? (row.at as Flat) : add(o, to, c.radius + 30 * px)];

@@ -1,5 +1,6 @@
 /** Plain arithmetic on the drawing board: where things are, what a place is caught on, which constraints suggest themselves. */
 import type { Drawing, Flat } from '../api/types';
+import { bentPlaces, endsOf } from './bent';
 
 export type Snap = { at: Flat; on: string; sort: 'free' | 'point' | 'middle' | 'curve' };
 
@@ -42,6 +43,11 @@ export function nearest(d: Drawing, curve: string, p: Flat): Flat {
   if (AXES[curve]) return foot(p, ...AXES[curve], true);
   const c = d.curves![curve];
   if (c.kind === 'line') return foot(p, ...ends(d, curve));
+  if (c.kind === 'ellipse' || c.kind === 'spline') {
+    const places = bentPlaces(d, curve)!;
+    const feet = places.slice(1).map((b, i) => foot(p, places[i], b));
+    return feet.reduce((best, q) => (distance(q, p) < distance(best, p) ? q : best));
+  }
   const o = place(d, c.centre);
   const [t0, t1] = sweep(d, curve);
   let t = Math.atan2(p[1] - o[1], p[0] - o[0]);
@@ -119,8 +125,7 @@ export function chainOf(d: Drawing, curve: string): string[] {
   const root = (p: string): string => (parent[p] && parent[p] !== p ? root(parent[p]) : p);
   for (const k of Object.values(d.constraints ?? {})) if (k.kind === 'coincident') parent[root(k.of[1])] = root(k.of[0]);
   const tips = (id: string): string[] => {
-    const c = d.curves?.[id];
-    return !c || c.kind === 'circle' ? [] : [root(c.start), root(c.end)];
+    return endsOf(d.curves?.[id]).map(root);
   };
   const construction = d.curves?.[curve]?.construction;
   const found = [curve];
@@ -136,6 +141,7 @@ export function chainOf(d: Drawing, curve: string): string[] {
 function along(d: Drawing, id: string): Flat[] {
   const c = d.curves![id];
   if (c.kind === 'line') return ends(d, id);
+  if (c.kind === 'ellipse' || c.kind === 'spline') return bentPlaces(d, id)!;
   const [o, [t0, t1]] = [place(d, c.centre), sweep(d, id)];
   return Array.from({ length: 17 }, (_, i) => t0 + ((t1 - t0) * i) / 16).map((t) => [o[0] + c.radius * Math.cos(t), o[1] + c.radius * Math.sin(t)]);
 }
@@ -165,7 +171,7 @@ export function inside(d: Drawing, shape: Flat[]): string[] {
 /** The direction in which a line or arc leaves the end of it that is a point, or null. */
 export function leaving(d: Drawing, point: string): Flat | null {
   for (const c of Object.values(d.curves ?? {})) {
-    if (c.kind === 'circle' || (point !== c.start && point !== c.end)) continue;
+    if ((c.kind !== 'line' && c.kind !== 'arc') || (point !== c.start && point !== c.end)) continue;
     const ahead = point === c.end ? 1 : -1;
     const [a, b] = [place(d, c.start), place(d, c.end)];
     if (c.kind === 'line') {

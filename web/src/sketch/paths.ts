@@ -1,10 +1,18 @@
 /** A curve as an SVG path, and where its symbols stand. */
 import type { Drawing, Flat } from '../api/types';
+import { axesOf, bentPlaces, endsOf } from './bent';
 import { ends, middle, place, sweep } from './geometry';
 
 export function pathOf(d: Drawing, id: string): string {
   const c = d.curves![id];
   if (c.kind === 'line') return `M${ends(d, id).map((p) => p.join(' ')).join('L')}`;
+  if (c.kind === 'spline') return `M${bentPlaces(d, id)!.map((p) => p.join(' ')).join('L')}`;
+  if (c.kind === 'ellipse') {
+    const { middle: m, half } = axesOf(d, c);
+    const [a, turn] = [Math.hypot(...half), (Math.atan2(half[1], half[0]) * 180) / Math.PI];
+    const end = (s: number) => `${m[0] + s * half[0]} ${m[1] + s * half[1]}`;
+    return `M${end(1)}A${a} ${c.radius} ${turn} 0 1 ${end(-1)}A${a} ${c.radius} ${turn} 0 1 ${end(1)}`;
+  }
   const o = place(d, c.centre);
   const [t0, t1] = sweep(d, id);
   const on = (t: number): Flat => [o[0] + c.radius * Math.cos(t), o[1] + c.radius * Math.sin(t)];
@@ -21,6 +29,12 @@ export function spotOf(d: Drawing, id: string): { at: Flat; away: Flat } | null 
     const n = Math.hypot(b[0] - a[0], b[1] - a[1]) || 1;
     return { at: middle(a, b), away: [-(b[1] - a[1]) / n, (b[0] - a[0]) / n] };
   }
+  const bent = bentPlaces(d, id);
+  if (bent || c.kind === 'ellipse' || c.kind === 'spline') {
+    const [p, q] = [bent![bent!.length >> 2], bent![(bent!.length >> 2) + 1]];
+    const n = Math.hypot(q[0] - p[0], q[1] - p[1]) || 1;
+    return { at: p, away: [(q[1] - p[1]) / n, -(q[0] - p[0]) / n] };
+  }
   const o = place(d, c.centre);
   const [t0, t1] = sweep(d, id);
   const t = c.kind === 'circle' ? 2.3 : (t0 + t1) / 2;
@@ -31,8 +45,7 @@ export function spotOf(d: Drawing, id: string): { at: Flat; away: Flat } | null 
 /** Where two curves are joined end to end, or null. */
 export function jointOf(d: Drawing, one: string, other: string): Flat | null {
   const tips = (id: string): Flat[] => {
-    const c = d.curves?.[id];
-    return !c || c.kind === 'circle' ? [] : [place(d, c.start), place(d, c.end)];
+    return endsOf(d.curves?.[id]).map((p) => place(d, p));
   };
   return tips(one).find((p) => tips(other).some((q) => Math.hypot(p[0] - q[0], p[1] - q[1]) < 1e-6)) ?? null;
 }
@@ -40,7 +53,7 @@ export function jointOf(d: Drawing, one: string, other: string): Flat | null {
 /** The ends of a line or arc, each with the direction across the curve there, for the ticks that mark taken geometry. */
 export function tickOf(d: Drawing, id: string): { at: Flat; across: Flat }[] {
   const c = d.curves?.[id];
-  if (!c || c.kind === 'circle') return [];
+  if (c?.kind !== 'line' && c?.kind !== 'arc') return [];
   return [place(d, c.start), place(d, c.end)].map((at) => {
     const [from, to] = c.kind === 'line' ? ends(d, id) : [place(d, c.centre), at];
     const n = Math.hypot(to[0] - from[0], to[1] - from[1]) || 1;

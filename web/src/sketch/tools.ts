@@ -1,7 +1,8 @@
 /** The tools of the drawing board: the shapes in their manners, and how curves are cut. */
 
-export type Manner = { shape: string; name: string; needs: string[]; measures: string[] };
-export type ShapeTool = 'point' | 'line' | 'rectangle' | 'circle' | 'arc' | 'slot' | 'polygon';
+/** least: a shape of as many places as one likes, at least so many; Enter ends it. */
+export type Manner = { shape: string; name: string; needs: string[]; measures: string[]; least?: number };
+export type ShapeTool = 'point' | 'line' | 'rectangle' | 'circle' | 'arc' | 'slot' | 'polygon' | 'ellipse' | 'spline';
 export type CutTool = 'trim' | 'extend' | 'split';
 
 export const SHAPES: Record<ShapeTool, Manner[]> = {
@@ -27,6 +28,11 @@ export const SHAPES: Record<ShapeTool, Manner[]> = {
   slot: [
     { shape: 'slot', name: 'straight', needs: ['the middle of one end', 'the middle of the other', 'a place on its rim'], measures: ['width'] },
     { shape: 'arc_slot', name: 'curved', needs: ['the centre it bends about', 'the middle of one end', 'the middle of the other, counter-clockwise', 'a place on its rim'], measures: ['width'] },
+  ],
+  ellipse: [{ shape: 'ellipse', name: 'by its axes', needs: ['its middle', 'the end of an axis', 'a place on it, beside the axis'], measures: ['axis', 'cross axis'] }],
+  spline: [
+    { shape: 'spline', name: 'through points', needs: ['its first point', 'its next point', 'its next point', 'its next point, or Enter'], measures: [], least: 3 },
+    { shape: 'spline_pulled', name: 'pulled by points', needs: ['its first end', 'a point that pulls', 'the next point', 'the next point, or Enter at its end'], measures: [], least: 3 },
   ],
   polygon: [{ shape: 'polygon', name: 'regular', needs: ['its middle', 'a corner'], measures: ['sides', 'across corners'] }],
 };

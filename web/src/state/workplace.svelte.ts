@@ -65,6 +65,8 @@ export class Workplace {
       tool('k r', 'Rectangle', 'rectangle', 'By two corners, by its middle, or aslant.'),
       tool('k c', 'Circle', 'circle', 'By centre, through three places, or touching three curves.'),
       tool('k a', 'Arc', 'arc', 'By start, end and a place between, or about its centre.'),
+      tool('k e', 'Ellipse', 'ellipse', 'By its middle, the end of an axis, and a place on it.'),
+      tool('k u', 'Curve (spline)', 'spline', 'Through points, or pulled by them; Enter ends it.'),
       tool('k s', 'Slot', 'slot', 'Straight or curved, and a place on its rim.'),
       tool('k g', 'Polygon', 'polygon', 'Regular, by its middle and a corner.'),
       tool('k p', 'Point', 'point', 'A point of its own.'),

@@ -1,0 +1,106 @@
+/** Ellipses and splines as places along them, for drawing and picking. The server's are the ones that count. */
+import type { Drawing, Flat } from '../api/types';
+
+type Curve = NonNullable<Drawing['curves']>[string];
+type Spline = Extract<Curve, { kind: 'spline' }>;
+type Ellipse = Extract<Curve, { kind: 'ellipse' }>;
+
+const FINE = 16; // places a span
+const mix = (a: Flat, b: Flat, s: number): Flat => [a[0] + s * (b[0] - a[0]), a[1] + s * (b[1] - a[1])];
+
+/** The clamped uniform B-spline that points pull, by de Boor's scheme. */
+function pulled(p: Flat[]): Flat[] {
+  const degree = Math.min(3, p.length - 1);
+  const spans = p.length - degree;
+  const knot = (i: number) => Math.min(Math.max(i - degree, 0), spans);
+  const found: Flat[] = [];
+  for (let s = 0; s < spans; s++) {
+    for (let f = 0; f <= (s === spans - 1 ? FINE : FINE - 1); f++) {
+      const [k, t] = [s + degree, s + f / FINE];
+      const d = Array.from({ length: degree + 1 }, (_, j) => p[j + k - degree]);
+      for (let r = 1; r <= degree; r++) {
+        for (let j = degree; j >= r; j--) {
+          const [low, high] = [knot(j + k - degree), knot(j + 1 + k - r)];
+          d[j] = mix(d[j - 1], d[j], high > low ? (t - low) / (high - low) : 0);
+        }
+      }
+      found.push(d[degree]);
+    }
+  }
+  return found;
+}
+
+/** The natural cubic spline through points at the parameters knots. */
+function through(p: Flat[], knots: number[]): Flat[] {
+  const n = p.length - 1;
+  const h = Array.from({ length: n }, (_, i) => Math.max(knots[i + 1] - knots[i], 1e-9));
+  const bend = ([0, 1] as const).map((axis) => {
+    // Second derivatives: a tridiagonal system, none at the ends.
+    const m: number[] = Array(n + 1).fill(0);
+    const [c, r]: number[][] = [Array(n + 1).fill(0), Array(n + 1).fill(0)];
+    for (let i = 1; i < n; i++) {
+      const slope = (k: number) => (p[k + 1][axis] - p[k][axis]) / h[k];
+      const b = 2 * (h[i - 1] + h[i]) - h[i - 1] * c[i - 1];
+      c[i] = h[i] / b;
+      r[i] = (6 * (slope(i) - slope(i - 1)) - h[i - 1] * r[i - 1]) / b;
+    }
+    for (let i = n - 1; i > 0; i--) m[i] = r[i] - c[i] * m[i + 1];
+    return m;
+  });
+  const found: Flat[] = [];
+  for (let i = 0; i < n; i++) {
+    for (let f = 0; f <= (i === n - 1 ? FINE : FINE - 1); f++) {
+      const s = f / FINE;
+      const w = (h[i] * h[i]) / 6;
+      found.push(([0, 1] as const).map((a) => (1 - s) * p[i][a] + s * p[i + 1][a] + w * (((1 - s) ** 3 - (1 - s)) * bend[a][i] + (s ** 3 - s) * bend[a][i + 1])) as Flat);
+    }
+  }
+  return found;
+}
+
+/** Parameters for points in the ratio of the chords between them. */
+export function chordKnots(p: Flat[]): number[] {
+  const steps = p.slice(1).map((q, i) => Math.hypot(q[0] - p[i][0], q[1] - p[i][1]) || 1e-6);
+  const total = steps.reduce((a, b) => a + b, 0);
+  let at = 0;
+  return [0, ...steps.map((s) => (at += s) / total)];
+}
+
+export function splinePlaces(p: Flat[], manner: string, knots: number[] = chordKnots(p)): Flat[] {
+  if (p.length < 3) return p;
+  return manner === 'pulled' ? pulled(p) : through(p, knots);
+}
+
+/** The half-axes of an ellipse, and its middle. */
+export function axesOf(d: Drawing, e: Ellipse): { middle: Flat; half: Flat; across: Flat } {
+  const [c, t] = [e.centre === 'origin' ? [0, 0] : d.points![e.centre], d.points![e.tip]] as Flat[];
+  const half: Flat = [t[0] - c[0], t[1] - c[1]];
+  const n = Math.hypot(...half) || 1;
+  return { middle: c, half, across: [(-half[1] / n) * e.radius, (half[0] / n) * e.radius] };
+}
+
+/** Places along an ellipse or spline; null for another curve. */
+export function bentPlaces(d: Drawing, id: string): Flat[] | null {
+  const c = d.curves?.[id];
+  if (c?.kind === 'spline') return splinePlaces(c.over.map((p) => (d.points?.[p] as Flat) ?? [0, 0]), c.manner ?? 'through', (c as Spline).knots);
+  if (c?.kind !== 'ellipse') return null;
+  const { middle, half, across } = axesOf(d, c);
+  return Array.from({ length: 65 }, (_, i) => (i * Math.PI) / 32).map((t) => [
+    middle[0] + Math.cos(t) * half[0] + Math.sin(t) * across[0],
+    middle[1] + Math.cos(t) * half[1] + Math.sin(t) * across[1],
+  ]);
+}
+
+/** The ids of a curve's own points. */
+export function pointsOf(c: Curve): string[] {
+  if (c.kind === 'line') return [c.start, c.end];
+  if (c.kind === 'arc') return [c.centre, c.start, c.end];
+  if (c.kind === 'ellipse') return [c.centre, c.tip];
+  return c.kind === 'spline' ? c.over : [c.centre];
+}
+
+/** The ids of a curve's two ends, or none. */
+export function endsOf(c: Curve | undefined): [string, string] | [] {
+  if (!c || c.kind === 'circle' || c.kind === 'ellipse') return [];
+  return c.kind === 'spline' ? [c.over[0], c.over[c.over.length - 1]] : [c.start, c.end];
+}
