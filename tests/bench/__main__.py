@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 from scipy.optimize import least_squares
 
+from tests.bench.browser import pointer_to_picture
 from tests.bench.changes import tally
 from tests.bench.outlines import plate_outline
 from tests.hunt import hunt, share_kept
@@ -89,6 +90,15 @@ def dragging() -> None:
     table("One drag step, solver only (ms)", ["curves", "median", "p95", "bar p95"], rows)
 
 
+def pointing() -> None:
+    """From a pointer move to the redrawn sketch in the real browser."""
+    rows: list[list[Any]] = []
+    for curves in (20, 100):
+        waits = pointer_to_picture(curves)
+        rows.append([curves, len(waits), *figures(waits), 40])
+    table("Pointer move to redrawn sketch, through the browser (ms)", ["curves", "moves", "median", "p95", "bar p95"], rows)
+
+
 def changing() -> None:
     """Changes of one dimension, of three and of all by up to a factor of 3, judged against 400 very small steps."""
     verdicts = ("right", "refused rightly", "flipped", "accepted, no path", "refused, though reachable")
@@ -140,7 +150,7 @@ def references() -> None:
           [[*(found[k] for k in kinds), 100 * share_kept(found)]])
 
 
-TABLES = {"solving": solving, "dragging": dragging, "changing": changing, "building": building, "references": references}
+TABLES = {"solving": solving, "dragging": dragging, "pointing": pointing, "changing": changing, "building": building, "references": references}
 
 if __name__ == "__main__":
     for name in sys.argv[1:] or TABLES:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import pytest
 from playwright.sync_api import expect
 
@@ -147,3 +149,38 @@ def test_an_ellipse_and_splines(board: Designer) -> None:
     d.select((4, 24))
     expect(d.page.get_by_test_id("readout")).to_contain_text("point 3 of the upper spline")
     expect(d.page.get_by_test_id("curve")).to_have_count(3)
+
+
+def test_regions_are_chosen_by_lasso_and_box_and_the_part_is_cut_open(board: Designer) -> None:
+    d = board
+    d.draw("r", (-40, -20), (40, 20))
+    for x in (-25, 0, 25):
+        d.draw("c", (x, 0), (x + 6, 0), quiet=True)
+    d.close_sketch()
+    d.keys("l", "f")
+    d.keys("b", "e")
+    places = [d.pixel(p) for p in ((-35, -9, 0), (-35, 9, 0), (9, 9, 0), (9, -9, 0), (-35, -9, 0))]
+    d.page.mouse.move(*places[0])
+    d.page.keyboard.down("Shift")
+    d.page.mouse.down()
+    for place in places[1:]:
+        d.page.mouse.move(*place, steps=4)
+    d.page.mouse.up()
+    d.page.keyboard.up("Shift")
+    expect(d.editor).to_contain_text("2 regions of Sketch 1")
+    d.page.mouse.move(180, 200)
+    d.page.mouse.down()
+    d.page.mouse.move(900, 700, steps=4)
+    d.page.mouse.up()
+    expect(d.editor).to_contain_text("3 regions of Sketch 1")
+    d.fill("depth", "10 mm")
+    d.accept()
+    assert d.volume() == pytest.approx(3 * 36 * math.pi * 10, rel=1e-6)
+    d.pick_flag("ZX")
+    d.keys("k", "n")
+    d.accept()
+    d.board_ready()
+    d.keys("l", "s")
+    expect(d.page.get_by_test_id("readout")).to_contain_text("cut open")
+    d.keys("l", "s")
+    expect(d.page.get_by_test_id("readout")).not_to_contain_text("cut open")

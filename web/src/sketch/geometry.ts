@@ -146,22 +146,24 @@ function along(d: Drawing, id: string): Flat[] {
   return Array.from({ length: 17 }, (_, i) => t0 + ((t1 - t0) * i) / 16).map((t) => [o[0] + c.radius * Math.cos(t), o[1] + c.radius * Math.sin(t)]);
 }
 
+/** Whether a place lies in a box (two places) or a lasso (more). */
+export function within(shape: Flat[], p: Flat): boolean {
+  const [a, b] = shape;
+  if (shape.length === 2) return p[0] >= Math.min(a[0], b[0]) && p[0] <= Math.max(a[0], b[0]) && p[1] >= Math.min(a[1], b[1]) && p[1] <= Math.max(a[1], b[1]);
+  let odd = false;
+  shape.forEach((q, i) => {
+    const r = shape[(i + 1) % shape.length];
+    if (q[1] > p[1] !== r[1] > p[1] && p[0] < q[0] + ((p[1] - q[1]) * (r[0] - q[0])) / (r[1] - q[1])) odd = !odd;
+  });
+  return odd;
+}
+
 /** Curves and loose or joined points that lie wholly in a box (two places) or a lasso (more); of points at one place only one. */
 export function inside(d: Drawing, shape: Flat[]): string[] {
-  const [a, b] = shape;
-  const within = (p: Flat): boolean => {
-    if (shape.length === 2) return p[0] >= Math.min(a[0], b[0]) && p[0] <= Math.max(a[0], b[0]) && p[1] >= Math.min(a[1], b[1]) && p[1] <= Math.max(a[1], b[1]);
-    let odd = false;
-    shape.forEach((q, i) => {
-      const r = shape[(i + 1) % shape.length];
-      if (q[1] > p[1] !== r[1] > p[1] && p[0] < q[0] + ((p[1] - q[1]) * (r[0] - q[0])) / (r[1] - q[1])) odd = !odd;
-    });
-    return odd;
-  };
-  const curves = Object.keys(d.curves ?? {}).filter((id) => along(d, id).every(within));
+  const curves = Object.keys(d.curves ?? {}).filter((id) => along(d, id).every((p) => within(shape, p)));
   const places: Flat[] = [];
   const points = Object.entries(d.points ?? {}).filter(([, p]) => {
-    if (!within(p as Flat) || places.some((q) => distance(q, p as Flat) < 1e-6)) return false;
+    if (!within(shape, p as Flat) || places.some((q) => distance(q, p as Flat) < 1e-6)) return false;
     places.push(p as Flat);
     return true;
   });

@@ -1,7 +1,8 @@
 /** Bodies on the stage: warm stone with ink edges; hovered and picked parts in brass. */
-import { BufferAttribute, BufferGeometry, DoubleSide, Group, Mesh, MeshBasicMaterial, MeshLambertMaterial, Raycaster, Vector3 } from 'three';
+import { BufferAttribute, BufferGeometry, DoubleSide, Group, Mesh, MeshBasicMaterial, MeshLambertMaterial, Raycaster, Vector3, type Material, type Plane } from 'three';
 import type { BodyThings, FrameData, SceneBody } from '../api/types';
 import { token } from './colours';
+import { outline } from './cutting';
 import { pairs, readLines, readTriangles } from './content';
 import { drawLines } from './lines';
 import type { Thing } from './things';
@@ -79,6 +80,9 @@ export class Bodies {
   readonly group = new Group();
   private shown = new Map<string, BodyView>();
   dimmed = false;
+  /** The outline of a section, on the stage beside the bodies. */
+  readonly contour = new Group();
+  private plane: Plane | null = null;
 
   update(bodies: SceneBody[], content: Content): void {
     const keep = new Set(bodies.map((b) => b.key));
@@ -97,6 +101,7 @@ export class Bodies {
       }
     }
     this.dim(this.dimmed);
+    if (this.plane) this.cut(this.plane);
   }
 
   dim(on: boolean): void {
@@ -105,6 +110,19 @@ export class Bodies {
       const material = view.mesh.material as MeshLambertMaterial;
       material.transparent = on;
       material.opacity = on ? 0.35 : 1;
+    }
+  }
+
+  /** Take away what lies before a plane, and draw the outline of the cut; null shows all. */
+  cut(plane: Plane | null): void {
+    this.plane = plane;
+    this.contour.clear();
+    const planes = plane ? [plane] : [];
+    for (const view of this.shown.values()) {
+      view.group.traverse((o) => {
+        if ('material' in o) (o.material as Material).clippingPlanes = planes;
+      });
+      if (plane) this.contour.add(drawLines(outline(view.mesh.geometry, plane), { colour: token('ink'), width: 2.6, through: true }));
     }
   }
 

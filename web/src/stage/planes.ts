@@ -1,6 +1,7 @@
 /** Base geometry and datums: frames with a corner flag, dash-dot axes, crosses, arms; never slabs. Sketches with their regions. */
 import { DoubleSide, Group, Mesh, MeshBasicMaterial, Raycaster, Shape, ShapeGeometry, Vector2, Vector3 } from 'three';
-import type { FrameData, SceneDatum, SceneSketch, Spot } from '../api/types';
+import type { Flat, FrameData, SceneDatum, SceneSketch, Spot } from '../api/types';
+import { within } from '../sketch/geometry';
 import { token } from './colours';
 import { drawLines } from './lines';
 import type { Thing } from './things';
@@ -147,6 +148,16 @@ export class Planes {
     const thing: Thing = { sort: 'region', key: `region:${sketch.step}:${i}`, words: `region of ${sketch.name}, ${region.area.toFixed(1)} mm²`, facets: ['region'], ref: region.ref, step: sketch.step, depth: 0 };
     this.regions.push({ thing, mesh, outline });
     this.group.add(mesh);
+  }
+
+  /** The regions whose outlines lie wholly inside a box (two places of the screen) or a lasso (more). */
+  caught(shape: Flat[], view: View): Thing[] {
+    return this.regions
+      .filter(({ outline }) => {
+        for (let i = 0; i < outline.length; i += 3) if (!within(shape, view.screen(new Vector3(outline[i], outline[i + 1], outline[i + 2])))) return false;
+        return true;
+      })
+      .map((r) => r.thing);
   }
 
   /** What is under the pointer: points, lines, regions, borders and insides of frames. */

@@ -3,6 +3,7 @@ import { AmbientLight, DirectionalLight, Group, Raycaster, Scene as World, Vecto
 import type { FrameData, PreviewShape, Scene } from '../api/types';
 import { Bodies } from './bodies';
 import { token } from './colours';
+import { behind } from './cutting';
 import { drawLines, setResolution } from './lines';
 import { BASES, Planes, type Flag } from './planes';
 import { previewMaterial } from './preview';
@@ -34,9 +35,10 @@ export class Stage {
     this.renderer = new WebGLRenderer({ antialias: true, alpha: true });
     this.renderer.setPixelRatio(Math.min(devicePixelRatio, 2));
     this.renderer.setClearColor(token('stage'), 1);
+    this.renderer.localClippingEnabled = true;
     host.prepend(this.renderer.domElement);
     this.view = new View(() => this.invalidate());
-    this.world.add(new AmbientLight(0xffffff, 1.55), this.light, this.bodies.group, this.planes.group, this.previewed, this.overlay, this.old);
+    this.world.add(new AmbientLight(0xffffff, 1.55), this.light, this.bodies.group, this.bodies.contour, this.planes.group, this.previewed, this.overlay, this.old);
   }
 
   /** Call back after every drawn frame in which the view may have moved. */
@@ -78,6 +80,12 @@ export class Stage {
     [this.showBases, this.hiddenSketch] = [showBases, hiddenSketch];
     this.bodies.dim(hiddenSketch !== '');
     this.redrawPlanes();
+  }
+
+  /** Show bodies cut at a frame's plane, what lies before it taken away; null shows all. */
+  section(frame: FrameData | null): void {
+    this.bodies.cut(frame ? behind(frame) : null);
+    this.invalidate();
   }
 
   private redrawPlanes(): void {

@@ -147,6 +147,18 @@ export class Editing {
     return false;
   }
 
+  /** Put everything that a box or lasso caught into the blank that takes many of it; what is there stays. */
+  catch(things: Thing[]): void {
+    for (const thing of things) {
+      const held = this.blanks.find(([, b]) => b.many && this.asks(b) && standsFor(thing, b.accepts ?? []));
+      const ref = held && standsFor(thing, held[1].accepts ?? []);
+      if (!ref || (this.fields[held[0]] as Record<string, unknown>[]).some((r) => identity(r) === identity(ref))) continue;
+      this.toggle(held[0], ref);
+      this.words.set(identity(ref), thing.words);
+    }
+    if (things.length) this.refresh();
+  }
+
   private order(name: string): number {
     return (name === this.active ? 2 : 0) + (this.empty(name) ? 1 : 0);
   }

@@ -30,6 +30,8 @@ export class Workplace {
   finding = $state(false);
   drawer = $state<string>('');
   dimensions = $state(true);
+  /** The part is shown cut at the plane of the open sketch. */
+  sectioned = $state(false);
   /** The first stroke of a key pair, while the second is waited for. */
   stroke = $state('');
   ledgerOpen = $state(false);
@@ -109,6 +111,7 @@ export class Workplace {
       { group: 'datum', key: 'd w', title: 'Work in this system', explains: 'Coordinates, read-out and files follow the picked coordinate system.', run: () => void this.workIn() },
       { group: 'look', key: 'l f', title: 'Fit', explains: 'Show the whole part.', run: () => this.stage?.fit() },
       { group: 'look', key: 'l n', title: 'Square to', explains: 'Look square at the picked face or plane, or the open sketch.', run: () => this.squareTo() },
+      { group: 'look', key: 'l s', title: 'Section', explains: 'Cut the part open at the plane of the open sketch, and whole again.', barred: this.needBoard, run: () => (this.sectioned = !this.sectioned) },
       { group: 'look', key: 'l d', title: 'Dimensions on / off', explains: 'Show or hide dimensions and constraint symbols.', run: () => (this.dimensions = !this.dimensions) },
       { group: 'look', key: 'l h', title: 'Hide / show', explains: 'Hide the picked datum or sketch; show it again on the route card.', run: () => void this.hide() },
     ];
@@ -255,6 +258,14 @@ export class Workplace {
     if (!thing) this.picked = [];
     else if (this.picked.some((p) => p.key === thing.key)) this.picked = this.picked.filter((p) => p.key !== thing.key);
     else this.picked = more ? [...this.picked, thing] : [thing];
+  }
+
+  /** A box or lasso caught regions: the step under edit takes them, else they are picked. */
+  catch(things: Thing[], more: boolean): void {
+    if (this.editing) return this.editing.catch(things);
+    const kept = more ? this.picked : [];
+    this.ghost = null;
+    this.picked = [...kept, ...things.filter((t) => !kept.some((p) => p.key === t.key))];
   }
 
   // — offers —

@@ -33,6 +33,10 @@
     if (work.session.scene) work.stage?.show(work.session.scene);
   });
   $effect(() => work.stage?.furnish(!work.board, work.board?.step ?? ''));
+  $effect(() => {
+    const frame = work.board && work.sectioned ? work.session.scene?.sketches.find((s) => s.step === work.board?.step)?.frame : null;
+    work.stage?.section(frame ?? null);
+  });
   $effect(() => work.stage?.highlight(work.hovered, work.editing ? work.editing.things : [...work.picked, ...work.relatedThings, ...(work.board?.modelThings ?? [])]));
   $effect(() => work.stage?.preview(work.editing?.preview ?? work.ghost));
 
@@ -63,7 +67,21 @@
     return [e.clientX - box.left, e.clientY - box.top];
   };
   let looked: [number, number] = [0, 0];
+  /** A box (two places), or with shift a lasso, that is being drawn on the stage. */
+  let stretch = $state<[number, number][]>([]);
+  function stretched(event: PointerEvent): boolean {
+    if (!pressed || pressed.button !== 0 || !(event.buttons & 1) || pull) return false;
+    if (!stretch.length && Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) < 5) return false;
+    const at = local(event);
+    if (!stretch.length) {
+      stretch = [at];
+      host!.setPointerCapture(event.pointerId);
+    }
+    stretch = event.shiftKey ? [...stretch, at] : [stretch[0], at];
+    return true;
+  }
   function move(event: PointerEvent) {
+    if (!work.board && work.stage && stretched(event)) return;
     if (work.board || event.buttons & 6 || !work.stage) return;
     const [x, y] = local(event);
     // What Tab has chosen stays chosen while the hand only trembles.
@@ -86,6 +104,11 @@
     const still = Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) < 5;
     const button = pressed.button;
     pressed = null;
+    if (stretch.length > 1) {
+      work.catch(work.stage.planes.caught(stretch, work.stage.view), event.shiftKey || event.ctrlKey);
+      stretch = [];
+      return;
+    }
     if (!still) return;
     const [x, y] = local(event);
     if (button === 0) {
@@ -167,6 +190,12 @@
         {#if flag.letter}<span class="border border-current bg-paper px-1 font-semibold">{flag.letter}</span>{/if}{flag.name}
       </button>
     {/each}
+    {#if stretch.length > 1}
+      {@const [a, b] = stretch}
+      <svg class="pointer-events-none absolute inset-0 h-full w-full" aria-hidden="true" data-testid="stretch">
+        <path d={stretch.length === 2 ? `M${a[0]} ${a[1]}H${b[0]}V${b[1]}H${a[0]}Z` : `M${stretch.map((p) => p.join(' ')).join('L')}Z`} class="fill-brass/10 stroke-brass [stroke-dasharray:4_3] [stroke-width:1]" />
+      </svg>
+    {/if}
   {:else if work.stage}
     <DrawingBoard board={work.board} />
   {/if}

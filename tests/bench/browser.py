@@ -1,0 +1,79 @@
+"""What the pointer feels: from a pointer move to the redrawn sketch, through the real browser, the socket and the pen."""
+
+from __future__ import annotations
+
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import sync_playwright
+
+from tests.bench.outlines import plate_outline
+from tests.conftest import CHROMIUM, FLAGS, Served
+from tests.e2e.designer import Designer
+from tests.samples import free_sketch
+from wendal.core.route import write_part
+from wendal.core.sketch import measured
+
+__all__ = ["pointer_to_picture"]
+
+WATCH = """() => {
+  const board = document.querySelector('[data-testid=board]');
+  window.waits = [];
+  let moved = 0;
+  board.addEventListener('pointermove', () => (moved = performance.now()), true);
+  new MutationObserver((list) => {
+    if (!moved || !list.some((m) => m.attributeName === 'd')) return;
+    const began = moved;
+    moved = 0;
+    requestAnimationFrame(() => window.waits.push(performance.now() - began));
+  }).observe(board, { subtree: true, attributes: true });
+}"""
+
+
+def document(curves: int) -> str:
+    """A part with one sketch: a toothed plate with one width left free."""
+    b, sketch = free_sketch()
+    drawing = plate_outline(curves)
+    values = measured(drawing)
+    kept = {k: c if c.value is None else c.model_copy(update={"value": c.value.model_copy(update={"formula": f"{values[k]:.9f} mm"})})
+            for k, c in drawing.constraints.items() if not (c.kind == "distance" and c.of == ["l2"])}
+    names = {e: f"{e[0]}{100000 + i}" for i, e in enumerate([*drawing.points, *drawing.curves])}
+    rename = lambda e: ("c" if e in drawing.curves else "p") + names[e][1:] if e in names else e  # noqa: E731
+    curves_ = {rename(c): curve.model_copy(update={f: rename(getattr(curve, f)) for f in ("start", "end", "centre") if hasattr(curve, f)})
+               for c, curve in drawing.curves.items()}
+    made = drawing.model_copy(update={
+        "points": {rename(p): at for p, at in drawing.points.items()}, "curves": curves_,
+        "constraints": {k: c.model_copy(update={"of": [rename(e) for e in c.of]}) for k, c in kept.items()}, "last": 200_000})
+    step = b.part.step(sketch).model_copy(update={"drawing": made})
+    return write_part(b.part.model_copy(update={"steps": [step]}))
+
+
+def pointer_to_picture(curves: int) -> list[float]:
+    """Drag a free corner of a sketch in the browser; return seconds from pointer moves to redrawn pictures."""
+    with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
+        served = Served(Path(folder), "start")
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        try:
+            page = browser.new_context(viewport={"width": 1280, "height": 800}, reduced_motion="reduce").new_page()
+            d = Designer(page, served.url)
+            d.parts()
+            file = Path(folder) / "plate.json"
+            file.write_text(document(curves))
+            page.locator("input[type=file]").set_input_files(str(file))
+            page.wait_for_timeout(1500)
+            d.open_part("Sample")
+            d.step("Outline").get_by_role("button", name="Outline").click()
+            d.board_ready()
+            page.evaluate(WATCH)
+            corner = max(d.lines(), key=lambda m: m[0])
+            x, y = d.on_board(corner)
+            page.mouse.move(x, y)
+            page.mouse.down()
+            for k in range(80):
+                page.mouse.move(x + 0.5 * k, y - 0.2 * k)
+                page.wait_for_timeout(30)
+            page.mouse.up()
+            return [w / 1000 for w in page.evaluate("window.waits")]
+        finally:
+            browser.close()
+            served.stop()
