@@ -12,9 +12,11 @@ from collections.abc import Mapping
 import numpy as np
 from numpy.typing import NDArray
 from scipy.linalg import LinAlgError, cho_factor, cho_solve
+from scipy.sparse import csr_array, identity
+from scipy.sparse.linalg import splu
 
 from .model import ORIGIN, Arc, Circle, Drawing, Ellipse, Line, Place, Spline
-from .solver import newton
+from .solver import LARGE, newton
 from .system import Slice, System
 
 __all__ = ["Drag"]
@@ -107,13 +109,31 @@ class Drag:
         step = np.zeros(self.system.n)
         free = self._free
         if len(free.columns):
-            step[free.columns] = _project(free.evaluate(self.z)[1], wish[free.columns], weight[free.columns])
+            large = len(free.columns) > LARGE
+            J = free.evaluate_sparse(self.z)[1] if large else free.evaluate(self.z)[1]
+            project = _project_sparse if large else _project
+            step[free.columns] = project(J, wish[free.columns], weight[free.columns])
         return step
 
     def _reach(self, to: Place, x: Array) -> float:
         if self._centre is None:
             return 0.0
         return float(np.hypot(to[0] - x[self._centre[0]], to[1] - x[self._centre[1]]))
+
+
+def _project_sparse(J: csr_array, wish: Array, weight: Array) -> Array:
+    """Return the same as _project for a large sparse J : (m, n)."""
+    if not J.shape[0]:
+        return wish
+    A = J * (1 / np.sqrt(weight))[np.newaxis, :]
+    G = (A @ A.T).tocsc()
+    lam = 1e-12 * (float(G.diagonal().mean()) or 1.0)
+    try:
+        factor = splu(G + lam * identity(J.shape[0], format="csc"), permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0,
+                      options={"SymmetricMode": True})
+    except RuntimeError:  # exactly singular
+        return _project(J.toarray(), wish, weight)
+    return wish - (A.T @ factor.solve(J @ wish)) / np.sqrt(weight)
 
 
 def _project(J: Array, wish: Array, weight: Array) -> Array:

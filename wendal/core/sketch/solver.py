@@ -25,7 +25,7 @@ from .layout import Layout
 from .model import Drawing
 from .system import System
 
-__all__ = ["ACCURACY", "FAR", "Solution", "measured", "min_norm_step", "newton", "solve"]
+__all__ = ["ACCURACY", "FAR", "LARGE", "Solution", "measured", "min_norm_step", "newton", "solve"]
 
 Array = NDArray[np.float64]
 ACCURACY = 1e-11  # of the sketch's size
