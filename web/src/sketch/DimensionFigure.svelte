@@ -41,6 +41,8 @@
     const steps = Array.from({ length: 25 }, (_, i) => from + ((to - from) * i) / 24);
     return `M${steps.map((t) => screen([centre[0] + radius * Math.cos(t), centre[1] + radius * Math.sin(t)]).join(' ')).join('L')}`;
   });
+  /** All thin lines as one path: while dragging, every element less is felt. */
+  const thin = $derived(figure.lines.map((l) => `M${l.map((p) => screen(p).map((v) => v.toFixed(2)).join(' ')).join('L')}`).join('') + arc);
   const text = $derived(screen(figure.text));
   const angle = $derived.by(() => {
     const line = figure.lines[0];
@@ -57,12 +59,8 @@
 </script>
 
 <g class="pointer-events-none {fights ? 'text-carmine' : lit ? 'text-brass' : 'text-ink'}">
-  {#each figure.lines as [a, b], i (i)}
-    {@const [p, q] = [screen(a), screen(b)]}
-    <path d="M{p.join(' ')}L{q.join(' ')}" stroke="currentColor" stroke-width="0.8" fill="none" />
-  {/each}
-  {#if arc}<path d={arc} stroke="currentColor" stroke-width="0.8" fill="none" />{/if}
-  {#each figure.arrows as a, i (i)}<path d={arrow(a.at, a.to)} fill="currentColor" />{/each}
+  <path d={thin} stroke="currentColor" stroke-width="0.8" fill="none" />
+  <path d={figure.arrows.map((a) => arrow(a.at, a.to)).join('')} fill="currentColor" />
   <g transform="translate({text.join(' ')}) rotate({angle})">
     <text
       role="button"
