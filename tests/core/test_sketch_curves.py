@@ -13,7 +13,7 @@ from tests.samples import drawn, evaluated, free_sketch
 from wendal.core import kernel
 from wendal.core.errors import SketchError
 from wendal.core.route import bench_of, read_part, write_part
-from wendal.core.sketch import Drag, Drawing, Ellipse, Spline, find_freedoms, find_regions, measured, name_of, path_of, solve
+from wendal.core.sketch import Drag, Drawing, Ellipse, EllipseArc, Spline, find_freedoms, find_regions, measured, name_of, path_of, solve
 from wendal.core.sketch.splines import end_weights, shape_of
 from wendal.demo.builder import Builder
 
@@ -192,14 +192,62 @@ def test_dragging_moves_points_and_widens_ellipses() -> None:
         assert moved.points[p] == pytest.approx((x + 3, y + 4))
 
 
-def test_what_cuts_curves_leaves_ellipses_and_splines_whole_and_says_so() -> None:
+def test_what_cuts_curves_leaves_splines_whole_and_says_so() -> None:
     b, sketch, (ellipse, spline, line) = drawn(("ellipse", (0, 0), (10, 0), (0, 6)), ("spline", *WAVE), ("line", (-20, 1), (40, 2)))
-    for edit in ({"op": "trim", "manner": "nearest", "curves": [ellipse], "path": [(0, 6)]}, {"op": "offset", "curves": [spline], "distance": "2 mm"}):
-        with pytest.raises(SketchError, match="keeps its whole shape"):
+    for edit, told in (({"op": "trim", "manner": "nearest", "curves": [spline], "path": [(5, 8)]}, "keeps its whole shape"),
+                       ({"op": "offset", "curves": [spline], "distance": "2 mm"}, "keeps its shape"),
+                       ({"op": "offset", "curves": [ellipse], "distance": "2 mm"}, "keeps its shape")):
+        with pytest.raises(SketchError, match=told):
             b.do(do="edit_sketch", step=sketch, edit=edit)
     b.do(do="edit_sketch", step=sketch, edit={"op": "trim", "manner": "nearest", "curves": [line], "path": [(-15, 1.08)]})
     start = b.drawing(sketch).points[b.drawing(sketch).curves[line].points[0]]
     assert path_of(b.drawing(sketch), ellipse).off(start) < 1e-6
+
+
+def test_an_elliptical_arc_is_drawn_and_its_ends_stay_on_the_ellipse() -> None:
+    b, sketch = free_sketch()
+    (c,) = b.draw(sketch, "ellipse_arc", (0, 0), (10, 0), (0, 6), (-30, 0.0), on="origin", axis="24 mm")
+    curve = b.drawing(sketch).curves[c]
+    assert isinstance(curve, EllipseArc)
+    made = settled(b)
+    assert made.points[curve.end] == pytest.approx((-12, 0), abs=1e-6)
+    assert freedoms(b) == 4  # its turn, its cross axis, and both ends along it
+    drag = Drag(made, measured(made), curve.end, made.points[curve.end])
+    drag.move((-3, -4))
+    after = drag.finish()
+    path = path_of(after, c)
+    assert path.off(after.points[curve.end]) < 1e-8
+    assert name_of(after, c) == "the elliptical arc"
+
+
+def test_an_ellipse_is_trimmed_and_split_and_half_of_it_is_built() -> None:
+    b, sketch, (ellipse, line) = drawn(("ellipse", (0, 0), (10, 0), (0, 6)), ("line", (-15, 0), (15, 0)))
+    b.do(do="edit_sketch", step=sketch, edit={"op": "trim", "manner": "nearest", "curves": [ellipse], "path": [(0, -6)]})
+    drawing = b.drawing(sketch)
+    assert isinstance(drawing.curves[ellipse], EllipseArc)
+    (region,) = b.regions(sketch)
+    assert region.area == pytest.approx(30 * math.pi, rel=1e-9)
+    b.step("extrude", "Half", profile=b.profile(sketch, 0), depth={"formula": "5 mm"})
+    assert kernel.volume_of(evaluated(b).site.bodies["s2"].shape) == pytest.approx(150 * math.pi, rel=1e-9)
+    b.do(do="edit_sketch", step=sketch, edit={"op": "split", "curve": ellipse, "at": [(0, 6)]})
+    parts = [c for c, curve in b.drawing(sketch).curves.items() if isinstance(curve, EllipseArc)]
+    assert len(parts) == 2
+    b.constrain(sketch, "cross_axis", parts[1], formula="20 mm")
+    made = settled(b)
+    assert [made.curves[c].radius for c in parts] == pytest.approx([10, 10])  # type: ignore[union-attr]
+    assert line in made.curves
+
+
+@pytest.mark.parametrize(("axis", "entities"), [("y_axis", 1), ("x_axis", 1)])
+def test_a_linked_mirror_image_of_an_elliptical_arc(axis: str, entities: int) -> None:
+    b, sketch, (c,) = drawn(("ellipse_arc", (20, 12), (30, 14), (18, 17), (9, 10)))
+    before = freedoms(b)
+    b.do(do="edit_sketch", step=sketch, edit={"op": "mirror", "entities": [c], "axis": axis, "linked": True})
+    assert freedoms(b) == before
+    first, second = (path_of(b.drawing(sketch), e) for e in b.drawing(sketch).curves)
+    flip = np.array([-1.0, 1.0] if axis == "y_axis" else [1.0, -1.0])
+    assert second.places()[::-1] == pytest.approx(first.places() * flip, abs=1e-9)  # type: ignore[attr-defined]
+    assert len(b.drawing(sketch).curves) == 1 + entities
 
 
 def test_a_mirrored_half_copies_and_scaling() -> None:

@@ -13,7 +13,7 @@ from wendal.core.errors import WendalError
 from wendal.core.reference import edge_ref, face_ref, vertex_ref
 from wendal.core.route import bench_of, read_part, write_part
 from wendal.core.route.taking import follow_model, taken_now, trace_picks
-from wendal.core.sketch import Drawing, find_freedoms, solve
+from wendal.core.sketch import Drawing, Ellipse, find_freedoms, solve
 from wendal.demo.builder import Builder
 
 
@@ -205,15 +205,54 @@ def test_trimming_what_was_taken_in_keeps_the_link() -> None:
     assert [x for x, _ in shape(now(b, sketch), own)] == pytest.approx([45, 45])
 
 
-@pytest.mark.parametrize(("manner", "words"), [("project", "would come in as an ellipse"), ("cut", "does not cut")])
-def test_what_does_not_come_in_says_why(manner: str, words: str) -> None:
+def on_a_slope(b: Builder, angle: str = "30 deg") -> str:
+    plane = b.step("plane", "Aslant", how="angle", first={"of": "base", "name": "X"}, second={"of": "base", "name": "XY"}, angle={"formula": angle})
+    return b.step("sketch", "On it", on={"of": "datum", "step": plane})
+
+
+def test_what_does_not_come_in_says_why() -> None:
     b = block()
     ring = next(ref for e, ref in edges(b) if e.form == "circle")
-    plane = b.step("plane", "Aslant", how="angle", first={"of": "base", "name": "X"}, second={"of": "base", "name": "XY"},
-                   angle={"formula": "30 deg"})
-    sketch = b.step("sketch", "On it", on={"of": "datum", "step": plane})
-    with pytest.raises(WendalError, match=words):
-        take_in(b, sketch, ring, manner=manner)
+    sketch = on_a_slope(b)
+    with pytest.raises(WendalError, match="does not cut"):
+        take_in(b, sketch, ring, manner="cut")
+
+
+def test_a_circle_seen_aslant_comes_in_as_an_ellipse_and_follows() -> None:
+    b = block()
+    ring = next(ref for e, ref in edges(b) if e.form == "circle" and e.middle[2] > 12)
+    sketch = on_a_slope(b)
+    (oval,) = take_in(b, sketch, ring)
+    curve = now(b, sketch).curves[oval]
+    assert isinstance(curve, Ellipse)
+    assert math.dist(*shape(now(b, sketch), oval)) == pytest.approx(5)
+    assert curve.radius == pytest.approx(5 * math.cos(math.radians(30)))
+    b.do(do="set_formula", tag="boss_outline_diameter", formula="14 mm")
+    after = now(b, sketch).curves[oval]
+    assert isinstance(after, Ellipse)
+    assert after.radius == pytest.approx(7 * math.cos(math.radians(30)))
+    assert find_freedoms(solve(now(b, sketch), {})).number == 0
+
+
+@pytest.mark.parametrize("near", [(20, 30), (20, -30)])
+def test_a_slope_cuts_a_cylinder_in_an_ellipse(near: tuple[float, float]) -> None:
+    b, sketch = Builder("Rod"), ""
+    sketch = b.step("sketch", "Ring", on=XY)
+    b.draw(sketch, "circle", (0, 0), (6, 0), diameter="12 mm")
+    b.step("extrude", "Rod", profile=b.profile(sketch, 0), depth={"formula": "40 mm"}, direction="both")
+    slope = on_a_slope(b, "40 deg")
+    made = evaluated(b)
+    topology = made.site.bodies["s2"].topology
+    wall = face_ref("s2", topology, next(i for i, f in enumerate(topology.faces) if f.form == "round"))
+    taken = take_in(b, slope, wall, manner="cut", near=near)
+    curve = now(b, slope).curves[taken[0]]
+    assert isinstance(curve, Ellipse)
+    halves = sorted((math.dist(*shape(now(b, slope), taken[0])), curve.radius))
+    assert halves == pytest.approx([6, 6 / math.cos(math.radians(40))])
+    b.do(do="set_formula", tag="ring_diameter", formula="20 mm")
+    (after,) = (now(b, slope).curves[t] for t in taken)
+    assert isinstance(after, Ellipse)
+    assert min(math.dist(*shape(now(b, slope), taken[0])), after.radius) == pytest.approx(10)
 
 
 def test_bench_values_are_those_of_the_part() -> None:

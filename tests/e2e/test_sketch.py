@@ -151,6 +151,28 @@ def test_an_ellipse_and_splines(board: Designer) -> None:
     expect(d.page.get_by_test_id("curve")).to_have_count(3)
 
 
+def test_an_ellipse_is_cut_in_half_and_the_half_mirrored_back(board: Designer) -> None:
+    d = board
+    d.draw("e", (0, 0), (25, 0), (0, 12))
+    d.draw("l", (0, -30), (0, 30))
+    d.keys("k", "i")
+    d.click_tool((-25, 0))
+    d.keys("Escape")
+    expect(d.page.get_by_test_id("region")).to_have_count(1)
+    d.dimension("60 mm", (25 * math.sqrt(0.5), 12 * math.sqrt(0.5)))
+    assert d.areas() == pytest.approx([math.pi * 30 * 12 / 2], rel=5e-3)
+    d.select((30 * math.sqrt(0.5), 12 * math.sqrt(0.5)))
+    d.keys("k", "m")
+    d.page.get_by_test_id("toolbar").get_by_role("button", name="about").click()
+    d.click_tool((0, -20))
+    d.form()
+    assert d.areas() == pytest.approx([math.pi * 30 * 12 / 2] * 2, rel=5e-3)
+    d.keys("k", "e", "Tab")
+    d.click((0, 0), (40, 0), (30, 14), (-30, 16), quiet=True)
+    d.keys("Escape")
+    expect(d.page.get_by_test_id("curve")).to_have_count(4)
+
+
 def test_regions_are_chosen_by_lasso_and_box_and_the_part_is_cut_open(board: Designer) -> None:
     d = board
     d.draw("r", (-40, -20), (40, 20))

@@ -20,13 +20,23 @@
       const h = (p[0] - a[0]) * nx + (p[1] - a[1]) * ny;
       return `M${a.join(' ')}L${b.join(' ')}L${b[0] + h * nx} ${b[1] + h * ny}L${a[0] + h * nx} ${a[1] + h * ny}Z`;
     }
-    if (shape === 'ellipse' && b) {
+    if ((shape === 'ellipse' || shape === 'ellipse_arc') && b) {
+      const p = board.given[2]?.at ?? board.pointer!.at;
       const [half, n] = [[b[0] - a[0], b[1] - a[1]], distance(a, b) || 1];
       const along = ((p[0] - a[0]) * half[0] + (p[1] - a[1]) * half[1]) / n;
       const across = Math.abs(half[0] * (p[1] - a[1]) - half[1] * (p[0] - a[0])) / n;
       const share = 1 - (along / n) ** 2;
       const r = share > 0.05 ? across / Math.sqrt(share) : across;
       const turn = (Math.atan2(half[1], half[0]) * 180) / Math.PI;
+      if (board.given[2]) {
+        // A part: from its start to where the pointer's direction meets the ellipse.
+        const [u, v] = [half.map((x) => x / n), [-half[1] / n, half[0] / n]];
+        const angle = (q: readonly number[]) => Math.atan2(((q[0] - a[0]) * v[0] + (q[1] - a[1]) * v[1]) / r, ((q[0] - a[0]) * u[0] + (q[1] - a[1]) * u[1]) / n);
+        const [t0, t1] = [angle(p), angle(board.pointer!.at)];
+        const turn = (t1 - t0 + 4 * Math.PI) % (2 * Math.PI);
+        const spots = Array.from({ length: 49 }, (_, i) => t0 + (turn * i) / 48).map((t) => [0, 1].map((k) => a[k] + Math.cos(t) * half[k] + Math.sin(t) * r * v[k]).join(' '));
+        return `M${spots.join('L')}`;
+      }
       return `M${b.join(' ')}A${n} ${r} ${turn} 0 1 ${2 * a[0] - b[0]} ${2 * a[1] - b[1]}A${n} ${r} ${turn} 0 1 ${b.join(' ')}`;
     }
     if (shape === 'spline' || shape === 'spline_pulled') {

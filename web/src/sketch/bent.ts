@@ -3,7 +3,7 @@ import type { Drawing, Flat } from '../api/types';
 
 type Curve = NonNullable<Drawing['curves']>[string];
 type Spline = Extract<Curve, { kind: 'spline' }>;
-type Ellipse = Extract<Curve, { kind: 'ellipse' }>;
+type Ellipse = Extract<Curve, { kind: 'ellipse' | 'ellipse_arc' }>;
 
 const FINE = 16; // places a span
 const mix = (a: Flat, b: Flat, s: number): Flat => [a[0] + s * (b[0] - a[0]), a[1] + s * (b[1] - a[1])];
@@ -79,13 +79,29 @@ export function axesOf(d: Drawing, e: Ellipse): { middle: Flat; half: Flat; acro
   return { middle: c, half, across: [(-half[1] / n) * e.radius, (half[0] / n) * e.radius] };
 }
 
+export const isOval = (c: Curve | undefined): c is Ellipse => c?.kind === 'ellipse' || c?.kind === 'ellipse_arc';
+
+/** From which to which parameter an ellipse or a part of one runs. */
+export function ovalSweep(d: Drawing, e: Ellipse): [number, number] {
+  if (e.kind === 'ellipse') return [0, 2 * Math.PI];
+  const { middle, half, across } = axesOf(d, e);
+  const angle = (p: string) => {
+    const [x, y] = (d.points![p] as Flat).map((v, i) => v - middle[i as 0 | 1]);
+    const part = (v: Flat) => (x * v[0] + y * v[1]) / (v[0] ** 2 + v[1] ** 2);
+    return Math.atan2(part(across), part(half));
+  };
+  const [a, b] = [angle(e.start), angle(e.end)];
+  return [a, a + ((((b - a) % (2 * Math.PI)) + 2 * Math.PI) % (2 * Math.PI) || 2 * Math.PI)];
+}
+
 /** Places along an ellipse or spline; null for another curve. */
 export function bentPlaces(d: Drawing, id: string): Flat[] | null {
   const c = d.curves?.[id];
   if (c?.kind === 'spline') return splinePlaces(c.over.map((p) => (d.points?.[p] as Flat) ?? [0, 0]), c.manner ?? 'through', (c as Spline).knots);
-  if (c?.kind !== 'ellipse') return null;
+  if (!isOval(c)) return null;
   const { middle, half, across } = axesOf(d, c);
-  return Array.from({ length: 65 }, (_, i) => (i * Math.PI) / 32).map((t) => [
+  const [t0, t1] = ovalSweep(d, c);
+  return Array.from({ length: 65 }, (_, i) => t0 + ((t1 - t0) * i) / 64).map((t) => [
     middle[0] + Math.cos(t) * half[0] + Math.sin(t) * across[0],
     middle[1] + Math.cos(t) * half[1] + Math.sin(t) * across[1],
   ]);
@@ -96,6 +112,7 @@ export function pointsOf(c: Curve): string[] {
   if (c.kind === 'line') return [c.start, c.end];
   if (c.kind === 'arc') return [c.centre, c.start, c.end];
   if (c.kind === 'ellipse') return [c.centre, c.tip];
+  if (c.kind === 'ellipse_arc') return [c.centre, c.tip, c.start, c.end];
   return c.kind === 'spline' ? c.over : [c.centre];
 }
 

@@ -47,7 +47,7 @@ export class Binding {
     const { board } = this;
     if (!board.picked.length) {
       const rule = board.work.about.constraints.find((c) => c.kind === kind);
-      board.trouble = `${rule?.title} wants ${rule?.takes.map((t) => t.join(' and ')).join(', or ').replaceAll('round', 'circle or arc')}. Pick first, then ask.`;
+      board.trouble = `${rule?.title} wants ${rule?.takes.map((t) => t.join(' and ')).join(', or ').replaceAll('round', 'circle or arc').replaceAll('oval', 'ellipse')}. Pick first, then ask.`;
       return;
     }
     await this.add({ kind, of: board.picked, manner: '' });
@@ -61,7 +61,7 @@ export class Binding {
     const spans = [plain('distance'), { kind: 'distance', manner: 'horizontal' }, { kind: 'distance', manner: 'vertical' }];
     if (sorts === 'circle') return [plain('diameter'), plain('radius')];
     if (sorts === 'arc') return [plain('radius'), plain('diameter'), plain('arc_length')];
-    if (sorts === 'ellipse') return [plain('axis'), plain('cross_axis')];
+    if (sorts === 'ellipse' || sorts === 'ellipse_arc') return [plain('axis'), plain('cross_axis')];
     if (sorts === 'line line') return this.parallel() ? [plain('distance')] : [plain('angle')];
     if (sorts === 'line') return AXES[board.picked[0]] ? [] : [plain('distance')];
     if (sorts === 'point point') return spans;

@@ -2,6 +2,7 @@
 import { Refusal, type Drawing, type Flat, type SketchView } from '../api/types';
 import type { Thing } from '../stage/things';
 import type { Workplace } from '../state/workplace.svelte';
+import { endsOf } from './bent';
 import { Binding } from './binding.svelte';
 import { copied, type Copied } from './clipboard';
 import { Form } from './form.svelte';
@@ -287,7 +288,7 @@ export class Board {
     if (!at || manner === 'sweep') return null;
     if (this.tool === 'extend') return { op: 'extend', curve: at, at: p };
     if (this.tool === 'split') {
-      const circle = this.drawing.curves![at].kind === 'circle';
+      const circle = !endsOf(this.drawing.curves![at]).length;
       if (!circle) return { op: 'split', curve: at, at: [p] };
       return this.given.length && this.given[0].on === at ? { op: 'split', curve: at, at: [this.given[0].at, p] } : null;
     }
@@ -399,7 +400,8 @@ export class Board {
     const fits = (pattern: string[]) => {
       const rest = [...sorts];
       for (const want of pattern) {
-        const i = rest.findIndex((s) => s === want || (want === 'round' && (s === 'circle' || s === 'arc')));
+        const family: Record<string, string[]> = { round: ['circle', 'arc'], oval: ['ellipse', 'ellipse_arc'] };
+        const i = rest.findIndex((s) => s === want || family[want]?.includes(s));
         if (i < 0) return false;
         rest.splice(i, 1);
       }
@@ -415,7 +417,7 @@ export class Board {
     const corners = sorts.every((s) => s === 'point') || (sorts.length === 2 && sorts.every((s) => s === 'line' || s === 'arc'));
     const curves = this.picked.some((e) => this.drawing.curves?.[e]);
     if (this.modelThings.length) return this.modelThings.length === this.picked.length ? ['Project'] : [];
-    return [...(corners ? ['Round a corner', 'Chamfer a corner'] : []), ...(curves ? ['Offset a chain', 'Mirror', 'Repeat in the sketch'] : [])];
+    return [...(corners ? ['Round a corner', 'Chamfer a corner'] : []), ...(curves && sorts.every((s) => ['line', 'arc', 'circle'].includes(s)) ? ['Offset a chain'] : []), ...(curves ? ['Mirror', 'Repeat in the sketch'] : [])];
   }
 
   async remove(): Promise<void> {

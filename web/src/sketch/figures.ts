@@ -1,6 +1,6 @@
 /** Where the lines, arrows and figure of a dimension stand (ISO 129), in mm of the sketch. px: mm a pixel. */
 import type { ConstraintRow, Drawing, Flat } from '../api/types';
-import { axesOf } from './bent';
+import { axesOf, isOval } from './bent';
 import { AXES, distance, ends, foot, middle, place, sweep } from './geometry';
 
 export type Figure = {
@@ -79,7 +79,7 @@ function span(row: ConstraintRow, d: Drawing): [Flat, Flat] | null {
   const centre = (e: string) => place(d, (d.curves![e] as { centre: string }).centre);
   if (row.kind === 'offset') return offsetSpan(row, d);
   const oval = d.curves?.[row.of[0]];
-  if (oval?.kind === 'ellipse') {
+  if (isOval(oval)) {
     const { middle: m, half, across } = axesOf(d, oval);
     const v = row.kind === 'axis' ? half : across;
     return [add(m, v, -1), add(m, v, 1)];

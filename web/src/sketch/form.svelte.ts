@@ -53,7 +53,7 @@ export class Form {
   /** Put a thing into the active slot, or take it out again; says why it does not fit. */
   pick(entity: string, at: Flat): string {
     const slot = this.active;
-    if (!this.fits(slot, entity)) return `Wanted here: ${slot.sorts.join(', ')}.`;
+    if (!this.fits(slot, entity)) return `Wanted here: ${slot.sorts.join(', ').replace('ellipse_arc', 'elliptical arc')}.`;
     const had = this.picks[slot.name];
     const group = this.name === 'offset' ? this.chain(entity) : [entity];
     const next = had.includes(entity) ? had.filter((e) => !group.includes(e)) : slot.many ? [...had, ...group.filter((e) => !had.includes(e))] : [entity];

@@ -1,7 +1,7 @@
 /** Tools that are filled in: what they are made of, their numbers and choices, and the edit that follows. */
 import type { Flat } from '../api/types';
 
-export type Sort = 'point' | 'line' | 'circle' | 'arc';
+export type Sort = 'point' | 'line' | 'circle' | 'arc' | 'ellipse' | 'ellipse_arc' | 'spline';
 export type Slot = { name: string; label: string; many: boolean; sorts: Sort[]; needs: string };
 export type Field = {
   name: string;
@@ -22,7 +22,7 @@ export type FormTool = {
 };
 
 const CURVES: Sort[] = ['line', 'circle', 'arc'];
-const ALL: Sort[] = ['point', ...CURVES];
+const ALL: Sort[] = ['point', ...CURVES, 'ellipse', 'ellipse_arc', 'spline'];
 const YES = { no: 'no', yes: 'yes' };
 
 /** Corners are points; two curves are a corner of their own. */

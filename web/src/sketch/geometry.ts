@@ -1,6 +1,6 @@
 /** Plain arithmetic on the drawing board: where things are, what a place is caught on, which constraints suggest themselves. */
 import type { Drawing, Flat } from '../api/types';
-import { bentPlaces, endsOf } from './bent';
+import { bentPlaces, endsOf, isOval } from './bent';
 
 export type Snap = { at: Flat; on: string; sort: 'free' | 'point' | 'middle' | 'curve' };
 
@@ -43,7 +43,7 @@ export function nearest(d: Drawing, curve: string, p: Flat): Flat {
   if (AXES[curve]) return foot(p, ...AXES[curve], true);
   const c = d.curves![curve];
   if (c.kind === 'line') return foot(p, ...ends(d, curve));
-  if (c.kind === 'ellipse' || c.kind === 'spline') {
+  if (isOval(c) || c.kind === 'spline') {
     const places = bentPlaces(d, curve)!;
     const feet = places.slice(1).map((b, i) => foot(p, places[i], b));
     return feet.reduce((best, q) => (distance(q, p) < distance(best, p) ? q : best));
@@ -141,7 +141,7 @@ export function chainOf(d: Drawing, curve: string): string[] {
 function along(d: Drawing, id: string): Flat[] {
   const c = d.curves![id];
   if (c.kind === 'line') return ends(d, id);
-  if (c.kind === 'ellipse' || c.kind === 'spline') return bentPlaces(d, id)!;
+  if (isOval(c) || c.kind === 'spline') return bentPlaces(d, id)!;
   const [o, [t0, t1]] = [place(d, c.centre), sweep(d, id)];
   return Array.from({ length: 17 }, (_, i) => t0 + ((t1 - t0) * i) / 16).map((t) => [o[0] + c.radius * Math.cos(t), o[1] + c.radius * Math.sin(t)]);
 }

@@ -1,6 +1,6 @@
 /** A curve as an SVG path, and where its symbols stand. */
 import type { Drawing, Flat } from '../api/types';
-import { axesOf, bentPlaces, endsOf } from './bent';
+import { axesOf, bentPlaces, endsOf, isOval } from './bent';
 import { ends, middle, place, sweep } from './geometry';
 
 export function pathOf(d: Drawing, id: string): string {
@@ -13,6 +13,7 @@ export function pathOf(d: Drawing, id: string): string {
     const end = (s: number) => `${m[0] + s * half[0]} ${m[1] + s * half[1]}`;
     return `M${end(1)}A${a} ${c.radius} ${turn} 0 1 ${end(-1)}A${a} ${c.radius} ${turn} 0 1 ${end(1)}`;
   }
+  if (c.kind === 'ellipse_arc') return `M${bentPlaces(d, id)!.map((p) => p.join(' ')).join('L')}`;
   const o = place(d, c.centre);
   const [t0, t1] = sweep(d, id);
   const on = (t: number): Flat => [o[0] + c.radius * Math.cos(t), o[1] + c.radius * Math.sin(t)];
@@ -30,7 +31,7 @@ export function spotOf(d: Drawing, id: string): { at: Flat; away: Flat } | null 
     return { at: middle(a, b), away: [-(b[1] - a[1]) / n, (b[0] - a[0]) / n] };
   }
   const bent = bentPlaces(d, id);
-  if (bent || c.kind === 'ellipse' || c.kind === 'spline') {
+  if (bent || isOval(c) || c.kind === 'spline') {
     const [p, q] = [bent![bent!.length >> 2], bent![(bent!.length >> 2) + 1]];
     const n = Math.hypot(q[0] - p[0], q[1] - p[1]) || 1;
     return { at: p, away: [(q[1] - p[1]) / n, -(q[0] - p[0]) / n] };

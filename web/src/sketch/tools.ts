@@ -29,7 +29,8 @@ export const SHAPES: Record<ShapeTool, Manner[]> = {
     { shape: 'slot', name: 'straight', needs: ['the middle of one end', 'the middle of the other', 'a place on its rim'], measures: ['width'] },
     { shape: 'arc_slot', name: 'curved', needs: ['the centre it bends about', 'the middle of one end', 'the middle of the other, counter-clockwise', 'a place on its rim'], measures: ['width'] },
   ],
-  ellipse: [{ shape: 'ellipse', name: 'by its axes', needs: ['its middle', 'the end of an axis', 'a place on it, beside the axis'], measures: ['axis', 'cross axis'] }],
+  ellipse: [{ shape: 'ellipse', name: 'by its axes', needs: ['its middle', 'the end of an axis', 'a place on it, beside the axis'], measures: ['axis', 'cross axis'] },
+    { shape: 'ellipse_arc', name: 'part of one', needs: ['its middle', 'the end of an axis', 'its start', 'its end, counter-clockwise'], measures: ['axis', 'cross axis'] }],
   spline: [
     { shape: 'spline', name: 'through points', needs: ['its first point', 'its next point', 'its next point', 'its next point, or Enter'], measures: [], least: 3 },
     { shape: 'spline_pulled', name: 'pulled by points', needs: ['its first end', 'a point that pulls', 'the next point', 'the next point, or Enter at its end'], measures: [], least: 3 },

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import BSpline
 
-from .model import Drawing, Ellipse, Line, Spline
+from .model import Drawing, EllipseArc, Line, Oval, Spline
 from .splines import shape_of
 
 __all__ = ["Bent", "EllipsePath", "Path", "SplinePath", "crossings", "meetings", "path_of"]
@@ -173,6 +173,12 @@ class EllipsePath(Bent):
     def turns(self) -> bool:
         return True
 
+    def angle(self, place: XY) -> float:
+        """Return the parameter in whose direction a place lies, rad."""
+        (wx, wy), length = self.direction, math.hypot(*self.direction) or 1.0
+        dx, dy = place[0] - self.base[0], place[1] - self.base[1]
+        return math.atan2((wx * dy - wy * dx) / length / self.other, (wx * dx + wy * dy) / length**2)
+
     def moved(self, t: float, order: int) -> XY:
         (wx, wy), length = self.direction, math.hypot(*self.direction) or 1.0
         c, s = math.cos(t + order * math.pi / 2), math.sin(t + order * math.pi / 2)
@@ -208,9 +214,13 @@ def path_of(drawing: Drawing, curve: str) -> Path:
         shape = shape_of(drawing, c)
         return SplinePath((0.0, 0.0), (0.0, 0.0), 0.0, 0.0, 1.0, (shape, shape.derivative(), shape.derivative(2)))
     centre = drawing.place(c.centre)
-    if isinstance(c, Ellipse):
+    if isinstance(c, Oval):
         tip = drawing.place(c.tip)
-        return EllipsePath(centre, (tip[0] - centre[0], tip[1] - centre[1]), 0.0, 0.0, 2 * math.pi, c.radius)
+        whole = EllipsePath(centre, (tip[0] - centre[0], tip[1] - centre[1]), 0.0, 0.0, 2 * math.pi, c.radius)
+        if not isinstance(c, EllipseArc):
+            return whole
+        t0, t1 = (whole.angle(drawing.place(p)) for p in c.ends)
+        return replace(whole, t0=t0, t1=t0 + ((t1 - t0) % (2 * math.pi) or 2 * math.pi))
     if c.kind == "circle":
         return Path(centre, (0.0, 0.0), c.radius, 0.0, 2 * math.pi)
     (sx, sy), (ex, ey) = drawing.place(c.start), drawing.place(c.end)

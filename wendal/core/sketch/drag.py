@@ -15,7 +15,7 @@ from scipy.linalg import LinAlgError, cho_factor, cho_solve
 from scipy.sparse import csr_array, identity
 from scipy.sparse.linalg import splu
 
-from .model import ORIGIN, Arc, Circle, Drawing, Ellipse, Line, Place, Spline
+from .model import ORIGIN, Arc, Circle, Drawing, Line, Oval, Place, Spline
 from .solver import LARGE, newton
 from .system import Slice, System
 
@@ -60,7 +60,7 @@ class Drag:
         if isinstance(curve, Circle | Arc):
             self._centre = layout.xy(curve.centre)
             return self._known([(layout.radius(entity), 0.0, 2)])
-        if isinstance(curve, Ellipse):
+        if isinstance(curve, Oval):
             self._centre = layout.xy(curve.centre)
             return self._known([(layout.radius(entity), curve.radius - math.dist(drawing.place(curve.centre), start), 2)])
         points = curve.points if isinstance(curve, Line | Spline) else (entity,) if entity != ORIGIN else ()

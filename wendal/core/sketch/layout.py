@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import SketchError
-from .model import BUILT_IN_POINTS, Arc, Circle, Drawing, Ellipse
+from .model import BUILT_IN_POINTS, Arc, Circle, Drawing, Oval
 
 __all__ = ["Layout"]
 
@@ -24,7 +24,7 @@ class Layout:
         places = {**BUILT_IN_POINTS, **drawing.points}
         self._point = {p: 2 * i for i, p in enumerate(places)}
         self.fixed = 2 * len(BUILT_IN_POINTS)
-        self.round = [c for c, curve in drawing.curves.items() if isinstance(curve, Circle | Arc | Ellipse)]
+        self.round = [c for c, curve in drawing.curves.items() if isinstance(curve, Circle | Arc | Oval)]
         self._radius = {c: 2 * len(places) + i for i, c in enumerate(self.round)}
         radii = [drawing.curves[c].radius for c in self.round]  # type: ignore[union-attr]
         self.figures: list[float] = [float(v) for p in places.values() for v in p] + radii
@@ -49,7 +49,7 @@ class Layout:
     def centre(self, curve: str) -> tuple[int, int]:
         """Return the two variables of a circle's or arc's centre."""
         found = self.drawing.curves.get(curve)
-        if not isinstance(found, Circle | Arc | Ellipse):
+        if not isinstance(found, Circle | Arc | Oval):
             raise SketchError(f"“{curve}” has no centre.", field=curve)
         return self.xy(found.centre)
 

@@ -11,8 +11,8 @@ from ..errors import SketchError
 from ..reference import ThingRef
 from ..stored import Figure, Stored, Value
 
-__all__ = ["AXES", "ORIGIN", "X_AXIS", "Y_AXIS", "Arc", "Circle", "Constraint", "Curve", "Drawing", "Ellipse", "Line", "Place",
-           "Spline", "Taken"]
+__all__ = ["AXES", "ORIGIN", "X_AXIS", "Y_AXIS", "Arc", "Circle", "Constraint", "Curve", "Drawing", "Ellipse",
+           "EllipseArc", "Line", "Oval", "Place", "Spline", "Taken"]
 
 ORIGIN, X_AXIS, Y_AXIS = "origin", "x_axis", "y_axis"
 AXES = {X_AXIS: (ORIGIN, "x_unit"), Y_AXIS: (ORIGIN, "y_unit")}
@@ -57,14 +57,19 @@ class Circle(Stored):
         """It has none."""
 
 
-class Ellipse(Stored):
-    """A full ellipse: its middle, the end of one half-axis, and the other half-axis in mm."""
+class Oval(Stored):
+    """What ellipses and elliptical arcs share: the middle, the end of one half-axis, and the other half-axis in mm."""
 
-    kind: Literal["ellipse"] = "ellipse"
     centre: str
     tip: str
     radius: float = Field(gt=0, allow_inf_nan=False)
     construction: bool = False
+
+
+class Ellipse(Oval):
+    """A full ellipse."""
+
+    kind: Literal["ellipse"] = "ellipse"
 
     @property
     def points(self) -> tuple[str, ...]:
@@ -74,6 +79,24 @@ class Ellipse(Stored):
     @property
     def ends(self) -> None:
         """It has none."""
+
+
+class EllipseArc(Oval):
+    """A part of an ellipse, counter-clockwise from start to end."""
+
+    kind: Literal["ellipse_arc"] = "ellipse_arc"
+    start: str
+    end: str
+
+    @property
+    def points(self) -> tuple[str, ...]:
+        """The ids of the curve's own points."""
+        return (self.centre, self.tip, self.start, self.end)
+
+    @property
+    def ends(self) -> tuple[str, str]:
+        """The ids of its two ends."""
+        return (self.start, self.end)
 
 
 class Arc(Stored):
@@ -122,7 +145,7 @@ class Spline(Stored):
         return (self.over[0], self.over[-1])
 
 
-Curve = Annotated[Line | Circle | Arc | Ellipse | Spline, Field(discriminator="kind")]
+Curve = Annotated[Line | Circle | Arc | Ellipse | EllipseArc | Spline, Field(discriminator="kind")]
 
 
 class Constraint(Stored):
@@ -186,7 +209,7 @@ class Drawing(Stored):
         return curve.start, curve.end
 
     def sort(self, entity: str) -> str:
-        """Return "point", "line", "circle", "arc", "ellipse" or "spline"; raises SketchError for an unknown id."""
+        """Return "point", "line", "circle", "arc", "ellipse", "ellipse_arc" or "spline"; raises SketchError for an unknown id."""
         if entity in self.points or entity == ORIGIN:
             return "point"
         if entity in AXES:

@@ -18,7 +18,7 @@ from ..errors import SketchError
 from .constraints import Row, rule_for
 from .freedom import null_space
 from .layout import Layout
-from .model import ORIGIN, X_AXIS, Y_AXIS, Arc, Circle, Constraint, Drawing, Ellipse, Line
+from .model import ORIGIN, X_AXIS, Y_AXIS, Arc, Circle, Constraint, Drawing, Line, Oval
 from .solver import Solution
 from .system import System
 from .words import say_constraint
@@ -108,7 +108,7 @@ def _candidates(drawing: Drawing, bases: list[str]) -> Iterator[tuple[str, list[
             yield "equal", [same, one], ""
         yield ("diameter" if isinstance(drawing.curves[one], Circle) else "radius"), [one], ""
     for e, curve in drawing.curves.items():
-        if isinstance(curve, Ellipse):
+        if isinstance(curve, Oval):
             yield "axis", [e], ""
             yield "cross_axis", [e], ""
     for line in lines:

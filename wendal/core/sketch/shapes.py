@@ -9,7 +9,7 @@ from typing import Literal
 
 from ..errors import SketchError
 from ..stored import Stored
-from .model import Arc, Circle, Constraint, Curve, Drawing, Ellipse, Line, Place, Spline
+from .model import Arc, Circle, Constraint, Curve, Drawing, Ellipse, EllipseArc, Line, Place, Spline
 from .splines import chord_knots
 
 __all__ = ["AUTOMATIC", "SHAPES", "Draft", "End"]
@@ -75,6 +75,20 @@ class Draft:
     def ellipse(self, centre: str, tip: str, radius: float) -> str:
         """Make an ellipse from its middle, the end of a half-axis, and the other half-axis in mm."""
         return self._curve(Ellipse(centre=centre, tip=tip, radius=radius, construction=self._construction))
+
+    def part(self, ellipse: str, start: str, end: End) -> str:
+        """Make an ellipse just drawn a part of itself, from a point on it to where the direction of another place meets it."""
+        whole = self._curves[ellipse]
+        assert isinstance(whole, Ellipse)
+        (cx, cy), (tx, ty) = self._points[whole.centre], self._points[whole.tip]
+        wx, wy, length = tx - cx, ty - cy, math.dist((cx, cy), (tx, ty))
+        dx, dy = end.at[0] - cx, end.at[1] - cy
+        t = math.atan2((wx * dy - wy * dx) / length / whole.radius, (wx * dx + wy * dy) / length**2)
+        x, y = math.cos(t) * wx - math.sin(t) * whole.radius * wy / length, math.cos(t) * wy + math.sin(t) * whole.radius * wx / length
+        stop = self.point(End(at=(cx + x, cy + y), on=end.on))
+        self._curves[ellipse] = EllipseArc(centre=whole.centre, tip=whole.tip, start=start, end=stop, radius=whole.radius,
+                                           construction=whole.construction)
+        return ellipse
 
     def spline(self, over: list[str], manner: Literal["through", "pulled"]) -> str:
         """Make a spline over points."""
@@ -353,7 +367,12 @@ def _polygon(draft: Draft, ends: list[End]) -> str:
 
 
 def _ellipse(draft: Draft, ends: list[End]) -> str:
-    """Its middle, the end of one half-axis, and a place that tells how far it reaches across."""
+    """Its middle, the end of one half-axis, and a place on it."""
+    return draft.ellipse(draft.point(ends[0]), draft.point(ends[1]), _across(ends))
+
+
+def _across(ends: list[End]) -> float:
+    """Return the half-axis across, of an ellipse by its middle, the end of its other half-axis and a place on it."""
     (cx, cy), (tx, ty), (px, py) = (e.at for e in (ends[0], ends[1], ends[2]))
     length = math.dist((cx, cy), (tx, ty))
     if length < SMALLEST:
@@ -364,7 +383,13 @@ def _ellipse(draft: Draft, ends: list[End]) -> str:
     half = across / math.sqrt(share) if share > 0.05 else across
     if half < SMALLEST:
         raise SketchError("An ellipse needs a width: give a place beside its axis.", field="ends")
-    return draft.ellipse(draft.point(ends[0]), draft.point(ends[1]), half)
+    return half
+
+
+def _ellipse_arc(draft: Draft, ends: list[End]) -> str:
+    """Its middle, the end of one half-axis, its start, and where it ends, counter-clockwise."""
+    made = draft.ellipse(draft.point(ends[0]), draft.point(ends[1]), _across(ends))
+    return draft.part(made, draft.point(ends[2]), ends[3])
 
 
 def _spline(draft: Draft, ends: list[End], manner: Literal["through", "pulled"]) -> str:
@@ -379,7 +404,7 @@ SHAPES: dict[str, Callable[[Draft, list[End]], str]] = {
     "point": _point, "line": _line, "rectangle": _rectangle, "circle": _circle, "arc": _arc,
     "slot": _slot, "polygon": _polygon, "rectangle_centre": _rectangle_centre, "rectangle_three": _rectangle_three,
     "circle_three": _circle_three, "circle_tangent": _circle_tangent, "arc_centre": _arc_centre, "tangent_arc": _tangent_arc,
-    "arc_slot": _arc_slot, "ellipse": _ellipse,
+    "arc_slot": _arc_slot, "ellipse": _ellipse, "ellipse_arc": _ellipse_arc,
     "spline": lambda draft, ends: _spline(draft, ends, "through"), "spline_pulled": lambda draft, ends: _spline(draft, ends, "pulled"),
 }
 
@@ -401,6 +426,7 @@ AUTOMATIC: dict[str, dict[str, tuple[str, int, Manner]]] = {
     "tangent_arc": {"radius": ("radius", 0, "")},
     "arc_slot": {"width": ("diameter", 3, "")},
     "ellipse": {"axis": ("axis", 0, ""), "cross axis": ("cross_axis", 0, "")},
+    "ellipse_arc": {"axis": ("axis", 0, ""), "cross axis": ("cross_axis", 0, "")},
     "spline": {},
     "spline_pulled": {},
 }

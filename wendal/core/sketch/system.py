@@ -19,9 +19,10 @@ from scipy.sparse.csgraph import connected_components
 
 from .blocks import Blocks
 from .constraints import Row, rule_for
+from .constraints.axes import half_axis
 from .layout import Layout
-from .model import Arc, Drawing
-from .rows import Kernel, point_circle, same
+from .model import Arc, Drawing, EllipseArc
+from .rows import Kernel, point_circle, point_ellipse, same
 
 __all__ = ["Slice", "System"]
 
@@ -68,6 +69,11 @@ class System:
                         said.add(roots)
                         self._rows.append(Row(point_circle, variables))
                         self.owner.append("")
+            elif isinstance(curve, EllipseArc):
+                for end in curve.ends:
+                    own = (*self.layout.xy(end), *self.layout.xy(curve.centre), *self.layout.xy(curve.tip), self.layout.radius(c))
+                    self._rows.append(Row(point_ellipse, own, (half_axis(curve, self.layout),)))
+                    self.owner.append("")
 
     def _constraint(self, k: str, value: float) -> None:
         c = self.drawing.constraints[k]

@@ -11,7 +11,7 @@ from pydantic import Field
 from ..errors import SketchError
 from ..stored import Figure, Stored
 from .layout import Layout
-from .model import Arc, Circle, Curve, Drawing, Line, Place
+from .model import Arc, Circle, Curve, Drawing, Ellipse, EllipseArc, Line, Oval, Place
 from .solver import Solution, solve
 
 __all__ = ["Traced", "carried", "fits", "placed"]
@@ -22,11 +22,12 @@ FINEST = 24
 class Traced(Stored):
     """What a thing of the model comes to in a sketch's plane (mm).
 
-    places : a point's; a line's ends; a circle's centre; an arc's centre, start and end, counter-clockwise.
+    places : a point's; a line's ends; a circle's centre; an arc's centre, start and end, counter-clockwise;
+    an ellipse's centre and the end of one half-axis (radius is the other), its start and end too where it is a part.
     """
 
-    kind: Literal["point", "line", "circle", "arc"]
-    places: list[Place] = Field(min_length=1, max_length=3)
+    kind: Literal["point", "line", "circle", "arc", "ellipse", "ellipse_arc"]
+    places: list[Place] = Field(min_length=1, max_length=4)
     radius: Figure = 0.0
 
 
@@ -50,7 +51,7 @@ def placed(drawing: Drawing, traced: Mapping[str, Traced], share: float = 1.0) -
         curve = curves[entity]
         for p, to in zip(curve.points, shape.places, strict=True):
             put(p, to)
-        if isinstance(curve, Circle):
+        if isinstance(curve, Circle | Oval):
             curves[entity] = curve.model_copy(update={"radius": curve.radius + share * (shape.radius - curve.radius)})
         elif isinstance(curve, Arc):
             at = points[curve.centre]
@@ -84,4 +85,8 @@ def draw_traced(shape: Traced, point: str, more: list[str]) -> Curve | None:
         return Circle(centre=point, radius=shape.radius)
     if shape.kind == "arc":
         return Arc(centre=point, start=more[0], end=more[1], radius=shape.radius)
+    if shape.kind == "ellipse":
+        return Ellipse(centre=point, tip=more[0], radius=shape.radius)
+    if shape.kind == "ellipse_arc":
+        return EllipseArc(centre=point, tip=more[0], start=more[1], end=more[2], radius=shape.radius)
     return None

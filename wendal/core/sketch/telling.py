@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from .model import ORIGIN, Arc, Circle, Drawing, Ellipse, Line
+from .model import ORIGIN, Arc, Circle, Drawing, Line, Oval
 from .shapes_of import call_shape, shapes_of
 from .words import name_of
 
@@ -45,7 +45,7 @@ def _growth(drawing: Drawing, moves: dict[str, XY], grows: dict[str, float]) -> 
     if not moves and len(grows) > 1:
         return f"{name} grows or shrinks, with {len(grows) - 1} of one size"
     shape = next(s for s in shapes_of(drawing) if largest in s)
-    if isinstance(drawing.curves[largest], Ellipse):
+    if isinstance(drawing.curves[largest], Oval):
         return f"{name} grows or shrinks across its axis"
     with_it = ", and what is joined to it follows" if moves and len(shape) > 1 else ""
     return f"{name} grows or shrinks{with_it}"

@@ -7,7 +7,9 @@ from collections.abc import Iterator
 from itertools import islice
 
 from .constraints import rule_for
-from .model import AXES, ORIGIN, Arc, Circle, Constraint, Drawing, Ellipse, Line, Spline
+from .model import AXES, ORIGIN, Arc, Circle, Constraint, Drawing, Line, Oval, Spline
+
+SORTS = {"ellipse_arc": "elliptical arc"}
 
 __all__ = ["name_of", "say_constraint", "spot_of"]
 
@@ -28,7 +30,7 @@ def name_of(drawing: Drawing, entity: str) -> str:
     else:
         ends = curve.ends if isinstance(curve, Spline) else None
         places = [drawing.place(p) for p in ends] if ends else [drawing.place(curve.points[0])]
-        middle, noun = (sum(x for x, _ in places) / len(places), sum(y for _, y in places) / len(places)), curve.kind
+        middle, noun = (sum(x for x, _ in places) / len(places), sum(y for _, y in places) / len(places)), SORTS.get(curve.kind, curve.kind)
         alone = _alone(o for o in drawing.curves.values() if o.kind == curve.kind)
     spot = "" if alone else spot_of(drawing, *middle)
     return f"the {spot} {noun}" if spot else f"the {noun}"
@@ -47,9 +49,9 @@ def _alone(others: Iterator[object]) -> bool:
 def _point(drawing: Drawing, point: str) -> str:
     owner = drawing.owner(point)
     curve = drawing.curves.get(owner or "")
-    if isinstance(curve, Circle | Arc | Ellipse) and curve.centre == point:
+    if isinstance(curve, Circle | Arc | Oval) and curve.centre == point:
         return f"the centre of {name_of(drawing, owner or '')}"
-    if isinstance(curve, Ellipse):
+    if isinstance(curve, Oval) and curve.tip == point:
         return f"the tip of {name_of(drawing, owner or '')}"
     if isinstance(curve, Spline) and point not in curve.ends:
         return f"point {curve.over.index(point) + 1} of {name_of(drawing, owner or '')}"

@@ -6,8 +6,8 @@ import math
 
 from ..datum import Picked
 from ..errors import StepError
-from ..kernel.types import Frame, dot, minus
-from ..sketch import Traced
+from ..kernel.types import Frame, cross, dot, minus, unit
+from ..sketch import EllipsePath, Traced
 
 __all__ = ["traced"]
 
@@ -58,7 +58,7 @@ def _line(picked: Picked, frame: Frame, near: Place | None) -> Traced:
 
 
 def _ring(picked: Picked, frame: Frame) -> Traced:
-    """A circular edge: a circle or arc where it lies parallel to the plane, a line where it is seen edge-on."""
+    """A circular edge: a circle or arc where it lies parallel to the plane, a line where it is seen edge-on, else an ellipse."""
     ring, curve = picked.circle, picked.curve
     assert ring is not None
     assert curve is not None
@@ -73,7 +73,14 @@ def _ring(picked: Picked, frame: Frame) -> Traced:
         return Traced(kind="arc", places=[centre, a, b] if facing > 0 else [centre, b, a], radius=r)
     if abs(facing) < 1e-9:
         return _edge_on([_flat(frame, curve.at(curve.length * i / 256)[0]) for i in range(257)])
-    raise StepError("This circle stands aslant to the sketch's plane and would come in as an ellipse, which sketches do not hold yet.")
+    # Seen aslant: the full radius along the line that both planes share, shortened across it.
+    along, r = unit(cross(ring.direction, frame.normal)), math.dist(start, ring.origin)
+    centre = _flat(frame, ring.origin)
+    tip = (centre[0] + r * dot(along, frame.x), centre[1] + r * dot(along, frame.y))
+    if curve.closed:
+        return Traced(kind="ellipse", places=[centre, tip], radius=r * abs(facing))
+    a, b = _flat(frame, start), _flat(frame, end)
+    return Traced(kind="ellipse_arc", places=[centre, tip, *((a, b) if facing > 0 else (b, a))], radius=r * abs(facing))
 
 
 def _edge_on(places: list[Place]) -> Traced:
@@ -94,7 +101,7 @@ def _cut(picked: Picked, frame: Frame, near: Place | None) -> Traced:
     else:
         raise StepError(f"{picked.words.capitalize()} does not cut the sketch's plane in a line: a face, a plane or a straight edge does.")
     if not pieces:
-        raise StepError("This face does not meet the sketch's plane in a line, circle or arc.")
+        raise StepError("This face does not meet the sketch's plane in a line, circle, ellipse or a part of one.")
     return min(pieces, key=lambda t: _away(t, near or (0.0, 0.0)))
 
 
@@ -105,6 +112,9 @@ def _away(t: Traced, near: Place) -> float:
         n = math.dist(*t.places) or 1.0
         along = min(max(((near[0] - ax) * (bx - ax) + (near[1] - ay) * (by - ay)) / n, 0.0), n) / n
         return math.dist(near, (ax + along * (bx - ax), ay + along * (by - ay)))
+    if t.kind in ("ellipse", "ellipse_arc"):
+        (cx, cy), (tx, ty) = t.places[:2]
+        return EllipsePath((cx, cy), (tx - cx, ty - cy), 0.0, 0.0, 2 * math.pi, t.radius).off(near)
     off = math.dist(near, t.places[0])
     return abs(off - t.radius) if t.kind != "point" else off
 

@@ -5,20 +5,20 @@ from __future__ import annotations
 import math
 
 from ..layout import Layout
-from ..model import Constraint, Ellipse
+from ..model import Constraint, Oval
 from ..rows import distance, same
 from .base import Compiled, Row, Rule, register
 
 
-def half_axis(ellipse: Ellipse, at: Layout) -> float:
+def half_axis(ellipse: Oval, at: Layout) -> float:
     """Return the drawn half-axis from the centre to the tip in mm, at least a little more than nothing."""
-    (cx, cy), (tx, ty) = ((at.figures[v] for v in at.xy(p)) for p in ellipse.points)
+    (cx, cy), (tx, ty) = ((at.figures[v] for v in at.xy(p)) for p in (ellipse.centre, ellipse.tip))
     return max(math.hypot(tx - cx, ty - cy), 1e-6 * at.size())
 
 
-def _ellipse(c: Constraint, at: Layout) -> Ellipse:
+def _ellipse(c: Constraint, at: Layout) -> Oval:
     found = at.drawing.curves[c.of[0]]
-    assert isinstance(found, Ellipse)
+    assert isinstance(found, Oval)
     return found
 
 
@@ -27,7 +27,7 @@ class Axis(Rule):
     """The whole axis of an ellipse along which it was drawn."""
 
     kind, title, symbol, key = "axis", "Axis", "⬭", "c d"
-    takes = (("ellipse",),)
+    takes = (("oval",),)
     quantity = "length"
 
     def measure(self, c: Constraint, at: Layout) -> float:
@@ -45,7 +45,7 @@ class CrossAxis(Rule):
     """The whole axis of an ellipse across the one along which it was drawn."""
 
     kind, title, symbol, key = "cross_axis", "Cross axis", "⬯", "c d"
-    takes = (("ellipse",),)
+    takes = (("oval",),)
     quantity = "length"
 
     def measure(self, c: Constraint, at: Layout) -> float:

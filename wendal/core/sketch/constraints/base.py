@@ -21,6 +21,7 @@ from ..rows import Kernel, same
 __all__ = ["Compiled", "Row", "Rule", "all_rules", "register", "rule_for"]
 
 ROUND = ("circle", "arc")
+FAMILIES = {"round": ROUND, "oval": ("ellipse", "ellipse_arc")}
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,7 +50,8 @@ class Compiled:
 class Rule(ABC):
     """One kind of constraint.
 
-    takes : the sorts it binds, one tuple a pattern, for example ("point", "line"); "round" is circle or arc.
+    takes : the sorts it binds, one tuple a pattern, for example ("point", "line"); "round" is circle or arc, "oval" ellipse or a part
+    of one.
     quantity : "" for a geometric constraint, "length" or "angle" for a dimension.
     """
 
@@ -85,7 +87,7 @@ class Rule(ABC):
         for pattern in self.takes:
             rest, found = list(sorts), []
             for wanted in pattern:
-                hit = next((s for s in rest if s[1] == wanted or (wanted == "round" and s[1] in ROUND)), None)
+                hit = next((s for s in rest if s[1] == wanted or s[1] in FAMILIES.get(wanted, ())), None)
                 if hit is None:
                     break
                 rest.remove(hit)
@@ -100,7 +102,7 @@ def _count(sorts: Sequence[str]) -> str:
     """Say sorts as "a line and two points"; "round" is a circle or arc."""
     words = []
     for sort, n in Counter(sorts).items():
-        noun = "circle or arc" if sort == "round" else sort
+        noun = {"round": "circle or arc", "oval": "ellipse", "ellipse_arc": "elliptical arc"}.get(sort, sort)
         many = " or ".join(f"{w}s" for w in noun.split(" or "))
         article = "an" if noun[0] in "ae" else "a"
         words.append(f"{article} {noun}" if n == 1 else f"{('', '', 'two', 'three', 'four')[n] if n < 5 else n} {many}")

@@ -12,7 +12,7 @@ class Concentric(Rule):
     """Circles, arcs or ellipses share their centre, or a centre stands at a point."""
 
     kind, title, symbol, key = "concentric", "Concentric", "◎", "c n"
-    takes = (("round", "round"), ("round", "point"), ("ellipse", "point"), ("ellipse", "round"), ("ellipse", "ellipse"))
+    takes = (("round", "round"), ("round", "point"), ("oval", "point"), ("oval", "round"), ("oval", "oval"))
 
     def compile(self, c: Constraint, at: Layout, value: float) -> Compiled:
         """Merge both coordinates of the centres."""

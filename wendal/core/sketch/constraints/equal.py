@@ -16,7 +16,7 @@ class Equal(Rule):
     """
 
     kind, title, symbol, key = "equal", "Equal", "=", "c e"
-    takes = (("line", "line"), ("round", "round"), ("ellipse", "ellipse"), ("point", "point", "point"),
+    takes = (("line", "line"), ("round", "round"), ("oval", "oval"), ("point", "point", "point"),
              ("point", "point", "point", "point"))
 
     def compile(self, c: Constraint, at: Layout, value: float) -> Compiled:

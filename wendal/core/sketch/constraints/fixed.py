@@ -12,7 +12,7 @@ class Fixed(Rule):
     """Everything that shapes the picked thing keeps its drawn value."""
 
     kind, title, symbol, key = "fixed", "Fix", "⏚", "c f"
-    takes = (("point",), ("line",), ("round",), ("ellipse",), ("spline",))
+    takes = (("point",), ("line",), ("round",), ("oval",), ("spline",))
 
     def compile(self, c: Constraint, at: Layout, value: float) -> Compiled:
         """Hold the variables."""

@@ -10,8 +10,9 @@ import math
 from abc import abstractmethod
 
 from ...errors import SketchError
+from ..crossings import path_of
 from ..layout import Layout
-from ..model import Arc, Constraint, Drawing
+from ..model import Arc, Constraint, Drawing, EllipseArc
 from ..rows import mid_on_line, shifted_across, shifted_along, square_to_line, turned_x, turned_y
 from .base import Compiled, Row, Rule, register
 
@@ -30,6 +31,7 @@ class Image(Rule):
     def compile(self, c: Constraint, at: Layout, value: float) -> Compiled:
         """Two rows a pair, one for the centre of an arc whose ends are in it too."""
         images = set(c.of[2::2])
+        across = _along_ovals(images, at)
         ends = {curve.centre: (curve.start, curve.end) for curve in at.drawing.curves.values()
                 if isinstance(curve, Arc) and curve.centre in images}
         joined = {at.joined[p] for p in images}
@@ -39,6 +41,8 @@ class Image(Rule):
             if image in ends and all(at.joined[p] in joined for p in ends[image]):
                 (sx, sy), (ex, ey) = (at.x[list(at.xy(p))] for p in ends[image])
                 own = own[self.choice(c, at, (sy - ey, ex - sx)) :][:1]
+            elif image in across:
+                own = own[self.choice(c, at, across[image]) :][:1]
             rows += own
         return Compiled(rows)
 
@@ -52,6 +56,18 @@ class Image(Rule):
         n = math.hypot(bx - ax, by - ay) or 1.0
         along = ((bx - ax) * across[0] + (by - ay) * across[1]) / n
         return 0 if abs(along) >= math.hypot(*across) * math.sqrt(0.5) else 1
+
+
+def _along_ovals(images: set[str], at: Layout) -> dict[str, tuple[float, float]]:
+    """Return, for ends of elliptical arcs that are images with their ellipse, the direction along it: all that is left open there."""
+    found = {}
+    for c, curve in at.drawing.curves.items():
+        if isinstance(curve, EllipseArc) and {curve.centre, curve.tip} <= images:
+            path = path_of(at.drawing, c)
+            for end, t in ((curve.start, path.t0), (curve.end, path.t1)):
+                angle = path.heading(t, t + 1.0)[0]
+                found[end] = (math.cos(angle), math.sin(angle))
+    return found
 
 
 @register

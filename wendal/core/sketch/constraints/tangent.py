@@ -8,7 +8,7 @@ import numpy as np
 
 from ...errors import SketchError
 from ..layout import Layout
-from ..model import Arc, Constraint, Ellipse, Line, Spline
+from ..model import Arc, Constraint, Line, Oval, Spline
 from ..rows import arc_arc_end, leaving_along, leaving_square, line_arc_end, tangent_circles, tangent_ellipse, tangent_line
 from ..splines import end_weights
 from .base import Compiled, Row, Rule, register
@@ -25,7 +25,7 @@ class Tangent(Rule):
     """
 
     kind, title, symbol, key = "tangent", "Tangent", "⌒", "c t"
-    takes = (("line", "round"), ("round", "round"), ("line", "ellipse"), ("line", "spline"), ("round", "spline"), ("spline", "spline"))
+    takes = (("line", "round"), ("round", "round"), ("line", "oval"), ("line", "spline"), ("round", "spline"), ("spline", "spline"))
 
     def choose(self, c: Constraint, at: Layout) -> float:
         """Read the side off the drawing; raises SketchError where a spline shares no end."""
@@ -46,9 +46,9 @@ class Tangent(Rule):
         first, second = c.of
         if at.drawing.sort(second) == "spline":
             return Compiled([_leaving(c, at)])
-        if at.drawing.sort(second) == "ellipse":
+        if isinstance(at.drawing.curves.get(second), Oval):
             ellipse = at.drawing.curves[second]
-            assert isinstance(ellipse, Ellipse)
+            assert isinstance(ellipse, Oval)
             own = (*at.xy(ellipse.centre), *at.xy(ellipse.tip), at.radius(second))
             return Compiled([Row(tangent_ellipse, (*own, *at.line(first)), (c.sense,))])
         end = _shared_end(c, at)

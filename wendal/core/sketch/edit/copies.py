@@ -12,7 +12,7 @@ from ...errors import SketchError
 from ...stored import Figure, Stored, Value
 from ..constraints import rule_for
 from ..layout import Layout
-from ..model import AXES, Arc, Circle, Curve, Drawing, Ellipse, Line, Place, Spline
+from ..model import AXES, Arc, Circle, Curve, Drawing, EllipseArc, Line, Oval, Place, Spline
 from ..solver import measured
 from ..system import System
 from .base import Bench, edits
@@ -94,7 +94,7 @@ def _copy(work: Worked, source: Drawing, curves: list[str], points: list[str], t
         for p in curve.points:
             new.setdefault(p, work.point(to(source.place(p))))
         names: dict[str, object] = {k: new[getattr(curve, k)] for k in ("centre", "tip", "start", "end") if hasattr(curve, k)}
-        if isinstance(curve, Arc) and turned_over:
+        if isinstance(curve, Arc | EllipseArc) and turned_over:
             names["start"], names["end"] = names["end"], names["start"]
         if isinstance(curve, Spline):
             names["over"] = [new[p] for p in curve.over]
@@ -125,7 +125,7 @@ def _pairs(drawing: Drawing, new: dict[str, str]) -> list[str]:
 
 def _linked(work: Worked, source: Drawing, new: dict[str, str], kind: str, by: str, value: Value | None = None, sense: float = 1.0) -> None:
     for c, curve in source.curves.items():
-        if c in new and isinstance(curve, Circle | Ellipse):
+        if c in new and isinstance(curve, Circle | Oval):
             work.constrain("equal", c, new[c])
     work.constrain(kind, by, *_pairs(source, new), value=value, sense=sense)
 

@@ -15,7 +15,7 @@ from ..crossings import Path, meetings
 from ..model import Arc, Circle, Drawing, Line, Place
 from ..words import name_of
 from .base import Bench, edits
-from .pieces import SAME, Worked, carrier
+from .pieces import SAME, Worked, carrier, uncut
 from .trim import corner_of
 
 __all__ = ["ChamferCorner", "RoundCorner"]
@@ -84,6 +84,9 @@ def _corners(work: Worked, edit: RoundCorner | ChamferCorner, notes: list[str]) 
             notes.append(f"{name_of(work.drawing, point).capitalize()}: {len(ends)} curves end here, and a corner is made of two.")
         else:
             found.append(Corner(*ends[0], *ends[1]))
+    for corner in found:
+        uncut(work.drawing, corner.one)
+        uncut(work.drawing, corner.two)
     if not found and not notes:
         raise SketchError("Pick corners, or two curves that meet in one.", field="points")
     return found

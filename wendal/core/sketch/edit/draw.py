@@ -32,7 +32,7 @@ class Draw(Stored):
 
     op: Literal["draw"] = "draw"
     shape: Literal["point", "line", "rectangle", "rectangle_centre", "rectangle_three", "circle", "circle_three", "circle_tangent",
-                   "arc", "arc_centre", "tangent_arc", "slot", "arc_slot", "polygon", "ellipse", "spline",
+                   "arc", "arc_centre", "tangent_arc", "slot", "arc_slot", "polygon", "ellipse", "ellipse_arc", "spline",
                    "spline_pulled"]
     ends: list[End] = Field(min_length=1, max_length=200)
     automatic: list[Automatic] = Field(default_factory=list)

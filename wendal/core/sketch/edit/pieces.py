@@ -10,7 +10,7 @@ from typing import Any
 from ...errors import SketchError
 from ..crossings import Path, crossings, path_of
 from ..layout import Layout
-from ..model import AXES, Arc, Circle, Constraint, Curve, Drawing, Ellipse, Line, Place, Spline
+from ..model import AXES, Arc, Circle, Constraint, Curve, Drawing, Ellipse, EllipseArc, Line, Oval, Place, Spline
 from ..words import name_of
 from .arrange import without
 
@@ -73,10 +73,10 @@ def ends_at(drawing: Drawing, curve: str, place: Place) -> str | None:
 
 
 def uncut(drawing: Drawing, curve: str) -> None:
-    """Raise SketchError for a curve that the cutting tools do not work on."""
-    if isinstance(drawing.curves.get(curve), Ellipse | Spline):
-        raise SketchError(f"{name_of(drawing, curve).capitalize()} keeps its whole shape: ellipses and splines are not cut, rounded or "
-                          "offset. Cut what meets it instead.", field=curve)
+    """Raise SketchError for a curve that corners and offsets are not made of."""
+    if isinstance(drawing.curves.get(curve), Oval | Spline):
+        raise SketchError(f"{name_of(drawing, curve).capitalize()} keeps its shape: corners and offsets are made of lines, arcs and "
+                          "circles.", field=curve)
 
 
 class Worked:
@@ -145,7 +145,7 @@ class Worked:
     def move_end(self, curve: str, which: int, cut: Cut) -> str:
         """Let a line or arc begin (0) or end (1) at a cut; the old end goes, with what hung on it. Returns the new end."""
         c = self.drawing.curves[curve]
-        assert isinstance(c, Line | Arc)
+        assert isinstance(c, Line | Arc | EllipseArc)
         self._no_length(curve)
         old = c.points[-2:][which]
         fresh = self.point(cut.at)
@@ -157,21 +157,22 @@ class Worked:
     def own(self, curve: str) -> str:
         """Return a curve that may be cut: one that was taken in stays as construction, and a curve of the sketch's own follows it.
 
-        Raises SketchError for an ellipse or spline, which keeps its whole shape.
+        Raises SketchError for a spline, which keeps its whole shape.
         """
-        uncut(self.drawing, curve)
+        if isinstance(self.drawing.curves.get(curve), Spline):
+            raise SketchError(f"{name_of(self.drawing, curve).capitalize()} keeps its whole shape: a spline is not cut. "
+                              "Cut what meets it instead.", field=curve)
         if curve not in self.drawing.taken:
             return curve
         c = self.drawing.curves[curve]
         self.replace(curve, c.model_copy(update={"construction": True}))
-        fresh = {name: self.point(self.drawing.place(getattr(c, name))) for name in ("centre", "start", "end") if hasattr(c, name)}
+        fresh = {name: self.point(self.drawing.place(getattr(c, name))) for name in ("centre", "tip", "start", "end") if hasattr(c, name)}
         made = self.curve(c.model_copy(update=fresh))
         if isinstance(c, Line):
             self.constrain("collinear", curve, made)
         else:
-            self.constrain("concentric", curve, made)
-            self.constrain("equal", curve, made)
-        if not isinstance(c, Circle):
+            self.same_round(curve, made)
+        if c.ends:
             for name in ("start", "end"):
                 self.constrain("coincident", getattr(c, name), fresh[name])
         return made
@@ -201,7 +202,7 @@ class Worked:
     def divide(self, curve: str, low: Cut, high: Cut) -> tuple[str, str]:
         """Keep a line or arc up to `low`, and from `high` on as a new curve; returns the two new ends."""
         c = self.drawing.curves[curve]
-        assert isinstance(c, Line | Arc)
+        assert isinstance(c, Line | Arc | EllipseArc)
         if isinstance(c, Line):
             self.points_instead(curve, c.start, c.end)
         self._no_length(curve)
@@ -209,17 +210,25 @@ class Worked:
         if isinstance(c, Line):
             rest = self.curve(c.model_copy(update={"start": second}))
         else:
-            rest = self.curve(c.model_copy(update={"start": second, "centre": self.point(self.drawing.place(c.centre))}))
+            own = {name: self.point(self.drawing.place(getattr(c, name))) for name in ("centre", "tip") if hasattr(c, name)}
+            rest = self.curve(c.model_copy(update={"start": second, **own}))
         self.replace(curve, c.model_copy(update={"end": first}))
         self._follow(curve, rest, c.points[-1])
         if isinstance(c, Line):
             self.constrain("collinear", curve, rest)
         else:
-            self.constrain("concentric", curve, rest)
-            self.constrain("equal", curve, rest)
+            self.same_round(curve, rest)
         self.join(first, low)
         self.join(second, high)
         return first, second
+
+    def same_round(self, one: str, other: str) -> None:
+        """Two round or elliptic curves lie on one circle or ellipse."""
+        self.constrain("concentric", one, other)
+        self.constrain("equal", one, other)
+        a, b = self.drawing.curves[one], self.drawing.curves[other]
+        if isinstance(a, Oval) and isinstance(b, Oval):
+            self.constrain("coincident", a.tip, b.tip)
 
     def _follow(self, curve: str, rest: str, end: str) -> None:
         """Tangencies that held at the end that went to the rest hold for the rest."""
@@ -231,11 +240,15 @@ class Worked:
                     self.retarget(k, [rest if e == curve else e for e in c.of])
 
     def open_circle(self, circle: str, start: Cut, end: Cut) -> None:
-        """Turn a circle into the arc from one cut counter-clockwise to another."""
+        """Turn a circle or ellipse into the arc from one cut counter-clockwise to another."""
         c = self.drawing.curves[circle]
-        assert isinstance(c, Circle)
         first, second = self.point(start.at), self.point(end.at)
-        self.replace(circle, Arc(centre=c.centre, start=first, end=second, radius=c.radius, construction=c.construction))
+        if isinstance(c, Ellipse):
+            self.replace(circle, EllipseArc(centre=c.centre, tip=c.tip, start=first, end=second, radius=c.radius,
+                                            construction=c.construction))
+        else:
+            assert isinstance(c, Circle)
+            self.replace(circle, Arc(centre=c.centre, start=first, end=second, radius=c.radius, construction=c.construction))
         self.join(first, start)
         self.join(second, end)
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from itertools import pairwise
 from typing import Literal
 
@@ -11,7 +12,7 @@ from pydantic import Field
 from ...errors import SketchError
 from ...stored import Stored
 from ..crossings import Path, crossings, meetings
-from ..model import AXES, Circle, Drawing, Line, Place
+from ..model import AXES, Drawing, Line, Place
 from .base import Bench, edits
 from .pieces import LONG, SAME, TURN, Cut, Worked, carrier, cuts_of, parameter
 
@@ -129,7 +130,7 @@ def _corner(work: Worked, curves: list[str], places: list[Place]) -> None:
 def corner_of(work: Worked, one: str, other: str, places: list[Place]) -> tuple[str, str]:
     """Let two lines or arcs end where they, or what they lengthen to, meet; returns their two joined ends."""
     for c in (one, other):
-        if isinstance(work.drawing.curves.get(c), Circle) or c in AXES:
+        if c in AXES or not work.drawing.curves[c].ends:
             raise SketchError(f"{work.named(c).capitalize()} has no ends to bring to a corner.", field=c)
         work.named(c)
     one, other = work.own(one), work.own(other)
@@ -188,15 +189,15 @@ def _extend(drawing: Drawing, edit: Extend, bench: Bench) -> Drawing:
     work = Worked(drawing)
     name = work.named(edit.curve)
     c = drawing.curves[edit.curve]
-    if isinstance(c, Circle):
-        raise SketchError("A circle has no end to extend.", field=edit.curve)
+    if not c.ends:
+        raise SketchError(f"{name.capitalize()} has no end to extend.", field=edit.curve)
     curve = work.own(edit.curve)
     path = carrier(work.drawing, curve)
     which = 1 if math.dist(path.at(path.t1), edit.at) <= math.dist(path.at(path.t0), edit.at) else 0
     end = path.t1 if which else path.t0
     reach = LONG if isinstance(c, Line) else TURN - (path.t1 - path.t0)
     low, high = (end, end + reach) if which else (end - reach, end)
-    beyond = Path(path.base, path.direction, path.radius, low, high)
+    beyond = replace(path, t0=low, t1=high)
     cuts = [cut for cut in cuts_of(drawing, edit.curve, beyond)
             if SAME / path.scale < abs(cut.t - end) < reach - SAME / path.scale]
     if not cuts:
@@ -215,17 +216,14 @@ def _split(drawing: Drawing, edit: Split, bench: Bench) -> Drawing:
     if path.closed:
         if len(cuts) != 2 or (cuts[1].t - cuts[0].t) * path.scale < SAME:
             raise SketchError("A circle is split at two different places.", field="at")
-        circle = work.drawing.curves[curve]
-        assert isinstance(circle, Circle)
         work.open_circle(curve, *cuts)
         arc = work.drawing.curves[curve]
-        rest = work.curve(arc.model_copy(update={"centre": work.point(work.drawing.place(circle.centre)), "start": work.point(cuts[1].at),
-                                                 "end": work.point(cuts[0].at)}))
-        other = work.drawing.curves[rest]
-        work.constrain("concentric", curve, rest)
-        work.constrain("equal", curve, rest)
-        work.constrain("coincident", arc.points[2], other.points[1])
-        work.constrain("coincident", other.points[2], arc.points[1])
+        own = {name: work.point(work.drawing.place(getattr(arc, name))) for name in ("centre", "tip") if hasattr(arc, name)}
+        rest = work.curve(arc.model_copy(update={**own, "start": work.point(cuts[1].at), "end": work.point(cuts[0].at)}))
+        (a, b), (p, q) = arc.ends or ("", ""), work.drawing.curves[rest].ends or ("", "")
+        work.same_round(curve, rest)
+        work.constrain("coincident", b, p)
+        work.constrain("coincident", q, a)
         return work.drawing
     if len(cuts) != 1:
         raise SketchError("A line or arc is split at one place.", field="at")
