@@ -94,7 +94,7 @@ def test_a_freedom_played_keeps_every_constraint_and_moves_something(seed: int, 
     assert frames
     moved = 0.0
     for frame in frames:
-        assert worst(frame, values) < 1e-6
+        assert worst(frame, values) < 5e-6  # frames of a picture are solved to 1e-6
         moved = max(moved, *(math.dist(frame.points[p], loose.points[p]) for p in loose.points))
     assert moved > 1e-3 or freedoms.motions[0].grows
 
