@@ -132,7 +132,7 @@ function straight(row: ConstraintRow, d: Drawing, box: [Flat, Flat], px: number,
   const over = (away < 0 ? -OVER : OVER) * px;
   const lines: [Flat, Flat][] = [[p, q], [a, add(p, across, over)], [b, add(q, across, over)]];
   const on = (v: Flat) => v[0] * along[0] + v[1] * along[1];
-  const lane = { key: across.map((v) => v.toFixed(4)).join(), from: Math.min(on(a), on(b)), to: Math.max(on(a), on(b)) };
+  const lane = { key: across.map((v) => Math.round(v * 1e4) + 0).join(), from: Math.min(on(a), on(b)), to: Math.max(on(a), on(b)) };
   return { id: row.id, lines, arrows: [{ at: p, to: unit(q, p) }, { at: q, to: unit(p, q) }], text: middle(p, q), shown: bare(row), lane: short || !level ? undefined : lane };
 }
 
