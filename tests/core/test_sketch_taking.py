@@ -260,3 +260,36 @@ def test_bench_values_are_those_of_the_part() -> None:
     sketch = on_top(b)
     take_in(b, sketch, top_edge(b, (40, 12.5, 10)))
     assert bench_of(b.part).values(b.drawing(sketch)) == {}
+
+
+def rod(diameter: str = "12 mm") -> tuple[Builder, Any]:
+    """A rod of 40 along Z, and the reference to its wall."""
+    b = Builder("Rod")
+    ring = b.step("sketch", "Ring", on=XY)
+    b.draw(ring, "circle", (0, 0), (6, 0), on="origin", diameter=diameter)
+    b.step("extrude", "Rod", profile=b.profile(ring, 0), depth={"formula": "40 mm"})
+    topology = evaluated(b).site.bodies["s2"].topology
+    return b, face_ref("s2", topology, next(i for i, f in enumerate(topology.faces) if f.form == "round"))
+
+
+def test_a_round_face_comes_in_with_its_outline_and_the_outline_follows() -> None:
+    b, wall = rod()
+    sketch = b.step("sketch", "From the side", on={"of": "base", "name": "ZX"})
+    taken = take_in(b, sketch, wall)
+    manners = [b.drawing(sketch).taken[t].manner for t in taken]
+    lines = [sorted(shape(b.drawing(sketch), t)) for t, m in zip(taken, manners, strict=True) if m == "outline"]
+    assert len(lines) == 2
+    spread = {round(abs(v), 6) for line in lines for p in line for v in p}
+    assert spread == {0.0, 6.0, 40.0}
+    b.do(do="set_formula", tag="ring_diameter", formula="20 mm")
+    b.do(do="set_formula", tag="rod_depth", formula="55 mm")
+    after = [shape(now(b, sketch), t) for t, m in zip(taken, manners, strict=True) if m == "outline"]
+    assert {round(abs(v), 6) for line in after for p in line for v in p} == {0.0, 10.0, 55.0}
+    assert len({round(p[0], 6) for line in after for p in line} | {round(p[1], 6) for line in after for p in line}) == 4  # still one on each side
+
+
+def test_a_round_face_seen_end_on_has_no_outline_of_its_own() -> None:
+    b, wall = rod()
+    sketch = b.step("sketch", "From above", on=XY)
+    taken = take_in(b, sketch, wall)
+    assert {b.drawing(sketch).taken[t].manner for t in taken} == {"project"}

@@ -87,7 +87,7 @@
           <div role="group" class="border-b border-rule px-4 py-1.5 text-[14px]" onpointerenter={() => (board.hovered = e)} onpointerleave={() => (board.hovered = '')}>
             <div class="flex items-center gap-3">
               <span class="w-4 text-center {lost ? 'text-carmine' : 'text-verdigris'}">⌁</span>
-              <span class="min-w-0 flex-1">{view?.names[e] ?? e}, {lost ? 'lost: it stays where it was' : `${t.manner === 'cut' ? 'cut by' : 'of'} ${sources[t.ref.of] ?? 'the model'}`}</span>
+              <span class="min-w-0 flex-1">{view?.names[e] ?? e}, {lost ? 'lost: it stays where it was' : `${t.manner === 'cut' ? 'cut by' : t.manner === 'outline' ? 'the outline of' : 'of'} ${sources[t.ref.of] ?? 'the model'}`}</span>
               <button class="text-graphite hover:text-carmine" aria-label="Remove {view?.names[e]}" title="Remove" onclick={() => board.edit({ op: 'remove', entities: [e] })}>×</button>
             </div>
             {#each lost?.candidates.slice(0, 3) ?? [] as c, i (i)}

@@ -10,7 +10,7 @@ from ..reference import FaceRef, edge_ref, find_face
 from ..sketch import Traced, carried, fits
 from ..steps import Site
 from ..steps.sketch import Sketch
-from ..steps.tracing import traced
+from ..steps.tracing import outlines, traced
 from .checks import bench_of
 from .document import Part
 from .evaluate import Evaluation
@@ -22,7 +22,9 @@ Place = tuple[float, float]
 
 
 def trace_picks(part: Part, evaluation: Evaluation, step: str, refs: list[Any], manner: str, near: Place | None) -> list[dict[str, Any]]:
-    """Return what references come to in a sketch's plane, as an edit "take_in" wants it; a face is projected edge by edge.
+    """Return what references come to in a sketch's plane, as an edit "take_in" wants it.
+
+    A face is projected edge by edge, a round one with the lines in which it turns away from the eye.
 
     Raises WendalError where none of them comes into the plane; one of many that does not is left out.
     """
@@ -41,6 +43,12 @@ def trace_picks(part: Part, evaluation: Evaluation, step: str, refs: list[Any], 
             refused = refused or error
             continue
         found.append({"ref": ref.model_dump(mode="json"), "traced": shape.model_dump(mode="json"), "near": near})
+    for ref in refs if manner == "project" else []:
+        if isinstance(ref, FaceRef):
+            for shape in outlines(resolver.take(ref, site)[0], made.frame):
+                (ax, ay), (bx, by) = shape.places
+                found.append({"ref": ref.model_dump(mode="json"), "traced": shape.model_dump(mode="json"), "manner": "outline",
+                              "near": ((ax + bx) / 2, (ay + by) / 2)})
     if not found and refused:
         raise refused
     return found

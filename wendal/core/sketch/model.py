@@ -171,12 +171,13 @@ class Constraint(Stored):
 class Taken(Stored):
     """Where a point or curve was taken in from: a thing of the model, and how it comes into the plane.
 
-    manner : "project", seen square onto the plane; "cut", where the thing meets the plane. near : of several pieces the one
+    manner : "project", seen square onto the plane; "cut", where the thing meets the plane; "outline", where a round face turns
+    away from the eye. near : of several pieces the one
     nearest to this place (mm in the sketch) is meant.
     """
 
     ref: ThingRef
-    manner: Literal["project", "cut"] = "project"
+    manner: Literal["project", "cut", "outline"] = "project"
     near: Place | None = None
 
 

@@ -6,13 +6,14 @@ import math
 
 from ..datum import Picked
 from ..errors import StepError
-from ..kernel.types import Frame, cross, dot, minus, unit
+from ..kernel.types import Frame, add, cross, dot, minus, scaled, unit
 from ..sketch import EllipsePath, Traced
 
-__all__ = ["traced"]
+__all__ = ["outlines", "traced"]
 
 SAME = 1e-7
 REACH = 50.0  # mm: half the length of an endless line that is taken in
+FAR = 1e5  # mm: beyond any face
 Place = tuple[float, float]
 
 
@@ -23,6 +24,11 @@ def traced(picked: Picked, frame: Frame, manner: str, near: Place | None = None)
     """
     if manner == "cut":
         return _cut(picked, frame, near)
+    if manner == "outline":
+        lines = outlines(picked, frame)
+        if not lines:
+            raise StepError(f"{picked.words.capitalize()} shows no outline of its own in this view.")
+        return min(lines, key=lambda t: _away(t, near or (0.0, 0.0)))
     if picked.circle is not None and picked.curve is not None:
         return _ring(picked, frame)
     if picked.line is not None:
@@ -81,6 +87,26 @@ def _ring(picked: Picked, frame: Frame) -> Traced:
         return Traced(kind="ellipse", places=[centre, tip], radius=r * abs(facing))
     a, b = _flat(frame, start), _flat(frame, end)
     return Traced(kind="ellipse_arc", places=[centre, tip, *((a, b) if facing > 0 else (b, a))], radius=r * abs(facing))
+
+
+def outlines(picked: Picked, frame: Frame) -> list[Traced]:
+    """Return the lines in which a cylindrical face turns away from the eye, seen square to a plane; none where it is seen end-on."""
+    round_, face = picked.round, picked.face
+    if round_ is None or face is None or abs(round_.slope) > SAME:
+        return []
+    d = round_.axis.direction
+    across = cross(d, frame.normal)
+    if math.sqrt(dot(across, across)) < SAME:
+        return []
+    found = []
+    for side in (round_.radius, -round_.radius):
+        at = add(round_.axis.origin, scaled(unit(across), side))
+        ends = [face.nearest(add(at, scaled(d, far))) for far in (-FAR, FAR)]
+        # Both ends lie on the line only where the face reaches so far round.
+        off = max(math.dist(p, add(at, scaled(d, dot(minus(p, at), d)))) for p in ends)
+        if off < 1e-5 and math.dist(*ends) > SAME:
+            found.append(Traced(kind="line", places=[_flat(frame, p) for p in ends]))
+    return found
 
 
 def _edge_on(places: list[Place]) -> Traced:

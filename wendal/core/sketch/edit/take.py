@@ -18,15 +18,16 @@ __all__ = ["FoundInModel", "Retake", "TakeIn"]
 
 
 class FoundInModel(Stored):
-    """One piece that a thing of the model comes to in the sketch's plane."""
+    """One piece that a thing of the model comes to in the sketch's plane; manner : "" for that of the edit, else its own."""
 
     ref: ThingRef
     traced: Traced
     near: Place | None = None
+    manner: Literal["", "outline"] = ""
 
 
 class TakeIn(Stored):
-    """Take in things of the model: edges, corners, faces (all their edges) projected, or the curve where a face meets the plane.
+    """Take in things of the model: edges, corners, faces (all their edges, and the outlines of round ones) projected, or cut lines.
 
     near : picked place (mm in the sketch); of several pieces the nearest is taken. found : what they come to, filled in by the
     service, which has the model at hand.
@@ -55,12 +56,13 @@ def _take_in(drawing: Drawing, edit: TakeIn, bench: Bench) -> Drawing:
     work = Worked(drawing)
     had = {(repr(t.ref), t.manner) for t in drawing.taken.values()}
     for piece in edit.found:
-        if edit.manner == "project" and (repr(piece.ref), edit.manner) in had:
+        manner = piece.manner or edit.manner
+        if manner == "project" and (repr(piece.ref), manner) in had:
             continue
         first, *more = [work.point(p) for p in piece.traced.places]
         curve = draw_traced(piece.traced, first, more)
         entity = first if curve is None else work.curve(curve.model_copy(update={"construction": edit.construction}))
-        taken = {**work.drawing.taken, entity: Taken(ref=piece.ref, manner=edit.manner, near=piece.near)}
+        taken = {**work.drawing.taken, entity: Taken(ref=piece.ref, manner=manner, near=piece.near)}
         work.drawing = work.drawing.model_copy(update={"taken": taken})
     if work.drawing == drawing:
         raise SketchError("This was taken in already.", field="refs")
