@@ -279,6 +279,7 @@ def test_a_round_face_comes_in_with_its_outline_and_the_outline_follows() -> Non
     manners = [b.drawing(sketch).taken[t].manner for t in taken]
     lines = [sorted(shape(b.drawing(sketch), t)) for t, m in zip(taken, manners, strict=True) if m == "outline"]
     assert len(lines) == 2
+    assert manners.count("project") == 2  # its rims, seen edge-on; the seam is no edge of the part
     spread = {round(abs(v), 6) for line in lines for p in line for v in p}
     assert spread == {0.0, 6.0, 40.0}
     b.do(do="set_formula", tag="ring_diameter", formula="20 mm")

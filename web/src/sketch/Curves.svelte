@@ -37,7 +37,7 @@
   <path d="M0 {-far}V{far}" vector-effect="non-scaling-stroke" class={picked.has('y_axis') || board.hovered === 'y_axis' ? 'stroke-brass' : 'stroke-graphite'} stroke-width="0.8" stroke-dasharray="18 4 3 4" />
   {#each Object.keys(drawing.taken ?? {}).filter((e) => drawing.curves?.[e]) as id (id)}
     <!-- The model's own edge lies beneath: cover it, so that the dashes show. -->
-    <path d={pathOf(drawing, id)} vector-effect="non-scaling-stroke" class="stroke-paper [stroke-linecap:butt] [stroke-width:5]" />
+    <path d={pathOf(drawing, id)} vector-effect="non-scaling-stroke" class="stroke-stage [stroke-linecap:butt] [stroke-width:5]" />
     {#each tickOf(drawing, id) as t, i (i)}
       <path d="M{t.at[0] - (5 * t.across[0]) / scale} {t.at[1] - (5 * t.across[1]) / scale}L{t.at[0] + (5 * t.across[0]) / scale} {t.at[1] + (5 * t.across[1]) / scale}" vector-effect="non-scaling-stroke" class="{lost.has(id) ? 'stroke-carmine' : 'stroke-verdigris'} [stroke-width:1.4]" />
     {/each}

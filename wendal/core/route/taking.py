@@ -55,10 +55,10 @@ def trace_picks(part: Part, evaluation: Evaluation, step: str, refs: list[Any], 
 
 
 def _edges(ref: FaceRef, site: Site) -> list[Any]:
-    """Return references to all edges of a face, those of its holes too."""
+    """Return references to all edges of a face, those of its holes too, but not the seam at which a round face meets itself."""
     face = find_face(ref, {b: body.topology for b, body in site.bodies.items()})
     topology = site.bodies[face.body].topology
-    return [edge_ref(face.body, topology, i) for i, e in enumerate(topology.edges) if face.index in e.faces]
+    return [edge_ref(face.body, topology, i) for i, e in enumerate(topology.edges) if face.index in e.faces and len(set(e.faces)) > 1]
 
 
 def taken_now(part: Part, evaluation: Evaluation) -> dict[str, dict[str, Any]]:
