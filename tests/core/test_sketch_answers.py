@@ -248,3 +248,32 @@ def test_a_line_of_no_length_after_a_change_comes_back() -> None:
         assert isinstance(line, Line)
         assert made.points[line.end][1] - made.points[line.start][1] == pytest.approx(riser, abs=1e-9)
         assert find_freedoms(solve(made, bench_of(b.part).values(made))).number == 0
+
+
+def test_a_rounding_grows_until_its_side_is_used_up_and_no_further() -> None:
+    """Beyond that the straight piece would turn over and both joints become cusps, though every equation could be met."""
+    b, _, curves = drawn(("rectangle", (0, 0), (50, 30)))
+    for curve, formula in ((curves[0], "50 mm"), (curves[1], "30 mm")):
+        b.constrain("s1", "distance", curve, formula=formula)
+    right = [p for p, at in b.drawing("s1").points.items() if at[0] > 49]
+    b.do(do="edit_sketch", step="s1", edit={"op": "round_corner", "points": right, "radius": "6 mm"})
+    (tag,) = (c.value.tag for c in b.drawing("s1").constraints.values() if c.kind == "radius" and c.value)
+    b.do(do="set_formula", tag=tag, formula="14.5 mm")
+    assert settled(b).curves
+    before = b.part
+    b.do(do="set_formula", tag=tag, formula="42 mm")
+    with pytest.raises(SketchError, match=r"follows to about (14\.9|15)"):
+        settled(b)
+    assert before is not b.part
+
+
+def test_an_arc_does_not_close_up_and_come_out_as_nearly_a_circle() -> None:
+    """Two lines joined by a tangent arc: opening their angle beyond straight would take the arc through nothing."""
+    b, curves = things((L, (-20, 0), (0, 0)), (A, (0, 0), (7.0710678, 2.9289322), (3.8268343, 0.7612047)), (L, (7.0710678, 2.9289322), (17, 13)))
+    tied(b, curves, [("coincident", ("0.b", "1.a")), ("coincident", ("1.b", "2.a")), ("fixed", (0,)), ("tangent", (0, 1)), ("tangent", (2, 1)),
+                     ("radius", (1,), "10 mm"), ("distance", (2,), "12 mm"), ("distance", ("2.b", 0), "11 mm")])
+    (tag,) = (c.value.tag for c in b.drawing("s1").constraints.values() if c.value and c.value.formula == "11 mm")
+    b.do(do="set_formula", tag=tag, formula="0.4 mm")
+    made = settled(b)
+    (cx, cy), (sx, sy), (ex, ey) = (made.points[p] for p in made.curves[curves[1]].points)
+    assert (math.atan2(ey - cy, ex - cx) - math.atan2(sy - cy, sx - cx)) % (2 * math.pi) < 0.2

@@ -206,3 +206,22 @@ def test_regions_are_chosen_by_lasso_and_box_and_the_part_is_cut_open(board: Des
     expect(d.page.get_by_test_id("readout")).to_contain_text("cut open")
     d.keys("l", "s")
     expect(d.page.get_by_test_id("readout")).not_to_contain_text("cut open")
+
+
+def test_pulling_a_dimensioned_circle_or_rounding_changes_its_size_in_round_steps(board: Designer) -> None:
+    d = board
+    d.draw("r", (0, 0), (50, 30), width="50 mm", height="30 mm")
+    d.keys("k", "f")
+    d.click_tool((50, 0), (50, 30))
+    d.form(radius="6 mm")
+    d.freedoms("Fully constrained")
+    edge = 6 * (1 - math.sqrt(0.5))
+    far = 10 * (1 - math.sqrt(0.5))
+    # The second corner follows the first by an equality: pulling it changes the one dimension of both.
+    d.drag((50 - edge, 30 - edge), (44 + 10 * math.sqrt(0.5), 24 + 10 * math.sqrt(0.5)))
+    expect(d.page.get_by_test_id("dimension").filter(has_text="10 mm")).to_have_count(1)
+    d.freedoms("Fully constrained")
+    assert d.areas() == pytest.approx([50 * 30 - 2 * (4 - math.pi) / 4 * 100], rel=5e-3)
+    d.drag((50 - far, far), (80, -40))
+    d.trouble("can not")
+    expect(d.page.get_by_test_id("dimension").filter(has_text="10 mm")).to_have_count(1)

@@ -108,7 +108,7 @@
   $effect(() => {
     board.readout = [
       `sketch ${view?.name ?? ''}${work.sectioned ? ', cut open' : ''}  x ${shown[0].toFixed(3)}  y ${shown[1].toFixed(3)}`,
-      board.tool ? `${board.taking && board.model ? `${board.model.words}; ` : ''}${board.tool}: click ${board.wants}${board.quiet ? ' (quiet)' : ''}${board.trial.lost.length ? `; loses ${board.trial.lost.join('; ')}` : ''}` : hover,
+      board.tool ? `${board.taking && board.model ? `${board.model.words}; ` : ''}${board.tool}: click ${board.wants}${board.quiet ? ' (quiet)' : ''}${board.trial.lost.length ? `; loses ${board.trial.lost.join('; ')}` : ''}` : board.moving.sizing?.formula ? `sized to ${board.moving.sizing.formula}` : hover,
     ];
   });
 </script>

@@ -1,9 +1,10 @@
 /** What moves on the board: drags, and freedoms that are played. One question to the pen at a time, always with the latest place. */
 import type { Flat } from '../api/types';
 import type { Board } from './board.svelte';
-import { rounded } from './geometry';
+import { distance, place, rounded } from './geometry';
 
 type Moved = { points: Record<string, Flat>; radii: Record<string, number> };
+type Sizing = { constraint: string; centre: Flat; twice: boolean; unit: string; formula: string };
 const FRAME_MS = 45;
 
 export class Moving {
@@ -12,21 +13,54 @@ export class Moving {
   /** The freedom that is being played, or -1. */
   playing = $state(-1);
   private drag: { entity: string; start: Flat; to: Flat; busy: boolean; first: boolean } | null = null;
+  /** A dimensioned round curve that is pulled larger or smaller. */
+  sizing = $state.raw<Sizing | null>(null);
   private turn = 0;
 
   constructor(private board: Board) {}
 
   get held(): boolean {
-    return this.drag !== null;
+    return this.drag !== null || this.sizing !== null;
   }
 
   grab(entity: string, at: Flat): void {
     this.turn++;
     this.playing = -1;
+    this.sizing = this.sized(entity);
+    if (this.sizing) return;
     this.drag = { entity, start: at, to: at, busy: false, first: true };
   }
 
+  /** The dimension that alone says how large a round curve is, when that is a plain number: pulling the curve changes it. */
+  private sized(entity: string): Sizing | null {
+    const { drawing, view } = this.board;
+    const c = drawing.curves?.[entity];
+    if (c?.kind !== 'circle' && c?.kind !== 'arc') return null;
+    const alike = [entity];
+    for (const e of alike) {
+      for (const k of Object.values(drawing.constraints ?? {})) {
+        if (k.kind === 'equal' && k.of.length === 2 && k.of.includes(e)) alike.push(...k.of.filter((o) => !alike.includes(o)));
+      }
+    }
+    const row = view?.constraints.find((r) => !r.reference && (r.kind === 'radius' || r.kind === 'diameter') && alike.includes(r.of[0]));
+    const plain = row && /^[\d.]+\s*(mm|in|)$/.exec(row.formula.trim());
+    if (!row || !plain) return null;
+    const inch = (plain[1] || row.shown.replace(/^[\d.\s]+/, '')) === 'in';
+    return { constraint: row.id, centre: place(drawing, c.centre), twice: row.kind === 'diameter', unit: inch ? 'in' : 'mm', formula: '' };
+  }
+
+  /** The size at the pointer, in round steps of the unit. */
+  private resize(sizing: Sizing, p: Flat): void {
+    const mm = distance(p, sizing.centre) * (sizing.twice ? 2 : 1);
+    const value = sizing.unit === 'in' ? Math.round((mm / 25.4) * 32) / 32 : rounded(mm, this.board.step_mm);
+    const formula = `${Number(value.toFixed(5))} ${sizing.unit}`;
+    if (value <= 0 || formula === sizing.formula) return;
+    this.sizing = { ...sizing, formula };
+    this.board.trial.show({ op: 'set_value', constraint: sizing.constraint, formula });
+  }
+
   to(p: Flat): void {
+    if (this.sizing) return this.resize(this.sizing, p);
     const drag = this.drag;
     if (!drag) return;
     const step = this.board.step_mm;
@@ -52,6 +86,13 @@ export class Moving {
   }
 
   async release(): Promise<void> {
+    const { sizing } = this;
+    if (sizing) {
+      this.sizing = null;
+      this.board.trial.show(null);
+      if (sizing.formula) await this.board.binding.setValue(sizing.constraint, sizing.formula);
+      return;
+    }
     const [drag, moved] = [this.drag, this.moved];
     this.drag = null;
     if (drag && moved) await this.board.edit({ op: 'move', entity: drag.entity, start: drag.start, to: drag.to });

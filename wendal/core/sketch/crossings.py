@@ -275,8 +275,8 @@ def _once(places: list[XY]) -> list[XY]:
 
 def _bent(p: Path, q: Path) -> list[XY]:
     """Return where two paths cross, one of them bent: by the crossings of their chords, then Newton's method."""
-    rows = [(np.linspace(path.t0, path.t1, FINE + 1), path) for path in (p, q)]
-    (t, u), (P, Q) = (r[0] for r in rows), (np.array([path.at(float(v)) for v in grid]) for grid, path in rows)
+    t, u = (np.linspace(path.t0, path.t1, FINE + 1) for path in (p, q))
+    P, Q = (path.places() if isinstance(path, Bent) else np.array([path.at(float(v)) for v in grid]) for path, grid in ((p, t), (q, u)))
     d, e = np.diff(P, axis=0)[:, None], np.diff(Q, axis=0)[None]
     gap = Q[None, :-1] - P[:-1, None]
     cross = d[..., 0] * e[..., 1] - d[..., 1] * e[..., 0]

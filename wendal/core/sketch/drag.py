@@ -79,7 +79,7 @@ class Drag:
                 break
             for halving in range(4):
                 z, done = newton(self.system, self.z + step / 2**halving, LOOSE, steps=12)
-                if done and self._sound(z):
+                if done and self._sound(z) and self._kept(z):
                     self.z = z
                     break
             else:
@@ -89,13 +89,17 @@ class Drag:
     def finish(self) -> Drawing:
         """Settle to full accuracy and return the drawing."""
         z, done = newton(self.system, self.z)
-        if done and self._sound(z):
+        if done and self._sound(z) and self._kept(z):
             self.z = z
         return self.system.drawn(self.z)
 
     def _sound(self, z: Array) -> bool:
         x, layout = self.system.x(z), self.system.layout
         return all(x[layout.radius(c)] > 1e-6 * self.system.size for c in layout.round)
+
+    def _kept(self, z: Array) -> bool:
+        """A drag turns no joint into a cusp and takes no arc through nothing."""
+        return self.system.joints.kept(self.system.x(self.z), self.system.x(z), math.pi)
 
     def _predict(self, to: Place) -> Array:
         wish, weight = np.zeros(self.system.n), self.system.weight.copy()

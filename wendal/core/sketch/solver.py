@@ -32,6 +32,7 @@ ACCURACY = 1e-11  # of the sketch's size
 FAR = 0.15  # of the sketch's size: a longer move is looked at again
 STEPS = 60
 FINEST = 1 / 512
+LEAP, TURN = 2.5, 1.2  # rad an arc's sweep may change by at once, before the way there is looked at, and in one step of it
 LARGE = 250  # unknowns; beyond it sparse factors are faster
 
 
@@ -166,6 +167,8 @@ def _same_branch(system: System, z: Array) -> bool:
     """Tell whether z is what small steps would have reached, as far as signs and distances can tell."""
     if not system.n:
         return True
+    if not system.joints.kept(system.x(system.z0), system.x(z), LEAP):
+        return False
     far = np.abs(z - system.z0) > FAR * system.size
     if not far.any():
         return True
@@ -192,7 +195,7 @@ def _walk(system: System, values: Mapping[str, float]) -> tuple[Solution | None,
         here = system.with_values({k: _between(drawing, k, start[k], values[k], goal) for k in start}, z)
         reached, done = newton(here, z)
         far = _farthest(here, z, reached)
-        if done and far <= FAR and _sound(here, reached):
+        if done and far <= FAR and _sound(here, reached) and here.joints.kept(here.x(z), here.x(reached), TURN):
             z, at, step = reached, goal, min(2 * step, 0.25)
         else:
             step /= 2

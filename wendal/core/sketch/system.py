@@ -20,6 +20,7 @@ from scipy.sparse.csgraph import connected_components
 from .blocks import Blocks
 from .constraints import Row, rule_for
 from .constraints.axes import half_axis
+from .joints import Joints
 from .layout import Layout
 from .model import Arc, Drawing, EllipseArc
 from .rows import Kernel, point_circle, point_ellipse, same
@@ -150,6 +151,11 @@ class System:
     def blocks(self) -> Blocks:
         """The order in which the unknowns determine each other."""
         return Blocks(self._pairs, self.m, self.n)
+
+    @cached_property
+    def joints(self) -> Joints:
+        """What only jumps: tangent joints and arcs."""
+        return Joints(self.layout)
 
     def with_values(self, values: Mapping[str, float], z0: Array) -> System:
         """Return the same system for other dimension values, starting from unknowns z0 : (n,)."""

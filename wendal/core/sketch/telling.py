@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from .model import ORIGIN, Arc, Circle, Drawing, Line, Oval
+from .model import ORIGIN, Arc, Circle, Drawing, Line, Oval, Spline
 from .shapes_of import call_shape, shapes_of
 from .words import name_of
 
@@ -35,6 +35,9 @@ def tell(drawing: Drawing, moves: dict[str, XY], grows: dict[str, float]) -> str
     rail = _rail(drawing, moves) if way.startswith("slides in") or len({drawing.place(p) for p in moves}) == 1 else ""
     if rail:
         return f"{_who(drawing, set(moves))[0]} slides along {rail}"
+    pulled = [p for c in drawing.curves.values() if isinstance(c, Spline) for p in c.over[1:-1] if p in moves]
+    if not way and len(pulled) == 1:
+        return f"{name_of(drawing, pulled[0])} moves, and what is joined to the spline follows"
     who, rest = _who(drawing, set(moves))
     return f"{who} {way or 'moves and changes shape'}{rest}"
 

@@ -1,0 +1,73 @@
+"""What only jumps in a drawing: whether a tangent joint is smooth or a cusp, and how far round an arc goes.
+
+No equation tells a smooth joint from a cusp: where a line between two roundings shrinks to nothing and comes out turned over, or an
+arc closes up and comes out as nearly a whole circle, every constraint is met. So both are looked at beside the equations.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .layout import Layout
+from .model import Arc, Line
+
+__all__ = ["Joints"]
+
+Array = NDArray[np.float64]
+NEAR = 1e-9  # of the product of both lengths: no direction to speak of
+
+
+class Joints:
+    """The tangent joints of lines and arcs, and the arcs, of a drawing."""
+
+    def __init__(self, layout: Layout) -> None:
+        drawing, joined = layout.drawing, layout.joined
+        sides: list[tuple[tuple[int, int, float], tuple[int, int, float]]] = []
+        for c in drawing.constraints.values():
+            if c.kind != "tangent" or c.reference:
+                continue
+            one, other = (drawing.curves.get(e) for e in c.of)
+            pair = next(((p, q) for p in (one.ends if one else None) or () for q in (other.ends if other else None) or ()
+                         if joined[p] == joined[q]), None)
+            if pair and isinstance(one, Line | Arc) and isinstance(other, Line | Arc):
+                sides.append((_side(layout, one, pair[0]), _side(layout, other, pair[1])))
+        self._sides = [(np.array([s[i][0] for s in sides], dtype=int), np.array([s[i][1] for s in sides], dtype=int),
+                        np.array([s[i][2] for s in sides])) for i in (0, 1)]
+        arcs = [[layout.xy(p)[0] for p in curve.points] for curve in drawing.curves.values() if isinstance(curve, Arc)]
+        self._arcs = np.array(arcs, dtype=int).reshape(-1, 3)
+
+    def kept(self, before: Array, after: Array, most: float) -> bool:
+        """Tell whether no joint turned from smooth to cusp or back, and no arc's sweep changed by more than `most` rad.
+
+        before, after : (N,) all variables of the drawing's layout.
+        """
+        a, b = self._smooth(before), self._smooth(after)
+        if (a * b < 0).any():
+            return False
+        return not len(self._arcs) or bool(np.abs(self._sweeps(after) - self._sweeps(before)).max() <= most)
+
+    def _smooth(self, x: Array) -> Array:
+        """Return 1 for a smooth joint, -1 for a cusp, 0 where a side has no length."""
+        ways = []
+        for p, q, sign in self._sides:
+            dx, dy = x[q] - x[p], x[q + 1] - x[p + 1]
+            ways.append((np.where(sign == 0, dx, sign * dy), np.where(sign == 0, dy, -sign * dx)))
+        (ax, ay), (bx, by) = ways
+        along = -(ax * bx + ay * by)
+        return np.where(np.abs(along) > NEAR * np.hypot(ax, ay) * np.hypot(bx, by), np.sign(along), 0.0)
+
+    def _sweeps(self, x: Array) -> Array:
+        centre, start, end = ((x[self._arcs[:, i]], x[self._arcs[:, i] + 1]) for i in range(3))
+        a, b = (np.arctan2(p[1] - centre[1], p[0] - centre[0]) for p in (start, end))
+        return np.asarray((b - a) % (2 * math.pi))
+
+
+def _side(layout: Layout, curve: Line | Arc, end: str) -> tuple[int, int, float]:
+    """Return the end's variable, that of the other end or the centre, and 0 for a line, else the arc's turn leaving the end."""
+    p = layout.xy(end)[0]
+    if isinstance(curve, Line):
+        return p, layout.xy(curve.end if end == curve.start else curve.start)[0], 0.0
+    return p, layout.xy(curve.centre)[0], 1.0 if end == curve.start else -1.0
