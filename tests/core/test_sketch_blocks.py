@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.bench.outlines import plate_outline
-from wendal.core.sketch import find_freedoms, measured, solve
+from wendal.core.sketch import Drag, find_freedoms, measured, solve
 from wendal.core.sketch.blocks import Blocks
 from wendal.core.sketch.solver import newton
 from wendal.core.sketch.system import System
@@ -89,3 +89,19 @@ def test_other_values_on_the_same_system_are_those_of_a_new_one() -> None:
     assert reused.residuals(first.z0) == pytest.approx(fresh.residuals(first.z0))
     assert newton(reused, first.z0)[1]
     assert first.residuals(first.z0) == pytest.approx(np.zeros(first.m), abs=1e-9)
+
+
+def test_sparse_and_dense_factors_give_one_answer(monkeypatch: pytest.MonkeyPatch) -> None:
+    drawing = plate_outline(80, 0.3)
+    values = measured(drawing)
+    first = next(k for k, c in drawing.constraints.items() if c.kind == "distance" and c.of == ["l1"])
+    loose = drawing.model_copy(update={"constraints": {k: c for k, c in drawing.constraints.items() if k != first}})
+    places = []
+    for large in (1, 10_000):
+        monkeypatch.setattr("wendal.core.sketch.solver.LARGE", large)
+        monkeypatch.setattr("wendal.core.sketch.drag.LARGE", large)
+        changed = solve(drawing, {**values, first: 1.4 * values[first]})
+        drag = Drag(loose, measured(loose), "p1b", loose.points["p1b"])
+        drag.move((loose.points["p1b"][0] + 3, loose.points["p1b"][1] + 4))
+        places.append([*changed.drawing.points.values(), *drag.finish().points.values()])
+    assert np.array(places[0]) == pytest.approx(np.array(places[1]), abs=1e-6)

@@ -12,11 +12,10 @@ from collections.abc import Mapping
 import numpy as np
 from numpy.typing import NDArray
 from scipy.linalg import LinAlgError, cho_factor, cho_solve
-from scipy.sparse import csr_array, identity
-from scipy.sparse.linalg import splu
+from scipy.sparse import csr_array
 
 from .model import ORIGIN, Arc, Circle, Drawing, Line, Oval, Place, Spline
-from .solver import LARGE, newton
+from .solver import LARGE, newton, sparse_factor
 from .system import Slice, System
 
 __all__ = ["Drag"]
@@ -130,12 +129,9 @@ def _project_sparse(J: csr_array, wish: Array, weight: Array) -> Array:
     if not J.shape[0]:
         return wish
     A = J * (1 / np.sqrt(weight))[np.newaxis, :]
-    G = (A @ A.T).tocsc()
-    lam = 1e-12 * (float(G.diagonal().mean()) or 1.0)
     try:
-        factor = splu(G + lam * identity(J.shape[0], format="csc"), permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0,
-                      options={"SymmetricMode": True})
-    except RuntimeError:  # exactly singular
+        factor = sparse_factor(A, 1e-12)
+    except RuntimeError:
         return _project(J.toarray(), wish, weight)
     return wish - (A.T @ factor.solve(J @ wish)) / np.sqrt(weight)
 

@@ -12,6 +12,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -25,7 +26,7 @@ from .layout import Layout
 from .model import Drawing
 from .system import System
 
-__all__ = ["ACCURACY", "FAR", "LARGE", "Solution", "measured", "min_norm_step", "newton", "solve"]
+__all__ = ["ACCURACY", "FAR", "LARGE", "Solution", "measured", "min_norm_step", "newton", "solve", "sparse_factor"]
 
 Array = NDArray[np.float64]
 ACCURACY = 1e-11  # of the sketch's size
@@ -67,21 +68,25 @@ def min_norm_step(J: Array, r: Array, weight: Array) -> Array:
     return -D * np.linalg.lstsq(A, r, rcond=1e-12)[0]
 
 
+def sparse_factor(A: csr_array, share: float) -> Any:
+    """Factor A A' : (m, m) with a share of its mean diagonal added; raises RuntimeError where it is singular all the same."""
+    G = (A @ A.T).tocsc()
+    lam = share * (float(G.diagonal().mean()) or 1.0)
+    return splu(G + lam * identity(A.shape[0], format="csc"), permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0,
+                options={"SymmetricMode": True})
+
+
 def _sparse_step(J: csr_array, r: Array, weight: Array) -> Array:
     """Return the same step as min_norm_step for a large sparse J : (m, n)."""
     D = 1 / np.sqrt(weight)
     A = J * D[np.newaxis, :]
-    G = (A @ A.T).tocsc()
-    lam = 1e-13 * (float(G.diagonal().mean()) or 1.0)
-    for _ in range(4):
+    for share in (1e-13, 1e-10, 1e-7):
         try:
-            factor = splu(G + lam * identity(len(r), format="csc"), permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0,
-                          options={"SymmetricMode": True})
-        except RuntimeError:  # exactly singular
-            lam *= 1000
+            factor = sparse_factor(A, share)
+        except RuntimeError:
             continue
         half = factor.solve(r)
-        return -D * (A.T @ (half + factor.solve(r - G @ half - lam * half)))
+        return -D * (A.T @ (half + factor.solve(r - A @ (A.T @ half))))
     return min_norm_step(J.toarray(), r, weight)
 
 
