@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import math
 
 import numpy as np
@@ -11,7 +12,7 @@ from hypothesis import strategies as st
 
 from tests.samples import drawn, evaluated, free_sketch
 from wendal.core import kernel
-from wendal.core.errors import SketchError
+from wendal.core.errors import DocumentError, SketchError
 from wendal.core.route import bench_of, read_part, write_part
 from wendal.core.sketch import Drag, Drawing, Ellipse, EllipseArc, Spline, find_freedoms, find_regions, measured, name_of, path_of, solve
 from wendal.core.sketch.splines import end_weights, shape_of
@@ -238,8 +239,8 @@ def test_an_ellipse_is_trimmed_and_split_and_half_of_it_is_built() -> None:
     assert line in made.curves
 
 
-@pytest.mark.parametrize(("axis", "entities"), [("y_axis", 1), ("x_axis", 1)])
-def test_a_linked_mirror_image_of_an_elliptical_arc(axis: str, entities: int) -> None:
+@pytest.mark.parametrize("axis", ["y_axis", "x_axis"])
+def test_a_linked_mirror_image_of_an_elliptical_arc(axis: str) -> None:
     b, sketch, (c,) = drawn(("ellipse_arc", (20, 12), (30, 14), (18, 17), (9, 10)))
     before = freedoms(b)
     b.do(do="edit_sketch", step=sketch, edit={"op": "mirror", "entities": [c], "axis": axis, "linked": True})
@@ -247,7 +248,31 @@ def test_a_linked_mirror_image_of_an_elliptical_arc(axis: str, entities: int) ->
     first, second = (path_of(b.drawing(sketch), e) for e in b.drawing(sketch).curves)
     flip = np.array([-1.0, 1.0] if axis == "y_axis" else [1.0, -1.0])
     assert second.places()[::-1] == pytest.approx(first.places() * flip, abs=1e-9)  # type: ignore[attr-defined]
-    assert len(b.drawing(sketch).curves) == 1 + entities
+    assert len(b.drawing(sketch).curves) == 2
+
+
+def test_a_line_goes_on_smoothly_from_an_elliptical_arc() -> None:
+    """At a shared end the distance of the middle from the line says nothing more: the direction there is what counts."""
+    b, sketch, (c, line) = drawn(("ellipse_arc", (0, 0), (20, 0), (0, -8), (12, 6.4)), ("line", (12, 6.4), (-3, 15)))
+    d = b.drawing(sketch)
+    b.constrain(sketch, "coincident", d.curves[c].points[3], d.curves[line].points[0])
+    b.do(do="edit_sketch", step=sketch, edit={"op": "constrain", "kind": "fixed", "of": [c]})
+    b.constrain(sketch, "tangent", line, c)
+    made = settled(b)
+    (ax, ay), (bx, by) = (made.points[p] for p in made.curves[line].points)
+    path = path_of(made, c)
+    dx, dy = path.moved(path.t1, 1)  # type: ignore[attr-defined]
+    assert ((bx - ax) * dy - (by - ay) * dx) / math.hypot(dx, dy) / math.dist((ax, ay), (bx, by)) == pytest.approx(0, abs=1e-9)
+    assert freedoms(b) == 1  # only its length
+
+
+@pytest.mark.parametrize(("knots", "manner"), [([0.0, 0.5], "through"), ([], "through"), ([0.0, 0.9, 0.4], "through"), ([0.0, 0.5, 1.0], "pulled")])
+def test_a_file_whose_spline_has_other_knots_is_refused_in_words(knots: list[float], manner: str) -> None:
+    b, _, (c,) = drawn(("spline", (0, 0), (5, 5), (9, 0)))
+    data = json.loads(write_part(b.part))
+    data["steps"][0]["drawing"]["curves"][c] |= {"knots": knots, "manner": manner}
+    with pytest.raises(DocumentError, match="knot"):
+        read_part(json.dumps(data))
 
 
 def test_a_mirrored_half_copies_and_scaling() -> None:

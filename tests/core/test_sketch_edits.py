@@ -120,3 +120,24 @@ def test_figures_are_put_elsewhere() -> None:
     k = rows(b, "s1")[0]["id"]
     edit(b, "s1", op="place_figure", constraint=k, at=(3, -9))
     assert b.drawing("s1").constraints[k].at == (3, -9)
+
+
+def test_a_circle_through_three_points_that_are_there_stays_on_them() -> None:
+    b, sketch, (line, other) = drawn(("line", (-10, 0), (10, 0)), ("line", (0, 10), (30, 10)))
+    points = [*b.drawing(sketch).curves[line].points, b.drawing(sketch).curves[other].points[0]]
+    ends = [{"at": b.drawing(sketch).points[p], "on": p} for p in points]
+    b.do(do="edit_sketch", step=sketch, edit={"op": "draw", "shape": "circle_three", "ends": ends})
+    (circle,) = (c for c, curve in b.drawing(sketch).curves.items() if curve.kind == "circle")
+    b.do(do="edit_sketch", step=sketch, edit={"op": "move", "entity": points[2], "start": (0, 10), "to": (0, 20)})
+    made = b.drawing(sketch)
+    curve = made.curves[circle]
+    for p in points:
+        assert math.dist(made.points[p], made.place(curve.points[0])) == pytest.approx(curve.radius)  # type: ignore[union-attr]
+
+
+def test_a_circle_through_the_middle_of_a_line_is_drawn_there() -> None:
+    b, sketch, (line,) = drawn(("line", (-10, 0), (10, 0)))
+    ends = [{"at": (0, 0), "on": f"middle:{line}"}, {"at": (6, 6)}, {"at": (12, 0)}]
+    b.do(do="edit_sketch", step=sketch, edit={"op": "draw", "shape": "circle_three", "ends": ends})
+    (circle,) = (curve for curve in b.drawing(sketch).curves.values() if curve.kind == "circle")
+    assert circle.radius == pytest.approx(6)

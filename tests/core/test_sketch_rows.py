@@ -14,7 +14,7 @@ SHAPES = {"same": (2, (0.4,)), "mean": (3, (0.0,)), "distance": (4, (1.3,)), "eq
           "point_circle": (5, (0.3,)), "angle": (8, (0.9, 2.5)), "tangent_line": (7, (-1.0, 0.2)), "tangent_circles": (6, (1.0, -1.0, 0.1)),
           "line_arc_end": (8, (0.0,)), "arc_arc_end": (6, (1.7,)), "square_to_line": (8, (0.0,)), "mid_on_line": (8, (0.0,)),
           "sum_of": (2, (1.0, -1.0, 0.4)), "arc_length": (7, (2.0, 0.8)), "shifted_along": (8, (1.1,)), "shifted_across": (8, (0.0,)),
-          "turned_x": (6, (0.8, 0.6)), "turned_y": (6, (0.8, 0.6)), "point_ellipse": (7, (3.0,)), "tangent_ellipse": (9, (-1.0,))}
+          "turned_x": (6, (0.8, 0.6)), "turned_y": (6, (0.8, 0.6)), "point_ellipse": (7, (3.0,)), "tangent_ellipse": (9, (-1.0,)), "line_oval_end": (11, (4.0,))}
 # makers of kernels for so many points -> what they are made for, variables, parameters
 MADE = {"leaving_along": ((3, 2), 10, (2.0, -1.0, 0.3, 0.7, -1.0, 1.0)), "leaving_square": ((3,), 10, (2.0, -1.0, 0.3, 0.7))}
 

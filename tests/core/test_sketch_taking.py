@@ -294,3 +294,45 @@ def test_a_round_face_seen_end_on_has_no_outline_of_its_own() -> None:
     sketch = b.step("sketch", "From above", on=XY)
     taken = take_in(b, sketch, wall)
     assert {b.drawing(sketch).taken[t].manner for t in taken} == {"project"}
+
+
+@pytest.mark.parametrize(("tilt", "across"), [("", 8.0), ("60 deg", 4.0)])
+def test_an_elliptical_edge_comes_in_as_the_ellipse_it_is_and_follows(tilt: str, across: float) -> None:
+    """Seen square on it is itself; seen from a slope about X, along which its long axis lies, it is narrower."""
+    b = Builder("Oval")
+    sketch = b.step("sketch", "Outline", on=XY)
+    b.draw(sketch, "ellipse", (0, 0), (20, 0), (0, 8), on="origin", axis="40 mm", **{"cross axis": "16 mm"})
+    b.step("extrude", "Oval", profile=b.profile(sketch, 0), depth={"formula": "10 mm"})
+    top = next(ref for e, ref in edges(b) if e.form == "ellipse" and e.middle[2] > 9)
+    other = on_a_slope(b, tilt) if tilt else on_top(b)
+    (oval,) = take_in(b, other, top)
+    curve = now(b, other).curves[oval]
+    assert isinstance(curve, Ellipse)
+    centre, tip = shape(now(b, other), oval)
+    assert (math.dist(centre, tip), curve.radius) == pytest.approx((20, across))
+    assert tip[1] == pytest.approx(centre[1])
+    b.do(do="set_formula", tag="outline_axis", formula="60 mm")
+    assert math.dist(*shape(now(b, other), oval)) == pytest.approx(30)
+
+
+def test_half_an_elliptical_edge_comes_in_as_an_arc_with_its_ends() -> None:
+    b = Builder("Half")
+    sketch = b.step("sketch", "Outline", on=XY)
+    (ellipse,) = b.draw(sketch, "ellipse", (0, 0), (20, 0), (0, 8))
+    b.draw(sketch, "line", (-25, 0), (25, 0))
+    b.do(do="edit_sketch", step=sketch, edit={"op": "trim", "manner": "nearest", "curves": [ellipse], "path": [(0, -8)]})
+    b.step("extrude", "Half", profile=b.profile(sketch, 0), depth={"formula": "10 mm"})
+    other = on_top(b)
+    (arc,) = take_in(b, other, next(ref for e, ref in edges(b) if e.form == "ellipse" and e.middle[2] > 9))
+    _, _, start, end = shape(now(b, other), arc)
+    assert (start, end) == (pytest.approx((20, 0), abs=1e-6), pytest.approx((-20, 0), abs=1e-6))  # counter-clockwise, over the top
+
+
+def test_a_face_taken_in_twice_is_told_and_nothing_is_doubled() -> None:
+    b, wall = rod()
+    sketch = b.step("sketch", "From the side", on={"of": "base", "name": "ZX"})
+    take_in(b, sketch, wall)
+    before = b.drawing(sketch)
+    with pytest.raises(WendalError, match="taken in already"):
+        take_in(b, sketch, wall)
+    assert b.drawing(sketch) == before

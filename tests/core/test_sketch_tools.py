@@ -9,7 +9,7 @@ import pytest
 from pydantic import TypeAdapter
 
 from tests.samples import drawn
-from wendal.core.errors import WendalError
+from wendal.core.errors import SketchError, WendalError
 from wendal.core.route import bench_of
 from wendal.core.sketch import Drawing, SketchEdit, find_freedoms, find_regions, rehearse, solve
 from wendal.demo.builder import Builder
@@ -410,3 +410,9 @@ def test_paste_takes_shape_and_dimensions_along() -> None:
     assert {c.value.tag for c in drawing.constraints.values() if c.value} == {"lid_distance", "lid_distance_second"}
     with pytest.raises(WendalError, match="nothing to paste"):
         b.do(do="edit_sketch", step=other, edit={"op": "paste", "what": Drawing().model_dump(mode="json")})
+
+
+def test_a_corner_of_a_curve_that_is_not_there_is_refused_in_words() -> None:
+    b, _, (line,) = drawn(("line", (0, 0), (5, 5)))
+    with pytest.raises(SketchError, match="no curve “c99”"):
+        edit(b, op="trim", manner="corner", curves=[line, "c99"], path=[(0, 0), (1, 1)])

@@ -19,7 +19,7 @@ from wendal import __version__
 from wendal.core.errors import WendalError
 from wendal.core.exchange import formats
 from wendal.core.route import part_schema
-from wendal.core.sketch import all_rules
+from wendal.core.sketch import all_rules, sorts_of
 from wendal.core.steps import kinds, published
 from wendal.store import PartStore
 from wendal.workers import Pool, geometry, pen
@@ -69,8 +69,9 @@ def _about(app: FastAPI) -> None:
         return {
             "version": __version__,
             "kinds": [published(k) for k in kinds().values()],
-            "constraints": [{"kind": r.kind, "title": r.title, "symbol": r.symbol, "key": r.key, "takes": r.takes,
-                             "quantity": r.quantity} for r in all_rules() if r.takes],
+            "constraints": [{"kind": r.kind, "title": r.title, "symbol": r.symbol, "key": r.key, "quantity": r.quantity,
+                             "wants": r.wants, "takes": [[sorts_of(w) for w in pattern] for pattern in r.takes]}
+                            for r in all_rules() if r.takes],
             "formats": [{"ending": f.ending, "title": f.title} for f in formats().values()],
         }
 

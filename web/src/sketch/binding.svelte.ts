@@ -47,7 +47,7 @@ export class Binding {
     const { board } = this;
     if (!board.picked.length) {
       const rule = board.work.about.constraints.find((c) => c.kind === kind);
-      board.trouble = `${rule?.title} wants ${rule?.takes.map((t) => t.join(' and ')).join(', or ').replaceAll('round', 'circle or arc').replaceAll('oval', 'ellipse')}. Pick first, then ask.`;
+      board.trouble = `${rule?.title} wants ${rule?.wants}. Pick first, then ask.`;
       return;
     }
     await this.add({ kind, of: board.picked, manner: '' });

@@ -397,11 +397,10 @@ export class Board {
   get fitting() {
     if (!this.picked.length) return [];
     const sorts = this.picked.map((e) => this.sort(e));
-    const fits = (pattern: string[]) => {
+    const fits = (pattern: string[][]) => {
       const rest = [...sorts];
-      for (const want of pattern) {
-        const family: Record<string, string[]> = { round: ['circle', 'arc'], oval: ['ellipse', 'ellipse_arc'] };
-        const i = rest.findIndex((s) => s === want || family[want]?.includes(s));
+      for (const wanted of pattern) {
+        const i = rest.findIndex((s) => wanted.includes(s));
         if (i < 0) return false;
         rest.splice(i, 1);
       }

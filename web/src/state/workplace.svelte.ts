@@ -97,7 +97,7 @@ export class Workplace {
       const dimension = c.quantity !== '';
       found.push({
         group: 'constrain', key: c.key, title: dimension ? 'Dimension' : c.title,
-        explains: dimension ? 'Distance, diameter, radius or angle: the kind follows the picks.' : `Wants ${c.takes.map((t) => t.join(' and ')).join(', or ').replaceAll('round', 'circle or arc').replaceAll('oval', 'ellipse')}.`,
+        explains: dimension ? 'Distance, diameter, radius or angle: the kind follows the picks.' : `Wants ${c.wants}.`,
         barred: this.needBoard, run: () => void (dimension ? this.board?.binding.dimension() : this.board?.binding.constrain(c.kind)),
       });
     }

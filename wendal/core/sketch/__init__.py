@@ -1,8 +1,9 @@
 """Constrained sketches: entities, constraints, solving, freedoms, regions and edits."""
 
-from .constraints import all_rules, rule_for
+from .constraints import all_rules, rule_for, sorts_of
 from .crossings import Bent, EllipsePath, SplinePath, path_of
 from .diagnosis import ways_out
+from .draft import End
 from .drag import Drag
 from .edit import Bench, Constrain, Draw, SketchEdit, TakeIn, apply_edit, rehearse, say_edit
 from .freedom import Freedom, Freedoms, find_freedoms
@@ -12,7 +13,6 @@ from .motion import motion_frames
 from .region_names import find_region, region_ref
 from .regions import Piece, Region, Regions, find_regions
 from .rest import Proposal, propose
-from .shapes import End
 from .solver import Solution, measured, solve
 from .taken import Traced, carried, fits
 from .words import name_of, say_constraint
@@ -21,5 +21,5 @@ __all__ = ["AXES", "ORIGIN", "Arc", "Bench", "Bent", "Circle", "Constrain", "Con
            "Ellipse", "EllipseArc", "EllipsePath", "End", "Freedom", "Freedoms", "Layout", "Line", "Piece", "Proposal", "Region",
            "Regions", "SketchEdit", "Solution", "Spline", "SplinePath", "TakeIn", "Taken", "Traced", "all_rules",
            "apply_edit", "carried", "find_freedoms", "find_region", "find_regions", "fits", "measured", "motion_frames",
-           "name_of", "path_of", "propose", "region_ref", "rehearse", "rule_for", "say_constraint", "say_edit", "solve",
+           "name_of", "path_of", "propose", "region_ref", "rehearse", "rule_for", "say_constraint", "say_edit", "solve", "sorts_of",
            "ways_out"]

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .layout import Layout
-from .model import Arc, Line
+from .model import Arc, EllipseArc, Line
 
 __all__ = ["Joints"]
 
@@ -36,7 +36,9 @@ class Joints:
                 sides.append((_side(layout, one, pair[0]), _side(layout, other, pair[1])))
         self._sides = [(np.array([s[i][0] for s in sides], dtype=int), np.array([s[i][1] for s in sides], dtype=int),
                         np.array([s[i][2] for s in sides])) for i in (0, 1)]
-        arcs = [[layout.xy(p)[0] for p in curve.points] for curve in drawing.curves.values() if isinstance(curve, Arc)]
+        # Of an elliptical arc, seen from its middle: that closes up and opens at the same places.
+        arcs = [[layout.xy(p)[0] for p in (curve.centre, *curve.ends)] for curve in drawing.curves.values()
+                if isinstance(curve, Arc | EllipseArc)]
         self._arcs = np.array(arcs, dtype=int).reshape(-1, 3)
 
     def kept(self, before: Array, after: Array, most: float) -> bool:

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Annotated, Literal
+from itertools import pairwise
+from typing import Annotated, Literal, Self
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from ..errors import SketchError
 from ..reference import ThingRef
@@ -133,6 +134,15 @@ class Spline(Stored):
     manner: Literal["through", "pulled"] = "through"
     knots: list[float] = Field(default_factory=list)
     construction: bool = False
+
+    @model_validator(mode="after")
+    def _fitting_knots(self) -> Self:
+        rising = all(a < b for a, b in pairwise(self.knots))
+        if self.manner == "through" and not (len(self.knots) == len(self.over) and rising and self.knots[0] == 0 and self.knots[-1] == 1):
+            raise ValueError("a spline through points has one knot a point, from 0 rising to 1")
+        if self.manner == "pulled" and self.knots:
+            raise ValueError("a spline pulled by its points has no knots")
+        return self
 
     @property
     def points(self) -> tuple[str, ...]:

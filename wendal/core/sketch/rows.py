@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 __all__ = ["Kernel", "angle", "arc_arc_end", "arc_length", "distance", "equal_length", "leaving_along", "leaving_square",
-           "line_arc_end", "mean", "mid_on_line", "point_circle", "point_ellipse", "point_line", "same", "shifted_across",
+           "line_arc_end", "line_oval_end", "mean", "mid_on_line", "point_circle", "point_ellipse", "point_line", "same", "shifted_across",
            "shifted_along", "square_to_line", "sum_of", "tangent_circles", "tangent_ellipse", "tangent_line", "turned_x",
            "turned_y"]
 
@@ -116,6 +116,30 @@ def tangent_ellipse(X: Array, P: Array) -> tuple[Array, Array]:
     turn = n * (h_turn / safe)[:, None]
     s = P[:, 0:1]
     return off - P[:, 0] * h, np.hstack([jc + s * h_w, -s * h_w, -s * h_r[:, None], ja + s * turn, jb - s * turn])
+
+
+def line_oval_end(X: Array, P: Array) -> tuple[Array, Array]:
+    """At their shared end p, line ab runs square to the normal of the ellipse (c, t, half-axis r across); variables p, c, t, r, a, b.
+
+    The normal is (d.w) w / (w.w)² + (w x d) Jw / (w.w r²) for d = p - c, w = t - c and Jw to the left of w; P0 (mm²) makes it a length.
+    """
+    d, w, r = X[:, 0:2] - X[:, 2:4], X[:, 4:6] - X[:, 2:4], np.where(np.abs(X[:, 6]) > TINY, X[:, 6], 1.0)
+    length, ux, uy = _unit(X[:, 9] - X[:, 7], X[:, 10] - X[:, 8])
+    safe = np.where(length > TINY, length, 1.0)
+    u, n = np.stack([ux, uy], axis=1), np.stack([-uy, ux], axis=1)
+    q = np.maximum((w**2).sum(axis=1), TINY)
+    dw, uw, nw = ((v * w).sum(axis=1) for v in (d, u, n))
+    wd, wu, wn = (w[:, 0] * v[:, 1] - w[:, 1] * v[:, 0] for v in (d, u, n))
+    along, across = 1 / q**2, 1 / (q * r**2)
+    left = np.stack([-w[:, 1], w[:, 0]], axis=1)
+    by_d = (uw * along)[:, None] * w + (wu * across)[:, None] * left
+    by_w = ((uw * along)[:, None] * d + (dw * along)[:, None] * u - (4 * dw * uw * along / q)[:, None] * w
+            + (wu * across)[:, None] * np.stack([d[:, 1], -d[:, 0]], axis=1) + (wd * across)[:, None] * np.stack([uy, -ux], axis=1)
+            - (2 * wd * wu * across / q)[:, None] * w)
+    by_r = -2 * wd * wu * across / r
+    turn = ((dw * nw * along + wd * wn * across) / safe)[:, None] * n
+    s = P[:, 0:1]
+    return (dw * uw * along + wd * wu * across) * P[:, 0], np.hstack([by_d, -by_d - by_w, by_w, by_r[:, None], -turn, turn]) * s
 
 
 @lru_cache(maxsize=256)

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
+
 from ..datum import Picked
 from ..errors import StepError
 from ..kernel.types import Frame, add, cross, dot, minus, scaled, unit
@@ -30,14 +32,15 @@ def traced(picked: Picked, frame: Frame, manner: str, near: Place | None = None)
             raise StepError(f"{picked.words.capitalize()} shows no outline of its own in this view.")
         return min(lines, key=lambda t: _away(t, near or (0.0, 0.0)))
     if picked.circle is not None and picked.curve is not None:
-        return _ring(picked, frame)
+        return _ring(picked, frame) if picked.turned is not None else _oval(picked, frame)
     if picked.line is not None:
         return _line(picked, frame, near)
     if picked.point is not None:
         return Traced(kind="point", places=[_flat(frame, picked.point)])
     if picked.axis is not None:
         return _line(Picked(picked.words, line=picked.axis), frame, near)
-    raise StepError(f"{picked.words.capitalize()} can not be projected as it is: straight and circular edges, corners and axes can.")
+    raise StepError(f"{picked.words.capitalize()} can not be projected as it is: straight, circular and elliptical edges, corners "
+                    "and axes can.")
 
 
 def _flat(frame: Frame, p: tuple[float, float, float]) -> Place:
@@ -87,6 +90,32 @@ def _ring(picked: Picked, frame: Frame) -> Traced:
         return Traced(kind="ellipse", places=[centre, tip], radius=r * abs(facing))
     a, b = _flat(frame, start), _flat(frame, end)
     return Traced(kind="ellipse_arc", places=[centre, tip, *((a, b) if facing > 0 else (b, a))], radius=r * abs(facing))
+
+
+def _oval(picked: Picked, frame: Frame) -> Traced:
+    """An elliptical edge: the ellipse about its middle's place that its places lie on, or a line where it is seen edge-on."""
+    ring, curve = picked.circle, picked.curve
+    assert ring is not None
+    assert curve is not None
+    facing = dot(ring.direction, frame.normal)
+    places = [_flat(frame, curve.at(curve.length * i / 256)[0]) for i in range(257)]
+    if abs(facing) < 1e-9:
+        return _edge_on(places)
+    centre = _flat(frame, ring.origin)
+    size = max(math.dist(p, centre) for p in places)
+    x, y = ((np.array(places) - centre) / size).T
+    # A x² + 2 B x y + C y² = 1: the half-axes are 1 / sqrt(the eigenvalues), the longer one first.
+    A, B, C = np.linalg.lstsq(np.stack([x * x, 2 * x * y, y * y], axis=1), np.ones(len(x)), rcond=None)[0]
+    values, vectors = np.linalg.eigh(np.array([[A, B], [B, C]]))
+    if values[0] <= 0 or np.abs(A * x * x + 2 * B * x * y + C * y * y - 1).max() > 1e-6:
+        raise StepError(f"{picked.words.capitalize()} can not be projected: it comes to no ellipse in the sketch's plane.")
+    long, short = (size / math.sqrt(v) for v in values)
+    ux, uy = vectors[:, 0] * (1.0 if (vectors[0, 0], vectors[1, 0]) > (0.0, 0.0) else -1.0)
+    tip = (centre[0] + long * float(ux), centre[1] + long * float(uy))
+    if curve.closed:
+        return Traced(kind="ellipse", places=[centre, tip], radius=short)
+    a, b = (places[0], places[-1]) if facing > 0 else (places[-1], places[0])
+    return Traced(kind="ellipse_arc", places=[centre, tip, a, b], radius=short)
 
 
 def outlines(picked: Picked, frame: Frame) -> list[Traced]:

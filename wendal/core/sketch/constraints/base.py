@@ -18,7 +18,7 @@ from ..layout import Layout
 from ..model import Constraint, Drawing
 from ..rows import Kernel, same
 
-__all__ = ["Compiled", "Row", "Rule", "all_rules", "register", "rule_for"]
+__all__ = ["Compiled", "Row", "Rule", "all_rules", "register", "rule_for", "sorts_of"]
 
 ROUND = ("circle", "arc")
 FAMILIES = {"round": ROUND, "oval": ("ellipse", "ellipse_arc")}
@@ -87,15 +87,24 @@ class Rule(ABC):
         for pattern in self.takes:
             rest, found = list(sorts), []
             for wanted in pattern:
-                hit = next((s for s in rest if s[1] == wanted or s[1] in FAMILIES.get(wanted, ())), None)
+                hit = next((s for s in rest if s[1] in sorts_of(wanted)), None)
                 if hit is None:
                     break
                 rest.remove(hit)
                 found.append(hit[0])
             if len(found) == len(pattern) and not rest:
                 return found
-        ways, had = ", or ".join(map(_count, self.takes)), _count([s for _, s in sorts])
-        raise SketchError(f"{self.title} wants {ways}; picked: {had or 'nothing'}.")
+        raise SketchError(f"{self.title} wants {self.wants}; picked: {_count([s for _, s in sorts]) or 'nothing'}.")
+
+    @property
+    def wants(self) -> str:
+        """What it takes, in words."""
+        return ", or ".join(map(_count, self.takes))
+
+
+def sorts_of(wanted: str) -> tuple[str, ...]:
+    """Return the sorts of entities that a word of a pattern stands for."""
+    return FAMILIES.get(wanted, (wanted,))
 
 
 def _count(sorts: Sequence[str]) -> str:

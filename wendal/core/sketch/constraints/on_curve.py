@@ -21,9 +21,8 @@ class OnCurve(Rule):
         point, curve = c.of
         if at.drawing.sort(curve) == "line":
             return Compiled([Row(point_line, at.xy(point) + at.line(curve))])
-        if isinstance(at.drawing.curves.get(curve), Oval):
-            ellipse = at.drawing.curves[curve]
-            assert isinstance(ellipse, Oval)
+        ellipse = at.drawing.curves.get(curve)
+        if isinstance(ellipse, Oval):
             variables = (*at.xy(point), *at.xy(ellipse.centre), *at.xy(ellipse.tip), at.radius(curve))
             return Compiled([Row(point_ellipse, variables, (half_axis(ellipse, at),))])
         return Compiled([Row(point_circle, (*at.xy(point), *at.centre(curve), at.radius(curve)))])

@@ -9,8 +9,9 @@ import numpy as np
 from ...errors import SketchError
 from ..layout import Layout
 from ..model import Arc, Constraint, Line, Oval, Spline
-from ..rows import arc_arc_end, leaving_along, leaving_square, line_arc_end, tangent_circles, tangent_ellipse, tangent_line
+from ..rows import arc_arc_end, leaving_along, leaving_square, line_arc_end, line_oval_end, tangent_circles, tangent_ellipse, tangent_line
 from ..splines import end_weights
+from .axes import half_axis
 from .base import Compiled, Row, Rule, register
 from .turning import offset
 
@@ -46,12 +47,12 @@ class Tangent(Rule):
         first, second = c.of
         if at.drawing.sort(second) == "spline":
             return Compiled([_leaving(c, at)])
-        if isinstance(at.drawing.curves.get(second), Oval):
-            ellipse = at.drawing.curves[second]
-            assert isinstance(ellipse, Oval)
+        ellipse, end = at.drawing.curves.get(second), _shared_end(c, at)
+        if isinstance(ellipse, Oval):
             own = (*at.xy(ellipse.centre), *at.xy(ellipse.tip), at.radius(second))
+            if end:
+                return Compiled([Row(line_oval_end, (*at.xy(end), *own, *at.line(first)), (half_axis(ellipse, at) ** 2,))])
             return Compiled([Row(tangent_ellipse, (*own, *at.line(first)), (c.sense,))])
-        end = _shared_end(c, at)
         if at.drawing.sort(first) == "line":
             if end:
                 return Compiled([Row(line_arc_end, (*at.xy(end), *at.centre(second), *at.line(first)))])

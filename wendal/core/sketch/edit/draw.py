@@ -10,9 +10,10 @@ from ...errors import SketchError
 from ...stored import Stored
 from ..constraints import rule_for
 from ..diagnosis import check_new
+from ..draft import Draft, End
 from ..layout import Layout
 from ..model import Constraint, Drawing
-from ..shapes import AUTOMATIC, SHAPES, Draft, End
+from ..shapes import AUTOMATIC, SHAPES
 from ..solver import solve
 from .base import Bench, edits, with_constraint
 from .constrain import Constrain, constrained

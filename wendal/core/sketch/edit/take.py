@@ -54,10 +54,10 @@ def _take_in(drawing: Drawing, edit: TakeIn, bench: Bench) -> Drawing:
     if not edit.found:
         raise SketchError("Nothing of this comes into the sketch's plane.", field="refs")
     work = Worked(drawing)
-    had = {(repr(t.ref), t.manner) for t in drawing.taken.values()}
+    had = {(repr(t.ref), t.manner, _spot(t.near, t.manner)) for t in drawing.taken.values()}
     for piece in edit.found:
         manner = piece.manner or edit.manner
-        if manner == "project" and (repr(piece.ref), manner) in had:
+        if manner != "cut" and (repr(piece.ref), manner, _spot(piece.near, manner)) in had:
             continue
         first, *more = [work.point(p) for p in piece.traced.places]
         curve = draw_traced(piece.traced, first, more)
@@ -67,6 +67,11 @@ def _take_in(drawing: Drawing, edit: TakeIn, bench: Bench) -> Drawing:
     if work.drawing == drawing:
         raise SketchError("This was taken in already.", field="refs")
     return work.drawing
+
+
+def _spot(near: Place | None, manner: str) -> Place | None:
+    """Return what tells the two outlines of a face apart; a projected thing comes in once, wherever it was picked."""
+    return (round(near[0], 6), round(near[1], 6)) if near and manner == "outline" else None
 
 
 @edits(Retake, "Take in anew")

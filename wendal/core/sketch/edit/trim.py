@@ -13,6 +13,7 @@ from ...errors import SketchError
 from ...stored import Stored
 from ..crossings import Path, crossings, meetings
 from ..model import AXES, Drawing, Line, Place
+from ..words import name_of
 from .base import Bench, edits
 from .pieces import LONG, SAME, TURN, Cut, Worked, carrier, cuts_of, parameter
 
@@ -130,9 +131,11 @@ def _corner(work: Worked, curves: list[str], places: list[Place]) -> None:
 def corner_of(work: Worked, one: str, other: str, places: list[Place]) -> tuple[str, str]:
     """Let two lines or arcs end where they, or what they lengthen to, meet; returns their two joined ends."""
     for c in (one, other):
-        if c in AXES or not work.drawing.curves[c].ends:
-            raise SketchError(f"{work.named(c).capitalize()} has no ends to bring to a corner.", field=c)
-        work.named(c)
+        if c in AXES:
+            raise SketchError(f"{name_of(work.drawing, c).capitalize()} has no ends to bring to a corner.", field=c)
+        name = work.named(c)
+        if not work.drawing.curves[c].ends:
+            raise SketchError(f"{name.capitalize()} has no ends to bring to a corner.", field=c)
     one, other = work.own(one), work.own(other)
     p, q = carrier(work.drawing, one), carrier(work.drawing, other)
     met = meetings(p, q)
