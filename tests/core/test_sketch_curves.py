@@ -322,3 +322,17 @@ def test_a_plane_square_to_a_spline_follows_it() -> None:
     dx, dy = path.moved(float(t), 1)  # type: ignore[attr-defined]
     assert (dx * n[1] - dy * n[0]) / math.hypot(dx, dy) == pytest.approx(0, abs=2e-2)
     assert n[2] == pytest.approx(0)
+
+
+@pytest.mark.parametrize(("shape", "told"), [
+    (("arc", (10, 0), (0, 10), (7, 7)), ["the right end of the arc slides along it", "the left end of the arc slides along it", "the arc slides along X",
+                                       "the arc slides along Y", "the arc grows or shrinks"]),
+    (("ellipse_arc", (0, 0), (20, 0), (8, 6), (-9, -3)), [
+        "the left end of the elliptical arc slides along it", "the right end of the elliptical arc slides along it",
+        "the elliptical arc slides along X", "the elliptical arc slides along Y", "the elliptical arc turns about the origin",
+        "the elliptical arc grows or shrinks across its axis", "the elliptical arc grows or shrinks along its axis"]),
+])
+def test_what_is_free_of_an_arc_in_words(shape: tuple, told: list[str]) -> None:
+    b, sketch, _ = drawn(shape)
+    found = [m.words for m in find_freedoms(solve(b.drawing(sketch), {})).motions]
+    assert sorted(found) == sorted(told)

@@ -225,3 +225,23 @@ def test_pulling_a_dimensioned_circle_or_rounding_changes_its_size_in_round_step
     d.drag((50 - far, far), (80, -40))
     d.trouble("can not")
     expect(d.page.get_by_test_id("dimension").filter(has_text="10 mm")).to_have_count(1)
+
+
+def test_esc_gives_up_what_is_pulled_and_keeps_the_board_open(board: Designer) -> None:
+    d = board
+    d.draw("c", (0, 0), (6, 0), diameter="12 mm")
+    d.draw("l", (20, 10), (40, 10), quiet=True)
+    for start in ((6, 0), (30, 10), (-40, -20)):  # sized, dragged, boxed
+        (x, y), (u, v) = d.on_board(start), d.on_board((50, 30))
+        d.page.mouse.move(x, y)
+        d.page.mouse.down()
+        d.page.mouse.move((x + u) / 2, (y + v) / 2)
+        d.page.mouse.move(u, v)
+        d.page.wait_for_timeout(200)
+        d.keys("Escape")
+        d.page.mouse.up()
+        d.page.wait_for_timeout(200)
+    expect(d.page.get_by_test_id("board")).to_have_count(1)
+    expect(d.page.get_by_test_id("dimension")).to_have_text("12 mm")
+    assert d.lines() == [pytest.approx((30, 10))]
+    expect(d.page.get_by_test_id("offers")).to_have_count(0)  # and nothing was picked by the box

@@ -63,7 +63,7 @@
   function move(event: PointerEvent) {
     const p = plane(event);
     if (pressed && !pressed.held && Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) > 4) begin(event, pressed);
-    if (pressed?.held === 'stretch') {
+    if (pressed?.held === 'stretch' && board.stretch.length) {
       const free = event.shiftKey || board.sweeping;
       board.stretch = free ? [...board.stretch, p] : [pressed.at, p];
     } else {
@@ -93,6 +93,7 @@
     else if (held === 'stretch') {
       const shape = board.stretch;
       board.stretch = [];
+      if (shape.length < 2) return; // given up with Esc
       if (board.sweeping) void board.sweep(shape);
       else board.caught(shape, event.ctrlKey || event.metaKey);
     } else void board.click(plane(event), event.shiftKey || event.ctrlKey);

@@ -155,7 +155,9 @@ export class Board {
   stepBack(): boolean {
     const had = this.trouble;
     this.trouble = '';
-    if (this.binding.proposals) this.binding.proposals = null;
+    if (this.moving.held) this.moving.giveUp();
+    else if (this.stretch.length) this.stretch = [];
+    else if (this.binding.proposals) this.binding.proposals = null;
     else if (this.binding.refused) this.binding.refused = null;
     else if (this.typing) this.typing = '';
     else if (this.given.length) [this.given, this.typed] = [[], {}];

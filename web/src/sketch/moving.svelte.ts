@@ -85,6 +85,12 @@ export class Moving {
     if (this.drag === drag && (drag.to[0] !== to[0] || drag.to[1] !== to[1])) void this.follow();
   }
 
+  /** Esc while something is pulled: it stays as it was. */
+  giveUp(): void {
+    [this.drag, this.sizing, this.moved] = [null, null, null];
+    this.board.trial.show(null);
+  }
+
   async release(): Promise<void> {
     const { sizing } = this;
     if (sizing) {

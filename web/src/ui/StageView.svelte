@@ -163,6 +163,14 @@
   });
 </script>
 
+<svelte:window
+  onkeydowncapture={(e) => {
+    if (e.key !== 'Escape' || !stretch.length) return;
+    e.stopImmediatePropagation();
+    [stretch, pressed] = [[], null];
+  }}
+/>
+
 <div class="relative h-full w-full" bind:this={host} onpointermove={move} onpointerdown={down} onpointerup={up} role="application" aria-label="Stage" data-view={place} data-testid="stage">
   {#if !work.board}
     {#each flags as flag (flag.key)}

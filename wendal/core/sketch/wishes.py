@@ -8,7 +8,8 @@ from collections.abc import Iterator
 import numpy as np
 from numpy.typing import NDArray
 
-from .model import Arc, Drawing, Line
+from .crossings import path_of
+from .model import Arc, Drawing, EllipseArc, Line
 from .shapes_of import shapes_of
 from .system import System
 
@@ -45,6 +46,10 @@ def wishes(system: System, columns: NDArray[np.int64]) -> Iterator[Array]:
         points = drawing.curves[c].points
         tried += [vector(dict.fromkeys(points, d)) for d in _own_ways(drawing, c)]
         tried += [vector(_turn(drawing, points, drawing.place(about))) for about in points]
+    for c in curves:
+        curve = drawing.curves[c]
+        if isinstance(curve, EllipseArc):
+            tried += [vector(moves, radii) for moves, radii in _stretched(drawing, c, curve)]
     for shape in shapes_of(drawing):
         inside = {p for c in shape for p in drawing.curves[c].points}
         if not inside & here or len(shape) < 2:
@@ -61,9 +66,14 @@ def wishes(system: System, columns: NDArray[np.int64]) -> Iterator[Array]:
 
 
 def _ways(drawing: Drawing, point: str) -> list[tuple[float, float]]:
-    """Along X, along Y, and along and across the line the point ends."""
+    """Along X, along Y, along and across the line the point ends, and along the arc it ends."""
     ways = [(1.0, 0.0), (0.0, 1.0)]
     owner = drawing.owner(point)
+    curve = drawing.curves[owner] if owner else None
+    if owner and isinstance(curve, Arc | EllipseArc) and point in curve.ends:
+        path = path_of(drawing, owner)
+        angle = path.heading(path.t0 if point == curve.start else path.t1, math.inf)[0]
+        ways.append((math.cos(angle), math.sin(angle)))
     return ways + _own_ways(drawing, owner)[2:] if owner else ways
 
 
@@ -79,6 +89,23 @@ def _own_ways(drawing: Drawing, curve: str) -> list[tuple[float, float]]:
             if min(abs(ux), abs(uy)) > 1e-9:
                 ways += [(ux, uy), (-uy, ux)]
     return ways
+
+
+def _stretched(drawing: Drawing, c: str, curve: EllipseArc) -> list[tuple[dict[str, tuple[float, float]], tuple[str, ...]]]:
+    """An elliptical arc made longer along its axis, and wider across it, its ends carried along."""
+    (cx, cy), (tx, ty) = drawing.place(curve.centre), drawing.place(curve.tip)
+    half = math.dist((cx, cy), (tx, ty)) or 1.0
+    u = ((tx - cx) / half, (ty - cy) / half)
+    found: list[tuple[dict[str, tuple[float, float]], tuple[str, ...]]] = []
+    ways: list[tuple[tuple[float, float], float, tuple[str, ...]]] = [(u, half, ()), ((-u[1], u[0]), curve.radius, (c,))]
+    for (vx, vy), size, radii in ways:
+        moves = {}
+        for end in curve.ends:
+            x, y = drawing.place(end)
+            share = ((x - cx) * vx + (y - cy) * vy) / size
+            moves[end] = (share * vx, share * vy)
+        found.append(({**moves, **({} if radii else {curve.tip: u})}, radii))
+    return found
 
 
 def _turn(drawing: Drawing, points: tuple[str, ...], about: tuple[float, float]) -> dict[str, tuple[float, float]]:
