@@ -18,7 +18,7 @@ from playwright.sync_api import Browser, Page, expect, sync_playwright
 from tests.e2e.designer import Designer
 from wendal.store import Database, MariaServer, PartStore
 
-expect.set_options(timeout=12_000)
+expect.set_options(timeout=30_000)
 # The same examples every time, so that a check never fails by chance; WENDAL_EXPLORE=1 looks for new ones.
 settings.register_profile("steady", derandomize=not os.environ.get("WENDAL_EXPLORE"))
 settings.load_profile("steady")
@@ -100,7 +100,7 @@ def page(browser: Browser) -> Iterator[Page]:
     """A fresh window; whatever the page throws or complains of fails the test."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True, reduced_motion="reduce")
     found = context.new_page()
-    found.set_default_timeout(12_000)
+    found.set_default_timeout(30_000)
     complaints: list[str] = []
     found.on("pageerror", lambda e: complaints.append(str(e)))
     found.on("console", lambda m: complaints.append(m.text) if m.type == "error" and not re.search("Failed to load|WebSocket connection", m.text) else None)

@@ -245,3 +245,18 @@ def test_esc_gives_up_what_is_pulled_and_keeps_the_board_open(board: Designer) -
     expect(d.page.get_by_test_id("dimension")).to_have_text("12 mm")
     assert d.lines() == [pytest.approx((30, 10))]
     expect(d.page.get_by_test_id("offers")).to_have_count(0)  # and nothing was picked by the box
+
+
+def test_a_quick_hand_loses_nothing(board: Designer) -> None:
+    d = board
+    # The next places are clicked, and the next tool is taken, before the server has answered.
+    d.keys("k", "c")
+    for x, y in [d.on_board(p) for p in ((-30, 0), (-22, 0))]:
+        d.page.mouse.click(x, y)
+    d.keys("k", "l")
+    for x, y in [d.on_board(p) for p in ((0, 0), (30, 0), (30, 20), (0, 20), (0, 0))]:
+        d.page.mouse.click(x, y)
+    d.keys("Escape")
+    expect(d.page.get_by_test_id("region")).to_have_count(2)
+    assert sorted(d.lines()) == [pytest.approx(p, abs=1e-6) for p in ((0, 10), (15, 0), (15, 20), (30, 10))]
+    d.freedoms("4 freedoms left")

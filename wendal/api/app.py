@@ -18,6 +18,7 @@ from pydantic.json_schema import models_json_schema
 from wendal import __version__
 from wendal.core.errors import WendalError
 from wendal.core.exchange import formats
+from wendal.core.lettering import FONTS
 from wendal.core.route import part_schema
 from wendal.core.sketch import all_rules, sorts_of
 from wendal.core.steps import kinds, published
@@ -72,6 +73,7 @@ def _about(app: FastAPI) -> None:
             "constraints": [{"kind": r.kind, "title": r.title, "symbol": r.symbol, "key": r.key, "quantity": r.quantity,
                              "wants": r.wants, "takes": [[sorts_of(w) for w in pattern] for pattern in r.takes]}
                             for r in all_rules() if r.takes],
+            "fonts": {name: title for name, (title, _) in FONTS.items()},
             "formats": [{"ending": f.ending, "title": f.title} for f in formats().values()],
         }
 

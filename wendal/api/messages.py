@@ -277,6 +277,19 @@ class SketchRegion(Message):
     outline: list[list[Flat]]
 
 
+class SketchText(Message):
+    """A text with the reference to it.
+
+    pieces : of its letters, each as polygons, the outer one first; boxes : four corners round every letter, to pick it by.
+    """
+
+    ref: RegionRef
+    words: str
+    area: float
+    pieces: list[list[list[Flat]]]
+    boxes: list[list[Flat]]
+
+
 class SketchLine(Message):
     """A curve of a sketch as a line through points."""
 
@@ -296,6 +309,7 @@ class SceneSketch(Message):
     curves: list[SketchLine]
     points: dict[str, Flat]
     regions: list[SketchRegion]
+    texts: list[SketchText] = []
 
 
 class Scene(Message):
@@ -373,6 +387,25 @@ class ConstraintRow(Message):
     value: float | None = None
 
 
+class TextRow(Message):
+    """A text as it is written.
+
+    path : its outlines as the data of an SVG path (mm in the sketch); boxes : four corners round every letter; trouble : why it can
+    not be set.
+    """
+
+    id: str
+    base: str
+    words: str
+    font: str
+    path: str
+    boxes: list[list[Flat]]
+    tag: str
+    formula: str
+    shown: str
+    trouble: str = ""
+
+
 class SketchView(Message):
     """A sketch explained."""
 
@@ -387,6 +420,7 @@ class SketchView(Message):
     open_ends: list[OpenEnd]
     meetings: list[Meeting]
     constraints: list[ConstraintRow]
+    texts: list[TextRow]
     names: dict[str, str]
 
 
@@ -515,16 +549,18 @@ class SayDragged(Message):
     id: int
     points: dict[str, Flat]
     radii: dict[str, float]
+    texts: dict[str, str]
 
 
 class SayRehearsed(Message):
-    """What an edit would make of a sketch; lost : constraints that would go, in words."""
+    """What an edit would make of a sketch; lost : constraints and texts that would go, in words; texts : how they are drawn, by id."""
 
     type: Literal["rehearsed"] = "rehearsed"
     id: int
     drawing: Drawing
     lost: list[str]
     notes: list[str]
+    texts: dict[str, str]
 
 
 class MotionFrame(Message):
@@ -532,6 +568,7 @@ class MotionFrame(Message):
 
     points: dict[str, Flat]
     radii: dict[str, float]
+    texts: dict[str, str]
 
 
 class SayMotion(Message):

@@ -28,7 +28,7 @@ class Pen:
     def __init__(self) -> None:
         self._read: tuple[str, Part] | None = None
         self._followed: tuple[str, Part] | None = None
-        self._drags: dict[str, Drag] = {}
+        self._drags: dict[str, tuple[Drag, dict[str, float]]] = {}
 
     def _part(self, document: str) -> Part:
         if self._read is None or self._read[0] != document:
@@ -69,11 +69,12 @@ class Pen:
             sketch = sketch_of(part, request["step"])
             while len(self._drags) >= DRAGS_KEPT:
                 self._drags.pop(next(iter(self._drags)))
-            self._drags[name] = Drag(sketch.drawing, bench_of(part).values(sketch.drawing), request["entity"],
-                                     tuple(request["start"]))
+            values = bench_of(part).values(sketch.drawing)
+            self._drags[name] = (Drag(sketch.drawing, values, request["entity"], tuple(request["start"])), values)
         if name not in self._drags:
             raise CommandRefused("This drag was given up. Take hold of it again.")
-        return dragged(self._drags[name].move(tuple(request["to"])))
+        drag, values = self._drags[name]
+        return dragged(drag.move(tuple(request["to"])), values)
 
     def rehearse(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
         """Try an edit of a sketch without keeping it."""

@@ -9,6 +9,7 @@
   import { figuresOf } from './figures';
   import ShapeInHand from './ShapeInHand.svelte';
   import Symbols from './Symbols.svelte';
+  import Texts from './Texts.svelte';
   import ToolBar from './ToolBar.svelte';
   import Tried from './Tried.svelte';
 
@@ -99,7 +100,7 @@
     } else void board.click(plane(event), event.shiftKey || event.ctrlKey);
   }
   let readout = $state<Flat>([0, 0]);
-  const shown = $derived(board.pointer && board.shape ? board.pointer.at : readout);
+  const shown = $derived(board.pointer && (board.shape || board.form) ? board.pointer.at : readout);
   const hover = $derived.by(() => {
     const id = board.hovered;
     if (!id && board.model) return `${board.model.words}, of the model`;
@@ -124,6 +125,7 @@
   onpointermove={move}
   onpointerup={up}
   onpointerleave={() => board.overModel([])}
+  ondblclick={(event) => board.reopen(plane(event))}
 >
   <g transform="matrix({matrix.join(' ')})">
     {#each view?.regions ?? [] as region, i (i)}
@@ -135,6 +137,7 @@
         data-testid="region"
       />
     {/each}
+    <Texts {board} />
     <Curves {board} {drawing} {view} scale={stage.view.scale} />
     <Tried {board} {drawing} />
     <ShapeInHand {board} />
@@ -174,7 +177,7 @@
       {:else}<path d="M{x - 5} {y - 5}l10 10M{x + 5} {y - 5}l-10 10" stroke="currentColor" stroke-width="1" />{/if}
     </g>
   {/each}
-  {#if board.shape && board.pointer}
+  {#if (board.shape || board.form) && board.pointer}
     {@const [x, y] = screen(board.pointer.at)}
     <g class="pointer-events-none text-brass">
       {#if board.pointer.sort === 'point'}<rect x={x - 5} y={y - 5} width="10" height="10" fill="none" stroke="currentColor" stroke-width="1.5" />

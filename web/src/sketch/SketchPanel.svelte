@@ -6,6 +6,7 @@
   import type { Board } from './board.svelte';
   import Conflict from './Conflict.svelte';
   import Proposals from './Proposals.svelte';
+  import TextRows from './TextRows.svelte';
 
   let { board }: { board: Board } = $props();
   const work = useWorkplace();
@@ -79,6 +80,7 @@
         <p class="px-4 pb-2 text-[13.5px] text-graphite">None yet. Pick a line, then <span class="figures text-brass">c d</span>.</p>
       {/each}
     </section>
+    <TextRows {board} />
     {#if takings.length}
       <section data-testid="takings">
         <h3 class="px-4 pt-3 pb-1 font-medium">Taken in from the model</h3>

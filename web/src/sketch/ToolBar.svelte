@@ -33,7 +33,7 @@
     {#if form}
       {#each form.tool.slots as slot, i (slot.name)}
         <button type="button" class="px-1 {form.slot === i ? 'border-b-[1.5px] border-brass bg-wash' : 'blank'}" title={slot.label} onclick={() => (form.slot = i)}>
-          {i ? `${slot.label} ` : ''}{slot.many || !form.picks[slot.name].length ? say(form.picks[slot.name].length) : (board.view?.names[form.picks[slot.name][0]] ?? form.picks[slot.name][0].replace('_', ' '))}
+          {i ? `${slot.label} ` : ''}{form.places.length && !i ? (form.places.length === 2 ? 'a new base line' : 'a new base line …') : slot.many || !form.picks[slot.name].length ? say(form.picks[slot.name].length) : (board.view?.names[form.picks[slot.name][0]] ?? form.picks[slot.name][0].replace('_', ' '))}
         </button>
       {/each}
       {#each form.fields as field (field.name)}
@@ -44,7 +44,8 @@
               {#each Object.entries(field.choices) as [value, words] (value)}<option {value}>{words}</option>{/each}
             </select>
           {:else}
-            <input class="figures w-20 border-b-[1.5px] border-brass bg-transparent px-1" value={form.values[field.name]} oninput={(e) => form.set(field.name, e.currentTarget.value)} onkeydown={escape} spellcheck="false" placeholder={field.name === 'spacing' ? '20 mm' : ''} />
+            <!-- svelte-ignore a11y_autofocus -->
+            <input autofocus={field.wide} class="{field.wide ? 'w-56' : 'figures w-20'} border-b-[1.5px] border-brass bg-transparent px-1" value={form.values[field.name]} oninput={(e) => form.set(field.name, e.currentTarget.value)} onkeydown={escape} spellcheck="false" placeholder={field.name === 'spacing' ? '20 mm' : ''} />
           {/if}
         </label>
       {/each}
@@ -60,7 +61,7 @@
       <button class="button !py-0.5">Draw</button>
     {/if}
   </div>
-  {#if form?.missing}<p class="mt-1 text-graphite">Pick {form.missing}; a box picks many.</p>{/if}
+  {#if form?.missing}<p class="mt-1 text-graphite">{form.missing.startsWith('its ') ? `Type ${form.missing}` : form.places.length ? `Click ${form.missing}` : `Pick ${form.missing}`}{form.active.many ? '; a box picks many' : ''}.</p>{/if}
   {#if form && board.trial.trouble}<p class="mt-1 text-carmine" role="alert" data-testid="trial-trouble">{board.trial.trouble}</p>{/if}
   {#if form && board.trouble}<p class="mt-1 text-carmine" role="alert">{board.trouble}</p>{/if}
   {#each board.trial.notes as note, i (i)}<p class="mt-1 text-carmine" data-testid="trial-note">{note}</p>{/each}

@@ -7,12 +7,13 @@ import { Binding } from './binding.svelte';
 import { copied, type Copied } from './clipboard';
 import { Form } from './form.svelte';
 import { FORMS } from './forms';
-import { AXES, ORIGIN, catchPlace, chainOf, inside, place, roundStep, straighten, under, type Snap } from './geometry';
+import { AXES, ORIGIN, catchPlace, chainOf, distance, inside, place, roundStep, straighten, under, within, type Snap } from './geometry';
 import { Moving } from './moving.svelte';
 import { CUTS, SHAPES, isCut, isShape, type Manner } from './tools';
 import { Trial, type Edit } from './trial.svelte';
 
 const REACH = 8; // px
+const AHEAD = 'ahead'; // stands for the end of a line that the server has not drawn yet
 const ROUND = 5; // px: the least a round step takes on the screen
 
 export class Board {
@@ -23,6 +24,10 @@ export class Board {
   form = $state<Form | null>(null);
   /** Places given so far to the shape or cut in hand. */
   given = $state.raw<Snap[]>([]);
+  /** Shapes under way, one after the other; the last one's end, for the line that goes on from it. */
+  private drawn: Promise<Snap | null> = Promise.resolve(null);
+  /** Counts the tools taken in hand, so that a late answer does not touch the next one. */
+  private hand = 0;
   pointer = $state.raw<Snap | null>(null);
   suggested = $state<'horizontal' | 'vertical' | ''>('');
   quiet = $state(false);
@@ -100,7 +105,7 @@ export class Board {
   }
   get wants(): string {
     if (this.taking) return this.taking === 'cut' ? 'a face or plane that crosses the sketch plane' : 'an edge, corner or face of the model';
-    return this.form ? this.form.missing || 'more, or Enter' : (this.needs[Math.min(this.given.length, this.needs.length - 1)] ?? '');
+    return this.form ? this.form.missing || (this.form.tool.places ? 'Accept, or anew' : 'more, or Enter') : (this.needs[Math.min(this.given.length, this.needs.length - 1)] ?? '');
   }
   get measures(): string[] {
     return this.given.length ? (this.shape?.measures ?? []) : [];
@@ -137,7 +142,7 @@ export class Board {
       return;
     }
     if (FORMS[tool]) {
-      this.form = new Form(tool, this.trial, (e) => this.sort(e), (e) => (this.sort(e) === 'point' ? place(this.drawing, e) : null), (e) => chainOf(this.drawing, e));
+      this.form = new Form(tool, this.trial, (e) => this.sort(e), (e) => (this.sort(e) === 'point' ? place(this.drawing, e) : null), (e) => chainOf(this.drawing, e), this.work.about.fonts);
       this.form.begin(picked, this.pickedAt);
     }
     this.picked = [];
@@ -145,6 +150,7 @@ export class Board {
 
   /** Lay the tool down. */
   lay(): void {
+    this.hand++;
     [this.tool, this.manner, this.form, this.given, this.typed] = ['', 0, null, [], {}];
     [this.trouble, this.typing, this.stretch, this.pointer] = ['', '', [], null];
     this.binding.refused = null;
@@ -161,6 +167,7 @@ export class Board {
     else if (this.binding.refused) this.binding.refused = null;
     else if (this.typing) this.typing = '';
     else if (this.given.length) [this.given, this.typed] = [[], {}];
+    else if (this.form?.takeBack()) return true;
     else if (this.tool) this.lay();
     else if (this.picked.length) this.picked = [];
     else return had !== '';
@@ -187,25 +194,52 @@ export class Board {
     this.at = p;
     if (this.moving.held) return this.moving.to(p);
     if (!this.shape) {
-      this.hovered = under(this.drawing, p, this.reach)[0] ?? '';
+      this.hovered = this.under(p)[0] ?? '';
+      if (this.form?.tool.places) this.aim(p, this.form);
       if (isCut(this.tool)) this.trial.show(this.cut(p));
       return;
     }
-    let snap = catchPlace(this.drawing, p, this.reach, this.step_mm, this.quiet);
+    this.pointer = this.caughtPlace(p, this.shape.shape === 'line' ? this.given[0] : undefined);
+  }
+
+  /** What a place is caught on; a line from a start is made level or upright. */
+  private caughtPlace(p: Flat, start?: Snap): Snap {
+    const snap = catchPlace(this.drawing, p, this.reach, this.step_mm, this.quiet);
     this.suggested = '';
-    if (this.shape.shape === 'line' && this.given.length && !this.quiet) {
-      const straight = straighten(this.given[0].at, snap.at);
-      this.suggested = straight.kind;
-      if (snap.sort === 'free') snap = { ...snap, at: straight.at };
-    }
-    this.pointer = snap;
+    if (!start || this.quiet) return snap;
+    const straight = straighten(start.at, snap.at);
+    this.suggested = straight.kind;
+    return snap.sort === 'free' ? { ...snap, at: straight.at } : snap;
+  }
+
+  /** A form that takes places: the one under the pointer, unless a curve there would be picked. */
+  private aim(p: Flat, form: Form): void {
+    this.suggested = '';
+    this.pointer = form.givesPlace(this.hovered) ? this.caughtPlace(p, form.places.length === 1 ? form.places[0] : undefined) : null;
+    if (this.pointer) form.aimAt(this.pointer, this.suggested);
+  }
+
+  /** What lies under a place, texts after all else. */
+  private under(p: Flat): string[] {
+    const on = (this.view?.texts ?? []).filter((t) => t.boxes.some((box) => within(box as Flat[], p)));
+    return [...under(this.drawing, p, this.reach), ...on.map((t) => t.id)];
+  }
+
+  /** A double click: the words of a text are typed anew. */
+  reopen(p: Flat): void {
+    const [first] = this.under(p);
+    if (!this.tool && this.drawing.texts?.[first]) this.typing = first;
   }
 
   /** A click at a place (mm); more keeps what is picked. */
   async click(p: Flat, more: boolean): Promise<void> {
     if (this.form) {
-      const first = under(this.drawing, p, this.reach)[0];
-      if (first) this.trouble = this.form.pick(first, p);
+      const first = this.under(p)[0];
+      if (this.form.givesPlace(first ?? '')) {
+        this.hover(p);
+        if (this.pointer) this.form.givePlace(this.pointer);
+        this.suggested = '';
+      } else if (first) this.trouble = this.form.pick(first, p);
       return;
     }
     if (isCut(this.tool)) return this.clickCut(p);
@@ -226,7 +260,7 @@ export class Board {
   }
 
   private pick(p: Flat, more: boolean): void {
-    const [first] = under(this.drawing, p, this.reach);
+    const [first] = this.under(p);
     this.binding.refused = null;
     if (first) this.pickThing(first, more, p);
     else if (this.model) {
@@ -266,12 +300,14 @@ export class Board {
 
   /** What can be taken hold of at a place. */
   holdable(p: Flat): string {
-    return under(this.drawing, p, this.reach).find((e) => e !== ORIGIN && !AXES[e]) ?? '';
+    const found = this.under(p).find((e) => e !== ORIGIN && !AXES[e]) ?? '';
+    return this.drawing.texts?.[found]?.base ?? found; // a text is moved by its base line
   }
 
   /** A box (two places) or lasso was drawn: everything wholly in it is picked. */
   caught(shape: Flat[], more: boolean): void {
-    const found = inside(this.drawing, shape);
+    const texts = (this.view?.texts ?? []).filter((t) => t.boxes.length && t.boxes.every((box) => box.every((p) => within(shape, p as Flat))));
+    const found = [...inside(this.drawing, shape), ...texts.map((t) => t.id)];
     if (this.form) this.form.catch(found);
     else if (!this.tool) this.picked = more ? [...new Set([...this.picked, ...found])] : found;
   }
@@ -323,30 +359,41 @@ export class Board {
 
   // — drawing —
 
-  /** Draw the shape; a line goes on from its end. */
+  /** Draw the shape; a line goes on from its end at once, whether the server has drawn it yet or not. */
   private async finish(): Promise<void> {
-    const [shape, given] = [this.shape!, this.given];
-    const { sides, ...typed } = this.typed;
-    const values = Object.fromEntries(Object.entries(typed).filter(([, v]) => v.trim()));
-    const corners = sides?.trim() ? { sides: Number(sides) || 0 } : {};
+    const [shape, given, typed, hand] = [this.shape!, this.given, this.typed, this.hand];
+    const goesOn = this.tool === 'line' && given[1].sort !== 'point';
     const automatic = this.suggested && shape.shape === 'line' ? [{ kind: this.suggested }] : [];
+    const next: Snap = { ...given[1], on: AHEAD, sort: 'point' };
+    [this.given, this.typed] = [goesOn ? [next] : [], {}];
+    if (this.manner && this.tool === 'line' && !goesOn) this.manner = 0;
+    const before = this.drawn;
+    this.drawn = (async () => {
+      const start = given[0].on === AHEAD ? await before : given[0];
+      if (given[0].on !== AHEAD) await before;
+      const end = start && (await this.send(shape, [start, ...given.slice(1)], typed, automatic));
+      if (this.hand === hand && goesOn && this.given[0] === next) this.given = end ? [end, ...this.given.slice(1)] : [];
+      if (!end && start && this.hand === hand && !this.given.length) [this.given, this.typed] = [[start, ...given.slice(1, -1)], typed];
+      return end;
+    })();
+    await this.drawn;
+  }
+
+  /** Draw a shape through places; returns where the last of them came to, null when it was refused. */
+  private async send(shape: Manner, given: Snap[], typed: Record<string, string>, automatic: { kind: string }[]): Promise<Snap | null> {
+    const { sides, ...measures } = typed;
+    const values = Object.fromEntries(Object.entries(measures).filter(([, v]) => v.trim()));
+    const corners = sides?.trim() ? { sides: Number(sides) || 0 } : {};
     const before = new Set(Object.keys(this.drawing.points ?? {}));
-    this.given = [];
     const done = await this.edit({
       op: 'draw', shape: shape.shape, ends: given.map(({ at, on }) => ({ at, on })), automatic, values, ...corners, construction: this.construction,
     });
-    if (!done) {
-      this.given = given.slice(0, -1);
-      return;
-    }
-    this.typed = {};
-    if (this.tool !== 'line') return;
+    if (!done) return null;
+    const aim = given.at(-1)!;
     const fresh = Object.keys(this.drawing.points ?? {}).filter((p) => !before.has(p));
-    // The end that the next one goes on from: an arc's two ends come in the order of its turn.
-    const last = fresh.filter((p) => Math.hypot(place(this.drawing, p)[0] - given[1].at[0], place(this.drawing, p)[1] - given[1].at[1]) < 1e-6).at(-1) ?? fresh.at(-1);
-    const closes = given[1].sort === 'point';
-    if (last && !closes) this.given = [{ at: place(this.drawing, last), on: last, sort: 'point' }];
-    if (this.manner && !this.given.length) this.manner = 0;
+    // An arc's two ends come in the order of its turn: the end is the one at the place that was given.
+    const last = fresh.filter((p) => distance(place(this.drawing, p), aim.at) < 1e-6).at(-1) ?? fresh.at(-1);
+    return last ? { at: place(this.drawing, last), on: last, sort: 'point' } : aim;
   }
 
   /** Enter: a shape of as many places as one likes ends with the last one given. */
@@ -392,6 +439,7 @@ export class Board {
     const model = this.models[entity];
     if (model) return ['line', 'circle', 'point'].find((f) => model.facets.includes(f)) ?? '';
     if (entity === ORIGIN || this.drawing.points?.[entity]) return 'point';
+    if (this.drawing.texts?.[entity]) return 'text';
     return AXES[entity] ? 'line' : (this.drawing.curves?.[entity]?.kind ?? '');
   }
 
@@ -416,9 +464,10 @@ export class Board {
     const sorts = this.picked.map((e) => this.sort(e)).filter(Boolean);
     if (!sorts.length || sorts.length < this.picked.length) return [];
     const corners = sorts.every((s) => s === 'point') || (sorts.length === 2 && sorts.every((s) => s === 'line' || s === 'arc'));
-    const curves = this.picked.some((e) => this.drawing.curves?.[e]);
+    const curves = this.picked.some((e) => this.drawing.curves?.[e] || this.drawing.texts?.[e]);
+    const lone = this.picked.length === 1 && !!this.drawing.curves?.[this.picked[0]];
     if (this.modelThings.length) return this.modelThings.length === this.picked.length ? ['Project'] : [];
-    return [...(corners ? ['Round a corner', 'Chamfer a corner'] : []), ...(curves && sorts.every((s) => ['line', 'arc', 'circle'].includes(s)) ? ['Offset a chain'] : []), ...(curves ? ['Mirror', 'Repeat in the sketch'] : [])];
+    return [...(corners ? ['Round a corner', 'Chamfer a corner'] : []), ...(curves && sorts.every((s) => ['line', 'arc', 'circle'].includes(s)) ? ['Offset a chain'] : []), ...(curves ? ['Mirror', 'Repeat in the sketch'] : []), ...(lone ? ['Text'] : [])];
   }
 
   async remove(): Promise<void> {

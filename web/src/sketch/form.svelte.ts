@@ -1,6 +1,7 @@
 /** A tool that is being filled in: its slots, its fields, and how it would turn out. */
 import type { Flat } from '../api/types';
 import { FORMS, type Field, type FormTool, type Slot } from './forms';
+import { AXES, type Snap } from './geometry';
 import type { Edit, Trial } from './trial.svelte';
 
 export class Form {
@@ -9,6 +10,11 @@ export class Form {
   picks = $state.raw<Record<string, string[]>>({});
   at = $state.raw<Record<string, Flat>>({});
   values = $state<Record<string, string>>({});
+  /** Places given in place of the first slot, and the one under the pointer that would be the last. */
+  places = $state.raw<Snap[]>([]);
+  private aim = $state.raw<Snap | null>(null);
+  /** What the line between the places is drawn as: "horizontal", "vertical" or neither. */
+  private level = '';
 
   constructor(
     readonly name: string,
@@ -16,8 +22,9 @@ export class Form {
     private sort: (e: string) => string,
     private place: (e: string) => Flat | null,
     private chain: (e: string) => string[],
+    fonts: Record<string, string>,
   ) {
-    this.tool = FORMS[name];
+    this.tool = { ...FORMS[name], fields: FORMS[name].fields.map((f) => (f.name === 'font' ? { ...f, choices: fonts } : f)) };
     this.picks = Object.fromEntries(this.tool.slots.map((s) => [s.name, []]));
     this.values = Object.fromEntries(this.tool.fields.map((f) => [f.name, f.start]));
   }
@@ -30,6 +37,8 @@ export class Form {
     if (second && rest.length > 1 && last && this.fits(second, last) && second.needs) {
       this.picks = { ...this.picks, [first.name]: rest.filter((e) => e !== last), [second.name]: [last] };
     } else this.picks = { ...this.picks, [first.name]: this.name === 'offset' ? [...new Set(rest.flatMap(this.chain))] : rest };
+    if (!first.many) this.picks = { ...this.picks, [first.name]: this.picks[first.name].slice(-1) };
+    if (this.tool.suits && this.picks[first.name].length) this.values = { ...this.values, ...this.tool.suits(this.sort(this.picks[first.name][0])) };
     this.at = { ...at };
     this.slot = second?.needs && this.picks[first.name].length && !this.picks[second.name].length ? 1 : 0;
     this.changed();
@@ -42,7 +51,39 @@ export class Form {
     return this.tool.fields.filter((f) => !f.when || f.when[1].includes(this.values[f.when[0]]));
   }
   get missing(): string {
-    return this.tool.slots.find((s) => s.needs && !this.picks[s.name].length)?.needs ?? '';
+    if (this.places.length) return this.places.length < this.tool.places! ? 'where the base line ends' : this.unwritten;
+    return this.tool.slots.find((s) => s.needs && !this.picks[s.name].length)?.needs ?? this.unwritten;
+  }
+  private get unwritten(): string {
+    const field = this.fields.find((f) => f.wide && !this.values[f.name].trim());
+    return field ? `its ${field.label}` : '';
+  }
+
+  /** Whether a click is to give a place rather than to pick. */
+  givesPlace(entity: string): boolean {
+    return !!this.tool.places && (this.places.length > 0 || !!AXES[entity] || !this.fits(this.tool.slots[0], entity));
+  }
+
+  /** A place under the pointer, and a place that is given. */
+  aimAt(snap: Snap, level: string): void {
+    this.aim = snap;
+    if (this.places.length === 1) {
+      this.level = level;
+      this.changed();
+    }
+  }
+  givePlace(snap: Snap): void {
+    const slot = this.tool.slots[0].name;
+    this.picks = { ...this.picks, [slot]: [] };
+    this.places = this.places.length < this.tool.places! ? [...this.places, snap] : [snap];
+    this.changed();
+  }
+  /** Esc: take the places back; returns whether there were any. */
+  takeBack(): boolean {
+    const had = this.places.length > 0;
+    this.places = [];
+    if (had) this.changed();
+    return had;
   }
   get all(): string[] {
     return Object.values(this.picks).flat();
@@ -58,6 +99,7 @@ export class Form {
     const group = this.name === 'offset' ? this.chain(entity) : [entity];
     const next = had.includes(entity) ? had.filter((e) => !group.includes(e)) : slot.many ? [...had, ...group.filter((e) => !had.includes(e))] : [entity];
     this.picks = { ...this.picks, [slot.name]: next };
+    if (this.tool.suits && next.length) this.values = { ...this.values, ...this.tool.suits(this.sort(entity)) };
     this.at = { ...this.at, [entity]: this.sort(entity) === 'point' ? (this.place(entity) ?? at) : at };
     if (!slot.many && this.slot + 1 < this.tool.slots.length) this.slot += 1;
     this.changed();
@@ -88,10 +130,14 @@ export class Form {
   }
 
   get edit(): Edit | null {
-    return this.missing ? null : this.tool.edit({ picks: this.picks, at: this.at, values: this.values, sort: this.sort });
+    return this.missing ? null : this.made(this.places);
+  }
+  private made(places: Snap[]): Edit {
+    return this.tool.edit({ picks: this.picks, at: this.at, values: this.values, sort: this.sort, places, level: places.length ? this.level : '' });
   }
 
   private changed(): void {
-    this.trial.show(this.edit);
+    const aimed = this.places.length === 1 && this.aim && !this.unwritten;
+    this.trial.show(aimed ? this.made([...this.places, this.aim!]) : this.edit);
   }
 }

@@ -1,28 +1,36 @@
 /** Tools that are filled in: what they are made of, their numbers and choices, and the edit that follows. */
 import type { Flat } from '../api/types';
+import type { Snap } from './geometry';
 
-export type Sort = 'point' | 'line' | 'circle' | 'arc' | 'ellipse' | 'ellipse_arc' | 'spline';
+export type Sort = 'point' | 'line' | 'circle' | 'arc' | 'ellipse' | 'ellipse_arc' | 'spline' | 'text';
 export type Slot = { name: string; label: string; many: boolean; sorts: Sort[]; needs: string };
 export type Field = {
   name: string;
   label: string;
   start: string;
+  /** Words are typed into it: wide, and the first thing to be typed. */
+  wide?: boolean;
   /** Words by value; without them the field is typed. */
   choices?: Record<string, string>;
   when?: [string, string[]];
 };
-export type Filled = { picks: Record<string, string[]>; at: Record<string, Flat>; values: Record<string, string>; sort: (e: string) => string };
+export type Filled = { picks: Record<string, string[]>; at: Record<string, Flat>; values: Record<string, string>; sort: (e: string) => string; places: Snap[]; level: string };
 export type FormTool = {
   title: string;
   slots: Slot[];
   fields: Field[];
+  /** Instead of its first slot so many places may be given: a line is drawn between them. */
+  places?: number;
+  /** What a pick makes of the choices. */
+  suits?: (sort: string) => Record<string, string>;
   /** The choice that Tab turns. */
   other?: string;
   edit: (f: Filled) => Record<string, unknown> & { op: string };
 };
 
 const CURVES: Sort[] = ['line', 'circle', 'arc'];
-const ALL: Sort[] = ['point', ...CURVES, 'ellipse', 'ellipse_arc', 'spline'];
+const ALL: Sort[] = ['point', ...CURVES, 'ellipse', 'ellipse_arc', 'spline', 'text'];
+export const PLACES = { start: 'its start', middle: 'its middle', end: 'its end' };
 const YES = { no: 'no', yes: 'yes' };
 
 /** Corners are points; two curves are a corner of their own. */
@@ -33,6 +41,24 @@ function corners(f: Filled): Record<string, unknown> {
 }
 
 export const FORMS: Record<string, FormTool> = {
+  text: {
+    title: 'Text',
+    slots: [{ name: 'base', label: 'base line', many: false, sorts: [...CURVES, 'ellipse', 'ellipse_arc', 'spline'], needs: 'a curve to stand along, or the place where a new base line begins' }],
+    places: 2,
+    fields: [
+      { name: 'words', label: 'words', start: '', wide: true },
+      { name: 'height', label: 'height', start: '5 mm' },
+      { name: 'font', label: 'in', start: 'barlow', choices: {} },
+      { name: 'place', label: 'at', start: 'start', choices: PLACES },
+      { name: 'turned', label: 'side', start: 'auto', choices: { auto: 'from which it reads', no: 'left of the base line', yes: 'right of it' } },
+    ],
+    other: 'turned',
+    suits: (sort) => ({ place: sort === 'circle' || sort === 'ellipse' ? 'middle' : 'start' }),
+    edit: (f) => ({
+      op: 'write', words: f.values.words, height: f.values.height, font: f.values.font, place: f.values.place, turned: { auto: null, no: false, yes: true }[f.values.turned] ?? null,
+      ...(f.picks.base.length ? { along: f.picks.base[0] } : { ends: f.places.map(({ at, on }) => ({ at, on })), automatic: f.level ? [{ kind: f.level }] : [] }),
+    }),
+  },
   round: {
     title: 'Round',
     slots: [{ name: 'corners', label: 'corners, or two curves', many: true, sorts: ['point', 'line', 'arc'], needs: 'a corner' }],

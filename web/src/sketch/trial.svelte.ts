@@ -8,6 +8,8 @@ export class Trial {
   drawing = $state.raw<Drawing | null>(null);
   lost = $state.raw<string[]>([]);
   notes = $state.raw<string[]>([]);
+  /** How the texts would be drawn, by id. */
+  texts = $state.raw<Record<string, string>>({});
   trouble = $state('');
   private wanted: Edit | null = null;
   private busy = false;
@@ -25,7 +27,7 @@ export class Trial {
   }
 
   private clear(): void {
-    [this.drawing, this.lost, this.notes, this.trouble] = [null, [], [], ''];
+    [this.drawing, this.lost, this.notes, this.texts, this.trouble] = [null, [], [], {}, ''];
   }
 
   private async ask(): Promise<void> {
@@ -34,7 +36,7 @@ export class Trial {
       const edit = this.wanted;
       try {
         const answer = await this.session.socket.ask({ type: 'rehearse', step: this.step, edit } as never);
-        if (this.wanted && answer.type === 'rehearsed') [this.drawing, this.lost, this.notes, this.trouble] = [answer.drawing, answer.lost, answer.notes, ''];
+        if (this.wanted && answer.type === 'rehearsed') [this.drawing, this.lost, this.notes, this.texts, this.trouble] = [answer.drawing, answer.lost, answer.notes, answer.texts, ''];
       } catch (error) {
         if (this.wanted) {
           this.clear();

@@ -69,7 +69,8 @@ export class Planes {
   flags: Flag[] = [];
   private frames: Frame[] = [];
   private drawn: Drawn[] = [];
-  private regions: { thing: Thing; mesh: Mesh; outline: number[] }[] = [];
+  /** hit: what a pointer over it hits, its letters' boxes for a text. */
+  private regions: { thing: Thing; mesh: Mesh; hit: Mesh; outline: number[] }[] = [];
 
   update(datums: SceneDatum[], sketches: SceneSketch[], box: [Vector3, Vector3], showBases: boolean, hiddenSketch: string, scale: number): void {
     this.group.clear();
@@ -131,23 +132,38 @@ export class Planes {
     for (const [id, p] of Object.entries(sketch.points)) {
       this.drawn.push({ thing: { sort: 'dot', key: `dot:${sketch.step}:${id}`, words: `point of ${sketch.name}`, facets: ['point'], ref: { of: 'drawn', step: sketch.step, entity: id }, step: sketch.step, depth: 0 }, line: place(p) });
     }
-    sketch.regions.forEach((region, i) => this.region(sketch, region, i, place));
+    for (const text of sketch.texts ?? []) {
+      const line = this.region(sketch, text.ref, text.pieces, text.ref.sides[0], `text “${text.words}” of ${sketch.name}`, place, text.boxes);
+      this.group.add(drawLines(line, { colour: token('ink'), width: 1.3 }));
+    }
+    sketch.regions.forEach((region, i) => this.region(sketch, region.ref, [region.outline], String(i), `region of ${sketch.name}, ${region.area.toFixed(1)} mm²`, place));
   }
 
-  private region(sketch: SceneSketch, region: SceneSketch['regions'][0], i: number, place: (p: readonly number[]) => number[]): void {
-    const [outer, ...holes] = region.outline.map((loop) => loop.map((p) => new Vector2(p[0], p[1])));
-    const shape = new Shape(outer);
-    shape.holes = holes.map((h) => new Shape(h));
+  /** Something to build from, in one or several pieces, each an outer loop and its holes; returns its outlines. */
+  private region(sketch: SceneSketch, ref: Thing['ref'], pieces: Flat[][][], id: string, words: string, place: (p: readonly number[]) => number[], boxes?: Flat[][]): number[] {
+    const shapes = pieces.map((loops) => {
+      const [outer, ...holes] = loops.map((loop) => loop.map((p) => new Vector2(p[0], p[1])));
+      const shape = new Shape(outer);
+      shape.holes = holes.map((h) => new Shape(h));
+      return shape;
+    });
     const material = new MeshBasicMaterial({ color: token('brass'), transparent: true, opacity: 0.07, side: DoubleSide, depthWrite: false });
-    const mesh = new Mesh(new ShapeGeometry(shape), material);
+    const mesh = new Mesh(new ShapeGeometry(shapes), material);
     mesh.matrixAutoUpdate = false;
     const [x, y, n] = [sketch.frame.x, sketch.frame.y, sketch.frame.normal].map((v) => new Vector3(...(v as Spot)));
     mesh.matrix.makeBasis(x, y, n).setPosition(new Vector3(...(sketch.frame.origin as Spot)));
     mesh.updateMatrixWorld(true);
-    const outline = region.outline.flatMap((loop) => loop.flatMap((p, k) => [...place(p), ...place(loop[(k + 1) % loop.length])]));
-    const thing: Thing = { sort: 'region', key: `region:${sketch.step}:${i}`, words: `region of ${sketch.name}, ${region.area.toFixed(1)} mm²`, facets: ['region'], ref: region.ref, step: sketch.step, depth: 0 };
-    this.regions.push({ thing, mesh, outline });
+    const hit = boxes ? new Mesh(new ShapeGeometry(boxes.map((b) => new Shape(b.map((p) => new Vector2(p[0], p[1]))))), material) : mesh;
+    if (boxes) {
+      hit.matrixAutoUpdate = false;
+      hit.matrix.copy(mesh.matrix);
+      hit.updateMatrixWorld(true);
+    }
+    const outline = pieces.flat().flatMap((loop) => loop.flatMap((p, k) => [...place(p), ...place(loop[(k + 1) % loop.length])]));
+    const thing: Thing = { sort: 'region', key: `region:${sketch.step}:${id}`, words, facets: ['region'], ref, step: sketch.step, depth: 0 };
+    this.regions.push({ thing, mesh, hit, outline });
     this.group.add(mesh);
+    return outline;
   }
 
   /** The regions whose outlines lie wholly inside a box (two places of the screen) or a lasso (more). */
@@ -163,10 +179,10 @@ export class Planes {
   /** What is under the pointer: points, lines, regions, borders and insides of frames. */
   under(x: number, y: number, ray: Raycaster, view: View): { dots: Thing[]; lines: Thing[]; regions: Thing[]; borders: Thing[]; insides: Thing[] } {
     const regions = this.regions
-      .map(({ thing, mesh }) => ({ thing, hit: ray.intersectObject(mesh, false)[0] }))
+      .map(({ thing, hit }) => ({ thing, hit: ray.intersectObject(hit, false)[0] }))
       .filter((r) => r.hit)
       .map((r) => ({ ...r.thing, depth: r.hit.distance, place: r.hit.point }))
-      .sort((a, b) => a.depth - b.depth);
+      .sort((a, b) => (Math.abs(a.depth - b.depth) < 1e-6 * a.depth ? 0 : a.depth - b.depth)); // in one plane: texts come first
     const dots: Thing[] = [];
     const lines: Thing[] = [];
     for (const { thing, line } of this.drawn) {

@@ -8,6 +8,9 @@ export function identity(ref: Record<string, unknown>): string {
   return JSON.stringify(rest);
 }
 
+/** How many of some region references mean texts. */
+const written = (items: Record<string, unknown>[]) => items.filter((r) => String((r.sides as string[])?.[0])[0] === 't').length;
+
 /** Say what a pick blank holds. */
 export function sayHeld(blank: Blank, held: unknown, session: Session, words?: Map<string, string>): string {
   const items = (Array.isArray(held) ? held : held ? [held] : []) as Record<string, unknown>[];
@@ -17,7 +20,7 @@ export function sayHeld(blank: Blank, held: unknown, session: Session, words?: M
     if (ref.of === 'base') return ref.name === 'origin' ? 'the origin' : String(ref.name);
     if (ref.of === 'datum') return name(ref.step) + (Number(ref.index) > 0 ? ` ${Number(ref.index) + 1}` : '');
     if (ref.of === 'body') return name(ref.body);
-    if (ref.of === 'region') return `1 region of ${name(ref.step)}`;
+    if (ref.of === 'region') return `${written([ref]) ? '1 text' : '1 region'} of ${name(ref.step)}`;
     if (ref.of === 'drawn') return ref.entity === 'origin' ? `origin of ${name(ref.step)}` : `${String(ref.entity)[0] === 'p' ? 'a point' : 'a curve'} of ${name(ref.step)}`;
     if (ref.of === 'spot') return `${String(ref.at)} of ${one(ref.edge as Record<string, unknown>)}`;
     const known = words?.get(identity(ref));
@@ -29,7 +32,10 @@ export function sayHeld(blank: Blank, held: unknown, session: Session, words?: M
     return `${roles[role] ?? role} of ${name(step)}`;
   };
   if (items.length === 1) return one(items[0]);
-  return `${items.length} regions of ${[...new Set(items.map((r) => name(r.step)))].join(', ')}`;
+  const texts = written(items);
+  const rest = items.length - texts;
+  const count = [rest ? `${rest} ${rest === 1 ? 'region' : 'regions'}` : '', texts ? `${texts} ${texts === 1 ? 'text' : 'texts'}` : ''].filter(Boolean).join(' and ');
+  return `${count} of ${[...new Set(items.map((r) => name(r.step)))].join(', ')}`;
 }
 
 const figure = (v: number) => v.toLocaleString('en-GB', { maximumFractionDigits: 0 }).replaceAll(',', ' ');

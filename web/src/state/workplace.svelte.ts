@@ -72,6 +72,7 @@ export class Workplace {
       tool('k s', 'Slot', 'slot', 'Straight or curved, and a place on its rim.'),
       tool('k g', 'Polygon', 'polygon', 'Regular, by its middle and a corner.'),
       tool('k p', 'Point', 'point', 'A point of its own.'),
+      tool('k t', 'Text', 'text', 'Letters along a curve or a new base line, to build from.'),
       { group: 'sketch', key: 'k x', title: 'Make construction / make real', explains: 'Construction lines bound no region.', barred: this.needBoard, run: () => void this.board?.toggleConstruction() },
       tool('k i', 'Trim', 'trim', 'The nearest piece, a sweep, a corner, inside or outside two boundaries.'),
       tool('k d', 'Extend', 'extend', 'Lengthen an end up to the next curve.'),

@@ -17,7 +17,7 @@ import numpy as np
 from .. import kernel
 from ..reference import edge_ref, face_ref, vertex_ref
 from ..route import Evaluation, Part
-from ..sketch import Drawing, region_ref
+from ..sketch import Drawing, region_ref, text_outline, text_ref
 from ..sketch.crossings import path_of
 from ..steps import Body, Made, SketchMade
 
@@ -101,6 +101,9 @@ def sketch_entry(part: Part, step: str, made: SketchMade, visible: bool) -> dict
         "curves": curve_lines(made.drawing), "points": dict(made.drawing.points),
         "regions": [{"ref": region_ref(step, r).model_dump(mode="json"), "area": r.area, "outline": r.outline()}
                     for r in made.regions],
+        "texts": [{"ref": text_ref(step, t, pieces).model_dump(mode="json"), "words": made.drawing.texts[t].words,
+                   "area": sum(p.area for p in pieces), "pieces": [p.outline() for p in pieces],
+                   "boxes": text_outline(made.drawing, t, made.heights[t]).boxes} for t, pieces in made.texts.items()],
     }
 
 

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import asdict
 from typing import Any
 
 from ..errors import CommandRefused, SketchError, WendalError
+from ..lettering import FONTS
 from ..quantity import Kind, format_quantity
 from ..quantity.units import quantity
 from ..route import Part, bench_of
@@ -25,6 +27,7 @@ from ..sketch import (
     rule_for,
     say_constraint,
     solve,
+    text_outline,
     ways_out,
 )
 from ..steps.sketch import Sketch
@@ -58,8 +61,8 @@ def sketch_view(part: Part, step: str) -> dict[str, Any]:
                       if c not in drawing.taken],
         "meetings": [{"what": what, "of": [a, b], "at": at}
                      for what, met in (("crossing", regions.crossings), ("overlap", regions.overlaps)) for a, b, at in met],
-        "constraints": _constraints(part, drawing),
-        "names": {e: name_of(drawing, e) for e in [*drawing.points, *drawing.curves]},
+        "constraints": _constraints(part, drawing), "texts": _texts(part, drawing),
+        "names": {e: name_of(drawing, e) for e in [*drawing.points, *drawing.curves, *drawing.texts]},
     }
 
 
@@ -74,14 +77,17 @@ def sketch_of(part: Part, step: str) -> Sketch:
 def motion_view(part: Part, step: str, index: int) -> list[dict[str, Any]]:
     """Return what moves in every frame of a freedom's motion."""
     drawing = sketch_of(part, step).drawing
-    return [dragged(d) for d in motion_frames(solve(drawing, bench_of(part).values(drawing)), index)]
+    values = bench_of(part).values(drawing)
+    return [dragged(d, values) for d in motion_frames(solve(drawing, values), index)]
 
 
 def rehearsed(part: Part, step: str, edit: Any) -> dict[str, Any]:
     """Return what an edit would make of a sketch, what it would lose, and what there is to tell."""
     sketch = sketch_of(part, step)
-    told = rehearse(sketch.drawing, edit, bench_of(part, sketch.name))
-    return {"drawing": told.drawing.model_dump(mode="json"), "lost": told.lost, "notes": told.notes}
+    bench = bench_of(part, sketch.name)
+    told = rehearse(sketch.drawing, edit, bench)
+    return {"drawing": told.drawing.model_dump(mode="json"), "lost": told.lost, "notes": told.notes,
+            "texts": _written(told.drawing, bench.values(told.drawing))}
 
 
 def proposals(part: Part, step: str, baselines: list[str]) -> list[dict[str, Any]]:
@@ -123,7 +129,37 @@ def _constraints(part: Part, drawing: Drawing) -> list[dict[str, Any]]:
     return rows
 
 
-def dragged(drawing: Drawing) -> dict[str, Any]:
-    """Return only what moves while dragging: places and radii."""
+def dragged(drawing: Drawing, values: Mapping[str, float]) -> dict[str, Any]:
+    """Return only what moves while dragging: places, radii and texts. values : heights of the texts, mm by their ids."""
     layout = Layout(drawing)
-    return {"points": dict(drawing.points), "radii": {c: float(layout.x[layout.radius(c)]) for c in layout.round}}
+    return {"points": dict(drawing.points), "radii": {c: float(layout.x[layout.radius(c)]) for c in layout.round},
+            "texts": _written(drawing, values)}
+
+
+def _written(drawing: Drawing, values: Mapping[str, float]) -> dict[str, str]:
+    """Return how texts are drawn, by id; one that can not be set as the drawing stands is left out."""
+    found = {}
+    for t in drawing.texts:
+        try:
+            found[t] = text_outline(drawing, t, values[t]).path
+        except SketchError:
+            continue
+    return found
+
+
+def _texts(part: Part, drawing: Drawing) -> list[dict[str, Any]]:
+    outcomes, units = part.evaluated(), part.units.units()
+    rows = []
+    for t, text in drawing.texts.items():
+        row: dict[str, Any] = {"id": t, "base": text.base, "words": text.words, "font": FONTS[text.font][0], "path": "", "boxes": [],
+                               "tag": text.height.tag, "formula": text.height.formula, "shown": text.height.formula}
+        try:
+            height = bench_of(part).number(text.height.formula, "length")
+            outline = text_outline(drawing, t, height)
+            told = outcomes[text.height.tag].value if text.height.tag in outcomes else None
+            row |= {"path": outline.path, "boxes": outline.boxes,
+                    "shown": format_quantity(told if told is not None else quantity(height, "mm"), units)}
+        except WendalError as error:
+            row["trouble"] = error.message
+        rows.append(row)
+    return rows

@@ -86,7 +86,7 @@ class SketchRef(Stored):
 
 
 class RegionRef(Stored):
-    """A closed region of a sketch, by the sides of the curves that bound it (`c5+` is left of curve c5).
+    """A closed region of a sketch, by the sides of the curves that bound it (`c5+` is left of curve c5); or a text, by its id.
 
     key : its number within the step that uses it, part of the names of the faces made from it.
     inside : a place in it (mm in the sketch) when it was picked.

@@ -31,7 +31,7 @@ from ..reference import (
     vertex_ref,
 )
 from ..sketch import Line as DrawnLine
-from ..sketch import find_region, region_ref
+from ..sketch import find_region, find_text, is_text, region_ref
 from ..sketch.crossings import Bent, path_of
 from ..steps import RegionFound, Site, SketchMade
 from .document import Part
@@ -55,8 +55,10 @@ class Resolver:
             return site.bodies[ref.body], "", None
         if isinstance(ref, RegionRef):
             sketch = self._sketch(ref.step, site)
+            if is_text(ref):
+                return RegionFound(ref.key, sketch.frame, find_text(ref, sketch.texts)), "", None
             region, doubt = find_region(ref, sketch.regions)
-            return RegionFound(ref.key, sketch.frame, region), doubt, region_ref(ref.step, region, ref.key).model_dump(mode="json")
+            return RegionFound(ref.key, sketch.frame, [region]), doubt, region_ref(ref.step, region, ref.key).model_dump(mode="json")
         picked, doubt, now = self._thing(ref, site)
         if not set(blank.accepts) & picked.facets:
             wanted = " or ".join(FACETS[f] for f in blank.accepts)

@@ -13,7 +13,7 @@ from ..reference import ThingRef
 from ..stored import Figure, Stored, Value
 
 __all__ = ["AXES", "ORIGIN", "X_AXIS", "Y_AXIS", "Arc", "Circle", "Constraint", "Curve", "Drawing", "Ellipse",
-           "EllipseArc", "Line", "Oval", "Place", "Spline", "Taken"]
+           "EllipseArc", "Line", "Oval", "Place", "Spline", "Taken", "Text"]
 
 ORIGIN, X_AXIS, Y_AXIS = "origin", "x_axis", "y_axis"
 AXES = {X_AXIS: (ORIGIN, "x_unit"), Y_AXIS: (ORIGIN, "y_unit")}
@@ -178,6 +178,31 @@ class Constraint(Stored):
     reference: bool = False
 
 
+class Text(Stored):
+    """Letters along a curve of the sketch, its base line. Each letter of it is a closed outline to build from.
+
+    height : of a capital, a formula. place : where the words stand on the base line, seen in the direction in which they run.
+    turned : they run against the base line's own direction, and so on its other side.
+    marks : a number for every sign, kept through any change of the words, by which the faces that are built of it are named.
+    """
+
+    base: str
+    words: str = Field(min_length=1, max_length=200)
+    font: Literal["barlow", "barlow_semibold", "b612_mono"] = "barlow"
+    height: Value
+    place: Literal["start", "middle", "end"] = "start"
+    turned: bool = False
+    marks: list[int]
+
+    @model_validator(mode="after")
+    def _one_mark_a_sign(self) -> Self:
+        if len(self.marks) != len(self.words) or len(set(self.marks)) != len(self.marks):
+            raise ValueError("a text has a number of its own for every sign")
+        if any(not s.isprintable() for s in self.words) or not self.words.strip():
+            raise ValueError("a text is one line of signs that can be seen")
+        return self
+
+
 class Taken(Stored):
     """Where a point or curve was taken in from: a thing of the model, and how it comes into the plane.
 
@@ -201,6 +226,7 @@ class Drawing(Stored):
     curves: dict[str, Curve] = Field(default_factory=dict)
     constraints: dict[str, Constraint] = Field(default_factory=dict)
     taken: dict[str, Taken] = Field(default_factory=dict)
+    texts: dict[str, Text] = Field(default_factory=dict)
     last: int = 0
 
     def place(self, point: str) -> Place:
@@ -220,13 +246,15 @@ class Drawing(Stored):
         return curve.start, curve.end
 
     def sort(self, entity: str) -> str:
-        """Return "point", "line", "circle", "arc", "ellipse", "ellipse_arc" or "spline"; raises SketchError for an unknown id."""
+        """Return "point", "line", "circle", "arc", "ellipse", "ellipse_arc", "spline" or "text"; raises SketchError for an unknown id."""
         if entity in self.points or entity == ORIGIN:
             return "point"
         if entity in AXES:
             return "line"
         if entity in self.curves:
             return self.curves[entity].kind
+        if entity in self.texts:
+            return "text"
         raise SketchError(f"“{entity}” is not in this sketch any more.", field=entity)
 
     def owner(self, point: str) -> str | None:

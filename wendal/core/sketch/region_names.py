@@ -1,12 +1,14 @@
-"""Naming a region by the curve sides that bound it, and finding it again after the sketch has changed."""
+"""Naming a region by the curve sides that bound it, a text by its id, and finding them again after the sketch has changed."""
 
 from __future__ import annotations
+
+from collections.abc import Mapping
 
 from ..errors import ReferenceLost
 from ..reference import RegionRef
 from .regions import Region
 
-__all__ = ["find_region", "region_ref"]
+__all__ = ["find_region", "find_text", "is_text", "region_ref", "text_ref"]
 
 
 def region_ref(step: str, region: Region, key: str = "r1") -> RegionRef:
@@ -38,3 +40,21 @@ def find_region(ref: RegionRef, regions: list[Region]) -> tuple[Region, str]:
     if near:
         raise ReferenceLost(f"The region was divided into {len(near)}. Pick the ones that are meant.")
     raise ReferenceLost("The region is not there any more: its outline was deleted or is open. Pick another.")
+
+
+def text_ref(step: str, text: str, pieces: list[Region], key: str = "r1") -> RegionRef:
+    """Return the durable reference to a text of a step's sketch; its id never changes and is never used again."""
+    return RegionRef(step=step, sides=[text], inside=pieces[0].inside() if pieces else (0.0, 0.0), key=key)
+
+
+def is_text(ref: RegionRef) -> bool:
+    """Tell whether a reference means a text."""
+    return len(ref.sides) == 1 and ref.sides[0].startswith("t")
+
+
+def find_text(ref: RegionRef, texts: Mapping[str, list[Region]]) -> list[Region]:
+    """Find the pieces of a text's letters; raises ReferenceLost."""
+    found = texts.get(ref.sides[0])
+    if not found:
+        raise ReferenceLost("The text is not there any more: it or its base line was deleted. Pick another.")
+    return found

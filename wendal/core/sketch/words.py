@@ -15,13 +15,15 @@ __all__ = ["name_of", "say_constraint", "spot_of"]
 
 
 def name_of(drawing: Drawing, entity: str) -> str:
-    """Name a point or curve by its sort and where it stands in the sketch."""
+    """Name a point, curve or text by its sort and where it stands in the sketch."""
     if entity == ORIGIN:
         return "the origin"
     if entity in AXES:
         return f"the {entity[0].upper()} axis"
     if entity in drawing.points:
         return _point(drawing, entity)
+    if entity in drawing.texts:
+        return f"the text “{drawing.texts[entity].words}”"
     curve = drawing.curves[entity]
     if isinstance(curve, Line):
         (ax, ay), (bx, by) = drawing.place(curve.start), drawing.place(curve.end)

@@ -41,20 +41,28 @@ class Body:
 
 @dataclass(frozen=True, slots=True)
 class SketchMade:
-    """A solved sketch in its place."""
+    """A solved sketch in its place. texts : the pieces of each text's letters, by its id; heights : of their capitals, mm."""
 
     frame: Frame
     drawing: Drawing
     regions: list[Region]
+    texts: dict[str, list[Region]] = field(default_factory=dict)
+    heights: dict[str, float] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
 class RegionFound:
-    """A region that a reference found: its key within the step, the sketch's frame, and the region itself."""
+    """A region that a reference found, or the pieces of a text: its key within the step, the sketch's frame, what there is of it."""
 
     key: str
     frame: Frame
-    region: Region
+    pieces: list[Region]
+
+    def named(self) -> list[tuple[str, Region]]:
+        """Return the pieces with a key each."""
+        if len(self.pieces) == 1:
+            return [(self.key, self.pieces[0])]
+        return [(f"{self.key}.{i}", piece) for i, piece in enumerate(self.pieces)]
 
 
 @dataclass(slots=True)

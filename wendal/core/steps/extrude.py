@@ -9,9 +9,9 @@ from .. import kernel
 from ..blanks import Choice, Name, Number, Pick
 from ..errors import StepError
 from ..reference import BodyRef, RegionRef
-from ..sketch import EllipsePath, Piece, SplinePath
+from ..sketch import BezierPath, EllipsePath, Piece, Region, SplinePath
 from ..stored import Value
-from .base import Body, Made, RegionFound, Site, Step, register
+from .base import Body, Made, Site, Step, register
 
 NOTHING = 1e-9  # of a volume: a smaller change is none
 
@@ -21,13 +21,13 @@ class Extrude(Step):
     """Regions of a sketch pushed by a depth: a new body, added to one, or cut from one."""
 
     title, group, key, makes = "Extrude", "build", "b e", "body"
-    explains = "Push closed regions of a sketch by a depth, adding or cutting."
+    explains = "Push closed regions and texts of a sketch by a depth, adding or cutting."
     sentence = "Extrude {name}: {profile} {direction} {depth}, {result} {target}"
 
     kind: Literal["extrude"] = "extrude"
     name: Annotated[str, Name(label="name")]
     profile: Annotated[list[RegionRef], Pick(
-        label="regions", accepts=("region",), many=True, needs="at least one closed region of a sketch",
+        label="regions", accepts=("region",), many=True, needs="at least one closed region or text of a sketch",
     )] = []
     direction: Annotated[Literal["up", "down", "both"], Choice(label="direction", words={
         "up": "upward by", "down": "downward by", "both": "evenly both ways, in all",
@@ -42,7 +42,7 @@ class Extrude(Step):
 
     def evaluate(self, given: SimpleNamespace, site: Site, *, preview: bool = False) -> Made:
         """Push every region and join it to, or cut it from, the body."""
-        prisms = [self._prism(found, given.depth) for found in given.profile]
+        prisms = [self._prism(key, region, found.frame, given.depth) for found in given.profile for key, region in found.named()]
         if self.result == "new":
             made = kernel.fuse(prisms)
             kernel.check_solid(made)
@@ -52,12 +52,12 @@ class Extrude(Step):
             return self._add(body, prisms, preview)
         return self._cut(body, prisms, preview)
 
-    def _prism(self, found: RegionFound, depth: float) -> kernel.NamedShape:
+    def _prism(self, key: str, region: Region, frame: kernel.Frame, depth: float) -> kernel.NamedShape:
         height = {"up": depth, "down": -depth, "both": depth}[self.direction]
-        frame = found.frame.raised(-depth / 2) if self.direction == "both" else found.frame
+        frame = frame.raised(-depth / 2) if self.direction == "both" else frame
         n = frame.normal
-        loops = [[_segment(piece) for piece in loop] for loop in (found.region.outer, *found.region.holes)]
-        return kernel.prism(kernel.Profile(found.key, loops), frame, (n[0] * height, n[1] * height, n[2] * height), self.id)
+        loops = [[_segment(piece) for piece in loop] for loop in (region.outer, *region.holes)]
+        return kernel.prism(kernel.Profile(key, loops), frame, (n[0] * height, n[1] * height, n[2] * height), self.id)
 
     def _add(self, body: Body, prisms: list[kernel.NamedShape], preview: bool) -> Made:
         made = kernel.fuse([body.shape, *prisms])
@@ -90,6 +90,10 @@ def _segment(piece: Piece) -> kernel.Segment:
         poles = tuple((float(x), float(y)) for x, y in shape.c)
         return kernel.Segment(piece.curve, piece.start, piece.end, None, 0.0, piece.t0, piece.t1, None,
                               tuple(float(t) for t in shape.t), poles, shape.k)
+    if isinstance(path, BezierPath):
+        count = len(path.controls)
+        return kernel.Segment(piece.curve, piece.start, piece.end, None, 0.0, piece.t0, piece.t1, None,
+                              (0.0,) * count + (1.0,) * count, path.controls, count - 1)
     if not path.radius:
         return kernel.Segment(piece.curve, piece.start, piece.end)
     return kernel.Segment(piece.curve, piece.start, piece.end, path.base, path.radius, piece.t0, piece.t1)

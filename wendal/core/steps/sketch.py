@@ -11,7 +11,7 @@ from ..errors import StepError
 from ..kernel.types import Frame, cross, dot, minus, scaled, unit
 from ..quantity import Kind
 from ..reference import PlaneRef, ThingRef
-from ..sketch import Drawing, Traced, carried, find_regions, fits, name_of, rule_for
+from ..sketch import Drawing, Traced, carried, find_regions, fits, name_of, rule_for, text_regions
 from ..stored import Value
 from .base import Made, Site, SketchMade, Step, register
 from .tracing import traced
@@ -60,7 +60,9 @@ class Sketch(Step):
                 notes.append(f"{name_of(self.drawing, entity).capitalize()} was taken in as a {self.drawing.sort(entity)} and "
                              f"would be a {shape.kind} now; it stays where it was.")
         drawing = carried(self.drawing, shapes, given.dimensions).drawing
-        return Made(sketch=SketchMade(frame, drawing, find_regions(drawing).found), note=" ".join(notes))
+        heights = {t: given.dimensions[t] for t in drawing.texts}
+        texts = {t: text_regions(drawing, t, height) for t, height in heights.items()}
+        return Made(sketch=SketchMade(frame, drawing, find_regions(drawing).found, texts, heights), note=" ".join(notes))
 
     def _placed(self, given: SimpleNamespace) -> Frame:
         """Return the plane with X and origin where they were asked for, both seen square onto it."""
@@ -95,13 +97,18 @@ class Sketch(Step):
         return data
 
     def values(self) -> Iterator[tuple[str, Value, Kind]]:
-        """Yield the drawing's dimensions; a place is a constraint's id."""
+        """Yield the drawing's dimensions and its texts' heights; a place is a constraint's or a text's id."""
         for k, c in self.drawing.dimensions():
             assert c.value is not None
             yield k, c.value, Kind(rule_for(c.kind).quantity)
+        for t, text in self.drawing.texts.items():
+            yield t, text.height, Kind.LENGTH
 
     def with_value(self, place: str, value: Value) -> Sketch:
-        """Return the sketch with one dimension's value replaced."""
+        """Return the sketch with one dimension's value, or one text's height, replaced."""
+        if place in self.drawing.texts:
+            texts = {**self.drawing.texts, place: self.drawing.texts[place].model_copy(update={"height": value})}
+            return self.model_copy(update={"drawing": self.drawing.model_copy(update={"texts": texts})})
         c = self.drawing.constraints[place].model_copy(update={"value": value})
         constraints = {**self.drawing.constraints, place: c}
         return self.model_copy(update={"drawing": self.drawing.model_copy(update={"constraints": constraints})})

@@ -13,11 +13,12 @@ from .draw import Draw
 from .offset import FlipOffset, OffsetChain
 from .take import Retake, TakeIn
 from .trim import Extend, Split, Trim
+from .write import SetText, Write
 
 __all__ = ["Bench", "Constrain", "Draw", "Rehearsal", "SketchEdit", "TakeIn", "apply_edit", "rehearse", "say_edit"]
 
 SketchEdit = Annotated[
     Draw | Constrain | ConstrainAll | SetValue | SetReference | PlaceFigure | Remove | SetConstruction | Move | Trim | Extend | Split
     | RoundCorner | ChamferCorner | OffsetChain | FlipOffset | MirrorCurves | Repeat | Transform | Paste
-    | TakeIn | Retake,
+    | TakeIn | Retake | Write | SetText,
     Field(discriminator="op")]

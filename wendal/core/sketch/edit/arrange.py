@@ -17,7 +17,7 @@ __all__ = ["Move", "Remove", "SetConstruction", "without"]
 
 
 class Remove(Stored):
-    """Remove points, curves and constraints, with everything that hangs on them."""
+    """Remove points, curves, constraints and texts, with everything that hangs on them."""
 
     op: Literal["remove"] = "remove"
     entities: list[str] = Field(min_length=1)
@@ -52,7 +52,7 @@ def _remove(drawing: Drawing, edit: Remove, bench: Bench) -> Drawing:
 
 
 def without(drawing: Drawing, entities: set[str]) -> Drawing:
-    """Return the drawing less points, curves and constraints, and less every constraint on what went."""
+    """Return the drawing less points, curves, constraints and texts, and less every constraint and text on what went."""
     gone = set(entities)
     for c in gone & drawing.curves.keys():
         gone |= set(drawing.curves[c].points)
@@ -61,6 +61,7 @@ def without(drawing: Drawing, entities: set[str]) -> Drawing:
         "curves": {c: curve for c, curve in drawing.curves.items() if c not in gone},
         "constraints": {k: c for k, c in drawing.constraints.items() if k not in gone and not gone & set(c.of)},
         "taken": {e: t for e, t in drawing.taken.items() if e not in gone},
+        "texts": {t: text for t, text in drawing.texts.items() if t not in gone and text.base not in gone},
     })
 
 

@@ -14,6 +14,7 @@ from ..diagnosis import ways_out
 from ..layout import Layout
 from ..model import Constraint, Drawing, Line
 from ..solver import solve
+from ..texts import check_texts
 from ..words import name_of, say_constraint
 
 __all__ = ["Bench", "Rehearsal", "apply_edit", "edits", "existing", "rehearse", "say_edit", "with_constraint"]
@@ -35,7 +36,7 @@ class Bench:
     show: Callable[[float, str], str]
 
     def values(self, drawing: Drawing) -> dict[str, float]:
-        """Return every dimension's wanted value: mm or rad by constraint id."""
+        """Return every dimension's wanted value, mm or rad by constraint id, and every text's height, mm by its id."""
         found: dict[str, float] = {}
         fresh: dict[str, tuple[float, str]] = {}
         for k, c in drawing.dimensions():
@@ -45,6 +46,10 @@ class Bench:
             rule.check_value(found[k])
             if c.value.tag:
                 fresh[c.value.tag] = (found[k], rule.quantity)
+        for t, text in drawing.texts.items():
+            found[t] = self.number(text.height.formula, "length", fresh)
+            if found[t] <= 0:
+                raise SketchError(f"A text needs a height greater than zero; this comes to {found[t]:g} mm.", field="height")
         return found
 
 
@@ -52,7 +57,7 @@ class Bench:
 class Rehearsal:
     """An edit as it would turn out.
 
-    lost : the constraints that would go, in words. notes : what the edit tells besides, such as a corner that did not fit.
+    lost : the constraints and texts that would go, in words. notes : what the edit tells besides, such as a corner that did not fit.
     """
 
     drawing: Drawing
@@ -96,6 +101,8 @@ def rehearse(drawing: Drawing, edit: Stored, bench: Bench) -> Rehearsal:
     _none_vanished(drawing, solved)
     gone = [c for k, c in drawing.constraints.items() if k not in solved.constraints]
     lost = [say_constraint(drawing, c) for c in gone if c.kind != "coincident"]
+    lost += [name_of(drawing, t) for t in drawing.texts if t not in solved.texts]
+    check_texts(solved, values)
     return Rehearsal(solved, lost if getattr(edit, "op", "") != "remove" else [], notes)
 
 

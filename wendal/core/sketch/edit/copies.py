@@ -12,9 +12,10 @@ from ...errors import SketchError
 from ...stored import Figure, Stored, Value
 from ..constraints import rule_for
 from ..layout import Layout
-from ..model import AXES, Arc, Circle, Curve, Drawing, EllipseArc, Line, Oval, Place, Spline
+from ..model import AXES, Arc, Circle, Curve, Drawing, EllipseArc, Line, Oval, Place, Spline, Text
 from ..solver import measured
 from ..system import System
+from ..texts import reads_turned
 from .base import Bench, edits
 from .pieces import Worked
 
@@ -69,8 +70,13 @@ class Paste(Stored):
     move: tuple[Figure, Figure] = (0.0, 0.0)
 
 
-def _selected(drawing: Drawing, entities: list[str]) -> tuple[list[str], list[str]]:
-    """Return the curves and the loose points among picked things; raises SketchError for axes and unknown ids."""
+def _selected(drawing: Drawing, entities: list[str]) -> tuple[list[str], list[str], list[str]]:
+    """Return the curves, the loose points and the texts among picked things; a text comes with its base line.
+
+    Raises SketchError for axes and unknown ids.
+    """
+    texts = [e for e in dict.fromkeys(entities) if e in drawing.texts]
+    entities = [e for e in entities if e not in texts] + [drawing.texts[t].base for t in texts]
     curves, points = [], []
     for e in dict.fromkeys(entities):
         sort = drawing.sort(e)
@@ -82,7 +88,7 @@ def _selected(drawing: Drawing, entities: list[str]) -> tuple[list[str], list[st
         owner = drawing.owner(e) if e in drawing.points else None
         if e in drawing.points and owner not in curves:
             points.append(e)
-    return curves, points
+    return curves, points, texts
 
 
 def _copy(work: Worked, source: Drawing, curves: list[str], points: list[str], to: Map, *, scale: float = 1.0,
@@ -123,6 +129,28 @@ def _pairs(drawing: Drawing, new: dict[str, str]) -> list[str]:
     return found
 
 
+def _copy_texts(work: Worked, source: Drawing, texts: list[str], new: dict[str, str], scale: float = 1.0) -> None:
+    """Copy texts onto the copies of their base lines; their height follows their source's. A mirrored one still reads."""
+    for t in texts:
+        text = source.texts[t]
+        height = text.height.tag or f"({text.height.formula})"
+        made = {"base": new[text.base], "height": Value(formula=height if scale == 1 else f"{scale:g} * {height}")}
+        reads = reads_turned(source, text.base) == text.turned
+        turned = reads_turned(work.drawing, new[text.base]) == reads
+        at, now = _anchor(source, text, text.turned), _anchor(work.drawing, text.model_copy(update=made), turned)
+        if at and now and now != new[at]:
+            made["place"] = {"start": "end", "end": "start"}[text.place]
+        work.text(text.model_copy(update={**made, "turned": turned}))
+
+
+def _anchor(drawing: Drawing, text: Text, turned: bool) -> str:
+    """Return the end of its base line at which a text begins or ends, "" where there is none."""
+    ends = drawing.curves[text.base].ends
+    if ends is None or text.place == "middle":
+        return ""
+    return ends[int((text.place == "end") != turned)]
+
+
 def _linked(work: Worked, source: Drawing, new: dict[str, str], kind: str, by: str, value: Value | None = None, sense: float = 1.0) -> None:
     for c, curve in source.curves.items():
         if c in new and isinstance(curve, Circle | Oval):
@@ -134,7 +162,7 @@ def _linked(work: Worked, source: Drawing, new: dict[str, str], kind: str, by: s
 def _mirror(drawing: Drawing, edit: MirrorCurves, bench: Bench) -> Drawing:
     if drawing.sort(edit.axis) != "line":
         raise SketchError("Mirror about a line or an axis of the sketch.", field="axis")
-    curves, points = _selected(drawing, [e for e in edit.entities if e != edit.axis])
+    curves, points, texts = _selected(drawing, [e for e in edit.entities if e != edit.axis])
     if not curves and not points:
         raise SketchError("Pick what is to be mirrored besides the line.", field="entities")
     (ax, ay), (bx, by) = (drawing.place(p) for p in drawing.line_points(edit.axis))
@@ -147,6 +175,7 @@ def _mirror(drawing: Drawing, edit: MirrorCurves, bench: Bench) -> Drawing:
 
     work = Worked(drawing)
     new = _copy(work, drawing, curves, points, over, turned_over=True, keep=("coincident",) if edit.linked else SHAPE)
+    _copy_texts(work, drawing, texts, new)
     _meet_on_axis(work, drawing, new, over)
     if edit.linked:
         on_axis = {p for p in new if p in drawing.points and math.dist(over(drawing.place(p)), drawing.place(p)) < 1e-6}
@@ -170,7 +199,7 @@ def _repeat(drawing: Drawing, edit: Repeat, bench: Bench) -> Drawing:
     sort = drawing.sort(edit.by)
     if sort not in ("line", "point"):
         raise SketchError("Repeat along a line or axis, or about a point.", field="by")
-    curves, points = _selected(drawing, [e for e in edit.entities if e != edit.by])
+    curves, points, texts = _selected(drawing, [e for e in edit.entities if e != edit.by])
     if not curves and not points:
         raise SketchError("Pick what is to be repeated besides the line or point.", field="entities")
     kind, quantity, word = ("shifted", "length", "spacing") if sort == "line" else ("turned", "angle", "pitch")
@@ -185,6 +214,7 @@ def _repeat(drawing: Drawing, edit: Repeat, bench: Bench) -> Drawing:
     for i in range(1, edit.count):
         to = _step(drawing, edit.by, sort, sense * spacing * i)
         new = _copy(work, drawing, curves, points, to, keep=("coincident",))
+        _copy_texts(work, drawing, texts, new)
         value = Value(formula=edit.spacing, tag=tag) if i == 1 else Value(formula=f"{i} * {tag}")
         _linked(work, drawing, new, kind, edit.by, value, sense)
     return work.drawing
@@ -207,21 +237,27 @@ def _turned(about: Place, turn: float, scale: float, move: Place) -> Map:
 
 @edits(Transform, "Move, turn or scale")
 def _transform(drawing: Drawing, edit: Transform, bench: Bench) -> Drawing:
-    curves, points = _selected(drawing, edit.entities)
+    curves, points, texts = _selected(drawing, edit.entities)
     dx, dy = (bench.number(m, "length") for m in edit.move)
     turn = bench.number(edit.turn, "angle")
     to = _turned(edit.about, turn, edit.scale, (dx, dy))
     work = Worked(drawing)
     if edit.copied:
         level = ("horizontal", "vertical") if turn == 0 else ()
-        _copy(work, drawing, curves, points, to, scale=edit.scale, keep=(*SHAPE, *level))
+        new = _copy(work, drawing, curves, points, to, scale=edit.scale, keep=(*SHAPE, *level))
+        _copy_texts(work, drawing, texts, new, edit.scale)
         return work.drawing
     joined = Layout(drawing).joined
     own = {joined[p] for c in curves for p in drawing.curves[c].points} | {joined[p] for p in points}
     moved = {p: to(at) if joined[p] in own else at for p, at in drawing.points.items()}
     scaled: dict[str, Curve] = {c: curve.model_copy(update={"radius": curve.radius * edit.scale})
                                 if c in curves and not isinstance(curve, Line | Spline) else curve for c, curve in drawing.curves.items()}
-    result = drawing.model_copy(update={"points": moved, "curves": scaled})
+    written = dict(drawing.texts)
+    for t, text in drawing.texts.items():
+        if text.base in curves and edit.scale != 1:
+            height = text.height.model_copy(update={"formula": f"{edit.scale:g} * ({text.height.formula})"})
+            written[t] = text.model_copy(update={"height": height})
+    result = drawing.model_copy(update={"points": moved, "curves": scaled, "texts": written})
     return _that_still_hold(result, bench.values(drawing))
 
 
@@ -246,6 +282,12 @@ def _paste(drawing: Drawing, edit: Paste, bench: Bench) -> Drawing:
     work = Worked(drawing)
     new = _copy(work, what, list(what.curves), [p for p in what.points if p not in owned],
                 lambda p: (p[0] + edit.move[0], p[1] + edit.move[1]), keep=(*SHAPE, "horizontal", "vertical"))
+    for t, text in what.texts.items():
+        if text.base not in new:
+            raise SketchError(f"The copied text “{text.words}” lacks its base line.", field="what")
+        formula = bench.show(bench.number(text.height.formula, "length"), "length")
+        height = Value(formula=formula, tag=bench.new_tag("text_height"))
+        work.text(what.texts[t].model_copy(update={"base": new[text.base], "height": height}))
     now = measured(what)
     for k, d in what.dimensions():
         rule = rule_for(d.kind)

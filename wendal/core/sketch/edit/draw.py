@@ -18,7 +18,7 @@ from ..solver import solve
 from .base import Bench, edits, with_constraint
 from .constrain import Constrain, constrained
 
-__all__ = ["Draw"]
+__all__ = ["Automatic", "Draw", "drawn"]
 
 
 class Automatic(Stored):
@@ -43,7 +43,7 @@ class Draw(Stored):
 
 
 @edits(Draw, 'Draw a {shape}')
-def _draw(drawing: Drawing, edit: Draw, bench: Bench) -> Drawing:
+def drawn(drawing: Drawing, edit: Draw, bench: Bench) -> Drawing:
     draft = Draft(drawing, edit.construction, edit.sides)
     try:
         made = SHAPES[edit.shape](draft, edit.ends)

@@ -10,7 +10,7 @@ from typing import Any
 from ...errors import SketchError
 from ..crossings import Path, crossings, path_of
 from ..layout import Layout
-from ..model import AXES, Arc, Circle, Constraint, Curve, Drawing, Ellipse, EllipseArc, Line, Oval, Place, Spline
+from ..model import AXES, Arc, Circle, Constraint, Curve, Drawing, Ellipse, EllipseArc, Line, Oval, Place, Spline, Text
 from ..words import name_of
 from .arrange import without
 
@@ -101,6 +101,12 @@ class Worked:
         c = self._new("c")
         self.drawing = self.drawing.model_copy(update={"curves": {**self.drawing.curves, c: curve}})
         return c
+
+    def text(self, text: Text) -> str:
+        """Add a text."""
+        t = self._new("t")
+        self.drawing = self.drawing.model_copy(update={"texts": {**self.drawing.texts, t: text}})
+        return t
 
     def constrain(self, kind: str, *of: str, sense: float = 1.0, **more: Any) -> str:
         """Add a constraint."""
