@@ -7,7 +7,7 @@ import inspect
 import numpy as np
 import pytest
 
-from wendal.core.sketch import rows
+from wendal.core.sketch import rows, spline_rows
 
 # kernel -> (number of variables, parameters)
 SHAPES = {"same": (2, (0.4,)), "mean": (3, (0.0,)), "distance": (4, (1.3,)), "equal_length": (8, (0.0,)), "point_line": (6, (0.7,)),
@@ -17,6 +17,10 @@ SHAPES = {"same": (2, (0.4,)), "mean": (3, (0.0,)), "distance": (4, (1.3,)), "eq
           "turned_x": (6, (0.8, 0.6)), "turned_y": (6, (0.8, 0.6)), "point_ellipse": (7, (3.0,)), "tangent_ellipse": (9, (-1.0,)), "line_oval_end": (11, (4.0,))}
 # makers of kernels for so many points -> what they are made for, variables, parameters
 MADE = {"leaving_along": ((3, 2), 10, (2.0, -1.0, 0.3, 0.7, -1.0, 1.0)), "leaving_square": ((3,), 10, (2.0, -1.0, 0.3, 0.7))}
+# the same for splines through points or pulled by them, -> variables besides theirs, parameters, where these are added to
+SPLINES = {"off_spline": (3, (-1.0,), {0: 10}), "at_line": (4, (0.0,), {2: 20}), "crossed_along": (6, (2.0, 1.0, 0.3), {0: 12, 4: 9}),
+           "crossed_square": (6, (2.0, 1.0, 0.3), {0: 12, 4: 9})}
+KNOTS = {"through": (0.0, 0.3, 0.6, 1.0), "pulled": ()}
 
 
 def test_every_kernel_is_checked_here() -> None:
@@ -47,6 +51,23 @@ def test_jacobian_is_the_derivative(name: str) -> None:
         slope = (kernel(X + step, P)[0] - kernel(X - step, P)[0]) / (2 * h)
         near_jump = np.abs(slope) > 1e3  # an angle that wraps round between the two
         assert np.allclose(J[~near_jump, i], slope[~near_jump], rtol=1e-5, atol=1e-5)
+
+
+@pytest.mark.parametrize("knots", KNOTS.values(), ids=KNOTS)
+@pytest.mark.parametrize("name", SPLINES)
+def test_spline_jacobian_is_the_derivative(name: str, knots: tuple[float, ...]) -> None:
+    more, parameters, moved = SPLINES[name]
+    kernel, k = getattr(spline_rows, name)(knots, 4), 8 + more
+    X = np.random.default_rng(3).normal(size=(40, k)) * 0.7
+    X[:, 0:8:2] += [5, 10, 15, 20]
+    for i, by in moved.items():
+        X[:, 8 + i] += by
+    P = np.tile(parameters, (40, 1))
+    h = 1e-6
+    slopes = np.stack([(kernel(X + h * e, P)[0] - kernel(X - h * e, P)[0]) / (2 * h) for e in np.eye(k)], axis=1)
+    assert np.allclose(kernel(X, P)[1], slopes, rtol=1e-5, atol=1e-5)
+    assert np.abs(slopes).max() > 0.1
+    assert all(np.isfinite(part).all() for part in kernel(np.zeros((1, k)), P[:1]))
 
 
 @pytest.mark.parametrize("name", [*SHAPES, *MADE])

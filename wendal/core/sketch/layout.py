@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import SketchError
-from .model import BUILT_IN_POINTS, Arc, Circle, Drawing, Oval
+from .model import BUILT_IN_POINTS, Arc, Circle, Drawing, Oval, Spline
 
 __all__ = ["Layout"]
 
@@ -52,6 +52,12 @@ class Layout:
         if not isinstance(found, Circle | Arc | Oval):
             raise SketchError(f"“{curve}” has no centre.", field=curve)
         return self.xy(found.centre)
+
+    def over(self, spline: str) -> tuple[int, ...]:
+        """Return the variables of the points a spline runs over, in its order."""
+        found = self.drawing.curves[spline]
+        assert isinstance(found, Spline)
+        return tuple(v for p in found.over for v in self.xy(p))
 
     def radius(self, curve: str) -> int:
         """Return the variable of a circle's or arc's radius."""

@@ -17,7 +17,7 @@ from scipy.interpolate import BSpline, make_interp_spline
 
 from .model import Drawing, Place, Spline
 
-__all__ = ["chord_knots", "end_weights", "shape_of"]
+__all__ = ["basis_of", "chord_knots", "end_weights", "shape_of"]
 
 Array = NDArray[np.float64]
 
@@ -32,7 +32,7 @@ def chord_knots(places: Sequence[Place]) -> list[float]:
 
 
 @lru_cache(maxsize=512)
-def _basis(knots: tuple[float, ...], count: int) -> tuple[Array, Array, int]:
+def basis_of(knots: tuple[float, ...], count: int) -> tuple[Array, Array, int]:
     """Return the B-spline's knots, its control points as a matrix (k, count) on the points, and its degree."""
     if not knots:
         degree = min(3, count - 1)
@@ -44,12 +44,12 @@ def _basis(knots: tuple[float, ...], count: int) -> tuple[Array, Array, int]:
 
 def shape_of(drawing: Drawing, spline: Spline) -> BSpline:
     """Return a spline's shape: a B-spline over 0 to 1 with values (x, y) in mm."""
-    knots, matrix, degree = _basis(tuple(spline.knots), len(spline.over))
+    knots, matrix, degree = basis_of(tuple(spline.knots), len(spline.over))
     return BSpline(knots, matrix @ np.array([drawing.place(p) for p in spline.over]), degree)
 
 
 def end_weights(spline: Spline, *, first: bool) -> Array:
     """Return the weight (count,) of every point in the direction in which the spline leaves its first or its last end, inwards."""
-    knots, matrix, degree = _basis(tuple(spline.knots), len(spline.over))
+    knots, matrix, degree = basis_of(tuple(spline.knots), len(spline.over))
     slope = BSpline(knots, matrix, degree).derivative()
     return np.asarray(slope(0.0) if first else -slope(1.0))

@@ -8,30 +8,37 @@ import numpy as np
 
 from ...errors import SketchError
 from ..layout import Layout
-from ..model import Arc, Constraint, Line, Oval, Spline
+from ..model import Arc, Circle, Constraint, Oval, Spline
 from ..rows import arc_arc_end, leaving_along, leaving_square, line_arc_end, line_oval_end, tangent_circles, tangent_ellipse, tangent_line
+from ..spline_rows import at_line, crossed_along, crossed_square, direction_at, off_spline, side_of
 from ..splines import end_weights
 from .axes import half_axis
 from .base import Compiled, Row, Rule, register
 from .turning import offset
+
+APART = "Two splines are made tangent where they end: join an end of one with an end of the other first."
 
 
 @register
 class Tangent(Rule):
     """Touching, on the side where it was drawn.
 
-    sense for a line: 1 when the centre is to its left, else -1; for two round curves: 1 side by side,
-    2 when the second is inside the first, 3 when the first is inside the second. Where both share an end the
-    side follows from the drawing by itself.
+    sense for a line: 1 when the centre is to its left, else -1; for a spline the same of a circle's centre.
+    For two round curves: 1 side by side, 2 when the second is inside the first, 3 when the first is inside
+    the second. Where both share an end the side follows from the drawing by itself.
     """
 
     kind, title, symbol, key = "tangent", "Tangent", "⌒", "c t"
     takes = (("line", "round"), ("round", "round"), ("line", "oval"), ("line", "spline"), ("round", "spline"), ("spline", "spline"))
 
     def choose(self, c: Constraint, at: Layout) -> float:
-        """Read the side off the drawing; raises SketchError where a spline shares no end."""
+        """Read the side off the drawing; raises SketchError where two splines share no end."""
         if at.drawing.sort(c.of[1]) == "spline":
-            _spline_joint(c, at)
+            _with_spline(c, at)
+            spline, other = at.drawing.curves[c.of[1]], at.drawing.curves.get(c.of[0])
+            if isinstance(spline, Spline) and isinstance(other, Circle | Arc):
+                points = np.array([at.drawing.place(p) for p in spline.over])
+                return side_of(tuple(spline.knots), points, np.array(at.drawing.place(other.centre)))
             return 1.0
         if at.drawing.sort(c.of[0]) == "line":
             centre = at.drawing.curves[c.of[1]].centre  # type: ignore[union-attr]
@@ -46,7 +53,7 @@ class Tangent(Rule):
         """The end-point form where an end is shared, else the centre's distance."""
         first, second = c.of
         if at.drawing.sort(second) == "spline":
-            return Compiled([_leaving(c, at)])
+            return Compiled([_with_spline(c, at)])
         ellipse, end = at.drawing.curves.get(second), _shared_end(c, at)
         if isinstance(ellipse, Oval):
             own = (*at.xy(ellipse.centre), *at.xy(ellipse.tip), at.radius(second))
@@ -65,35 +72,54 @@ class Tangent(Rule):
         return Compiled([Row(tangent_circles, variables, signs)])
 
 
-def _spline_joint(c: Constraint, at: Layout) -> tuple[str, str]:
-    """Return the joined ends of a curve and a spline, the spline's own last; raises SketchError where there are none."""
+def _joined_ends(c: Constraint, at: Layout) -> tuple[str, str] | None:
+    """Return the joined ends of a curve and a spline, the spline's own last."""
     first, second = (at.drawing.curves.get(e) for e in c.of)
-    found = next(((p, q) for p in (first.ends if first else None) or () for q in (second.ends if second else None) or ()
-                  if at.joined[p] == at.joined[q]), None)
-    if found is None:
-        raise SketchError("A spline is made tangent where it ends: join its end with an end of the other curve first.", field=c.of[1])
-    return found
+    return next(((p, q) for p in (first.ends if first else None) or () for q in (second.ends if second else None) or ()
+                 if at.joined[p] == at.joined[q]), None)
 
 
-def _leaving(c: Constraint, at: Layout) -> Row:
+def _with_spline(c: Constraint, at: Layout) -> Row:
+    """Where an end of the spline is shared it leaves along the other curve; where an end of that lies on it they cross at no angle;
+    else they touch anywhere. Raises SketchError for two splines that share no end."""
+    first, second = c.of
+    spline, other = at.drawing.curves[second], at.drawing.curves.get(first)
+    assert isinstance(spline, Spline)
+    joint, end = _joined_ends(c, at), _shared_end(c, at)
+    if joint or end in spline.ends:
+        return _leaving(c, at, *(joint or (str(end), str(end))))
+    if isinstance(other, Spline):
+        raise SketchError(APART, field=second)
+    kind = (tuple(spline.knots), len(spline.over))
+    if end:
+        points, p = np.array([at.drawing.place(q) for q in spline.over]), np.array(at.drawing.place(end))
+        scale = (at.size(), *map(float, direction_at(kind[0], points, p)))
+        if isinstance(other, Arc):
+            return Row(crossed_square(*kind), (*at.over(second), *at.xy(end), *at.centre(first), *at.xy(end)), scale)
+        return Row(crossed_along(*kind), (*at.over(second), *at.xy(end), *at.line(first)), scale)
+    if at.drawing.sort(first) == "line":
+        return Row(at_line(*kind), (*at.over(second), *at.line(first)))
+    return Row(off_spline(*kind), (*at.over(second), *at.centre(first), at.radius(first)), (c.sense,))
+
+
+def _leaving(c: Constraint, at: Layout, other_end: str, own_end: str) -> Row:
     """The direction in which a spline leaves its end runs along the other curve there."""
-    other_end, own_end = _spline_joint(c, at)
-    spline, other = at.drawing.curves[c.of[1]], at.drawing.curves[c.of[0]]
+    spline, other = at.drawing.curves[c.of[1]], at.drawing.curves.get(c.of[0])
     assert isinstance(spline, Spline)
     weights = end_weights(spline, first=own_end == spline.over[0])
     x = [at.figures[at.xy(p)[0]] for p in spline.over], [at.figures[at.xy(p)[1]] for p in spline.over]
     scale = at.size() / max(math.hypot(float(weights @ x[0]), float(weights @ x[1])), 1e-6 * at.size())
-    over = tuple(v for p in spline.over for v in at.xy(p))
-    if isinstance(other, Arc):
-        variables = (*over, *at.xy(other_end), *at.centre(c.of[0]))
+    if isinstance(other, Arc | Circle):
+        variables = (*at.over(c.of[1]), *at.xy(other_end), *at.centre(c.of[0]))
         return Row(leaving_square(len(spline.over)), variables, (scale, *map(float, weights)))
     if isinstance(other, Spline):
-        mates, beside = other.over, end_weights(other, first=other_end == other.over[0])
+        if other_end not in other.ends:
+            raise SketchError(APART, field=c.of[1])
+        beside, mates = end_weights(other, first=other_end == other.over[0]), at.over(c.of[0])
     else:
-        assert isinstance(other, Line)
-        mates, beside = [other.start, other.end], np.array([-1.0, 1.0])
-    variables = (*over, *(v for p in mates for v in at.xy(p)))
-    return Row(leaving_along(len(spline.over), len(mates)), variables, (scale, *map(float, weights), *map(float, beside)))
+        beside, mates = np.array([-1.0, 1.0]), at.line(c.of[0])
+    variables = (*at.over(c.of[1]), *mates)
+    return Row(leaving_along(len(spline.over), len(mates) // 2), variables, (scale, *map(float, weights), *map(float, beside)))
 
 
 def _shared_end(c: Constraint, at: Layout) -> str | None:

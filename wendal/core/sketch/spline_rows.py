@@ -1,0 +1,195 @@
+"""Residuals of what meets a spline between its ends, with analytic Jacobians, in the manner of `rows`.
+
+Where on the spline it meets is no unknown: for a point or centre p it is the foot, where (p - S(t)).S'(t) = 0, and for a line of
+direction u the place where S'(t) runs along u. A distance taken there does not change to first order when t does, so its derivative
+by the points of the spline is just their weights at t (the envelope theorem). Of several such places the one counts that meets best.
+Beyond its ends a spline goes straight on. S(t) = sum(w_i(t) p_i), variables p_1 … p_count first.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.interpolate import BSpline
+
+from .rows import TINY, Kernel, _signed, _unit
+from .splines import basis_of
+
+__all__ = ["at_line", "crossed_along", "crossed_square", "direction_at", "off_spline", "side_of"]
+
+Array = NDArray[np.float64]
+GRID = 128
+STEPS = 30
+
+
+class _Weights:
+    """The weights of a spline's points at a parameter, and their first two derivatives, going straight on beyond 0 and 1."""
+
+    def __init__(self, knots: tuple[float, ...], count: int) -> None:
+        t, c, degree = basis_of(knots, count)
+        shape = BSpline(t, c, degree)
+        self._shapes = shape, shape.derivative(), shape.derivative(2)
+        self.grid = np.linspace(0.0, 1.0, GRID + 1)
+        self.on_grid = tuple(np.asarray(s(self.grid)) for s in self._shapes)
+
+    def at(self, t: float) -> tuple[Array, Array, Array]:
+        """Return w, w', w'' : (count,) each."""
+        inside = min(max(t, 0.0), 1.0)
+        w, v, a = (np.asarray(s(inside)) for s in self._shapes)
+        return (w, v, a) if t == inside else (w + (t - inside) * v, v, np.zeros_like(v))
+
+
+@lru_cache(maxsize=64)
+def _weights(knots: tuple[float, ...], count: int) -> _Weights:
+    return _Weights(knots, count)
+
+
+Slope = Callable[[Array, Array, Array], Array]
+
+
+def _zeros(weights: _Weights, points: Array, slope: Slope, ends: list[float]) -> list[float]:
+    """Return the parameters at which slope(S, S', S'') is zero; where there is none inside, that at which it is least.
+
+    ends : those beyond the ends, worked out by the asker.
+    """
+    S = [w @ points for w in weights.on_grid]
+    f = slope(*S)
+    found = list(ends)
+    for i in np.flatnonzero((f[:-1] == 0) | (f[:-1] * f[1:] < 0)):
+        low, high, f_low = float(weights.grid[i]), float(weights.grid[i + 1]), float(f[i])
+        t = low if f_low == 0 else low + (high - low) * f_low / (f_low - float(f[i + 1]))
+        for _ in range(STEPS):  # regula falsi with halving: sure, and quick enough on so short a piece
+            value = float(slope(*(w[None, :] @ points for w in weights.at(t)))[0])
+            if abs(value) <= 1e-15 * max(float(np.abs(f).max()), TINY) or high - low < 1e-15:
+                break
+            if (value < 0) == (f_low < 0):
+                low, f_low = t, value
+            else:
+                high = t
+            t = _better(weights, points, slope, t, value, low, high)
+        found.append(t)
+    return found or [float(weights.grid[int(np.abs(f).argmin())])]
+
+
+def _better(weights: _Weights, points: Array, slope: Slope, t: float, value: float, low: float, high: float) -> float:
+    """One step of the secant method, kept between two bounds."""
+    h = 1e-7
+    there = float(slope(*(w[None, :] @ points for w in weights.at(t + h)))[0])
+    step = t - value * h / (there - value) if there != value else t
+    return step if low < step < high else (low + high) / 2
+
+
+def _foot(weights: _Weights, points: Array, p: Array, radius: float) -> float:
+    """Return the parameter of a foot of p on the spline, the one whose distance comes nearest to a radius."""
+    def slope(S: Array, V: Array, A: Array) -> Array:
+        return np.asarray(((p - S) * V).sum(axis=1))
+
+    ends = []
+    for t, outward in ((0.0, -1.0), (1.0, 1.0)):
+        w, v, _ = weights.at(t)
+        S, V = w @ points, v @ points
+        along = float((p - S) @ V) / max(float(V @ V), TINY)
+        if along * outward > 0:
+            ends.append(t + along)
+    places = _zeros(weights, points, slope, ends)
+    return min(places, key=lambda t: abs(float(np.hypot(*(p - weights.at(t)[0] @ points))) - radius))
+
+
+@lru_cache(maxsize=256)
+def off_spline(knots: tuple[float, ...], count: int) -> Kernel:
+    """Make the kernel: the signed distance of p from the spline, positive to its left, is P0 r. Variables points, p, r."""
+    weights = _weights(knots, count)
+
+    def kernel(X: Array, P: Array) -> tuple[Array, Array]:
+        k, r, J = 2 * count, np.zeros(len(X)), np.zeros_like(X)
+        for i, x in enumerate(X):
+            points, p = x[:k].reshape(-1, 2), x[k : k + 2]
+            w, v, _ = weights.at(_foot(weights, points, p, abs(P[i, 0] * x[k + 2])))
+            _, ux, uy = _unit(*(v @ points)[:, None])
+            n = np.array([-uy[0], ux[0]])
+            r[i] = n @ (p - w @ points) - P[i, 0] * x[k + 2]
+            J[i, :k], J[i, k : k + 2], J[i, k + 2] = np.outer(-w, n).ravel(), n, -P[i, 0]
+        return r, J
+    return kernel
+
+
+@lru_cache(maxsize=256)
+def at_line(knots: tuple[float, ...], count: int) -> Kernel:
+    """Make the kernel: where the spline runs along line ab, it is not off that line. Variables points, a, b."""
+    weights = _weights(knots, count)
+
+    def kernel(X: Array, P: Array) -> tuple[Array, Array]:
+        k, r, J = 2 * count, np.zeros(len(X)), np.zeros_like(X)
+        for i, x in enumerate(X):
+            points, a, b = x[:k].reshape(-1, 2), x[None, k : k + 2], x[None, k + 2 : k + 4]
+            _, ux, uy = _unit(b[:, 0] - a[:, 0], b[:, 1] - a[:, 1])
+            n = np.array([-uy[0], ux[0]])
+            places = _zeros(weights, points, lambda S, V, A, n=n: V @ n, [])  # type: ignore[misc]
+            t = min(places, key=lambda t: abs(float(n @ (weights.at(t)[0] @ points - a[0]))))
+            w = weights.at(t)[0]
+            off, _, by_a, by_b = _signed((w @ points)[None, :], a, b)
+            r[i] = off[0]
+            J[i, :k], J[i, k : k + 2], J[i, k + 2 :] = np.outer(w, n).ravel(), by_a[0], by_b[0]
+        return r, J
+    return kernel
+
+
+def _crossed(knots: tuple[float, ...], count: int, *, square: bool) -> Kernel:
+    """At the foot of p the spline runs along (or square to) the direction from a to b; the form for an end p that lies on it."""
+    weights = _weights(knots, count)
+
+    def kernel(X: Array, P: Array) -> tuple[Array, Array]:
+        k, r, J = 2 * count, np.zeros(len(X)), np.zeros_like(X)
+        for i, x in enumerate(X):
+            points, p = x[:k].reshape(-1, 2), x[k : k + 2]
+            length, ux, uy = _unit(x[None, k + 4] - x[None, k + 2], x[None, k + 5] - x[None, k + 3])
+            u, safe = np.array([ux[0], uy[0]]), max(float(length[0]), 1e-9 * P[i, 0])
+            n = np.array([-u[1], u[0]])
+            w, v, a = weights.at(_foot(weights, points, p, 0.0))
+            S, V, A = w @ points, v @ points, a @ points
+            across, turned = (u, n) if square else (n, -u)  # the direction that V has no share in, and its change as u turns
+            f = float(V @ V) - float((p - S) @ A)
+            f = f if abs(f) > TINY else 1.0
+            scale = P[i, 0] / max(float(np.hypot(*P[i, 1:3])), TINY)
+            r[i] = scale * float(across @ V)
+            bend = float(across @ A) / f
+            # The foot goes along with p and with the points.
+            J[i, :k] = (np.outer(v, across) + bend * (np.outer(v, p - S) - np.outer(w, V))).ravel()
+            J[i, k : k + 2] = bend * V
+            turn = float(turned @ V) / safe * n
+            J[i, k + 2 : k + 4], J[i, k + 4 :] = -turn, turn
+            J[i] *= scale
+        return r, J
+    return kernel
+
+
+@lru_cache(maxsize=256)
+def crossed_along(knots: tuple[float, ...], count: int) -> Kernel:
+    """Make the kernel: at the foot of p the spline runs along line ab. Variables points, p, a, b.
+
+    Parameters: a length in mm, and S' there as drawn, which make the residual a length.
+    """
+    return _crossed(knots, count, square=False)
+
+
+@lru_cache(maxsize=256)
+def crossed_square(knots: tuple[float, ...], count: int) -> Kernel:
+    """Make the kernel: at the foot of p the spline runs square to the way from a to b. Variables and parameters as above."""
+    return _crossed(knots, count, square=True)
+
+
+def direction_at(knots: tuple[float, ...], points: Array, p: Array) -> Array:
+    """Return S' : (2,) at the foot of p on the spline through (or pulled by) points : (count, 2)."""
+    weights = _weights(knots, len(points))
+    return np.asarray(weights.at(_foot(weights, points, p, 0.0))[1] @ points)
+
+
+def side_of(knots: tuple[float, ...], points: Array, p: Array) -> float:
+    """Return 1 when p is to the left of the spline where its foot is, else -1."""
+    weights = _weights(knots, len(points))
+    w, v, _ = weights.at(_foot(weights, points, p, 0.0))
+    (dx, dy), (x, y) = v @ points, p - w @ points
+    return 1.0 if dx * y - dy * x >= 0 else -1.0
