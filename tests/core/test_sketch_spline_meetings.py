@@ -170,3 +170,14 @@ def test_a_free_spline_follows_a_point_that_is_held_on_it() -> None:
     made = settled(b)
     assert path_of(made, spline).off(made.points[p]) == pytest.approx(0, abs=1e-9)
     assert len(freedoms(b)) == 5
+
+
+def test_freedoms_beside_a_spline_in_words() -> None:
+    b, spline, _ = bow()
+    b.constrain("s1", "on_curve", point(b, (5, 5)), spline)
+    assert freedoms(b) == ["the left point slides along the spline"]
+    b, _, (spline,) = drawn(("spline", (0, 0), (10, 6), (20, 0)))
+    b.constrain("s1", "on_curve", point(b, (12, 7)), spline)
+    assert freedoms(b) == ["the upper point slides along the spline",
+                           *(f"{who} of the spline slides along {way}, and what is joined to the spline follows"
+                             for who in ("the left end", "point 2", "the right end") for way in "XY")]

@@ -15,10 +15,11 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import BSpline
 
+from .model import Drawing, Spline
 from .rows import TINY, Kernel, _signed, _unit
 from .splines import basis_of
 
-__all__ = ["at_line", "crossed_along", "crossed_square", "direction_at", "off_spline", "side_of"]
+__all__ = ["at_line", "crossed_along", "crossed_square", "direction_at", "off_spline", "side_of", "weights_at"]
 
 Array = NDArray[np.float64]
 GRID = 128
@@ -193,3 +194,10 @@ def side_of(knots: tuple[float, ...], points: Array, p: Array) -> float:
     w, v, _ = weights.at(_foot(weights, points, p, 0.0))
     (dx, dy), (x, y) = v @ points, p - w @ points
     return 1.0 if dx * y - dy * x >= 0 else -1.0
+
+
+def weights_at(drawing: Drawing, spline: Spline, point: str) -> Array:
+    """Return the weights (count,) of a spline's points where the foot of a point of the drawing is."""
+    weights = _weights(tuple(spline.knots), len(spline.over))
+    points = np.array([drawing.place(p) for p in spline.over])
+    return weights.at(_foot(weights, points, np.array(drawing.place(point)), 0.0))[0]

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from .crossings import EllipsePath, path_of
+from .crossings import Bent, path_of
 from .model import ORIGIN, Arc, Circle, Drawing, Line, Oval, Spline
 from .shapes_of import call_shape, shapes_of
 from .words import name_of
@@ -40,9 +40,10 @@ def tell(drawing: Drawing, moves: dict[str, XY], grows: dict[str, float]) -> str
     longer = [c for c, curve in drawing.curves.items() if isinstance(curve, Oval) and curve.tip in moves and curve.centre not in moves]
     if not way and len(longer) == 1:
         return f"{name_of(drawing, longer[0])} grows or shrinks along its axis"
-    pulled = [p for c in drawing.curves.values() if isinstance(c, Spline) for p in c.over[1:-1] if p in moves]
+    pulled = [p for c in drawing.curves.values() if isinstance(c, Spline) for p in c.over if p in moves]
     if not way and len(pulled) == 1:
-        return f"{name_of(drawing, pulled[0])} moves, and what is joined to the spline follows"
+        how = _way(drawing, {pulled[0]: moves[pulled[0]]})[0]
+        return f"{name_of(drawing, pulled[0])} {how if ' along ' in how else 'moves'}, and what is joined to the spline follows"
     who, rest = _who(drawing, set(moves))
     return f"{who} {way or 'moves and changes shape'}{rest}"
 
@@ -87,11 +88,11 @@ def _rail(drawing: Drawing, moves: dict[str, XY]) -> str:
             normals = dict.fromkeys(moves, (ay - by, bx - ax))
             gaps = [abs((bx - ax) * (y - ay) - (by - ay) * (x - ax)) / (math.hypot(bx - ax, by - ay) or 1.0)
                     for x, y in map(drawing.place, moves)]
-        elif isinstance(curve, Oval):
-            if {curve.centre, curve.tip} & set(moves):
+        elif isinstance(curve, Oval | Spline):
+            if set(curve.over if isinstance(curve, Spline) else (curve.centre, curve.tip)) & set(moves):
                 continue
             path = path_of(drawing, c)
-            assert isinstance(path, EllipsePath)
+            assert isinstance(path, Bent)
             slopes = {p: path.moved(path.where(*drawing.place(p)), 1) for p in moves}
             normals = {p: (-dy, dx) for p, (dx, dy) in slopes.items()}
             gaps = [path.off(drawing.place(p)) for p in moves]

@@ -9,8 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .crossings import path_of
-from .model import Arc, Drawing, EllipseArc, Line
+from .model import Arc, Drawing, EllipseArc, Line, Spline
 from .shapes_of import shapes_of
+from .spline_rows import weights_at
 from .system import System
 
 __all__ = ["wishes"]
@@ -41,7 +42,8 @@ def wishes(system: System, columns: NDArray[np.int64]) -> Iterator[Array]:
     curves = [c for c, curve in drawing.curves.items() if here & set(curve.points)
               or (c in layout.round and own[system.column[layout.radius(c)]] >= 0)]
     tried = [vector({}, (c,)) for c in curves if c in layout.round]
-    tried += [vector({p: d}) for p in here for d in _ways(drawing, p)]
+    riders = _riders(drawing)
+    tried += [vector({p: d}) for p in here for d in [*_ways(drawing, p), *(d for _, d in riders.get(p, ()))]]
     for c in curves:
         points = drawing.curves[c].points
         tried += [vector(dict.fromkeys(points, d)) for d in _own_ways(drawing, c)]
@@ -50,6 +52,11 @@ def wishes(system: System, columns: NDArray[np.int64]) -> Iterator[Array]:
         curve = drawing.curves[c]
         if isinstance(curve, EllipseArc):
             tried += [vector(moves, radii) for moves, radii in _stretched(drawing, c, curve)]
+        on_it = [p for p, on in riders.items() if any(curve_ == c for curve_, _ in on)] if isinstance(curve, Spline) else []
+        if isinstance(curve, Spline) and on_it:
+            shares = {p: weights_at(drawing, curve, p) for p in on_it}
+            tried += [vector({own: d, **{p: (d[0] * w[i], d[1] * w[i]) for p, w in shares.items()}})
+                      for i, own in enumerate(curve.over) for d in ((1.0, 0.0), (0.0, 1.0))]
     for shape in shapes_of(drawing):
         inside = {p for c in shape for p in drawing.curves[c].points}
         if not inside & here or len(shape) < 2:
@@ -63,6 +70,17 @@ def wishes(system: System, columns: NDArray[np.int64]) -> Iterator[Array]:
     found = [v for v in tried if v is not None]
     found.sort(key=lambda v: int(np.count_nonzero(np.abs(v) > 1e-9)))
     yield from found
+
+
+def _riders(drawing: Drawing) -> dict[str, list[tuple[str, tuple[float, float]]]]:
+    """Return, for every point that is bound to lie on a curve, that curve and its direction there."""
+    found: dict[str, list[tuple[str, tuple[float, float]]]] = {}
+    for k in drawing.constraints.values():
+        if k.kind == "on_curve" and not k.reference and k.of[1] in drawing.curves:
+            path = path_of(drawing, k.of[1])
+            angle = path.heading(path.where(*drawing.place(k.of[0])), math.inf)[0]
+            found.setdefault(k.of[0], []).append((k.of[1], (math.cos(angle), math.sin(angle))))
+    return found
 
 
 def _ways(drawing: Drawing, point: str) -> list[tuple[float, float]]:
