@@ -1,8 +1,8 @@
 /** Bodies on the stage: warm stone with ink edges; hovered and picked parts in brass. */
-import { BufferAttribute, BufferGeometry, DoubleSide, Group, Mesh, MeshBasicMaterial, MeshLambertMaterial, Raycaster, Vector3, type Material, type Plane } from 'three';
+import { BufferAttribute, BufferGeometry, DoubleSide, Group, Mesh, MeshBasicMaterial, MeshLambertMaterial, Raycaster, Vector3, type Material } from 'three';
 import type { BodyThings, FrameData, SceneBody } from '../api/types';
 import { token } from './colours';
-import { outline } from './cutting';
+import { behind, hatch, outline } from './cutting';
 import { pairs, readLines, readTriangles } from './content';
 import { drawLines } from './lines';
 import type { Thing } from './things';
@@ -82,7 +82,7 @@ export class Bodies {
   dimmed = false;
   /** The outline of a section, on the stage beside the bodies. */
   readonly contour = new Group();
-  private plane: Plane | null = null;
+  private section: { frame: FrameData; apart: number } | null = null;
 
   update(bodies: SceneBody[], content: Content): void {
     const keep = new Set(bodies.map((b) => b.key));
@@ -101,7 +101,7 @@ export class Bodies {
       }
     }
     this.dim(this.dimmed);
-    if (this.plane) this.cut(this.plane);
+    if (this.section) this.cut(this.section.frame, this.section.apart);
   }
 
   dim(on: boolean): void {
@@ -113,16 +113,22 @@ export class Bodies {
     }
   }
 
-  /** Take away what lies before a plane, and draw the outline of the cut; null shows all. */
-  cut(plane: Plane | null): void {
-    this.plane = plane;
+  /** Take away what lies before a frame's plane, and draw the cut with hatching so many mm apart; null shows all. */
+  cut(frame: FrameData | null, apart = 1): void {
+    this.section = frame && { frame, apart };
     this.contour.clear();
+    const plane = frame && behind(frame);
     const planes = plane ? [plane] : [];
+    let way: 1 | -1 = 1;
     for (const view of this.shown.values()) {
       view.group.traverse((o) => {
         if ('material' in o) (o.material as Material).clippingPlanes = planes;
       });
-      if (plane) this.contour.add(drawLines(outline(view.mesh.geometry, plane), { colour: token('ink'), width: 2.6, through: true }));
+      if (!frame || !plane) continue;
+      const edges = outline(view.mesh.geometry, plane);
+      this.contour.add(drawLines(hatch(edges, frame, apart, way), { colour: token('graphite'), width: 0.9, through: true }));
+      this.contour.add(drawLines(edges, { colour: token('ink'), width: 2.6, through: true }));
+      way = way === 1 ? -1 : 1; // bodies beside each other are hatched the other way
     }
   }
 

@@ -1,4 +1,4 @@
-/** A section through bodies: what lies before a plane is taken away, and the outline of the cut is drawn in ink. */
+/** A section through bodies: what lies before a plane is taken away; the cut is outlined in ink and hatched (ISO 128-50). */
 import { Plane, Vector3, type BufferGeometry } from 'three';
 import type { FrameData, Spot } from '../api/types';
 
@@ -24,4 +24,31 @@ export function outline(mesh: BufferGeometry, plane: Plane): number[] {
     }
   }
   return found;
+}
+
+/** Hatching of what an outline encloses, pairs of points as above: lines at 45° to the frame's X so many mm apart, way 1 rising, -1 falling. */
+export function hatch(edges: number[], frame: FrameData, apart: number, way: 1 | -1): number[] {
+  const [o, x, y] = [frame.origin, frame.x, frame.y].map((v) => new Vector3(...(v as Spot)));
+  const [across, along] = [x.clone().addScaledVector(y, -way), x.clone().multiplyScalar(way).add(y)].map((v) => v.normalize());
+  const met = new Map<number, number[]>();
+  const [p, q] = [new Vector3(), new Vector3()];
+  for (let i = 0; i < edges.length; i += 6) {
+    p.fromArray(edges, i).sub(o);
+    q.fromArray(edges, i + 3).sub(o);
+    const [a, b] = [p.dot(across) / apart, q.dot(across) / apart];
+    if (Math.abs(a - b) < 1e-12) continue;
+    // From the first line beyond the lower end to the last one not beyond the upper: an end that two edges share counts once.
+    for (let k = Math.floor(Math.min(a, b)) + 1; k <= Math.max(a, b); k++) {
+      const t = p.dot(along) + ((k - a) / (b - a)) * (q.dot(along) - p.dot(along));
+      met.set(k, [...(met.get(k) ?? []), t]);
+    }
+  }
+  const lines: number[] = [];
+  for (const [k, ts] of met) {
+    ts.sort((a, b) => a - b);
+    for (let i = 0; i + 1 < ts.length; i += 2) {
+      for (const t of [ts[i], ts[i + 1]]) lines.push(...o.clone().addScaledVector(across, k * apart).addScaledVector(along, t).toArray());
+    }
+  }
+  return lines;
 }

@@ -3,12 +3,13 @@ import { AmbientLight, DirectionalLight, Group, Raycaster, Scene as World, Vecto
 import type { FrameData, PreviewShape, Scene } from '../api/types';
 import { Bodies } from './bodies';
 import { token } from './colours';
-import { behind } from './cutting';
 import { drawLines, setResolution } from './lines';
 import { BASES, Planes, type Flag } from './planes';
 import { previewMaterial } from './preview';
 import type { Thing } from './things';
 import { View } from './view';
+
+const HATCH = 9; // px between hatching lines, from half to twice while zooming
 
 export class Stage {
   readonly view: View;
@@ -59,6 +60,8 @@ export class Stage {
   invalidate(): void {
     this.due ||= requestAnimationFrame(() => {
       this.due = 0;
+      const zoomed = this.sectioned ? this.view.scale / this.sectioned.scale : 1;
+      if (this.sectioned && (zoomed > 2 || zoomed < 0.5)) this.section(this.sectioned.frame);
       // The light stands behind the viewer's left shoulder, so that faces differ from every side.
       this.light.position.copy(new Vector3(-0.45, 0.65, 1).applyQuaternion(this.view.camera.quaternion));
       this.renderer.render(this.world, this.view.camera);
@@ -84,9 +87,12 @@ export class Stage {
 
   /** Show bodies cut at a frame's plane, what lies before it taken away; null shows all. */
   section(frame: FrameData | null): void {
-    this.bodies.cut(frame ? behind(frame) : null);
+    this.sectioned = frame && { frame, scale: this.view.scale };
+    this.bodies.cut(frame, HATCH / this.view.scale);
     this.invalidate();
   }
+
+  private sectioned: { frame: FrameData; scale: number } | null = null;
 
   private redrawPlanes(): void {
     if (!this.scene) return;

@@ -28,6 +28,8 @@ export class Workplace {
   /** Tab has chosen among the things under the pointer. */
   chosen = false;
   finding = $state(false);
+  /** The words that an action is looked for by. */
+  sought = $state('');
   drawer = $state<string>('');
   dimensions = $state(true);
   /** The part is shown cut at the plane of the open sketch. */
@@ -176,6 +178,12 @@ export class Workplace {
     if (!found) return this.session.note('Pick a datum plane or a sketch region to hide.');
     await this.session.try({ do: 'edit_step', step: found.id, fields: { visible: !found.visible } });
     this.picked = [];
+  }
+
+  /** Look for an action by its words. */
+  find(): void {
+    if (!this.finding) this.sought = '';
+    this.finding = true;
   }
 
   run(action: Action): void {

@@ -12,7 +12,7 @@
     <Dialog.Content class="fixed top-16 left-1/2 z-40 w-[460px] -translate-x-1/2 border border-ink bg-paper">
       <Dialog.Title class="sr-only">Find an action</Dialog.Title>
       <Command.Root>
-        <Command.Input class="w-full border-b border-rule bg-transparent px-4 py-2.5 outline-none" placeholder="What do you want to do?" />
+        <Command.Input bind:value={work.sought} class="w-full border-b border-rule bg-transparent px-4 py-2.5 outline-none" placeholder="What do you want to do?" />
         <Command.List class="max-h-96 overflow-y-auto py-1">
           <Command.Empty class="px-4 py-3 text-graphite">No action has these words.</Command.Empty>
           {#each work.actions as action (action.key)}

@@ -48,7 +48,7 @@
     <button class="px-1 disabled:opacity-30" disabled={!session.redoes} onclick={() => session.move('redo')} aria-label="Redo" title={session.redoes ? `Redo: ${session.redoes} (Ctrl+Shift+Z)` : 'Nothing to redo'}>↷</button>
   </span>
   <span class="flex-1"></span>
-  <button class="flex w-60 items-baseline justify-between border-b border-rule pb-0.5 text-left text-graphite hover:border-ink" onclick={() => (work.finding = true)}>
+  <button class="flex w-60 items-baseline justify-between border-b border-rule pb-0.5 text-left text-graphite hover:border-ink" onclick={() => work.find()}>
     Find an action <span class="figures">ctrl k</span>
   </button>
   {#if systems.length}

@@ -12,7 +12,7 @@
 
   function controlled(event: KeyboardEvent): boolean {
     const key = event.key.toLowerCase();
-    if (key === 'k') work.finding = true;
+    if (key === 'k') work.find();
     else if (key === 'z') void work.session.move(event.shiftKey ? 'redo' : 'undo');
     else if (key === 'c' && work.board?.picked.length) work.board.copy();
     else if (key === 'v' && work.board) void work.board.paste(work.board.at);
@@ -58,7 +58,9 @@
       if ((event.key.toLowerCase() === 'k' || !typing(event)) && controlled(event)) event.preventDefault();
       return;
     }
-    if (!typing(event) && plain(event)) event.preventDefault();
+    const ahead = work.finding && event.key.length === 1 && (event.target as HTMLElement).tagName !== 'INPUT';
+    if (ahead) work.sought += event.key; // typed before the field has the focus
+    if (ahead || (!typing(event) && plain(event))) event.preventDefault();
   }
   function up(event: KeyboardEvent) {
     if (event.key === 'q' && work.board) work.board.quiet = false;
