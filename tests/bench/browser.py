@@ -65,6 +65,7 @@ def pointer_to_picture(curves: int) -> list[float]:
             d.open_part("Sample")
             d.step("Outline").get_by_role("button", name="Outline", exact=True).click()
             d.board_ready()
+            page.get_by_test_id("curve").first.wait_for(state="attached")
             page.evaluate(WATCH)
             loose = max(d.lines(), key=lambda m: m[0])
             x, y = d.on_board(loose)

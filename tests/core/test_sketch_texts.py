@@ -114,7 +114,10 @@ def test_a_new_base_line_is_construction_and_level_when_it_was_drawn_so() -> Non
     (text,) = drawing.texts.values()
     assert drawing.curves[text.base].construction
     assert [c.kind for c in drawing.constraints.values()] == ["horizontal"]
-    assert sketch_view(b.part, "s1")["texts"][0]["shown"] == "3 mm"
+    view = sketch_view(b.part, "s1")
+    assert view["texts"][0]["shown"] == "3 mm"
+    assert view["names"][text.base] == "the base line of “N”"
+    assert "the base line of “N” slides along Y" in [f["words"] for f in view["freedoms"]]
 
 
 REFUSED = [

@@ -247,6 +247,26 @@ def test_esc_gives_up_what_is_pulled_and_keeps_the_board_open(board: Designer) -
     expect(d.page.get_by_test_id("offers")).to_have_count(0)  # and nothing was picked by the box
 
 
+def test_figures_go_along_while_geometry_moves_and_stand_again_after(board: Designer) -> None:
+    d = board
+    d.draw("r", (-30, -20), (40, 20), width="70 mm")
+    figure, painted = d.page.get_by_test_id("figure"), d.page.get_by_test_id("figures-in-motion")
+    before = figure.get_attribute("transform")
+    (x, y), (u, v) = d.on_board((5, -20)), d.on_board((5, -30))
+    d.page.mouse.move(x, y)
+    d.page.mouse.down()
+    d.page.mouse.move((x + u) / 2, (y + v) / 2)
+    d.page.mouse.move(u, v)
+    painted.wait_for()
+    ink = "c => c.getContext('2d').getImageData(0, 0, c.width, c.height).data.some((v) => v > 0)"
+    assert painted.evaluate(ink)
+    expect(figure).to_have_count(0)
+    d.page.mouse.up()
+    expect(painted).to_have_count(0)
+    expect(figure).to_have_text("70")
+    assert figure.get_attribute("transform") != before
+
+
 def test_a_quick_hand_loses_nothing(board: Designer) -> None:
     d = board
     # The next places are clicked, and the next tool is taken, before the server has answered.

@@ -29,6 +29,18 @@
       return c ? pointsOf(c) : [e];
     })),
   );
+  /** Points by their look, each look one path, points that stand on each other once. */
+  const dots = $derived.by(() => {
+    const found: Record<string, Map<string, string>> = { 'fill-ink stroke-ink': new Map(), 'fill-paper stroke-pencil': new Map(), 'fill-verdigris stroke-verdigris': new Map(), 'fill-brass stroke-brass': new Map() };
+    for (const [id, p] of [...(Object.entries(drawing.points ?? {}) as [string, Flat][]), ['origin', [0, 0]] as [string, Flat]]) {
+      const hot = picked.has(id) || bound.has(id) || (board.hovered === id && (!board.tool || board.form));
+      const taken = takenPoints.has(id);
+      const look = hot ? 'fill-brass stroke-brass' : taken ? 'fill-verdigris stroke-verdigris' : pencilled.has(id) ? 'fill-paper stroke-pencil' : 'fill-ink stroke-ink';
+      const r = (hot ? 4.5 : taken ? 2 : 3) / scale;
+      found[look].set(`${p[0].toFixed(6)} ${p[1].toFixed(6)}`, `M${p[0] - r} ${p[1]}a${r} ${r} 0 1 0 ${2 * r} 0a${r} ${r} 0 1 0 ${-2 * r} 0`);
+    }
+    return Object.entries(found).filter(([, own]) => own.size).map(([look, own]) => [look, [...own.values()].join('')]);
+  });
   const far = $derived(4000 / scale);
 </script>
 
@@ -50,15 +62,5 @@
   {#each Object.entries(drawing.curves ?? {}) as [id, c] (id)}
     <path d={pathOf(drawing, id)} vector-effect="non-scaling-stroke" class={look(id, c.construction ?? false)} data-testid="curve" data-inked={!pencilled.has(id)} />
   {/each}
-  {#each [...Object.entries(drawing.points ?? {}), ['origin', [0, 0]] as [string, Flat]] as [id, p] (id)}
-    {@const taken = takenPoints.has(id)}
-    {@const hot = picked.has(id) || bound.has(id) || (board.hovered === id && (!board.tool || board.form))}
-    <circle
-      cx={p[0]}
-      cy={p[1]}
-      r={(hot ? 4.5 : taken ? 2 : 3) / scale}
-      vector-effect="non-scaling-stroke"
-      class="{hot ? 'fill-brass stroke-brass' : taken ? 'fill-verdigris stroke-verdigris' : pencilled.has(id) ? 'fill-paper stroke-pencil' : 'fill-ink stroke-ink'} [stroke-width:1.2]"
-    />
-  {/each}
+  {#each dots as [look, d] (look)}<path {d} vector-effect="non-scaling-stroke" class="{look} [stroke-width:1.2]" />{/each}
 </g>

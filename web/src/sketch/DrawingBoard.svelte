@@ -5,8 +5,8 @@
   import { useWorkplace } from '../state/workplace.svelte';
   import type { Board } from './board.svelte';
   import Curves from './Curves.svelte';
-  import DimensionFigure from './DimensionFigure.svelte';
-  import { figuresOf } from './figures';
+  import Figures from './Figures.svelte';
+  import FiguresInMotion from './FiguresInMotion.svelte';
   import ShapeInHand from './ShapeInHand.svelte';
   import Symbols from './Symbols.svelte';
   import Texts from './Texts.svelte';
@@ -40,8 +40,11 @@
     const [a, b, c, d, e, f] = matrix;
     return [a * p[0] + c * p[1] + e, b * p[0] + d * p[1] + f];
   };
+  /** Where the board is on the page; kept while the pointer is down, so that no move makes the browser lay out anew. */
+  let kept: DOMRect | null = null;
+  const edges = () => (pressed && kept) || (kept = svg!.getBoundingClientRect());
   const plane = (event: MouseEvent): Flat => {
-    const box = svg!.getBoundingClientRect();
+    const box = edges();
     const [a, b, c, d, e, f] = matrix;
     const [x, y, k] = [event.clientX - box.left - e, event.clientY - box.top - f, a * d - b * c || 1];
     return [(d * x - c * y) / k, (a * y - b * x) / k];
@@ -49,10 +52,9 @@
 
   const view = $derived(board.view);
   const drawing = $derived(board.drawing);
-  const figures = $derived.by(() => {
+  const scale = $derived.by(() => {
     void tick;
-    const rows = (view?.constraints ?? []).filter((r) => r.dimension).map((r) => (board.placing?.id === r.id ? { ...r, at: board.placing.at } : r));
-    return figuresOf(rows, drawing, 1 / stage.view.scale);
+    return stage.view.scale;
   });
 
   let pressed: { at: Flat; x: number; y: number; held: '' | 'drag' | 'stretch' } | null = null;
@@ -69,7 +71,7 @@
       board.stretch = free ? [...board.stretch, p] : [pressed.at, p];
     } else {
       board.hover(p);
-      const box = svg!.getBoundingClientRect();
+      const box = edges();
       if (!event.buttons) board.overModel(board.taking || (!board.tool && !board.hovered) ? stage.under(event.clientX - box.left, event.clientY - box.top) : []);
     }
     readout = p;
@@ -155,10 +157,10 @@
     {/if}
   </g>
   {#if work.dimensions}
-    {#each figures as f (f.id)}
-      <DimensionFigure figure={f} {screen} {plane} {board} />
-    {/each}
-    <Symbols {board} {drawing} {view} {screen} />
+    {#if !board.moving.moved}
+      <Figures {board} {drawing} {view} {scale} {screen} {plane} />
+      <Symbols {board} {drawing} {view} {screen} />
+    {/if}
   {/if}
   {#each view?.open_ends ?? [] as end, i (i)}
     {@const [x, y] = screen(end.at as Flat)}
@@ -188,4 +190,5 @@
   {/if}
 </svg>
 
+{#if work.dimensions && board.moving.moved}<FiguresInMotion {drawing} {view} {scale} {screen} />{/if}
 {#if board.tool}<ToolBar {board} />{/if}

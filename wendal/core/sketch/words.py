@@ -25,6 +25,9 @@ def name_of(drawing: Drawing, entity: str) -> str:
     if entity in drawing.texts:
         return f"the text “{drawing.texts[entity].words}”"
     curve = drawing.curves[entity]
+    written = next((t.words for t in drawing.texts.values() if t.base == entity), None) if curve.construction else None
+    if written:
+        return f"the base line of “{written}”"
     if isinstance(curve, Line):
         (ax, ay), (bx, by) = drawing.place(curve.start), drawing.place(curve.end)
         middle, noun = ((ax + bx) / 2, (ay + by) / 2), _lie(drawing, curve) + "line"
