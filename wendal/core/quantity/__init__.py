@@ -1,8 +1,21 @@
 """Numbers with units: formulas, tags and the ledger."""
 
 from .formula import Formula, parse, rename_tag
-from .ledger import Definition, Outcome, evaluate_ledger, usable_tag
+from .ledger import Definition, Outcome, evaluate_ledger, plain_value, usable_tag
 from .units import Kind, Quantity, Units, format_quantity, in_kind
 
-__all__ = ["Definition", "Formula", "Kind", "Outcome", "Quantity", "Units", "evaluate_ledger", "format_quantity", "in_kind",
-           "parse", "rename_tag", "usable_tag"]
+__all__ = [
+           "Definition",
+           "Formula",
+           "Kind",
+           "Outcome",
+           "Quantity",
+           "Units",
+           "evaluate_ledger",
+           "format_quantity",
+           "in_kind",
+           "parse",
+           "plain_value",
+           "rename_tag",
+           "usable_tag",
+]

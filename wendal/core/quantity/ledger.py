@@ -5,13 +5,14 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 from graphlib import CycleError, TopologicalSorter
 
 from ..errors import FormulaError
 from .formula import parse
 from .units import UNIT_NAMES, Kind, Quantity, Units, in_kind
 
-__all__ = ["Definition", "Outcome", "evaluate_ledger", "usable_tag"]
+__all__ = ["Definition", "Outcome", "evaluate_ledger", "plain_value", "usable_tag"]
 
 _TAG = re.compile(r"[a-z][a-z0-9]*(_[a-z0-9]+)*")
 _RESERVED = {"pi", "and", "or", "not", "if", *UNIT_NAMES}
@@ -63,7 +64,8 @@ def evaluate_ledger(rows: Iterable[Definition], units: Units, measures: Mapping[
         path = " → ".join([*members, members[0]])
         done[tag] = Outcome(None, FormulaError(f"These need each other in a circle: {path}. Give one of them a value "
                                                "of its own.", field=tag), uses[tag])
-    known = {t: sorted(u & definitions.keys() - done.keys()) for t, u in uses.items() if t not in done}
+    open_ = definitions.keys() - done.keys()
+    known = {t: sorted(u & open_) for t, u in uses.items() if t not in done}
     values: dict[str, Quantity] = dict(measures or {})
     for tag in TopologicalSorter(known).static_order():
         done[tag] = _row(definitions[tag], uses[tag], values, done, units)
@@ -78,9 +80,16 @@ def _row(row: Definition, uses: frozenset[str], values: Mapping[str, Quantity], 
     if broken:
         return Outcome(None, FormulaError(f"“{broken[0]}”, which this uses, has no value.", field=row.tag), uses)
     try:
-        return Outcome(in_kind(parse(row.formula).value(values), row.kind, units), None, uses)
+        value = in_kind(parse(row.formula).value(values), row.kind, units) if uses else plain_value(row.formula, row.kind, units)
+        return Outcome(value, None, uses)
     except FormulaError as error:
         return Outcome(None, error.located(field=row.tag), uses)
+
+
+@lru_cache(maxsize=8192)
+def plain_value(formula: str, kind: Kind, units: Units) -> Quantity:
+    """Return the value of a formula that uses no tags; raises FormulaError."""
+    return in_kind(parse(formula).value({}), kind, units)
 
 
 def _cycles(uses: Mapping[str, frozenset[str]]) -> dict[str, list[str]]:

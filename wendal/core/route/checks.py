@@ -8,7 +8,7 @@ from types import MappingProxyType
 
 from ..blanks import Number
 from ..errors import CommandRefused, FormulaError, StepError
-from ..quantity import Kind, Quantity, format_quantity, in_kind, parse, usable_tag
+from ..quantity import Kind, Quantity, format_quantity, in_kind, parse, plain_value, usable_tag
 from ..quantity.units import plain, quantity
 from ..sketch import Bench
 from ..steps import Step
@@ -111,8 +111,11 @@ def bench_of(part: Part, name: str = "") -> Bench:
     taken = set(part.tags())
 
     def number(formula: str, kind: str, fresh: Mapping[str, tuple[float, str]] = MappingProxyType({})) -> float:
+        read = parse(formula)
+        if not read.tags:
+            return plain(plain_value(formula, Kind(kind), units), Kind(kind))
         more = {tag: quantity(v, "mm" if k == Kind.LENGTH else "rad") for tag, (v, k) in fresh.items() if tag not in scope}
-        return plain(in_kind(parse(formula).value({**scope, **more} if more else scope), Kind(kind), units), Kind(kind))
+        return plain(in_kind(read.value({**scope, **more} if more else scope), Kind(kind), units), Kind(kind))
 
     def new_tag(words: str) -> str:
         tag = free_tag(f"{name} {words}", taken)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import reduce
@@ -133,7 +132,7 @@ def part_schema() -> dict[str, Any]:
 
 def write_part(part: Part) -> str:
     """Return a part as readable JSON; reading it back gives the same part."""
-    return json.dumps(part.model_dump(mode="json"), indent=1, ensure_ascii=False) + "\n"
+    return part.model_dump_json(indent=1) + "\n"
 
 
 def read_part(text: str | bytes) -> Part:

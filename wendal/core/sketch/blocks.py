@@ -107,7 +107,9 @@ def _reached(graph: csr_array, match: Ints, *, from_rows: bool) -> tuple[Mask, M
     front = np.flatnonzero(match < 0)
     started[front] = True
     while len(front):
-        met = np.unique(here[front].indices)
+        first, count = here.indptr[front], np.diff(here.indptr)[front]
+        place = np.repeat(first - np.cumsum(count) + count, count) + np.arange(count.sum())  # all of the front's entries, in a row
+        met = np.unique(here.indices[place])
         met = met[~other[met]]
         other[met] = True
         front = np.unique(partner[met])

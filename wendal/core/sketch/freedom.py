@@ -12,6 +12,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.linalg import qr
 
 from .solver import Solution, measured
 from .system import System
@@ -22,6 +23,7 @@ from .witness import witness
 __all__ = ["Freedom", "Freedoms", "find_freedoms", "null_space"]
 
 Array = NDArray[np.float64]
+MANY = 300  # unknowns
 CUT = 1e-8
 EXACT = 1e-7
 
@@ -53,6 +55,11 @@ def null_space(J: Array) -> Array:
     """Return an orthonormal basis (n, d) of the motions that J : (m, n) does not resist."""
     if not J.shape[0]:
         return np.eye(J.shape[1])
+    if J.shape[1] > MANY:
+        # By orthogonal columns with pivoting: several times as fast, and as sure of the rank where equations are lengths.
+        Q, R, _ = qr(J.T, pivoting=True, mode="full")
+        size = np.abs(np.diag(R))
+        return np.asarray(Q[:, int((size > CUT * max(size[0], 1e-300)).sum()) :])
     _, s, vt = np.linalg.svd(J)
     rank = int((s > CUT * max(s[0], 1e-300)).sum()) if len(s) else 0
     return vt[rank:].T

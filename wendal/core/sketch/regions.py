@@ -21,6 +21,7 @@ from .model import Drawing
 __all__ = ["Piece", "Region", "Regions", "find_regions"]
 
 JOIN = 1e-6  # mm: ends nearer than this meet
+HEIGHTS = 48  # that are tried for a place inside
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,13 +95,19 @@ class Region:
     def inside(self) -> tuple[float, float]:
         """Return a place (mm) well inside."""
         outline = self.outline()
-        corners = np.array([q for loop in outline for q in loop])
-        heights = np.unique(np.round(corners[:, 1], 9))
-        best = (0.0, (float(corners[0, 0]), float(corners[0, 1])))
-        for y in (heights[1:] + heights[:-1]) / 2:
-            xs = sorted(x for loop in outline for x in _cuts(loop, float(y)))
-            for a, b in zip(xs[::2], xs[1::2], strict=False):
-                best = max(best, (b - a, ((a + b) / 2, float(y))))
+        ends = [np.array([loop, loop[1:] + loop[:1]]) for loop in outline]
+        (ax, ay), (bx, by) = (np.concatenate([e[i] for e in ends]).T for i in (0, 1))
+        heights = np.unique(np.round(ay, 9))
+        best = (0.0, (float(ax[0]), float(ay[0])))
+        # The widest place halfway between two corners' heights; of very many heights, between those that are furthest apart.
+        for i in np.argsort(-np.diff(heights), kind="stable")[:HEIGHTS]:
+            y = (heights[i + 1] + heights[i]) / 2
+            cut = (ay > y) != (by > y)
+            xs = np.sort(ax[cut] + (y - ay[cut]) * (bx[cut] - ax[cut]) / (by[cut] - ay[cut]))
+            widths = xs[1::2] - xs[: 2 * (len(xs) // 2) : 2]
+            if len(widths):
+                k = int(widths.argmax())
+                best = max(best, (float(widths[k]), (float(xs[2 * k] + xs[2 * k + 1]) / 2, float(y))))
         return best[1]
 
 
@@ -127,9 +134,10 @@ def find_regions(drawing: Drawing) -> Regions:
     pieces, ends, loose = _without_dangling(pieces, ends)
     loops = _trace(pieces, ends)
     regions = [Region(loop) for loop in loops if sum(p.area() for p in loop) > JOIN**2]
-    for loop in loops:
-        if sum(p.area() for p in loop) < -(JOIN**2):
-            _nest(regions, loop)
+    holes = [loop for loop in loops if sum(p.area() for p in loop) < -(JOIN**2)]
+    around = [_Around(r) for r in regions] if holes else []
+    for hole in holes:
+        _nest(around, hole)
     through = [(a, b, paths[a].at(t)) for a, b, t, u in met if _amid(paths[a], t) and _amid(paths[b], u)]
     return Regions(sorted(regions, key=lambda r: -r.area), _gaps(loose), [m for m in through if not _touching(paths, *m)], overlaps)
 
@@ -236,14 +244,30 @@ def _trace(pieces: list[Piece], ends: list[tuple[int, int]]) -> list[Loop]:
     return loops
 
 
-def _nest(regions: list[Region], hole: Loop) -> None:
+class _Around:
+    """A region as it may surround holes: its outline, the box of that, its area and the pieces that bound it."""
+
+    def __init__(self, region: Region) -> None:
+        self.region = region
+        self.outline = [q for p in region.outer for q in p.polyline()]
+        self.area = sum(p.area() for p in region.outer)
+        self.own = {(p.curve, min(p.t0, p.t1)) for p in region.outer}
+        xs, ys = [x for x, _ in self.outline], [y for _, y in self.outline]
+        self.box = (min(xs), max(xs), min(ys), max(ys))
+
+    def holds(self, x: float, y: float) -> bool:
+        """Tell whether a place lies inside the outer loop."""
+        left, right, low, high = self.box
+        return left <= x <= right and low <= y <= high and _inside(self.outline, x, y)
+
+
+def _nest(regions: list[_Around], hole: Loop) -> None:
     """Give a clockwise loop to the smallest region that surrounds it from outside."""
     own = {(p.curve, min(p.t0, p.t1)) for p in hole}
     x, y = hole[0].path.at((hole[0].t0 + hole[0].t1) / 2)
-    around = [r for r in regions if not own & {(p.curve, min(p.t0, p.t1)) for p in r.outer}
-              and _inside([q for p in r.outer for q in p.polyline()], x, y)]
+    around = [r for r in regions if r.holds(x, y) and not own & r.own]
     if around:
-        min(around, key=lambda r: sum(p.area() for p in r.outer)).holes.append(hole)
+        min(around, key=lambda r: r.area).region.holes.append(hole)
 
 
 def _cuts(loop: list[tuple[float, float]], y: float) -> list[float]:

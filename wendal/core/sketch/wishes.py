@@ -43,7 +43,8 @@ def wishes(system: System, columns: NDArray[np.int64]) -> Iterator[Array]:
               or (c in layout.round and own[system.column[layout.radius(c)]] >= 0)]
     tried = [vector({}, (c,)) for c in curves if c in layout.round]
     riders = _riders(drawing)
-    tried += [vector({p: d}) for p in here for d in [*_ways(drawing, p), *(d for _, d in riders.get(p, ()))]]
+    owners = {p: c for c, curve in reversed(drawing.curves.items()) for p in curve.points}
+    tried += [vector({p: d}) for p in here for d in [*_ways(drawing, p, owners.get(p)), *(d for _, d in riders.get(p, ()))]]
     for c in curves:
         points = drawing.curves[c].points
         tried += [vector(dict.fromkeys(points, d)) for d in _own_ways(drawing, c)]
@@ -83,10 +84,9 @@ def _riders(drawing: Drawing) -> dict[str, list[tuple[str, tuple[float, float]]]
     return found
 
 
-def _ways(drawing: Drawing, point: str) -> list[tuple[float, float]]:
+def _ways(drawing: Drawing, point: str, owner: str | None) -> list[tuple[float, float]]:
     """Along X, along Y, along and across the line the point ends, and along the arc it ends."""
     ways = [(1.0, 0.0), (0.0, 1.0)]
-    owner = drawing.owner(point)
     curve = drawing.curves[owner] if owner else None
     if owner and isinstance(curve, Arc | EllipseArc) and point in curve.ends:
         path = path_of(drawing, owner)

@@ -3,15 +3,40 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
-from itertools import islice
+from collections import Counter
 
 from .constraints import rule_for
-from .model import AXES, ORIGIN, Arc, Circle, Constraint, Drawing, Line, Oval, Spline
+from .model import AXES, ORIGIN, Arc, Circle, Constraint, Curve, Drawing, Line, Oval, Spline
 
 SORTS = {"ellipse_arc": "elliptical arc"}
 
 __all__ = ["name_of", "say_constraint", "spot_of"]
+
+
+class _Known:
+    """What naming needs of a drawing, gathered once: whose points are whose, the box of all points, how many curves are called alike."""
+
+    def __init__(self, drawing: Drawing) -> None:
+        self.owner = {p: c for c, curve in reversed(drawing.curves.items()) for p in curve.points}
+        xs, ys = [p[0] for p in drawing.points.values()], [p[1] for p in drawing.points.values()]
+        self.box = (min(xs), max(xs), min(ys), max(ys)) if xs else (0.0, 0.0, 0.0, 0.0)
+        self.nouns = Counter(_noun(drawing, curve) for curve in drawing.curves.values())
+        self.texts = {t.base: t.words for t in reversed(drawing.texts.values())}
+
+
+_last: tuple[Drawing, _Known] | None = None
+
+
+def _known(drawing: Drawing) -> _Known:
+    """Gather what naming needs; the last drawing's is kept, since one asks for many names of one drawing."""
+    global _last
+    if _last is None or _last[0] is not drawing:
+        _last = (drawing, _Known(drawing))
+    return _last[1]
+
+
+def _noun(drawing: Drawing, curve: Curve) -> str:
+    return _lie(drawing, curve) + "line" if isinstance(curve, Line) else SORTS.get(curve.kind, curve.kind)
 
 
 def name_of(drawing: Drawing, entity: str) -> str:
@@ -25,19 +50,13 @@ def name_of(drawing: Drawing, entity: str) -> str:
     if entity in drawing.texts:
         return f"the text “{drawing.texts[entity].words}”"
     curve = drawing.curves[entity]
-    written = next((t.words for t in drawing.texts.values() if t.base == entity), None) if curve.construction else None
+    written = _known(drawing).texts.get(entity) if curve.construction else None
     if written:
         return f"the base line of “{written}”"
-    if isinstance(curve, Line):
-        (ax, ay), (bx, by) = drawing.place(curve.start), drawing.place(curve.end)
-        middle, noun = ((ax + bx) / 2, (ay + by) / 2), _lie(drawing, curve) + "line"
-        alone = _alone(o for o in drawing.curves.values() if isinstance(o, Line) and _lie(drawing, o) + "line" == noun)
-    else:
-        ends = curve.ends if isinstance(curve, Spline) else None
-        places = [drawing.place(p) for p in ends] if ends else [drawing.place(curve.points[0])]
-        middle, noun = (sum(x for x, _ in places) / len(places), sum(y for _, y in places) / len(places)), SORTS.get(curve.kind, curve.kind)
-        alone = _alone(o for o in drawing.curves.values() if o.kind == curve.kind)
-    spot = "" if alone else spot_of(drawing, *middle)
+    ends = curve.ends if isinstance(curve, Line | Spline) else None
+    places = [drawing.place(p) for p in ends] if ends else [drawing.place(curve.points[0])]
+    middle, noun = (sum(x for x, _ in places) / len(places), sum(y for _, y in places) / len(places)), _noun(drawing, curve)
+    spot = "" if _known(drawing).nouns[noun] < 2 else spot_of(drawing, *middle)
     return f"the {spot} {noun}" if spot else f"the {noun}"
 
 
@@ -47,12 +66,8 @@ def _lie(drawing: Drawing, line: Line) -> str:
     return "horizontal " if min(tilt, 180 - tilt) < 1 else "vertical " if abs(tilt - 90) < 1 else ""
 
 
-def _alone(others: Iterator[object]) -> bool:
-    return len(list(islice(others, 2))) < 2
-
-
 def _point(drawing: Drawing, point: str) -> str:
-    owner = drawing.owner(point)
+    owner = _known(drawing).owner.get(point)
     curve = drawing.curves.get(owner or "")
     if isinstance(curve, Circle | Arc | Oval) and curve.centre == point:
         return f"the centre of {name_of(drawing, owner or '')}"
@@ -71,10 +86,9 @@ def _point(drawing: Drawing, point: str) -> str:
 
 def spot_of(drawing: Drawing, x: float, y: float) -> str:
     """Return "lower left", "right", "" (middle) … within the box of the drawing."""
-    places = list(drawing.points.values())
+    left, right, low_, high_ = _known(drawing).box
     words = []
-    for value, low, high, names in ((y, min(p[1] for p in places), max(p[1] for p in places), ("lower", "upper")),
-                                    (x, min(p[0] for p in places), max(p[0] for p in places), ("left", "right"))):
+    for value, low, high, names in ((y, low_, high_, ("lower", "upper")), (x, left, right, ("left", "right"))):
         if high - low > 1e-9:
             share = (value - low) / (high - low)
             words.append(names[0] if share < 1 / 3 else names[1] if share > 2 / 3 else "")
