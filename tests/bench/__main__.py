@@ -11,16 +11,17 @@ from typing import Any
 import numpy as np
 from scipy.optimize import least_squares
 
-from tests.bench.browser import pointer_to_picture
+from tests.bench.browser import document, pointer_to_picture
 from tests.bench.changes import tally
 from tests.bench.outlines import plate_outline
 from tests.hunt import hunt, share_kept
 from tests.samples import XY
 from wendal.core import kernel
-from wendal.core.route import Memory, evaluate
+from wendal.core.route import Memory, evaluate, read_part
 from wendal.core.sketch import Drag, find_freedoms, measured, solve
 from wendal.core.sketch.system import System
 from wendal.demo.builder import Builder
+from wendal.workers.pen import Pen
 
 
 def figures(times: list[float]) -> tuple[float, float]:
@@ -157,7 +158,23 @@ def references() -> None:
           [[*(found[k] for k in kinds), 100 * share_kept(found)]])
 
 
-TABLES = {"solving": solving, "dragging": dragging, "pointing": pointing, "changing": changing, "building": building, "references": references}
+def editing() -> None:
+    """What follows a changed dimension in the pen: the command, and the sketch explained anew."""
+    rows: list[list[Any]] = []
+    for curves in (20, 100, 300, 1000):
+        pen, part = Pen(), document(curves)
+        first = next(k for k, _ in read_part(part).step("s1").drawing.dimensions())  # type: ignore[attr-defined]
+        commands, views = [], []
+        for i in range(6 if curves < 1000 else 3):
+            edit = {"op": "set_value", "constraint": first, "formula": f"{26 + 0.1 * i} mm"}
+            seconds, made = timed(partial(pen.command, {"document": part, "command": {"do": "edit_sketch", "step": "s1", "edit": edit}}, print))
+            commands.append(seconds)
+            views.append(timed(partial(pen.sketch, {"document": made["document"], "step": "s1"}, print))[0])
+        rows.append([curves, figures(commands[1:])[0], figures(views[1:])[0]])
+    table("A dimension changed in the pen (median ms)", ["curves", "command", "explained"], rows)
+
+
+TABLES = {"solving": solving, "dragging": dragging, "editing": editing, "pointing": pointing, "changing": changing, "building": building, "references": references}
 
 if __name__ == "__main__":
     for name in sys.argv[1:] or TABLES:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
+import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -12,7 +13,7 @@ from hypothesis import strategies as st
 from tests.samples import drawn
 from wendal.core.errors import SketchError
 from wendal.core.route import bench_of
-from wendal.core.sketch import Drag, Drawing, find_freedoms, measured, solve
+from wendal.core.sketch import Drag, Drawing, find_freedoms, freedom, measured, solve
 from wendal.demo.builder import Builder
 
 
@@ -212,3 +213,16 @@ def test_a_drag_never_breaks_a_constraint(path: list[tuple[float, float]], held:
     assert measured(after) == pytest.approx(values, rel=1e-8)
     system = solve(after, values).system
     assert abs(system.residuals(system.z0)).max() <= 1e-8 * system.size
+
+
+@pytest.mark.parametrize(("equations", "doubled"), [(250, 0), (310, 7), (320, 40)])
+def test_motions_of_many_unknowns_are_the_same_by_either_method(monkeypatch: pytest.MonkeyPatch, equations: int, doubled: int) -> None:
+    rng = np.random.default_rng(5)
+    J = rng.normal(size=(equations, 320)) * (rng.random(size=(equations, 320)) < 0.05)
+    J[equations - doubled :] = J[:doubled] if doubled else J[equations:]  # equations that say nothing new
+    quick = freedom.null_space(J)
+    monkeypatch.setattr(freedom, "MANY", 10_000)
+    sure = freedom.null_space(J)
+    assert quick.shape == sure.shape == (320, 320 - np.linalg.matrix_rank(J))
+    assert np.abs(J @ quick).max() < 1e-10
+    assert np.allclose(quick @ (quick.T @ sure), sure, atol=1e-9)

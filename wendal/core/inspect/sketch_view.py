@@ -13,6 +13,7 @@ from ..quantity import Kind, format_quantity
 from ..quantity.units import quantity
 from ..route import Part, bench_of
 from ..sketch import (
+    Bench,
     Constraint,
     Drawing,
     Layout,
@@ -38,17 +39,17 @@ __all__ = ["dragged", "motion_view", "proposals", "rehearsed", "sketch_of", "ske
 def sketch_view(part: Part, step: str) -> dict[str, Any]:
     """Return all that the drawing board shows of a sketch. Where it can not be solved, `trouble` says why."""
     sketch = sketch_of(part, step)
-    trouble, drawing = "", sketch.drawing
+    trouble, drawing, bench = "", sketch.drawing, bench_of(part)
     fights: list[str] = []
     motions: list[dict[str, Any]] = []
     pencilled = [*drawing.points, *drawing.curves]
     try:
-        solution = solve(drawing, bench_of(part).values(drawing))
+        solution = solve(drawing, bench.values(drawing))
         drawing = solution.drawing
         freedoms = find_freedoms(solution)
         motions, pencilled = [asdict(m) for m in freedoms.motions], freedoms.pencilled
     except SketchError as error:
-        trouble, fights = error.message, ways_out(drawing, bench_of(part).values(drawing))
+        trouble, fights = error.message, ways_out(drawing, bench.values(drawing))
     except WendalError as error:
         trouble = error.message
     regions = find_regions(drawing)
@@ -61,7 +62,7 @@ def sketch_view(part: Part, step: str) -> dict[str, Any]:
                       if c not in drawing.taken],
         "meetings": [{"what": what, "of": [a, b], "at": at}
                      for what, met in (("crossing", regions.crossings), ("overlap", regions.overlaps)) for a, b, at in met],
-        "constraints": _constraints(part, drawing), "texts": _texts(part, drawing),
+        "constraints": _constraints(part, drawing, bench), "texts": _texts(part, drawing, bench),
         "names": {e: name_of(drawing, e) for e in [*drawing.points, *drawing.curves, *drawing.texts]},
     }
 
@@ -105,11 +106,11 @@ def proposals(part: Part, step: str, baselines: list[str]) -> list[dict[str, Any
     return found
 
 
-def _constraints(part: Part, drawing: Drawing) -> list[dict[str, Any]]:
+def _constraints(part: Part, drawing: Drawing, bench: Bench) -> list[dict[str, Any]]:
     outcomes = part.evaluated()
     now = measured(drawing)
     units = part.units.units()
-    layout, bench = Layout(drawing), bench_of(part)
+    layout = Layout(drawing)
     rows = []
     for k, c in drawing.constraints.items():
         rule = rule_for(c.kind)
@@ -147,14 +148,14 @@ def _written(drawing: Drawing, values: Mapping[str, float]) -> dict[str, str]:
     return found
 
 
-def _texts(part: Part, drawing: Drawing) -> list[dict[str, Any]]:
+def _texts(part: Part, drawing: Drawing, bench: Bench) -> list[dict[str, Any]]:
     outcomes, units = part.evaluated(), part.units.units()
     rows = []
     for t, text in drawing.texts.items():
         row: dict[str, Any] = {"id": t, "base": text.base, "words": text.words, "font": FONTS[text.font][0], "path": "", "boxes": [],
                                "tag": text.height.tag, "formula": text.height.formula, "shown": text.height.formula}
         try:
-            height = bench_of(part).number(text.height.formula, "length")
+            height = bench.number(text.height.formula, "length")
             outline = text_outline(drawing, t, height)
             told = outcomes[text.height.tag].value if text.height.tag in outcomes else None
             row |= {"path": outline.path, "boxes": outline.boxes,

@@ -21,7 +21,7 @@ from .model import Drawing
 __all__ = ["Piece", "Region", "Regions", "find_regions"]
 
 JOIN = 1e-6  # mm: ends nearer than this meet
-HEIGHTS = 48  # that are tried for a place inside
+HEIGHTS = 16  # that are tried for a place inside
 
 
 @dataclass(frozen=True, slots=True)
