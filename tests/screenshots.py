@@ -32,6 +32,29 @@ def lose_a_reference(d: Designer) -> None:
     candidate.hover()
 
 
+def engrave_a_name(d: Designer) -> None:
+    """Write on the foot in front of the webs, and begin to cut the words into it."""
+    d.keys("Escape")
+    d.pick(60, 9, 12)
+    d.offer("New sketch")
+    d.accept()
+    d.board_ready()
+    d.page.wait_for_timeout(600)
+    d.keys("k", "t")
+    d.page.keyboard.type("HARROW POINT 3")
+    d.click((26, 4), (100, 4))
+    d.page.get_by_test_id("toolbar").get_by_label("height").fill("7 mm")
+    d.page.keyboard.press("Enter")
+    d.page.wait_for_timeout(600)
+    d.close_sketch()
+    d.keys("b", "e")
+    d.pick(29, 7, 12, thing="text")
+    d.choose("direction", "downward by")
+    d.choose("result", "cutting")
+    d.fill("depth", "1 mm")
+    d.says("Removes")
+
+
 def main() -> None:
     """Take all pictures."""
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
@@ -84,6 +107,9 @@ def main() -> None:
             d.pick(60, 9, 12, more=True)
             page.get_by_test_id("offers").get_by_role("button").first.hover()
             shot("datum")
+            engrave_a_name(d)
+            shot("text")
+            page.get_by_role("button", name="Give up").click()
             lose_a_reference(d)
             shot("lost")
         finally:

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from tests.samples import drawn
 from wendal.core.errors import SketchError
 from wendal.core.route import bench_of
-from wendal.core.sketch import Drag, Drawing, find_freedoms, path_of, solve
+from wendal.core.sketch import Drag, Drawing, Layout, find_freedoms, joints, path_of, solve
 from wendal.demo.builder import Builder
 
 BOW = ("spline_pulled", (0, 0), (10, 10), (20, 0))
@@ -181,3 +181,31 @@ def test_freedoms_beside_a_spline_in_words() -> None:
     assert freedoms(b) == ["the upper point slides along the spline",
                            *(f"{who} of the spline slides along {way}, and what is joined to the spline follows"
                              for who in ("the left end", "point 2", "the right end") for way in "XY")]
+
+
+@pytest.mark.parametrize("shape", [("line", (1, 2), (8, 5)), ("arc", (10, 0), (0, 10), (7, 7)), ("ellipse_arc", (10, 10), (22, 13), (10, 5), (20, 12)),
+                                   ("spline", (0, 0), (5, 8), (12, 3)), ("spline_pulled", (0, 0), (5, 8), (12, 3), (15, 9))])
+def test_the_direction_in_which_a_curve_leaves_its_ends(shape: tuple[Any, ...]) -> None:
+    b, _, (c,) = drawn(shape)
+    drawing = b.drawing("s1")
+    layout, path, curve = Layout(drawing), path_of(drawing, c), drawing.curves[c]
+    for end, at, ahead in zip(curve.ends or (), (path.t0, path.t1), (path.t1, path.t0), strict=True):
+        dx, dy = joints._way(layout, curve, end)(layout.x)
+        assert math.sin(math.atan2(dy, dx) - path.heading(at, ahead)[0]) == pytest.approx(0, abs=1e-6)
+        assert math.cos(math.atan2(dy, dx) - path.heading(at, ahead)[0]) > 0
+
+
+def test_no_drag_turns_a_smooth_joint_of_a_spline_into_a_cusp() -> None:
+    b, sketch, (line, spline) = drawn(("line", (0, 0), (10, 0)), ("spline", (10, 0), (20, 5), (30, 0)))
+    for p in b.drawing(sketch).curves[line].ends or ():
+        b.constrain(sketch, "fixed", p)
+    b.constrain(sketch, "coincident", (b.drawing(sketch).curves[line].ends or ("", ""))[1], b.drawing(sketch).curves[spline].points[-2])
+    b.constrain(sketch, "tangent", line, spline)
+    drawing = settled(b)
+    middle = drawing.curves[spline].points[0]
+    drag = Drag(drawing, {}, middle, drawing.points[middle])
+    for i in range(1, 31):
+        drag.move((20 - i, 5))
+    dx, dy = path_of(drag.finish(), spline).moved(0.0, 1)  # type: ignore[attr-defined]
+    assert dx > 0
+    assert dy == pytest.approx(0, abs=1e-6)

@@ -46,6 +46,13 @@ def test_a_name_plate_is_written_corrected_engraved_and_changed(board: Designer)
     d.click((25, -9))
     page.keyboard.press("Enter")
     expect(page.get_by_test_id("text")).to_have_count(2)
+    # Picked like anything else, removed, and brought back.
+    d.select((25, -11))
+    expect(page.get_by_test_id("readout")).to_contain_text("the text “WELL HEAD”")
+    d.keys("Delete")
+    expect(page.get_by_test_id("text")).to_have_count(1)
+    d.keys("Control+z")
+    expect(page.get_by_test_id("text")).to_have_count(2)
     # The base line is pulled, and the text goes with it while it moves.
     before = left(shown(d, "DN 80"))
     d.drag((-20, -14), (-14, -10))

@@ -45,7 +45,7 @@
             </select>
           {:else}
             <!-- svelte-ignore a11y_autofocus -->
-            <input autofocus={field.wide} class="{field.wide ? 'w-56' : 'figures w-20'} border-b-[1.5px] border-brass bg-transparent px-1" value={form.values[field.name]} oninput={(e) => form.set(field.name, e.currentTarget.value)} onkeydown={escape} spellcheck="false" placeholder={field.name === 'spacing' ? '20 mm' : ''} />
+            <input autofocus={field.wide} class="{field.wide ? 'w-48' : 'figures w-20'} border-b-[1.5px] border-brass bg-transparent px-1" value={form.values[field.name]} oninput={(e) => form.set(field.name, e.currentTarget.value)} onkeydown={escape} spellcheck="false" placeholder={field.name === 'spacing' ? '20 mm' : ''} />
           {/if}
         </label>
       {/each}
@@ -60,10 +60,10 @@
       {/each}
       <button class="button !py-0.5">Draw</button>
     {/if}
+    {#if form?.missing}<span class="text-graphite">{form.missing.startsWith('its ') ? `Type ${form.missing}` : form.places.length ? `Click ${form.missing}` : `Pick ${form.missing}`}{form.active.many ? '; a box picks many' : ''}.</span>{/if}
+    {#if form && board.trial.trouble}<span class="text-carmine" role="alert" data-testid="trial-trouble">{board.trial.trouble}</span>{/if}
+    {#if form && board.trouble}<span class="text-carmine" role="alert">{board.trouble}</span>{/if}
+    {#each board.trial.notes as note, i (i)}<span class="text-carmine" data-testid="trial-note">{note}</span>{/each}
+    {#if board.trial.lost.length}<span class="text-carmine" data-testid="trial-lost">Loses {board.trial.lost.join('; ')}.</span>{/if}
   </div>
-  {#if form?.missing}<p class="mt-1 text-graphite">{form.missing.startsWith('its ') ? `Type ${form.missing}` : form.places.length ? `Click ${form.missing}` : `Pick ${form.missing}`}{form.active.many ? '; a box picks many' : ''}.</p>{/if}
-  {#if form && board.trial.trouble}<p class="mt-1 text-carmine" role="alert" data-testid="trial-trouble">{board.trial.trouble}</p>{/if}
-  {#if form && board.trouble}<p class="mt-1 text-carmine" role="alert">{board.trouble}</p>{/if}
-  {#each board.trial.notes as note, i (i)}<p class="mt-1 text-carmine" data-testid="trial-note">{note}</p>{/each}
-  {#if board.trial.lost.length}<p class="mt-1 text-carmine" data-testid="trial-lost">Loses {board.trial.lost.join('; ')}.</p>{/if}
 </form>

@@ -1,7 +1,7 @@
 /** A tool that is being filled in: its slots, its fields, and how it would turn out. */
 import type { Flat } from '../api/types';
 import { FORMS, type Field, type FormTool, type Slot } from './forms';
-import { AXES, type Snap } from './geometry';
+import { AXES, distance, type Snap } from './geometry';
 import type { Edit, Trial } from './trial.svelte';
 
 export class Form {
@@ -137,7 +137,8 @@ export class Form {
   }
 
   private changed(): void {
-    const aimed = this.places.length === 1 && this.aim && !this.unwritten;
+    const moved = this.aim && this.places.length === 1 && distance(this.aim.at, this.places[0].at) > 1e-6;
+    const aimed = moved && !this.unwritten;
     this.trial.show(aimed ? this.made([...this.places, this.aim!]) : this.edit);
   }
 }

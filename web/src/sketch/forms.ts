@@ -50,7 +50,7 @@ export const FORMS: Record<string, FormTool> = {
       { name: 'height', label: 'height', start: '5 mm' },
       { name: 'font', label: 'in', start: 'barlow', choices: {} },
       { name: 'place', label: 'at', start: 'start', choices: PLACES },
-      { name: 'turned', label: 'side', start: 'auto', choices: { auto: 'from which it reads', no: 'left of the base line', yes: 'right of it' } },
+      { name: 'turned', label: 'side', start: 'auto', choices: { auto: 'as it reads', no: 'left of it', yes: 'right of it' } },
     ],
     other: 'turned',
     suits: (sort) => ({ place: sort === 'circle' || sort === 'ellipse' ? 'middle' : 'start' }),

@@ -9,7 +9,7 @@ export function identity(ref: Record<string, unknown>): string {
 }
 
 /** How many of some region references mean texts. */
-const written = (items: Record<string, unknown>[]) => items.filter((r) => String((r.sides as string[])?.[0])[0] === 't').length;
+const written = (items: Record<string, unknown>[]) => items.filter((r) => !/[+-]$/.test(String((r.sides as string[])?.[0]))).length;
 
 /** Say what a pick blank holds. */
 export function sayHeld(blank: Blank, held: unknown, session: Session, words?: Map<string, string>): string {

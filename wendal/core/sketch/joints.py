@@ -7,25 +7,29 @@ arc closes up and comes out as nearly a whole circle, every constraint is met. S
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
 
 from .layout import Layout
-from .model import Arc, EllipseArc, Line
+from .model import Arc, Curve, EllipseArc, Line, Spline
+from .splines import end_weights
 
 __all__ = ["Joints"]
 
 Array = NDArray[np.float64]
+Way = Callable[[Array], tuple[float, float]]  # the direction in which a curve leaves its end, of all variables
 NEAR = 1e-9  # of the product of both lengths: no direction to speak of
 
 
 class Joints:
-    """The tangent joints of lines and arcs, and the arcs, of a drawing."""
+    """The tangent joints, and the arcs, of a drawing. Joints of lines and arcs alone are looked at all together."""
 
     def __init__(self, layout: Layout) -> None:
         drawing, joined = layout.drawing, layout.joined
         sides: list[tuple[tuple[int, int, float], tuple[int, int, float]]] = []
+        self._bent: list[tuple[Way, Way]] = []
         for c in drawing.constraints.values():
             if c.kind != "tangent" or c.reference:
                 continue
@@ -34,6 +38,8 @@ class Joints:
                          if joined[p] == joined[q]), None)
             if pair and isinstance(one, Line | Arc) and isinstance(other, Line | Arc):
                 sides.append((_side(layout, one, pair[0]), _side(layout, other, pair[1])))
+            elif pair and one and other:
+                self._bent.append((_way(layout, one, pair[0]), _way(layout, other, pair[1])))
         self._sides = [(np.array([s[i][0] for s in sides], dtype=int), np.array([s[i][1] for s in sides], dtype=int),
                         np.array([s[i][2] for s in sides])) for i in (0, 1)]
         # Of an elliptical arc, seen from its middle: that closes up and opens at the same places.
@@ -58,6 +64,9 @@ class Joints:
             dx, dy = x[q] - x[p], x[q + 1] - x[p + 1]
             ways.append((np.where(sign == 0, dx, sign * dy), np.where(sign == 0, dy, -sign * dx)))
         (ax, ay), (bx, by) = ways
+        for one, other in self._bent:
+            (ux, uy), (vx, vy) = one(x), other(x)
+            ax, ay, bx, by = (np.append(known, fresh) for known, fresh in ((ax, ux), (ay, uy), (bx, vx), (by, vy)))
         along = -(ax * bx + ay * by)
         return np.where(np.abs(along) > NEAR * np.hypot(ax, ay) * np.hypot(bx, by), np.sign(along), 0.0)
 
@@ -73,3 +82,32 @@ def _side(layout: Layout, curve: Line | Arc, end: str) -> tuple[int, int, float]
     if isinstance(curve, Line):
         return p, layout.xy(curve.end if end == curve.start else curve.start)[0], 0.0
     return p, layout.xy(curve.centre)[0], 1.0 if end == curve.start else -1.0
+
+
+def _way(layout: Layout, curve: Curve, end: str) -> Way:
+    """Return how to read the direction in which any curve with ends leaves one of them."""
+    if isinstance(curve, Spline):
+        weights = end_weights(curve, first=end == curve.over[0])
+        over = np.array([layout.xy(p)[0] for p in curve.over])
+        return lambda x: (float(weights @ x[over]), float(weights @ x[over + 1]))
+    if isinstance(curve, EllipseArc):
+        (c, t, p), r = (layout.xy(q)[0] for q in (curve.centre, curve.tip, end)), _radius_of(layout, curve)
+        ahead = 1.0 if end == curve.start else -1.0
+
+        def along(x: Array) -> tuple[float, float]:
+            # c + cos w + sin r n, n to the left of w, runs on in the direction -sin w + cos r n.
+            wx, wy = x[t] - x[c], x[t + 1] - x[c + 1]
+            half, other = math.hypot(wx, wy) or 1.0, x[r] or 1.0
+            dx, dy = x[p] - x[c], x[p + 1] - x[c + 1]
+            cos, sin = (dx * wx + dy * wy) / half**2, (wx * dy - wy * dx) / half / other
+            return ahead * (-sin * wx - cos * other * wy / half), ahead * (-sin * wy + cos * other * wx / half)
+        return along
+    assert isinstance(curve, Line | Arc)
+    p, q, sign = _side(layout, curve, end)
+    if sign == 0:
+        return lambda x: (x[q] - x[p], x[q + 1] - x[p + 1])
+    return lambda x: (sign * (x[q + 1] - x[p + 1]), -sign * (x[q] - x[p]))
+
+
+def _radius_of(layout: Layout, curve: EllipseArc) -> int:
+    return layout.radius(next(c for c, other in layout.drawing.curves.items() if other is curve))

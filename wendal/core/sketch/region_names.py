@@ -49,7 +49,7 @@ def text_ref(step: str, text: str, pieces: list[Region], key: str = "r1") -> Reg
 
 def is_text(ref: RegionRef) -> bool:
     """Tell whether a reference means a text."""
-    return len(ref.sides) == 1 and ref.sides[0].startswith("t")
+    return len(ref.sides) == 1 and ref.sides[0][-1:] not in "+-"  # a side of a curve ends in one of these
 
 
 def find_text(ref: RegionRef, texts: Mapping[str, list[Region]]) -> list[Region]:

@@ -82,14 +82,17 @@ class System:
         rows = asked.rows if self._reduced else asked.as_rows(self.layout)
         if c.value is not None:
             self._dimension_rows[k] = list(range(len(self._rows), len(self._rows) + len(rows)))
-        self._rows += rows
-        self.owner += [k] * len(rows)
+        if rows:
+            self._rows += rows
+            self.owner += [k] * len(rows)
         if not self._reduced:
             return
-        self._held.update(self._root(v) for v in asked.held)
-        merged = [self._merge(k, a, b) for a, b in asked.merges]
-        if asked.merges and not any(merged):
-            self.echoes.append(k)
+        if asked.held:
+            self._held.update([self._root(v) for v in asked.held])
+        if asked.merges:
+            merged = [self._merge(k, a, b) for a, b in asked.merges]
+            if not any(merged):
+                self.echoes.append(k)
 
     def _root(self, v: int) -> int:
         while self._parent[v] != v:

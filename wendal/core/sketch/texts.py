@@ -141,6 +141,8 @@ def _stands(drawing: Drawing, entity: str, height: float) -> Iterator[tuple[Lett
     text = drawing.texts[entity]
     if text.base not in drawing.curves:
         raise SketchError(f"The base line of the text “{text.words}” is not in this sketch any more. Remove the text.", field=entity)
+    if not height > 0:
+        raise SketchError(f"The text “{text.words}” needs a height greater than zero; this comes to {height:g} mm.", field=entity)
     words = lettered(text.words, text.font)
     line = _BaseLine(path_of(drawing, text.base), text.turned)
     width = words.width * height

@@ -11,7 +11,7 @@ from abc import ABC, abstractmethod
 from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
-from typing import ClassVar
+from typing import ClassVar, NamedTuple
 
 from ...errors import SketchError
 from ..layout import Layout
@@ -24,8 +24,7 @@ ROUND = ("circle", "arc")
 FAMILIES = {"round": ROUND, "oval": ("ellipse", "ellipse_arc")}
 
 
-@dataclass(frozen=True, slots=True)
-class Row:
+class Row(NamedTuple):
     """One scalar equation: a kernel, the variables it reads and its parameters."""
 
     kernel: Kernel

@@ -48,7 +48,7 @@ class Bench:
                 fresh[c.value.tag] = (found[k], rule.quantity)
         for t, text in drawing.texts.items():
             found[t] = self.number(text.height.formula, "length", fresh)
-            if found[t] <= 0:
+            if not found[t] > 0:
                 raise SketchError(f"A text needs a height greater than zero; this comes to {found[t]:g} mm.", field="height")
         return found
 
