@@ -17,7 +17,7 @@ from wendal.core.inspect.sketch_view import rehearsed, sketch_view
 from wendal.core.lettering import FONTS, lettered, unknown_signs
 from wendal.core.route import bench_of, read_part, write_part
 from wendal.core.sketch import Text, solve, text_outline, text_regions
-from wendal.core.sketch.edit import SketchEdit
+from wendal.core.sketch.edit import SketchEdit, say_edit
 from wendal.core.sketch.texts import reads_turned
 from wendal.demo.builder import Builder
 
@@ -169,11 +169,23 @@ def test_area_grows_with_the_square_of_the_height_however_it_lies(height: float,
     ("HP-7", [1, 2, 3, 4]), ("XHP-7", [5, 1, 2, 3, 4]), ("HP-8", [1, 2, 3, 5]), ("P-7", [2, 3, 4]), ("HP--7", [1, 2, 3, 5, 4])])
 def test_signs_keep_their_numbers_when_the_words_change(words: str, marks: list[int]) -> None:
     b, text = written()
+    first = b.drawing("s1").texts[text].marks[0] - 1
     edit(b, op="set_text", text=text, words=words)
-    found = b.drawing("s1").texts[text].marks
+    found = [m - first for m in b.drawing("s1").texts[text].marks]
     assert found == marks or sorted(found) == sorted(marks)  # of two equal signs either may be the old one
     edit(b, op="set_text", text=text, font="b612_mono")
-    assert not set(b.drawing("s1").texts[text].marks) & set(found)  # in another font no face is what it was
+    assert not {m - first for m in b.drawing("s1").texts[text].marks} & set(found)  # in another font no face is what it was
+
+
+def test_a_deleted_signs_number_is_never_given_again() -> None:
+    b, text = written("HP-7")
+    gone = b.drawing("s1").texts[text].marks[3]
+    edit(b, op="set_text", text=text, words="HP-")
+    edit(b, op="set_text", text=text, words="HP-8")
+    assert b.drawing("s1").texts[text].marks[3] > gone
+    b.draw("s1", "line", (0, 50), (10, 50))
+    numbers = [int(e[1:]) for held in (b.drawing("s1").points, b.drawing("s1").curves) for e in held]
+    assert not set(numbers) & set(b.drawing("s1").texts[text].marks)
 
 
 def faces(b: Builder) -> set[str]:
@@ -238,6 +250,9 @@ def test_copies_follow_the_height_and_scaling_scales_it() -> None:
     edit(b, op="set_text", text=text, height="3 mm")
     values = bench_of(b.part).values(b.drawing("s1"))
     assert [values[t] for t in b.drawing("s1").texts] == pytest.approx([3, 3, 3, 6])
+    edit(b, op="transform", entities=[text], move=("0 mm", "-40 mm"), turn="180 deg", copied=True)
+    last = list(b.drawing("s1").texts.values())[-1]
+    assert (last.turned, last.place) == (False, "start")  # a copy that is turned is turned as it is, upside down
     lone, other = written("CD", ("line", (0, 0), (20, 0)))
     edit(lone, op="transform", entities=[other], scale=1.5)
     assert bench_of(lone.part).values(lone.drawing("s1"))[other] == pytest.approx(7.5)
@@ -274,3 +289,9 @@ def test_a_part_with_texts_is_kept_as_it_is_and_a_bad_one_is_refused() -> None:
         with pytest.raises(DocumentError):
             read_part(json.dumps(bad))
     assert Text.model_validate(data["steps"][0]["drawing"]["texts"][text]).words == "Ø 8 ± 0.1"
+
+
+def test_the_longest_words_are_said_shortly_in_the_list_of_versions() -> None:
+    edit_ = _edit({"op": "write", "words": "x" * 200, "height": "5 mm", "along": "c1"})
+    assert say_edit(edit_) == f"Write “{'x' * 40}…”"
+    assert say_edit(_edit({"op": "write", "words": "{a}", "height": "5 mm"})) == "Write “{a}”"

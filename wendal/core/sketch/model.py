@@ -183,7 +183,7 @@ class Text(Stored):
 
     height : of a capital, a formula. place : where the words stand on the base line, seen in the direction in which they run.
     turned : they run against the base line's own direction, and so on its other side.
-    marks : a number for every sign, kept through any change of the words, by which the faces that are built of it are named.
+    marks : a number for every sign, kept through any change of the words and never given again, by which the faces built of it are named.
     """
 
     base: str

@@ -20,6 +20,7 @@ from ..words import name_of, say_constraint
 __all__ = ["Bench", "Rehearsal", "apply_edit", "edits", "existing", "rehearse", "say_edit", "with_constraint"]
 
 VANISHED = 1e-6  # of the sketch's size
+SAID = 40  # signs of a field when an edit is said
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,8 +79,9 @@ def edits(message: type[Stored], words: str) -> Callable:
 
 
 def say_edit(edit: Stored) -> str:
-    """Say an edit in a few words; {field} stands for a field of it."""
-    return _SAY[type(edit)].format(**edit.model_dump())
+    """Say an edit in a few words; {field} stands for a field of it, a long one shortened."""
+    said = {name: f"{held[:SAID]}…" if isinstance(held, str) and len(held) > SAID else held for name, held in edit.model_dump().items()}
+    return _SAY[type(edit)].format(**said)
 
 
 def apply_edit(drawing: Drawing, edit: Stored, bench: Bench) -> Drawing:

@@ -129,12 +129,16 @@ def _pairs(drawing: Drawing, new: dict[str, str]) -> list[str]:
     return found
 
 
-def _copy_texts(work: Worked, source: Drawing, texts: list[str], new: dict[str, str], scale: float = 1.0) -> None:
+def _copy_texts(work: Worked, source: Drawing, texts: list[str], new: dict[str, str], scale: float = 1.0, *,
+                mirrored: bool = False) -> None:
     """Copy texts onto the copies of their base lines; their height follows their source's. A mirrored one still reads."""
     for t in texts:
         text = source.texts[t]
         height = text.height.tag or f"({text.height.formula})"
         made = {"base": new[text.base], "height": Value(formula=height if scale == 1 else f"{scale:g} * {height}")}
+        if not mirrored:
+            work.text(text.model_copy(update=made))
+            continue
         reads = reads_turned(source, text.base) == text.turned
         turned = reads_turned(work.drawing, new[text.base]) == reads
         at, now = _anchor(source, text, text.turned), _anchor(work.drawing, text.model_copy(update=made), turned)
@@ -175,7 +179,7 @@ def _mirror(drawing: Drawing, edit: MirrorCurves, bench: Bench) -> Drawing:
 
     work = Worked(drawing)
     new = _copy(work, drawing, curves, points, over, turned_over=True, keep=("coincident",) if edit.linked else SHAPE)
-    _copy_texts(work, drawing, texts, new)
+    _copy_texts(work, drawing, texts, new, mirrored=True)
     _meet_on_axis(work, drawing, new, over)
     if edit.linked:
         on_axis = {p for p in new if p in drawing.points and math.dist(over(drawing.place(p)), drawing.place(p)) < 1e-6}

@@ -69,10 +69,10 @@ def _write(drawing: Drawing, edit: Write, bench: Bench) -> Drawing:
         raise SketchError("Pick a curve for the text to stand along, or give both ends of a new base line.", field="along")
     turned = reads_turned(drawing, base) if edit.turned is None else edit.turned
     height = Value(formula=edit.height, tag=bench.new_tag("text_height"))
+    own, last = drawing.last + 1, drawing.last + 1 + len(edit.words)
     text = Text(base=base, words=edit.words, font=edit.font, height=height, place=edit.place, turned=turned,
-                marks=list(range(1, len(edit.words) + 1)))
-    last = drawing.last + 1
-    return drawing.model_copy(update={"texts": {**drawing.texts, f"t{last}": text}, "last": last})
+                marks=list(range(own + 1, last + 1)))
+    return drawing.model_copy(update={"texts": {**drawing.texts, f"t{own}": text}, "last": last})
 
 
 @edits(SetText, "Change a text")
@@ -82,11 +82,13 @@ def _set_text(drawing: Drawing, edit: SetText, bench: Bench) -> Drawing:
         raise SketchError("This text is not in the sketch any more.", field=edit.text)
     words, font = edit.words if edit.words is not None else text.words, edit.font or text.font
     _legible(words, font)
-    changed = {"words": words, "font": font, "marks": _marks(text, words, keep=font == text.font), "place": edit.place or text.place,
+    marks = _marks(text, words, drawing.last + 1, keep=font == text.font)
+    changed = {"words": words, "font": font, "marks": marks, "place": edit.place or text.place,
                "turned": text.turned if edit.turned is None else edit.turned}
     if edit.height is not None:
         changed["height"] = text.height.model_copy(update={"formula": edit.height})
-    return drawing.model_copy(update={"texts": {**drawing.texts, edit.text: text.model_copy(update=changed)}})
+    return drawing.model_copy(update={"texts": {**drawing.texts, edit.text: text.model_copy(update=changed)},
+                                      "last": max(drawing.last, *marks)})
 
 
 def _legible(words: str, font: str) -> None:
@@ -103,12 +105,12 @@ def _legible(words: str, font: str) -> None:
                           field="words")
 
 
-def _marks(text: Text, words: str, *, keep: bool) -> list[int]:
-    """Return a number for every sign of new words: its old one where the sign was there before, else a fresh one.
+def _marks(text: Text, words: str, following: int, *, keep: bool) -> list[int]:
+    """Return a number for every sign of new words: its old one where the sign was there before, else a fresh one from `following` on.
 
-    In another font no face is what it was, so none keeps its number.
+    Fresh ones were never given to anything in the sketch, so that a deleted sign's faces never come to mean another's. In another font no
+    face is what it was, so none keeps its number.
     """
-    following = max(text.marks, default=0) + 1
     marks: list[int] = []
     for how, a, b, c, d in SequenceMatcher(None, text.words, words, autojunk=False).get_opcodes():
         if how == "equal" and keep:
