@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from tests.samples import drawn
 from wendal.core.errors import SketchError
 from wendal.core.route import bench_of
-from wendal.core.sketch import Drag, Drawing, Layout, find_freedoms, joints, path_of, solve
+from wendal.core.sketch import Drag, Drawing, Layout, find_freedoms, find_regions, joints, path_of, solve
 from wendal.demo.builder import Builder
 
 BOW = ("spline_pulled", (0, 0), (10, 10), (20, 0))
@@ -209,3 +209,11 @@ def test_no_drag_turns_a_smooth_joint_of_a_spline_into_a_cusp() -> None:
     dx, dy = path_of(drag.finish(), spline).moved(0.0, 1)  # type: ignore[attr-defined]
     assert dx > 0
     assert dy == pytest.approx(0, abs=1e-6)
+
+
+def test_curves_that_only_touch_are_not_told_as_lying_on_each_other() -> None:
+    b, _, (spline, ring) = drawn(("spline", (-40, 10), (-15, 22), (10, 8), (40, 16)), ("circle", (-20, -5), (-12, -5)))
+    b.constrain("s1", "tangent", ring, spline)
+    assert find_regions(settled(b)).overlaps == []
+    b, _, _ = drawn(("spline", (0, 0), (10, 4), (20, 0)), ("spline", (0, 0), (10, 4), (20, 0)))
+    assert len(find_regions(settled(b)).overlaps) == 1

@@ -21,6 +21,7 @@ from .model import Drawing
 __all__ = ["Piece", "Region", "Regions", "find_regions"]
 
 JOIN = 1e-6  # mm: ends nearer than this meet
+TOUCHING = 0.01  # of a curve's box: a shorter piece on another curve only touches it
 HEIGHTS = 16  # that are tried for a place inside
 
 
@@ -184,7 +185,8 @@ def _pieces(paths: dict[str, Path], met: list[tuple[str, str, float, float]]) ->
 def _once(pieces: list[Piece], ends: list[tuple[int, int]]) -> tuple[
         list[Piece], list[tuple[int, int]], list[tuple[str, str, tuple[float, float]]]]:
     """Leave out pieces that lie on an earlier curve's piece, and tell of them: where curves double each other, the first bounds."""
-    doubled = []
+    doubled: list[tuple[str, str, tuple[float, float]]] = []
+    before: tuple[int, tuple[str, str]] | None = None
     kept: dict[tuple[int, int], list[int]] = defaultdict(list)
     for i, (a, b) in enumerate(ends):
         middle = pieces[i].path.at((pieces[i].t0 + pieces[i].t1) / 2)
@@ -192,10 +194,19 @@ def _once(pieces: list[Piece], ends: list[tuple[int, int]]) -> tuple[
         earlier = next((k for k in same if math.dist(middle, pieces[k].path.at((pieces[k].t0 + pieces[k].t1) / 2)) < 2 * JOIN), None)
         if earlier is None:
             same.append(i)
-        else:
-            doubled.append((pieces[i].curve, pieces[earlier].curve, middle))
+        elif _long(pieces[i]) and _long(pieces[earlier]):
+            pair = (pieces[i].curve, pieces[earlier].curve)
+            if before != (i - 1, pair):  # one stretch in several pieces is told once
+                doubled.append((*pair, middle))
+            before = (i, pair)
     order = sorted(i for same in kept.values() for i in same)
     return [pieces[i] for i in order], [ends[i] for i in order], doubled
+
+
+def _long(piece: Piece) -> bool:
+    """Tell whether a piece is enough of its curve to lie on another: where curves only touch, a very short one seems to."""
+    left, low, right, high = piece.path.box()
+    return abs(piece.t1 - piece.t0) * piece.path.scale > TOUCHING * math.hypot(right - left, high - low)
 
 
 def _without_dangling(pieces: list[Piece], ends: list[tuple[int, int]]) -> tuple[
