@@ -18,8 +18,8 @@ SHAPES = {"same": (2, (0.4,)), "mean": (3, (0.0,)), "distance": (4, (1.3,)), "eq
 # makers of kernels for so many points -> what they are made for, variables, parameters
 MADE = {"leaving_along": ((3, 2), 10, (2.0, -1.0, 0.3, 0.7, -1.0, 1.0)), "leaving_square": ((3,), 10, (2.0, -1.0, 0.3, 0.7))}
 # the same for splines through points or pulled by them, -> variables besides theirs, parameters, where these are added to
-SPLINES = {"off_spline": (3, (-1.0,), {0: 10}), "at_line": (4, (0.0,), {2: 20}), "crossed_along": (6, (2.0, 1.0, 0.3), {0: 12, 4: 9}),
-           "crossed_square": (6, (2.0, 1.0, 0.3), {0: 12, 4: 9})}
+SPLINES = {"off_spline": (3, (-1.0,), {0: 10}), "at_line": (4, (0.0,), {2: 20}), "crossed_along": (6, (2.0, 1.0, 0.3, -0.7, 1.2), {0: 12, 4: 9}),
+           "crossed_square": (6, (2.0, 1.0, 0.3, -1.0, 1.0), {0: 12, 4: 9})}
 KNOTS = {"through": (0.0, 0.3, 0.6, 1.0), "pulled": ()}
 
 

@@ -2,7 +2,7 @@
   /** Curves and points. Pencilled: light, finely dashed, open rings. Inked: full line, closed points. */
   import type { Drawing, Flat, SketchView } from '../api/types';
   import type { Board } from './board.svelte';
-  import { pointsOf } from './bent';
+  import { cutAway, pointsOf } from './bent';
   import { place } from './geometry';
   import { pathOf, tickOf } from './paths';
 
@@ -55,6 +55,11 @@
     {/each}
   {/each}
   {#each Object.values(drawing.curves ?? {}) as c, i (i)}
+    {#if c.kind === 'spline' && (c.start || c.end)}
+      {#each cutAway(drawing, c) as piece, j (j)}
+        <path d="M{piece.map((p) => p.join(' ')).join('L')}" vector-effect="non-scaling-stroke" class="stroke-graphite/70 [stroke-dasharray:1_4] [stroke-width:1]" />
+      {/each}
+    {/if}
     {#if c.kind === 'spline' && c.manner === 'pulled'}
       <path d="M{c.over.map((p) => place(drawing, p).join(' ')).join('L')}" vector-effect="non-scaling-stroke" class="stroke-graphite/60 [stroke-dasharray:2_4] [stroke-width:0.8]" />
     {/if}

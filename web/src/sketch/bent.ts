@@ -94,10 +94,44 @@ export function ovalSweep(d: Drawing, e: Ellipse): [number, number] {
   return [a, a + ((((b - a) % (2 * Math.PI)) + 2 * Math.PI) % (2 * Math.PI) || 2 * Math.PI)];
 }
 
+/** Where on a chain of places the one nearest to p is: how many chords from its beginning. */
+function footOn(places: Flat[], p: Flat): number {
+  let [best, least] = [0, Infinity];
+  for (let i = 0; i + 1 < places.length; i++) {
+    const [[ax, ay], [bx, by]] = [places[i], places[i + 1]];
+    const [dx, dy] = [bx - ax, by - ay];
+    const s = Math.min(1, Math.max(0, ((p[0] - ax) * dx + (p[1] - ay) * dy) / (dx * dx + dy * dy || 1)));
+    const off = Math.hypot(ax + s * dx - p[0], ay + s * dy - p[1]);
+    if (off < least) [best, least] = [i + s, off];
+  }
+  return best;
+}
+
+/** A spline as it would be whole. */
+const wholeSpline = (d: Drawing, c: Spline): Flat[] => splinePlaces(c.over.map((p) => (d.points?.[p] as Flat) ?? [0, 0]), c.manner ?? 'through', c.knots);
+
+/** A spline in up to three pieces: what lies before its part, the part, and what lies behind. */
+function splinePieces(d: Drawing, c: Spline): [Flat[], Flat[], Flat[]] {
+  const places = wholeSpline(d, c);
+  const [a, b] = [c.start, c.end].map((p) => (p ? (d.points?.[p] as Flat) : undefined));
+  const [from, to] = [a ? footOn(places, a) : 0, b ? footOn(places, b) : places.length - 1];
+  return [
+    a ? [...places.slice(0, Math.ceil(from)), a] : [],
+    [...(a ? [a] : []), ...places.slice(a ? Math.floor(from) + 1 : 0, b ? Math.ceil(to) : places.length), ...(b ? [b] : [])],
+    b ? [b, ...places.slice(Math.floor(to) + 1)] : [],
+  ];
+}
+
+/** What of a spline was cut away from its part, in chains of places. */
+export function cutAway(d: Drawing, c: Spline): Flat[][] {
+  const [before, , behind] = splinePieces(d, c);
+  return [before, behind].filter((piece) => piece.length > 1);
+}
+
 /** Places along an ellipse or spline; null for another curve. */
 export function bentPlaces(d: Drawing, id: string): Flat[] | null {
   const c = d.curves?.[id];
-  if (c?.kind === 'spline') return splinePlaces(c.over.map((p) => (d.points?.[p] as Flat) ?? [0, 0]), c.manner ?? 'through', (c as Spline).knots);
+  if (c?.kind === 'spline') return splinePieces(d, c)[1];
   if (!isOval(c)) return null;
   const { middle, half, across } = axesOf(d, c);
   const [t0, t1] = ovalSweep(d, c);
@@ -113,11 +147,11 @@ export function pointsOf(c: Curve): string[] {
   if (c.kind === 'arc') return [c.centre, c.start, c.end];
   if (c.kind === 'ellipse') return [c.centre, c.tip];
   if (c.kind === 'ellipse_arc') return [c.centre, c.tip, c.start, c.end];
-  return c.kind === 'spline' ? c.over : [c.centre];
+  return c.kind === 'spline' ? [...c.over, ...[c.start, c.end].filter((p): p is string => !!p)] : [c.centre];
 }
 
 /** The ids of a curve's two ends, or none. */
 export function endsOf(c: Curve | undefined): [string, string] | [] {
   if (!c || c.kind === 'circle' || c.kind === 'ellipse') return [];
-  return c.kind === 'spline' ? [c.over[0], c.over[c.over.length - 1]] : [c.start, c.end];
+  return c.kind === 'spline' ? [c.start || c.over[0], c.end || c.over[c.over.length - 1]] : [c.start, c.end];
 }

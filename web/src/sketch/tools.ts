@@ -47,7 +47,7 @@ export const CUTS: Record<CutTool, { manner: string; name: string; needs: string
     { manner: 'inside', name: 'inside', needs: ['one boundary', 'the other boundary', 'a curve to cut between them'] },
     { manner: 'outside', name: 'outside', needs: ['one boundary', 'the other boundary', 'a curve to cut beyond them'] },
   ],
-  extend: [{ manner: '', name: '', needs: ['a line or arc near the end that is to grow'] }],
+  extend: [{ manner: '', name: '', needs: ['a line, an arc or a part of a spline near the end that is to grow'] }],
   split: [{ manner: '', name: '', needs: ['the place where it is to break', 'the second place'] }],
 };
 

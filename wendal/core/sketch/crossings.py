@@ -188,9 +188,16 @@ class EllipsePath(Bent):
 
 @dataclass(frozen=True, slots=True)
 class SplinePath(Bent):
-    """A B-spline over 0 to 1."""
+    """A B-spline over 0 to 1, or a part of one; like a line's, its parameter goes on beyond the part's ends."""
 
     shapes: tuple[BSpline, ...] = ()  # itself, its first and its second derivative
+
+    def whole(self) -> SplinePath:
+        """Return all of the spline that this is a part of."""
+        return replace(self, t0=0.0, t1=1.0)
+
+    def where(self, x: float, y: float) -> float:
+        return Bent.where(self, x, y) if (self.t0, self.t1) == (0.0, 1.0) else self.whole().where(x, y)
 
     def moved(self, t: float, order: int) -> XY:
         x, y = self.shapes[order](min(max(t, 0.0), 1.0))
@@ -212,7 +219,11 @@ def path_of(drawing: Drawing, curve: str) -> Path:
         return Path((ax, ay), ((bx - ax) / length, (by - ay) / length) if length else (1.0, 0.0), 0.0, 0.0, length)
     if isinstance(c, Spline):
         shape = shape_of(drawing, c)
-        return SplinePath((0.0, 0.0), (0.0, 0.0), 0.0, 0.0, 1.0, (shape, shape.derivative(), shape.derivative(2)))
+        spline = SplinePath((0.0, 0.0), (0.0, 0.0), 0.0, 0.0, 1.0, (shape, shape.derivative(), shape.derivative(2)))
+        if not c.cut_ends:
+            return spline
+        t0, t1 = sorted((spline.where(*drawing.place(c.start)) if c.start else 0.0, spline.where(*drawing.place(c.end)) if c.end else 1.0))
+        return replace(spline, t0=t0, t1=t1)
     centre = drawing.place(c.centre)
     if isinstance(c, Oval):
         tip = drawing.place(c.tip)
@@ -253,7 +264,7 @@ def _snapped(path: Path, t: float) -> float:
 
 
 def meetings(p: Path, q: Path) -> list[XY]:
-    """Return the places where two paths meet or touch; straight and round ones are taken as endless."""
+    """Return the places where two paths meet or touch; straight, round and elliptic ones are taken as endless."""
     ends = [path.at(t) for path in (p, q) if not path.closed for t in (path.t0, path.t1)]
     found = [e for e in ends if p.off(e) < TOUCH and q.off(e) < TOUCH]
     if isinstance(p, Bent) or isinstance(q, Bent):
@@ -275,8 +286,8 @@ def _once(places: list[XY]) -> list[XY]:
 
 def _bent(p: Path, q: Path) -> list[XY]:
     """Return where two paths cross, one of them bent: by the crossings of their chords, then Newton's method."""
-    t, u = (np.linspace(path.t0, path.t1, FINE + 1) for path in (p, q))
-    P, Q = (path.places() if isinstance(path, Bent) else np.array([path.at(float(v)) for v in grid]) for path, grid in ((p, t), (q, u)))
+    p, q = (replace(path, t1=path.t0 + 2 * math.pi) if path.turns else path for path in (p, q))
+    (t, P), (u, Q) = _chords(p, q), _chords(q, p)
     d, e = np.diff(P, axis=0)[:, None], np.diff(Q, axis=0)[None]
     gap = Q[None, :-1] - P[:-1, None]
     cross = d[..., 0] * e[..., 1] - d[..., 1] * e[..., 0]
@@ -289,6 +300,19 @@ def _bent(p: Path, q: Path) -> list[XY]:
         if place:
             found.append(place)
     return found
+
+
+def _chords(path: Path, other: Path) -> tuple[Array, Array]:
+    """Return parameters and places along a path: of a straight one, those beside the other's box."""
+    if isinstance(path, Bent):
+        return path._grid(), path.places()
+    grid = np.linspace(path.t0, path.t1, FINE + 1)
+    if not path.radius:
+        x0, y0, x1, y1 = other.box()
+        along = [path.where(x, y) for x in (x0, x1) for y in (y0, y1)]
+        slack = 0.05 * (max(along) - min(along)) + TOUCH
+        grid = np.array([min(along) - slack, max(along) + slack])
+    return grid, np.array([path.at(float(v)) for v in grid])
 
 
 def _refined(p: Path, q: Path, t: float, u: float) -> XY | None:

@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.linalg import qr
 
+from .model import Spline
 from .solver import Solution, measured
 from .system import System
 from .telling import tell
@@ -26,6 +27,8 @@ Array = NDArray[np.float64]
 MANY = 300  # unknowns
 CUT = 1e-8
 EXACT = 1e-7
+ELIMINATED = 120  # freedoms of one part up to which motions are looked for by elimination of all of it
+RADIUS, PULLED = 4.0, 16.0  # how much rather a radius, or a point that shapes a spline, drives a motion than another point
 
 
 @dataclass(frozen=True, slots=True)
@@ -116,32 +119,49 @@ def _as_local_as_can_be(basis: Array, columns: NDArray[np.int64], system: System
     wanted = basis.shape[1]
     found: list[Array] = []
     rest = basis.T.copy()  # (d, k): what is not told yet, in an orthonormal basis
+
+    def take(motion: Array) -> None:
+        nonlocal rest
+        less = _less(rest, motion)
+        if less is not None:
+            found.append(motion / np.abs(motion).max())
+            rest = less
+
     for wish in wishes(system, columns):
         if len(found) == wanted:
             return found
-        size = float(np.linalg.norm(wish))
-        if np.linalg.norm(wish - basis @ (basis.T @ wish)) > EXACT * size:
-            continue
-        fresh = rest @ wish
-        length = float(np.linalg.norm(fresh))
-        if length < 1e-4 * size:
-            continue
-        found.append(wish / np.abs(wish).max())
-        direction = fresh / length
-        # Turn the rest so that its first vector is what was told, and drop that.
-        u = direction - np.eye(len(direction))[0]
-        if (norm := float(np.linalg.norm(u))) > 1e-12:
-            u /= norm
-            rest = rest - 2 * np.outer(u, u @ rest)
-        rest = rest[1:]
-    radii = set(system.column[[system.layout.radius(c) for c in system.layout.round]].tolist())
-    return found + _echelon(rest, [c in radii for c in columns.tolist()])
+        if np.linalg.norm(wish - basis @ (basis.T @ wish)) <= EXACT * float(np.linalg.norm(wish)):
+            take(wish)
+    preferred = np.ones(system.n + 1)
+    preferred[system.column[[system.layout.radius(c) for c in system.layout.round]]] = RADIUS
+    for c, curve in system.drawing.curves.items():
+        if isinstance(curve, Spline):
+            preferred[system.column[list(system.layout.over(c))]] = PULLED
+    if wanted <= ELIMINATED and len(found) < wanted:
+        driven = _echelon(basis.T, preferred[columns])
+        for motion in sorted(driven, key=lambda v: int(np.count_nonzero(np.abs(v) > 1e-9))):
+            if len(found) < wanted:
+                take(motion)
+    return found + _echelon(rest, preferred[columns])
 
 
-def _echelon(rows: Array, first: list[bool]) -> list[Array]:
-    """Return a space as vectors with one driver each (reduced echelon form, full pivoting, radii preferred)."""
+def _less(rest: Array, motion: Array) -> Array | None:
+    """Return an orthonormal basis (d, k) less what a motion says, (d - 1, k), or None where it says nothing new."""
+    fresh = rest @ motion
+    length = float(np.linalg.norm(fresh))
+    if length < 1e-4 * float(np.linalg.norm(motion)):
+        return None
+    # Turn it so that its first vector is what was told, and drop that.
+    u = fresh / length - np.eye(len(fresh))[0]
+    if (norm := float(np.linalg.norm(u))) > 1e-12:
+        u /= norm
+        rest = rest - 2 * np.outer(u, u @ rest)
+    return rest[1:]
+
+
+def _echelon(rows: Array, preferred: Array) -> list[Array]:
+    """Return a space as vectors with one driver each (reduced echelon form, full pivoting, some preferred to others)."""
     rows = rows.copy()
-    preferred = np.where(first, 4.0, 1.0)
     done: list[int] = []
     for i in range(len(rows)):
         size = np.abs(rows[i:]) * preferred

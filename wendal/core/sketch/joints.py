@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from .layout import Layout
 from .model import Arc, Curve, EllipseArc, Line, Spline
+from .spline_rows import foot_at, leaving_at
 from .splines import end_weights
 
 __all__ = ["Joints"]
@@ -42,18 +43,23 @@ class Joints:
                 self._bent.append((_way(layout, one, pair[0]), _way(layout, other, pair[1])))
         self._sides = [(np.array([s[i][0] for s in sides], dtype=int), np.array([s[i][1] for s in sides], dtype=int),
                         np.array([s[i][2] for s in sides])) for i in (0, 1)]
+        self._parts = [(tuple(curve.knots), np.array([layout.xy(p)[0] for p in curve.over]), [layout.xy(p)[0] for p in curve.ends])
+                       for curve in drawing.curves.values() if isinstance(curve, Spline) and curve.cut_ends]
         # Of an elliptical arc, seen from its middle: that closes up and opens at the same places.
         arcs = [[layout.xy(p)[0] for p in (curve.centre, *curve.ends)] for curve in drawing.curves.values()
                 if isinstance(curve, Arc | EllipseArc)]
         self._arcs = np.array(arcs, dtype=int).reshape(-1, 3)
 
     def kept(self, before: Array, after: Array, most: float) -> bool:
-        """Tell whether no joint turned from smooth to cusp or back, and no arc's sweep changed by more than `most` rad.
+        """Tell whether no joint turned from smooth to cusp or back, no arc's sweep changed by more than `most` rad, and no part of a
+        spline came to run against it.
 
         before, after : (N,) all variables of the drawing's layout.
         """
         a, b = self._smooth(before), self._smooth(after)
         if (a * b < 0).any():
+            return False
+        if any((self._runs(part, before) > 0) != (self._runs(part, after) > 0) for part in self._parts):
             return False
         return not len(self._arcs) or bool(np.abs(self._sweeps(after) - self._sweeps(before)).max() <= most)
 
@@ -69,6 +75,13 @@ class Joints:
             ax, ay, bx, by = (np.append(known, fresh) for known, fresh in ((ax, ux), (ay, uy), (bx, vx), (by, vy)))
         along = -(ax * bx + ay * by)
         return np.where(np.abs(along) > NEAR * np.hypot(ax, ay) * np.hypot(bx, by), np.sign(along), 0.0)
+
+    @staticmethod
+    def _runs(part: tuple[tuple[float, ...], NDArray[np.int_], list[int]], x: Array) -> float:
+        """Return from its start to its end how much of the whole spline a part is, negative where it runs against it."""
+        knots, over, (start, end) = part
+        points = np.stack([x[over], x[over + 1]], axis=1)
+        return foot_at(knots, points, x[end : end + 2]) - foot_at(knots, points, x[start : start + 2])
 
     def _sweeps(self, x: Array) -> Array:
         centre, start, end = ((x[self._arcs[:, i]], x[self._arcs[:, i] + 1]) for i in range(3))
@@ -87,8 +100,16 @@ def _side(layout: Layout, curve: Line | Arc, end: str) -> tuple[int, int, float]
 def _way(layout: Layout, curve: Curve, end: str) -> Way:
     """Return how to read the direction in which any curve with ends leaves one of them."""
     if isinstance(curve, Spline):
-        weights = end_weights(curve, first=end == curve.over[0])
         over = np.array([layout.xy(p)[0] for p in curve.over])
+        if end not in curve.tips:
+            knots, at, ahead = tuple(curve.knots), layout.xy(end)[0], 1.0 if end == curve.start else -1.0
+
+            def inwards(x: Array) -> tuple[float, float]:
+                points = np.stack([x[over], x[over + 1]], axis=1)
+                dx, dy = ahead * leaving_at(knots, points, x[at : at + 2]) @ points
+                return float(dx), float(dy)
+            return inwards
+        weights = end_weights(curve, first=end == curve.over[0])
         return lambda x: (float(weights @ x[over]), float(weights @ x[over + 1]))
     if isinstance(curve, EllipseArc):
         (c, t, p), r = (layout.xy(q)[0] for q in (curve.centre, curve.tip, end)), _radius_of(layout, curve)

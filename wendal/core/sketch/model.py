@@ -122,8 +122,10 @@ class Arc(Stored):
 
 
 class Spline(Stored):
-    """A cubic spline over points, from the first to the last.
+    """A cubic spline over points, from the first to the last, or a part of one.
 
+    start, end : the points at which a part begins and ends, "" where the whole spline does; they lie on it. Parts of one spline
+    run over the same points.
     manner : "through" the points, or "pulled" by them (a clamped uniform B-spline whose control points they are).
     knots : through its points, the parameter of each, from 0 rising to 1: chosen by the chords when it was drawn and kept, so
     that the curve depends on its points linearly and never jumps.
@@ -133,6 +135,8 @@ class Spline(Stored):
     over: list[str] = Field(min_length=3, max_length=200)
     manner: Literal["through", "pulled"] = "through"
     knots: list[float] = Field(default_factory=list)
+    start: str = ""
+    end: str = ""
     construction: bool = False
 
     @model_validator(mode="after")
@@ -142,17 +146,30 @@ class Spline(Stored):
             raise ValueError("a spline through points has one knot a point, from 0 rising to 1")
         if self.manner == "pulled" and self.knots:
             raise ValueError("a spline pulled by its points has no knots")
+        if {self.start, self.end} & set(self.over) or (self.start and self.start == self.end):
+            raise ValueError("a part of a spline begins and ends at two points of its own")
         return self
 
     @property
     def points(self) -> tuple[str, ...]:
         """The ids of the curve's own points, its two ends last."""
-        return (*self.over[1:-1], *self.ends)
+        ends = self.ends
+        return (*(p for p in self.over if p not in ends), *ends)
 
     @property
     def ends(self) -> tuple[str, str]:
         """The ids of its two ends."""
+        return (self.start or self.over[0], self.end or self.over[-1])
+
+    @property
+    def tips(self) -> tuple[str, str]:
+        """The ids of the two ends of the whole spline."""
         return (self.over[0], self.over[-1])
+
+    @property
+    def cut_ends(self) -> tuple[str, ...]:
+        """The ids of those ends that are not the whole spline's."""
+        return tuple(p for p in (self.start, self.end) if p)
 
 
 Curve = Annotated[Line | Circle | Arc | Ellipse | EllipseArc | Spline, Field(discriminator="kind")]

@@ -19,7 +19,7 @@ from .model import Drawing, Spline
 from .rows import TINY, Kernel, _signed, _unit
 from .splines import basis_of
 
-__all__ = ["at_line", "crossed_along", "crossed_square", "direction_at", "off_spline", "side_of", "weights_at"]
+__all__ = ["at_line", "crossed_along", "crossed_square", "direction_at", "foot_at", "leaving_at", "off_spline", "side_of", "weights_at"]
 
 Array = NDArray[np.float64]
 GRID = 128
@@ -138,15 +138,16 @@ def at_line(knots: tuple[float, ...], count: int) -> Kernel:
     return kernel
 
 
-def _crossed(knots: tuple[float, ...], count: int, *, square: bool) -> Kernel:
-    """At the foot of p the spline runs along (or square to) the direction from a to b; the form for an end p that lies on it."""
+def _crossed(knots: tuple[float, ...], count: int, other: int, *, square: bool) -> Kernel:
+    """At the foot of p the spline runs along (or square to) a direction sum(w_j q_j); the form for an end p that lies on it."""
     weights = _weights(knots, count)
 
     def kernel(X: Array, P: Array) -> tuple[Array, Array]:
         k, r, J = 2 * count, np.zeros(len(X)), np.zeros_like(X)
         for i, x in enumerate(X):
             points, p = x[:k].reshape(-1, 2), x[k : k + 2]
-            length, ux, uy = _unit(x[None, k + 4] - x[None, k + 2], x[None, k + 5] - x[None, k + 3])
+            beside = P[i, 3 : 3 + other]
+            length, ux, uy = _unit(*(beside @ x[k + 2 :].reshape(-1, 2))[:, None])
             u, safe = np.array([ux[0], uy[0]]), max(float(length[0]), 1e-9 * P[i, 0])
             n = np.array([-u[1], u[0]])
             w, v, a = weights.at(_foot(weights, points, p, 0.0))
@@ -160,26 +161,25 @@ def _crossed(knots: tuple[float, ...], count: int, *, square: bool) -> Kernel:
             # The foot goes along with p and with the points.
             J[i, :k] = (np.outer(v, across) + bend * (np.outer(v, p - S) - np.outer(w, V))).ravel()
             J[i, k : k + 2] = bend * V
-            turn = float(turned @ V) / safe * n
-            J[i, k + 2 : k + 4], J[i, k + 4 :] = -turn, turn
+            J[i, k + 2 :] = np.outer(beside, float(turned @ V) / safe * n).ravel()
             J[i] *= scale
         return r, J
     return kernel
 
 
 @lru_cache(maxsize=256)
-def crossed_along(knots: tuple[float, ...], count: int) -> Kernel:
-    """Make the kernel: at the foot of p the spline runs along line ab. Variables points, p, a, b.
+def crossed_along(knots: tuple[float, ...], count: int, other: int = 2) -> Kernel:
+    """Make the kernel: at the foot of p the spline runs along the direction sum(w_j q_j). Variables points, p, q_1 … q_other.
 
-    Parameters: a length in mm, and S' there as drawn, which make the residual a length.
+    Parameters: a length in mm, and S' there as drawn, which make the residual a length; then the weights w.
     """
-    return _crossed(knots, count, square=False)
+    return _crossed(knots, count, other, square=False)
 
 
 @lru_cache(maxsize=256)
 def crossed_square(knots: tuple[float, ...], count: int) -> Kernel:
-    """Make the kernel: at the foot of p the spline runs square to the way from a to b. Variables and parameters as above."""
-    return _crossed(knots, count, square=True)
+    """Make the kernel: at the foot of p the spline runs square to a direction of two points. Variables and parameters as above."""
+    return _crossed(knots, count, 2, square=True)
 
 
 def direction_at(knots: tuple[float, ...], points: Array, p: Array) -> Array:
@@ -194,6 +194,17 @@ def side_of(knots: tuple[float, ...], points: Array, p: Array) -> float:
     w, v, _ = weights.at(_foot(weights, points, p, 0.0))
     (dx, dy), (x, y) = v @ points, p - w @ points
     return 1.0 if dx * y - dy * x >= 0 else -1.0
+
+
+def foot_at(knots: tuple[float, ...], points: Array, p: Array) -> float:
+    """Return the parameter at the foot of p."""
+    return _foot(_weights(knots, len(points)), points, p, 0.0)
+
+
+def leaving_at(knots: tuple[float, ...], points: Array, p: Array) -> Array:
+    """Return the weights (count,) of the points in the direction in which the spline runs at the foot of p."""
+    weights = _weights(knots, len(points))
+    return weights.at(_foot(weights, points, p, 0.0))[1]
 
 
 def weights_at(drawing: Drawing, spline: Spline, point: str) -> Array:

@@ -22,8 +22,9 @@ from .constraints import Row, rule_for
 from .constraints.axes import half_axis
 from .joints import Joints
 from .layout import Layout
-from .model import Arc, Drawing, EllipseArc
+from .model import Arc, Drawing, EllipseArc, Spline
 from .rows import Kernel, point_circle, point_ellipse, same
+from .spline_rows import off_spline
 
 __all__ = ["Slice", "System"]
 
@@ -59,8 +60,8 @@ class System:
         self._group()
 
     def _own_rows(self) -> None:
-        """An arc's ends lie on it; where merged arcs say so of one point, it is said once."""
-        said = set()
+        """An arc's ends lie on it, and those of a part of a spline; where merged ones say so of one point, it is said once."""
+        said: set[tuple[int, ...]] = set()
         for c, curve in self.drawing.curves.items():
             if isinstance(curve, Arc):
                 for end in (curve.start, curve.end):
@@ -75,6 +76,19 @@ class System:
                     own = (*self.layout.xy(end), *self.layout.xy(curve.centre), *self.layout.xy(curve.tip), self.layout.radius(c))
                     self._rows.append(Row(point_ellipse, own, (half_axis(curve, self.layout),)))
                     self.owner.append("")
+            elif isinstance(curve, Spline):
+                for end in curve.cut_ends:
+                    self._on_spline(c, curve, end, said)
+
+    def _on_spline(self, c: str, curve: Spline, end: str, said: set[tuple[int, ...]]) -> None:
+        over = self.layout.over(c)
+        roots = tuple(self._root(v) for v in (*over, *self.layout.xy(end)))
+        passed = [roots[i : i + 2] for i in range(0, len(over), 2)]  # the points that it goes through
+        if roots in said or roots[-2:] in (passed if curve.manner == "through" else (passed[0], passed[-1])):
+            return
+        said.add(roots)
+        self._rows.append(Row(off_spline(tuple(curve.knots), len(curve.over)), (*over, *self.layout.xy(end), 0), (0.0,)))
+        self.owner.append("")
 
     def _constraint(self, k: str, value: float) -> None:
         c = self.drawing.constraints[k]

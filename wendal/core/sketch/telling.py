@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from .crossings import Bent, path_of
+from .layout import Layout
 from .model import ORIGIN, Arc, Circle, Drawing, Line, Oval, Spline
 from .shapes_of import call_shape, shapes_of
 from .words import name_of
@@ -40,12 +41,26 @@ def tell(drawing: Drawing, moves: dict[str, XY], grows: dict[str, float]) -> str
     longer = [c for c, curve in drawing.curves.items() if isinstance(curve, Oval) and curve.tip in moves and curve.centre not in moves]
     if not way and len(longer) == 1:
         return f"{name_of(drawing, longer[0])} grows or shrinks along its axis"
-    pulled = [p for c in drawing.curves.values() if isinstance(c, Spline) for p in c.over if p in moves]
+    pulled = list(dict.fromkeys(p for c in drawing.curves.values() if isinstance(c, Spline) for p in c.over if p in moves))
     if not way and len(pulled) == 1:
         how = _way(drawing, {pulled[0]: moves[pulled[0]]})[0]
         return f"{name_of(drawing, pulled[0])} {how if ' along ' in how else 'moves'}, and what is joined to the spline follows"
     who, rest = _who(drawing, set(moves))
-    return f"{who} {way or 'moves and changes shape'}{rest}"
+    led = "" if way else _led(drawing, moves)
+    return led or f"{who} {way or 'moves and changes shape'}{rest}"
+
+
+def _led(drawing: Drawing, moves: dict[str, XY]) -> str:
+    """Say a motion by what leads it, where all else are points that lie on a curve and follow; "" where it has no such leader."""
+    joined = Layout(drawing).joined
+    lying = {joined[k.of[0]] for k in drawing.constraints.values() if k.kind == "on_curve" and not k.reference}
+    lying |= {joined[p] for curve in drawing.curves.values() if isinstance(curve, Spline) for p in curve.cut_ends}
+    lead = {p: d for p, d in moves.items() if joined[p] not in lying}
+    way, pivot = _way(drawing, lead) if lead and len(lead) < len(moves) else ("", None)
+    if not way:
+        return ""
+    about = f" about {_named_at(drawing, pivot) or 'its middle'}" if pivot else ""
+    return f"{_who(drawing, set(lead))[0]} {way}{about}, and what lies on it follows"
 
 
 def _growth(drawing: Drawing, moves: dict[str, XY], grows: dict[str, float]) -> str:

@@ -74,13 +74,15 @@ def wishes(system: System, columns: NDArray[np.int64]) -> Iterator[Array]:
 
 
 def _riders(drawing: Drawing) -> dict[str, list[tuple[str, tuple[float, float]]]]:
-    """Return, for every point that is bound to lie on a curve, that curve and its direction there."""
+    """Return, for every point that is bound to lie on a curve, that curve and its direction there; ends of parts of splines too."""
     found: dict[str, list[tuple[str, tuple[float, float]]]] = {}
-    for k in drawing.constraints.values():
-        if k.kind == "on_curve" and not k.reference and k.of[1] in drawing.curves:
-            path = path_of(drawing, k.of[1])
-            angle = path.heading(path.where(*drawing.place(k.of[0])), math.inf)[0]
-            found.setdefault(k.of[0], []).append((k.of[1], (math.cos(angle), math.sin(angle))))
+    bound = [(k.of[0], k.of[1]) for k in drawing.constraints.values()
+             if k.kind == "on_curve" and not k.reference and k.of[1] in drawing.curves]
+    bound += [(p, c) for c, curve in drawing.curves.items() if isinstance(curve, Spline) for p in curve.cut_ends]
+    for p, c in bound:
+        path = path_of(drawing, c)
+        angle = path.heading(path.where(*drawing.place(p)), math.inf)[0]
+        found.setdefault(p, []).append((c, (math.cos(angle), math.sin(angle))))
     return found
 
 

@@ -12,7 +12,7 @@ from abc import abstractmethod
 from ...errors import SketchError
 from ..crossings import path_of
 from ..layout import Layout
-from ..model import Arc, Constraint, Drawing, EllipseArc
+from ..model import Arc, Constraint, Drawing, EllipseArc, Spline
 from ..rows import mid_on_line, shifted_across, shifted_along, square_to_line, turned_x, turned_y
 from .base import Compiled, Row, Rule, register
 
@@ -59,14 +59,17 @@ class Image(Rule):
 
 
 def _along_ovals(images: set[str], at: Layout) -> dict[str, tuple[float, float]]:
-    """Return, for ends of elliptical arcs that are images with their ellipse, the direction along it: all that is left open there."""
+    """Return, for ends of elliptical arcs and of parts of splines that are images with their whole curve, the direction along it: all
+    that is left open there."""
     found = {}
     for c, curve in at.drawing.curves.items():
-        if isinstance(curve, EllipseArc) and {curve.centre, curve.tip} <= images:
+        whole = (curve.centre, curve.tip) if isinstance(curve, EllipseArc) else curve.over if isinstance(curve, Spline) else ()
+        if curve.ends and whole and images.issuperset(whole):
             path = path_of(at.drawing, c)
-            for end, t in ((curve.start, path.t0), (curve.end, path.t1)):
-                angle = path.heading(t, t + 1.0)[0]
-                found[end] = (math.cos(angle), math.sin(angle))
+            for end, t in zip(curve.ends, (path.t0, path.t1), strict=True):
+                if end not in whole:
+                    angle = path.heading(t, t + 1.0)[0]
+                    found[end] = (math.cos(angle), math.sin(angle))
     return found
 
 

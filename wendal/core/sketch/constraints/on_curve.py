@@ -28,7 +28,7 @@ class OnCurve(Rule):
             variables = (*at.xy(point), *at.xy(bent.centre), *at.xy(bent.tip), at.radius(curve))
             return Compiled([Row(point_ellipse, variables, (half_axis(bent, at),))])
         if isinstance(bent, Spline):
-            if point in bent.over:
+            if point in bent.points:
                 raise SketchError("This point is one of the spline's own, so it lies on it or pulls it already.", field=point)
             return Compiled([Row(off_spline(tuple(bent.knots), len(bent.over)), (*at.over(curve), *at.xy(point), 0), (0.0,))])
         return Compiled([Row(point_circle, (*at.xy(point), *at.centre(curve), at.radius(curve)))])

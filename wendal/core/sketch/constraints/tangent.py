@@ -17,6 +17,8 @@ from .base import Compiled, Row, Rule, register
 from .turning import offset
 
 APART = "Two splines are made tangent where they end: join an end of one with an end of the other first."
+BOTH_CUT = "Where both splines are cut they can not be made tangent. Let one of them begin there with a point of its own."
+PARTS = "These are parts of one spline, which runs on smoothly from one to the other by itself."
 
 
 @register
@@ -73,10 +75,10 @@ class Tangent(Rule):
 
 
 def _joined_ends(c: Constraint, at: Layout) -> tuple[str, str] | None:
-    """Return the joined ends of a curve and a spline, the spline's own last."""
-    first, second = (at.drawing.curves.get(e) for e in c.of)
-    return next(((p, q) for p in (first.ends if first else None) or () for q in (second.ends if second else None) or ()
-                 if at.joined[p] == at.joined[q]), None)
+    """Return the joined ends of a curve and a spline, the spline's own last. Of a part of a spline the whole one's count too."""
+    first, second = ((*(curve.ends or ()), *(curve.tips if isinstance(curve, Spline) else ())) if curve else ()
+                     for curve in (at.drawing.curves.get(e) for e in c.of))
+    return next(((p, q) for p in first for q in second if at.joined[p] == at.joined[q]), None)
 
 
 def _with_spline(c: Constraint, at: Layout) -> Row:
@@ -85,21 +87,39 @@ def _with_spline(c: Constraint, at: Layout) -> Row:
     first, second = c.of
     spline, other = at.drawing.curves[second], at.drawing.curves.get(first)
     assert isinstance(spline, Spline)
+    if isinstance(other, Spline) and other.over == spline.over:
+        raise SketchError(PARTS, field=second)
     joint, end = _joined_ends(c, at), _shared_end(c, at)
-    if joint or end in spline.ends:
+    if (joint and joint[1] in spline.tips) or (not joint and end in spline.tips):
+        if joint and isinstance(other, Spline) and joint[0] not in other.tips:
+            return _crossing(second, first, joint[0], at, end_weights(spline, first=joint[1] == spline.over[0]))
         return _leaving(c, at, *(joint or (str(end), str(end))))
     if isinstance(other, Spline):
-        raise SketchError(APART, field=second)
+        if not joint:
+            raise SketchError(APART, field=second)
+        if joint[0] not in other.tips:
+            raise SketchError(BOTH_CUT, field=second)
+        return _crossing(first, second, joint[1], at, end_weights(other, first=joint[0] == other.over[0]))
+    if joint or end:
+        return _crossing(first, second, joint[1] if joint else str(end), at, np.array([-1.0, 1.0]))
     kind = (tuple(spline.knots), len(spline.over))
-    if end:
-        points, p = np.array([at.drawing.place(q) for q in spline.over]), np.array(at.drawing.place(end))
-        scale = (at.size(), *map(float, direction_at(kind[0], points, p)))
-        if isinstance(other, Arc):
-            return Row(crossed_square(*kind), (*at.over(second), *at.xy(end), *at.centre(first), *at.xy(end)), scale)
-        return Row(crossed_along(*kind), (*at.over(second), *at.xy(end), *at.line(first)), scale)
     if at.drawing.sort(first) == "line":
         return Row(at_line(*kind), (*at.over(second), *at.line(first)))
     return Row(off_spline(*kind), (*at.over(second), *at.centre(first), at.radius(first)), (c.sense,))
+
+
+def _crossing(other: str, spline: str, end: str, at: Layout, beside: np.ndarray) -> Row:
+    """Where an end lies on a spline, that runs along the other curve; beside : the weights of that one's points in its direction."""
+    curve, mate = at.drawing.curves[spline], at.drawing.curves.get(other)
+    assert isinstance(curve, Spline)
+    knots, count = tuple(curve.knots), len(curve.over)
+    points, p = np.array([at.drawing.place(q) for q in curve.over]), np.array(at.drawing.place(end))
+    parameters = (at.size(), *map(float, direction_at(knots, points, p)), *map(float, beside))
+    own = (*at.over(spline), *at.xy(end))
+    if isinstance(mate, Arc | Circle):
+        return Row(crossed_square(knots, count), (*own, *at.centre(other), *at.xy(end)), parameters)
+    mates = at.over(other) if isinstance(mate, Spline) else at.line(other)
+    return Row(crossed_along(knots, count, len(beside)), (*own, *mates), parameters)
 
 
 def _leaving(c: Constraint, at: Layout, other_end: str, own_end: str) -> Row:

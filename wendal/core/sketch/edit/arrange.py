@@ -47,15 +47,16 @@ def _remove(drawing: Drawing, edit: Remove, bench: Bench) -> Drawing:
         raise SketchError("The origin and the axes belong to every sketch and stay.")
     for e in gone - drawing.constraints.keys():
         drawing.sort(e)
-    gone |= {owner for p in gone & drawing.points.keys() if (owner := drawing.owner(p))}
+    gone |= {c for c, curve in drawing.curves.items() if gone & set(curve.points)}
     return without(drawing, gone)
 
 
 def without(drawing: Drawing, entities: set[str]) -> Drawing:
     """Return the drawing less points, curves, constraints and texts, and less every constraint and text on what went."""
     gone = set(entities)
+    kept = {p for c, curve in drawing.curves.items() if c not in gone for p in curve.points}  # parts of one spline share their points
     for c in gone & drawing.curves.keys():
-        gone |= set(drawing.curves[c].points)
+        gone |= set(drawing.curves[c].points) - kept
     return drawing.model_copy(update={
         "points": {p: at for p, at in drawing.points.items() if p not in gone},
         "curves": {c: curve for c, curve in drawing.curves.items() if c not in gone},

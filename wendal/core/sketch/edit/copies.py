@@ -99,7 +99,7 @@ def _copy(work: Worked, source: Drawing, curves: list[str], points: list[str], t
         curve = source.curves[c]
         for p in curve.points:
             new.setdefault(p, work.point(to(source.place(p))))
-        names: dict[str, object] = {k: new[getattr(curve, k)] for k in ("centre", "tip", "start", "end") if hasattr(curve, k)}
+        names: dict[str, object] = {k: new[p] for k in ("centre", "tip", "start", "end") if (p := getattr(curve, k, ""))}
         if isinstance(curve, Arc | EllipseArc) and turned_over:
             names["start"], names["end"] = names["end"], names["start"]
         if isinstance(curve, Spline):

@@ -149,25 +149,31 @@ class Worked:
         return {p for p, r in joined.items() if r == joined[point]}
 
     def move_end(self, curve: str, which: int, cut: Cut) -> str:
-        """Let a line or arc begin (0) or end (1) at a cut; the old end goes, with what hung on it. Returns the new end."""
+        """Let a line, arc or spline begin (0) or end (1) at a cut; the old end goes, with what hung on it. Returns the new end.
+
+        The points of a spline stay, since they shape what is left of it.
+        """
         c = self.drawing.curves[curve]
-        assert isinstance(c, Line | Arc | EllipseArc)
+        assert isinstance(c, Line | Arc | EllipseArc | Spline)
         self._no_length(curve)
         old = c.points[-2:][which]
         fresh = self.point(cut.at)
         self.replace(curve, c.model_copy(update={("start", "end")[which]: fresh}))
-        self.drop(old)
+        if not isinstance(c, Spline) or old in c.cut_ends:
+            self.drop(old)
         self.join(fresh, cut)
         return fresh
 
-    def own(self, curve: str) -> str:
-        """Return a curve that may be cut: one that was taken in stays as construction, and a curve of the sketch's own follows it.
+    def restore_end(self, curve: str, which: int) -> None:
+        """Let a part of a spline begin (0) or end (1) where the whole one does."""
+        c = self.drawing.curves[curve]
+        assert isinstance(c, Spline)
+        name = ("start", "end")[which]
+        self.replace(curve, c.model_copy(update={name: ""}))
+        self.drop(getattr(c, name))
 
-        Raises SketchError for a spline, which keeps its whole shape.
-        """
-        if isinstance(self.drawing.curves.get(curve), Spline):
-            raise SketchError(f"{name_of(self.drawing, curve).capitalize()} keeps its whole shape: a spline is not cut. "
-                              "Cut what meets it instead.", field=curve)
+    def own(self, curve: str) -> str:
+        """Return a curve that may be cut: one that was taken in stays as construction, and a curve of the sketch's own follows it."""
         if curve not in self.drawing.taken:
             return curve
         c = self.drawing.curves[curve]
@@ -206,9 +212,9 @@ class Worked:
                 self.retarget(k, [start, end, *self.drawing.line_points(other)])
 
     def divide(self, curve: str, low: Cut, high: Cut) -> tuple[str, str]:
-        """Keep a line or arc up to `low`, and from `high` on as a new curve; returns the two new ends."""
+        """Keep a line, arc or spline up to `low`, and from `high` on as a new curve; returns the two new ends."""
         c = self.drawing.curves[curve]
-        assert isinstance(c, Line | Arc | EllipseArc)
+        assert isinstance(c, Line | Arc | EllipseArc | Spline)
         if isinstance(c, Line):
             self.points_instead(curve, c.start, c.end)
         self._no_length(curve)
@@ -222,7 +228,7 @@ class Worked:
         self._follow(curve, rest, c.points[-1])
         if isinstance(c, Line):
             self.constrain("collinear", curve, rest)
-        else:
+        elif not isinstance(c, Spline):  # both parts of a spline run over the same points
             self.same_round(curve, rest)
         self.join(first, low)
         self.join(second, high)

@@ -11,7 +11,7 @@ from pydantic import Field
 
 from ...errors import SketchError
 from ...stored import Stored
-from ..crossings import Path, crossings, meetings
+from ..crossings import Path, SplinePath, crossings, meetings
 from ..model import AXES, Drawing, Line, Place
 from ..words import name_of
 from .base import Bench, edits
@@ -35,7 +35,10 @@ class Trim(Stored):
 
 
 class Extend(Stored):
-    """Lengthen the end of a line or arc that is nearer to a place, up to the next curve."""
+    """Lengthen the end of a line, arc or part of a spline that is nearer to a place, up to the next curve.
+
+    Where none lies ahead, a part of a spline gets its own end back.
+    """
 
     op: Literal["extend"] = "extend"
     curve: str
@@ -43,7 +46,7 @@ class Extend(Stored):
 
 
 class Split(Stored):
-    """Break a line or arc at a place in two; a circle at two places."""
+    """Break a line, arc or spline at a place in two; a circle at two places."""
 
     op: Literal["split"] = "split"
     curve: str
@@ -137,12 +140,12 @@ def corner_of(work: Worked, one: str, other: str, places: list[Place]) -> tuple[
         if not work.drawing.curves[c].ends:
             raise SketchError(f"{name.capitalize()} has no ends to bring to a corner.", field=c)
     one, other = work.own(one), work.own(other)
-    p, q = carrier(work.drawing, one), carrier(work.drawing, other)
+    p, q = (path.whole() if isinstance(path, SplinePath) else path for path in (carrier(work.drawing, c) for c in (one, other)))
     met = meetings(p, q)
     if not met:
         raise SketchError(f"{work.named(one).capitalize()} and {work.named(other)} never meet, however far they go.", field=other)
     at = min(met, key=lambda m: math.dist(m, places[0]) + math.dist(m, places[1]))
-    ends = [_bring(work, c, path, place, at) for c, path, place in ((one, p, places[0]), (other, q, places[1]))]
+    ends = [_bring(work, c, carrier(work.drawing, c), place, at) for c, place in ((one, places[0]), (other, places[1]))]
     joined = work.joined_with(ends[0])
     if ends[1] not in joined:
         work.constrain("coincident", ends[0], ends[1])
@@ -152,7 +155,7 @@ def corner_of(work: Worked, one: str, other: str, places: list[Place]) -> tuple[
 def _bring(work: Worked, curve: str, path: Path, keep: Place, at: Place) -> str:
     """Move the end of a curve that is on the far side of the kept place to `at`; an end that is there stays."""
     t, goal = parameter(path, keep), path.where(*at)
-    beyond = path.radius and goal > path.t1  # then the nearer way round
+    beyond = path.turns and goal > path.t1  # then the nearer way round
     which = int(goal - path.t1 < path.t0 + TURN - goal if beyond else goal > t)
     end = work.drawing.curves[curve].points[-2:][which]
     if math.dist(work.drawing.place(end), at) < SAME:
@@ -199,10 +202,17 @@ def _extend(drawing: Drawing, edit: Extend, bench: Bench) -> Drawing:
     which = 1 if math.dist(path.at(path.t1), edit.at) <= math.dist(path.at(path.t0), edit.at) else 0
     end = path.t1 if which else path.t0
     reach = LONG if isinstance(c, Line) else TURN - (path.t1 - path.t0)
+    if isinstance(path, SplinePath):
+        reach = 1.0 - path.t1 if which else path.t0
+        if reach * path.scale < SAME:
+            raise SketchError(f"This is where the whole of {name} ends: it goes no further. Pull its last point instead.", field=edit.curve)
     low, high = (end, end + reach) if which else (end - reach, end)
     beyond = replace(path, t0=low, t1=high)
     cuts = [cut for cut in cuts_of(drawing, edit.curve, beyond)
-            if SAME / path.scale < abs(cut.t - end) < reach - SAME / path.scale]
+            if SAME / path.scale < abs(cut.t - end) < reach + (SAME if isinstance(path, SplinePath) else -SAME) / path.scale]
+    if not cuts and isinstance(path, SplinePath):
+        work.restore_end(curve, which)
+        return work.drawing
     if not cuts:
         raise SketchError(f"Nothing lies ahead of this end of {name}.", field=edit.curve)
     work.move_end(curve, which, min(cuts, key=lambda cut: abs(cut.t - end)))
@@ -229,7 +239,7 @@ def _split(drawing: Drawing, edit: Split, bench: Bench) -> Drawing:
         work.constrain("coincident", q, a)
         return work.drawing
     if len(cuts) != 1:
-        raise SketchError("A line or arc is split at one place.", field="at")
+        raise SketchError("A line, arc or spline is split at one place.", field="at")
     if min(cuts[0].t - path.t0, path.t1 - cuts[0].t) * path.scale < SAME:
         raise SketchError(f"This place is the end of {name}; split it somewhere between its ends.", field="at")
     low, high = work.divide(curve, cuts[0], cuts[0])
