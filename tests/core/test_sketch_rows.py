@@ -7,7 +7,7 @@ import inspect
 import numpy as np
 import pytest
 
-from wendal.core.sketch import rows, spline_rows
+from wendal.core.sketch import oval_rows, rows, spline_rows
 
 # kernel -> (number of variables, parameters)
 SHAPES = {"same": (2, (0.4,)), "mean": (3, (0.0,)), "distance": (4, (1.3,)), "equal_length": (8, (0.0,)), "point_line": (6, (0.7,)),
@@ -15,6 +15,7 @@ SHAPES = {"same": (2, (0.4,)), "mean": (3, (0.0,)), "distance": (4, (1.3,)), "eq
           "line_arc_end": (8, (0.0,)), "arc_arc_end": (6, (1.7,)), "square_to_line": (8, (0.0,)), "mid_on_line": (8, (0.0,)),
           "sum_of": (2, (1.0, -1.0, 0.4)), "arc_length": (7, (2.0, 0.8)), "shifted_along": (8, (1.1,)), "shifted_across": (8, (0.0,)),
           "turned_x": (6, (0.8, 0.6)), "turned_y": (6, (0.8, 0.6)), "point_ellipse": (7, (3.0,)), "tangent_ellipse": (9, (-1.0,)), "line_oval_end": (11, (4.0,))}
+OVALS = {"arc_oval_end": (9, (4.0,)), "off_ellipse": (8, (-1.0,))}
 # makers of kernels for so many points -> what they are made for, variables, parameters
 MADE = {"leaving_along": ((3, 2), 10, (2.0, -1.0, 0.3, 0.7, -1.0, 1.0)), "leaving_square": ((3,), 10, (2.0, -1.0, 0.3, 0.7))}
 # the same for splines through points or pulled by them, -> variables besides theirs, parameters, where these are added to
@@ -27,16 +28,17 @@ def test_every_kernel_is_checked_here() -> None:
     public = {n for n in rows.__all__ if inspect.isfunction(getattr(rows, n))}
     made = {n for n in rows.__all__ if hasattr(getattr(rows, n), "cache_info")}
     assert (public, made) == (SHAPES.keys(), MADE.keys())
+    assert {n for n in oval_rows.__all__ if inspect.signature(getattr(oval_rows, n)).parameters.keys() == {"X", "P"}} == OVALS.keys()
 
 
 def kernel_of(name: str) -> tuple[rows.Kernel, int, tuple[float, ...]]:
     if name in MADE:
         of, variables, parameters = MADE[name]
         return getattr(rows, name)(*of), variables, parameters
-    return getattr(rows, name), *SHAPES[name]
+    return (getattr(oval_rows, name), *OVALS[name]) if name in OVALS else (getattr(rows, name), *SHAPES[name])
 
 
-@pytest.mark.parametrize("name", [*SHAPES, *MADE])
+@pytest.mark.parametrize("name", [*SHAPES, *OVALS, *MADE])
 def test_jacobian_is_the_derivative(name: str) -> None:
     kernel, k, parameters = kernel_of(name)
     X = np.random.default_rng(7).normal(size=(200, k)) * 5
@@ -70,7 +72,7 @@ def test_spline_jacobian_is_the_derivative(name: str, knots: tuple[float, ...]) 
     assert all(np.isfinite(part).all() for part in kernel(np.zeros((1, k)), P[:1]))
 
 
-@pytest.mark.parametrize("name", [*SHAPES, *MADE])
+@pytest.mark.parametrize("name", [*SHAPES, *OVALS, *MADE])
 def test_degenerate_geometry_gives_numbers(name: str) -> None:
     kernel, k, parameters = kernel_of(name)
     r, J = kernel(np.zeros((1, k)), np.array([parameters]))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from ..layout import Layout
-from ..model import Constraint, Oval
+from ..model import Constraint, Oval, Place
 from ..rows import distance, same
 from .base import Compiled, Row, Rule, register
 
@@ -14,6 +14,14 @@ def half_axis(ellipse: Oval, at: Layout) -> float:
     """Return the drawn half-axis from the centre to the tip in mm, at least a little more than nothing."""
     (cx, cy), (tx, ty) = ((at.figures[v] for v in at.xy(p)) for p in (ellipse.centre, ellipse.tip))
     return max(math.hypot(tx - cx, ty - cy), 1e-6 * at.size())
+
+
+def stands_inside(ellipse: Oval, at: Layout, place: Place) -> bool:
+    """Tell whether a place (mm) is inside an ellipse as drawn."""
+    (cx, cy), (tx, ty) = ((at.figures[v] for v in at.xy(p)) for p in (ellipse.centre, ellipse.tip))
+    half, (dx, dy) = half_axis(ellipse, at), (place[0] - cx, place[1] - cy)
+    along, across = (dx * (tx - cx) + dy * (ty - cy)) / half, ((tx - cx) * dy - (ty - cy) * dx) / half
+    return math.hypot(along / half, across / ellipse.radius) < 1
 
 
 def _ellipse(c: Constraint, at: Layout) -> Oval:

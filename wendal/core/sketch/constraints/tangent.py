@@ -9,10 +9,11 @@ import numpy as np
 from ...errors import SketchError
 from ..layout import Layout
 from ..model import Arc, Circle, Constraint, Oval, Spline
+from ..oval_rows import arc_oval_end, off_ellipse
 from ..rows import arc_arc_end, leaving_along, leaving_square, line_arc_end, line_oval_end, tangent_circles, tangent_ellipse, tangent_line
 from ..spline_rows import at_line, crossed_along, crossed_square, direction_at, off_spline, side_of
 from ..splines import end_weights
-from .axes import half_axis
+from .axes import half_axis, stands_inside
 from .base import Compiled, Row, Rule, register
 from .turning import offset
 
@@ -25,13 +26,15 @@ PARTS = "These are parts of one spline, which runs on smoothly from one to the o
 class Tangent(Rule):
     """Touching, on the side where it was drawn.
 
-    sense for a line: 1 when the centre is to its left, else -1; for a spline the same of a circle's centre.
+    sense for a line: 1 when the centre is to its left, else -1; for a spline the same of a circle's centre; for a circle and an
+    ellipse: 1 when the centre is inside of that, else -1.
     For two round curves: 1 side by side, 2 when the second is inside the first, 3 when the first is inside
     the second. Where both share an end the side follows from the drawing by itself.
     """
 
     kind, title, symbol, key = "tangent", "Tangent", "⌒", "c t"
-    takes = (("line", "round"), ("round", "round"), ("line", "oval"), ("line", "spline"), ("round", "spline"), ("spline", "spline"))
+    takes = (("line", "round"), ("round", "round"), ("line", "oval"), ("round", "oval"), ("line", "spline"), ("round", "spline"),
+             ("spline", "spline"))
 
     def choose(self, c: Constraint, at: Layout) -> float:
         """Read the side off the drawing; raises SketchError where two splines share no end."""
@@ -42,6 +45,9 @@ class Tangent(Rule):
                 points = np.array([at.drawing.place(p) for p in spline.over])
                 return side_of(tuple(spline.knots), points, np.array(at.drawing.place(other.centre)))
             return 1.0
+        ellipse = at.drawing.curves[c.of[1]]
+        if isinstance(ellipse, Oval) and at.drawing.sort(c.of[0]) != "line":
+            return 1.0 if stands_inside(ellipse, at, at.drawing.place(at.drawing.curves[c.of[0]].points[0])) else -1.0
         if at.drawing.sort(c.of[0]) == "line":
             centre = at.drawing.curves[c.of[1]].centre  # type: ignore[union-attr]
             return 1.0 if offset(centre, c.of[0], at) >= 0 else -1.0
@@ -59,6 +65,10 @@ class Tangent(Rule):
         ellipse, end = at.drawing.curves.get(second), _shared_end(c, at)
         if isinstance(ellipse, Oval):
             own = (*at.xy(ellipse.centre), *at.xy(ellipse.tip), at.radius(second))
+            if at.drawing.sort(first) != "line":
+                if end:
+                    return Compiled([Row(arc_oval_end, (*at.xy(end), *own, *at.centre(first)), (half_axis(ellipse, at) ** 2,))])
+                return Compiled([Row(off_ellipse, (*at.centre(first), *own, at.radius(first)), (c.sense,))])
             if end:
                 return Compiled([Row(line_oval_end, (*at.xy(end), *own, *at.line(first)), (half_axis(ellipse, at) ** 2,))])
             return Compiled([Row(tangent_ellipse, (*own, *at.line(first)), (c.sense,))])

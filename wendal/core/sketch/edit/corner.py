@@ -4,18 +4,18 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Literal
 
 from pydantic import Field
 
 from ...errors import SketchError
 from ...stored import Stored, Value
-from ..crossings import Path, meetings
-from ..model import Arc, Circle, Drawing, Line, Place
+from ..model import Arc, Circle, Drawing, Ellipse, Line, Oval, Place, Spline
 from ..words import name_of
 from .base import Bench, edits
-from .pieces import SAME, Worked, carrier, uncut
+from .corner_fit import along, by_angle, touching
+from .pieces import Worked, carrier
 from .trim import corner_of
 
 __all__ = ["ChamferCorner", "RoundCorner"]
@@ -68,10 +68,9 @@ def _corners(work: Worked, edit: RoundCorner | ChamferCorner, notes: list[str]) 
     if edit.curves:
         if len(edit.curves) != 2 or len(edit.keep) != 2:
             raise SketchError("A corner wants two curves, each picked on the part that is to stay.", field="curves")
-        if not any(isinstance(work.drawing.curves.get(c), Circle) for c in edit.curves):
-            found.append(_corner_at(work, *corner_of(work, edit.curves[0], edit.curves[1], edit.keep)))
-        else:
-            raise SketchError("These two have no corner: one of them is a full circle.", field="curves")
+        if any(isinstance(work.drawing.curves.get(c), Circle | Ellipse) for c in edit.curves):
+            raise SketchError("These two have no corner: one of them is a full circle or ellipse.", field="curves")
+        found.append(_corner_at(work, *corner_of(work, edit.curves[0], edit.curves[1], edit.keep)))
     seen: set[str] = set()
     for point in edit.points:
         mates = work.joined_with(point) if work.drawing.sort(point) == "point" else set()
@@ -84,9 +83,6 @@ def _corners(work: Worked, edit: RoundCorner | ChamferCorner, notes: list[str]) 
             notes.append(f"{name_of(work.drawing, point).capitalize()}: {len(ends)} curves end here, and a corner is made of two.")
         else:
             found.append(Corner(*ends[0], *ends[1]))
-    for corner in found:
-        uncut(work.drawing, corner.one)
-        uncut(work.drawing, corner.two)
     if not found and not notes:
         raise SketchError("Pick corners, or two curves that meet in one.", field="points")
     return found
@@ -96,9 +92,7 @@ def _corner_at(work: Worked, *ends: str) -> Corner:
     """Return the corner of the curves that own two joined ends."""
     found: list[tuple[str, int]] = []
     for p in ends:
-        owner = work.drawing.owner(p)
-        assert owner is not None
-        found.append((owner, work.drawing.curves[owner].points[-2:].index(p)))
+        found += [(c, curve.ends.index(p)) for c, curve in work.drawing.curves.items() if curve.ends and p in curve.ends][:1]
     return Corner(*found[0], *found[1])
 
 
@@ -187,17 +181,18 @@ def _said(work: Worked, corner: Corner) -> str:
 
 def _round_one(work: Worked, corner: Corner, radius: float, bench: Bench) -> str:
     """Round one corner; returns the arc. Raises SketchError with the largest radius that fits."""
-    fit = _touching(work, corner, radius)
+    one, two, at = *(carrier(work.drawing, c) for c in (corner.one, corner.two)), _place(work, corner)
+    fit = touching(one, two, at, radius)
     if fit is None:
         low, high = 0.0, radius
         for _ in range(40):
             half = (low + high) / 2
-            low, high = (half, high) if _touching(work, corner, half) else (low, half)
+            low, high = (half, high) if touching(one, two, at, half) else (low, half)
         if low < 1e-4 * radius:
             raise SketchError(f"{_said(work, corner)} runs smoothly, or too sharply to be rounded.")
         raise SketchError(f"{_said(work, corner)} takes no radius of more than about {bench.show(_down(low), 'length')}.")
     centre, a, b = fit
-    first, second = _cut_back(work, corner, a, b)
+    first, second, _ = _cut_back(work, corner, a, b)
     c = work.point(centre)
     turn = (a[0] - centre[0]) * (b[1] - centre[1]) - (a[1] - centre[1]) * (b[0] - centre[0])
     (s, s_at), (e, e_at) = ((first, a), (second, b)) if turn > 0 else ((second, b), (first, a))
@@ -207,8 +202,8 @@ def _round_one(work: Worked, corner: Corner, radius: float, bench: Bench) -> str
     work.constrain("coincident", start, s)
     work.constrain("coincident", end, e)
     for curve in (corner.one, corner.two):
-        of = [curve, arc]
-        work.constrain("tangent", *of, sense=_side(work.drawing, curve, centre, radius))
+        bent = isinstance(work.drawing.curves[curve], Oval | Spline)
+        work.constrain("tangent", *((arc, curve) if bent else (curve, arc)), sense=_side(work.drawing, curve, centre, radius))
     return arc
 
 
@@ -217,7 +212,8 @@ def _side(drawing: Drawing, curve: str, centre: Place, radius: float) -> float:
     if isinstance(c, Line):
         (ax, ay), (bx, by) = drawing.place(c.start), drawing.place(c.end)
         return 1.0 if (bx - ax) * (centre[1] - ay) - (by - ay) * (centre[0] - ax) >= 0 else -1.0
-    assert isinstance(c, Arc)
+    if not isinstance(c, Arc):
+        return 1.0  # at a joint the side follows from the drawing
     gap = math.dist(drawing.place(c.centre), centre)
     outside, inside = abs(gap - c.radius - radius), abs(gap - abs(c.radius - radius))
     return 1.0 if outside <= inside else 2.0 if c.radius >= radius else 3.0
@@ -229,19 +225,18 @@ def _down(value: float) -> float:
     return math.floor(value / power * (1 + 1e-6)) * power
 
 
-def _chamfer_one(work: Worked, corner: Corner, leg: float, other: float, by_angle: bool) -> tuple[str, tuple[str, str], str]:
-    at = _place(work, corner)
-    a = _along(work, corner.one, corner.one_end, leg)
-    if by_angle:
+def _chamfer_one(work: Worked, corner: Corner, leg: float, other: float, angled: bool) -> tuple[str, tuple[str, str], str]:
+    one, two, at = *(carrier(work.drawing, c) for c in (corner.one, corner.two)), _place(work, corner)
+    a = along(one, corner.one_end, leg)
+    if angled:
         if not isinstance(work.drawing.curves[corner.one], Line) or not isinstance(work.drawing.curves[corner.two], Line):
             raise SketchError(f"{_said(work, corner)}: a chamfer by an angle wants two lines.")
-        b = _by_angle(work, corner, a, at, other)
+        b = by_angle(a, at, two, corner.two_end, other) if a else None
     else:
-        b = _along(work, corner.two, corner.two_end, other)
+        b = along(two, corner.two_end, other)
     if a is None or b is None:
         raise SketchError(f"{_said(work, corner)} has no room for this chamfer.")
-    first, second = _cut_back(work, corner, a, b)
-    sharp = next(p for p in work.drawing.points if work.drawing.points[p] == at and work.drawing.owner(p) is None)
+    first, second, sharp = _cut_back(work, corner, a, b)
     start, end = work.point(a), work.point(b)
     line = work.curve(Line(start=start, end=end, construction=work.drawing.curves[corner.one].construction))
     work.constrain("coincident", start, first)
@@ -249,75 +244,13 @@ def _chamfer_one(work: Worked, corner: Corner, leg: float, other: float, by_angl
     return sharp, (first, second), line
 
 
-def _along(work: Worked, curve: str, end: int, leg: float) -> Place | None:
-    """Return the place on a curve that is `leg` mm, measured straight, from its end; None when it is too short."""
-    path = carrier(work.drawing, curve)
-    if path.radius:
-        if leg >= 2 * path.radius:
-            return None
-        step = 2 * math.asin(leg / (2 * path.radius))
-    else:
-        step = leg
-    if step >= path.t1 - path.t0 - SAME / path.scale:
-        return None
-    return path.at(path.t1 - step if end else path.t0 + step)
-
-
-def _by_angle(work: Worked, corner: Corner, a: Place | None, at: Place, angle: float) -> Place | None:
-    """Where the chamfer that leaves `a` at an angle to the first curve meets the second."""
-    if a is None:
-        return None
-    two = carrier(work.drawing, corner.two)
-    toward = two.direction if corner.two_end == 0 else (-two.direction[0], -two.direction[1])
-    back = ((at[0] - a[0]), (at[1] - a[1]))
-    n = math.hypot(*back)
-    cross = back[0] * toward[1] - back[1] * toward[0]
-    turn = math.copysign(angle, cross)
-    way = ((back[0] * math.cos(turn) - back[1] * math.sin(turn)) / n, (back[0] * math.sin(turn) + back[1] * math.cos(turn)) / n)
-    hits = meetings(Path(a, way, 0.0, 0.0, n), replace(two, t0=two.t0, t1=two.t1))
-    inside = [h for h in hits if two.t0 < two.where(*h) < two.t1 and (h[0] - a[0]) * way[0] + (h[1] - a[1]) * way[1] > SAME]
-    return min(inside, key=lambda h: math.dist(h, at), default=None)
-
-
-def _touching(work: Worked, corner: Corner, radius: float) -> tuple[Place, Place, Place] | None:
-    """Return centre and touching places of the rounding arc in a corner, or None when it does not fit."""
-    at = _place(work, corner)
-    one, two = carrier(work.drawing, corner.one), carrier(work.drawing, corner.two)
-    best: tuple[float, tuple[Place, Place, Place]] | None = None
-    for p in _beside(one, radius):
-        for q in _beside(two, radius):
-            for centre in meetings(p, q):
-                a, b = _foot(one, centre), _foot(two, centre)
-                if a is None or b is None:
-                    continue
-                # Both touch, and both on the part of its curve that stays.
-                if abs(math.dist(a, centre) - radius) > SAME or abs(math.dist(b, centre) - radius) > SAME or math.dist(a, b) < SAME:
-                    continue
-                away = math.dist(a, at) + math.dist(b, at)
-                if best is None or away < best[0]:
-                    best = (away, (centre, a, b))
-    return best[1] if best else None
-
-
-def _beside(path: Path, radius: float) -> list[Path]:
-    """Return the lines or circles at a distance from a path, on both sides."""
-    if not path.radius:
-        nx, ny = -path.direction[1] * radius, path.direction[0] * radius
-        return [replace(path, base=(path.base[0] + s * nx, path.base[1] + s * ny), t0=-math.inf, t1=math.inf) for s in (1, -1)]
-    return [Path(path.base, path.direction, r, 0.0, 2 * math.pi) for r in (path.radius + radius, path.radius - radius) if r > SAME]
-
-
-def _foot(path: Path, place: Place) -> Place | None:
-    """Return the foot of a place on a path, when it lies inside of it."""
-    t = path.where(*place)
-    slack = SAME / path.scale
-    return path.at(t) if path.t0 + slack < t < path.t1 - slack else None
-
-
-def _cut_back(work: Worked, corner: Corner, a: Place, b: Place) -> tuple[str, str]:
-    """Let both curves end at new places; the old corner stays as a point on both. Returns the new ends."""
+def _cut_back(work: Worked, corner: Corner, a: Place, b: Place) -> tuple[str, str, str]:
+    """Let both curves end at new places; the old corner stays as a point on both. Returns the new ends and that point."""
     one, two = work.drawing.curves[corner.one], work.drawing.curves[corner.two]
     sharp, gone = one.points[-2:][corner.one_end], two.points[-2:][corner.two_end]
+    if isinstance(two, Spline) and gone in two.tips:  # such a point shapes the spline, so it is the one that stays
+        sharp, gone = gone, sharp
+    shaping = any(isinstance(c, Spline) and gone in c.tips for c in (one, two))
     for curve, c in ((corner.one, one), (corner.two, two)):
         if isinstance(c, Line):
             work.points_instead(curve, *(sharp if p == gone else p for p in c.points))
@@ -325,6 +258,8 @@ def _cut_back(work: Worked, corner: Corner, a: Place, b: Place) -> tuple[str, st
     for curve, end, fresh in ((corner.one, corner.one_end, first), (corner.two, corner.two_end, second)):
         c = work.drawing.curves[curve]
         work.replace(curve, c.model_copy(update={("start", "end")[end]: fresh}))
+    if shaping:  # both of two splines: they stay joined there
+        return first, second, sharp
     for k, c_ in list(work.drawing.constraints.items()):
         if gone in c_.of:
             of = [sharp if e == gone else e for e in c_.of]
@@ -334,9 +269,10 @@ def _cut_back(work: Worked, corner: Corner, a: Place, b: Place) -> tuple[str, st
                 work.retarget(k, of)
     work.drop(gone)
     _once(work, sharp)
-    work.constrain("on_curve", sharp, corner.one)
-    work.constrain("on_curve", sharp, corner.two)
-    return first, second
+    for curve in (corner.one, corner.two):
+        if sharp not in work.drawing.curves[curve].points:
+            work.constrain("on_curve", sharp, curve)
+    return first, second, sharp
 
 
 def _once(work: Worked, point: str) -> None:

@@ -73,9 +73,9 @@ def ends_at(drawing: Drawing, curve: str, place: Place) -> str | None:
 
 
 def uncut(drawing: Drawing, curve: str) -> None:
-    """Raise SketchError for a curve that corners and offsets are not made of."""
+    """Raise SketchError for a curve that offsets are not made of."""
     if isinstance(drawing.curves.get(curve), Oval | Spline):
-        raise SketchError(f"{name_of(drawing, curve).capitalize()} keeps its shape: corners and offsets are made of lines, arcs and "
+        raise SketchError(f"{name_of(drawing, curve).capitalize()} keeps its shape: offsets are made of lines, arcs and "
                           "circles.", field=curve)
 
 
