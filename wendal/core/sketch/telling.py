@@ -31,20 +31,23 @@ def tell(drawing: Drawing, moves: dict[str, XY], grows: dict[str, float]) -> str
         still = {p for p, at in drawing.points.items() if math.dist(at, pivot) < _near(drawing)}
         who, rest = _who(drawing, set(moves) | still)
         return f"{who} turns about {about or 'its middle'}{rest}"
-    crank = "" if way else _crank(drawing, moves)
-    if crank:
-        return crank
-    rail = _rail(drawing, moves) if way.startswith("slides in") or len({drawing.place(p) for p in moves}) == 1 else ""
-    if rail:
-        who = _who(drawing, set(moves))[0]
-        return f"{who} slides along {'it' if rail in who else rail}"
-    longer = [c for c, curve in drawing.curves.items() if isinstance(curve, Oval) and curve.tip in moves and curve.centre not in moves]
-    if not way and len(longer) == 1:
-        return f"{name_of(drawing, longer[0])} grows or shrinks along its axis"
     pulled = list(dict.fromkeys(p for c in drawing.curves.values() if isinstance(c, Spline) for p in c.over if p in moves))
     if not way and len(pulled) == 1:
         how = _way(drawing, {pulled[0]: moves[pulled[0]]})[0]
         return f"{name_of(drawing, pulled[0])} {how if ' along ' in how else 'moves'}, and what is joined to the spline follows"
+    crank = "" if way else _crank(drawing, moves)
+    if crank:
+        return crank
+    ring, rail = "", ""
+    if way.startswith("slides in") or len({drawing.place(p) for p in moves}) == 1:
+        rail = _rail(drawing, moves)
+        ring, rail = ("", rail) if rail else _rolling(drawing, moves)
+    if rail:
+        who = name_of(drawing, ring) if ring else _who(drawing, set(moves))[0]
+        return f"{who} slides along {'it' if rail in who else rail}"
+    longer = [c for c, curve in drawing.curves.items() if isinstance(curve, Oval) and curve.tip in moves and curve.centre not in moves]
+    if not way and len(longer) == 1:
+        return f"{name_of(drawing, longer[0])} grows or shrinks along its axis"
     who, rest = _who(drawing, set(moves))
     led = "" if way else _led(drawing, moves)
     return led or f"{who} {way or 'moves and changes shape'}{rest}"
@@ -126,6 +129,16 @@ def _rail(drawing: Drawing, moves: dict[str, XY]) -> str:
     return ""
 
 
+def _rolling(drawing: Drawing, moves: dict[str, XY]) -> tuple[str, str]:
+    """Return the circle whose centre alone moves, and the name of the curve at rest that it goes on touching; "" for none."""
+    for k in drawing.constraints.values():
+        for c, other in (k.of, k.of[::-1]) if k.kind == "tangent" and not k.reference else ():
+            ring, rest = drawing.curves.get(c), drawing.curves.get(other)
+            if isinstance(ring, Circle) and rest and ring.centre in moves and not set(rest.points) & set(moves):
+                return c, name_of(drawing, other)
+    return "", ""
+
+
 def _near(drawing: Drawing) -> float:
     return 1e-5 * max(max((abs(v) for p in drawing.points.values() for v in p), default=1.0), 1e-3)
 
@@ -156,7 +169,10 @@ def _crank(drawing: Drawing, moves: dict[str, XY]) -> str:
     """Say a motion by the line that turns about an end of it that stays."""
     for c, curve in drawing.curves.items():
         if isinstance(curve, Line) and (curve.start in moves) != (curve.end in moves):
-            fixed = curve.end if curve.start in moves else curve.start
+            fixed, end = (curve.end, curve.start) if curve.start in moves else (curve.start, curve.end)
+            (x, y), (u, v), (dx, dy) = drawing.place(end), drawing.place(fixed), moves[end]
+            if abs((x - u) * dx + (y - v) * dy) > SAME * math.hypot(x - u, y - v) * math.hypot(dx, dy):
+                continue  # it grows longer, so it does not just turn
             about = _named_at(drawing, drawing.place(fixed)) if drawing.place(fixed) == (0.0, 0.0) else "its fixed end"
             places = {tuple(round(v, 6) for v in drawing.place(p)) for p in moves}
             drives = f" and drives {len(places) - 1} more point{'s' if len(places) > 2 else ''}" if len(places) > 1 else ""

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .crossings import path_of
-from .model import Arc, Drawing, EllipseArc, Line, Spline
+from .model import Arc, Circle, Drawing, EllipseArc, Line, Spline
 from .shapes_of import shapes_of
 from .spline_rows import weights_at
 from .system import System
@@ -74,11 +74,18 @@ def wishes(system: System, columns: NDArray[np.int64]) -> Iterator[Array]:
 
 
 def _riders(drawing: Drawing) -> dict[str, list[tuple[str, tuple[float, float]]]]:
-    """Return, for every point that is bound to lie on a curve, that curve and its direction there; ends of parts of splines too."""
+    """Return, for every point that is bound to lie on a curve, that curve and its direction there.
+
+    Ends of parts of splines are such points, and so is, in a way, the centre of a circle that touches a curve.
+    """
     found: dict[str, list[tuple[str, tuple[float, float]]]] = {}
     bound = [(k.of[0], k.of[1]) for k in drawing.constraints.values()
              if k.kind == "on_curve" and not k.reference and k.of[1] in drawing.curves]
     bound += [(p, c) for c, curve in drawing.curves.items() if isinstance(curve, Spline) for p in curve.cut_ends]
+    for k in drawing.constraints.values():
+        for one, other in (k.of, k.of[::-1]) if k.kind == "tangent" and not k.reference else ():
+            if isinstance(ring := drawing.curves.get(one), Circle) and other in drawing.curves:
+                bound.append((ring.centre, other))
     for p, c in bound:
         path = path_of(drawing, c)
         angle = path.heading(path.where(*drawing.place(p)), math.inf)[0]
