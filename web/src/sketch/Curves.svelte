@@ -2,7 +2,7 @@
   /** Curves and points. Pencilled: light, finely dashed, open rings. Inked: full line, closed points. */
   import type { Drawing, Flat, SketchView } from '../api/types';
   import type { Board } from './board.svelte';
-  import { cutAway, pointsOf } from './bent';
+  import { cutAway, hiddenPoints, pointsOf } from './bent';
   import { place } from './geometry';
   import { pathOf, tickOf } from './paths';
 
@@ -29,10 +29,12 @@
       return c ? pointsOf(c) : [e];
     })),
   );
+  const hidden = $derived(hiddenPoints(drawing));
   /** Points by their look, each look one path, points that stand on each other once. */
   const dots = $derived.by(() => {
     const found: Record<string, Map<string, string>> = { 'fill-ink stroke-ink': new Map(), 'fill-paper stroke-pencil': new Map(), 'fill-verdigris stroke-verdigris': new Map(), 'fill-brass stroke-brass': new Map() };
     for (const [id, p] of [...(Object.entries(drawing.points ?? {}) as [string, Flat][]), ['origin', [0, 0]] as [string, Flat]]) {
+      if (hidden.has(id)) continue;
       const hot = picked.has(id) || bound.has(id) || (board.hovered === id && (!board.tool || board.form));
       const taken = takenPoints.has(id);
       const look = hot ? 'fill-brass stroke-brass' : taken ? 'fill-verdigris stroke-verdigris' : pencilled.has(id) ? 'fill-paper stroke-pencil' : 'fill-ink stroke-ink';
@@ -60,7 +62,7 @@
         <path d="M{piece.map((p) => p.join(' ')).join('L')}" vector-effect="non-scaling-stroke" class="stroke-graphite/70 [stroke-dasharray:1_4] [stroke-width:1]" />
       {/each}
     {/if}
-    {#if c.kind === 'spline' && c.manner === 'pulled'}
+    {#if c.kind === 'spline' && c.manner === 'pulled' && !hidden.has(c.over[1])}
       <path d="M{c.over.map((p) => place(drawing, p).join(' ')).join('L')}" vector-effect="non-scaling-stroke" class="stroke-graphite/60 [stroke-dasharray:2_4] [stroke-width:0.8]" />
     {/if}
   {/each}

@@ -8,15 +8,16 @@ type Ellipse = Extract<Curve, { kind: 'ellipse' | 'ellipse_arc' }>;
 const FINE = 16; // places a span
 const mix = (a: Flat, b: Flat, s: number): Flat => [a[0] + s * (b[0] - a[0]), a[1] + s * (b[1] - a[1])];
 
-/** The clamped uniform B-spline that points pull, by de Boor's scheme. */
-function pulled(p: Flat[]): Flat[] {
+/** The clamped B-spline that points pull, by de Boor's scheme; its pieces meet at the knots, or are equal. */
+function pulled(p: Flat[], knots: number[]): Flat[] {
   const degree = Math.min(3, p.length - 1);
   const spans = p.length - degree;
-  const knot = (i: number) => Math.min(Math.max(i - degree, 0), spans);
+  const joint = (i: number) => (knots.length === spans + 1 ? knots[i] : i);
+  const knot = (i: number) => joint(Math.min(Math.max(i - degree, 0), spans));
   const found: Flat[] = [];
   for (let s = 0; s < spans; s++) {
     for (let f = 0; f <= (s === spans - 1 ? FINE : FINE - 1); f++) {
-      const [k, t] = [s + degree, s + f / FINE];
+      const [k, t] = [s + degree, joint(s) + (joint(s + 1) - joint(s)) * (f / FINE)];
       const d = Array.from({ length: degree + 1 }, (_, j) => p[j + k - degree]);
       for (let r = 1; r <= degree; r++) {
         for (let j = degree; j >= r; j--) {
@@ -66,9 +67,9 @@ export function chordKnots(p: Flat[]): number[] {
   return [0, ...steps.map((s) => (at += s) / total)];
 }
 
-export function splinePlaces(p: Flat[], manner: string, knots: number[] = chordKnots(p)): Flat[] {
+export function splinePlaces(p: Flat[], manner: string, knots?: number[]): Flat[] {
   if (p.length < 3) return p;
-  return manner === 'pulled' ? pulled(p) : through(p, knots);
+  return manner === 'pulled' ? pulled(p, knots ?? []) : through(p, knots ?? chordKnots(p));
 }
 
 /** The half-axes of an ellipse, and its middle. */
@@ -120,6 +121,19 @@ function splinePieces(d: Drawing, c: Spline): [Flat[], Flat[], Flat[]] {
     [...(a ? [a] : []), ...places.slice(a ? Math.floor(from) + 1 : 0, b ? Math.ceil(to) : places.length), ...(b ? [b] : [])],
     b ? [b, ...places.slice(Math.floor(to) + 1)] : [],
   ];
+}
+
+const pulling = new WeakMap<Drawing, Set<string>>();
+
+/** The points that only pull a spline taken in from the model: nothing one would see or pick. */
+export function hiddenPoints(d: Drawing): Set<string> {
+  let found = pulling.get(d);
+  if (!found) {
+    const splines = Object.keys(d.taken ?? {}).map((e) => d.curves?.[e]);
+    found = new Set(splines.flatMap((c) => (c?.kind === 'spline' ? c.over.slice(1, -1) : [])));
+    pulling.set(d, found);
+  }
+  return found;
 }
 
 /** What of a spline was cut away from its part, in chains of places. */

@@ -1,6 +1,6 @@
 /** Plain arithmetic on the drawing board: where things are, what a place is caught on, which constraints suggest themselves. */
 import type { Drawing, Flat } from '../api/types';
-import { bentPlaces, endsOf, isOval } from './bent';
+import { bentPlaces, endsOf, hiddenPoints, isOval } from './bent';
 
 export type Snap = { at: Flat; on: string; sort: 'free' | 'point' | 'middle' | 'curve' };
 
@@ -68,9 +68,10 @@ export const rounded = (v: number, step: number) => Number((Math.round(v / step)
 /** What lies under a place within `reach` mm: points before curves before axes, the nearest first. */
 export function under(d: Drawing, p: Flat, reach: number, skip: Set<string> = new Set()): string[] {
   const found: [number, string][] = [];
+  const hidden = hiddenPoints(d);
   for (const id of [...Object.keys(d.points ?? {}), ORIGIN]) {
     const off = distance(place(d, id), p);
-    if (off < reach * 1.3 && !skip.has(id)) found.push([off - 3 * reach, id]);
+    if (off < reach * 1.3 && !skip.has(id) && !hidden.has(id)) found.push([off - 3 * reach, id]);
   }
   for (const id of Object.keys(d.curves ?? {})) {
     const off = distance(nearest(d, id, p), p);
@@ -162,8 +163,9 @@ export function within(shape: Flat[], p: Flat): boolean {
 export function inside(d: Drawing, shape: Flat[]): string[] {
   const curves = Object.keys(d.curves ?? {}).filter((id) => along(d, id).every((p) => within(shape, p)));
   const places: Flat[] = [];
-  const points = Object.entries(d.points ?? {}).filter(([, p]) => {
-    if (!within(shape, p as Flat) || places.some((q) => distance(q, p as Flat) < 1e-6)) return false;
+  const hidden = hiddenPoints(d);
+  const points = Object.entries(d.points ?? {}).filter(([id, p]) => {
+    if (hidden.has(id) || !within(shape, p as Flat) || places.some((q) => distance(q, p as Flat) < 1e-6)) return false;
     places.push(p as Flat);
     return true;
   });

@@ -47,15 +47,23 @@ class Round:
 
 @dataclass(frozen=True, slots=True)
 class Curve:
-    """Any curve. at : place and unit tangent at mm from its start; ring : centre line of a circle; radius mm."""
+    """Any curve. at : place and unit tangent at mm from its start; ring : centre line of a circle; radius mm.
+
+    pulled : where it is a clamped cubic B-spline, its knots (each once, from 0 to 1) and control points.
+    """
 
     length: float
     at: Callable[[float], tuple[Vec, Vec]] = field(repr=False, compare=False)
     nearest: Callable[[Vec], float] = field(repr=False, compare=False)
     closed: bool = False
+    pulled: Callable[[], tuple[list[float], list[Vec]] | None] = field(default=lambda: None, repr=False, compare=False)
 
 
 def _no_pieces(frame: Frame) -> list[tuple[str, list[tuple[float, float]], float]]:
+    return []
+
+
+def _no_lines(eye: Vec) -> list[tuple[Vec, Vec]]:
     return []
 
 
@@ -64,7 +72,8 @@ class Surface:
     """Any face. centre : its centroid. nearest : the place on the face (bounded) nearest to another.
 
     drop : the foot of the square from a place onto the whole surface. normal : outward at a place on it.
-    cut : its pieces in a plane, each ("line" | "circle" | "arc", places in the plane, radius).
+    cut : its pieces in a plane, each ("line" | "circle" | "arc" | …, places in the plane, radius).
+    turning : straight lines (a place, a direction) along which it turns away from an eye that looks in a direction.
     """
 
     centre: Vec
@@ -72,6 +81,7 @@ class Surface:
     drop: Callable[[Vec], Vec] = field(repr=False, compare=False)
     normal: Callable[[Vec], Vec] = field(repr=False, compare=False)
     cut: Callable[[Frame], list[tuple[str, list[tuple[float, float]], float]]] = field(default=_no_pieces, repr=False, compare=False)
+    turning: Callable[[Vec], list[tuple[Vec, Vec]]] = field(default=_no_lines, repr=False, compare=False)
 
 
 @dataclass(frozen=True, slots=True)

@@ -40,7 +40,8 @@ def take_face(shape: NamedShape, topology: Topology, index: int, key: str) -> Pi
     """Return a face."""
     face = topology.faces[index]
     surface = Surface(face.centre, lambda p: kernel.nearest_on_face(shape, index, p), lambda p: kernel.drop_on_face(shape, index, p),
-                      lambda p: kernel.normal_on_face(shape, index, p), lambda f: kernel.cut_face(shape, index, f))
+                      lambda p: kernel.normal_on_face(shape, index, p), lambda f: kernel.cut_face(shape, index, f),
+                      lambda eye: kernel.turning_lines(shape, index, eye))
     plane = face.frame if face.form == "flat" else None
     axis = Line(*face.axis) if face.axis else None
     round_ = Round(axis, face.radius, face.slope) if axis and face.form in ("round", "cone") else None
@@ -76,8 +77,13 @@ def take_edge(shape: NamedShape, topology: Topology, index: int, first: set[str]
         t = kernel.nearest_on_edge(shape, index, p)
         return t if ahead > 0 else length - t
 
+    def pulled() -> tuple[list[float], list[Vec]] | None:
+        found = kernel.pulled_edge(shape, index)
+        return ([1.0 - k for k in found[0][::-1]], found[1][::-1]) if found and ahead < 0 else found
+
     turned = circle if edge.form == "circle" else None
-    return Picked("an edge", axis=turned, turned=turned, circle=circle, curve=Curve(length, at, nearest, len(edge.ends) == 1), key=key)
+    curve = Curve(length, at, nearest, len(edge.ends) == 1, pulled)
+    return Picked("an edge", axis=turned, turned=turned, circle=circle, curve=curve, key=key)
 
 
 def take_spot(edge: Edge, at: str) -> Picked | None:

@@ -18,15 +18,15 @@ if TYPE_CHECKING:
     from .mesh import FaceMesh, edge_lines, face_meshes
     from .moving import seen_from
     from .named import NamedShape
-    from .places import along_edge, drop_on_face, nearest_on_edge, nearest_on_face, normal_on_face
+    from .places import along_edge, drop_on_face, nearest_on_edge, nearest_on_face, normal_on_face, pulled_edge
     from .query import check_solid, describe, lumps, mass_of, volume_of
-    from .section import cut_face
+    from .section import cut_face, turning_lines
     from .write import from_bytes, to_bytes, write_step, write_stl
 
 _HOME = {
-    "seen_from": "moving", "cut_face": "section",
+    "seen_from": "moving", "cut_face": "section", "turning_lines": "section",
     "along_edge": "places", "drop_on_face": "places", "nearest_on_edge": "places", "nearest_on_face": "places",
-    "normal_on_face": "places",
+    "normal_on_face": "places", "pulled_edge": "places",
     "common": "boolean", "cut": "boolean", "fuse": "boolean", "ink_drawing": "drawing", "FaceMesh": "mesh", "edge_lines": "mesh",
     "face_meshes": "mesh", "NamedShape": "named", "prism": "extrusion", "check_solid": "query", "describe": "query",
     "lumps": "query", "mass_of": "query", "volume_of": "query", "from_bytes": "write", "to_bytes": "write", "write_step": "write",
@@ -36,7 +36,8 @@ _HOME = {
 __all__ = ["Edge", "Face", "FaceMesh", "Frame", "Mass", "NamedShape", "Profile", "Segment", "Topology", "Vertex",
            "along_edge", "check_solid", "common", "cut", "cut_face", "describe", "drop_on_face", "edge_lines", "face_meshes",
            "from_bytes", "fuse", "ink_drawing", "lumps", "mass_of", "nearest_on_edge", "nearest_on_face",
-           "normal_on_face", "prism", "seen_from", "to_bytes", "upright", "volume_of", "write_step", "write_stl"]
+           "normal_on_face", "prism", "pulled_edge", "seen_from", "to_bytes", "turning_lines", "upright", "volume_of", "write_step",
+           "write_stl"]
 
 
 def __getattr__(name: str) -> Any:

@@ -8,7 +8,9 @@ from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepLProp import BRepLProp_SLProps
 from OCP.GCPnts import GCPnts_AbscissaPoint
+from OCP.GeomAbs import GeomAbs_CurveType
 from OCP.GeomAPI import GeomAPI_ProjectPointOnCurve, GeomAPI_ProjectPointOnSurf
+from OCP.GeomConvert import GeomConvert
 from OCP.gp import gp_Pnt, gp_Vec
 from OCP.TopAbs import TopAbs_Orientation
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Face
@@ -18,7 +20,7 @@ from .named import NamedShape
 from .shapes import edges_of, faces_of, place, point
 from .types import Vec, unit
 
-__all__ = ["along_edge", "drop_on_face", "nearest_on_edge", "nearest_on_face", "normal_on_face"]
+__all__ = ["along_edge", "drop_on_face", "nearest_on_edge", "nearest_on_face", "normal_on_face", "pulled_edge"]
 
 
 def nearest_on_face(body: NamedShape, index: int, to: Vec) -> Vec:
@@ -71,6 +73,27 @@ def nearest_on_edge(body: NamedShape, index: int, to: Vec) -> float:
     feet += [(point(to).Distance(curve.Value(t)), t) for t in (first, last)]
     at = min(feet)[1]
     return float(GCPnts_AbscissaPoint.Length_s(curve, first, at)) if at > first else 0.0
+
+
+def pulled_edge(body: NamedShape, index: int) -> tuple[list[float], list[Vec]] | None:
+    """Return an edge's knots (each once, from 0 to 1) and control points, in the kernel's sense; None where it is no cubic spline."""
+    curve = BRepAdaptor_Curve(_edge(body, index))
+    if curve.GetType() == GeomAbs_CurveType.GeomAbs_BezierCurve:
+        made = GeomConvert.CurveToBSplineCurve_s(curve.Bezier())
+    elif curve.GetType() == GeomAbs_CurveType.GeomAbs_BSplineCurve:
+        made = curve.BSpline()
+    else:
+        return None
+    if made.IsRational() or made.IsPeriodic() or made.Degree() > 3:
+        return None
+    made.Segment(curve.FirstParameter(), curve.LastParameter())
+    if made.Degree() < 3:
+        made.IncreaseDegree(3)
+    first, last = made.Knot(1), made.Knot(made.NbKnots())
+    knots = [(made.Knot(i) - first) / (last - first) for i in range(1, made.NbKnots() + 1)]
+    if any(made.Multiplicity(i) != 1 for i in range(2, made.NbKnots())):
+        return None
+    return [0.0, *knots[1:-1], 1.0], [place(made.Pole(i)) for i in range(1, made.NbPoles() + 1)]
 
 
 def _face(body: NamedShape, index: int) -> TopoDS_Face:

@@ -3,25 +3,31 @@
 from __future__ import annotations
 
 import math
+from itertools import pairwise
 
-from OCP.BRepAdaptor import BRepAdaptor_Curve
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Section
-from OCP.GeomAbs import GeomAbs_CurveType
-from OCP.gp import gp_Pln, gp_Vec
+from OCP.BRepTools import BRepTools
+from OCP.GCPnts import GCPnts_UniformAbscissa
+from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_SurfaceType
+from OCP.gp import gp_Pln, gp_Pnt, gp_Vec
+from scipy.optimize import brentq
 
 from .named import NamedShape
 from .shapes import ax3, direction, edges_of, faces_of, place
-from .types import Frame
+from .types import Frame, Vec, cross, dot, unit
 
-__all__ = ["cut_face"]
+__all__ = ["cut_face", "turning_lines"]
 
+FINE = 256  # places that a curve is looked at
 Piece = tuple[str, list[tuple[float, float]], float]
 
 
 def cut_face(shape: NamedShape, index: int, frame: Frame) -> list[Piece]:
-    """Return the pieces in which a face meets a plane, as lines, circles, ellipses and their arcs; others are left out.
+    """Return the pieces in which a face meets a plane, as lines, circles, ellipses and their arcs, or else as places along a curve.
 
-    Coordinates are the plane's, mm; a piece is its kind, its places and its radius, as a sketch takes them in.
+    Coordinates are the plane's, mm; a piece is its kind, its places and its radius, as a sketch takes them in; a curve's places are
+    at equal ways along it.
     """
     maker = BRepAlgoAPI_Section(faces_of(shape.shape)[index], gp_Pln(ax3(frame)), False)
     maker.Approximation(False)
@@ -54,4 +60,30 @@ def cut_face(shape: NamedShape, index: int, frame: Frame) -> list[Piece]:
             else:
                 left = oval.Axis().Direction().Dot(direction(frame.normal)) > 0
                 found.append(("ellipse_arc", [c, (x, y), *((a, b) if left else (b, a))], oval.MinorRadius()))
+        else:
+            even = GCPnts_UniformAbscissa(curve, FINE + 1)
+            found.append(("curve", [frame.local(place(curve.Value(even.Parameter(i + 1))))[:2] for i in range(even.NbPoints())], 0.0))
     return found
+
+
+def turning_lines(shape: NamedShape, index: int, eye: Vec) -> list[tuple[Vec, Vec]]:
+    """Return the straight lines (a place, a unit direction) along which an extruded face turns away from an eye looking along `eye`."""
+    face = faces_of(shape.shape)[index]
+    surface = BRepAdaptor_Surface(face)
+    if surface.GetType() != GeomAbs_SurfaceType.GeomAbs_SurfaceOfExtrusion:
+        return []
+    u0, u1, v0, _ = BRepTools.UVBounds_s(face)
+    along = unit((surface.Direction().X(), surface.Direction().Y(), surface.Direction().Z()))
+    if math.sqrt(dot(cross(along, eye), cross(along, eye))) < 1e-7:
+        return []  # seen end-on
+
+    def facing(u: float) -> float:
+        spot, du, dv = gp_Pnt(), gp_Vec(), gp_Vec()
+        surface.D1(u, v0, spot, du, dv)
+        return dot(cross((du.X(), du.Y(), du.Z()), along), eye)
+
+    grid = [u0 + (u1 - u0) * i / FINE for i in range(FINE + 1)]
+    sides = [facing(u) for u in grid]
+    turned = [u for u, before, after in zip(grid[1:], sides, sides[2:], strict=False) if facing(u) == 0 and before * after < 0]
+    turned += [float(brentq(facing, a, b, xtol=1e-14)) for (a, b), (f, g) in zip(pairwise(grid), pairwise(sides), strict=True) if f * g < 0]
+    return [(place(surface.Value(u, v0)), along) for u in sorted(turned)]

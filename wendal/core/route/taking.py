@@ -7,7 +7,7 @@ from typing import Any
 
 from ..errors import StepError, WendalError
 from ..reference import FaceRef, edge_ref, find_face
-from ..sketch import Traced, carried, fits
+from ..sketch import Traced, carried, fits, own_points
 from ..steps import Site
 from ..steps.sketch import Sketch
 from ..steps.tracing import outlines, traced
@@ -75,7 +75,9 @@ def taken_now(part: Part, evaluation: Evaluation) -> dict[str, dict[str, Any]]:
                 shapes[entity] = Traced(kind="point", places=[d.points[entity]])
             else:
                 curve = d.curves[entity]
-                shapes[entity] = Traced(kind=curve.kind, places=[d.place(p) for p in curve.points], radius=getattr(curve, "radius", 0.0))
+                places = [d.place(p) for p in own_points(curve)]
+                shapes[entity] = Traced(kind=curve.kind, places=places, radius=getattr(curve, "radius", 0.0),
+                                        knots=getattr(curve, "knots", []))
         found[step.id] = {e: s.model_dump(mode="json") for e, s in shapes.items()}
     return found
 

@@ -14,13 +14,14 @@ from .region_names import find_region, find_text, is_text, region_ref, text_ref
 from .regions import Piece, Region, Regions, find_regions
 from .rest import Proposal, propose
 from .solver import Solution, measured, solve
-from .taken import Traced, carried, fits
+from .splines import traced_spline
+from .taken import Traced, carried, fits, own_points
 from .texts import BezierPath, text_outline, text_regions
 from .words import name_of, say_constraint
 
 __all__ = ["AXES", "ORIGIN", "Arc", "Bench", "Bent", "BezierPath", "Circle", "Constrain", "Constraint", "Drag", "Draw", "Drawing",
            "Ellipse", "EllipseArc", "EllipsePath", "End", "Freedom", "Freedoms", "Layout", "Line", "Piece", "Proposal", "Region",
-           "Regions", "SketchEdit", "Solution", "Spline", "SplinePath", "TakeIn", "Taken", "Text", "Traced", "all_rules",
-           "apply_edit", "carried", "find_freedoms", "find_region", "find_regions", "find_text", "fits", "is_text", "measured",
-           "motion_frames", "name_of", "path_of", "propose", "region_ref", "rehearse", "rule_for", "say_constraint", "say_edit", "solve",
-           "sorts_of", "text_outline", "text_ref", "text_regions", "ways_out"]
+           "Regions", "SketchEdit", "Solution", "Spline", "SplinePath", "TakeIn", "Taken", "Text", "Traced", "all_rules", "apply_edit",
+           "carried", "find_freedoms", "find_region", "find_regions", "find_text", "fits", "is_text", "measured", "motion_frames",
+           "name_of", "own_points", "path_of", "propose", "region_ref", "rehearse", "rule_for", "say_constraint", "say_edit", "solve",
+           "sorts_of", "text_outline", "text_ref", "text_regions", "traced_spline", "ways_out"]

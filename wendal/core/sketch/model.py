@@ -126,9 +126,10 @@ class Spline(Stored):
 
     start, end : the points at which a part begins and ends, "" where the whole spline does; they lie on it. Parts of one spline
     run over the same points.
-    manner : "through" the points, or "pulled" by them (a clamped uniform B-spline whose control points they are).
+    manner : "through" the points, or "pulled" by them (a clamped B-spline whose control points they are).
     knots : through its points, the parameter of each, from 0 rising to 1: chosen by the chords when it was drawn and kept, so
-    that the curve depends on its points linearly and never jumps.
+    that the curve depends on its points linearly and never jumps. Pulled, where its pieces meet, from 0 rising to 1; none for equal
+    pieces.
     """
 
     kind: Literal["spline"] = "spline"
@@ -144,8 +145,10 @@ class Spline(Stored):
         rising = all(a < b for a, b in pairwise(self.knots))
         if self.manner == "through" and not (len(self.knots) == len(self.over) and rising and self.knots[0] == 0 and self.knots[-1] == 1):
             raise ValueError("a spline through points has one knot a point, from 0 rising to 1")
-        if self.manner == "pulled" and self.knots:
-            raise ValueError("a spline pulled by its points has no knots")
+        joints = len(self.over) - min(3, len(self.over) - 1) + 1
+        fitting = len(self.knots) == joints and rising and (self.knots[0], self.knots[-1]) == (0, 1)
+        if self.manner == "pulled" and self.knots and not fitting:
+            raise ValueError("a spline pulled by its points has a knot for every joint of its pieces, from 0 rising to 1, or none")
         if {self.start, self.end} & set(self.over) or (self.start and self.start == self.end):
             raise ValueError("a part of a spline begins and ends at two points of its own")
         return self

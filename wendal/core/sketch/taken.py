@@ -11,10 +11,10 @@ from pydantic import Field
 from ..errors import SketchError
 from ..stored import Figure, Stored
 from .layout import Layout
-from .model import Arc, Circle, Curve, Drawing, Ellipse, EllipseArc, Line, Oval, Place
+from .model import Arc, Circle, Curve, Drawing, Ellipse, EllipseArc, Line, Oval, Place, Spline
 from .solver import Solution, solve
 
-__all__ = ["Traced", "carried", "fits", "placed"]
+__all__ = ["Traced", "carried", "fits", "own_points", "placed"]
 
 FINEST = 24
 
@@ -23,12 +23,19 @@ class Traced(Stored):
     """What a thing of the model comes to in a sketch's plane (mm).
 
     places : a point's; a line's ends; a circle's centre; an arc's centre, start and end, counter-clockwise;
-    an ellipse's centre and the end of one half-axis (radius is the other), its start and end too where it is a part.
+    an ellipse's centre and the end of one half-axis (radius is the other), its start and end too where it is a part;
+    the points that pull a spline, with its knots.
     """
 
-    kind: Literal["point", "line", "circle", "arc", "ellipse", "ellipse_arc"]
-    places: list[Place] = Field(min_length=1, max_length=4)
+    kind: Literal["point", "line", "circle", "arc", "ellipse", "ellipse_arc", "spline"]
+    places: list[Place] = Field(min_length=1, max_length=200)
     radius: Figure = 0.0
+    knots: list[Figure] = Field(default_factory=list)
+
+
+def own_points(curve: Curve) -> tuple[str, ...]:
+    """Return the ids of a curve's points in the order in which its places are traced."""
+    return tuple(curve.over) if isinstance(curve, Spline) else curve.points
 
 
 def fits(drawing: Drawing, entity: str, traced: Traced) -> bool:
@@ -42,14 +49,16 @@ def placed(drawing: Drawing, traced: Mapping[str, Traced], share: float = 1.0) -
 
     def put(point: str, to: Place) -> None:
         x, y = points[point]
-        points[point] = (x + share * (to[0] - x), y + share * (to[1] - y))
+        points[point] = to if share == 1 else (x + share * (to[0] - x), y + share * (to[1] - y))
 
     for entity, shape in traced.items():
         if entity in points:
             put(entity, shape.places[0])
             continue
         curve = curves[entity]
-        for p, to in zip(curve.points, shape.places, strict=True):
+        if isinstance(curve, Spline):
+            curve = _of_so_many(points, curves, entity, curve, shape)
+        for p, to in zip(own_points(curve), shape.places, strict=True):
             put(p, to)
         if isinstance(curve, Circle | Oval):
             curves[entity] = curve.model_copy(update={"radius": curve.radius + share * (shape.radius - curve.radius)})
@@ -57,6 +66,25 @@ def placed(drawing: Drawing, traced: Mapping[str, Traced], share: float = 1.0) -
             at = points[curve.centre]
             curves[entity] = curve.model_copy(update={"radius": math.dist(at, points[curve.start])})
     return drawing.model_copy(update={"points": points, "curves": curves})
+
+
+def _of_so_many(points: dict[str, Place], curves: dict[str, Curve], entity: str, curve: Spline, shape: Traced) -> Spline:
+    """Give a taken spline, and those that are parts of it, as many points as its source has now; its two ends stay what they are."""
+    old, wanted = curve.over, len(shape.places)
+    if (len(old), curve.knots) == (wanted, shape.knots):
+        return curve
+    inner = [*old[1:-1][: wanted - 2], *(f"{entity}.{i}" for i in range(len(old) - 1, wanted - 1))]
+    over = [old[0], *inner, old[-1]]
+    for i, p in enumerate(over):
+        points.setdefault(p, shape.places[i])
+    for c, other in curves.items():
+        if isinstance(other, Spline) and other.over == old:
+            curves[c] = other.model_copy(update={"over": over, "knots": shape.knots})
+    for p in set(old) - set(over):
+        del points[p]
+    found = curves[entity]
+    assert isinstance(found, Spline)
+    return found
 
 
 def carried(drawing: Drawing, traced: Mapping[str, Traced], values: Mapping[str, float]) -> Solution:
@@ -89,4 +117,6 @@ def draw_traced(shape: Traced, point: str, more: list[str]) -> Curve | None:
         return Ellipse(centre=point, tip=more[0], radius=shape.radius)
     if shape.kind == "ellipse_arc":
         return EllipseArc(centre=point, tip=more[0], start=more[1], end=more[2], radius=shape.radius)
+    if shape.kind == "spline":
+        return Spline(over=[point, *more], manner="pulled", knots=shape.knots)
     return None

@@ -7,15 +7,18 @@ import math
 import numpy as np
 
 from ..datum import Picked
+from ..datum.picked import Curve
 from ..errors import StepError
-from ..kernel.types import Frame, add, cross, dot, minus, scaled, unit
-from ..sketch import EllipsePath, Traced
+from ..kernel.types import Frame, Vec, add, cross, dot, minus, scaled, unit
+from ..sketch import Drawing, EllipsePath, Spline, Traced, path_of, traced_spline
 
 __all__ = ["outlines", "traced"]
 
 SAME = 1e-7
 REACH = 50.0  # mm: half the length of an endless line that is taken in
 FAR = 1e5  # mm: beyond any face
+FINE = 256  # places that a curve is traced by
+MOST = 200  # points of a spline
 Place = tuple[float, float]
 
 
@@ -39,8 +42,9 @@ def traced(picked: Picked, frame: Frame, manner: str, near: Place | None = None)
         return Traced(kind="point", places=[_flat(frame, picked.point)])
     if picked.axis is not None:
         return _line(Picked(picked.words, line=picked.axis), frame, near)
-    raise StepError(f"{picked.words.capitalize()} can not be projected as it is: straight, circular and elliptical edges, corners "
-                    "and axes can.")
+    if picked.curve is not None:
+        return _bent(picked.curve, frame)
+    raise StepError(f"{picked.words.capitalize()} can not be projected as it is: edges, corners and axes can.")
 
 
 def _flat(frame: Frame, p: tuple[float, float, float]) -> Place:
@@ -81,7 +85,7 @@ def _ring(picked: Picked, frame: Frame) -> Traced:
         a, b = _flat(frame, start), _flat(frame, end)
         return Traced(kind="arc", places=[centre, a, b] if facing > 0 else [centre, b, a], radius=r)
     if abs(facing) < 1e-9:
-        return _edge_on([_flat(frame, curve.at(curve.length * i / 256)[0]) for i in range(257)])
+        return _edge_on([_flat(frame, curve.at(curve.length * i / FINE)[0]) for i in range(FINE + 1)])
     # Seen aslant: the full radius along the line that both planes share, shortened across it.
     along, r = unit(cross(ring.direction, frame.normal)), math.dist(start, ring.origin)
     centre = _flat(frame, ring.origin)
@@ -98,7 +102,7 @@ def _oval(picked: Picked, frame: Frame) -> Traced:
     assert ring is not None
     assert curve is not None
     facing = dot(ring.direction, frame.normal)
-    places = [_flat(frame, curve.at(curve.length * i / 256)[0]) for i in range(257)]
+    places = [_flat(frame, curve.at(curve.length * i / FINE)[0]) for i in range(FINE + 1)]
     if abs(facing) < 1e-9:
         return _edge_on(places)
     centre = _flat(frame, ring.origin)
@@ -118,24 +122,47 @@ def _oval(picked: Picked, frame: Frame) -> Traced:
     return Traced(kind="ellipse_arc", places=[centre, tip, a, b], radius=short)
 
 
+def _bent(curve: Curve, frame: Frame) -> Traced:
+    """Any other edge: the spline that it is or one along it, or a line where it is seen edge-on."""
+    places = [_flat(frame, curve.at(curve.length * i / FINE)[0]) for i in range(FINE + 1)]
+    if _straight(places):
+        return _edge_on(places)
+    pulled = curve.pulled()
+    if pulled and len(pulled[1]) <= MOST:
+        knots, controls = pulled
+        return Traced(kind="spline", places=[_flat(frame, p) for p in controls], knots=knots)
+    return Traced(kind="spline", places=traced_spline(places))
+
+
+def _straight(places: list[Place]) -> bool:
+    (ax, ay), (bx, by) = _edge_on(places).places
+    n = math.hypot(bx - ax, by - ay) or 1.0
+    return max(abs((bx - ax) * (y - ay) - (by - ay) * (x - ax)) / n for x, y in places) < 1e-6
+
+
 def outlines(picked: Picked, frame: Frame) -> list[Traced]:
-    """Return the lines in which a cylindrical face turns away from the eye, seen square to a plane; none where it is seen end-on."""
-    round_, face = picked.round, picked.face
-    if round_ is None or face is None or abs(round_.slope) > SAME:
-        return []
-    d = round_.axis.direction
-    across = cross(d, frame.normal)
-    if math.sqrt(dot(across, across)) < SAME:
-        return []
+    """Return the lines in which a round or extruded face turns away from the eye, seen square to a plane; none where it is seen end-on."""
+    face = picked.face
     found = []
-    for side in (round_.radius, -round_.radius):
-        at = add(round_.axis.origin, scaled(unit(across), side))
+    for at, d in _turning(picked, frame) if face else []:
+        assert face is not None
         ends = [face.nearest(add(at, scaled(d, far))) for far in (-FAR, FAR)]
         # Both ends lie on the line only where the face reaches so far round.
         off = max(math.dist(p, add(at, scaled(d, dot(minus(p, at), d)))) for p in ends)
         if off < 1e-5 and math.dist(*ends) > SAME:
             found.append(Traced(kind="line", places=[_flat(frame, p) for p in ends]))
     return found
+
+
+def _turning(picked: Picked, frame: Frame) -> list[tuple[Vec, Vec]]:
+    """Return the straight lines of a face along which it turns away from the eye, each a place and a direction."""
+    round_, face = picked.round, picked.face
+    if round_ is None or abs(round_.slope) > SAME:
+        return face.turning(frame.normal) if face else []
+    across = cross(round_.axis.direction, frame.normal)
+    if math.sqrt(dot(across, across)) < SAME:
+        return []
+    return [(add(round_.axis.origin, scaled(unit(across), side)), round_.axis.direction) for side in (round_.radius, -round_.radius)]
 
 
 def _edge_on(places: list[Place]) -> Traced:
@@ -148,7 +175,7 @@ def _edge_on(places: list[Place]) -> Traced:
 
 def _cut(picked: Picked, frame: Frame, near: Place | None) -> Traced:
     if picked.face is not None:
-        pieces = [Traced(kind=k, places=places, radius=r) for k, places, r in picked.face.cut(frame)]
+        pieces = [_piece(*piece) for piece in picked.face.cut(frame)]
     elif picked.plane is not None:
         pieces = [_plane_line(picked.plane, frame, near)]
     elif picked.line is not None:
@@ -156,8 +183,14 @@ def _cut(picked: Picked, frame: Frame, near: Place | None) -> Traced:
     else:
         raise StepError(f"{picked.words.capitalize()} does not cut the sketch's plane in a line: a face, a plane or a straight edge does.")
     if not pieces:
-        raise StepError("This face does not meet the sketch's plane in a line, circle, ellipse or a part of one.")
+        raise StepError("This face does not meet the sketch's plane in a line or curve.")
     return min(pieces, key=lambda t: _away(t, near or (0.0, 0.0)))
+
+
+def _piece(kind: str, places: list[Place], radius: float) -> Traced:
+    if kind == "curve":
+        return Traced(kind="spline", places=traced_spline(places))
+    return Traced(kind=kind, places=places, radius=radius)
 
 
 def _away(t: Traced, near: Place) -> float:
@@ -170,6 +203,9 @@ def _away(t: Traced, near: Place) -> float:
     if t.kind in ("ellipse", "ellipse_arc"):
         (cx, cy), (tx, ty) = t.places[:2]
         return EllipsePath((cx, cy), (tx - cx, ty - cy), 0.0, 0.0, 2 * math.pi, t.radius).off(near)
+    if t.kind == "spline":
+        drawn = Drawing(points={f"p{i}": at for i, at in enumerate(t.places)})
+        return path_of(drawn.model_copy(update={"curves": {"c": Spline(over=list(drawn.points), manner="pulled")}}), "c").off(near)
     off = math.dist(near, t.places[0])
     return abs(off - t.radius) if t.kind != "point" else off
 

@@ -178,6 +178,8 @@ class Worked:
             return curve
         c = self.drawing.curves[curve]
         self.replace(curve, c.model_copy(update={"construction": True}))
+        if isinstance(c, Spline):
+            return self.curve(c)  # it runs over the same points
         fresh = {name: self.point(self.drawing.place(getattr(c, name))) for name in ("centre", "tip", "start", "end") if hasattr(c, name)}
         made = self.curve(c.model_copy(update=fresh))
         if isinstance(c, Line):
