@@ -117,6 +117,11 @@ def test_what_was_taken_in_is_trimmed_and_keeps_its_link() -> None:
     assert drawing.curves[taken].construction
     assert drawing.points[drawing.curves[own].points[-1]] == pytest.approx((12, height(12)), abs=1e-6)
     assert own not in drawing.taken
+    b.draw(sketch, "line", (5, -3), (5, 9))
+    b.do(do="edit_sketch", step=sketch, edit={"op": "trim", "curves": [own], "path": [(2, height(2))]})
+    drawing = b.drawing(sketch)
+    assert sum(isinstance(curve, Spline) for curve in drawing.curves.values()) == 2  # what it was taken from does not cut it
+    assert [drawing.points[p][0] for p in drawing.curves[own].points[-2:]] == pytest.approx([5, 12], abs=1e-6)
 
 
 def test_seen_edge_on_a_spline_edge_is_a_line() -> None:

@@ -75,7 +75,8 @@ export function under(d: Drawing, p: Flat, reach: number, skip: Set<string> = ne
   }
   for (const id of Object.keys(d.curves ?? {})) {
     const off = distance(nearest(d, id, p), p);
-    if (off < reach && !skip.has(id)) found.push([off, id]);
+    // A curve stands before the construction that it runs along, such as what it was taken from.
+    if (off < reach && !skip.has(id)) found.push([off + (d.curves![id].construction ? 0.05 * reach : 0), id]);
   }
   for (const id of Object.keys(AXES)) {
     const off = distance(nearest(d, id, p), p);

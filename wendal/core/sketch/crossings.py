@@ -267,6 +267,8 @@ def meetings(p: Path, q: Path) -> list[XY]:
     """Return the places where two paths meet or touch; straight, round and elliptic ones are taken as endless."""
     ends = [path.at(t) for path in (p, q) if not path.closed for t in (path.t0, path.t1)]
     found = [e for e in ends if p.off(e) < TOUCH and q.off(e) < TOUCH]
+    if isinstance(p, Bent) and isinstance(q, Bent) and _run_together(p, q):
+        return _once(found)
     if isinstance(p, Bent) or isinstance(q, Bent):
         return _once(found + _bent(p, q))
     if not p.radius and not q.radius:
@@ -274,6 +276,18 @@ def meetings(p: Path, q: Path) -> list[XY]:
     if p.radius and q.radius:
         return found + _circles(p, q)
     return found + (_line_circle(p, q) if q.radius else _line_circle(q, p))
+
+
+def _run_together(p: Bent, q: Bent) -> bool:
+    """Tell whether two bent paths are, over a stretch, one and the same: a trimmed curve and what it was taken from, say."""
+    for one, other in ((p, q), (q, p)):
+        on_it = 0
+        for i in range(1, 12):
+            place = one.at(one.t0 + (one.t1 - one.t0) * i / 12)
+            on_it += other.off(place) < TOUCH and _within(other, other.where(*place))
+            if on_it >= 3:
+                return True
+    return False
 
 
 def _once(places: list[XY]) -> list[XY]:
