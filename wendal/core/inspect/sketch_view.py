@@ -10,7 +10,7 @@ from typing import Any
 from ..errors import CommandRefused, SketchError, WendalError
 from ..lettering import FONTS
 from ..quantity import Kind, format_quantity
-from ..quantity.units import quantity
+from ..quantity.units import format_plain, quantity
 from ..route import Part, bench_of
 from ..sketch import (
     Bench,
@@ -107,8 +107,11 @@ def proposals(part: Part, step: str, baselines: list[str]) -> list[dict[str, Any
 
 
 def _constraints(part: Part, drawing: Drawing, bench: Bench) -> list[dict[str, Any]]:
-    outcomes = part.evaluated()
     now = measured(drawing)
+    try:
+        wanted: Mapping[str, float] = bench.values(drawing)
+    except WendalError:
+        wanted = now
     units = part.units.units()
     layout = Layout(drawing)
     rows = []
@@ -122,9 +125,7 @@ def _constraints(part: Part, drawing: Drawing, bench: Bench) -> list[dict[str, A
             shown = bench.show(told, rule.quantity).replace(" deg", "°")
             row |= {"shown": f"({shown})", "value": told}
         if c.value:
-            unit = "mm" if rule.quantity == Kind.LENGTH else "rad"
-            value = outcomes[c.value.tag].value if c.value.tag in outcomes else None
-            shown = format_quantity(value if value is not None else quantity(now[k], unit), units)
+            shown = format_plain(wanted[k], Kind(rule.quantity), units)
             row |= {"shown": shown, "tag": c.value.tag, "formula": c.value.formula, "value": now[k]}
         rows.append(row)
     return rows

@@ -1,7 +1,7 @@
 """Numbers with units: formulas, tags and the ledger."""
 
 from .formula import Formula, parse, rename_tag
-from .ledger import Definition, Outcome, evaluate_ledger, plain_value, usable_tag
+from .ledger import Definition, Outcome, evaluate_ledger, plain_number, plain_value, usable_tag
 from .units import Kind, Quantity, Units, format_quantity, in_kind
 
 __all__ = [
@@ -15,6 +15,7 @@ __all__ = [
            "format_quantity",
            "in_kind",
            "parse",
+           "plain_number",
            "plain_value",
            "rename_tag",
            "usable_tag",

@@ -10,9 +10,9 @@ from graphlib import CycleError, TopologicalSorter
 
 from ..errors import FormulaError
 from .formula import parse
-from .units import UNIT_NAMES, Kind, Quantity, Units, in_kind
+from .units import UNIT_NAMES, Kind, Quantity, Units, in_kind, plain
 
-__all__ = ["Definition", "Outcome", "evaluate_ledger", "plain_value", "usable_tag"]
+__all__ = ["Definition", "Outcome", "evaluate_ledger", "plain_number", "plain_value", "usable_tag"]
 
 _TAG = re.compile(r"[a-z][a-z0-9]*(_[a-z0-9]+)*")
 _RESERVED = {"pi", "and", "or", "not", "if", *UNIT_NAMES}
@@ -52,6 +52,12 @@ def evaluate_ledger(rows: Iterable[Definition], units: Units, measures: Mapping[
 
     measures : quantities that formulas may use besides tags, by name.
     """
+    return dict(_evaluated(tuple(rows), units, tuple((measures or {}).items())))
+
+
+@lru_cache(maxsize=16)
+def _evaluated(rows: tuple[Definition, ...], units: Units, measures: tuple[tuple[str, Quantity], ...]) -> dict[str, Outcome]:
+    """Evaluate; the same rows are asked for several times in a row, before and after an edit."""
     definitions = {row.tag: row for row in rows}
     uses: dict[str, frozenset[str]] = {}
     done: dict[str, Outcome] = {}
@@ -66,7 +72,7 @@ def evaluate_ledger(rows: Iterable[Definition], units: Units, measures: Mapping[
                                                "of its own.", field=tag), uses[tag])
     open_ = definitions.keys() - done.keys()
     known = {t: sorted(u & open_) for t, u in uses.items() if t not in done}
-    values: dict[str, Quantity] = dict(measures or {})
+    values: dict[str, Quantity] = dict(measures)
     for tag in TopologicalSorter(known).static_order():
         done[tag] = _row(definitions[tag], uses[tag], values, done, units)
         if done[tag].value is not None:
@@ -90,6 +96,12 @@ def _row(row: Definition, uses: frozenset[str], values: Mapping[str, Quantity], 
 def plain_value(formula: str, kind: Kind, units: Units) -> Quantity:
     """Return the value of a formula that uses no tags; raises FormulaError."""
     return in_kind(parse(formula).value({}), kind, units)
+
+
+@lru_cache(maxsize=8192)
+def plain_number(formula: str, kind: Kind, units: Units) -> float:
+    """Return the same as a bare number, mm or rad."""
+    return plain(plain_value(formula, kind, units), kind)
 
 
 def _cycles(uses: Mapping[str, frozenset[str]]) -> dict[str, list[str]]:

@@ -6,6 +6,7 @@ plain number. Inside Wendal lengths are mm, angles rad, and plain numbers have n
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any
@@ -14,7 +15,7 @@ import pint
 
 from ..errors import FormulaError
 
-__all__ = ["UNIT_NAMES", "Kind", "Quantity", "Units", "dimension_words", "format_quantity", "in_kind", "kind_of", "plain",
+__all__ = ["UNIT_NAMES", "Kind", "Quantity", "Units", "dimension_words", "format_plain", "format_quantity", "in_kind", "kind_of", "plain",
            "quantity"]
 
 Quantity = Any  # pint's quantity class is made per registry, so it has no static name
@@ -122,6 +123,14 @@ def format_quantity(value: Quantity, units: Units, kind: Kind = Kind.ANY) -> str
         return f"{figure}°" if units.angle == "deg" else f"{figure} {units.angle}"
     base = value.to_base_units()
     return f"{_figure(base.magnitude)} {base.units:~P}"
+
+
+def format_plain(value: float, kind: Kind, units: Units) -> str:
+    """Write a bare length (mm) or angle (rad) as `format_quantity` does."""
+    if kind is Kind.LENGTH:
+        return f"{_figure(value / 25.4 if units.length == 'in' else value)} {units.length}"
+    figure = _figure(math.degrees(value) if units.angle == "deg" else value)
+    return f"{figure}°" if units.angle == "deg" else f"{figure} {units.angle}"
 
 
 def _figure(value: float) -> str:

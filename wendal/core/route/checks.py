@@ -8,7 +8,7 @@ from types import MappingProxyType
 
 from ..blanks import Number
 from ..errors import CommandRefused, FormulaError, StepError
-from ..quantity import Kind, Quantity, format_quantity, in_kind, parse, plain_value, usable_tag
+from ..quantity import Kind, Quantity, format_quantity, in_kind, parse, plain_number, plain_value, usable_tag
 from ..quantity.units import plain, quantity
 from ..sketch import Bench
 from ..steps import Step
@@ -43,7 +43,10 @@ def no_new_trouble(before: Part, after: Part) -> None:
             continue
         for place, value, kind in step.values():
             try:
-                in_kind(parse(value.formula).value(scope), kind, after.units.units())
+                if parse(value.formula).tags:
+                    in_kind(parse(value.formula).value(scope), kind, after.units.units())
+                else:
+                    plain_value(value.formula, kind, after.units.units())
             except FormulaError as error:
                 raise error.located(field=place, step=step.id) from error
 
@@ -113,7 +116,7 @@ def bench_of(part: Part, name: str = "") -> Bench:
     def number(formula: str, kind: str, fresh: Mapping[str, tuple[float, str]] = MappingProxyType({})) -> float:
         read = parse(formula)
         if not read.tags:
-            return plain(plain_value(formula, Kind(kind), units), Kind(kind))
+            return plain_number(formula, Kind(kind), units)
         more = {tag: quantity(v, "mm" if k == Kind.LENGTH else "rad") for tag, (v, k) in fresh.items() if tag not in scope}
         return plain(in_kind(read.value({**scope, **more} if more else scope), Kind(kind), units), Kind(kind))
 

@@ -57,6 +57,13 @@ class Path:
             return (self.base[0] + self.radius * math.cos(t), self.base[1] + self.radius * math.sin(t))
         return (self.base[0] + t * self.direction[0], self.base[1] + t * self.direction[1])
 
+    def along(self, ts: list[float]) -> list[XY]:
+        """Return the places at several parameters."""
+        if not self.radius or len(ts) < 8:
+            return [self.at(t) for t in ts]
+        x, y = self.base[0] + self.radius * np.cos(ts), self.base[1] + self.radius * np.sin(ts)
+        return list(zip(x.tolist(), y.tolist(), strict=True))
+
     def where(self, x: float, y: float) -> float:
         """Return the parameter of the place on the path nearest to (x, y), turned to lie in t0 … t0 + 2 pi."""
         if self.radius:
@@ -202,6 +209,9 @@ class SplinePath(Bent):
     def moved(self, t: float, order: int) -> XY:
         x, y = self.shapes[order](min(max(t, 0.0), 1.0))
         return float(x), float(y)
+
+    def along(self, ts: list[float]) -> list[XY]:
+        return [(float(x), float(y)) for x, y in self.shapes[0](np.clip(ts, 0.0, 1.0))]
 
     def places(self) -> Array:
         return np.asarray(self.shapes[0](self._grid()))

@@ -62,7 +62,7 @@ class Piece:
 
     def polyline(self, fineness: float = 0.1) -> list[tuple[float, float]]:
         """Return points along the piece, its end left out; fineness in rad."""
-        return [self.path.at(t) for t in self.path.samples(self.t0, self.t1, fineness)]
+        return self.path.along(self.path.samples(self.t0, self.t1, fineness))
 
 
 Loop = list[Piece]
@@ -74,6 +74,7 @@ class Region:
 
     outer: Loop
     holes: list[Loop] = field(default_factory=list)
+    _outline: list[list[tuple[float, float]]] = field(default_factory=list, repr=False, compare=False)
 
     @property
     def sides(self) -> frozenset[str]:
@@ -87,7 +88,9 @@ class Region:
 
     def outline(self) -> list[list[tuple[float, float]]]:
         """Return its loops as polygons, the outer one first."""
-        return [[q for p in loop for q in p.polyline()] for loop in (self.outer, *self.holes)]
+        if len(self._outline) != 1 + len(self.holes):
+            self._outline = [[q for p in loop for q in p.polyline()] for loop in (self.outer, *self.holes)]
+        return self._outline
 
     def contains(self, x: float, y: float) -> bool:
         """Tell whether a place (mm) lies inside."""

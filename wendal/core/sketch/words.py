@@ -22,6 +22,7 @@ class _Known:
         self.box = (min(xs), max(xs), min(ys), max(ys)) if xs else (0.0, 0.0, 0.0, 0.0)
         self.nouns = Counter(_noun(drawing, curve) for curve in drawing.curves.values())
         self.texts = {t.base: t.words for t in reversed(drawing.texts.values())}
+        self.names: dict[str, str] = {}
 
 
 _last: tuple[Drawing, _Known] | None = None
@@ -41,6 +42,13 @@ def _noun(drawing: Drawing, curve: Curve) -> str:
 
 def name_of(drawing: Drawing, entity: str) -> str:
     """Name a point, curve or text by its sort and where it stands in the sketch."""
+    names = _known(drawing).names
+    if entity not in names:
+        names[entity] = _named(drawing, entity)
+    return names[entity]
+
+
+def _named(drawing: Drawing, entity: str) -> str:
     if entity == ORIGIN:
         return "the origin"
     if entity in AXES:
