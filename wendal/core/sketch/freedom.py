@@ -18,7 +18,7 @@ from .model import Spline
 from .solver import Solution, measured
 from .system import System
 from .telling import tell
-from .wishes import wishes
+from .wishes import Wishes
 from .witness import witness
 
 __all__ = ["Freedom", "Freedoms", "find_freedoms", "null_space"]
@@ -72,8 +72,11 @@ def find_freedoms(solution: Solution) -> Freedoms:
     """Find what still moves in a solved drawing."""
     system = solution.system
     vectors: list[Array] = []
-    for columns, basis in _bases(system, solution):
-        vectors += [_spread(v, columns, system.n) for v in _as_local_as_can_be(basis, columns, system)]
+    bases = _bases(system, solution)
+    wishes = Wishes(system) if bases else None
+    for columns, basis in bases:
+        assert wishes is not None
+        vectors += [_spread(v, columns, system.n) for v in _as_local_as_can_be(basis, columns, system, wishes.of(columns))]
     free = np.zeros(system.n + 1, dtype=bool)
     for motion in vectors:
         free[:-1] |= np.abs(motion) > 1e-6
@@ -114,8 +117,8 @@ def _spread(vector: Array, columns: NDArray, n: int) -> Array:
     return whole
 
 
-def _as_local_as_can_be(basis: Array, columns: NDArray[np.int64], system: System) -> list[Array]:
-    """Return the space of basis : (k, d) as d vectors, natural motions first."""
+def _as_local_as_can_be(basis: Array, columns: NDArray[np.int64], system: System, wishes: list[Array]) -> list[Array]:
+    """Return the space of basis : (k, d) as d vectors, those of the wishes that are in it first."""
     wanted = basis.shape[1]
     found: list[Array] = []
     rest = basis.T.copy()  # (d, k): what is not told yet, in an orthonormal basis
@@ -127,11 +130,12 @@ def _as_local_as_can_be(basis: Array, columns: NDArray[np.int64], system: System
             found.append(motion / np.abs(motion).max())
             rest = less
 
-    for wish in wishes(system, columns):
+    W = np.stack(wishes, axis=1) if wishes else np.zeros((len(columns), 0))
+    possible = np.linalg.norm(W - basis @ (basis.T @ W), axis=0) <= EXACT * np.linalg.norm(W, axis=0)
+    for i in np.flatnonzero(possible):
         if len(found) == wanted:
             return found
-        if np.linalg.norm(wish - basis @ (basis.T @ wish)) <= EXACT * float(np.linalg.norm(wish)):
-            take(wish)
+        take(wishes[i])
     preferred = np.ones(system.n + 1)
     preferred[system.column[[system.layout.radius(c) for c in system.layout.round]]] = RADIUS
     for c, curve in system.drawing.curves.items():

@@ -266,8 +266,9 @@ class _Around:
         self.outline = [q for p in region.outer for q in p.polyline()]
         self.area = sum(p.area() for p in region.outer)
         self.own = {(p.curve, min(p.t0, p.t1)) for p in region.outer}
-        xs, ys = [x for x, _ in self.outline], [y for _, y in self.outline]
-        self.box = (min(xs), max(xs), min(ys), max(ys))
+        places = np.array(self.outline)
+        (left, low), (right, high) = places.min(axis=0).tolist(), places.max(axis=0).tolist()
+        self.box = (left, right, low, high)
 
     def holds(self, x: float, y: float) -> bool:
         """Tell whether a place lies inside the outer loop."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator, Mapping
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,63 +14,93 @@ from .shapes_of import shapes_of
 from .spline_rows import weights_at
 from .system import System
 
-__all__ = ["wishes"]
+__all__ = ["Wishes"]
 
 Array = NDArray[np.float64]
+Way = tuple[float, float]
 
 
-def wishes(system: System, columns: NDArray[np.int64]) -> Iterator[Array]:
-    """Yield motions (k,) over some of a system's unknowns: a radius, a point, a curve, a shape, all that is in the part."""
-    own = np.full(system.n + 1, -1)
-    own[columns] = np.arange(len(columns))
-    drawing, layout = system.drawing, system.layout
+class Wishes:
+    """What can be wished for in a system, gathered once for all of its independent parts."""
 
-    def vector(points: dict[str, tuple[float, float]], radii: tuple[str, ...] = ()) -> Array | None:
-        v = np.zeros(len(columns))
-        for p, (dx, dy) in points.items():
-            for variable, d in zip(layout.xy(p), (dx, dy), strict=True):
-                k = own[system.column[variable]]
-                if k >= 0:
-                    v[k] = d
-        for c in radii:
-            k = own[system.column[layout.radius(c)]]
-            if k >= 0:
-                v[k] = 1.0
-        return v if v.any() else None
+    def __init__(self, system: System) -> None:
+        self._system = system
+        drawing, layout = system.drawing, system.layout
+        self._column = {p: (int(system.column[x]), int(system.column[y])) for p in drawing.points for x, y in [layout.xy(p)]}
+        self._radius = {c: int(system.column[layout.radius(c)]) for c in layout.round}
+        self._points: dict[int, list[str]] = {}
+        for p, columns in self._column.items():
+            for part in {int(system.part[k]) for k in columns if k < system.n}:
+                self._points.setdefault(part, []).append(p)
+        self._curves: dict[int, list[str]] = {}
+        for c, curve in drawing.curves.items():
+            touched = {k for p in curve.points if p in self._column for k in self._column[p]} | {self._radius.get(c, system.n)}
+            for part in {int(system.part[k]) for k in touched if k < system.n}:
+                self._curves.setdefault(part, []).append(c)
+        self._riders = _riders(drawing)
+        self._owners = {p: c for c, curve in reversed(drawing.curves.items()) for p in curve.points}
+        self._shapes = [list(dict.fromkeys(p for c in shape for p in drawing.curves[c].points))
+                        for shape in shapes_of(drawing) if len(shape) > 1]
+        self._shape_of: dict[str, list[int]] = {}
+        for n, inside in enumerate(self._shapes):
+            for p in inside:
+                self._shape_of.setdefault(p, []).append(n)
 
-    here = {p for p in drawing.points if any(own[system.column[v]] >= 0 for v in layout.xy(p))}
-    curves = [c for c, curve in drawing.curves.items() if here & set(curve.points)
-              or (c in layout.round and own[system.column[layout.radius(c)]] >= 0)]
-    tried = [vector({}, (c,)) for c in curves if c in layout.round]
-    riders = _riders(drawing)
-    owners = {p: c for c, curve in reversed(drawing.curves.items()) for p in curve.points}
-    tried += [vector({p: d}) for p in here for d in [*_ways(drawing, p, owners.get(p)), *(d for _, d in riders.get(p, ()))]]
-    for c in curves:
-        points = drawing.curves[c].points
-        tried += [vector(dict.fromkeys(points, d)) for d in _own_ways(drawing, c)]
-        tried += [vector(_turn(drawing, points, drawing.place(about))) for about in points]
-    for c in curves:
+    def of(self, columns: NDArray[np.int64]) -> list[Array]:
+        """Return motions (k,) over the unknowns of one part, those that move least first.
+
+        A radius, a point, a curve, a shape, all that is in the part.
+        """
+        drawing, part = self._system.drawing, int(self._system.part[columns[0]])
+        here, curves = self._points.get(part, []), self._curves.get(part, [])
+        own = {int(k): i for i, k in enumerate(columns)}
+
+        def vector(points: Mapping[str, Way], radii: tuple[str, ...] = ()) -> Array | None:
+            v = np.zeros(len(columns))
+            for p, way in points.items():
+                for k, d in zip(self._column.get(p, ()), way, strict=False):
+                    if k in own:
+                        v[own[k]] = d
+            for c in radii:
+                if self._radius[c] in own:
+                    v[own[self._radius[c]]] = 1.0
+            return v if v.any() else None
+
+        tried = [vector({}, (c,)) for c in curves if c in self._radius]
+        tried += [vector({p: d}) for p in here for d in [*_ways(drawing, p, self._owners.get(p)), *(d for _, d in self._riders.get(p, ()))]]
+        for c in curves:
+            points = drawing.curves[c].points
+            tried += [vector(dict.fromkeys(points, d)) for d in _own_ways(drawing, c)]
+            tried += [vector(_turn(drawing, points, drawing.place(about))) for about in points]
+            tried += [vector(moves, radii) for moves, radii in self._shaping(c)]
+        for n in dict.fromkeys(n for p in here for n in self._shape_of.get(p, ())):
+            tried += [vector(moves) for moves in self._as_one(self._shapes[n], set(here))]
+        tried += [vector(dict.fromkeys(here, d)) for d in ((1.0, 0.0), (0.0, 1.0))]
+        if here:
+            tried += [vector(_turn(drawing, here, about)) for about in ((0.0, 0.0), _middle(drawing, here))]
+        found = [v for v in tried if v is not None]
+        return sorted(found, key=lambda v: int(np.count_nonzero(np.abs(v) > 1e-9)))
+
+    def _shaping(self, c: str) -> Iterator[tuple[Mapping[str, Way], tuple[str, ...]]]:
+        """An elliptical arc stretched; a point of a spline pulled, with what lies on the spline."""
+        drawing = self._system.drawing
         curve = drawing.curves[c]
         if isinstance(curve, EllipseArc):
-            tried += [vector(moves, radii) for moves, radii in _stretched(drawing, c, curve)]
-        on_it = [p for p, on in riders.items() if any(curve_ == c for curve_, _ in on)] if isinstance(curve, Spline) else []
-        if isinstance(curve, Spline) and on_it:
-            shares = {p: weights_at(drawing, curve, p) for p in on_it}
-            tried += [vector({own: d, **{p: (d[0] * w[i], d[1] * w[i]) for p, w in shares.items()}})
-                      for i, own in enumerate(curve.over) for d in ((1.0, 0.0), (0.0, 1.0))]
-    for shape in shapes_of(drawing):
-        inside = {p for c in shape for p in drawing.curves[c].points}
-        if not inside & here or len(shape) < 2:
-            continue
-        tried += [vector(dict.fromkeys(inside, d)) for d in ((1.0, 0.0), (0.0, 1.0))]
-        pivots = [drawing.place(p) for p in inside - here] + [(0.0, 0.0), _middle(drawing, inside)]
-        tried += [vector(_turn(drawing, tuple(inside), about)) for about in pivots[:4]]
-    tried += [vector(dict.fromkeys(here, d)) for d in ((1.0, 0.0), (0.0, 1.0))]
-    if here:
-        tried += [vector(_turn(drawing, tuple(here), about)) for about in ((0.0, 0.0), _middle(drawing, here))]
-    found = [v for v in tried if v is not None]
-    found.sort(key=lambda v: int(np.count_nonzero(np.abs(v) > 1e-9)))
-    yield from found
+            yield from _stretched(drawing, c, curve)
+        elif isinstance(curve, Spline):
+            shares = {p: weights_at(drawing, curve, p) for p, on in self._riders.items() if any(other == c for other, _ in on)}
+            for i, own in enumerate(curve.over) if shares else ():
+                for d in ((1.0, 0.0), (0.0, 1.0)):
+                    yield {own: d, **{p: (d[0] * w[i], d[1] * w[i]) for p, w in shares.items()}}, ()
+
+    def _as_one(self, inside: list[str], here: set[str]) -> Iterator[Mapping[str, Way]]:
+        """A whole shape shifted, or turned about what of it stands still, the origin or its middle."""
+        drawing = self._system.drawing
+        for d in ((1.0, 0.0), (0.0, 1.0)):
+            yield dict.fromkeys(inside, d)
+        pivots = [drawing.place(p) for p in inside if p not in here] + [(0.0, 0.0), _middle(drawing, inside)]
+        for about in pivots[:4]:
+            yield _turn(drawing, inside, about)
 
 
 def _riders(drawing: Drawing) -> dict[str, list[tuple[str, tuple[float, float]]]]:
@@ -135,10 +165,10 @@ def _stretched(drawing: Drawing, c: str, curve: EllipseArc) -> list[tuple[dict[s
     return found
 
 
-def _turn(drawing: Drawing, points: tuple[str, ...], about: tuple[float, float]) -> dict[str, tuple[float, float]]:
+def _turn(drawing: Drawing, points: Collection[str], about: tuple[float, float]) -> dict[str, tuple[float, float]]:
     return {p: (-(y - about[1]), x - about[0]) for p in points for x, y in [drawing.place(p)]}
 
 
-def _middle(drawing: Drawing, points: set[str]) -> tuple[float, float]:
+def _middle(drawing: Drawing, points: Collection[str]) -> tuple[float, float]:
     places = [drawing.place(p) for p in points]
     return sum(x for x, _ in places) / len(places), sum(y for _, y in places) / len(places)
