@@ -46,7 +46,7 @@ def table(title: str, head: list[str], rows: list[list[Any]]) -> None:
 
 
 def solving() -> None:
-    """A dimension change, everything included, and scipy on the same system from the same start."""
+    """A dimension change in a sketch that has been explained, and scipy on the same system from the same start."""
     bars = {20: 20, 100: 50, 300: 100, 1000: 250}
     rows: list[list[Any]] = []
     for curves in bars:

@@ -10,10 +10,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.bench.outlines import plate_outline
 from tests.samples import drawn
 from wendal.core.errors import SketchError
 from wendal.core.route import bench_of
 from wendal.core.sketch import Drag, Drawing, find_freedoms, freedom, measured, solve
+from wendal.core.sketch.system import System
+from wendal.core.stored import Value
 from wendal.demo.builder import Builder
 
 
@@ -226,3 +229,36 @@ def test_motions_of_many_unknowns_are_the_same_by_either_method(monkeypatch: pyt
     assert quick.shape == sure.shape == (320, 320 - np.linalg.matrix_rank(J))
     assert np.abs(J @ quick).max() < 1e-10
     assert np.allclose(quick @ (quick.T @ sure), sure, atol=1e-9)
+
+
+@pytest.mark.parametrize("turned", [0.0, 0.3])
+def test_equations_that_serve_again_give_what_fresh_ones_give(turned: float) -> None:
+    drawing = plate_outline(20, turned)
+    drawing = solve(drawing, measured(drawing)).drawing
+    values = measured(drawing)
+    rng = np.random.default_rng(4)
+    for k in list(values)[::7]:
+        wanted = {**values, k: values[k] * float(rng.uniform(0.9, 1.1))}
+        again, fresh = solve(drawing, wanted), System(drawing, wanted)
+        assert again.system.residuals(again.z) == pytest.approx(fresh.residuals(again.z), abs=1e-12)
+        assert np.abs(fresh.residuals(again.z)).max() < 1e-9
+
+
+def test_equations_serve_again_only_where_nothing_but_values_differs() -> None:
+    drawing = plate_outline(20)
+    values = measured(drawing)
+    system = System(drawing, values)
+    k, c = next(iter(drawing.dimensions()))
+
+    def changed(**update: Any) -> Drawing:
+        return drawing.model_copy(update={"constraints": {**drawing.constraints, k: c.model_copy(update=update)}})
+
+    other = changed(value=Value(formula="1 mm", tag="fresh"))
+    reused = system.of(other, values)
+    assert reused is not None
+    assert reused.drawn(reused.z0).constraints[k].value == other.constraints[k].value
+    assert system.of(changed(sense=-c.sense), values) is None
+    assert system.of(changed(reference=True, value=None), values) is None
+    assert system.of(drawing.model_copy(update={"points": dict(drawing.points)}), values) is None
+    fewer = {q: d for q, d in drawing.constraints.items() if q != k}
+    assert system.of(drawing.model_copy(update={"constraints": fewer}), values) is None

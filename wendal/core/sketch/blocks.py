@@ -74,7 +74,9 @@ class Blocks:
     def _order(self, rows: Ints, columns: Ints) -> None:
         a, b = self.column[columns], self.row[rows]
         cross = a != b
-        self._upstream = csr_array((np.ones(cross.sum()), (b[cross], a[cross])), shape=(self.count, self.count))
+        self._downstream: list[list[int]] = [[] for _ in range(self.count)]
+        for before, after in set(zip(a[cross].tolist(), b[cross].tolist(), strict=True)):
+            self._downstream[before].append(after)
 
     def rank_of(self, rows: Ints) -> int:
         """Return how many of some whole part's rows can be independent, by the structure."""
@@ -87,12 +89,14 @@ class Blocks:
     def affected(self, bad: Mask) -> tuple[Mask, Mask]:
         """Return the rows and unknowns of the blocks that hold bad rows, and of all that depend on them."""
         hit = np.zeros(self.count, dtype=bool)
-        hit[np.unique(self.row[bad])] = True
-        while True:
-            grown = hit | (self._upstream @ hit.astype(float) > 0)
-            if (grown == hit).all():
-                return hit[self.row], hit[self.column] if self.n else np.zeros(0, dtype=bool)
-            hit = grown
+        reached = set(self.row[bad].tolist())
+        front = list(reached)
+        while front:
+            fresh = [k for k in self._downstream[front.pop()] if k not in reached]
+            reached.update(fresh)
+            front += fresh
+        hit[list(reached)] = True
+        return hit[self.row], hit[self.column] if self.n else np.zeros(0, dtype=bool)
 
 
 def _reached(graph: csr_array, match: Ints, *, from_rows: bool) -> tuple[Mask, Mask]:

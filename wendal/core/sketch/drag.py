@@ -15,8 +15,8 @@ from scipy.linalg import LinAlgError, cho_factor, cho_solve
 from scipy.sparse import csr_array
 
 from .model import ORIGIN, Arc, Circle, Drawing, Line, Oval, Place, Spline
-from .solver import LARGE, newton, sparse_factor
-from .system import Slice, System
+from .solver import LARGE, compiled, newton, sparse_factor
+from .system import Slice
 
 __all__ = ["Drag"]
 
@@ -31,7 +31,7 @@ class Drag:
 
     def __init__(self, drawing: Drawing, values: Mapping[str, float], entity: str, start: Place) -> None:
         """Take hold of an entity at a place (mm) of a solved drawing."""
-        self.system = System(drawing, values)
+        self.system = compiled(drawing, values)
         self.z = self.system.z0
         self._wishes = self._take_hold(entity, start)
         self._free = self._moving()

@@ -26,7 +26,7 @@ from .layout import Layout
 from .model import Drawing
 from .system import System
 
-__all__ = ["ACCURACY", "FAR", "LARGE", "Solution", "measured", "min_norm_step", "newton", "solve", "sparse_factor"]
+__all__ = ["ACCURACY", "FAR", "LARGE", "Solution", "compiled", "measured", "min_norm_step", "newton", "solve", "sparse_factor"]
 
 Array = NDArray[np.float64]
 ACCURACY = 1e-11  # of the sketch's size
@@ -139,7 +139,7 @@ def solve(drawing: Drawing, values: Mapping[str, float]) -> Solution:
 
     Raises SketchError, naming what fights and how far a changed dimension can go; the drawing given is untouched.
     """
-    system = System(drawing, values)
+    system = compiled(drawing, values)
     z, done = _attempt(system)
     if done and _same_branch(system, z):
         return Solution(system.drawn(z), system, z)
@@ -149,6 +149,17 @@ def solve(drawing: Drawing, values: Mapping[str, float]) -> Solution:
     if done and reached == 0.0:  # as drawn it is not solved yet, so there is no branch to keep
         return Solution(system.drawn(z), system, z)
     raise _failure(system, z, values, reached)
+
+
+_last: System | None = None
+
+
+def compiled(drawing: Drawing, values: Mapping[str, float]) -> System:
+    """Compile a drawing; the last one's equations serve again where only values differ, as when a dimension is changed."""
+    global _last
+    system = (_last.of(drawing, values) if _last else None) or System(drawing, values)
+    _last = system
+    return system
 
 
 def _attempt(system: System) -> tuple[Array, bool]:

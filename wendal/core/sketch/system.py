@@ -22,7 +22,7 @@ from .constraints import Row, rule_for
 from .constraints.axes import half_axis
 from .joints import Joints
 from .layout import Layout
-from .model import Arc, Drawing, EllipseArc, Spline
+from .model import Arc, Constraint, Drawing, EllipseArc, Spline
 from .rows import Kernel, point_circle, point_ellipse, same
 from .spline_rows import off_spline
 
@@ -47,6 +47,7 @@ class System:
         self.owner: list[str] = []
         self._rows: list[Row] = []
         self._dimension_rows: dict[str, list[int]] = {}
+        self._values = dict(values)
         self._parent = list(range(len(self.layout.x)))
         self._held = set(range(self.layout.fixed))
         self._reduced = reduced
@@ -178,8 +179,11 @@ class System:
         """Return the same system for other dimension values, starting from unknowns z0 : (n,)."""
         other = copy(self)
         other.z0 = z0
+        other._values = dict(values)
         changed: dict[int, Row] = {}
         for k, indices in self._dimension_rows.items():
+            if values[k] == self._values.get(k):
+                continue
             c = self.drawing.constraints[k]
             changed.update(zip(indices, rule_for(c.kind).compile(c, self.layout, values[k]).rows, strict=True))
         other._groups = []
@@ -190,6 +194,18 @@ class System:
                 for i, own in hit:
                     parameters[i] = own
             other._groups.append((kernel, index, variables, columns, parameters))
+        return other
+
+    def of(self, drawing: Drawing, values: Mapping[str, float]) -> System | None:
+        """Return the same system for a drawing that differs from this one's in the formulas of dimensions alone, else None."""
+        mine = self.drawing
+        if drawing.points is not mine.points or drawing.curves is not mine.curves or drawing.taken is not mine.taken:
+            return None
+        if drawing.constraints is not mine.constraints and not _alike(drawing.constraints, mine.constraints):
+            return None
+        other = self.with_values(values, self.z0)
+        other.drawing, other.layout = drawing, copy(self.layout)
+        other.layout.drawing = drawing
         return other
 
     def slice(self, rows: NDArray[np.bool_], columns: NDArray[np.bool_]) -> Slice:
@@ -220,6 +236,13 @@ class System:
     def drawn(self, z: Array) -> Drawing:
         """Return the drawing at z."""
         return self.layout.drawn(self.x(z))
+
+
+def _alike(one: Mapping[str, Constraint], other: Mapping[str, Constraint]) -> bool:
+    """Tell whether constraints bind the same things in the same way, their values aside."""
+    return list(one) == list(other) and all(
+        a is b or (a.kind, a.of, a.sense, a.manner, a.reference, a.value is None)
+        == (b.kind, b.of, b.sense, b.manner, b.reference, b.value is None) for a, b in zip(one.values(), other.values(), strict=True))
 
 
 class Slice:
