@@ -217,3 +217,21 @@ def test_curves_that_only_touch_are_not_told_as_lying_on_each_other() -> None:
     assert find_regions(settled(b)).overlaps == []
     b, _, _ = drawn(("spline", (0, 0), (10, 4), (20, 0)), ("spline", (0, 0), (10, 4), (20, 0)))
     assert len(find_regions(settled(b)).overlaps) == 1
+
+
+@pytest.mark.parametrize("shape", ["line", "arc"])
+def test_an_end_joined_to_a_point_it_goes_through_meets_it_smoothly(shape: str) -> None:
+    other = ("line", (10, 7), (18, 13)) if shape == "line" else ("arc_centre", (9, 1), (16, 2), (10, 7))
+    b, _, (spline, mate) = drawn(("spline", (0, 0), (10, 7), (20, 6), (30, 0)), other)
+    curves = b.drawing("s1").curves
+    over, end = curves[spline].over, curves[mate].points[-2 if shape == "line" else -1]  # type: ignore[union-attr]
+    for p in over:
+        b.constrain("s1", "fixed", p)
+    b.constrain("s1", "coincident", end, over[1])
+    before = len(freedoms(b))
+    b.constrain("s1", "tangent", mate, spline)
+    assert len(freedoms(b)) == before - 1
+    made = settled(b)
+    (dx, dy), path = path_of(made, spline).moved(path_of(made, spline).where(10, 7), 1), path_of(made, mate)  # type: ignore[attr-defined]
+    heading = path.heading(path.where(10, 7), math.inf)[0]
+    assert math.sin(heading - math.atan2(dy, dx)) == pytest.approx(0, abs=1e-6)

@@ -16,7 +16,7 @@ from wendal.core.errors import CommandRefused, DocumentError, SketchError, Wenda
 from wendal.core.inspect.sketch_view import rehearsed, sketch_view
 from wendal.core.lettering import FONTS, lettered, unknown_signs
 from wendal.core.route import bench_of, read_part, write_part
-from wendal.core.sketch import Text, solve, text_outline, text_regions
+from wendal.core.sketch import Text, path_of, solve, text_outline, text_regions
 from wendal.core.sketch.edit import SketchEdit, say_edit
 from wendal.core.sketch.texts import reads_turned
 from wendal.demo.builder import Builder
@@ -87,6 +87,17 @@ def test_on_a_circle_words_stand_outside_at_the_top_or_inside_at_the_bottom(turn
     assert ((ax + bx) / 2, (ay + by) / 2) == pytest.approx(top, abs=1e-9)
     assert math.hypot((cx + dx) / 2, (cy + dy) / 2) == pytest.approx(reach, abs=1e-9)
     assert math.dist(found[0][0], (0, 0)) == pytest.approx(math.dist(found[2][1], (0, 0)), abs=1e-9)
+
+
+@pytest.mark.parametrize("tip", [(30, 0), (0, 30), (-30, 0), (18, 24)])
+@pytest.mark.parametrize("outside", [True, False])
+def test_on_an_ellipse_too_the_middle_of_the_words_comes_to_its_top_or_bottom(tip: Any, outside: bool) -> None:
+    b, text = written("OOO", ("ellipse", (0, 0), tip, (-tip[1] / 2, tip[0] / 2)), place="middle", turned=outside)
+    (ax, ay), (bx, by), _, _ = boxes(b, text)[1]
+    (ellipse,) = b.drawing("s1").curves
+    heights = [y for _, y in path_of(b.drawing("s1"), ellipse).places()]  # type: ignore[attr-defined]
+    assert (ay + by) / 2 == pytest.approx(max(heights) if outside else min(heights), abs=0.05)
+    assert (by - ay) / (bx - ax) == pytest.approx(0, abs=0.02)
 
 
 @pytest.mark.parametrize(("base", "turned"), [

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.linalg import qr
 
-from .model import Spline
+from .model import EllipseArc, Spline
 from .solver import Solution, measured
 from .system import System
 from .telling import tell
@@ -28,7 +28,7 @@ MANY = 300  # unknowns
 CUT = 1e-8
 EXACT = 1e-7
 ELIMINATED = 120  # freedoms of one part up to which motions are looked for by elimination of all of it
-RADIUS, PULLED = 4.0, 16.0  # how much rather a radius, or a point that shapes a spline, drives a motion than another point
+RADIUS, SHAPING = 4.0, 16.0  # how much rather a radius, or a point that shapes its curve, drives a motion than one that lies on it
 
 
 @dataclass(frozen=True, slots=True)
@@ -140,7 +140,9 @@ def _as_local_as_can_be(basis: Array, columns: NDArray[np.int64], system: System
     preferred[system.column[[system.layout.radius(c) for c in system.layout.round]]] = RADIUS
     for c, curve in system.drawing.curves.items():
         if isinstance(curve, Spline):
-            preferred[system.column[list(system.layout.over(c))]] = PULLED
+            preferred[system.column[list(system.layout.over(c))]] = SHAPING
+        elif isinstance(curve, EllipseArc):
+            preferred[system.column[[v for p in (curve.centre, curve.tip) for v in system.layout.xy(p)]]] = SHAPING
     if wanted <= ELIMINATED and len(found) < wanted:
         driven = _echelon(basis.T, preferred[columns])
         for motion in sorted(driven, key=lambda v: int(np.count_nonzero(np.abs(v) > 1e-9))):

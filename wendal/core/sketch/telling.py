@@ -8,7 +8,7 @@ import numpy as np
 
 from .crossings import Bent, path_of
 from .layout import Layout
-from .model import ORIGIN, Arc, Circle, Drawing, Line, Oval, Spline
+from .model import ORIGIN, Arc, Circle, Drawing, EllipseArc, Line, Oval, Spline
 from .shapes_of import call_shape, shapes_of
 from .words import name_of
 
@@ -57,7 +57,8 @@ def _led(drawing: Drawing, moves: dict[str, XY]) -> str:
     """Say a motion by what leads it, where all else are points that lie on a curve and follow; "" where it has no such leader."""
     joined = Layout(drawing).joined
     lying = {joined[k.of[0]] for k in drawing.constraints.values() if k.kind == "on_curve" and not k.reference}
-    lying |= {joined[p] for curve in drawing.curves.values() if isinstance(curve, Spline) for p in curve.cut_ends}
+    lying |= {joined[p] for curve in drawing.curves.values() if isinstance(curve, Spline | EllipseArc)
+              for p in (curve.cut_ends if isinstance(curve, Spline) else curve.ends)}
     lead = {p: d for p, d in moves.items() if joined[p] not in lying}
     way, pivot = _way(drawing, lead) if lead and len(lead) < len(moves) else ("", None)
     if not way:

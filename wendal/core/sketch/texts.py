@@ -13,7 +13,7 @@ from itertools import accumulate, pairwise
 
 from ..errors import SketchError
 from ..lettering import Letter, lettered
-from .crossings import XY, Bent, Path, path_of
+from .crossings import XY, Bent, EllipsePath, Path, path_of
 from .model import Arc, Circle, Drawing
 from .regions import Loop, Piece, Region
 
@@ -157,6 +157,12 @@ def _stands(drawing: Drawing, entity: str, height: float) -> Iterator[tuple[Lett
         yield letter, _Stand((x - half * ux, y - half * uy), (ux, uy), height)
 
 
+def _top(path: Path) -> float:
+    """Return the parameter at which a closed path is highest."""
+    (wx, wy), length = path.direction, math.hypot(*path.direction) or 1.0
+    return math.atan2(path.other * wx / length, wy) if isinstance(path, EllipsePath) else math.pi / 2
+
+
 class _BaseLine:
     """A curve by the length along it, in the direction in which words run; beyond its ends it goes straight on, an arc round on."""
 
@@ -164,7 +170,7 @@ class _BaseLine:
         self._path, self._turned, self.closed = path, turned, path.closed
         self._bent = isinstance(path, Bent)
         # A closed curve begins where the middle of the words comes to its top, or inside to its bottom.
-        self._t0 = (-math.pi / 2 if turned else math.pi / 2) if path.closed and not self._bent else path.t1 if turned else path.t0
+        self._t0 = _top(path) + (math.pi if turned else 0.0) if path.closed else path.t1 if turned else path.t0
         self._t1 = self._t0 + (-1 if turned else 1) * (path.t1 - path.t0)
         if self._bent:
             self._ts = [self._t0 + (self._t1 - self._t0) * i / CHORDS for i in range(CHORDS + 1)]

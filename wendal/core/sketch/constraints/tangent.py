@@ -85,10 +85,17 @@ class Tangent(Rule):
 
 
 def _joined_ends(c: Constraint, at: Layout) -> tuple[str, str] | None:
-    """Return the joined ends of a curve and a spline, the spline's own last. Of a part of a spline the whole one's count too."""
-    first, second = ((*(curve.ends or ()), *(curve.tips if isinstance(curve, Spline) else ())) if curve else ()
+    """Return the joined ends of a curve and a spline, the spline's own last.
+
+    Of a part of a spline the whole one's count too, and so do the points that a spline goes through.
+    """
+    first, second = ((*(curve.ends or ()), *(_passed(curve) if isinstance(curve, Spline) else ())) if curve else ()
                      for curve in (at.drawing.curves.get(e) for e in c.of))
     return next(((p, q) for p in first for q in second if at.joined[p] == at.joined[q]), None)
+
+
+def _passed(spline: Spline) -> tuple[str, ...]:
+    return (*spline.tips, *(spline.over[1:-1] if spline.manner == "through" else ()))
 
 
 def _with_spline(c: Constraint, at: Layout) -> Row:
