@@ -150,7 +150,7 @@ def _written(drawing: Drawing, values: Mapping[str, float]) -> dict[str, str]:
 
 
 def _texts(part: Part, drawing: Drawing, bench: Bench) -> list[dict[str, Any]]:
-    outcomes, units = part.evaluated(), part.units.units()
+    outcomes, units = part.evaluated() if drawing.texts else {}, part.units.units()
     rows = []
     for t, text in drawing.texts.items():
         row: dict[str, Any] = {"id": t, "base": text.base, "words": text.words, "font": FONTS[text.font][0], "path": "", "boxes": [],

@@ -1,0 +1,18 @@
+"""Every message between browser and server. The browser's TypeScript types are generated from these."""
+
+from __future__ import annotations
+
+from .asked import FromBrowser, browser_message
+from .base import Message
+from .scene import BodyThings
+from .told import ToBrowser
+
+__all__ = ["FromBrowser", "Messages", "ToBrowser", "browser_message"]
+
+
+class Messages(Message):
+    """Both directions and binary content, so that types are made for all of them."""
+
+    from_browser: FromBrowser
+    to_browser: ToBrowser
+    things: BodyThings

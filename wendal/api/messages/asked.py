@@ -1,0 +1,127 @@
+"""What the browser asks of the server."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, TypeAdapter
+
+from wendal.core.route import Command
+from wendal.core.sketch import SketchEdit
+
+from .base import Flat, Message
+
+__all__ = ["DoCancel", "DoCommand", "DoDrag", "DoForesee", "DoLook", "DoMotion", "DoMove", "DoOffers", "DoPreview", "DoPropose",
+           "DoRehearse", "DoRetry", "DoSketch", "FromBrowser", "browser_message"]
+
+
+class DoCommand(Message):
+    """Edit the part as it was at an edition."""
+
+    type: Literal["command"] = "command"
+    id: int
+    edition: int
+    command: Command
+
+
+class DoMove(Message):
+    """Undo or redo."""
+
+    type: Literal["undo", "redo"]
+    id: int
+    edition: int
+
+
+class DoPreview(Message):
+    """Ask what a command that adds or edits a step would make, without making it."""
+
+    type: Literal["preview"] = "preview"
+    id: int
+    command: Command
+
+
+class DoLook(Message):
+    """Look at the part as it stands after a step ("" before all, null at the end)."""
+
+    type: Literal["look"] = "look"
+    at: str | None = None
+
+
+class DoSketch(Message):
+    """Open a sketch on the drawing board, or close it with ""."""
+
+    type: Literal["sketch"] = "sketch"
+    step: str
+
+
+class DoDrag(Message):
+    """Take hold of sketch geometry (first) and bring it somewhere."""
+
+    type: Literal["drag"] = "drag"
+    id: int
+    step: str
+    entity: str
+    start: Flat
+    to: Flat
+    first: bool
+
+
+class DoRehearse(Message):
+    """Try an edit of a sketch without keeping it."""
+
+    type: Literal["rehearse"] = "rehearse"
+    id: int
+    step: str
+    edit: SketchEdit
+
+
+class DoMotion(Message):
+    """Ask for the frames of one of a sketch's freedoms, by its number."""
+
+    type: Literal["motion"] = "motion"
+    id: int
+    step: str
+    index: int
+
+
+class DoPropose(Message):
+    """Ask what would constrain the rest of a sketch, measured from baselines."""
+
+    type: Literal["propose"] = "propose"
+    id: int
+    step: str
+    baselines: list[str]
+
+
+class DoOffers(Message):
+    """Ask which datums could be made of picks, each told by its facets; sorts: of which sorts ("plane", "axis" …)."""
+
+    type: Literal["offers"] = "offers"
+    id: int
+    picks: list[list[str]]
+    sorts: list[Literal["plane", "axis", "point", "system"]]
+
+
+class DoForesee(Message):
+    """Ask what a command would change, without doing it."""
+
+    type: Literal["foresee"] = "foresee"
+    id: int
+    command: Command
+
+
+class DoRetry(Message):
+    """Build again what a lost worker had left stopped."""
+
+    type: Literal["retry"] = "retry"
+
+
+class DoCancel(Message):
+    """Stop the evaluation that is under way."""
+
+    type: Literal["cancel"] = "cancel"
+
+
+FromBrowser = Annotated[DoCommand | DoMove | DoPreview | DoLook | DoSketch | DoDrag | DoRehearse | DoMotion | DoPropose | DoOffers
+                        | DoForesee | DoRetry | DoCancel, Field(discriminator="type")]
+browser_message: TypeAdapter[Any] = TypeAdapter(FromBrowser)

@@ -1,0 +1,224 @@
+"""What there is to see of a part: route, ledger, bodies, datums, sketches, previews."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from wendal.core.reference import EdgeRef, FaceRef, RegionRef, VertexRef
+
+from .base import Flat, Message, Spot
+
+__all__ = ["BodyThings", "CandidateData", "DatumShape", "EdgeThing", "FaceThing", "FrameData", "LedgerRow", "MassData",
+           "MeshData", "PreviewShape", "ReferenceReport", "Scene", "SceneBody", "SceneDatum", "SceneSketch", "SketchLine",
+           "SketchRegion", "SketchText", "StepState", "VertexThing"]
+
+
+class FrameData(Message):
+    """A plane with its axes."""
+
+    origin: Spot
+    x: Spot
+    y: Spot
+    normal: Spot
+
+
+class CandidateData(Message):
+    """A thing that could be meant instead of a lost one, with the reason."""
+
+    words: str
+    ref: dict[str, Any]
+
+
+class ReferenceReport(Message):
+    """How a reference of a step stands; now: what confirming would store."""
+
+    field: str
+    state: Literal["sound", "re-found", "lost"]
+    reason: str
+    now: dict[str, Any] | None
+    candidates: list[CandidateData]
+
+
+class StepState(Message):
+    """How a step stands."""
+
+    id: str
+    state: Literal["built", "waiting", "held", "stopped"]
+    message: str
+    field: str
+    key: str
+    milliseconds: float
+    remembered: bool
+    answers: int
+    upon: str
+    stands_on: list[str]
+    references: list[ReferenceReport]
+
+
+class LedgerRow(Message):
+    """A tag with its formula and value."""
+
+    tag: str
+    formula: str
+    kind: Literal["length", "angle", "count", "share", "any"]
+    step: str
+    place: str
+    note: str
+    least: str
+    most: str
+    values: list[str]
+    value: float | None
+    shown: str
+    error: str
+    used_by: list[str]
+
+
+class MassData(Message):
+    """A body in figures: mm³, mm², mm."""
+
+    volume: float
+    area: float
+    centre: Spot
+    low: Spot
+    high: Spot
+    faces: int
+    edges: int
+    vertices: int
+    valid: bool
+
+
+class SceneBody(Message):
+    """A body on the stage; faces, edges and things are digests of content that came before this message."""
+
+    id: str
+    name: str
+    key: str
+    faces: list[str]
+    edges: str
+    things: str
+    mass: MassData
+
+
+class FaceThing(Message):
+    """A face that can be picked. facets : what it can be taken for."""
+
+    form: str
+    facets: list[str]
+    ref: FaceRef
+    frame: FrameData
+    area: float
+    radius: float
+
+
+class EdgeThing(Message):
+    """An edge that can be picked. facets : what it can be taken for; centre : of a round one."""
+
+    form: str
+    facets: list[str]
+    centre: Spot | None
+    faces: list[int]
+    length: float
+    middle: Spot
+    ref: EdgeRef
+
+
+class VertexThing(Message):
+    """A corner that can be picked."""
+
+    place: Spot
+    ref: VertexRef
+
+
+class BodyThings(Message):
+    """All that can be picked of a body, in the order of its meshes."""
+
+    faces: list[FaceThing]
+    edges: list[EdgeThing]
+    vertices: list[VertexThing]
+
+
+class SceneDatum(Message):
+    """A datum on the stage; index tells copies apart."""
+
+    step: str
+    index: int
+    sort: Literal["plane", "axis", "point", "system"]
+    name: str
+    visible: bool
+    frame: FrameData
+
+
+class SketchRegion(Message):
+    """A closed region with the reference to it; outline: polygons, the outer one first."""
+
+    ref: RegionRef
+    area: float
+    outline: list[list[Flat]]
+
+
+class SketchText(Message):
+    """A text with the reference to it.
+
+    pieces : of its letters, each as polygons, the outer one first; boxes : four corners round every letter, to pick it by.
+    """
+
+    ref: RegionRef
+    words: str
+    area: float
+    pieces: list[list[list[Flat]]]
+    boxes: list[list[Flat]]
+
+
+class SketchLine(Message):
+    """A curve of a sketch as a line through points."""
+
+    id: str
+    construction: bool
+    facets: list[str]
+    points: list[Flat]
+
+
+class SceneSketch(Message):
+    """A sketch on the stage."""
+
+    step: str
+    name: str
+    visible: bool
+    frame: FrameData
+    curves: list[SketchLine]
+    points: dict[str, Flat]
+    regions: list[SketchRegion]
+    texts: list[SketchText] = []
+
+
+class Scene(Message):
+    """What stands. active : the frame of the work coordinate system in use, null for the part's own."""
+
+    at: str | None
+    active: FrameData | None
+    bodies: list[SceneBody]
+    datums: list[SceneDatum]
+    sketches: list[SceneSketch]
+
+
+class MeshData(Message):
+    """Preview material."""
+
+    faces: list[str]
+    volume: float
+
+
+class DatumShape(Message):
+    """A datum that a step would make."""
+
+    sort: Literal["plane", "axis", "point", "system"]
+    frame: FrameData
+
+
+class PreviewShape(Message):
+    """What a step would make."""
+
+    datums: list[DatumShape] = []
+    sketch: SceneSketch | None = None
+    added: MeshData | None = None
+    removed: MeshData | None = None

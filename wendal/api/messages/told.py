@@ -1,0 +1,205 @@
+"""What the server tells the browser."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from wendal.core.route import Part
+from wendal.core.sketch import Drawing
+
+from .base import Flat, Message
+from .scene import LedgerRow, PreviewShape, Scene, StepState
+from .sketch import SketchView
+
+__all__ = ["ForeseenBody", "ForeseenStep", "MotionFrame", "OfferData", "ProposalData", "SayBuilding", "SayDone", "SayDragged",
+           "SayForeseen", "SayGone", "SayMotion", "SayOffers", "SayPart", "SayPreview", "SayProposed", "SayRefused",
+           "SayRehearsed", "SayResults", "SaySketch", "ToBrowser"]
+
+
+class SayPart(Message):
+    """The part's document as it stands; undo and redo: what they would do, "" for nothing."""
+
+    type: Literal["part"] = "part"
+    edition: int
+    version: int
+    undo: str
+    redo: str
+    document: Part
+
+
+class SayResults(Message):
+    """What the part came to."""
+
+    type: Literal["results"] = "results"
+    edition: int
+    reports: list[StepState]
+    ledger: list[LedgerRow]
+    scene: Scene
+
+
+class SayBuilding(Message):
+    """A step is being built."""
+
+    type: Literal["building"] = "building"
+    step: str
+    name: str
+
+
+class SayDone(Message):
+    """A command was accepted and kept; step: the step it made or changed."""
+
+    type: Literal["done"] = "done"
+    id: int
+    step: str
+
+
+class SayRefused(Message):
+    """A request was refused and changed nothing. id is 0 where it answers none.
+
+    fights : constraints of the sketch that stand against it, any of which may go to let it in; spare : the dimension that was
+    refused may be kept to tell its value.
+    """
+
+    type: Literal["refused"] = "refused"
+    id: int
+    code: str
+    message: str
+    field: str
+    step: str
+    at: int | None
+    fights: list[str] = []
+    spare: bool = False
+
+
+class SayPreview(Message):
+    """The answer to a preview."""
+
+    type: Literal["preview"] = "preview"
+    id: int
+    report: StepState
+    preview: PreviewShape
+
+
+class SaySketch(Message):
+    """The sketch on the drawing board."""
+
+    type: Literal["sketch"] = "sketch"
+    edition: int
+    view: SketchView
+
+
+class OfferData(Message):
+    """A construction that takes all the picks: fills tells the pick for each blank, needs what is still wanted."""
+
+    sort: str
+    how: str
+    title: str
+    fills: dict[str, int]
+    needs: list[str]
+
+
+class SayOffers(Message):
+    """What could be made, likeliest first; why: why not, for each sort of which nothing can."""
+
+    type: Literal["offers"] = "offers"
+    id: int
+    offers: list[OfferData]
+    why: dict[str, str]
+
+
+class ForeseenStep(Message):
+    """A step that a change would reach, and how it would stand."""
+
+    id: str
+    name: str
+    number: int
+    state: str
+    message: str
+
+
+class ForeseenBody(Message):
+    """A body's volume (mm³) before and after; null where it is not there."""
+
+    name: str
+    before: float | None
+    after: float | None
+
+
+class SayForeseen(Message):
+    """What a change would reach."""
+
+    type: Literal["foreseen"] = "foreseen"
+    id: int
+    steps: list[ForeseenStep]
+    bodies: list[ForeseenBody]
+
+
+class SayDragged(Message):
+    """Where things are while dragging."""
+
+    type: Literal["dragged"] = "dragged"
+    id: int
+    points: dict[str, Flat]
+    radii: dict[str, float]
+    texts: dict[str, str]
+
+
+class SayRehearsed(Message):
+    """What an edit would make of a sketch; lost : constraints and texts that would go, in words; texts : how they are drawn, by id."""
+
+    type: Literal["rehearsed"] = "rehearsed"
+    id: int
+    drawing: Drawing
+    lost: list[str]
+    notes: list[str]
+    texts: dict[str, str]
+
+
+class MotionFrame(Message):
+    """Where things are in one frame of a motion."""
+
+    points: dict[str, Flat]
+    radii: dict[str, float]
+    texts: dict[str, str]
+
+
+class SayMotion(Message):
+    """A freedom as a moving picture."""
+
+    type: Literal["motion"] = "motion"
+    id: int
+    frames: list[MotionFrame]
+
+
+class ProposalData(Message):
+    """A constraint that would take a freedom; shown : a dimension's value."""
+
+    kind: str
+    of: list[str]
+    manner: str
+    words: str
+    symbol: str
+    shown: str
+
+
+class SayProposed(Message):
+    """What would constrain the rest."""
+
+    type: Literal["proposed"] = "proposed"
+    id: int
+    proposals: list[ProposalData]
+
+
+class SayGone(Message):
+    """The part was deleted."""
+
+    type: Literal["gone"] = "gone"
+
+
+ToBrowser = Annotated[
+    SayPart | SayResults | SayBuilding | SayDone | SayRefused | SayPreview | SaySketch | SayDragged | SayRehearsed | SayMotion
+    | SayProposed | SayOffers | SayForeseen | SayGone,
+    Field(discriminator="type"),
+]
