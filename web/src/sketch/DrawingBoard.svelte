@@ -67,7 +67,7 @@
     const p = plane(event);
     if (pressed && !pressed.held && Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) > 4) begin(event, pressed);
     if (pressed?.held === 'stretch' && board.stretch.length) {
-      const free = event.shiftKey || board.sweeping;
+      const free = event.shiftKey || board.cutting.sweeping;
       board.stretch = free ? [...board.stretch, p] : [pressed.at, p];
     } else {
       board.hover(p);
@@ -82,7 +82,7 @@
     if (thing) {
       board.moving.grab(thing, from.at);
       from.held = 'drag';
-    } else if (!board.tool || board.form || board.sweeping) {
+    } else if (!board.tool || board.form || board.cutting.sweeping) {
       from.held = 'stretch';
       board.stretch = [from.at];
     }
@@ -97,7 +97,7 @@
       const shape = board.stretch;
       board.stretch = [];
       if (shape.length < 2) return; // given up with Esc
-      if (board.sweeping) void board.sweep(shape);
+      if (board.cutting.sweeping) void board.cutting.sweep(shape);
       else board.caught(shape, event.ctrlKey || event.metaKey);
     } else void board.click(plane(event), event.shiftKey || event.ctrlKey);
   }
@@ -145,7 +145,7 @@
     <ShapeInHand {board} />
     {#if board.stretch.length > 1}
       {@const [a, b] = board.stretch}
-      {#if board.sweeping}
+      {#if board.cutting.sweeping}
         <path d="M{board.stretch.map((p) => p.join(' ')).join('L')}" fill="none" vector-effect="non-scaling-stroke" class="stroke-carmine [stroke-width:1.5]" />
       {:else}
         <path

@@ -15,7 +15,7 @@
   }
   const accept = (event: SubmitEvent) => {
     event.preventDefault();
-    void (form ? board.acceptForm() : board.acceptTyped());
+    void (form ? board.acceptForm() : board.chain.acceptTyped());
   };
 </script>
 

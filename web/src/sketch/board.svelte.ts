@@ -2,18 +2,18 @@
 import { Refusal, type Drawing, type Flat, type SketchView } from '../api/types';
 import type { Thing } from '../stage/things';
 import type { Workplace } from '../state/workplace.svelte';
-import { endsOf } from './bent';
 import { Binding } from './binding.svelte';
+import { Chain } from './chain';
 import { copied, type Copied } from './clipboard';
+import { Cutting } from './cutting';
 import { Form } from './form.svelte';
 import { FORMS } from './forms';
-import { AXES, ORIGIN, catchPlace, chainOf, distance, inside, place, roundStep, straighten, under, within, type Snap } from './geometry';
+import { AXES, ORIGIN, catchPlace, chainOf, inside, place, roundStep, straighten, under, within, type Snap } from './geometry';
 import { Moving } from './moving.svelte';
 import { CUTS, SHAPES, isCut, isShape, type Manner } from './tools';
 import { Trial, type Edit } from './trial.svelte';
 
 const REACH = 8; // px
-const AHEAD = 'ahead'; // stands for the end of a line that the server has not drawn yet
 const ROUND = 5; // px: the least a round step takes on the screen
 
 export class Board {
@@ -24,10 +24,8 @@ export class Board {
   form = $state<Form | null>(null);
   /** Places given so far to the shape or cut in hand. */
   given = $state.raw<Snap[]>([]);
-  /** Shapes under way, one after the other; the last one's end, for the line that goes on from it. */
-  private drawn: Promise<Snap | null> = Promise.resolve(null);
   /** Counts the tools taken in hand, so that a late answer does not touch the next one. */
-  private hand = 0;
+  hand = 0;
   pointer = $state.raw<Snap | null>(null);
   suggested = $state<'horizontal' | 'vertical' | ''>('');
   quiet = $state(false);
@@ -56,6 +54,8 @@ export class Board {
   readout = $state.raw<[string, string]>(['', '']);
   readonly moving = new Moving(this);
   readonly binding = new Binding(this);
+  readonly cutting = new Cutting(this);
+  readonly chain = new Chain(this);
   readonly trial: Trial;
 
   constructor(
@@ -99,7 +99,7 @@ export class Board {
     if (isShape(this.tool)) return SHAPES[this.tool].map((m) => m.name);
     return isCut(this.tool) ? CUTS[this.tool].map((m) => m.name) : [];
   }
-  private get needs(): string[] {
+  get needs(): string[] {
     if (isCut(this.tool)) return CUTS[this.tool][this.manner].needs;
     return this.shape?.needs ?? [];
   }
@@ -196,7 +196,7 @@ export class Board {
     if (!this.shape) {
       this.hovered = this.under(p)[0] ?? '';
       if (this.form?.tool.places) this.aim(p, this.form);
-      if (isCut(this.tool)) this.trial.show(this.cut(p));
+      if (isCut(this.tool)) this.trial.show(this.cutting.edit(p));
       return;
     }
     this.pointer = this.caughtPlace(p, this.shape.shape === 'line' ? this.given[0] : undefined);
@@ -242,7 +242,7 @@ export class Board {
       } else if (first) this.trouble = this.form.pick(first, p);
       return;
     }
-    if (isCut(this.tool)) return this.clickCut(p);
+    if (isCut(this.tool)) return this.cutting.click(p);
     if (this.taking) {
       if (this.model) await this.takeIn([this.model], this.taking, p, this.construction);
       return;
@@ -252,11 +252,11 @@ export class Board {
     if (!this.pointer) return;
     const last = this.given.at(-1);
     if (this.shape.least && last && Math.hypot(last.at[0] - this.pointer.at[0], last.at[1] - this.pointer.at[1]) < this.reach / 2) {
-      await this.end(); // a click on the last place again
+      await this.chain.end(); // a click on the last place again
       return;
     }
     this.given = [...this.given, this.pointer];
-    if (!this.shape.least && this.given.length === this.needs.length) await this.finish();
+    if (!this.shape.least && this.given.length === this.needs.length) await this.chain.finish();
   }
 
   private pick(p: Flat, more: boolean): void {
@@ -317,99 +317,6 @@ export class Board {
     return this.work.session.report(this.step)?.references.filter((r) => r.field.startsWith('taken:') && r.state === 'lost') ?? [];
   }
 
-  // — cutting —
-
-  /** The edit that a click at a place would make, or null while there is not enough. */
-  private cut(p: Flat): Edit | null {
-    const at = under(this.drawing, p, this.reach).find((e) => this.drawing.curves?.[e]);
-    const manner = isCut(this.tool) ? CUTS[this.tool][this.manner].manner : '';
-    if (!at || manner === 'sweep') return null;
-    if (this.tool === 'extend') return { op: 'extend', curve: at, at: p };
-    if (this.tool === 'split') {
-      const circle = !endsOf(this.drawing.curves![at]).length;
-      if (!circle) return { op: 'split', curve: at, at: [p] };
-      return this.given.length && this.given[0].on === at ? { op: 'split', curve: at, at: [this.given[0].at, p] } : null;
-    }
-    if (manner === 'nearest') return { op: 'trim', curves: [at], path: [p] };
-    const curves = [...this.given.map((g) => g.on), at];
-    if (curves.length < this.needs.length || new Set(curves).size < curves.length) return null;
-    return { op: 'trim', manner, curves, path: manner === 'corner' ? [this.given[0].at, p] : [] };
-  }
-
-  private async clickCut(p: Flat): Promise<void> {
-    const at = under(this.drawing, p, this.reach).find((e) => this.drawing.curves?.[e] || AXES[e]);
-    if (!at) return;
-    const edit = this.cut(p);
-    const boundaries = CUTS.trim[this.manner].needs.length === 3 && this.tool === 'trim';
-    if (!edit) {
-      if (this.given.length < this.needs.length - 1) this.given = [...this.given, { at: p, on: at, sort: 'curve' }];
-      return;
-    }
-    this.trial.show(null);
-    if ((await this.edit(edit)) && !boundaries) this.given = [];
-  }
-
-  /** A sweep across pieces was drawn. */
-  async sweep(path: Flat[]): Promise<void> {
-    if (path.length > 1) await this.edit({ op: 'trim', manner: 'sweep', path });
-  }
-  get sweeping(): boolean {
-    return this.tool === 'trim' && CUTS.trim[this.manner].manner === 'sweep';
-  }
-
-  // — drawing —
-
-  /** Draw the shape; a line goes on from its end at once, whether the server has drawn it yet or not. */
-  private async finish(): Promise<void> {
-    const [shape, given, typed, hand] = [this.shape!, this.given, this.typed, this.hand];
-    const goesOn = this.tool === 'line' && given[1].sort !== 'point';
-    const automatic = this.suggested && shape.shape === 'line' ? [{ kind: this.suggested }] : [];
-    const next: Snap = { ...given[1], on: AHEAD, sort: 'point' };
-    [this.given, this.typed] = [goesOn ? [next] : [], {}];
-    if (this.manner && this.tool === 'line' && !goesOn) this.manner = 0;
-    const before = this.drawn;
-    this.drawn = (async () => {
-      const start = given[0].on === AHEAD ? await before : given[0];
-      if (given[0].on !== AHEAD) await before;
-      const end = start && (await this.send(shape, [start, ...given.slice(1)], typed, automatic));
-      if (this.hand === hand && goesOn && this.given[0] === next) this.given = end ? [end, ...this.given.slice(1)] : [];
-      if (!end && start && this.hand === hand && !this.given.length) [this.given, this.typed] = [[start, ...given.slice(1, -1)], typed];
-      return end;
-    })();
-    await this.drawn;
-  }
-
-  /** Draw a shape through places; returns where the last of them came to, null when it was refused. */
-  private async send(shape: Manner, given: Snap[], typed: Record<string, string>, automatic: { kind: string }[]): Promise<Snap | null> {
-    const { sides, ...measures } = typed;
-    const values = Object.fromEntries(Object.entries(measures).filter(([, v]) => v.trim()));
-    const corners = sides?.trim() ? { sides: Number(sides) || 0 } : {};
-    const before = new Set(Object.keys(this.drawing.points ?? {}));
-    const done = await this.edit({
-      op: 'draw', shape: shape.shape, ends: given.map(({ at, on }) => ({ at, on })), automatic, values, ...corners, construction: this.construction,
-    });
-    if (!done) return null;
-    const aim = given.at(-1)!;
-    const fresh = Object.keys(this.drawing.points ?? {}).filter((p) => !before.has(p));
-    // An arc's two ends come in the order of its turn: the end is the one at the place that was given.
-    const last = fresh.filter((p) => distance(place(this.drawing, p), aim.at) < 1e-6).at(-1) ?? fresh.at(-1);
-    return last ? { at: place(this.drawing, last), on: last, sort: 'point' } : aim;
-  }
-
-  /** Enter: a shape of as many places as one likes ends with the last one given. */
-  async end(): Promise<void> {
-    const least = this.shape?.least ?? 0;
-    if (this.given.length >= least) await this.finish();
-    else this.trouble = `It wants ${least} places at least; ${this.given.length} given so far.`;
-  }
-
-  /** Enter while measures are typed: the second place follows from them, in the direction of the pointer. */
-  async acceptTyped(): Promise<void> {
-    if (!this.given.length || !this.pointer) return;
-    this.given = [...this.given, this.pointer];
-    if (this.given.length >= this.needs.length) await this.finish();
-  }
-
   /** Enter: carry out what is filled in. */
   async acceptForm(): Promise<void> {
     const { form } = this;
@@ -441,33 +348,6 @@ export class Board {
     if (entity === ORIGIN || this.drawing.points?.[entity]) return 'point';
     if (this.drawing.texts?.[entity]) return 'text';
     return AXES[entity] ? 'line' : (this.drawing.curves?.[entity]?.kind ?? '');
-  }
-
-  /** Constraint kinds that the picks fit. */
-  get fitting() {
-    if (!this.picked.length) return [];
-    const sorts = this.picked.map((e) => this.sort(e));
-    const fits = (pattern: string[][]) => {
-      const rest = [...sorts];
-      for (const wanted of pattern) {
-        const i = rest.findIndex((s) => wanted.includes(s));
-        if (i < 0) return false;
-        rest.splice(i, 1);
-      }
-      return rest.length === 0;
-    };
-    return this.work.about.constraints.filter((c) => !c.quantity && c.takes.some(fits));
-  }
-
-  /** Tools that the picks could be worked on with, by their names. */
-  get fittingTools(): string[] {
-    const sorts = this.picked.map((e) => this.sort(e)).filter(Boolean);
-    if (!sorts.length || sorts.length < this.picked.length) return [];
-    const corners = sorts.every((s) => s === 'point') || (sorts.length === 2 && sorts.every((s) => s === 'line' || s === 'arc'));
-    const curves = this.picked.some((e) => this.drawing.curves?.[e] || this.drawing.texts?.[e]);
-    const lone = this.picked.length === 1 && !!this.drawing.curves?.[this.picked[0]];
-    if (this.modelThings.length) return this.modelThings.length === this.picked.length ? ['Project'] : [];
-    return [...(corners ? ['Round a corner', 'Chamfer a corner'] : []), ...(curves && sorts.every((s) => ['line', 'arc', 'circle'].includes(s)) ? ['Offset a chain'] : []), ...(curves ? ['Mirror', 'Repeat in the sketch'] : []), ...(lone ? ['Text'] : [])];
   }
 
   async remove(): Promise<void> {

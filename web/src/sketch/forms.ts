@@ -29,6 +29,7 @@ export type FormTool = {
 };
 
 const CURVES: Sort[] = ['line', 'circle', 'arc'];
+export const ENDED: Sort[] = ['line', 'arc', 'ellipse_arc', 'spline'];
 const ALL: Sort[] = ['point', ...CURVES, 'ellipse', 'ellipse_arc', 'spline', 'text'];
 export const PLACES = { start: 'its start', middle: 'its middle', end: 'its end' };
 const YES = { no: 'no', yes: 'yes' };
@@ -61,7 +62,7 @@ export const FORMS: Record<string, FormTool> = {
   },
   round: {
     title: 'Round',
-    slots: [{ name: 'corners', label: 'corners, or two curves', many: true, sorts: ['point', 'line', 'arc'], needs: 'a corner' }],
+    slots: [{ name: 'corners', label: 'corners, or two curves', many: true, sorts: ['point', ...ENDED], needs: 'a corner' }],
     fields: [
       { name: 'radius', label: 'radius', start: '5 mm' },
       { name: 'each', label: 'with', start: 'no', choices: { no: 'one radius for all', yes: 'a radius each' } },
@@ -71,7 +72,7 @@ export const FORMS: Record<string, FormTool> = {
   },
   chamfer: {
     title: 'Chamfer',
-    slots: [{ name: 'corners', label: 'corners, or two curves', many: true, sorts: ['point', 'line', 'arc'], needs: 'a corner' }],
+    slots: [{ name: 'corners', label: 'corners, or two curves', many: true, sorts: ['point', ...ENDED], needs: 'a corner' }],
     fields: [
       { name: 'manner', label: 'by', start: 'equal', choices: { equal: 'equal legs', two: 'two legs', angle: 'a leg and an angle' } },
       { name: 'leg', label: 'leg', start: '3 mm' },

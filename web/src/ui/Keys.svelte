@@ -30,7 +30,7 @@
     } else if (key === 'Escape') work.escape();
     else if (key === 'Enter' && work.editing && !onButton) void work.accept();
     else if (key === 'Enter' && work.board?.form && !onButton) void work.board.acceptForm();
-    else if (key === 'Enter' && work.board?.shape?.least && work.board.given.length && !onButton) void work.board.end();
+    else if (key === 'Enter' && work.board?.shape?.least && work.board.given.length && !onButton) void work.board.chain.end();
     else if (key === 'Tab' && !onButton && work.board) return work.board.other();
     else if (key === 'Tab' && !onButton && (work.editing || work.under.length > 1)) other();
     else if ((key === 'Delete' || key === 'Backspace') && work.board) void work.board.remove();

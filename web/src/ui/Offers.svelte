@@ -1,5 +1,6 @@
 <script lang="ts">
   /** What could be made of the selection, likeliest first. */
+  import { fitting, fittingTools } from '../sketch/fitting';
   import { useWorkplace } from '../state/workplace.svelte';
 
   const work = useWorkplace();
@@ -20,8 +21,8 @@
   const offers = $derived.by(() => {
     if (!board) return work.offers.map((a) => ({ title: a.title, key: a.key, explains: a.explains, run: () => work.run(a), hover: a.hover }));
     const found: { title: string; key: string; explains: string; run: () => void; hover?: () => void }[] = board.binding.ways.length ? [{ title: 'Dimension', key: 'c d', explains: '', run: () => void board.binding.dimension() }] : [];
-    for (const c of board.fitting) found.push({ title: c.title, key: c.key, explains: '', run: () => void board.binding.constrain(c.kind) });
-    for (const name of board.fittingTools) {
+    for (const c of fitting(board)) found.push({ title: c.title, key: c.key, explains: '', run: () => void board.binding.constrain(c.kind) });
+    for (const name of fittingTools(board)) {
       const action = work.actions.find((a) => a.group === 'sketch' && a.title === name);
       if (action) found.push({ title: action.title, key: action.key, explains: action.explains, run: () => work.run(action) });
     }

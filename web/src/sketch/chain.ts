@@ -1,0 +1,68 @@
+/** Drawing shapes one after the other: what is clicked goes to the server in order, and a line goes on before it has answered. */
+import type { Board } from './board.svelte';
+import { distance, place, type Snap } from './geometry';
+import type { Manner } from './tools';
+
+const AHEAD = 'ahead'; // stands for the end of a line that the server has not drawn yet
+
+export class Chain {
+  /** Shapes under way, one after the other; the last one's end, for the line that goes on from it. */
+  private drawn: Promise<Snap | null> = Promise.resolve(null);
+
+  constructor(private readonly board: Board) {}
+
+  /** Draw the shape; a line goes on from its end at once, whether the server has drawn it yet or not. */
+  async finish(): Promise<void> {
+    const { board } = this;
+    const [shape, given, typed, hand] = [board.shape!, board.given, board.typed, board.hand];
+    const goesOn = board.tool === 'line' && given[1].sort !== 'point';
+    const automatic = board.suggested && shape.shape === 'line' ? [{ kind: board.suggested }] : [];
+    const next: Snap = { ...given[1], on: AHEAD, sort: 'point' };
+    [board.given, board.typed] = [goesOn ? [next] : [], {}];
+    if (board.manner && board.tool === 'line' && !goesOn) board.manner = 0;
+    const before = this.drawn;
+    this.drawn = (async () => {
+      const start = given[0].on === AHEAD ? await before : given[0];
+      if (given[0].on !== AHEAD) await before;
+      const end = start && (await this.send(shape, [start, ...given.slice(1)], typed, automatic));
+      if (board.hand === hand && goesOn && board.given[0] === next) board.given = end ? [end, ...board.given.slice(1)] : [];
+      if (!end && start && board.hand === hand && !board.given.length) [board.given, board.typed] = [[start, ...given.slice(1, -1)], typed];
+      return end;
+    })();
+    await this.drawn;
+  }
+
+  /** Draw a shape through places; returns where the last of them came to, null when it was refused. */
+  private async send(shape: Manner, given: Snap[], typed: Record<string, string>, automatic: { kind: string }[]): Promise<Snap | null> {
+    const { board } = this;
+    const { sides, ...measures } = typed;
+    const values = Object.fromEntries(Object.entries(measures).filter(([, v]) => v.trim()));
+    const corners = sides?.trim() ? { sides: Number(sides) || 0 } : {};
+    const before = new Set(Object.keys(board.drawing.points ?? {}));
+    const done = await board.edit({
+      op: 'draw', shape: shape.shape, ends: given.map(({ at, on }) => ({ at, on })), automatic, values, ...corners, construction: board.construction,
+    });
+    if (!done) return null;
+    const aim = given.at(-1)!;
+    const fresh = Object.keys(board.drawing.points ?? {}).filter((p) => !before.has(p));
+    // An arc's two ends come in the order of its turn: the end is the one at the place that was given.
+    const last = fresh.filter((p) => distance(place(board.drawing, p), aim.at) < 1e-6).at(-1) ?? fresh.at(-1);
+    return last ? { at: place(board.drawing, last), on: last, sort: 'point' } : aim;
+  }
+
+  /** Enter: a shape of as many places as one likes ends with the last one given. */
+  async end(): Promise<void> {
+    const { board } = this;
+    const least = board.shape?.least ?? 0;
+    if (board.given.length >= least) await this.finish();
+    else board.trouble = `It wants ${least} places at least; ${board.given.length} given so far.`;
+  }
+
+  /** Enter while measures are typed: the second place follows from them, in the direction of the pointer. */
+  async acceptTyped(): Promise<void> {
+    const { board } = this;
+    if (!board.given.length || !board.pointer) return;
+    board.given = [...board.given, board.pointer];
+    if (board.given.length >= board.needs.length) await this.finish();
+  }
+}
