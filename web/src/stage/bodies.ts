@@ -2,7 +2,7 @@
 import { BufferAttribute, BufferGeometry, DoubleSide, Group, Mesh, MeshBasicMaterial, MeshLambertMaterial, Raycaster, Vector3, type Material } from 'three';
 import type { BodyThings, FrameData, SceneBody } from '../api/types';
 import { token } from './colours';
-import { behind, hatch, outline } from './cutting';
+import { behind, filled, hatch, outline } from './cutting';
 import { pairs, readLines, readTriangles } from './content';
 import { drawLines } from './lines';
 import type { Thing } from './things';
@@ -126,6 +126,8 @@ export class Bodies {
       });
       if (!frame || !plane) continue;
       const edges = outline(view.mesh.geometry, plane);
+      if (!edges.length) continue;
+      this.contour.add(...filled(view.mesh.geometry, plane, frame, token('stone').lerp(token('stage'), 0.55), 1 + this.contour.children.length / 1000));
       this.contour.add(drawLines(hatch(edges, frame, apart, way), { colour: token('graphite'), width: 0.9, through: true }));
       this.contour.add(drawLines(edges, { colour: token('ink'), width: 2.6, through: true }));
       way = way === 1 ? -1 : 1; // bodies beside each other are hatched the other way

@@ -1,6 +1,11 @@
-/** A section through bodies: what lies before a plane is taken away; the cut is outlined in ink and hatched (ISO 128-50). */
-import { Plane, Vector3, type BufferGeometry } from 'three';
+/** A section through bodies: what lies before a plane is taken away; the cut is filled, outlined in ink and hatched (ISO 128-50). */
+import {
+  AlwaysStencilFunc, BackSide, DecrementWrapStencilOp, DoubleSide, FrontSide, IncrementWrapStencilOp, Matrix4, Mesh, MeshBasicMaterial,
+  NotEqualStencilFunc, Plane, PlaneGeometry, ReplaceStencilOp, Vector3, type BufferGeometry, type Color,
+} from 'three';
 import type { FrameData, Spot } from '../api/types';
+
+const WIDE = 1e5; // mm: a sheet that is larger than any part
 
 /** The half of space behind a frame's plane, as the renderer keeps it. */
 export function behind(frame: FrameData): Plane {
@@ -23,6 +28,31 @@ export function outline(mesh: BufferGeometry, plane: Plane): number[] {
       found.push(...p[k].clone().lerp(p[(k + 1) % 3], a / (a - b)).toArray());
     }
   }
+  return found;
+}
+
+/**
+ * The cut of one body, filled. Where the nearest thing behind the plane is the inside of the body, more back faces than front faces are
+ * seen through it: the stencil counts them, and a sheet in the plane is painted where they do not even out.
+ */
+export function filled(mesh: BufferGeometry, plane: Plane, frame: FrameData, colour: Color, order: number): Mesh[] {
+  const count = [BackSide, FrontSide].map((side) => {
+    const op = side === BackSide ? IncrementWrapStencilOp : DecrementWrapStencilOp;
+    return new MeshBasicMaterial({
+      side, clippingPlanes: [plane], colorWrite: false, depthWrite: false, depthTest: false,
+      stencilWrite: true, stencilFunc: AlwaysStencilFunc, stencilFail: op, stencilZFail: op, stencilZPass: op,
+    });
+  });
+  const paint = new MeshBasicMaterial({
+    color: colour, side: DoubleSide, polygonOffset: true, polygonOffsetFactor: -1, polygonOffsetUnits: -1,
+    stencilWrite: true, stencilRef: 0, stencilFunc: NotEqualStencilFunc, stencilFail: ReplaceStencilOp, stencilZFail: ReplaceStencilOp, stencilZPass: ReplaceStencilOp,
+  });
+  const sheet = new Mesh(new PlaneGeometry(WIDE, WIDE), paint);
+  const [x, y, n] = [frame.x, frame.y, frame.normal].map((v) => new Vector3(...(v as Spot)));
+  sheet.applyMatrix4(new Matrix4().makeBasis(x, y, n).setPosition(...(frame.origin as Spot)));
+  sheet.onAfterRender = (renderer) => renderer.clearStencil();
+  const found = [...count.map((material) => new Mesh(mesh, material)), sheet];
+  found.forEach((part, i) => (part.renderOrder = order + i / 1000));
   return found;
 }
 

@@ -33,7 +33,7 @@ export class Stage {
     private host: HTMLElement,
     private content: Map<string, ArrayBuffer>,
   ) {
-    this.renderer = new WebGLRenderer({ antialias: true, alpha: true });
+    this.renderer = new WebGLRenderer({ antialias: true, alpha: true, stencil: true });
     this.renderer.setPixelRatio(Math.min(devicePixelRatio, 2));
     this.renderer.setClearColor(token('stage'), 1);
     this.renderer.localClippingEnabled = true;
