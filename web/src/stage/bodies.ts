@@ -116,6 +116,11 @@ export class Bodies {
   /** Take away what lies before a frame's plane, and draw the cut with hatching so many mm apart; null shows all. */
   cut(frame: FrameData | null, apart = 1): void {
     this.section = frame && { frame, apart };
+    const own = new Set([...this.shown.values()].map((v) => v.mesh.geometry));
+    for (const drawn of this.contour.children as Mesh[]) {
+      (drawn.material as Material).dispose();
+      if (!own.has(drawn.geometry)) drawn.geometry.dispose();
+    }
     this.contour.clear();
     const plane = frame && behind(frame);
     const planes = plane ? [plane] : [];
