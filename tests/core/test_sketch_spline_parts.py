@@ -283,3 +283,25 @@ def test_a_point_between_is_still_a_place_of_its_own() -> None:
     with pytest.raises(SketchError, match="one of the spline's own"):
         b.constrain("s1", "on_curve", end, spline)
     edit(b, "remove", entities=[line])
+
+
+@pytest.mark.parametrize("manner", ["spline", "spline_pulled"])
+@pytest.mark.parametrize("which", [0, 2, 4])
+def test_a_point_taken_out_of_a_spline_leaves_the_rest(manner: str, which: int) -> None:
+    b, sketch, (spline, line) = drawn((manner, (0, 0), (10, 5), (20, 0), (30, 4), (40, 0)), ("line", (33, -9), (33, 9)))
+    edit(b, "split", curve=spline, at=[(15, 3)])
+    before = b.drawing(sketch)
+    (over,) = {tuple(curve.over) for curve in before.curves.values() if isinstance(curve, Spline)}
+    edit(b, "remove", entities=[over[which]])
+    after = b.drawing(sketch)
+    left = [p for i, p in enumerate(over) if i != which]
+    splines = [curve for curve in after.curves.values() if isinstance(curve, Spline)]
+    assert [curve.over for curve in splines] == [left, left]
+    assert over[which] not in after.points
+    made = settled(b)
+    for c in after.curves:
+        for p in after.curves[c].ends or ():
+            assert path_of(made, c).off(made.points[p]) < 1e-8
+    assert line in made.curves
+    edit(b, "remove", entities=left[:2])
+    assert not [c for c in b.drawing(sketch).curves.values() if isinstance(c, Spline)]  # two points are no spline
