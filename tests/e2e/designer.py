@@ -169,6 +169,10 @@ class Designer:
         if quiet:
             self.page.keyboard.up("q")
 
+    def answered(self) -> None:
+        """Wait until the server has taken every edit made so far."""
+        expect(self.page.get_by_test_id("version")).not_to_contain_text("saving", timeout=20_000)
+
     def draw(self, key: str, *places: Flat, quiet: bool = False, **values: str) -> None:
         """Draw a shape with the tool of a key; typed values become dimensions."""
         self.keys("k", key)
@@ -181,6 +185,7 @@ class Designer:
             for name, value in values.items():
                 self.page.get_by_label(name, exact=True).fill(value)
             self.page.keyboard.press("Enter")
+        self.answered()
         self.page.wait_for_timeout(150)
         while ": click" in self.page.get_by_test_id("readout").inner_text():
             self.keys("Escape")
@@ -219,6 +224,7 @@ class Designer:
             self.page.mouse.move(x, y)
             self.page.wait_for_timeout(300)
             self.page.mouse.click(x, y)
+            self.answered()
             self.page.wait_for_timeout(300)
 
     def form(self, **values: str) -> None:
@@ -250,6 +256,7 @@ class Designer:
         self.page.mouse.up()
         if key:
             self.page.keyboard.up(key)
+        self.answered()
         self.page.wait_for_timeout(250)
 
     def select(self, *places: Flat) -> None:
@@ -267,6 +274,7 @@ class Designer:
         """Pick, then ask for a constraint by its key."""
         self.select(*places)
         self.keys("c", key)
+        self.answered()
         self.page.wait_for_timeout(200)
 
     def dimension(self, formula: str, *places: Flat) -> None:

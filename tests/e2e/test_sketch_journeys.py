@@ -256,6 +256,7 @@ def test_a_crest_along_a_spline_is_trimmed_rounded_and_taken_up_again(board: Des
     d.keys("k", "u")
     d.click((-50, 0), (-25, 20), (0, 8), (25, 24), (50, 0), (60, -14))
     d.keys("Enter", "Escape")
+    expect(d.page.get_by_test_id("curve")).to_have_count(1)
     d.draw("l", (-50, 0), (-50, -25))
     d.draw("l", (-50, -25), (48, -25))
     d.draw("l", (48, -25), (48, 20))
