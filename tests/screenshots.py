@@ -55,6 +55,32 @@ def engrave_a_name(d: Designer) -> None:
     d.says("Removes")
 
 
+def trim_a_crest(d: Designer) -> None:
+    """On a plane through the holes of the foot, cut the part open and trim a crest along a spline; the second piece is about to go."""
+    d.keys("Escape")
+    d.pick_flag("YZ")
+    d.offer("Plane at a distance")
+    d.fill("name", "Through the holes")
+    d.fill("distance", "12 mm")
+    d.accept()
+    d.pick_flag("Through the holes")
+    d.offer("New sketch")
+    d.accept()
+    d.board_ready()
+    d.page.wait_for_timeout(600)
+    d.keys("l", "s")
+    d.keys("k", "u")
+    d.click((-4, 40), (12, 58), (30, 50), (52, 66), (76, 36), quiet=True)
+    d.keys("Enter", "Escape")
+    d.page.wait_for_timeout(500)
+    d.draw("l", (-6, 48), (80, 48), quiet=True)
+    d.keys("k", "i")
+    d.click_tool((-2, 43))
+    x, y = d.on_board((73.5, 41.6))
+    d.page.mouse.move(x + 2, y + 2)
+    d.page.mouse.move(x, y)
+
+
 def main() -> None:
     """Take all pictures."""
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
@@ -110,6 +136,13 @@ def main() -> None:
             engrave_a_name(d)
             shot("text")
             page.get_by_role("button", name="Give up").click()
+            trim_a_crest(d)
+            shot("section")
+            d.keys("Escape")
+            d.close_sketch()
+            for _ in range(5):
+                d.keys("Control+z")
+                d.settled()
             lose_a_reference(d)
             shot("lost")
         finally:
