@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import math
+import re
 
 import pytest
-from playwright.sync_api import expect
+from playwright.sync_api import WebSocketRoute, expect
 
 from tests.e2e.designer import Designer
 
@@ -280,3 +281,31 @@ def test_a_quick_hand_loses_nothing(board: Designer) -> None:
     expect(d.page.get_by_test_id("region")).to_have_count(2)
     assert sorted(d.lines()) == [pytest.approx(p, abs=1e-6) for p in ((0, 10), (15, 0), (15, 20), (30, 10))]
     d.freedoms("4 freedoms left")
+
+
+def test_a_corner_that_the_server_has_not_drawn_yet_is_caught_all_the_same(designer: Designer) -> None:
+    d, held, slow = designer, [], False
+
+    def between(browser: WebSocketRoute) -> None:
+        server = browser.connect_to_server()
+        browser.on_message(server.send)
+        server.on_message(lambda told: held.append((browser, told)) if slow else browser.send(told))
+
+    d.page.route_web_socket(re.compile("/parts/"), between)
+    d.new_part()
+    d.pick_flag("XY")
+    d.keys("k", "n")
+    d.accept()
+    d.board_ready()
+    slow = True
+    d.keys("k", "r")
+    d.click((-40, -40), (-20, -30))
+    d.keys("k", "l")
+    d.click((-60, -20), (-40, -30))
+    d.keys("Escape")
+    assert held
+    slow = False
+    for browser, told in held:
+        browser.send(told)
+    d.answered()
+    d.freedoms("6 freedoms left")  # four of the rectangle, two of the line that ends on its corner

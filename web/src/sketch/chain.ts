@@ -1,6 +1,6 @@
 /** Drawing shapes one after the other: what is clicked goes to the server in order, and a line goes on before it has answered. */
 import type { Board } from './board.svelte';
-import { distance, place, type Snap } from './geometry';
+import { catchPlace, distance, place, type Snap } from './geometry';
 import type { Manner } from './tools';
 
 const AHEAD = 'ahead'; // stands for the end of a line that the server has not drawn yet
@@ -8,6 +8,7 @@ const AHEAD = 'ahead'; // stands for the end of a line that the server has not d
 export class Chain {
   /** Shapes under way, one after the other; the last one's end, for the line that goes on from it. */
   private drawn: Promise<Snap | null> = Promise.resolve(null);
+  private waiting = 0;
 
   constructor(private readonly board: Board) {}
 
@@ -20,16 +21,26 @@ export class Chain {
     const next: Snap = { ...given[1], on: AHEAD, sort: 'point' };
     [board.given, board.typed] = [goesOn ? [next] : [], {}];
     if (board.manner && board.tool === 'line' && !goesOn) board.manner = 0;
-    const before = this.drawn;
+    const [before, late] = [this.drawn, this.waiting++ > 0 && !board.quiet];
     this.drawn = (async () => {
-      const start = given[0].on === AHEAD ? await before : given[0];
-      if (given[0].on !== AHEAD) await before;
-      const end = start && (await this.send(shape, [start, ...given.slice(1)], typed, automatic));
+      const last = await before;
+      const places = late ? given.map((s) => this.caught(s)) : given;
+      const start = given[0].on === AHEAD ? last : places[0];
+      const end = start && (await this.send(shape, [start, ...places.slice(1)], typed, automatic).finally(() => this.waiting--));
+      if (!start) this.waiting--;
       if (board.hand === hand && goesOn && board.given[0] === next) board.given = end ? [end, ...board.given.slice(1)] : [];
       if (!end && start && board.hand === hand && !board.given.length) [board.given, board.typed] = [[start, ...given.slice(1, -1)], typed];
       return end;
     })();
     await this.drawn;
+  }
+
+  /** A place that was clicked while a shape was still under way: what has been drawn there by now catches it. */
+  private caught(place: Snap): Snap {
+    const { board } = this;
+    if (place.sort !== 'free') return place;
+    const now = catchPlace(board.drawing, place.at, board.reach, board.step_mm, false);
+    return now.sort === 'free' ? place : now;
   }
 
   /** Draw a shape through places; returns where the last of them came to, null when it was refused. */
