@@ -40,6 +40,16 @@ def bow_face(b: Builder) -> Any:
     return face_ref("s2", topology, next(i for i, f in enumerate(topology.faces) if f.form not in ("flat", "round")))
 
 
+def trimmed() -> tuple[Builder, str, str]:
+    """The upper edge of the vault taken in, and cut off beyond x = 12."""
+    b = vault()
+    sketch = on_top(b)
+    (taken,) = take_in(b, sketch, bow_edge(b))
+    b.draw(sketch, "line", (12, -3), (12, 9))
+    b.do(do="edit_sketch", step=sketch, edit={"op": "trim", "curves": [taken], "path": [(18, height(18))]})
+    return b, sketch, taken
+
+
 @pytest.mark.parametrize(("curve", "within"), [
     (lambda s: (20 * s, 5 * math.sin(6 * s)), 2e-5), (lambda s: (10 * math.cos(5 * s), 10 * math.sin(5 * s)), 2e-5),
     (lambda s: (20 * s, height(20 * s)), 1e-9)], ids=["wave", "circle", "parabola"])
@@ -64,8 +74,7 @@ def test_a_spline_edge_comes_in_as_a_spline_that_follows() -> None:
     assert isinstance(drawing.curves[taken], Spline)
     assert max(path.off((x, height(x))) for x in np.linspace(0, 20, 33)) < 1e-9
     assert find_freedoms(solve(drawing, {})).number == 0
-    pulled = b.drawing("s1").curves["c1"] if "c1" in b.drawing("s1").curves else next(iter(b.drawing("s1").curves.values()))
-    middle = pulled.points[0]
+    middle = next(iter(b.drawing("s1").curves.values())).points[0]
     free = next(k for k, c in b.drawing("s1").constraints.items() if c.kind == "fixed" and c.of == [middle])
     b.do(do="edit_sketch", step="s1", edit={"op": "remove", "entities": [free]})
     b.do(do="edit_sketch", step="s1", edit={"op": "move", "entity": middle, "start": (10, 10), "to": (10, 20)})
@@ -88,11 +97,7 @@ def test_a_spline_through_many_points_comes_in_as_itself() -> None:
 
 @pytest.mark.parametrize("count", [4, 5, 8, 12])
 def test_a_source_with_more_or_fewer_points_is_followed_by_all_its_parts(count: int) -> None:
-    b = vault()
-    sketch = on_top(b)
-    (taken,) = take_in(b, sketch, bow_edge(b))
-    b.draw(sketch, "line", (12, -3), (12, 9))
-    b.do(do="edit_sketch", step=sketch, edit={"op": "trim", "curves": [taken], "path": [(18, height(18))]})
+    b, sketch, taken = trimmed()
     drawing = b.drawing(sketch)
     places = [(20 * i / (count - 1), 1.0 * (i % 3)) for i in range(count)]
     knots = [i / (count - 3) for i in range(count - 2)]
@@ -107,11 +112,7 @@ def test_a_source_with_more_or_fewer_points_is_followed_by_all_its_parts(count: 
 
 
 def test_what_was_taken_in_is_trimmed_and_keeps_its_link() -> None:
-    b = vault()
-    sketch = on_top(b)
-    (taken,) = take_in(b, sketch, bow_edge(b))
-    b.draw(sketch, "line", (12, -3), (12, 9))
-    b.do(do="edit_sketch", step=sketch, edit={"op": "trim", "curves": [taken], "path": [(18, height(18))]})
+    b, sketch, taken = trimmed()
     drawing = b.drawing(sketch)
     (own,) = (c for c, curve in drawing.curves.items() if isinstance(curve, Spline) and c != taken)
     assert drawing.curves[taken].construction
