@@ -145,7 +145,7 @@ REFUSED: list[tuple[str, list[Any], dict[str, Any], str]] = [
     ("split a circle once", [("circle", (0, 0), (3, 0))], {"op": "split", "curve": 0, "at": [(3, 0)]}, "two different places"),
     ("a radius too large", [("rectangle", (0, 0), (30, 20))], {"op": "round_corner", "points": ["p1"], "radius": "25 mm"}, "no radius of more than about 20 mm"),
     ("a radius of nothing", [("rectangle", (0, 0), (30, 20))], {"op": "round_corner", "points": ["p1"], "radius": "0 mm"}, "greater than zero"),
-    ("a corner with one line", [("line", (0, 0), (9, 0))], {"op": "round_corner", "points": ["p1"], "radius": "2 mm"}, "1 curves end here"),
+    ("a corner with one line", [("line", (0, 0), (9, 0))], {"op": "round_corner", "points": ["p1"], "radius": "2 mm"}, "one curve ends here"),
     ("a chamfer longer than the side", [("rectangle", (0, 0), (30, 20))], {"op": "chamfer_corner", "points": ["p1"], "leg": "21 mm"}, "no room"),
     ("a chamfer without its second leg", [("rectangle", (0, 0), (30, 20))],
      {"op": "chamfer_corner", "points": ["p1"], "leg": "2 mm", "manner": "two"}, "second leg is missing"),

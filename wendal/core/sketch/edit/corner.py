@@ -80,7 +80,8 @@ def _corners(work: Worked, edit: RoundCorner | ChamferCorner, notes: list[str]) 
         ends = [(c, i) for c, curve in work.drawing.curves.items() if curve.ends
                 for i in (0, 1) if curve.ends[i] in mates]
         if len(ends) != 2:
-            notes.append(f"{name_of(work.drawing, point).capitalize()}: {len(ends)} curves end here, and a corner is made of two.")
+            end = "one curve ends" if len(ends) == 1 else f"{len(ends) or 'no'} curves end"
+            notes.append(f"{name_of(work.drawing, point).capitalize()}: {end} here, and a corner is made of two.")
         else:
             found.append(Corner(*ends[0], *ends[1]))
     if not found and not notes:
