@@ -167,3 +167,18 @@ def test_seen_end_on_or_where_nothing_turns_away_there_is_none() -> None:
     ((place, along),) = kernel.turning_lines(shape_, bow, (1.0, 0.0, 0.0))
     assert place[:2] == pytest.approx((10, 5), abs=1e-9)
     assert abs(along[2]) == pytest.approx(1)
+
+
+@pytest.mark.parametrize("shape", [("spline", (0, 0), (10, 8), (20, 2), (30, 0)), ("spline_pulled", (0, 0), (10, 10), (20, 0)),
+                                   ("ellipse_arc", (10, 0), (20, 0), (10, 6), (0, 0))])
+def test_every_face_beside_a_bent_curve_is_seen(shape: Any) -> None:
+    b = Builder("Seen")
+    sketch = b.step("sketch", "Bow", on=XY)
+    (c,) = b.draw(sketch, *shape)
+    start, end = (b.drawing(sketch).points[p] for p in b.drawing(sketch).curves[c].ends or ())
+    b.draw(sketch, "line", start, end)
+    b.step("extrude", "Seen", profile=b.profile(sketch, 0), depth={"formula": "10 mm"})
+    body = evaluated(b).site.bodies["s2"]
+    for face, mesh in zip(body.topology.faces, kernel.face_meshes(body.shape, 30.0), strict=True):
+        p, q, r = (mesh.places[mesh.triangles[:, i]].astype(float) for i in range(3))
+        assert np.linalg.norm(np.cross(q - p, r - p), axis=1).sum() / 2 == pytest.approx(face.area, rel=0.01)

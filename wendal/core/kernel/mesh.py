@@ -43,6 +43,11 @@ def face_meshes(body: NamedShape, size: float) -> list[FaceMesh]:
     parameters.Deflection, parameters.Angle = max(DEFLECTION * size, 1e-4), ANGLE
     parameters.MeshAlgo = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Delabella  # the default is slow with holes
     BRepMesh_IncrementalMesh(body.shape, parameters)
+    parameters.MeshAlgo = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Watson
+    for face in faces_of(body.shape):
+        made = BRep_Tool.Triangulation_s(face, TopLoc_Location())
+        if made is None or not made.NbTriangles():  # it leaves out faces that are pushed along a spline
+            BRepMesh_IncrementalMesh(face, parameters)
     return [_face_mesh(face) for face in faces_of(body.shape)]
 
 
