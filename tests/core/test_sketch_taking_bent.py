@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from tests.core.test_sketch_spline_meetings import height
-from tests.core.test_sketch_taking import edges, now, on_a_slope, on_top, shape, take_in
+from tests.core.test_sketch_taking import cut_sketch, edges, now, on_a_slope, on_top, shape, take_in
 from tests.samples import XY, evaluated
 from wendal.core import kernel
 from wendal.core.reference import face_ref
@@ -143,6 +143,14 @@ def test_a_slope_cuts_a_free_face_in_a_spline() -> None:
     stretch = 1 / math.cos(math.radians(30))  # the slope turns about X
     path = path_of(drawing, taken)
     assert max(path.off((x, stretch * height(x))) for x in np.linspace(0.5, 19.5, 21)) < 1e-5
+
+
+def test_cut_along_its_own_direction_a_free_face_gives_a_line() -> None:
+    b = vault()
+    sketch = cut_sketch(b, "YZ", 8)
+    (taken,) = take_in(b, sketch, bow_face(b), manner="cut")
+    assert isinstance(now(b, sketch).curves[taken], Line)
+    assert sorted(shape(now(b, sketch), taken)) == [pytest.approx((height(8), 0), abs=1e-6), pytest.approx((height(8), 10), abs=1e-6)]
 
 
 def test_an_extruded_face_shows_its_outline_where_it_turns_away() -> None:

@@ -189,7 +189,7 @@ def _cut(picked: Picked, frame: Frame, near: Place | None) -> Traced:
 
 def _piece(kind: str, places: list[Place], radius: float) -> Traced:
     if kind == "curve":
-        return Traced(kind="spline", places=traced_spline(places))
+        return _edge_on(places) if _straight(places) else Traced(kind="spline", places=traced_spline(places))
     return Traced(kind=kind, places=places, radius=radius)
 
 
