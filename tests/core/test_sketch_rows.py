@@ -14,13 +14,13 @@ SHAPES = {"same": (2, (0.4,)), "mean": (3, (0.0,)), "distance": (4, (1.3,)), "eq
           "point_circle": (5, (0.3,)), "angle": (8, (0.9, 2.5)), "tangent_line": (7, (-1.0, 0.2)), "tangent_circles": (6, (1.0, -1.0, 0.1)),
           "line_arc_end": (8, (0.0,)), "arc_arc_end": (6, (1.7,)), "square_to_line": (8, (0.0,)), "mid_on_line": (8, (0.0,)),
           "sum_of": (2, (1.0, -1.0, 0.4)), "arc_length": (7, (2.0, 0.8)), "shifted_along": (8, (1.1,)), "shifted_across": (8, (0.0,)),
-          "turned_x": (6, (0.8, 0.6)), "turned_y": (6, (0.8, 0.6)), "point_ellipse": (7, (3.0,)), "tangent_ellipse": (9, (-1.0,)), "line_oval_end": (11, (4.0,))}
-OVALS = {"arc_oval_end": (9, (4.0,)), "off_ellipse": (8, (-1.0,))}
+          "turned_x": (6, (0.8, 0.6)), "turned_y": (6, (0.8, 0.6)), "point_ellipse": (7, (3.0,)), "tangent_ellipse": (10, (-1.0, 1.0)), "line_oval_end": (11, (4.0,))}
+OVALS = {"arc_oval_end": (9, (4.0,)), "off_ellipse": (9, (-1.0, 1.0)), "beside_along": (11, (0.7,)), "beside_square": (9, (0.7,))}
 # makers of kernels for so many points -> what they are made for, variables, parameters
 MADE = {"leaving_along": ((3, 2), 10, (2.0, -1.0, 0.3, 0.7, -1.0, 1.0)), "leaving_square": ((3,), 10, (2.0, -1.0, 0.3, 0.7))}
 # the same for splines through points or pulled by them, -> variables besides theirs, parameters, where these are added to
-SPLINES = {"off_spline": (3, (-1.0,), {0: 10}), "at_line": (4, (0.0,), {2: 20}), "crossed_along": (6, (2.0, 1.0, 0.3, -0.7, 1.2), {0: 12, 4: 9}),
-           "crossed_square": (6, (2.0, 1.0, 0.3, -1.0, 1.0), {0: 12, 4: 9})}
+SPLINES = {"off_spline": (4, (-1.0, 0.8), {0: 10}), "at_line": (5, (-1.0,), {2: 20}), "crossed_along": (6, (2.0, 1.0, 0.3, -0.7, 1.2), {0: 12, 4: 9}),
+           "square_off": (4, (0.0,), {0: 12, 2: 10, 3: 2}), "crossed_square": (6, (2.0, 1.0, 0.3, -1.0, 1.0), {0: 12, 4: 9})}
 KNOTS = {"through": (0.0, 0.3, 0.6, 1.0), "pulled": ()}
 
 

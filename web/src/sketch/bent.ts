@@ -82,14 +82,22 @@ export function axesOf(d: Drawing, e: Ellipse): { middle: Flat; half: Flat; acro
 
 export const isOval = (c: Curve | undefined): c is Ellipse => c?.kind === 'ellipse' || c?.kind === 'ellipse_arc';
 
-/** From which to which parameter an ellipse or a part of one runs. */
+/** From which to which parameter an ellipse or a part of one runs; beside one, the parameters are those of the feet on it. */
 export function ovalSweep(d: Drawing, e: Ellipse): [number, number] {
   if (e.kind === 'ellipse') return [0, 2 * Math.PI];
   const { middle, half, across } = axesOf(d, e);
   const angle = (p: string) => {
     const [x, y] = (d.points![p] as Flat).map((v, i) => v - middle[i as 0 | 1]);
     const part = (v: Flat) => (x * v[0] + y * v[1]) / (v[0] ** 2 + v[1] ** 2);
-    return Math.atan2(part(across), part(half));
+    let t = Math.atan2(part(across), part(half));
+    for (let i = 0; e.side && i < 12; i++) {
+      const [c, s] = [Math.cos(t), Math.sin(t)];
+      const [px, py, vx, vy] = [c * half[0] + s * across[0], c * half[1] + s * across[1], c * across[0] - s * half[0], c * across[1] - s * half[1]];
+      // The place's foot: there the way to it stands square to the ellipse. Its second derivative is minus its place.
+      const slope = vx * vx + vy * vy + (x - px) * px + (y - py) * py;
+      t += slope > 0 ? ((x - px) * vx + (y - py) * vy) / slope : 0;
+    }
+    return t;
   };
   const [a, b] = [angle(e.start), angle(e.end)];
   return [a, a + ((((b - a) % (2 * Math.PI)) + 2 * Math.PI) % (2 * Math.PI) || 2 * Math.PI)];
@@ -108,14 +116,43 @@ function footOn(places: Flat[], p: Flat): number {
   return best;
 }
 
+/** The place on a chain of places that is nearest to p. */
+export function nearestOn(places: Flat[], p: Flat): Flat {
+  const at = footOn(places, p);
+  const i = Math.min(Math.floor(at), places.length - 2);
+  return mix(places[i], places[i + 1], at - i);
+}
+
+/** A chain of places so far to the left of another, as if through them ran a smooth curve. */
+function beside(places: Flat[], away: number): Flat[] {
+  const n = places.length - 1;
+  return places.map((p, i) => {
+    // The slope of the parabola through three neighbours, at the middle one or, at an end, at the first or last.
+    const m = Math.min(Math.max(i, 1), n - 1);
+    const [a, b, c] = [places[m - 1], places[m], places[m + 1]];
+    const [h, k] = [Math.hypot(b[0] - a[0], b[1] - a[1]) || 1e-9, Math.hypot(c[0] - b[0], c[1] - b[1]) || 1e-9];
+    const [dx, dy] = ([0, 1] as const).map((j) => {
+      const [u, v] = [(b[j] - a[j]) / h, (c[j] - b[j]) / k];
+      const bend = (v - u) / (h + k);
+      return u + bend * (i === m ? h : i < m ? -h : h + 2 * k);
+    });
+    const length = Math.hypot(dx, dy) || 1;
+    return [p[0] - (away * dy) / length, p[1] + (away * dx) / length];
+  });
+}
+
 /** A spline as it would be whole. */
-const wholeSpline = (d: Drawing, c: Spline): Flat[] => splinePlaces(c.over.map((p) => (d.points?.[p] as Flat) ?? [0, 0]), c.manner ?? 'through', c.knots);
+function wholeSpline(d: Drawing, c: Spline): Flat[] {
+  const places = splinePlaces(c.over.map((p) => (d.points?.[p] as Flat) ?? [0, 0]), c.manner ?? 'through', c.knots);
+  return c.side ? beside(places, c.side * (c.away ?? 0)) : places;
+}
 
 /** A spline in up to three pieces: what lies before its part, the part, and what lies behind. */
 function splinePieces(d: Drawing, c: Spline): [Flat[], Flat[], Flat[]] {
   const places = wholeSpline(d, c);
   const [a, b] = [c.start, c.end].map((p) => (p ? (d.points?.[p] as Flat) : undefined));
   const [from, to] = [a ? footOn(places, a) : 0, b ? footOn(places, b) : places.length - 1];
+  if (a && b && to - from < 1e-6) return [[], [a, ...places.slice(1, -1), b], []]; // it comes back to its beginning
   return [
     a ? [...places.slice(0, Math.ceil(from)), a] : [],
     [...(a ? [a] : []), ...places.slice(a ? Math.floor(from) + 1 : 0, b ? Math.ceil(to) : places.length), ...(b ? [b] : [])],
@@ -149,10 +186,13 @@ export function bentPlaces(d: Drawing, id: string): Flat[] | null {
   if (!isOval(c)) return null;
   const { middle, half, across } = axesOf(d, c);
   const [t0, t1] = ovalSweep(d, c);
-  return Array.from({ length: 65 }, (_, i) => t0 + ((t1 - t0) * i) / 64).map((t) => [
-    middle[0] + Math.cos(t) * half[0] + Math.sin(t) * across[0],
-    middle[1] + Math.cos(t) * half[1] + Math.sin(t) * across[1],
-  ]);
+  const away = (c.side ?? 0) * (c.away ?? 0);
+  return Array.from({ length: 65 }, (_, i) => t0 + ((t1 - t0) * i) / 64).map((t) => {
+    const [cos, sin] = [Math.cos(t), Math.sin(t)];
+    const [dx, dy] = [cos * across[0] - sin * half[0], cos * across[1] - sin * half[1]];
+    const n = Math.hypot(dx, dy) || 1;
+    return [middle[0] + cos * half[0] + sin * across[0] - (away * dy) / n, middle[1] + cos * half[1] + sin * across[1] + (away * dx) / n];
+  });
 }
 
 /** The ids of a curve's own points. */

@@ -76,7 +76,10 @@ export class Board {
     const { moved } = this.moving;
     if (!moved) return drawing;
     const curves = Object.fromEntries(
-      Object.entries(drawing.curves ?? {}).map(([id, c]) => [id, 'radius' in c && id in moved.radii ? { ...c, radius: moved.radii[id] } : c]),
+      Object.entries(drawing.curves ?? {}).map(([id, c]) => [
+        id,
+        { ...c, ...('radius' in c && id in moved.radii && { radius: moved.radii[id] }), ...(id in moved.aways && { away: moved.aways[id] }) },
+      ]),
     );
     return { ...drawing, points: { ...drawing.points, ...moved.points }, curves } as Drawing;
   }

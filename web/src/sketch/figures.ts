@@ -1,6 +1,6 @@
 /** Where the lines, arrows and figure of a dimension stand (ISO 129), in mm of the sketch. px: mm a pixel. */
 import type { ConstraintRow, Drawing, Flat } from '../api/types';
-import { axesOf, isOval } from './bent';
+import { axesOf, bentPlaces, isOval, nearestOn } from './bent';
 import { AXES, distance, ends, foot, middle, place, sweep } from './geometry';
 
 export type Figure = {
@@ -103,6 +103,11 @@ function offsetSpan(row: ConstraintRow, d: Drawing): [Flat, Flat] | null {
   if (d.curves?.[source]?.kind === 'line') {
     const from = middle(...ends(d, source));
     return [from, foot(from, ...ends(d, made), true)];
+  }
+  const [along, beside] = [bentPlaces(d, source), bentPlaces(d, made)];
+  if (along && beside) {
+    const at = beside[Math.floor(beside.length / 2)];
+    return [nearestOn(along, at), at];
   }
   const to = facing(d, source);
   const [s, m] = [d.curves![source], d.curves![made]] as { centre: string; radius: number }[];

@@ -1,6 +1,6 @@
 /** What the picks of the drawing board could be bound or worked on with. */
 import type { Board } from './board.svelte';
-import { ENDED } from './forms';
+import { CURVES, ENDED } from './forms';
 
 /** Constraint kinds that the picks fit. */
 export function fitting(board: Board) {
@@ -26,5 +26,5 @@ export function fittingTools(board: Board): string[] {
   const curves = board.picked.some((e) => board.drawing.curves?.[e] || board.drawing.texts?.[e]);
   const lone = board.picked.length === 1 && !!board.drawing.curves?.[board.picked[0]];
   if (board.modelThings.length) return board.modelThings.length === board.picked.length ? ['Project'] : [];
-  return [...(corners ? ['Round a corner', 'Chamfer a corner'] : []), ...(curves && sorts.every((s) => ['line', 'arc', 'circle'].includes(s)) ? ['Offset a chain'] : []), ...(curves ? ['Mirror', 'Repeat in the sketch'] : []), ...(lone ? ['Text'] : [])];
+  return [...(corners ? ['Round a corner', 'Chamfer a corner'] : []), ...(sorts.every((s) => (CURVES as string[]).includes(s)) ? ['Offset a chain'] : []), ...(curves ? ['Mirror', 'Repeat in the sketch'] : []), ...(lone ? ['Text'] : [])];
 }

@@ -28,9 +28,9 @@ export type FormTool = {
   edit: (f: Filled) => Record<string, unknown> & { op: string };
 };
 
-const CURVES: Sort[] = ['line', 'circle', 'arc'];
+export const CURVES: Sort[] = ['line', 'circle', 'arc', 'ellipse', 'ellipse_arc', 'spline'];
 export const ENDED: Sort[] = ['line', 'arc', 'ellipse_arc', 'spline'];
-const ALL: Sort[] = ['point', ...CURVES, 'ellipse', 'ellipse_arc', 'spline', 'text'];
+const ALL: Sort[] = ['point', ...CURVES, 'text'];
 export const PLACES = { start: 'its start', middle: 'its middle', end: 'its end' };
 const YES = { no: 'no', yes: 'yes' };
 
@@ -44,7 +44,7 @@ function corners(f: Filled): Record<string, unknown> {
 export const FORMS: Record<string, FormTool> = {
   text: {
     title: 'Text',
-    slots: [{ name: 'base', label: 'base line', many: false, sorts: [...CURVES, 'ellipse', 'ellipse_arc', 'spline'], needs: 'a curve to stand along, or the place where a new base line begins' }],
+    slots: [{ name: 'base', label: 'base line', many: false, sorts: CURVES, needs: 'a curve to stand along, or the place where a new base line begins' }],
     places: 2,
     fields: [
       { name: 'words', label: 'words', start: '', wide: true },

@@ -3,7 +3,7 @@ import type { Flat } from '../api/types';
 import type { Board } from './board.svelte';
 import { distance, place, rounded } from './geometry';
 
-type Moved = { points: Record<string, Flat>; radii: Record<string, number>; texts: Record<string, string> };
+type Moved = { points: Record<string, Flat>; radii: Record<string, number>; aways: Record<string, number>; texts: Record<string, string> };
 type Sizing = { constraint: string; centre: Flat; twice: boolean; unit: string; formula: string };
 const FRAME_MS = 45;
 
@@ -76,7 +76,7 @@ export class Moving {
     try {
       const answer = await this.board.work.session.socket.ask({ type: 'drag', step: this.board.step, entity: drag.entity, start: drag.start, to, first: drag.first });
       drag.first = false;
-      if (this.drag === drag && answer.type === 'dragged') this.moved = { points: answer.points as Record<string, Flat>, radii: answer.radii, texts: answer.texts };
+      if (this.drag === drag && answer.type === 'dragged') this.moved = { points: answer.points as Record<string, Flat>, radii: answer.radii, aways: answer.aways, texts: answer.texts };
     } catch (error) {
       this.board.work.session.refused(error);
       this.drag = this.moved = null;
@@ -112,7 +112,7 @@ export class Moving {
     if (answer?.type !== 'motion' || turn !== this.turn) return;
     this.playing = index;
     for (const frame of answer.frames) {
-      this.moved = { points: frame.points as Record<string, Flat>, radii: frame.radii, texts: frame.texts };
+      this.moved = { points: frame.points as Record<string, Flat>, radii: frame.radii, aways: frame.aways, texts: frame.texts };
       await new Promise((done) => setTimeout(done, FRAME_MS));
       if (turn !== this.turn) return;
     }

@@ -143,6 +143,7 @@ class SayDragged(Message):
     id: int
     points: dict[str, Flat]
     radii: dict[str, float]
+    aways: dict[str, float]
     texts: dict[str, str]
 
 
@@ -162,6 +163,7 @@ class MotionFrame(Message):
 
     points: dict[str, Flat]
     radii: dict[str, float]
+    aways: dict[str, float]
     texts: dict[str, str]
 
 

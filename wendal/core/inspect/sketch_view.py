@@ -132,10 +132,10 @@ def _constraints(part: Part, drawing: Drawing, bench: Bench) -> list[dict[str, A
 
 
 def dragged(drawing: Drawing, values: Mapping[str, float]) -> dict[str, Any]:
-    """Return only what moves while dragging: places, radii and texts. values : heights of the texts, mm by their ids."""
+    """Return only what moves while dragging: places, radii, distances beside and texts. values : heights of the texts, mm by their ids."""
     layout = Layout(drawing)
     return {"points": dict(drawing.points), "radii": {c: float(layout.x[layout.radius(c)]) for c in layout.round},
-            "texts": _written(drawing, values)}
+            "aways": {c: float(layout.x[layout.away(c)[0]]) for c in layout.beside}, "texts": _written(drawing, values)}
 
 
 def _written(drawing: Drawing, values: Mapping[str, float]) -> dict[str, str]:

@@ -88,6 +88,7 @@ class Segment:
     centre, t0, t1 : for an arc, its middle and angles in rad (t1 < t0 runs clockwise); centre None is straight.
     half : for an ellipse, the half-axis from its centre at which its angle is 0; radius is the one across.
     knots, poles, degree : of a B-spline, which runs from t0 to t1.
+    away : mm to the left of that ellipse or B-spline at which the side runs instead, with the same angles or parameters.
     """
 
     name: str
@@ -101,6 +102,7 @@ class Segment:
     knots: tuple[float, ...] = ()
     poles: tuple[tuple[float, float], ...] = ()
     degree: int = 3
+    away: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)

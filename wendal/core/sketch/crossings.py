@@ -105,11 +105,39 @@ class Path:
 
 @dataclass(frozen=True, slots=True)
 class Bent(Path):
-    """A path of another form, given by its place and derivatives; t0, t1 and closed as for any path."""
+    """A path of another form, given by its place and derivatives, or one that runs beside such a path; t0, t1 and closed as for any.
+
+    away : mm to its left, negative to its right, at which the path runs beside what `shape` gives; the parameter is the same.
+    """
+
+    away: float = 0.0
+
+    def shape(self, t: float, order: int) -> XY:
+        """Return the derivative of an order (up to 3) of the curve itself at a parameter (order 0 is the place)."""
+        raise NotImplementedError
 
     def moved(self, t: float, order: int) -> XY:
-        """Return the derivative of an order at a parameter (order 0 is the place)."""
-        raise NotImplementedError
+        """Return the derivative of an order (up to 2) at a parameter (order 0 is the place).
+
+        Beside a curve S with the unit normal n to its left and the curvature k, it is S + d n, whose derivative is (1 - d k) S'.
+        """
+        if not self.away:
+            return self.shape(t, order)
+        (x, y), (dx, dy) = self.shape(t, 0), self.shape(t, 1)
+        d, speed = self.away, math.hypot(dx, dy) or 1.0
+        if order == 0:
+            return x - d * dy / speed, y + d * dx / speed
+        stretch = self.stretch(t)
+        if order == 1:
+            return stretch * dx, stretch * dy
+        (ax, ay), (bx, by) = self.shape(t, 2), self.shape(t, 3)
+        bend = ((dx * by - dy * bx) - 3 * (dx * ay - dy * ax) * (dx * ax + dy * ay) / speed**2) / speed**3
+        return stretch * ax - d * bend * dx, stretch * ay - d * bend * dy
+
+    def stretch(self, t: float) -> float:
+        """Return how many times as fast as the curve itself one runs beside it: nothing where it would turn back."""
+        (dx, dy), (ax, ay) = self.shape(t, 1), self.shape(t, 2)
+        return 1.0 - self.away * (dx * ay - dy * ax) / (math.hypot(dx, dy) ** 3 or 1.0)
 
     def at(self, t: float) -> XY:
         return self.moved(t, 0)
@@ -181,12 +209,14 @@ class EllipsePath(Bent):
         return True
 
     def angle(self, place: XY) -> float:
-        """Return the parameter in whose direction a place lies, rad."""
+        """Return the parameter in whose direction a place lies, or, beside the ellipse, of its foot; rad."""
+        if self.away:
+            return self.where(*place)
         (wx, wy), length = self.direction, math.hypot(*self.direction) or 1.0
         dx, dy = place[0] - self.base[0], place[1] - self.base[1]
         return math.atan2((wx * dy - wy * dx) / length / self.other, (wx * dx + wy * dy) / length**2)
 
-    def moved(self, t: float, order: int) -> XY:
+    def shape(self, t: float, order: int) -> XY:
         (wx, wy), length = self.direction, math.hypot(*self.direction) or 1.0
         c, s = math.cos(t + order * math.pi / 2), math.sin(t + order * math.pi / 2)
         x, y = c * wx - s * self.other * wy / length, c * wy + s * self.other * wx / length
@@ -197,7 +227,7 @@ class EllipsePath(Bent):
 class SplinePath(Bent):
     """A B-spline over 0 to 1, or a part of one; like a line's, its parameter goes on beyond the part's ends."""
 
-    shapes: tuple[BSpline, ...] = ()  # itself, its first and its second derivative
+    shapes: tuple[BSpline, ...] = ()  # itself and its first three derivatives
 
     def whole(self) -> SplinePath:
         """Return all of the spline that this is a part of."""
@@ -206,18 +236,27 @@ class SplinePath(Bent):
     def where(self, x: float, y: float) -> float:
         return Bent.where(self, x, y) if (self.t0, self.t1) == (0.0, 1.0) else self.whole().where(x, y)
 
-    def moved(self, t: float, order: int) -> XY:
+    def shape(self, t: float, order: int) -> XY:
         x, y = self.shapes[order](min(max(t, 0.0), 1.0))
         return float(x), float(y)
 
     def along(self, ts: list[float]) -> list[XY]:
-        return [(float(x), float(y)) for x, y in self.shapes[0](np.clip(ts, 0.0, 1.0))]
+        return [(x, y) for x, y in self._at(np.clip(ts, 0.0, 1.0)).tolist()]
 
     def places(self) -> Array:
-        return np.asarray(self.shapes[0](self._grid()))
+        return self._at(self._grid())
+
+    def _at(self, ts: Array) -> Array:
+        places = np.asarray(self.shapes[0](ts))
+        if not self.away:
+            return places
+        slopes = np.asarray(self.shapes[1](ts))
+        speed = np.hypot(slopes[:, 0], slopes[:, 1])
+        return places + self.away * np.stack([-slopes[:, 1], slopes[:, 0]], axis=1) / np.where(speed > 0, speed, 1.0)[:, None]
 
     def breaks(self) -> list[float]:
-        return sorted(set(self.shapes[0].t.tolist()))
+        knots = self.shapes[0].t.tolist()
+        return sorted({*knots, *(Bent.breaks(self) if self.away else ())})
 
 
 def path_of(drawing: Drawing, curve: str) -> Path:
@@ -229,15 +268,16 @@ def path_of(drawing: Drawing, curve: str) -> Path:
         return Path((ax, ay), ((bx - ax) / length, (by - ay) / length) if length else (1.0, 0.0), 0.0, 0.0, length)
     if isinstance(c, Spline):
         shape = shape_of(drawing, c)
-        spline = SplinePath((0.0, 0.0), (0.0, 0.0), 0.0, 0.0, 1.0, (shape, shape.derivative(), shape.derivative(2)))
+        shapes = (shape, *(shape.derivative(i) if i <= shape.k else BSpline(shape.t, 0 * shape.c, shape.k) for i in (1, 2, 3)))
+        spline = SplinePath((0.0, 0.0), (0.0, 0.0), 0.0, 0.0, 1.0, c.side * c.away, shapes)
         if not c.cut_ends:
             return spline
         t0, t1 = sorted((spline.where(*drawing.place(c.start)) if c.start else 0.0, spline.where(*drawing.place(c.end)) if c.end else 1.0))
-        return replace(spline, t0=t0, t1=t1)
+        return replace(spline, t0=t0, t1=t1) if t1 - t0 > 1e-9 else spline  # all of one that comes back to its beginning
     centre = drawing.place(c.centre)
     if isinstance(c, Oval):
         tip = drawing.place(c.tip)
-        whole = EllipsePath(centre, (tip[0] - centre[0], tip[1] - centre[1]), 0.0, 0.0, 2 * math.pi, c.radius)
+        whole = EllipsePath(centre, (tip[0] - centre[0], tip[1] - centre[1]), 0.0, 0.0, 2 * math.pi, c.side * c.away, c.radius)
         if not isinstance(c, EllipseArc):
             return whole
         t0, t1 = (whole.angle(drawing.place(p)) for p in c.ends)

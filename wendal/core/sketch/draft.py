@@ -80,7 +80,7 @@ class Draft:
         whole = self._curves[ellipse]
         assert isinstance(whole, Ellipse)
         (cx, cy), (tx, ty) = self._points[whole.centre], self._points[whole.tip]
-        path = EllipsePath((cx, cy), (tx - cx, ty - cy), 0.0, 0.0, 2 * math.pi, whole.radius)
+        path = EllipsePath((cx, cy), (tx - cx, ty - cy), 0.0, 0.0, 2 * math.pi, other=whole.radius)
         stop = self.point(End(at=path.at(path.angle(end.at)), on=end.on))
         self._curves[ellipse] = EllipseArc(centre=whole.centre, tip=whole.tip, start=start, end=stop, radius=whole.radius,
                                            construction=whole.construction)

@@ -93,8 +93,7 @@ class Drag:
         return self.system.drawn(self.z)
 
     def _sound(self, z: Array) -> bool:
-        x, layout = self.system.x(z), self.system.layout
-        return all(x[layout.radius(c)] > 1e-6 * self.system.size for c in layout.round)
+        return bool((self.system.x(z)[self.system.layout.lengths] > 1e-6 * self.system.size).all())
 
     def _kept(self, z: Array) -> bool:
         """A drag turns no joint into a cusp and takes no arc through nothing."""

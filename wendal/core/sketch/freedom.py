@@ -137,7 +137,7 @@ def _as_local_as_can_be(basis: Array, columns: NDArray[np.int64], system: System
             return found
         take(wishes[i])
     preferred = np.ones(system.n + 1)
-    preferred[system.column[[system.layout.radius(c) for c in system.layout.round]]] = RADIUS
+    preferred[system.column[system.layout.lengths]] = RADIUS
     for c, curve in system.drawing.curves.items():
         if isinstance(curve, Spline):
             preferred[system.column[list(system.layout.over(c))]] = SHAPING
@@ -187,6 +187,8 @@ def _freedom(motion: Array, solution: Solution) -> Freedom:
     dx = np.append(motion, 0.0)[system.column]
     moves = {p: (float(dx[i]), float(dx[j])) for p in drawing.points for i, j in [system.layout.xy(p)]}
     moves = {p: d for p, d in moves.items() if abs(d[0]) + abs(d[1]) > 1e-6}
-    grows = {c: float(dx[system.layout.radius(c)]) for c in system.layout.round}
+    layout = system.layout
+    grows = {c: float(dx[layout.away(c)[0]]) for c in layout.beside}
+    grows |= {c: grown for c in layout.round if abs(grown := float(dx[layout.radius(c)])) > 1e-6}
     grows = {c: g for c, g in grows.items() if abs(g) > 1e-6}
     return Freedom(tell(drawing, moves, grows), moves, grows)

@@ -8,15 +8,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import SketchError
-from .model import BUILT_IN_POINTS, Arc, Circle, Drawing, Oval, Spline
+from .model import BUILT_IN_POINTS, Arc, Circle, Drawing, Free, Oval, Spline
 
 __all__ = ["Layout"]
 
 
 class Layout:
-    """The variables of a drawing: two a point, one a radius; origin and axes come first and are fixed.
+    """The variables of a drawing: two a point, one a radius, one for how far a curve runs beside another; origin and axes come
+    first and are fixed.
 
     x : (n,) float, mm, the drawn values; figures : the same as plain numbers. fixed : the number of leading variables that never move.
+    round, beside : the curves with a radius, and those that run beside others.
     """
 
     def __init__(self, drawing: Drawing) -> None:
@@ -27,7 +29,10 @@ class Layout:
         self.round = [c for c, curve in drawing.curves.items() if isinstance(curve, Circle | Arc | Oval)]
         self._radius = {c: 2 * len(places) + i for i, c in enumerate(self.round)}
         radii = [drawing.curves[c].radius for c in self.round]  # type: ignore[union-attr]
-        self.figures: list[float] = [float(v) for p in places.values() for v in p] + radii
+        self.beside = [c for c, curve in drawing.curves.items() if isinstance(curve, Free) and curve.side]
+        self._away = {c: 2 * len(places) + len(radii) + i for i, c in enumerate(self.beside)}
+        aways = [drawing.curves[c].away for c in self.beside]  # type: ignore[union-attr]
+        self.figures: list[float] = [float(v) for p in places.values() for v in p] + radii + aways
         self.x: NDArray[np.float64] = np.array(self.figures, dtype=float)
 
     def xy(self, point: str) -> tuple[int, int]:
@@ -63,11 +68,21 @@ class Layout:
         """Return the variable of a circle's or arc's radius."""
         return self._radius[curve]
 
+    def away(self, curve: str) -> tuple[int, float]:
+        """Return the variable of how far a curve runs beside the one that its points shape, and its side; (0, 0.0) for that one itself."""
+        found = self.drawing.curves[curve]
+        return (self._away[curve], float(found.side)) if isinstance(found, Free) and found.side else (0, 0.0)
+
+    @cached_property
+    def lengths(self) -> list[int]:
+        """The variables of all radii and distances beside: none of them may come to nothing."""
+        return [*self._radius.values(), *self._away.values()]
+
     @cached_property
     def _size(self) -> float:
         own = self.x[self.fixed : 2 * len(self._point)].reshape(-1, 2)
         box = float(np.ptp(own, axis=0).max()) if len(own) else 0.0
-        radii = self.x[2 * len(self._point) :]
+        radii = self.x[2 * len(self._point) :][: len(self.round)]
         return max(box, 2 * float(radii.max()) if len(radii) else 0.0) or 1.0
 
     @cached_property
@@ -96,6 +111,8 @@ class Layout:
         curves = dict(self.drawing.curves)
         for c in self.round:
             curves[c] = curves[c].model_copy(update={"radius": float(x[self._radius[c]])})
+        for c in self.beside:
+            curves[c] = curves[c].model_copy(update={"away": float(x[self._away[c]])})
         return self.drawing.model_copy(update={"points": points, "curves": curves})
 
     def variables(self, entity: str) -> list[int]:
@@ -104,4 +121,4 @@ class Layout:
             return list(self.xy(entity))
         curve = self.drawing.curves[entity]
         found = [v for p in curve.points for v in self.xy(p)]
-        return [*found, self._radius[entity]] if entity in self._radius else found
+        return [*found, *(own[entity] for own in (self._radius, self._away) if entity in own)]

@@ -13,7 +13,7 @@ from ..reference import ThingRef
 from ..stored import Figure, Stored, Value
 
 __all__ = ["AXES", "ORIGIN", "X_AXIS", "Y_AXIS", "Arc", "Circle", "Constraint", "Curve", "Drawing", "Ellipse",
-           "EllipseArc", "Line", "Oval", "Place", "Spline", "Taken", "Text"]
+           "EllipseArc", "Free", "Line", "Oval", "Place", "Spline", "Taken", "Text"]
 
 ORIGIN, X_AXIS, Y_AXIS = "origin", "x_axis", "y_axis"
 AXES = {X_AXIS: (ORIGIN, "x_unit"), Y_AXIS: (ORIGIN, "y_unit")}
@@ -58,7 +58,17 @@ class Circle(Stored):
         """It has none."""
 
 
-class Oval(Stored):
+class Free(Stored):
+    """What ellipses and splines share: each may run beside the curve that its points shape, at one distance all along.
+
+    side : 1 to the left of that curve, -1 to the right, 0 for that curve itself. away : how far beside it, mm.
+    """
+
+    side: Literal[-1, 0, 1] = 0
+    away: float = Field(default=0.0, ge=0, allow_inf_nan=False)
+
+
+class Oval(Free):
     """What ellipses and elliptical arcs share: the middle, the end of one half-axis, and the other half-axis in mm."""
 
     centre: str
@@ -121,11 +131,11 @@ class Arc(Stored):
         return (self.start, self.end)
 
 
-class Spline(Stored):
+class Spline(Free):
     """A cubic spline over points, from the first to the last, or a part of one.
 
     start, end : the points at which a part begins and ends, "" where the whole spline does; they lie on it. Parts of one spline
-    run over the same points.
+    run over the same points, and so do those that run beside it: they have both.
     manner : "through" the points, or "pulled" by them (a clamped B-spline whose control points they are).
     knots : through its points, the parameter of each, from 0 rising to 1: chosen by the chords when it was drawn and kept, so
     that the curve depends on its points linearly and never jumps. Pulled, where its pieces meet, from 0 rising to 1; none for equal
@@ -151,6 +161,8 @@ class Spline(Stored):
             raise ValueError("a spline pulled by its points has a knot for every joint of its pieces, from 0 rising to 1, or none")
         if {self.start, self.end} & set(self.over) or (self.start and self.start == self.end):
             raise ValueError("a part of a spline begins and ends at two points of its own")
+        if self.side and not (self.start and self.end):
+            raise ValueError("what runs beside a spline begins and ends at two points of its own")
         return self
 
     @property
@@ -165,9 +177,9 @@ class Spline(Stored):
         return (self.start or self.over[0], self.end or self.over[-1])
 
     @property
-    def tips(self) -> tuple[str, str]:
-        """The ids of the two ends of the whole spline."""
-        return (self.over[0], self.over[-1])
+    def tips(self) -> tuple[str, ...]:
+        """The ids of the two ends of the whole spline; none of what runs beside it."""
+        return () if self.side else (self.over[0], self.over[-1])
 
     @property
     def cut_ends(self) -> tuple[str, ...]:

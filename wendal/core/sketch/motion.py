@@ -51,7 +51,7 @@ def _follow(solution: Solution, direction: NDArray[np.float64]) -> list[Drawing]
         trial = z.copy()
         trial[inside.columns] += h * way
         reached, done = newton(system, trial, LOOSE, steps=12)
-        if not done or any(system.x(reached)[system.layout.radius(c)] <= 0 for c in system.layout.round):
+        if not done or (system.x(reached)[system.layout.lengths] <= 0).any():
             break
         z = reached
         frames.append(system.drawn(z))

@@ -98,9 +98,9 @@ def point_ellipse(X: Array, P: Array) -> tuple[Array, Array]:
 
 
 def tangent_ellipse(X: Array, P: Array) -> tuple[Array, Array]:
-    """Line ab touches the ellipse (c, t, half-axis r across) on the side P0; variables c, t, r, a, b.
+    """Line ab touches the ellipse (c, t, half-axis r across) on the side P0, or what runs P1 s inside of it; variables c, t, r, a, b, s.
 
-    The distance of the centre from the line is P0 sqrt((n.w)² + r² (n x w / |w|)²), n the line's normal and w = t - c.
+    The distance of the centre from the line is P0 (sqrt((n.w)² + r² (n x w / |w|)²) - P1 s), n the line's normal and w = t - c.
     """
     off, jc, ja, jb = _signed(X[:, 0:2], X[:, 5:7], X[:, 7:9])
     length, ux, uy = _unit(X[:, 7] - X[:, 5], X[:, 8] - X[:, 6])
@@ -115,7 +115,9 @@ def tangent_ellipse(X: Array, P: Array) -> tuple[Array, Array]:
     h_turn = (-nw * uw + r**2 * uw * nw / q) / h  # by the angle of the line
     turn = n * (h_turn / safe)[:, None]
     s = P[:, 0:1]
-    return off - P[:, 0] * h, np.hstack([jc + s * h_w, -s * h_w, -s * h_r[:, None], ja + s * turn, jb - s * turn])
+    inside = P[:, 1:2]
+    J = np.hstack([jc + s * h_w, -s * h_w, -s * h_r[:, None], ja + s * turn, jb - s * turn, s * inside])
+    return off - P[:, 0] * (h - P[:, 1] * X[:, 9]), J
 
 
 def line_oval_end(X: Array, P: Array) -> tuple[Array, Array]:

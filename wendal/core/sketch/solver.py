@@ -175,8 +175,7 @@ def _attempt(system: System) -> tuple[Array, bool]:
 
 def _sound(system: System, z: Array) -> bool:
     """A solution has positive radii."""
-    x = system.x(z)
-    return all(x[system.layout.radius(c)] > 1e-9 * system.size for c in system.layout.round)
+    return bool((system.x(z)[system.layout.lengths] > 1e-9 * system.size).all())
 
 
 def _same_branch(system: System, z: Array) -> bool:

@@ -19,7 +19,8 @@ from .model import Drawing, Spline
 from .rows import TINY, Kernel, _signed, _unit
 from .splines import basis_of
 
-__all__ = ["at_line", "crossed_along", "crossed_square", "direction_at", "foot_at", "leaving_at", "off_spline", "side_of", "weights_at"]
+__all__ = ["at_line", "crossed_along", "crossed_square", "direction_at", "foot_at", "leaving_at", "off_spline",
+           "side_of", "square_off", "weights_at"]
 
 Array = NDArray[np.float64]
 GRID = 128
@@ -101,25 +102,26 @@ def _foot(weights: _Weights, points: Array, p: Array, radius: float) -> float:
 
 @lru_cache(maxsize=256)
 def off_spline(knots: tuple[float, ...], count: int) -> Kernel:
-    """Make the kernel: the signed distance of p from the spline, positive to its left, is P0 r. Variables points, p, r."""
+    """Make the kernel: the signed distance of p from the spline, positive to its left, is P0 r + P1 s. Variables points, p, r, s."""
     weights = _weights(knots, count)
 
     def kernel(X: Array, P: Array) -> tuple[Array, Array]:
         k, r, J = 2 * count, np.zeros(len(X)), np.zeros_like(X)
         for i, x in enumerate(X):
             points, p = x[:k].reshape(-1, 2), x[k : k + 2]
-            w, v, _ = weights.at(_foot(weights, points, p, abs(P[i, 0] * x[k + 2])))
+            away = float(P[i, :2] @ x[k + 2 :])
+            w, v, _ = weights.at(_foot(weights, points, p, abs(away)))
             _, ux, uy = _unit(*(v @ points)[:, None])
             n = np.array([-uy[0], ux[0]])
-            r[i] = n @ (p - w @ points) - P[i, 0] * x[k + 2]
-            J[i, :k], J[i, k : k + 2], J[i, k + 2] = np.outer(-w, n).ravel(), n, -P[i, 0]
+            r[i] = n @ (p - w @ points) - away
+            J[i, :k], J[i, k : k + 2], J[i, k + 2 :] = np.outer(-w, n).ravel(), n, -P[i, :2]
         return r, J
     return kernel
 
 
 @lru_cache(maxsize=256)
 def at_line(knots: tuple[float, ...], count: int) -> Kernel:
-    """Make the kernel: where the spline runs along line ab, it is not off that line. Variables points, a, b."""
+    """Make the kernel: where the spline runs along line ab, what runs P0 r to its left is not off that line. Variables points, a, b, r."""
     weights = _weights(knots, count)
 
     def kernel(X: Array, P: Array) -> tuple[Array, Array]:
@@ -128,12 +130,20 @@ def at_line(knots: tuple[float, ...], count: int) -> Kernel:
             points, a, b = x[:k].reshape(-1, 2), x[None, k : k + 2], x[None, k + 2 : k + 4]
             _, ux, uy = _unit(b[:, 0] - a[:, 0], b[:, 1] - a[:, 1])
             n = np.array([-uy[0], ux[0]])
+            u = np.array([ux[0], uy[0]])
+
+            def beside(t: float, n: Array = n, u: Array = u, points: Array = points, a: Array = a, i: int = i) -> tuple[float, float]:
+                w, v, _ = weights.at(t)
+                side = float(np.sign(u @ (v @ points))) * P[i, 0]
+                return float(n @ (w @ points - a[0])) + side * X[i, -1], side
+
             places = _zeros(weights, points, lambda S, V, A, n=n: V @ n, [])  # type: ignore[misc]
-            t = min(places, key=lambda t: abs(float(n @ (weights.at(t)[0] @ points - a[0]))))
+            t = min(places, key=lambda t: abs(beside(t)[0]))
             w = weights.at(t)[0]
             off, _, by_a, by_b = _signed((w @ points)[None, :], a, b)
-            r[i] = off[0]
-            J[i, :k], J[i, k : k + 2], J[i, k + 2 :] = np.outer(w, n).ravel(), by_a[0], by_b[0]
+            side = beside(t)[1]
+            r[i] = off[0] + side * x[-1]
+            J[i, :k], J[i, k : k + 2], J[i, k + 2 : k + 4], J[i, -1] = np.outer(w, n).ravel(), by_a[0], by_b[0], side
         return r, J
     return kernel
 
@@ -180,6 +190,29 @@ def crossed_along(knots: tuple[float, ...], count: int, other: int = 2) -> Kerne
 def crossed_square(knots: tuple[float, ...], count: int) -> Kernel:
     """Make the kernel: at the foot of p the spline runs square to a direction of two points. Variables and parameters as above."""
     return _crossed(knots, count, 2, square=True)
+
+
+@lru_cache(maxsize=256)
+def square_off(knots: tuple[float, ...], count: int) -> Kernel:
+    """Make the kernel: p stands square to the spline where the foot of q is, (p - q).S' / |S'| = 0. Variables points, q, p."""
+    weights = _weights(knots, count)
+
+    def kernel(X: Array, P: Array) -> tuple[Array, Array]:
+        k, r, J = 2 * count, np.zeros(len(X)), np.zeros_like(X)
+        for i, x in enumerate(X):
+            points, q, e = x[:k].reshape(-1, 2), x[k : k + 2], x[k + 2 :] - x[k : k + 2]
+            w, v, a = weights.at(_foot(weights, points, q, 0.0))
+            S, V, A = w @ points, v @ points, a @ points
+            length, ux, uy = _unit(*V[:, None])
+            u, n = np.array([ux[0], uy[0]]), np.array([-uy[0], ux[0]])
+            turn = float(e @ n) / max(float(length[0]), TINY) * n  # by S'
+            f = float(V @ V) - float((q - S) @ A)
+            bend = float(turn @ A) / (f if abs(f) > TINY else 1.0)  # the foot goes along with q and with the points
+            r[i] = e @ u
+            J[i, :k] = (np.outer(v, turn) + bend * (np.outer(v, q - S) - np.outer(w, V))).ravel()
+            J[i, k : k + 2], J[i, k + 2 :] = bend * V - u, u
+        return r, J
+    return kernel
 
 
 def direction_at(knots: tuple[float, ...], points: Array, p: Array) -> Array:

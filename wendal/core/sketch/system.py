@@ -19,12 +19,11 @@ from scipy.sparse.csgraph import connected_components
 
 from .blocks import Blocks
 from .constraints import Row, rule_for
-from .constraints.axes import half_axis
+from .constraints.free import lies_on
 from .joints import Joints
 from .layout import Layout
 from .model import Arc, Constraint, Drawing, EllipseArc, Spline
-from .rows import Kernel, point_circle, point_ellipse, same
-from .spline_rows import off_spline
+from .rows import Kernel, point_circle, same
 
 __all__ = ["Slice", "System"]
 
@@ -50,6 +49,7 @@ class System:
         self._values = dict(values)
         self._parent = list(range(len(self.layout.x)))
         self._held = set(range(self.layout.fixed))
+        self._waived: set[tuple[str, str]] = set()
         self._reduced = reduced
         for entity in drawing.taken:
             self._held.update(self.layout.variables(entity))
@@ -73,28 +73,34 @@ class System:
                         self._rows.append(Row(point_circle, variables))
                         self.owner.append("")
             elif isinstance(curve, EllipseArc):
-                for end in curve.ends:
-                    own = (*self.layout.xy(end), *self.layout.xy(curve.centre), *self.layout.xy(curve.tip), self.layout.radius(c))
-                    self._rows.append(Row(point_ellipse, own, (half_axis(curve, self.layout),)))
-                    self.owner.append("")
+                own = [lies_on(end, c, self.layout) for end in curve.ends if (c, end) not in self._waived]
+                self._rows += own
+                self.owner += [""] * len(own)
             elif isinstance(curve, Spline):
-                for end in curve.cut_ends:
+                for end in (e for e in curve.cut_ends if (c, e) not in self._waived):
                     self._on_spline(c, curve, end, said)
 
     def _on_spline(self, c: str, curve: Spline, end: str, said: set[tuple[int, ...]]) -> None:
         over = self.layout.over(c)
         roots = tuple(self._root(v) for v in (*over, *self.layout.xy(end)))
-        passed = [roots[i : i + 2] for i in range(0, len(over), 2)]  # the points that it goes through
-        if roots in said or roots[-2:] in (passed if curve.manner == "through" else (passed[0], passed[-1])):
+        if curve.side:
+            away, side = self.layout.away(c)
+            roots = (*roots, self._root(away), int(side))
+        else:
+            passed = [roots[i : i + 2] for i in range(0, len(over), 2)]  # the points that it goes through
+            if roots[-2:] in (passed if curve.manner == "through" else (passed[0], passed[-1])):
+                return
+        if roots in said:
             return
         said.add(roots)
-        self._rows.append(Row(off_spline(tuple(curve.knots), len(curve.over)), (*over, *self.layout.xy(end), 0), (0.0,)))
+        self._rows.append(lies_on(end, c, self.layout))
         self.owner.append("")
 
     def _constraint(self, k: str, value: float) -> None:
         c = self.drawing.constraints[k]
         asked = rule_for(c.kind).compile(c, self.layout, value)
         rows = asked.rows if self._reduced else asked.as_rows(self.layout)
+        self._waived.update(asked.waived)
         if c.value is not None:
             self._dimension_rows[k] = list(range(len(self._rows), len(self._rows) + len(rows)))
         if rows:

@@ -8,7 +8,7 @@ import numpy as np
 
 from .crossings import Bent, path_of
 from .layout import Layout
-from .model import ORIGIN, Arc, Circle, Drawing, EllipseArc, Line, Oval, Spline
+from .model import ORIGIN, Arc, Circle, Drawing, EllipseArc, Free, Line, Oval, Spline
 from .shapes_of import call_shape, shapes_of
 from .words import name_of
 
@@ -73,7 +73,10 @@ def _growth(drawing: Drawing, moves: dict[str, XY], grows: dict[str, float]) -> 
     if not moves and len(grows) > 1:
         return f"{name} grows or shrinks, with {len(grows) - 1} of one size"
     shape = next(s for s in shapes_of(drawing) if largest in s)
-    if isinstance(drawing.curves[largest], Oval):
+    curve = drawing.curves[largest]
+    if isinstance(curve, Free) and curve.side:
+        return f"{name} runs nearer or further away"
+    if isinstance(curve, Oval):
         return f"{name} grows or shrinks across its axis"
     with_it = ", and what is joined to it follows" if moves and len(shape) > 1 else ""
     return f"{name} grows or shrinks{with_it}"

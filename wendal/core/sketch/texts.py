@@ -29,7 +29,7 @@ class BezierPath(Bent):
 
     controls: tuple[XY, ...] = ()
 
-    def moved(self, t: float, order: int) -> XY:
+    def shape(self, t: float, order: int) -> XY:
         places = self.controls
         for _ in range(order):
             n = len(places) - 1
@@ -130,7 +130,7 @@ def _said(p: XY) -> str:
 
 def _path(places: list[XY]) -> Path:
     if len(places) > 2:
-        return BezierPath(places[0], (0.0, 0.0), 0.0, 0.0, 1.0, tuple(places))
+        return BezierPath(places[0], (0.0, 0.0), 0.0, 0.0, 1.0, controls=tuple(places))
     (ax, ay), (bx, by) = places
     length = math.dist(*places)
     return Path((ax, ay), ((bx - ax) / length, (by - ay) / length), 0.0, 0.0, length)

@@ -27,7 +27,8 @@ class Wishes:
         self._system = system
         drawing, layout = system.drawing, system.layout
         self._column = {p: (int(system.column[x]), int(system.column[y])) for p in drawing.points for x, y in [layout.xy(p)]}
-        self._radius = {c: int(system.column[layout.radius(c)]) for c in layout.round}
+        self._radius = {c: int(system.column[layout.away(c)[0]]) for c in layout.beside}
+        self._radius |= {c: int(system.column[layout.radius(c)]) for c in layout.round}
         self._points: dict[int, list[str]] = {}
         for p, columns in self._column.items():
             for part in {int(system.part[k]) for k in columns if k < system.n}:

@@ -6,7 +6,7 @@ import math
 from collections import Counter
 
 from .constraints import rule_for
-from .model import AXES, ORIGIN, Arc, Circle, Constraint, Curve, Drawing, Line, Oval, Spline
+from .model import AXES, ORIGIN, Arc, Circle, Constraint, Curve, Drawing, Free, Line, Oval, Spline
 
 SORTS = {"ellipse_arc": "elliptical arc"}
 
@@ -37,6 +37,8 @@ def _known(drawing: Drawing) -> _Known:
 
 
 def _noun(drawing: Drawing, curve: Curve) -> str:
+    if isinstance(curve, Free) and curve.side:
+        return f"curve beside {'a spline' if isinstance(curve, Spline) else 'an ellipse'}"
     return _lie(drawing, curve) + "line" if isinstance(curve, Line) else SORTS.get(curve.kind, curve.kind)
 
 

@@ -84,12 +84,13 @@ class Extrude(Step):
 def _segment(piece: Piece) -> kernel.Segment:
     path = piece.path
     if isinstance(path, EllipsePath):
-        return kernel.Segment(piece.curve, piece.start, piece.end, path.base, path.other, piece.t0, piece.t1, path.direction)
+        return kernel.Segment(piece.curve, piece.start, piece.end, path.base, path.other, piece.t0, piece.t1, path.direction,
+                              away=path.away)
     if isinstance(path, SplinePath):
         shape = path.shapes[0]
         poles = tuple((float(x), float(y)) for x, y in shape.c)
         return kernel.Segment(piece.curve, piece.start, piece.end, None, 0.0, piece.t0, piece.t1, None,
-                              tuple(float(t) for t in shape.t), poles, shape.k)
+                              tuple(float(t) for t in shape.t), poles, shape.k, path.away)
     if isinstance(path, BezierPath):
         count = len(path.controls)
         return kernel.Segment(piece.curve, piece.start, piece.end, None, 0.0, piece.t0, piece.t1, None,

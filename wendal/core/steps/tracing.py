@@ -202,7 +202,7 @@ def _away(t: Traced, near: Place) -> float:
         return math.dist(near, (ax + along * (bx - ax), ay + along * (by - ay)))
     if t.kind in ("ellipse", "ellipse_arc"):
         (cx, cy), (tx, ty) = t.places[:2]
-        return EllipsePath((cx, cy), (tx - cx, ty - cy), 0.0, 0.0, 2 * math.pi, t.radius).off(near)
+        return EllipsePath((cx, cy), (tx - cx, ty - cy), 0.0, 0.0, 2 * math.pi, other=t.radius).off(near)
     if t.kind == "spline":
         drawn = Drawing(points={f"p{i}": at for i, at in enumerate(t.places)})
         return path_of(drawn.model_copy(update={"curves": {"c": Spline(over=list(drawn.points), manner="pulled")}}), "c").off(near)

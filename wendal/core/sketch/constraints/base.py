@@ -34,11 +34,15 @@ class Row(NamedTuple):
 
 @dataclass(slots=True)
 class Compiled:
-    """What a constraint asks for: equations, pairs of variables that are one, variables that do not move."""
+    """What a constraint asks for: equations, pairs of variables that are one, variables that do not move.
+
+    waived : (curve, end) for ends that lie on their curve because of this constraint, so that this need not be said.
+    """
 
     rows: list[Row] = field(default_factory=list)
     merges: list[tuple[int, int]] = field(default_factory=list)
     held: list[int] = field(default_factory=list)
+    waived: list[tuple[str, str]] = field(default_factory=list)
 
     def as_rows(self, at: Layout) -> list[Row]:
         """Return everything as equations, merges and held variables included."""

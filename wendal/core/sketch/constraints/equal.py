@@ -10,7 +10,8 @@ from .base import Compiled, Row, Rule, register
 
 @register
 class Equal(Rule):
-    """Two lines, or two pairs of points, have one length; two round curves one radius, two ellipses one cross axis.
+    """Two lines, or two pairs of points, have one length; two round curves one radius, two ellipses one cross axis, two curves that run
+    beside others one distance from them.
 
     Of three points, the second is as far from the first as from the third.
     """
@@ -27,4 +28,7 @@ class Equal(Rule):
         first, second = c.of
         if at.drawing.sort(first) == "line":
             return Compiled([Row(equal_length, at.line(first) + at.line(second))])
-        return Compiled(merges=[(at.radius(first), at.radius(second))])
+        merges = [(at.away(first)[0], at.away(second)[0])] if {first, second} <= set(at.beside) else []
+        if at.drawing.sort(first) != "spline":
+            merges.append((at.radius(first), at.radius(second)))
+        return Compiled(merges=merges)

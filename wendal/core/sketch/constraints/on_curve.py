@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from ...errors import SketchError
 from ..layout import Layout
-from ..model import Constraint, Oval, Spline
-from ..rows import point_circle, point_ellipse, point_line
-from ..spline_rows import off_spline
-from .axes import half_axis
+from ..model import Constraint, Free, Spline
+from ..rows import point_circle, point_line
 from .base import Compiled, Row, Rule, register
+from .free import lies_on
 
 
 @register
@@ -24,11 +23,8 @@ class OnCurve(Rule):
         if at.drawing.sort(curve) == "line":
             return Compiled([Row(point_line, at.xy(point) + at.line(curve))])
         bent = at.drawing.curves.get(curve)
-        if isinstance(bent, Oval):
-            variables = (*at.xy(point), *at.xy(bent.centre), *at.xy(bent.tip), at.radius(curve))
-            return Compiled([Row(point_ellipse, variables, (half_axis(bent, at),))])
-        if isinstance(bent, Spline):
-            if point in bent.points:
-                raise SketchError("This point is one of the spline's own, so it lies on it or pulls it already.", field=point)
-            return Compiled([Row(off_spline(tuple(bent.knots), len(bent.over)), (*at.over(curve), *at.xy(point), 0), (0.0,))])
+        if isinstance(bent, Spline) and point in (bent.ends if bent.side else bent.points):
+            raise SketchError("This point is one of the spline's own, so it lies on it or pulls it already.", field=point)
+        if isinstance(bent, Free):
+            return Compiled([lies_on(point, curve, at)])
         return Compiled([Row(point_circle, (*at.xy(point), *at.centre(curve), at.radius(curve)))])

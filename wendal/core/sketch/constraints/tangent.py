@@ -9,12 +9,13 @@ import numpy as np
 from ...errors import SketchError
 from ..layout import Layout
 from ..model import Arc, Circle, Constraint, Oval, Spline
-from ..oval_rows import arc_oval_end, off_ellipse
+from ..oval_rows import arc_oval_end, beside_along, beside_square
 from ..rows import arc_arc_end, leaving_along, leaving_square, line_arc_end, line_oval_end, tangent_circles, tangent_ellipse, tangent_line
-from ..spline_rows import at_line, crossed_along, crossed_square, direction_at, off_spline, side_of
+from ..spline_rows import at_line, crossed_along, crossed_square, direction_at, side_of
 from ..splines import end_weights
 from .axes import half_axis, stands_inside
 from .base import Compiled, Row, Rule, register
+from .free import own_variables, touched_by
 from .turning import offset
 
 APART = "Two splines are made tangent where they end: join an end of one with an end of the other first."
@@ -64,14 +65,7 @@ class Tangent(Rule):
             return Compiled([_with_spline(c, at)])
         ellipse, end = at.drawing.curves.get(second), _shared_end(c, at)
         if isinstance(ellipse, Oval):
-            own = (*at.xy(ellipse.centre), *at.xy(ellipse.tip), at.radius(second))
-            if at.drawing.sort(first) != "line":
-                if end:
-                    return Compiled([Row(arc_oval_end, (*at.xy(end), *own, *at.centre(first)), (half_axis(ellipse, at) ** 2,))])
-                return Compiled([Row(off_ellipse, (*at.centre(first), *own, at.radius(first)), (c.sense,))])
-            if end:
-                return Compiled([Row(line_oval_end, (*at.xy(end), *own, *at.line(first)), (half_axis(ellipse, at) ** 2,))])
-            return Compiled([Row(tangent_ellipse, (*own, *at.line(first)), (c.sense,))])
+            return Compiled([_with_oval(c, ellipse, end, at)])
         if at.drawing.sort(first) == "line":
             if end:
                 return Compiled([Row(line_arc_end, (*at.xy(end), *at.centre(second), *at.line(first)))])
@@ -82,6 +76,20 @@ class Tangent(Rule):
         signs = {1.0: (1.0, 1.0, 0.0), 2.0: (1.0, -1.0, 0.0), 3.0: (-1.0, 1.0, 0.0)}[c.sense]
         variables = (*at.centre(first), at.radius(first), *at.centre(second), at.radius(second))
         return Compiled([Row(tangent_circles, variables, signs)])
+
+
+def _with_oval(c: Constraint, ellipse: Oval, end: str | None, at: Layout) -> Row:
+    """Where an end is shared, they run along each other there; else the line's or the centre's distance."""
+    first, second = c.of
+    own, (away, side), straight = own_variables(second, at), at.away(second), at.drawing.sort(first) == "line"
+    if end:
+        kernels, parameters = (line_oval_end, arc_oval_end), (half_axis(ellipse, at) ** 2,)
+        if side:
+            kernels, parameters = (beside_along, beside_square), (at.size() / half_axis(ellipse, at),)
+        return Row(kernels[not straight], (*at.xy(end), *own, *(at.line(first) if straight else at.centre(first))), parameters)
+    if not straight:
+        return touched_by(first, second, at, c.sense)
+    return Row(tangent_ellipse, (*own, *at.line(first), away), (c.sense, side))
 
 
 def _joined_ends(c: Constraint, at: Layout) -> tuple[str, str] | None:
@@ -95,7 +103,7 @@ def _joined_ends(c: Constraint, at: Layout) -> tuple[str, str] | None:
 
 
 def _passed(spline: Spline) -> tuple[str, ...]:
-    return (*spline.tips, *(spline.over[1:-1] if spline.manner == "through" else ()))
+    return spline.tips if spline.side else (*spline.tips, *(spline.over[1:-1] if spline.manner == "through" else ()))
 
 
 def _with_spline(c: Constraint, at: Layout) -> Row:
@@ -119,10 +127,10 @@ def _with_spline(c: Constraint, at: Layout) -> Row:
         return _crossing(first, second, joint[1], at, end_weights(other, first=joint[0] == other.over[0]))
     if joint or end:
         return _crossing(first, second, joint[1] if joint else str(end), at, np.array([-1.0, 1.0]))
-    kind = (tuple(spline.knots), len(spline.over))
     if at.drawing.sort(first) == "line":
-        return Row(at_line(*kind), (*at.over(second), *at.line(first)))
-    return Row(off_spline(*kind), (*at.over(second), *at.centre(first), at.radius(first)), (c.sense,))
+        away, side = at.away(second)
+        return Row(at_line(tuple(spline.knots), len(spline.over)), (*at.over(second), *at.line(first), away), (side,))
+    return touched_by(first, second, at, c.sense)
 
 
 def _crossing(other: str, spline: str, end: str, at: Layout, beside: np.ndarray) -> Row:

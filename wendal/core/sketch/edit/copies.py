@@ -12,7 +12,7 @@ from ...errors import SketchError
 from ...stored import Figure, Stored, Value
 from ..constraints import rule_for
 from ..layout import Layout
-from ..model import AXES, Arc, Circle, Curve, Drawing, EllipseArc, Line, Oval, Place, Spline, Text
+from ..model import AXES, Arc, Circle, Curve, Drawing, EllipseArc, Free, Line, Oval, Place, Spline, Text
 from ..solver import measured
 from ..system import System
 from ..texts import reads_turned
@@ -98,10 +98,13 @@ def _copy(work: Worked, source: Drawing, curves: list[str], points: list[str], t
     for c in curves:
         curve = source.curves[c]
         for p in curve.points:
-            new.setdefault(p, work.point(to(source.place(p))))
+            if p not in new:  # parts of one spline share their points
+                new[p] = work.point(to(source.place(p)))
         names: dict[str, object] = {k: new[p] for k in ("centre", "tip", "start", "end") if (p := getattr(curve, k, ""))}
         if isinstance(curve, Arc | EllipseArc) and turned_over:
             names["start"], names["end"] = names["end"], names["start"]
+        if isinstance(curve, Free):
+            names |= {"away": curve.away * scale, "side": -curve.side if turned_over else curve.side}
         if isinstance(curve, Spline):
             names["over"] = [new[p] for p in curve.over]
         elif not isinstance(curve, Line):
@@ -157,7 +160,7 @@ def _anchor(drawing: Drawing, text: Text, turned: bool) -> str:
 
 def _linked(work: Worked, source: Drawing, new: dict[str, str], kind: str, by: str, value: Value | None = None, sense: float = 1.0) -> None:
     for c, curve in source.curves.items():
-        if c in new and isinstance(curve, Circle | Oval):
+        if c in new and (isinstance(curve, Circle | Oval) or (isinstance(curve, Spline) and curve.side)):
             work.constrain("equal", c, new[c])
     work.constrain(kind, by, *_pairs(source, new), value=value, sense=sense)
 
@@ -254,8 +257,7 @@ def _transform(drawing: Drawing, edit: Transform, bench: Bench) -> Drawing:
     joined = Layout(drawing).joined
     own = {joined[p] for c in curves for p in drawing.curves[c].points} | {joined[p] for p in points}
     moved = {p: to(at) if joined[p] in own else at for p, at in drawing.points.items()}
-    scaled: dict[str, Curve] = {c: curve.model_copy(update={"radius": curve.radius * edit.scale})
-                                if c in curves and not isinstance(curve, Line | Spline) else curve for c, curve in drawing.curves.items()}
+    scaled = {c: _scaled(curve, edit.scale) if c in curves else curve for c, curve in drawing.curves.items()}
     written = dict(drawing.texts)
     for t, text in drawing.texts.items():
         if text.base in curves and edit.scale != 1:
@@ -263,6 +265,11 @@ def _transform(drawing: Drawing, edit: Transform, bench: Bench) -> Drawing:
             written[t] = text.model_copy(update={"height": height})
     result = drawing.model_copy(update={"points": moved, "curves": scaled, "texts": written})
     return _that_still_hold(result, bench.values(drawing))
+
+
+def _scaled(curve: Curve, scale: float) -> Curve:
+    sizes = {name: getattr(curve, name) * scale for name in ("radius", "away") if hasattr(curve, name)}
+    return curve.model_copy(update=sizes)
 
 
 def _that_still_hold(drawing: Drawing, values: dict[str, float]) -> Drawing:

@@ -4,19 +4,25 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
+from itertools import pairwise
 from typing import Literal
 
 from pydantic import Field
 
 from ...errors import SketchError
 from ...stored import Stored, Value
-from ..crossings import Path, meetings
+from ..crossings import Bent, Path, SplinePath, meetings
 from ..layout import Layout
-from ..model import Arc, Circle, Drawing, Line, Place
+from ..model import Arc, Circle, Curve, Drawing, Ellipse, EllipseArc, Free, Line, Place, Spline
+from ..words import name_of
 from .base import Bench, edits, existing
-from .pieces import SAME, Worked, carrier, uncut
+from .pieces import SAME, Worked, carrier
 
 __all__ = ["FlipOffset", "OffsetChain"]
+
+SMOOTH = 1e-6  # rad
+ROUNDED = ("Outside of one corner the chain is rounded, since a spline does not go on beyond its end.",
+           "Outside of some corners the chain is rounded, since a spline does not go on beyond its end.")
 
 
 class OffsetChain(Stored):
@@ -52,6 +58,10 @@ class Way:
     def left(self, end: int) -> Place:
         """Return the unit normal to the left, at the beginning or end."""
         sign = 1.0 if self.forward else -1.0
+        if isinstance(self.path, Bent):
+            dx, dy = self.path.moved(self.path.t1 if bool(end) == self.forward else self.path.t0, 1)
+            n = math.hypot(dx, dy) or 1.0
+            return (-dy / n * sign, dx / n * sign)
         if not self.path.radius:
             return (-self.path.direction[1] * sign, self.path.direction[0] * sign)
         x, y = self.at(end)
@@ -59,6 +69,8 @@ class Way:
 
     def beside(self, d: float) -> Path:
         """Return the carrier at d mm to the left; a radius of less than nothing is told by the caller."""
+        if isinstance(self.path, Bent):
+            return replace(self.path, away=self.path.away + (d if self.forward else -d))
         if not self.path.radius:
             nx, ny = self.left(0)
             return replace(self.path, base=(self.path.base[0] + d * nx, self.path.base[1] + d * ny))
@@ -66,7 +78,7 @@ class Way:
 
 
 @edits(OffsetChain, "Offset a chain")
-def _offset(drawing: Drawing, edit: OffsetChain, bench: Bench) -> Drawing:
+def _offset(drawing: Drawing, edit: OffsetChain, bench: Bench) -> tuple[Drawing, list[str]]:
     distance = bench.number(edit.distance, "length")
     if distance <= 0:
         raise SketchError(f"An offset is greater than zero; this comes to {distance:g}. The side is a choice of its own.", field="distance")
@@ -76,7 +88,9 @@ def _offset(drawing: Drawing, edit: OffsetChain, bench: Bench) -> Drawing:
         for side in ((edit.side, -edit.side) if edit.both else (edit.side,)):
             _draw(work, ways, closed, side * distance, edit.round_gaps, Value(formula=formula, tag=tag), bench)
             formula, tag = tag or formula, ""
-    return work.drawing
+    made = [c for k, c in work.drawing.constraints.items() if c.kind == "offset" and k not in drawing.constraints]
+    rounded = sum(source in drawing.points for c in made for source in c.of[::2])
+    return work.drawing, [ROUNDED[rounded > 1]] if rounded and not edit.round_gaps else []
 
 
 @edits(FlipOffset, "Turn an offset over")
@@ -102,7 +116,6 @@ def _chains(drawing: Drawing, curves: list[str]) -> list[tuple[list[Way], bool]]
     for c in curves:
         if c not in drawing.curves:
             raise SketchError(f"There is no curve “{c}” in this sketch any more.", field=c)
-        uncut(drawing, c)
     joined = Layout(drawing).joined
     left = dict.fromkeys(curves)
     chains: list[tuple[list[Way], bool]] = []
@@ -115,7 +128,7 @@ def _chains(drawing: Drawing, curves: list[str]) -> list[tuple[list[Way], bool]]
     def grow(node: str) -> list[Way]:
         found: list[Way] = []
         while True:
-            following = next((c for c in left if drawing.curves[c].kind != "circle" and node in ends(c)), None)
+            following = next((c for c in left if drawing.curves[c].ends and node in ends(c)), None)
             if following is None:
                 return found
             del left[following]
@@ -126,16 +139,31 @@ def _chains(drawing: Drawing, curves: list[str]) -> list[tuple[list[Way], bool]]
     while left:
         first = next(iter(left))
         del left[first]
-        if isinstance(drawing.curves[first], Circle):
+        if not drawing.curves[first].ends:
             chains.append(([Way(first, carrier(drawing, first), True)], True))
             continue
         a, b = ends(first)
         ahead = grow(b)
         behind = [Way(w.curve, w.path, not w.forward) for w in reversed(grow(a))]
         ways = [*behind, Way(first, carrier(drawing, first), True), *ahead]
-        closed = len(ways) > 1 and math.dist(ways[0].at(0), ways[-1].at(1)) < SAME
+        closed = (len(ways) > 1 or isinstance(ways[0].path, SplinePath)) and math.dist(ways[0].at(0), ways[-1].at(1)) < SAME
+        _sure(drawing, ways, closed)
         chains.append((ways, closed))
     return chains
+
+
+def _sure(drawing: Drawing, ways: list[Way], closed: bool) -> None:
+    """Raise SketchError where free curves run smoothly into each other and nothing keeps them so."""
+    bound = {frozenset(k.of) for k in drawing.constraints.values() if k.kind == "tangent" and not k.reference}
+    for one, two in pairwise([*ways, *(ways[:1] if closed and len(ways) > 1 else [])]):
+        a, b = drawing.curves[one.curve], drawing.curves[two.curve]
+        (ux, uy), (vx, vy) = one.left(1), two.left(0)
+        if not isinstance(a, Free) or not isinstance(b, Free) or abs(ux * vy - uy * vx) > SMOOTH:
+            continue
+        same = isinstance(a, Spline) and isinstance(b, Spline) and a.over == b.over
+        if not same and frozenset((one.curve, two.curve)) not in bound and not {one.curve, two.curve} <= drawing.taken.keys():
+            raise SketchError(f"{name_of(drawing, one.curve).capitalize()} runs smoothly into {name_of(drawing, two.curve)}, but nothing "
+                              "keeps it so. Make them tangent first.", field=two.curve)
 
 
 def _turns_left(ways: list[Way]) -> bool:
@@ -160,12 +188,13 @@ def _draw(work: Worked, ways: list[Way], closed: bool, distance: float, round_ga
     for w, (a, b) in zip(ways, places, strict=True):
         source = work.drawing.curves[w.curve]
         beside = w.beside(d)
-        if isinstance(source, Circle):
-            c = work.curve(Circle(centre=work.point(w.path.base), radius=beside.radius, construction=source.construction))
-            pairs += [w.curve, c]
+        if not source.ends:
+            pairs += [w.curve, work.curve(_whole(work, source, beside))]
             continue
         start, end = work.point(a if w.forward else b), work.point(b if w.forward else a)
-        if isinstance(source, Line):
+        if isinstance(source, Free):
+            c = work.curve(_further(source, beside).model_copy(update={"start": start, "end": end}))
+        elif isinstance(source, Line):
             c = work.curve(Line(start=start, end=end, construction=source.construction))
         else:
             c = work.curve(Arc(centre=work.point(w.path.base), start=start, end=end, radius=beside.radius,
@@ -179,6 +208,20 @@ def _draw(work: Worked, ways: list[Way], closed: bool, distance: float, round_ga
         else:
             pairs += _gap(work, ways[i], tip, tail, abs(d), d > 0)
     work.constrain("offset", *pairs, value=value, sense=1.0 if (d > 0) == ways[0].forward else -1.0)
+
+
+def _whole(work: Worked, source: Curve, beside: Path) -> Curve:
+    if isinstance(source, Free):
+        return _further(source, beside)
+    return Circle(centre=work.point(beside.base), radius=beside.radius, construction=source.construction)
+
+
+def _further(source: Ellipse | EllipseArc | Spline, beside: Path) -> Ellipse | EllipseArc | Spline:
+    """Return a free curve as it runs further away from what its points shape."""
+    assert isinstance(beside, Bent)
+    if abs(beside.away) < SAME:
+        raise SketchError("At this distance the chain would run along the very curve that it is already beside.", field="distance")
+    return source.model_copy(update={"side": 1 if beside.away > 0 else -1, "away": abs(beside.away)})
 
 
 def _gap(work: Worked, before: Way, tip: str, tail: str, radius: float, left: bool) -> list[str]:
@@ -199,19 +242,24 @@ def _joints(drawing: Drawing, ways: list[Way], closed: bool, d: float, round_gap
     if any(w.path.radius and w.beside(d).radius < SAME for w in ways):
         return None
     n = len(ways)
+    if n == 1 and not drawing.curves[ways[0].curve].ends:
+        return None if _turns_back(ways[0].beside(d)) else [(ways[0].at(0), ways[0].at(1))]
     free = [[(w.at(e)[0] + d * w.left(e)[0], w.at(e)[1] + d * w.left(e)[1]) for e in (0, 1)] for w in ways]
-    if n == 1 and closed:
-        return [(free[0][0], free[0][1])]
     for i in range(n if closed else n - 1):
         one, two = ways[i], ways[(i + 1) % n]
         here, there = free[i][1], free[(i + 1) % n][0]
         if math.dist(here, there) < SAME:
             continue
+        if one is two:
+            raise SketchError(f"{name_of(drawing, one.curve).capitalize()} comes back to its beginning at a corner. Break it in two and "
+                              "offset both parts as a chain.", field=one.curve)
         (ax, ay), (bx, by) = one.left(1), two.left(0)
         convex = (ax * by - ay * bx) * d < 0
         if convex and round_gaps:
             continue
-        met = meetings(replace(one.beside(d)), replace(two.beside(d)))
+        met = meetings(*(p.whole() if isinstance(p, SplinePath) else p for p in (one.beside(d), two.beside(d))))
+        if not met and convex and (isinstance(one.path, SplinePath) or isinstance(two.path, SplinePath)):
+            continue  # beyond its end there is nothing of a spline: such a corner is always rounded
         if not met:
             return None
         at = min(met, key=lambda m: math.dist(m, here) + math.dist(m, there))
@@ -227,6 +275,20 @@ def _turned_over(w: Way, a: Place, b: Place, d: float) -> bool:
         (px, py), (qx, qy) = w.at(0), w.at(1)
         return (b[0] - a[0]) * (qx - px) + (b[1] - a[1]) * (qy - py) <= SAME
     path = w.beside(d)
+    if isinstance(path, SplinePath):
+        t0, t1 = sorted((path.where(*a), path.where(*b))) if math.dist(a, b) > SAME else (path.t0, path.t1)
+        ahead = w.forward == (path.where(*b) >= path.where(*a)) or math.dist(a, b) < SAME
+        return not ahead or (t1 - t0) * path.scale < SAME or _turns_back(replace(path, t0=t0, t1=t1))
+    if isinstance(path, Bent):
+        t0, t1 = (path.where(*p) for p in ((a, b) if w.forward else (b, a)))
+        sweep = (t1 - t0) % (2 * math.pi)
+        over = sweep > (path.t1 - path.t0 + 2 * math.pi) / 2 or sweep * path.scale < SAME
+        return over or _turns_back(replace(path, t0=t0, t1=t0 + sweep))
     sweep = (path.where(*(b if w.forward else a)) - path.where(*(a if w.forward else b))) % (2 * math.pi)
     had = w.path.t1 - w.path.t0
     return sweep > (had + 2 * math.pi) / 2 or sweep * path.radius < SAME
+
+
+def _turns_back(path: Path) -> bool:
+    """Tell whether what runs beside a curve turns back somewhere, where that bends more sharply than it is away."""
+    return isinstance(path, Bent) and any(path.stretch(path.t0 + (path.t1 - path.t0) * i / 400) < 1e-3 for i in range(401))

@@ -14,7 +14,7 @@ from ..model import AXES, Arc, Circle, Constraint, Curve, Drawing, Ellipse, Elli
 from ..words import name_of
 from .arrange import without
 
-__all__ = ["Cut", "Worked", "carrier", "cuts_of", "ends_at", "parameter", "uncut"]
+__all__ = ["Cut", "Worked", "carrier", "cuts_of", "ends_at", "parameter"]
 
 SAME = 1e-6  # mm
 LONG = 1e5  # mm: half the length of an axis as a boundary
@@ -70,13 +70,6 @@ def ends_at(drawing: Drawing, curve: str, place: Place) -> str | None:
     if c is None or c.ends is None:
         return None
     return next((p for p in c.ends if math.dist(drawing.place(p), place) < SAME), None)
-
-
-def uncut(drawing: Drawing, curve: str) -> None:
-    """Raise SketchError for a curve that offsets are not made of."""
-    if isinstance(drawing.curves.get(curve), Oval | Spline):
-        raise SketchError(f"{name_of(drawing, curve).capitalize()} keeps its shape: offsets are made of lines, arcs and "
-                          "circles.", field=curve)
 
 
 class Worked:
@@ -165,9 +158,13 @@ class Worked:
         return fresh
 
     def restore_end(self, curve: str, which: int) -> None:
-        """Let a part of a spline begin (0) or end (1) where the whole one does."""
+        """Let a part of a spline begin (0) or end (1) where the whole one does; what runs beside one still has an end of its own there."""
         c = self.drawing.curves[curve]
         assert isinstance(c, Spline)
+        if c.side:
+            path = path_of(self.drawing, curve)
+            self.move_end(curve, which, Cut(float(which), "", path.at(float(which))))
+            return
         name = ("start", "end")[which]
         self.replace(curve, c.model_copy(update={name: ""}))
         self.drop(getattr(c, name))
@@ -228,10 +225,14 @@ class Worked:
             rest = self.curve(c.model_copy(update={"start": second, **own}))
         self.replace(curve, c.model_copy(update={"end": first}))
         self._follow(curve, rest, c.points[-1])
-        if isinstance(c, Line):
+        if self._beside_too(curve, rest):
+            pass  # the offset holds both
+        elif isinstance(c, Line):
             self.constrain("collinear", curve, rest)
         elif not isinstance(c, Spline):  # both parts of a spline run over the same points
             self.same_round(curve, rest)
+        elif c.side:
+            self.constrain("equal", curve, rest)
         self.join(first, low)
         self.join(second, high)
         return first, second
@@ -243,6 +244,14 @@ class Worked:
         a, b = self.drawing.curves[one], self.drawing.curves[other]
         if isinstance(a, Oval) and isinstance(b, Oval):
             self.constrain("coincident", a.tip, b.tip)
+
+    def _beside_too(self, curve: str, rest: str) -> bool:
+        """Let both parts of an offset curve run beside its source; tell whether it was one."""
+        for k, c in self.drawing.constraints.items():
+            if c.kind == "offset" and curve in c.of[1::2] and not c.reference:
+                self.retarget(k, [*c.of, c.of[c.of.index(curve) - 1], rest])
+                return True
+        return False
 
     def _follow(self, curve: str, rest: str, end: str) -> None:
         """Tangencies that held at the end that went to the rest hold for the rest."""
