@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import re
+from itertools import pairwise
 
 import pytest
 from playwright.sync_api import expect
@@ -314,3 +315,45 @@ def test_a_crest_along_a_spline_is_trimmed_rounded_and_taken_up_again(board: Des
     d.page.reload()
     d.settled()
     assert d.volume() == pytest.approx(total)
+
+
+def test_a_wall_along_a_crest_keeps_its_thickness(board: Designer) -> None:
+    d = board
+    d.keys("k", "u")
+    d.click((-50, 0), (-25, 20), (0, 8), (25, 24), (50, 0))
+    d.keys("Enter", "Escape")
+    for start, end in pairwise([(-50, 0), (-50, -25), (50, -25), (50, 0)]):
+        d.draw("l", start, end)
+    d.keys("k", "f")
+    d.click_tool((-50, 0))
+    d.form(radius="6 mm")
+    d.keys("k", "o")
+    d.click_tool((0, -25))
+    bar = d.page.get_by_test_id("toolbar")
+    bar.get_by_role("combobox").first.select_option("-1")
+    bar.get_by_label("by", exact=True).fill("60 mm")
+    expect(d.page.get_by_test_id("trial-trouble")).to_contain_text("Up to about")
+    d.form(by="4 mm")
+    expect(d.page.get_by_test_id("curve")).to_have_count(10)
+    d.freedoms("8 freedoms left")
+    wall, _ = d.areas()
+    # Outside the spline's end is a corner: it is rounded there. Then back inside, thinner, and the crest pulled up.
+    over = d.page.get_by_test_id("sketch-panel").get_by_role("button", name=re.compile("^Turn .* over$"))
+    over.click()
+    expect(d.page.get_by_test_id("curve")).to_have_count(11)
+    assert d.areas()[0] > wall
+    over.click()
+    expect(d.page.get_by_test_id("curve")).to_have_count(10)
+    d.drag((25, 24), (25, 30))
+    d.freedoms("8 freedoms left")
+    d.close_sketch()
+    d.keys("l", "f")
+    d.page.wait_for_timeout(500)
+    d.pick(0, -23, 0, thing="region")
+    d.offer("Extrude")
+    d.fill("depth", "10 mm")
+    d.accept()
+    thick = d.volume()
+    d.set_formula("sketch_1_offset", "2 mm")
+    # A wall twice as thick is less than twice as much by what the inner corners take.
+    assert d.volume() < thick < 2 * d.volume() < 1.1 * thick

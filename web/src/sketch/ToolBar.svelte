@@ -62,7 +62,7 @@
     {/if}
     {#if form?.missing}<span class="text-graphite">{form.missing.startsWith('its ') ? `Type ${form.missing}` : form.places.length ? `Click ${form.missing}` : `Pick ${form.missing}`}{form.active.many ? '; a box picks many' : ''}.</span>{/if}
     {#if form && board.trial.trouble}<span class="text-carmine" role="alert" data-testid="trial-trouble">{board.trial.trouble}</span>{/if}
-    {#if form && board.trouble}<span class="text-carmine" role="alert">{board.trouble}</span>{/if}
+    {#if form && board.trouble && board.trouble !== board.trial.trouble}<span class="text-carmine" role="alert">{board.trouble}</span>{/if}
     {#each board.trial.notes as note, i (i)}<span class="text-carmine" data-testid="trial-note">{note}</span>{/each}
     {#if board.trial.lost.length}<span class="text-carmine" data-testid="trial-lost">Loses {board.trial.lost.join('; ')}.</span>{/if}
   </div>

@@ -187,7 +187,7 @@ export function bentPlaces(d: Drawing, id: string): Flat[] | null {
   const { middle, half, across } = axesOf(d, c);
   const [t0, t1] = ovalSweep(d, c);
   const away = (c.side ?? 0) * (c.away ?? 0);
-  return Array.from({ length: 65 }, (_, i) => t0 + ((t1 - t0) * i) / 64).map((t) => {
+  return Array.from({ length: 129 }, (_, i) => t0 + ((t1 - t0) * i) / 128).map((t) => {
     const [cos, sin] = [Math.cos(t), Math.sin(t)];
     const [dx, dy] = [cos * across[0] - sin * half[0], cos * across[1] - sin * half[1]];
     const n = Math.hypot(dx, dy) || 1;

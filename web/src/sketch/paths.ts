@@ -7,13 +7,13 @@ export function pathOf(d: Drawing, id: string): string {
   const c = d.curves![id];
   if (c.kind === 'line') return `M${ends(d, id).map((p) => p.join(' ')).join('L')}`;
   if (c.kind === 'spline') return `M${bentPlaces(d, id)!.map((p) => p.join(' ')).join('L')}`;
-  if (c.kind === 'ellipse') {
+  if (c.kind === 'ellipse' && !c.side) {
     const { middle: m, half } = axesOf(d, c);
     const [a, turn] = [Math.hypot(...half), (Math.atan2(half[1], half[0]) * 180) / Math.PI];
     const end = (s: number) => `${m[0] + s * half[0]} ${m[1] + s * half[1]}`;
     return `M${end(1)}A${a} ${c.radius} ${turn} 0 1 ${end(-1)}A${a} ${c.radius} ${turn} 0 1 ${end(1)}`;
   }
-  if (c.kind === 'ellipse_arc') return `M${bentPlaces(d, id)!.map((p) => p.join(' ')).join('L')}`;
+  if (isOval(c)) return `M${bentPlaces(d, id)!.map((p) => p.join(' ')).join('L')}`;
   const o = place(d, c.centre);
   const [t0, t1] = sweep(d, id);
   const on = (t: number): Flat => [o[0] + c.radius * Math.cos(t), o[1] + c.radius * Math.sin(t)];

@@ -68,6 +68,9 @@ def _led(drawing: Drawing, moves: dict[str, XY]) -> str:
 
 
 def _growth(drawing: Drawing, moves: dict[str, XY], grows: dict[str, float]) -> str:
+    ovals = {curve.centre for c in grows if isinstance(curve := drawing.curves[c], Oval) and not curve.side}
+    grows = {c: grown for c, grown in grows.items()  # what runs beside an ellipse goes along with it
+             if not (isinstance(curve := drawing.curves[c], Oval) and curve.side and curve.centre in ovals)}
     largest = max(grows, key=lambda c: abs(grows[c]))
     name = name_of(drawing, largest)
     if not moves and len(grows) > 1:

@@ -8,6 +8,7 @@ from collections import Counter
 from .constraints import rule_for
 from .model import AXES, ORIGIN, Arc, Circle, Constraint, Curve, Drawing, Free, Line, Oval, Spline
 
+MOST = 4  # things named one by one
 SORTS = {"ellipse_arc": "elliptical arc"}
 
 __all__ = ["name_of", "say_constraint", "spot_of"]
@@ -38,7 +39,7 @@ def _known(drawing: Drawing) -> _Known:
 
 def _noun(drawing: Drawing, curve: Curve) -> str:
     if isinstance(curve, Free) and curve.side:
-        return f"curve beside {'a spline' if isinstance(curve, Spline) else 'an ellipse'}"
+        return "curve beside a spline" if isinstance(curve, Spline) else f"{'inner' if curve.side > 0 else 'outer'} curve beside an ellipse"
     return _lie(drawing, curve) + "line" if isinstance(curve, Line) else SORTS.get(curve.kind, curve.kind)
 
 
@@ -108,4 +109,8 @@ def spot_of(drawing: Drawing, x: float, y: float) -> str:
 def say_constraint(drawing: Drawing, c: Constraint) -> str:
     """Say what a constraint binds: "parallel: the upper line and the lower line"."""
     title = c.value.tag if c.value and c.value.tag else rule_for(c.kind).title.lower()
-    return f"{title}: {' and '.join(name_of(drawing, e) for e in c.of)}"
+    # Of a chain its sources count; of many things the first two stand for all.
+    of = list(dict.fromkeys(e for e in c.of[::2] if e in drawing.curves)) if c.kind == "offset" else c.of
+    if len(of) > MOST:
+        return f"{title}: {name_of(drawing, of[0])}, {name_of(drawing, of[1])} and {len(of) - 2} more"
+    return f"{title}: {' and '.join(name_of(drawing, e) for e in of)}"

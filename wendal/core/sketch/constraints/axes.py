@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+from ...errors import SketchError
 from ..layout import Layout
 from ..model import Constraint, Oval, Place
 from ..rows import distance, same
@@ -27,6 +28,8 @@ def stands_inside(ellipse: Oval, at: Layout, place: Place) -> bool:
 def _ellipse(c: Constraint, at: Layout) -> Oval:
     found = at.drawing.curves[c.of[0]]
     assert isinstance(found, Oval)
+    if found.side:
+        raise SketchError("What runs beside an ellipse has no axes of its own. Give the ellipse itself a dimension.", field=c.of[0])
     return found
 
 
@@ -58,8 +61,9 @@ class CrossAxis(Rule):
 
     def measure(self, c: Constraint, at: Layout) -> float:
         """Return the present length in mm."""
-        return 2 * at.figures[at.radius(c.of[0])]
+        return 2 * _ellipse(c, at).radius
 
     def compile(self, c: Constraint, at: Layout, value: float) -> Compiled:
         """The half-axis is a variable of its own; variable 0 never moves and is nothing."""
+        _ellipse(c, at)
         return Compiled([Row(same, (at.radius(c.of[0]), 0), (value / 2,))])
