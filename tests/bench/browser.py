@@ -52,8 +52,8 @@ def pointer_to_picture(curves: int) -> list[float]:
     """Drag a free corner of a sketch in the browser; return seconds from pointer moves to redrawn pictures."""
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
         served = Served(Path(folder), "start")
-        # Without a graphics card the compositor paints in software either way; by the emulated card it takes four times as long.
-        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=[*FLAGS, "--disable-gpu-rasterization"])
+        # Without a graphics card pictures are put together in software either way; by the emulated card it takes many times as long.
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=[*FLAGS, "--disable-gpu-compositing"])
         try:
             page = browser.new_context(viewport={"width": 1280, "height": 800}, reduced_motion="reduce").new_page()
             d = Designer(page, served.url)

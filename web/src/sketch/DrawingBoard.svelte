@@ -74,8 +74,14 @@
       const box = edges();
       if (!event.buttons) board.overModel(board.taking || (!board.tool && !board.hovered) ? stage.under(event.clientX - box.left, event.clientY - box.top) : []);
     }
-    readout = p;
+    pulledTo = p;
+    if (!board.moving.held) readout = p;
   }
+  /** While something is pulled, the readout waits for the picture that goes with it: one picture a move, not two. */
+  let pulledTo: Flat = [0, 0];
+  $effect(() => {
+    if (board.moving.moved) readout = pulledTo;
+  });
   /** The pointer was pulled: take hold of what is there, else draw a box, a lasso (shift) or a sweep. */
   function begin(event: PointerEvent, from: NonNullable<typeof pressed>) {
     const thing = board.tool ? null : board.holdable(from.at);
