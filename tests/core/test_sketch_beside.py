@@ -274,3 +274,31 @@ def test_without_its_constraint_it_runs_nearer_or_further_away() -> None:
     assert "the curve beside a spline runs nearer or further away" in told
     edit(b, op="remove", entities=[source])
     assert made in b.drawing("s1").curves
+
+
+def nearest_ends(drawing: Drawing, one: str, other: str) -> tuple[str, str]:
+    ends = [drawing.curves[c].ends or () for c in (one, other)]
+    return min(((p, q) for p in ends[0] for q in ends[1]), key=lambda pq: math.dist(*map(drawing.place, pq)))
+
+
+@pytest.mark.parametrize(("shapes", "cut"), [
+    ([("spline", *WAVE), ("spline", (42, 30), (48, 12), (54, -10), (60, -30))], True),
+    ([("spline", *WAVE), ("ellipse_arc", (90, 0), (60, 0), (90, 20), (60, 0))], False),
+    ([("ellipse_arc", (0, 0), (30, 0), (0, 18), (-30, 0)), ("ellipse_arc", (-60, 0), (-30, 0), (-60, 25), (-90, 0))], False)])
+def test_free_curves_go_on_smoothly_from_each_other_and_are_offset_together(shapes: list, cut: bool) -> None:
+    b, _, (one, other) = drawn(*shapes)
+    if cut:
+        edit(b, op="trim", manner="corner", curves=[one, other], path=[(30, 12), (57, -20)])
+    else:
+        b.constrain("s1", "coincident", *nearest_ends(b.drawing("s1"), one, other))
+    free = freedoms(b)
+    b.constrain("s1", "tangent", one, other)
+    assert freedoms(b) == free - 1
+    drawing = settled(b)
+    at = drawing.place(nearest_ends(drawing, one, other)[0])
+    ways = [path.moved(path.where(*at), 1) for path in (path_of(drawing, one), path_of(drawing, other)) if isinstance(path, Bent)]
+    assert abs(ways[0][0] * ways[1][1] - ways[0][1] * ways[1][0]) / math.hypot(*ways[0]) / math.hypot(*ways[1]) < 1e-8
+    two = edit(b, op="offset", curves=[one, other], distance="1 mm")
+    assert freedoms(b) == free - 1
+    ends = [settled(b).place(p) for c in two for p in settled(b).curves[c].ends or ()]
+    assert sum(math.dist(p, q) < 1e-9 for i, p in enumerate(ends) for q in ends[:i]) == 1

@@ -128,7 +128,7 @@ def test_a_spline_goes_on_smoothly_from_an_arc_or_another_spline(other: tuple, s
     curves = b.drawing(sketch).curves
     apart = freedoms(b)
     if sort == "spline":
-        with pytest.raises(SketchError, match="Two splines are made tangent where they end"):
+        with pytest.raises(SketchError, match="made tangent to each other where they end"):
             b.constrain(sketch, "tangent", o, c)
     end = min(curves[o].ends or (), key=lambda p: math.dist(b.drawing(sketch).points[p], (0, 0)))
     b.constrain(sketch, "coincident", end, (curves[c].ends or ("",))[0])

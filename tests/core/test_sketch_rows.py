@@ -7,7 +7,7 @@ import inspect
 import numpy as np
 import pytest
 
-from wendal.core.sketch import oval_rows, rows, spline_rows
+from wendal.core.sketch import joint_rows, oval_rows, rows, spline_rows
 
 # kernel -> (number of variables, parameters)
 SHAPES = {"same": (2, (0.4,)), "mean": (3, (0.0,)), "distance": (4, (1.3,)), "equal_length": (8, (0.0,)), "point_line": (6, (0.7,)),
@@ -78,3 +78,16 @@ def test_degenerate_geometry_gives_numbers(name: str) -> None:
     r, J = kernel(np.zeros((1, k)), np.array([parameters]))
     assert np.isfinite(r).all()
     assert np.isfinite(J).all()
+
+
+@pytest.mark.parametrize(("one", "other"), [("through", "oval"), ("oval", "pulled"), ("oval", "oval"), ("through", "pulled")])
+def test_the_angle_between_free_curves_is_derived(one: str, other: str) -> None:
+    shapes = [joint_rows.OVAL if s == "oval" else (KNOTS[s], 4) for s in (one, other)]
+    kernel = joint_rows.smooth_joint(*shapes)
+    rng = np.random.default_rng(5)
+    own = [np.array([3.0, 1.0, 14.0, 4.0, 6.0]) if s == joint_rows.OVAL else np.array([0.0, 0, 5, 4, 10, 3, 15, 7]) for s in shapes]
+    X = np.concatenate([*own, [8.0, 6.0]]) + rng.normal(size=(30, sum(map(len, own)) + 2)) * 0.4
+    P, h = np.full((30, 1), 3.0), 1e-6
+    slopes = np.stack([(kernel(X + h * e, P)[0] - kernel(X - h * e, P)[0]) / (2 * h) for e in np.eye(X.shape[1])], axis=1)
+    assert np.allclose(kernel(X, P)[1], slopes, rtol=1e-5, atol=1e-5)
+    assert all(np.isfinite(part).all() for part in kernel(np.zeros((1, X.shape[1])), P[:1]))

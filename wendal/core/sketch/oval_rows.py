@@ -15,7 +15,7 @@ from scipy.optimize import brentq
 
 from .rows import TINY, line_oval_end
 
-__all__ = ["arc_oval_end", "beside_along", "beside_square", "off_ellipse"]
+__all__ = ["arc_oval_end", "at_foot", "beside_along", "beside_square", "off_ellipse"]
 
 Array = NDArray[np.float64]
 GRID = np.linspace(0.0, 2 * math.pi, 129)
@@ -64,7 +64,7 @@ def beside_along(X: Array, P: Array) -> tuple[Array, Array]:
     length = np.maximum(np.hypot(u[:, 0], u[:, 1]), TINY)[:, None]
     u = u / length
     across = np.stack([-u[:, 1], u[:, 0]], axis=1)
-    r, J, V = _at_foot(X[:, :7], across)
+    r, J, V = at_foot(X[:, :7], across)
     turn = -(V * u).sum(axis=1)[:, None] / length * across  # as the line turns
     return r * P[:, 0], np.hstack([J, -turn, turn]) * P[:, :1]
 
@@ -74,14 +74,14 @@ def beside_square(X: Array, P: Array) -> tuple[Array, Array]:
     u = X[:, 0:2] - X[:, 7:9]
     length = np.maximum(np.hypot(u[:, 0], u[:, 1]), TINY)[:, None]
     u = u / length
-    r, J, V = _at_foot(X[:, :7], u)
+    r, J, V = at_foot(X[:, :7], u)
     n = np.stack([-u[:, 1], u[:, 0]], axis=1)
     turn = (V * n).sum(axis=1)[:, None] / length * n
     J[:, :2] += turn
     return r * P[:, 0], np.hstack([J, -turn]) * P[:, :1]
 
 
-def _at_foot(X: Array, across: Array) -> tuple[Array, Array, Array]:
+def at_foot(X: Array, across: Array) -> tuple[Array, Array, Array]:
     """Return across . E' at the foot of p, its derivatives by p, c, t, b : (m, 7) with `across` held, and E' : (m, 2)."""
     r, J, slopes = np.zeros(len(X)), np.zeros((len(X), 7)), np.zeros((len(X), 2))
     for i, x in enumerate(X):

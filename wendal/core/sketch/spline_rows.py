@@ -20,7 +20,7 @@ from .rows import TINY, Kernel, _signed, _unit
 from .splines import basis_of
 
 __all__ = ["at_line", "crossed_along", "crossed_square", "direction_at", "foot_at", "leaving_at", "off_spline",
-           "side_of", "square_off", "weights_at"]
+           "side_of", "square_off", "turn_at", "weights_at"]
 
 Array = NDArray[np.float64]
 GRID = 128
@@ -213,6 +213,18 @@ def square_off(knots: tuple[float, ...], count: int) -> Kernel:
             J[i, k : k + 2], J[i, k + 2 :] = bend * V - u, u
         return r, J
     return kernel
+
+
+def turn_at(knots: tuple[float, ...], count: int, points: Array, p: Array) -> tuple[Array, Array, Array]:
+    """Return the direction u : (2,) of the spline at the foot of p, and how it turns (rad per mm) by the points, (2 count,), and by p."""
+    weights = _weights(knots, count)
+    w, v, a = weights.at(_foot(weights, points, p, 0.0))
+    S, V, A = w @ points, v @ points, a @ points
+    length = max(float(np.hypot(*V)), TINY)
+    n = np.array([-V[1], V[0]]) / length
+    f = float(V @ V) - float((p - S) @ A)
+    bend = float(n @ A) / (f if abs(f) > TINY else 1.0)  # the foot goes along with p and with the points
+    return V / length, (np.outer(v, n) + bend * (np.outer(v, p - S) - np.outer(w, V))).ravel() / length, bend * V / length
 
 
 def direction_at(knots: tuple[float, ...], points: Array, p: Array) -> Array:

@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from ...errors import SketchError
+from ..joint_rows import OVAL, smooth_joint
 from ..layout import Layout
 from ..model import Arc, Circle, Constraint, Oval, Spline
 from ..oval_rows import arc_oval_end, beside_along, beside_square
@@ -18,8 +19,7 @@ from .base import Compiled, Row, Rule, register
 from .free import own_variables, touched_by
 from .turning import offset
 
-APART = "Two splines are made tangent where they end: join an end of one with an end of the other first."
-BOTH_CUT = "Where both splines are cut they can not be made tangent. Let one of them begin there with a point of its own."
+APART = "Splines and ellipses are made tangent to each other where they end: join an end of one with the other first."
 PARTS = "These are parts of one spline, which runs on smoothly from one to the other by itself."
 
 
@@ -35,7 +35,7 @@ class Tangent(Rule):
 
     kind, title, symbol, key = "tangent", "Tangent", "⌒", "c t"
     takes = (("line", "round"), ("round", "round"), ("line", "oval"), ("round", "oval"), ("line", "spline"), ("round", "spline"),
-             ("spline", "spline"))
+             ("spline", "spline"), ("oval", "oval"), ("oval", "spline"))
 
     def choose(self, c: Constraint, at: Layout) -> float:
         """Read the side off the drawing; raises SketchError where two splines share no end."""
@@ -81,6 +81,8 @@ class Tangent(Rule):
 def _with_oval(c: Constraint, ellipse: Oval, end: str | None, at: Layout) -> Row:
     """Where an end is shared, they run along each other there; else the line's or the centre's distance."""
     first, second = c.of
+    if isinstance(at.drawing.curves.get(first), Oval):
+        return _going_on(c, end, at)
     own, (away, side), straight = own_variables(second, at), at.away(second), at.drawing.sort(first) == "line"
     if end:
         kernels, parameters = (line_oval_end, arc_oval_end), (half_axis(ellipse, at) ** 2,)
@@ -115,6 +117,8 @@ def _with_spline(c: Constraint, at: Layout) -> Row:
     if isinstance(other, Spline) and other.over == spline.over:
         raise SketchError(PARTS, field=second)
     joint, end = _joined_ends(c, at), _shared_end(c, at)
+    if isinstance(other, Oval):
+        return _going_on(c, joint[1] if joint else end, at)
     if (joint and joint[1] in spline.tips) or (not joint and end in spline.tips):
         if joint and isinstance(other, Spline) and joint[0] not in other.tips:
             return _crossing(second, first, joint[0], at, end_weights(spline, first=joint[1] == spline.over[0]))
@@ -123,7 +127,7 @@ def _with_spline(c: Constraint, at: Layout) -> Row:
         if not joint:
             raise SketchError(APART, field=second)
         if joint[0] not in other.tips:
-            raise SketchError(BOTH_CUT, field=second)
+            return _going_on(c, joint[1], at)
         return _crossing(first, second, joint[1], at, end_weights(other, first=joint[0] == other.over[0]))
     if joint or end:
         return _crossing(first, second, joint[1] if joint else str(end), at, np.array([-1.0, 1.0]))
@@ -131,6 +135,16 @@ def _with_spline(c: Constraint, at: Layout) -> Row:
         away, side = at.away(second)
         return Row(at_line(tuple(spline.knots), len(spline.over)), (*at.over(second), *at.line(first), away), (side,))
     return touched_by(first, second, at, c.sense)
+
+
+def _going_on(c: Constraint, end: str | None, at: Layout) -> Row:
+    """At a place that lies on both, two free curves run along each other. Raises SketchError where there is none."""
+    if not end:
+        raise SketchError(APART, field=c.of[1])
+    curves = [at.drawing.curves[e] for e in c.of]
+    shapes = [OVAL if isinstance(curve, Oval) else (tuple(curve.knots), len(curve.over)) for curve in curves]  # type: ignore[union-attr]
+    variables = tuple(v for e in c.of for v in own_variables(e, at))
+    return Row(smooth_joint(*shapes), (*variables, *at.xy(end)), (at.size(),))
 
 
 def _crossing(other: str, spline: str, end: str, at: Layout, beside: np.ndarray) -> Row:
