@@ -13,6 +13,7 @@ from tests.core.test_sketch_taking import cut_sketch, edges, now, on_a_slope, on
 from tests.samples import XY, evaluated
 from wendal.core import kernel
 from wendal.core.reference import face_ref
+from wendal.core.route import bench_of
 from wendal.core.sketch import Drawing, Line, Spline, Traced, find_freedoms, path_of, solve, traced_spline
 from wendal.core.sketch.splines import TRACED
 from wendal.core.sketch.taken import placed
@@ -190,3 +191,34 @@ def test_every_face_beside_a_bent_curve_is_seen(shape: Any) -> None:
     for face, mesh in zip(body.topology.faces, kernel.face_meshes(body.shape, 30.0), strict=True):
         p, q, r = (mesh.places[mesh.triangles[:, i]].astype(float) for i in range(3))
         assert np.linalg.norm(np.cross(q - p, r - p), axis=1).sum() / 2 == pytest.approx(face.area, rel=0.01)
+
+
+def test_a_linked_image_follows_when_the_source_gets_more_points_or_fewer() -> None:
+    b = Builder("Wave")
+    sketch = b.step("sketch", "Wave", on=XY)
+    (wave,) = b.draw(sketch, "spline", (2, 0), (5, 7), (13, 6), (19, 9), (26, 0))
+    b.draw(sketch, "line", (2, 0), (26, 0))
+    b.step("extrude", "Wave", profile=b.profile(sketch, 0), depth={"formula": "10 mm"})
+    other = on_top(b)
+    (taken,) = take_in(b, other, bow_edge(b))
+    b.do(do="edit_sketch", step=other, edit={"op": "offset", "curves": [taken], "distance": "1 mm"})
+    b.do(do="edit_sketch", step=other, edit={"op": "mirror", "entities": [taken], "axis": "y_axis"})
+    image = list(b.drawing(other).curves)[-1]
+
+    def check(count: int) -> None:
+        drawing = now(b, other)
+        curves = [c for c in drawing.curves.values() if isinstance(c, Spline)]
+        assert [len(c.over) for c in curves] == [count] * 3
+        assert find_freedoms(solve(drawing, bench_of(b.part).values(drawing))).number == 0
+        source, mirrored = path_of(now(b, sketch), wave), path_of(drawing, image)
+        assert max(mirrored.off((-x, y)) for x, y in (source.at(t) for t in np.linspace(0, 1, 41))) < 1e-8
+
+    check(7)
+    b.do(do="edit_sketch", step=sketch, edit={"op": "add_point", "curve": wave, "at": (10, 7)})
+    inner = b.drawing(sketch).curves[wave].points[2]
+    x, y = b.drawing(sketch).points[inner]
+    b.do(do="edit_sketch", step=sketch, edit={"op": "move", "entity": inner, "start": (x, y), "to": (x, y + 2)})
+    check(8)
+    for p in b.drawing(sketch).curves[wave].points[2:4]:
+        b.do(do="edit_sketch", step=sketch, edit={"op": "remove", "entities": [p]})
+    check(6)

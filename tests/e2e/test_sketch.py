@@ -309,3 +309,22 @@ def test_a_corner_that_the_server_has_not_drawn_yet_is_caught_all_the_same(desig
         browser.send(told)
     d.answered()
     d.freedoms("6 freedoms left")  # four of the rectangle, two of the line that ends on its corner
+
+
+def test_a_spline_gets_a_point_more_to_pull_at(board: Designer) -> None:
+    d = board
+    d.keys("k", "u")
+    d.click((-50, 0), (-25, 20), (0, 8), (25, 24), (50, 0))
+    d.keys("Enter", "Escape")
+    d.freedoms("7 freedoms left")
+    outline = d.page.get_by_test_id("curve")
+    x, y = outline.evaluate("c => { const p = c.getPointAtLength(c.getTotalLength() * 0.86); return [p.x, p.y]; }")
+    d.keys("k", "w")
+    d.click_tool((0, 8))
+    d.trouble("has a point here already")
+    d.click_tool((x, y))
+    d.keys("Escape")
+    d.freedoms("9 freedoms left")
+    before = outline.get_attribute("d")
+    d.drag((x, y), (x + 8, y + 8))
+    assert outline.get_attribute("d") != before

@@ -5,7 +5,7 @@
 
   let { board }: { board: Board } = $props();
   const form = $derived(board.form);
-  const title = $derived(form ? form.tool.title : board.tool === 'split' ? 'Break' : board.tool[0].toUpperCase() + board.tool.slice(1));
+  const title = $derived(form ? form.tool.title : board.tool === 'split' ? 'Break' : board.tool === 'spline point' ? 'Add a spline point' : board.tool[0].toUpperCase() + board.tool.slice(1));
   const say = (n: number) => (n === 0 ? '…' : n === 1 ? '1 picked' : `${n} picked`);
   function escape(event: KeyboardEvent & { currentTarget: HTMLElement }) {
     if (event.key !== 'Escape') return;

@@ -16,6 +16,7 @@ export class Cutting {
     const manner = isCut(board.tool) ? CUTS[board.tool][board.manner].manner : '';
     if (!at || manner === 'sweep') return null;
     if (board.tool === 'extend') return { op: 'extend', curve: at, at: p };
+    if (board.tool === 'spline point') return { op: 'add_point', curve: at, at: p };
     if (board.tool === 'split') {
       const circle = !endsOf(board.drawing.curves![at]).length;
       if (!circle) return { op: 'split', curve: at, at: [p] };

@@ -3,7 +3,7 @@
 /** least: a shape of as many places as one likes, at least so many; Enter ends it. */
 export type Manner = { shape: string; name: string; needs: string[]; measures: string[]; least?: number };
 export type ShapeTool = 'point' | 'line' | 'rectangle' | 'circle' | 'arc' | 'slot' | 'polygon' | 'ellipse' | 'spline';
-export type CutTool = 'trim' | 'extend' | 'split';
+export type CutTool = 'trim' | 'extend' | 'split' | 'spline point';
 
 export const SHAPES: Record<ShapeTool, Manner[]> = {
   point: [{ shape: 'point', name: 'point', needs: ['its place'], measures: [] }],
@@ -49,6 +49,7 @@ export const CUTS: Record<CutTool, { manner: string; name: string; needs: string
   ],
   extend: [{ manner: '', name: '', needs: ['a line, an arc or a part of a spline near the end that is to grow'] }],
   split: [{ manner: '', name: '', needs: ['the place where it is to break', 'the second place'] }],
+  'spline point': [{ manner: '', name: '', needs: ['a spline where the point is to stand; the curve stays as it is'] }],
 };
 
 export const isShape = (tool: string): tool is ShapeTool => tool in SHAPES;

@@ -79,6 +79,7 @@ export class Workplace {
       tool('k i', 'Trim', 'trim', 'The nearest piece, a sweep, a corner, inside or outside two boundaries.'),
       tool('k d', 'Extend', 'extend', 'Lengthen an end up to the next curve.'),
       tool('k b', 'Break', 'split', 'Split a curve in two.'),
+      tool('k w', 'Add a spline point', 'spline point', 'One point more to pull at; the curve stays as it is.'),
       tool('k f', 'Round a corner', 'round', 'Corners, two lines, or all in a box; the sharp corner stays as a point.'),
       tool('k h', 'Chamfer a corner', 'chamfer', 'By equal legs, two legs, or a leg and an angle.'),
       tool('k o', 'Offset a chain', 'offset', 'Beside a chain, outside or inside; it follows.'),

@@ -13,6 +13,7 @@ from ..stored import Figure, Stored
 from .layout import Layout
 from .model import Arc, Circle, Curve, Drawing, Ellipse, EllipseArc, Line, Oval, Place, Spline
 from .solver import Solution, solve
+from .spline_images import with_so_many
 
 __all__ = ["Traced", "carried", "fits", "own_points", "placed"]
 
@@ -45,6 +46,9 @@ def fits(drawing: Drawing, entity: str, traced: Traced) -> bool:
 
 def placed(drawing: Drawing, traced: Mapping[str, Traced], share: float = 1.0) -> Drawing:
     """Return the drawing with taken entities put where they are traced, or a share of the way there; nothing else moves."""
+    for entity, shape in traced.items():
+        if shape.kind == "spline":
+            drawing = with_so_many(drawing, entity, shape.places, shape.knots)
     points, curves = dict(drawing.points), dict(drawing.curves)
 
     def put(point: str, to: Place) -> None:
@@ -56,8 +60,6 @@ def placed(drawing: Drawing, traced: Mapping[str, Traced], share: float = 1.0) -
             put(entity, shape.places[0])
             continue
         curve = curves[entity]
-        if isinstance(curve, Spline):
-            curve = _of_so_many(points, curves, entity, curve, shape)
         for p, to in zip(own_points(curve), shape.places, strict=True):
             put(p, to)
         if isinstance(curve, Circle | Oval):
@@ -68,25 +70,6 @@ def placed(drawing: Drawing, traced: Mapping[str, Traced], share: float = 1.0) -
     return drawing.model_copy(update={"points": points, "curves": curves})
 
 
-def _of_so_many(points: dict[str, Place], curves: dict[str, Curve], entity: str, curve: Spline, shape: Traced) -> Spline:
-    """Give a taken spline, and those that are parts of it, as many points as its source has now; its two ends stay what they are."""
-    old, wanted = curve.over, len(shape.places)
-    if (len(old), curve.knots) == (wanted, shape.knots):
-        return curve
-    inner = [*old[1:-1][: wanted - 2], *(f"{entity}.{i}" for i in range(len(old) - 1, wanted - 1))]
-    over = [old[0], *inner, old[-1]]
-    for i, p in enumerate(over):
-        points.setdefault(p, shape.places[i])
-    for c, other in curves.items():
-        if isinstance(other, Spline) and other.over == old:
-            curves[c] = other.model_copy(update={"over": over, "knots": shape.knots})
-    for p in set(old) - set(over):
-        del points[p]
-    found = curves[entity]
-    assert isinstance(found, Spline)
-    return found
-
-
 def carried(drawing: Drawing, traced: Mapping[str, Traced], values: Mapping[str, float]) -> Solution:
     """Return the drawing solved with its taken geometry where it is traced; far moves are followed in steps.
 
@@ -94,7 +77,7 @@ def carried(drawing: Drawing, traced: Mapping[str, Traced], values: Mapping[str,
     """
     size = Layout(drawing).size()
     there = placed(drawing, traced)
-    far = max((math.dist(p, there.points[k]) for k, p in drawing.points.items()), default=0.0)
+    far = max((math.dist(p, there.points[k]) for k, p in drawing.points.items() if k in there.points), default=0.0)
     steps = 1 if far < 1e-9 * size else min(FINEST, math.ceil(far / (0.1 * size)))
     here = drawing
     for i in range(1, steps):

@@ -11,6 +11,7 @@ from .copies import MirrorCurves, Paste, Repeat, Transform
 from .corner import ChamferCorner, RoundCorner
 from .draw import Draw
 from .offset import FlipOffset, OffsetChain
+from .spline_points import AddSplinePoint
 from .take import Retake, TakeIn
 from .trim import Extend, Split, Trim
 from .write import SetText, Write
@@ -20,5 +21,5 @@ __all__ = ["Bench", "Constrain", "Draw", "Rehearsal", "SketchEdit", "TakeIn", "a
 SketchEdit = Annotated[
     Draw | Constrain | ConstrainAll | SetValue | SetReference | PlaceFigure | Remove | SetConstruction | Move | Trim | Extend | Split
     | RoundCorner | ChamferCorner | OffsetChain | FlipOffset | MirrorCurves | Repeat | Transform | Paste
-    | TakeIn | Retake | Write | SetText,
+    | TakeIn | Retake | Write | SetText | AddSplinePoint,
     Field(discriminator="op")]

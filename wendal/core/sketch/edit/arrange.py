@@ -10,7 +10,8 @@ from pydantic import Field
 from ...errors import SketchError
 from ...stored import Stored
 from ..drag import Drag
-from ..model import AXES, BUILT_IN_POINTS, Drawing, Place, Spline
+from ..model import AXES, BUILT_IN_POINTS, Drawing, Place
+from ..spline_images import without_points
 from .base import Bench, edits
 
 __all__ = ["Move", "Remove", "SetConstruction", "without"]
@@ -47,22 +48,9 @@ def _remove(drawing: Drawing, edit: Remove, bench: Bench) -> Drawing:
         raise SketchError("The origin and the axes belong to every sketch and stay.")
     for e in gone - drawing.constraints.keys():
         drawing.sort(e)
-    thinned = {c: _without_points(curve, gone) for c, curve in drawing.curves.items()
-               if isinstance(curve, Spline) and gone & set(curve.over) and c not in drawing.taken}
-    drawing = drawing.model_copy(update={"curves": {**drawing.curves, **thinned}})
+    drawing, gone = without_points(drawing, gone)
     gone |= {c for c, curve in drawing.curves.items() if gone & set(curve.points)}
     return without(drawing, gone)
-
-
-def _without_points(spline: Spline, gone: set[str]) -> Spline:
-    """Return a spline less some of its points, where three or more are left; else the spline as it was."""
-    kept = [i for i, p in enumerate(spline.over) if p not in gone]
-    if len(kept) < 3:
-        return spline
-    knots = [spline.knots[i] for i in kept] if spline.manner == "through" else []
-    first, last = (knots[0], knots[-1]) if knots else (0.0, 1.0)
-    inner = [(k - first) / (last - first) for k in knots[1:-1]]
-    return spline.model_copy(update={"over": [spline.over[i] for i in kept], "knots": [0.0, *inner, 1.0] if knots else []})
 
 
 def without(drawing: Drawing, entities: set[str]) -> Drawing:
