@@ -191,17 +191,6 @@ def test_another_spline_goes_on_smoothly_from_a_cut_end() -> None:
     assert joints.Joints(Layout(made))._smooth(Layout(made).x).tolist() == [1.0]
 
 
-def test_two_cut_ends_are_told_what_to_do_instead() -> None:
-    b, one, (other, line) = bow(("spline_pulled", (12, -6), (13, 4), (16, 14)), upright(30))
-    trim(b, one, 18)
-    at = b.drawing("s1").points[b.drawing("s1").curves[one].points[-1]]
-    edit(b, "trim", curves=[other], path=[(12.1, -5)])
-    assert [path_of(b.drawing("s1"), c).off(at) < 1e-6 for c in (one, other)] == [True, True]
-    with pytest.raises(SketchError, match="Where both splines are cut"):
-        b.constrain("s1", "tangent", one, other)
-    edit(b, "remove", entities=[line])
-
-
 def test_a_part_never_comes_to_run_against_its_spline() -> None:
     b, spline, _ = bow(upright(6), upright(14))
     trim(b, spline, 1)
