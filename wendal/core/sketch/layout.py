@@ -107,12 +107,13 @@ class Layout:
 
     def drawn(self, x: NDArray[np.float64]) -> Drawing:
         """Return the drawing with its points and radii taken from x : (n,) mm."""
-        points = {p: (float(x[i]), float(x[i + 1])) for p, i in self._point.items() if i >= self.fixed}
+        figures = x.tolist()
+        points = {p: (figures[i], figures[i + 1]) for p, i in self._point.items() if i >= self.fixed}
         curves = dict(self.drawing.curves)
-        for c in self.round:
-            curves[c] = curves[c].model_copy(update={"radius": float(x[self._radius[c]])})
-        for c in self.beside:
-            curves[c] = curves[c].model_copy(update={"away": float(x[self._away[c]])})
+        for name, variables in (("radius", self._radius), ("away", self._away)):
+            for c, v in variables.items():
+                if getattr(curves[c], name) != figures[v]:
+                    curves[c] = curves[c].model_copy(update={name: figures[v]})
         return self.drawing.model_copy(update={"points": points, "curves": curves})
 
     def variables(self, entity: str) -> list[int]:

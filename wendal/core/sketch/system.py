@@ -292,11 +292,3 @@ class Slice:
         own = np.concatenate(at_columns) < len(self.columns)
         places = np.concatenate(at_rows)[own], np.concatenate(at_columns)[own]
         return r, coo_array((np.concatenate(entries)[own], places), shape=(len(self.rows), len(self.columns))).tocsr()
-
-    def residuals(self, z: Array) -> Array:
-        """Return r : (k,) in mm alone."""
-        x = self._system.x(z)
-        r = np.zeros(len(self.rows))
-        for kernel, rows, variables, _, parameters in self._groups:
-            r[rows] = kernel(x[variables], parameters)[0]
-        return r
