@@ -13,7 +13,7 @@ from tests.samples import drawn, evaluated
 from wendal.core import kernel
 from wendal.core.errors import SketchError
 from wendal.core.route import bench_of
-from wendal.core.sketch import Bent, Drawing, SplinePath, find_freedoms, find_regions, path_of, solve
+from wendal.core.sketch import Bent, Drag, Drawing, SplinePath, find_freedoms, find_regions, path_of, solve
 from wendal.demo.builder import Builder
 
 WAVE = [(0, 0), (10, 16), (24, 6), (40, 18), (60, 0)]
@@ -272,6 +272,9 @@ def test_without_its_constraint_it_runs_nearer_or_further_away() -> None:
     drawing = b.drawing("s1")
     told = [f.words for f in find_freedoms(solve(drawing, {})).motions]
     assert "the curve beside a spline runs nearer or further away" in told
+    drag = Drag(drawing, {}, made, path_of(drawing, made).at(0.4))
+    drag.move(path_of(drawing.model_copy(update={"curves": {made: drawing.curves[made].model_copy(update={"away": 3.5})}}), made).at(0.4))
+    assert gaps(drag.finish(), source, made) == pytest.approx([3.5] * 60, abs=1e-3)  # the pointer weighs heavily, not alone
     edit(b, op="remove", entities=[source])
     assert made in b.drawing("s1").curves
 

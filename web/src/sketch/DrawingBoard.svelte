@@ -7,6 +7,7 @@
   import Curves from './Curves.svelte';
   import Figures from './Figures.svelte';
   import FiguresInMotion from './FiguresInMotion.svelte';
+  import { AXES } from './geometry';
   import ShapeInHand from './ShapeInHand.svelte';
   import Symbols from './Symbols.svelte';
   import Texts from './Texts.svelte';
@@ -113,7 +114,7 @@
     const id = board.hovered;
     if (!id && board.model) return `${board.model.words}, of the model`;
     if (!id || !view) return '';
-    return view.names[id] ?? view.constraints.find((c) => c.id === id)?.words ?? (id === 'origin' ? 'the origin' : `the ${id[0].toUpperCase()} axis`);
+    return view.names[id] ?? view.constraints.find((c) => c.id === id)?.words ?? (id === 'origin' ? 'the origin' : AXES[id] ? `the ${id[0].toUpperCase()} axis` : '');
   });
   $effect(() => {
     board.readout = [

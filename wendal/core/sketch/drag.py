@@ -14,7 +14,8 @@ from numpy.typing import NDArray
 from scipy.linalg import LinAlgError, cho_factor, cho_solve
 from scipy.sparse import csr_array
 
-from .model import ORIGIN, Arc, Circle, Drawing, Line, Oval, Place, Spline
+from .crossings import Path, path_of
+from .model import ORIGIN, Arc, Circle, Drawing, Free, Line, Oval, Place, Spline
 from .solver import LARGE, compiled, newton, sparse_factor
 from .system import Slice
 
@@ -52,10 +53,15 @@ class Drag:
         return system.slice(rows, columns)
 
     def _take_hold(self, entity: str, start: Place) -> list[tuple[int, float, int]]:
-        """Return (unknown, offset from the pointer, pointer coordinate: 0 x, 1 y, 2 distance from centre)."""
+        """Return (unknown, offset from the pointer, pointer coordinate: 0 x, 1 y, 2 distance from centre, 3 from what it runs beside)."""
         drawing, layout = self.system.drawing, self.system.layout
         curve = drawing.curves.get(entity)
         self._centre: tuple[int, int] | None = None
+        self._source: Path | None = None
+        if isinstance(curve, Free) and curve.side and (grips := self._known([(layout.away(entity)[0], 0.0, 3)])):
+            whole = {"side": 0, **({"start": "", "end": ""} if isinstance(curve, Spline) else {})}
+            self._source = path_of(drawing.model_copy(update={"curves": {"": curve.model_copy(update=whole)}}), "")
+            return grips
         if isinstance(curve, Circle | Arc):
             self._centre = layout.xy(curve.centre)
             return self._known([(layout.radius(entity), 0.0, 2)])
@@ -103,7 +109,7 @@ class Drag:
         wish, weight = np.zeros(self.system.n), self.system.weight.copy()
         x = self.system.x(self.z)
         for column, offset, axis in self._wishes:
-            goal = (to[0], to[1], self._reach(to, x))[axis] + offset
+            goal = (to[0], to[1], self._reach(to, x), self._source.off(to) if self._source else 0.0)[axis] + offset
             wish[column] = goal - self.z[column]
             weight[column] *= GRIP
         if not self.system.m or not self._wishes:

@@ -22,7 +22,7 @@ from .constraints import Row, rule_for
 from .constraints.free import lies_on
 from .joints import Joints
 from .layout import Layout
-from .model import Arc, Constraint, Drawing, EllipseArc, Spline
+from .model import Arc, Constraint, Drawing, EllipseArc, Oval, Spline
 from .rows import Kernel, point_circle, same
 
 __all__ = ["Slice", "System"]
@@ -53,12 +53,25 @@ class System:
         self._reduced = reduced
         for entity in drawing.taken:
             self._held.update(self.layout.variables(entity))
+        self._one_ellipse()
         for k in sorted(drawing.constraints, key=lambda k: drawing.constraints[k].kind != "fixed"):
             if not drawing.constraints[k].reference:
                 self._constraint(k, values.get(k, 0.0))
         self._own_rows()
         self._reduce()
         self._group()
+
+    def _one_ellipse(self) -> None:
+        """Ellipses, and what runs beside them, over the same middle and tip have the same half-axis across."""
+        first: dict[tuple[str, str], int] = {}
+        for c, curve in self.drawing.curves.items():
+            if isinstance(curve, Oval):
+                radius = self.layout.radius(c)
+                kept = first.setdefault((curve.centre, curve.tip), radius)
+                if kept != radius:
+                    held = radius in self._held
+                    self._parent[kept if held else radius] = radius if held else kept
+                    first[(curve.centre, curve.tip)] = radius if held else kept
 
     def _own_rows(self) -> None:
         """An arc's ends lie on it, and those of a part of a spline; where merged ones say so of one point, it is said once."""

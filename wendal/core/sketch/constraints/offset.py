@@ -149,9 +149,8 @@ def _line(source: str, made: str, chain: _Chain, value: float, found: Compiled) 
 
 
 def _free(source: str, made: str, chain: _Chain, value: float, found: Compiled) -> None:
-    """An ellipse or spline: the same one, further away; its open and its smooth ends stand square to the source's."""
+    """An ellipse or spline over the same points, further away; its open and its smooth ends stand square to the source's."""
     at = chain.at
-    found.merges += [(a, b) for a, b in zip(own_variables(made, at), own_variables(source, at), strict=True) if a != b]
     (own, own_side), (theirs, their_side) = at.away(made), at.away(source)
     found.rows.append(Row(sum_of, (own, theirs), (own_side, -their_side, side(source, made, at) * value)))
     _free_ends(source, made, chain, found)
