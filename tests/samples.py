@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
-from wendal.core.route import Evaluation, Memory, Part, evaluate
+from wendal.core.route import Evaluation, Memory, Part, bench_of, evaluate
+from wendal.core.sketch import Drawing, Solution, find_freedoms, solve
 from wendal.demo.builder import Builder
 
-__all__ = ["XY", "block", "drawn", "evaluated", "free_sketch", "plate"]
+__all__ = ["XY", "block", "drawn", "edit", "evaluated", "free_sketch", "freedoms", "plate", "settled", "solution"]
 
 XY = {"of": "base", "name": "XY"}
 
@@ -23,6 +24,29 @@ def drawn(*shapes: tuple[Any, ...]) -> tuple[Builder, str, list[str]]:
     b, sketch = free_sketch()
     curves = [c for shape, *ends in shapes for c in b.draw(sketch, shape, *ends)]
     return b, sketch, curves
+
+
+def edit(b: Builder, op: str, **more: Any) -> list[str]:
+    """Carry an edit of the sketch s1 out; return the ids of the curves that it made."""
+    before = set(b.drawing("s1").curves)
+    b.do(do="edit_sketch", step="s1", edit={"op": op, **more})
+    return [c for c in b.drawing("s1").curves if c not in before]
+
+
+def solution(b: Builder, sketch: str = "s1") -> Solution:
+    """Solve a sketch for its dimensions as they are now."""
+    drawing = b.drawing(sketch)
+    return solve(drawing, bench_of(b.part).values(drawing))
+
+
+def settled(b: Builder, sketch: str = "s1") -> Drawing:
+    """Return a sketch as solved."""
+    return solution(b, sketch).drawing
+
+
+def freedoms(b: Builder, sketch: str = "s1") -> int:
+    """Return how many freedoms a sketch has."""
+    return find_freedoms(solution(b, sketch)).number
 
 
 def plate(width: str = "40 mm", height: str = "25 mm", depth: str = "10 mm") -> Builder:

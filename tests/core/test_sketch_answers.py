@@ -7,7 +7,7 @@ from typing import Any
 
 import pytest
 
-from tests.samples import drawn
+from tests.samples import drawn, settled
 from wendal.core.errors import SketchError
 from wendal.core.route import bench_of
 from wendal.core.sketch import Drawing, Line, find_freedoms, solve
@@ -44,11 +44,6 @@ def things(*shapes: tuple[Any, ...]) -> tuple[Builder, list[str]]:
         made = b.draw(sketch, shape, *ends)
         found += made or [f"p{b.drawing(sketch).last}"]
     return b, found
-
-
-def settled(b: Builder) -> Drawing:
-    drawing = b.drawing("s1")
-    return solve(drawing, bench_of(b.part).values(drawing)).drawing
 
 
 def joined(*pairs: str) -> list[Tie]:

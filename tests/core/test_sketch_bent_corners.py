@@ -8,16 +8,12 @@ from typing import Any
 import pytest
 
 from tests.core.test_sketch_spline_meetings import bow, freedoms, height, settled
-from tests.samples import drawn
+from tests.samples import drawn, edit
 from wendal.core.errors import SketchError
 from wendal.core.sketch import Arc, Drawing, EllipseArc, Layout, Line, Spline, find_regions, joints, path_of
 from wendal.demo.builder import Builder
 
 ELLIPSE = ("ellipse", (0, 0), (10, 0), (0, 6))
-
-
-def edit(b: Builder, op: str, **more: Any) -> None:
-    b.do(do="edit_sketch", step="s1", edit={"op": op, **more})
 
 
 def held(*shapes: tuple[Any, ...]) -> tuple[Builder, str, list[str]]:

@@ -9,31 +9,13 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tests.samples import drawn, evaluated
+from tests.samples import drawn, edit, evaluated, freedoms, settled
 from wendal.core import kernel
 from wendal.core.errors import SketchError
-from wendal.core.route import bench_of
 from wendal.core.sketch import Bent, Drag, Drawing, SplinePath, find_freedoms, find_regions, path_of, solve
 from wendal.demo.builder import Builder
 
 WAVE = [(0, 0), (10, 16), (24, 6), (40, 18), (60, 0)]
-
-
-def settled(b: Builder) -> Drawing:
-    drawing = b.drawing("s1")
-    return solve(drawing, bench_of(b.part).values(drawing)).drawing
-
-
-def freedoms(b: Builder) -> int:
-    drawing = b.drawing("s1")
-    return find_freedoms(solve(drawing, bench_of(b.part).values(drawing))).number
-
-
-def edit(b: Builder, **fields: Any) -> list[str]:
-    """Carry an edit out; return the ids of the curves that it made."""
-    before = set(b.drawing("s1").curves)
-    b.do(do="edit_sketch", step="s1", edit=fields)
-    return [c for c in b.drawing("s1").curves if c not in before]
 
 
 def gaps(drawing: Drawing, source: str, made: str) -> list[float]:

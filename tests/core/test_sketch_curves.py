@@ -10,25 +10,15 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.samples import drawn, evaluated, free_sketch
+from tests.samples import drawn, evaluated, free_sketch, freedoms, settled
 from wendal.core import kernel
 from wendal.core.errors import DocumentError, SketchError
-from wendal.core.route import bench_of, read_part, write_part
-from wendal.core.sketch import Drag, Drawing, Ellipse, EllipseArc, Spline, find_freedoms, find_regions, measured, name_of, path_of, solve
+from wendal.core.route import read_part, write_part
+from wendal.core.sketch import Drag, Ellipse, EllipseArc, Spline, find_freedoms, find_regions, measured, name_of, path_of, solve
 from wendal.core.sketch.splines import end_weights, shape_of
 from wendal.demo.builder import Builder
 
 WAVE = [(0, 0), (5, 8), (12, 3), (20, 9), (30, 0)]
-
-
-def settled(b: Builder) -> Drawing:
-    drawing = b.drawing("s1")
-    return solve(drawing, bench_of(b.part).values(drawing)).drawing
-
-
-def freedoms(b: Builder) -> int:
-    drawing = b.drawing("s1")
-    return find_freedoms(solve(drawing, bench_of(b.part).values(drawing))).number
 
 
 def closed_wave(shape: str) -> tuple[Builder, str, str]:

@@ -11,18 +11,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.bench.outlines import plate_outline
-from tests.samples import drawn
+from tests.samples import drawn, freedoms
 from wendal.core.errors import SketchError
 from wendal.core.route import bench_of
 from wendal.core.sketch import Drag, Drawing, find_freedoms, freedom, measured, solve
 from wendal.core.sketch.system import System
 from wendal.core.stored import Value
 from wendal.demo.builder import Builder
-
-
-def freedoms(b: Builder, sketch: str) -> int:
-    drawing = b.drawing(sketch)
-    return find_freedoms(solve(drawing, bench_of(b.part).values(drawing))).number
 
 
 def words(b: Builder, sketch: str) -> list[str]:

@@ -9,10 +9,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.samples import drawn
+from tests.samples import drawn, settled
 from wendal.core.errors import SketchError
 from wendal.core.route import bench_of
-from wendal.core.sketch import Drag, Drawing, Layout, find_freedoms, find_regions, joints, path_of, solve
+from wendal.core.sketch import Drag, Layout, find_freedoms, find_regions, joints, path_of, solve
 from wendal.demo.builder import Builder
 
 BOW = ("spline_pulled", (0, 0), (10, 10), (20, 0))
@@ -28,11 +28,6 @@ def bow(*shapes: tuple[Any, ...]) -> tuple[Builder, str, list[str]]:
     for p in b.drawing(sketch).curves[spline].points:
         b.constrain(sketch, "fixed", p)
     return b, spline, others
-
-
-def settled(b: Builder) -> Drawing:
-    drawing = b.drawing("s1")
-    return solve(drawing, bench_of(b.part).values(drawing)).drawing
 
 
 def freedoms(b: Builder) -> list[str]:

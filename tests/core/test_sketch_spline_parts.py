@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.test_sketch_spline_meetings import BOW, bow, freedoms, height, settled
-from tests.samples import drawn, evaluated
+from tests.samples import drawn, edit, evaluated
 from wendal.core import kernel
 from wendal.core.errors import SketchError
 from wendal.core.route import bench_of
@@ -22,10 +22,6 @@ Flat = tuple[float, float]
 
 def upright(x: float, low: float = -5, high: float = 8) -> tuple[Any, ...]:
     return ("line", (x, low), (x, high))
-
-
-def edit(b: Builder, op: str, **more: Any) -> None:
-    b.do(do="edit_sketch", step="s1", edit={"op": op, **more})
 
 
 def trim(b: Builder, curve: str, x: float) -> None:

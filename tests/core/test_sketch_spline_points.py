@@ -7,30 +7,13 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tests.samples import drawn
+from tests.samples import drawn, edit, freedoms, settled
 from wendal.core.errors import SketchError
-from wendal.core.route import bench_of
-from wendal.core.sketch import Drawing, Spline, find_freedoms, path_of, solve
+from wendal.core.sketch import Drawing, Spline, path_of
 from wendal.demo.builder import Builder
 
 WAVE = [(5, 0), (15, 16), (28, 6), (44, 18), (64, 0)]
 SHAPES = [("spline", *WAVE), ("spline", *WAVE[:3]), ("spline_pulled", *WAVE), ("spline_pulled", *WAVE[:4]), ("spline_pulled", *WAVE[:3])]
-
-
-def settled(b: Builder) -> Drawing:
-    drawing = b.drawing("s1")
-    return solve(drawing, bench_of(b.part).values(drawing)).drawing
-
-
-def freedoms(b: Builder) -> int:
-    drawing = b.drawing("s1")
-    return find_freedoms(solve(drawing, bench_of(b.part).values(drawing))).number
-
-
-def edit(b: Builder, **fields: Any) -> list[str]:
-    before = set(b.drawing("s1").curves)
-    b.do(do="edit_sketch", step="s1", edit=fields)
-    return [c for c in b.drawing("s1").curves if c not in before]
 
 
 def over(b: Builder, c: str) -> list[str]:

@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.samples import drawn, evaluated
+from tests.samples import drawn, edit, evaluated
 from wendal.core import kernel
 from wendal.core.errors import CommandRefused, DocumentError, SketchError, WendalError
 from wendal.core.inspect.sketch_view import rehearsed, sketch_view
@@ -20,10 +20,6 @@ from wendal.core.sketch import Text, path_of, solve, text_outline, text_regions
 from wendal.core.sketch.edit import SketchEdit, say_edit
 from wendal.core.sketch.texts import reads_turned
 from wendal.demo.builder import Builder
-
-
-def edit(b: Builder, **more: Any) -> None:
-    b.do(do="edit_sketch", step="s1", edit=more)
 
 
 def written(words: str = "HP-7", base: tuple[Any, ...] = ("line", (0, 0), (100, 0)), **more: Any) -> tuple[Builder, str]:

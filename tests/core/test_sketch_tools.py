@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 from pydantic import TypeAdapter
 
-from tests.samples import drawn
+from tests.samples import drawn, freedoms, settled
 from wendal.core.errors import SketchError, WendalError
 from wendal.core.route import bench_of
 from wendal.core.sketch import Drawing, SketchEdit, find_freedoms, find_regions, rehearse, solve
@@ -25,18 +25,8 @@ def edit(b: Builder, **fields: Any) -> list[str]:
     return told.lost
 
 
-def solved(b: Builder) -> Drawing:
-    drawing = b.drawing("s1")
-    return solve(drawing, bench_of(b.part).values(drawing)).drawing
-
-
-def freedoms(b: Builder) -> int:
-    drawing = b.drawing("s1")
-    return find_freedoms(solve(drawing, bench_of(b.part).values(drawing))).number
-
-
 def ends(b: Builder, curve: str) -> list[tuple[float, float]]:
-    d = solved(b)
+    d = settled(b)
     return [d.points[p] for p in d.curves[curve].points[-2:]]
 
 
@@ -45,7 +35,7 @@ def kinds(b: Builder) -> list[str]:
 
 
 def areas(b: Builder) -> list[float]:
-    return [r.area for r in find_regions(solved(b)).found]
+    return [r.area for r in find_regions(settled(b)).found]
 
 
 CROSS = [("line", (0, 0), (30, 0)), ("line", (10, -5), (10, 20)), ("line", (20, -5), (20, 20))]
@@ -94,7 +84,7 @@ def test_a_length_holds_between_the_old_ends_after_a_middle_went() -> None:
     lost = edit(b, op="trim", curves=[curves[0]], path=[(15, 0)])
     assert lost == []
     b.do(do="set_formula", tag="outline_width", formula="36 mm")
-    xs = sorted(x for c in solved(b).curves.values() if c.kind == "line" for x, y in [solved(b).points[p] for p in c.points] if abs(y) < 1e-6)
+    xs = sorted(x for c in settled(b).curves.values() if c.kind == "line" for x, y in [settled(b).points[p] for p in c.points] if abs(y) < 1e-6)
     assert xs[-1] - xs[0] == pytest.approx(36)
 
 
@@ -179,7 +169,7 @@ def plate() -> tuple[Builder, list[str]]:
 
 
 def corners(b: Builder) -> list[str]:
-    d = solved(b)
+    d = settled(b)
     return [next(p for p in d.points if d.points[p] == pytest.approx(at)) for at in ((0, 0), (30, 0), (30, 20), (0, 20))]
 
 
@@ -220,7 +210,7 @@ def test_the_sharp_corner_stays_and_is_dimensioned_to() -> None:
     assert edit(b, op="chamfer_corner", points=[sharp], leg="5 mm") == []
     assert freedoms(b) == 0
     b.do(do="set_formula", tag="outline_width", formula="40 mm")
-    d = solved(b)
+    d = settled(b)
     assert d.points[centre] == pytest.approx((32, 12))
     outer = areas(b)[0]
     assert outer == pytest.approx(800 - 12.5 - 9 * math.pi)
@@ -263,7 +253,7 @@ def test_a_line_and_an_arc_are_rounded() -> None:
     edit(b, op="trim", curves=[_line], path=[(0, 0)])
     right = next(c for c in b.drawing("s1").curves if c not in (_line, arc))
     edit(b, op="round_corner", curves=[right, arc], keep=[(25, 0), (0, 10)], radius="3 mm")
-    d = solved(b)
+    d = settled(b)
     made = list(d.curves)[-1]
     centre = d.points[d.curves[made].centre]  # type: ignore[union-attr]
     assert centre == pytest.approx((math.sqrt(13**2 - 9), 3))
@@ -272,7 +262,7 @@ def test_a_line_and_an_arc_are_rounded() -> None:
 def test_rounding_again_what_is_round_is_refused() -> None:
     b, _ = plate()
     edit(b, op="round_corner", points=[corners(b)[0]], radius="4 mm")
-    joint = next(p for p in solved(b).points if solved(b).points[p] == pytest.approx((4, 0)))
+    joint = next(p for p in settled(b).points if settled(b).points[p] == pytest.approx((4, 0)))
     with pytest.raises(WendalError, match="runs smoothly"):
         edit(b, op="round_corner", points=[joint], radius="1 mm")
 
@@ -330,7 +320,7 @@ def test_a_linked_mirror_follows_and_takes_no_freedom() -> None:
     edit(b, op="mirror", entities=[*curves, list(b.drawing("s1").points)[-1]], axis="y_axis")
     assert freedoms(b) == was
     b.constrain("s1", "diameter", curves[-1], formula="14 mm")
-    d = solved(b)
+    d = settled(b)
     radii = [c.radius for c in d.curves.values() if c.kind == "circle"]
     assert radii == pytest.approx([7, 7])
     assert len(areas(b)) == 4
@@ -363,12 +353,12 @@ def test_copies_follow_their_source(by: str, spacing: str, places: list) -> None
     b, _, curves = drawn(("circle", (5, 0), (7, 0)))
     edit(b, op="repeat", entities=curves, by=by, count=4, spacing=spacing)
     assert freedoms(b) == 3
-    d = solved(b)
+    d = settled(b)
     centres = [d.points[c.centre] for c in d.curves.values() if c.kind == "circle"][1:]
     for centre, place in zip(centres, places, strict=True):
         assert centre == pytest.approx(place, abs=1e-9)
     b.constrain("s1", "diameter", curves[0], formula="6 mm")
-    assert [c.radius for c in solved(b).curves.values() if c.kind == "circle"] == pytest.approx([3] * 4)
+    assert [c.radius for c in settled(b).curves.values() if c.kind == "circle"] == pytest.approx([3] * 4)
 
 
 def test_the_spacing_of_copies_is_one_dimension() -> None:
@@ -376,7 +366,7 @@ def test_the_spacing_of_copies_is_one_dimension() -> None:
     edit(b, op="repeat", entities=curves, by="x_axis", count=3, spacing="20 mm")
     assert freedoms(b) == 5
     b.do(do="set_formula", tag="outline_spacing", formula="25 mm")
-    d = solved(b)
+    d = settled(b)
     middles = sorted({round(d.points[c.centre][0], 6) for c in d.curves.values() if c.kind == "arc"})
     assert [m - middles[0] for m in middles] == pytest.approx([0, 25, 50])
 
@@ -386,7 +376,7 @@ def test_moved_geometry_loses_only_what_no_longer_holds() -> None:
     lost = edit(b, op="transform", entities=lines, move=("5 mm", "7 mm"))
     assert lost == []  # the joint at the origin goes, as a joint
     assert freedoms(b) == 2
-    assert min(solved(b).points.values()) == pytest.approx((5, 7))
+    assert min(settled(b).points.values()) == pytest.approx((5, 7))
     lost = edit(b, op="transform", entities=lines, turn="30 deg", about=(5, 7))
     assert len(lost) == 4
     assert all(words.startswith(("horizontal", "vertical")) for words in lost)
