@@ -43,7 +43,7 @@ def chain(*shapes: Any, tangent: tuple[tuple[int, int], ...] = (), more: tuple[A
     ("ellipse", [(0, 0), (30, 0), (0, 18)], 5), ("ellipse_arc", [(0, 0), (30, 0), (0, 18), (-30, 0)], 7)])
 def test_what_runs_beside_is_as_far_away_all_along(shape: str, ends: list, free: int, side: int) -> None:
     b, _, (source,) = drawn((shape, *ends))
-    (made,) = edit(b, op="offset", curves=[source], distance="3 mm", side=side)
+    (made,) = edit(b, op="offset", curves=[source], distance="2.5 mm", side=side)
     assert freedoms(b) == free
     b.do(do="set_formula", tag="outline_offset", formula="2 mm")
     drawing = settled(b)
@@ -180,10 +180,10 @@ def test_corners_of_an_offset_are_rounded() -> None:
 
 def test_an_offset_of_an_offset_counts_from_the_source() -> None:
     b, source, made = beside()
-    (further,) = edit(b, op="offset", curves=[made], distance="3 mm")
+    (further,) = edit(b, op="offset", curves=[made], distance="2.5 mm")
     (across,) = edit(b, op="offset", curves=[made], distance="3 mm", side=-1)
     drawing = settled(b)
-    assert min(gaps(drawing, source, further)) == pytest.approx(5, abs=0.05)  # deep in a hollow another place is nearer
+    assert min(gaps(drawing, source, further)) == pytest.approx(4.5, abs=0.05)  # deep in a hollow another place is nearer
     assert gaps(drawing, source, across) == pytest.approx([1.0] * 60, abs=1e-9)
     assert freedoms(b) == 10
 
@@ -287,3 +287,32 @@ def test_free_curves_go_on_smoothly_from_each_other_and_are_offset_together(shap
     assert freedoms(b) == free - 1
     ends = [settled(b).place(p) for c in two for p in settled(b).curves[c].ends or ()]
     assert sum(math.dist(p, q) < 1e-9 for i, p in enumerate(ends) for q in ends[:i]) == 1
+
+
+def test_a_change_that_would_let_it_turn_back_is_refused() -> None:
+    b, _, (source,) = drawn(("ellipse", (0, 0), (30, 0), (0, 18)))
+    (made,) = edit(b, "offset", curves=[source], distance="3 mm", side=-1)
+    for point in b.drawing("s1").curves[source].points:
+        b.constrain("s1", "fixed", point)
+    b.constrain("s1", "cross_axis", source, formula="36 mm")
+    b.do(do="set_formula", tag="outline_offset", formula="10.7 mm")
+    assert settled(b).curves[made].away == pytest.approx(10.7)  # type: ignore[union-attr]
+    for tag, formula, told in (("outline_offset", "12 mm", "follows to about 10.7"), ("outline_cross_axis", "20 mm", "can not meet")):
+        b.do(do="set_formula", tag=tag, formula=formula)
+        with pytest.raises(SketchError, match=told):
+            settled(b)
+        b.do(do="set_formula", tag="outline_offset", formula="10.7 mm")
+
+
+def test_a_closed_spline_is_offset_all_round() -> None:
+    b, _, (source,) = drawn(("spline_pulled", (0, 0), (0, 14), (30, 20), (50, 0), (30, -20), (0, -14), (0.0, 0)))
+    first, last = b.drawing("s1").curves[source].ends  # type: ignore[misc]
+    b.constrain("s1", "coincident", first, last)
+    b.constrain("s1", "fixed", first)
+    free = freedoms(b)
+    (made,) = edit(b, "offset", curves=[source], distance="2 mm", side=-1)
+    drawing = settled(b)
+    assert freedoms(b) == free
+    assert gaps(drawing, source, made) == pytest.approx([2.0] * 60, abs=1e-9)
+    assert len(find_regions(drawing).found) == 2
+    edit(b, "move", entity=last, start=(0, 0), to=(0, 0))

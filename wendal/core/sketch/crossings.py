@@ -19,6 +19,7 @@ __all__ = ["Bent", "EllipsePath", "Path", "SplinePath", "crossings", "meetings",
 Array = NDArray[np.float64]
 TOUCH = 1e-7  # mm: how near counts as meeting
 FINE = 96  # chords that stand for a bent path
+CLOSE, STRETCH = 400, 1e-3  # where to look whether a path turns back, and how slow is too slow
 GAUSS = tuple(zip(*np.polynomial.legendre.leggauss(4), strict=True))
 XY = tuple[float, float]
 
@@ -139,6 +140,10 @@ class Bent(Path):
         (dx, dy), (ax, ay) = self.shape(t, 1), self.shape(t, 2)
         return 1.0 - self.away * (dx * ay - dy * ax) / (math.hypot(dx, dy) ** 3 or 1.0)
 
+    def turns_back(self) -> bool:
+        """Tell whether what runs beside a curve turns back somewhere, where that bends more sharply than it is away."""
+        raise NotImplementedError
+
     def at(self, t: float) -> XY:
         return self.moved(t, 0)
 
@@ -216,6 +221,11 @@ class EllipsePath(Bent):
         dx, dy = place[0] - self.base[0], place[1] - self.base[1]
         return math.atan2((wx * dy - wy * dx) / length / self.other, (wx * dx + wy * dy) / length**2)
 
+    def turns_back(self) -> bool:
+        ts, a = np.linspace(self.t0, self.t1, CLOSE + 1), math.hypot(*self.direction)
+        speed = np.sqrt((a * np.sin(ts)) ** 2 + (self.other * np.cos(ts)) ** 2)
+        return bool((1.0 - self.away * a * self.other / np.maximum(speed, 1e-300) ** 3 < STRETCH).any())
+
     def shape(self, t: float, order: int) -> XY:
         (wx, wy), length = self.direction, math.hypot(*self.direction) or 1.0
         c, s = math.cos(t + order * math.pi / 2), math.sin(t + order * math.pi / 2)
@@ -253,6 +263,14 @@ class SplinePath(Bent):
         slopes = np.asarray(self.shapes[1](ts))
         speed = np.hypot(slopes[:, 0], slopes[:, 1])
         return places + self.away * np.stack([-slopes[:, 1], slopes[:, 0]], axis=1) / np.where(speed > 0, speed, 1.0)[:, None]
+
+    def turns_back(self) -> bool:
+        if not self.away:
+            return False
+        ts = np.clip(np.linspace(self.t0, self.t1, CLOSE + 1), 0.0, 1.0)
+        (dx, dy), (ax, ay) = (np.asarray(self.shapes[i](ts)).T for i in (1, 2))
+        speed = np.hypot(dx, dy)
+        return bool((1.0 - self.away * (dx * ay - dy * ax) / np.where(speed > 0, speed, 1.0) ** 3 < STRETCH).any())
 
     def breaks(self) -> list[float]:
         knots = self.shapes[0].t.tolist()

@@ -1,4 +1,5 @@
-"""What only jumps in a drawing: whether a tangent joint is smooth or a cusp, and how far round an arc goes.
+"""What only jumps in a drawing: whether a tangent joint is smooth or a cusp, how far round an arc goes, and whether what runs beside a
+curve turns back.
 
 No equation tells a smooth joint from a cusp: where a line between two roundings shrinks to nothing and comes out turned over, or an
 arc closes up and comes out as nearly a whole circle, every constraint is met. So both are looked at beside the equations.
@@ -12,9 +13,11 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
+from .crossings import EllipsePath
 from .layout import Layout
-from .model import Arc, Curve, EllipseArc, Line, Spline
-from .spline_rows import foot_at, leaving_at
+from .model import Arc, Curve, EllipseArc, Line, Oval, Spline
+from .oval_rows import foot_on
+from .spline_rows import foot_at, leaving_at, turns_back
 from .splines import end_weights
 
 __all__ = ["Joints"]
@@ -29,6 +32,7 @@ class Joints:
 
     def __init__(self, layout: Layout) -> None:
         drawing, joined = layout.drawing, layout.joined
+        self._layout = layout
         sides: list[tuple[tuple[int, int, float], tuple[int, int, float]]] = []
         self._bent: list[tuple[Way, Way]] = []
         for c in drawing.constraints.values():
@@ -51,8 +55,8 @@ class Joints:
         self._arcs = np.array(arcs, dtype=int).reshape(-1, 3)
 
     def kept(self, before: Array, after: Array, most: float) -> bool:
-        """Tell whether no joint turned from smooth to cusp or back, no arc's sweep changed by more than `most` rad, and no part of a
-        spline came to run against it.
+        """Tell whether no joint turned from smooth to cusp or back, no arc's sweep changed by more than `most` rad, no part of a
+        spline came to run against it, and nothing that runs beside a curve came to turn back.
 
         before, after : (N,) all variables of the drawing's layout.
         """
@@ -61,7 +65,25 @@ class Joints:
             return False
         if any((self._runs(part, before) > 0) != (self._runs(part, after) > 0) for part in self._parts):
             return False
+        if any(self._turns_back(c, after) and not self._turns_back(c, before) for c in self._layout.beside):
+            return False
         return not len(self._arcs) or bool(np.abs(self._sweeps(after) - self._sweeps(before)).max() <= most)
+
+    def _turns_back(self, curve: str, x: Array) -> bool:
+        layout = self._layout
+        c, (away, side) = layout.drawing.curves[curve], layout.away(curve)
+        places = [x[list(layout.xy(p))] for p in c.ends or ()]
+        if isinstance(c, Spline):
+            knots, points = tuple(c.knots), x[list(layout.over(curve))].reshape(-1, 2)
+            start, end = (foot_at(knots, points, p) for p in places)
+            return turns_back(knots, points, side * float(x[away]), (start, end) if end - start > 1e-9 else (0.0, 1.0))
+        assert isinstance(c, Oval)
+        m, r = x[list(layout.xy(c.centre))], float(x[layout.radius(curve)])
+        w = x[list(layout.xy(c.tip))] - m
+        across = np.array([-w[1], w[0]]) / (float(np.hypot(*w)) or 1.0) * r
+        start, end = (foot_on(w, across, p - m, 0.0) for p in places) if places else (0.0, 2 * math.pi)
+        t1 = start + ((end - start) % (2 * math.pi) or 2 * math.pi)
+        return EllipsePath((0.0, 0.0), (float(w[0]), float(w[1])), 0.0, start, t1, side * float(x[away]), r).turns_back()
 
     def _smooth(self, x: Array) -> Array:
         """Return 1 for a smooth joint, -1 for a cusp, 0 where a side has no length."""

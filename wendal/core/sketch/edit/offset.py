@@ -243,7 +243,8 @@ def _joints(drawing: Drawing, ways: list[Way], closed: bool, d: float, round_gap
         return None
     n = len(ways)
     if n == 1 and not drawing.curves[ways[0].curve].ends:
-        return None if _turns_back(ways[0].beside(d)) else [(ways[0].at(0), ways[0].at(1))]
+        beside = ways[0].beside(d)
+        return None if isinstance(beside, Bent) and beside.turns_back() else [(ways[0].at(0), ways[0].at(1))]
     free = [[(w.at(e)[0] + d * w.left(e)[0], w.at(e)[1] + d * w.left(e)[1]) for e in (0, 1)] for w in ways]
     for i in range(n if closed else n - 1):
         one, two = ways[i], ways[(i + 1) % n]
@@ -271,24 +272,19 @@ def _joints(drawing: Drawing, ways: list[Way], closed: bool, d: float, round_gap
 
 
 def _turned_over(w: Way, a: Place, b: Place, d: float) -> bool:
-    if not w.path.radius:
+    if not w.path.radius and not isinstance(w.path, Bent):
         (px, py), (qx, qy) = w.at(0), w.at(1)
         return (b[0] - a[0]) * (qx - px) + (b[1] - a[1]) * (qy - py) <= SAME
     path = w.beside(d)
     if isinstance(path, SplinePath):
         t0, t1 = sorted((path.where(*a), path.where(*b))) if math.dist(a, b) > SAME else (path.t0, path.t1)
         ahead = w.forward == (path.where(*b) >= path.where(*a)) or math.dist(a, b) < SAME
-        return not ahead or (t1 - t0) * path.scale < SAME or _turns_back(replace(path, t0=t0, t1=t1))
+        return not ahead or (t1 - t0) * path.scale < SAME or replace(path, t0=t0, t1=t1).turns_back()
     if isinstance(path, Bent):
         t0, t1 = (path.where(*p) for p in ((a, b) if w.forward else (b, a)))
         sweep = (t1 - t0) % (2 * math.pi)
         over = sweep > (path.t1 - path.t0 + 2 * math.pi) / 2 or sweep * path.scale < SAME
-        return over or _turns_back(replace(path, t0=t0, t1=t0 + sweep))
+        return over or replace(path, t0=t0, t1=t0 + sweep).turns_back()
     sweep = (path.where(*(b if w.forward else a)) - path.where(*(a if w.forward else b))) % (2 * math.pi)
     had = w.path.t1 - w.path.t0
     return sweep > (had + 2 * math.pi) / 2 or sweep * path.radius < SAME
-
-
-def _turns_back(path: Path) -> bool:
-    """Tell whether what runs beside a curve turns back somewhere, where that bends more sharply than it is away."""
-    return isinstance(path, Bent) and any(path.stretch(path.t0 + (path.t1 - path.t0) * i / 400) < 1e-3 for i in range(401))
