@@ -154,6 +154,19 @@ def test_what_runs_beside_is_cut_and_lengthened_like_any_curve() -> None:
     assert (path_of(settled(b), made).t0, freedoms(b)) == (0.0, 10)
 
 
+@pytest.mark.parametrize("shape", [("circle", (0, 0), (30, 0)), ("ellipse", (0, 0), (30, 0), (0, 18))])
+def test_an_offset_of_a_whole_circle_or_ellipse_is_trimmed(shape: Any) -> None:
+    b, source, made = beside(shape)
+    free = freedoms(b)
+    (line,) = b.draw("s1", "line", (10, -40), (10, 40))
+    edit(b, op="trim", curves=[made], path=[path_of(settled(b), made).at(math.pi)])
+    assert freedoms(b) == free + 4
+    drawing = settled(b)
+    ends = [drawing.place(p) for p in drawing.curves[made].ends or ()]
+    assert [path_of(drawing, line).off(p) for p in ends] == pytest.approx([0, 0], abs=1e-9)
+    assert [path_of(drawing, source).off(p) for p in ends] == pytest.approx([2, 2], abs=1e-9)
+
+
 @pytest.mark.parametrize(("shape", "at"), [
     (("line", (0, 0), (30, 0)), (15, 2)), (("arc_centre", (0, 0), (10, 0), (-10, 0)), (0, 8)), (("spline", *WAVE), (24, 8)),
     (("ellipse_arc", (0, 0), (30, 0), (0, 18), (-30, 0)), (-20, 12))])

@@ -97,7 +97,9 @@ class _Chain:
 
     def meeting(self, made: str, end: str) -> tuple[Meeting, str]:
         """Tell how a curve's end meets its neighbour, and which that is. A cut end is one that something besides the chain holds."""
-        mates = self.mates(made, end)
+        mates, source = self.mates(made, end), self.at.drawing.curves.get(self.pairs[made])
+        if source is not None and not source.ends:
+            return "cut", ""  # of a whole circle or ellipse
         if not mates:
             return ("cut" if self.at.joined[end] in self._held and not self._square(made, end) else "open"), ""
         sources = self.pairs[made], self.pairs[mates[0]]

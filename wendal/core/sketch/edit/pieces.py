@@ -267,8 +267,7 @@ class Worked:
         c = self.drawing.curves[circle]
         first, second = self.point(start.at), self.point(end.at)
         if isinstance(c, Ellipse):
-            self.replace(circle, EllipseArc(centre=c.centre, tip=c.tip, start=first, end=second, radius=c.radius,
-                                            construction=c.construction))
+            self.replace(circle, EllipseArc(start=first, end=second, **c.model_dump(exclude={"kind"})))
         else:
             assert isinstance(c, Circle)
             self.replace(circle, Arc(centre=c.centre, start=first, end=second, radius=c.radius, construction=c.construction))
