@@ -26,6 +26,7 @@ __all__ = ["at_line", "crossed_along", "crossed_square", "direction_at", "foot_a
 
 Array = NDArray[np.float64]
 GRID = 128
+KEPT = 256  # feet
 FINE = 400  # where to look whether what runs beside turns back
 STEPS = 30
 
@@ -42,6 +43,7 @@ class _Weights:
         # Piece by piece as polynomials, for one parameter at a time: many times as quick as the general way.
         self._begin = sorted({*t.tolist()} - {1.0})
         third = np.asarray(shape.derivative(3)(self._begin)) if degree == 3 else np.zeros((len(self._begin), count))
+        self.feet: dict[tuple[bytes, bytes, float], float] = {}  # the last ones found: a step asks for the same ones several times
         orders = (np.asarray(s(self._begin)) / n for s, n in zip(shapes[::-1], (2, 1, 1), strict=True))
         self._pieces = np.stack([third / 6, *orders], axis=1)
 
@@ -59,7 +61,7 @@ def _weights(knots: tuple[float, ...], count: int) -> _Weights:
     return _Weights(knots, count)
 
 
-Slope = Callable[[Array, Array, Array], Array]
+Slope = Callable[[Array, Array, Array], tuple[Array, Array]]  # what is sought to be zero, and its derivative by the parameter
 
 
 def _zeros(weights: _Weights, points: Array, slope: Slope, ends: list[float]) -> list[float]:
@@ -67,37 +69,39 @@ def _zeros(weights: _Weights, points: Array, slope: Slope, ends: list[float]) ->
 
     ends : those beyond the ends, worked out by the asker.
     """
-    S = [w @ points for w in weights.on_grid]
-    f = slope(*S)
-    found = list(ends)
+    f, _ = slope(*(w @ points for w in weights.on_grid))
+    found, least = list(ends), 1e-15 * max(float(np.abs(f).max()), TINY)
     for i in np.flatnonzero((f[:-1] == 0) | (f[:-1] * f[1:] < 0)):
         low, high, f_low = float(weights.grid[i]), float(weights.grid[i + 1]), float(f[i])
         t = low if f_low == 0 else low + (high - low) * f_low / (f_low - float(f[i + 1]))
-        for _ in range(STEPS):  # regula falsi with halving: sure, and quick enough on so short a piece
-            value = float(slope(*(w[None, :] @ points for w in weights.at(t)))[0])
-            if abs(value) <= 1e-15 * max(float(np.abs(f).max()), TINY) or high - low < 1e-15:
+        for _ in range(STEPS):  # Newton's method kept between two bounds: sure, and quick enough on so short a piece
+            value, rate = (float(v[0]) for v in slope(*(w[None, :] @ points for w in weights.at(t))))
+            if abs(value) <= least or high - low < 1e-15:
                 break
             if (value < 0) == (f_low < 0):
                 low, f_low = t, value
             else:
                 high = t
-            t = _better(weights, points, slope, t, value, low, high)
+            step = t - value / rate if rate else t
+            t = step if low < step < high else (low + high) / 2
         found.append(t)
     return found or [float(weights.grid[int(np.abs(f).argmin())])]
 
 
-def _better(weights: _Weights, points: Array, slope: Slope, t: float, value: float, low: float, high: float) -> float:
-    """One step of the secant method, kept between two bounds."""
-    h = 1e-7
-    there = float(slope(*(w[None, :] @ points for w in weights.at(t + h)))[0])
-    step = t - value * h / (there - value) if there != value else t
-    return step if low < step < high else (low + high) / 2
-
-
 def _foot(weights: _Weights, points: Array, p: Array, radius: float) -> float:
     """Return the parameter of a foot of p on the spline, the one whose distance comes nearest to a radius."""
-    def slope(S: Array, V: Array, A: Array) -> Array:
-        return np.asarray(((p - S) * V).sum(axis=1))
+    key = (points.tobytes(), p.tobytes(), radius)
+    if key not in weights.feet:
+        if len(weights.feet) >= KEPT:
+            weights.feet.clear()
+        weights.feet[key] = _found_foot(weights, points, p, radius)
+    return weights.feet[key]
+
+
+def _found_foot(weights: _Weights, points: Array, p: Array, radius: float) -> float:
+    def slope(S: Array, V: Array, A: Array) -> tuple[Array, Array]:
+        d = p - S
+        return np.einsum("ij,ij->i", d, V), np.einsum("ij,ij->i", d, A) - np.einsum("ij,ij->i", V, V)
 
     ends = []
     for t, outward in ((0.0, -1.0), (1.0, 1.0)):
@@ -147,7 +151,7 @@ def at_line(knots: tuple[float, ...], count: int) -> Kernel:
                 side = float(np.sign(u @ (v @ points))) * P[i, 0]
                 return float(n @ (w @ points - a[0])) + side * X[i, -1], side
 
-            places = _zeros(weights, points, lambda S, V, A, n=n: V @ n, [])  # type: ignore[misc]
+            places = _zeros(weights, points, lambda S, V, A, n=n: (V @ n, A @ n), [])  # type: ignore[misc]
             t = min(places, key=lambda t: abs(beside(t)[0]))
             w = weights.at(t)[0]
             off, _, by_a, by_b = _signed((w @ points)[None, :], a, b)
