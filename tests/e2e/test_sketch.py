@@ -283,7 +283,8 @@ def test_a_quick_hand_loses_nothing(board: Designer) -> None:
     d.freedoms("4 freedoms left")
 
 
-def test_a_corner_that_the_server_has_not_drawn_yet_is_caught_all_the_same(designer: Designer) -> None:
+@pytest.mark.parametrize(("low", "free"), [(-40, 6), (-10, 5)], ids=["free", "on an axis"])
+def test_a_corner_that_the_server_has_not_drawn_yet_is_caught_all_the_same(designer: Designer, low: float, free: int) -> None:
     d, held, slow = designer, [], False
 
     def between(browser: WebSocketRoute) -> None:
@@ -299,16 +300,16 @@ def test_a_corner_that_the_server_has_not_drawn_yet_is_caught_all_the_same(desig
     d.board_ready()
     slow = True
     d.keys("k", "r")
-    d.click((-40, -40), (-20, -30))
+    d.click((-40, low), (-20, low + 10))
     d.keys("k", "l")
-    d.click((-60, -20), (-40, -30))
+    d.click((-60, -20), (-40, low + 10))
     d.keys("Escape")
     assert held
     slow = False
     for browser, told in held:
         browser.send(told)
     d.answered()
-    d.freedoms("6 freedoms left")  # four of the rectangle, two of the line that ends on its corner
+    d.freedoms(f"{free} freedoms left")  # four of the rectangle, less where it stands on the axis, two of the line that ends on its corner
 
 
 def test_a_spline_gets_a_point_more_to_pull_at(board: Designer) -> None:

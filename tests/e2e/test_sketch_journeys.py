@@ -322,6 +322,7 @@ def test_a_wall_along_a_crest_keeps_its_thickness(board: Designer) -> None:
     d.keys("k", "u")
     d.click((-50, 0), (-25, 20), (0, 8), (25, 24), (50, 0))
     d.keys("Enter", "Escape")
+    expect(d.page.get_by_test_id("curve")).to_have_count(1)
     for start, end in pairwise([(-50, 0), (-50, -25), (50, -25), (50, 0)]):
         d.draw("l", start, end)
     d.keys("k", "f")

@@ -35,12 +35,12 @@ export class Chain {
     await this.drawn;
   }
 
-  /** A place that was clicked while a shape was still under way: what has been drawn there by now catches it. */
+  /** A place that was clicked while a shape was still under way: what has been drawn there by now catches it, a point before a line. */
   private caught(place: Snap): Snap {
     const { board } = this;
-    if (place.sort !== 'free') return place;
+    if (place.sort === 'point') return place;
     const now = catchPlace(board.drawing, place.at, board.reach, board.step_mm, false);
-    return now.sort === 'free' ? place : now;
+    return now.sort === 'point' || (place.sort === 'free' && now.sort !== 'free') ? now : place;
   }
 
   /** Draw a shape through places; returns where the last of them came to, null when it was refused. */
