@@ -103,7 +103,7 @@ CHAINS: dict[str, Any] = {
 def test_a_chain_takes_no_freedom_and_hangs_together(name: str, side: int) -> None:
     b, curves = CHAINS[name]()
     free = freedoms(b)
-    made = edit(b, op="offset", curves=curves, distance="2 mm", side=side)
+    edit(b, op="offset", curves=curves, distance="2 mm", side=side)
     offset = next(k for k, c in b.drawing("s1").constraints.items() if c.kind == "offset")
     for _ in "ab":  # on one side, then on the other
         assert freedoms(b) == free
@@ -119,7 +119,6 @@ def test_a_chain_takes_no_freedom_and_hangs_together(name: str, side: int) -> No
         assert freedoms(b) == free
         b.do(do="edit_sketch", step="s1", edit={"op": "flip_offset", "constraint": offset})
         offset = next(k for k, c in b.drawing("s1").constraints.items() if c.kind == "offset")
-    assert made
 
 
 def test_area_inside_and_outside_of_a_wave_is_built() -> None:
@@ -139,6 +138,17 @@ def beside(shape: Any = ("spline", *WAVE)) -> tuple[Builder, str, str]:
     b, _, (source,) = drawn(shape)
     (made,) = edit(b, op="offset", curves=[source], distance="2 mm")
     return b, source, made
+
+
+@pytest.mark.parametrize("shape", [("spline", *WAVE), ("ellipse", (5, 3), (35, 3), (5, 21))])
+def test_an_offset_is_pulled_along_with_its_source(shape: Any) -> None:
+    b, source, made = beside(shape)
+    before = path_of(settled(b), source).at(0.3)
+    x, y = path_of(settled(b), made).at(1.2 if shape[0] == "ellipse" else 0.4)
+    edit(b, "move", entity=made, start=(x, y), to=(x + 1, y + 3))
+    drawing = b.drawing("s1")
+    assert path_of(drawing, source).off(before) > 0.1
+    assert gaps(drawing, source, made) == pytest.approx([2.0] * 60, abs=1e-8)
 
 
 def test_what_runs_beside_is_cut_and_lengthened_like_any_curve() -> None:
@@ -328,4 +338,3 @@ def test_a_closed_spline_is_offset_all_round() -> None:
     assert freedoms(b) == free
     assert gaps(drawing, source, made) == pytest.approx([2.0] * 60, abs=1e-9)
     assert len(find_regions(drawing).found) == 2
-    edit(b, "move", entity=last, start=(0, 0), to=(0, 0))

@@ -58,7 +58,9 @@ class Drag:
         curve = drawing.curves.get(entity)
         self._centre: tuple[int, int] | None = None
         self._source: Path | None = None
-        if isinstance(curve, Free) and curve.side and (grips := self._known([(layout.away(entity)[0], 0.0, 3)])):
+        # One that is bound to its distance is pulled along with what it runs beside.
+        bound = any(k.kind in ("offset", "equal") and entity in k.of and not k.reference for k in drawing.constraints.values())
+        if isinstance(curve, Free) and curve.side and not bound and (grips := self._known([(layout.away(entity)[0], 0.0, 3)])):
             whole = {"side": 0, **({"start": "", "end": ""} if isinstance(curve, Spline) else {})}
             self._source = path_of(drawing.model_copy(update={"curves": {"": curve.model_copy(update=whole)}}), "")
             return grips

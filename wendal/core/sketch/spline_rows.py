@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import BSpline
 
-from .crossings import STRETCH
+from .crossings import CLOSE, STRETCH
 from .model import Drawing, Spline
 from .rows import TINY, Kernel, _signed, _unit
 from .splines import basis_of
@@ -27,7 +27,6 @@ __all__ = ["at_line", "crossed_along", "crossed_square", "direction_at", "foot_a
 Array = NDArray[np.float64]
 GRID = 128
 KEPT = 256  # feet
-FINE = 400  # where to look whether what runs beside turns back
 STEPS = 30
 
 
@@ -38,7 +37,7 @@ class _Weights:
         t, c, degree = basis_of(knots, count)
         shape = BSpline(t, c, degree)
         shapes = shape, shape.derivative(), shape.derivative(2)
-        self.grid, self.fine = np.linspace(0.0, 1.0, GRID + 1), np.linspace(0.0, 1.0, FINE + 1)
+        self.grid, self.fine = np.linspace(0.0, 1.0, GRID + 1), np.linspace(0.0, 1.0, CLOSE + 1)
         self.on_grid, self.on_fine = (tuple(np.asarray(s(grid)) for s in shapes) for grid in (self.grid, self.fine))
         # Piece by piece as polynomials, for one parameter at a time: many times as quick as the general way.
         self._begin = sorted({*t.tolist()} - {1.0})
