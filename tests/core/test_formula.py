@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 import pytest
-from hypothesis import given
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from wendal.core.errors import FormulaError
@@ -124,3 +124,44 @@ def test_two_circles_and_a_tag_that_needs_itself() -> None:
     assert "a → a" in found["a"].error.message
     assert found["b"].error
     assert found["d"].error is None
+
+
+LENGTHS, ANGLES = {"mm": 0.001, "um": 1e-6, "cm": 0.01, "m": 1.0, "in": 0.0254, "ft": 0.3048}, {"deg": math.pi / 180, "rad": 1.0}
+PLAIN = {  # a formula over a, b (of one kind), and the same in plain numbers of SI units; 1 where the result is a plain number
+    "a / b": (lambda a, b: a / b, 1), "floor(a / b)": (lambda a, b: math.floor(a / b), 1), "ceil(a / b)": (lambda a, b: math.ceil(a / b), 1),
+    "round(a / b)": (lambda a, b: math.floor(a / b + 0.5), 1), "2 ^ (a / b)": (lambda a, b: 2 ** (a / b), 1),
+    "abs(-a / b)": (lambda a, b: a / b, 1), "a / b + 1": (lambda a, b: a / b + 1, 1), "-(a / b) - 25 %": (lambda a, b: -a / b - 0.25, 1),
+    "min(a / b, 2)": (lambda a, b: min(a / b, 2), 1), "max(1, a / b)": (lambda a, b: max(1, a / b), 1), "atan2(a, b) / 1 rad": (math.atan2, 1),
+    "atan(a / b) / 1 rad": (lambda a, b: math.atan(a / b), 1), "asin(min(1, a / b)) / 1 rad": (lambda a, b: math.asin(min(1, a / b)), 1),
+    "acos(min(1, a / b)) / 1 rad": (lambda a, b: math.acos(min(1, a / b)), 1), "a > b": (lambda a, b: a > b, 1), "a <= b": (lambda a, b: a <= b, 1),
+    "if(a / b - a / b, 1, 2)": (lambda a, b: 2, 1), "a / b > 1 and not(a < b)": (lambda a, b: a > b, 1), "a == b or a != b": (lambda a, b: 1, 1),
+    "sqrt(a / b)": (lambda a, b: math.sqrt(a / b), 1), "a * a / (b * b)": (lambda a, b: (a / b) ** 2, 1), "(a / b) ^ 3": (lambda a, b: (a / b) ** 3, 1),
+    "a + b": (lambda a, b: a + b, 0), "a - b": (lambda a, b: a - b, 0), "min(a, b)": (min, 0), "max(a, b)": (max, 0), "a * (b / a)": (lambda a, b: b, 0),
+    "mod(a, b)": (lambda a, b: a - b * math.floor(a / b), 0), "sqrt(a * b)": (lambda a, b: math.sqrt(a * b), 0),
+}
+
+
+@pytest.mark.parametrize("text", PLAIN)
+@settings(max_examples=25, deadline=None)
+@given(st.data())
+def test_units_make_no_difference(text: str, data: st.DataObject) -> None:
+    """Every function and operator over mixed units gives what plain numbers in SI units give."""
+    of = data.draw(st.sampled_from([LENGTHS, ANGLES]))
+    (a, unit_a), (b, unit_b) = ((data.draw(st.integers(1, 400)) / 8, data.draw(st.sampled_from(sorted(of)))) for _ in range(2))
+    si_a, si_b = a * of[unit_a], b * of[unit_b]
+    ratio = si_a / si_b
+    assume(abs(ratio * 2 - round(ratio * 2)) > 1e-9 and abs(ratio) < 1e3)  # jumps of floor, round and mod have rows of their own
+    function, plain_result = PLAIN[text]
+    found = parse(text).value({"a": quantity(a, unit_a), "b": quantity(b, unit_b)})
+    assert found.dimensionless is bool(plain_result)
+    scale = 1 if plain_result else (found.to("meter").magnitude if of is LENGTHS else found.to("radian").magnitude) / found.magnitude
+    assert found.magnitude * scale == pytest.approx(float(function(si_a, si_b)), rel=1e-9, abs=1e-12)
+
+
+@pytest.mark.parametrize(("text", "expected"), [
+    ("floor(12 cm / 30 mm)", 4), ("floor(120 mm / 1.25 in)", 3), ("360 deg / 0.5 rad", 4 * math.pi), ("floor(0.3 m / 100 mm)", 3),
+    ("ceil(0.3 m / 100 mm)", 3), ("1 in == 25.4 mm", 1), ("1 in <= 25.4 mm", 1), ("1 in < 25.4 mm", 0), ("mod(0.3 m, 100 mm) / 1 mm", 0),
+    ("if(12 cm / 40 mm - 3, 5, 6)", 6), ("mod(-1 in, 10 mm) / 1 mm", 4.6),
+])
+def test_ratios_of_mixed_units(text: str, expected: float) -> None:
+    assert value(text, Kind.ANY) == pytest.approx(expected, rel=1e-12, abs=1e-12)

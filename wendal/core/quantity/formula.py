@@ -16,7 +16,7 @@ from lark import Lark, Token, Tree
 from lark.exceptions import UnexpectedCharacters, UnexpectedEOF, UnexpectedInput
 
 from ..errors import FormulaError
-from .units import UNIT_NAMES, Quantity, dimension_words, kind_of, quantity
+from .units import ROUNDING, UNIT_NAMES, Quantity, dimension_words, kind_of, quantity, reduced, whole
 
 __all__ = ["Formula", "parse", "rename_tag"]
 
@@ -104,7 +104,7 @@ def _value(node: Tree[Token] | Token, scope: Mapping[str, Quantity]) -> Quantity
     assert isinstance(node, Tree)
     at = getattr(node.meta, "start_pos", 0)
     try:
-        return _RULES[node.data](node.children, scope)
+        return reduced(_RULES[node.data](node.children, scope))
     except pint.DimensionalityError as error:
         left, right = (dimension_words(str(d) or "dimensionless") for d in (error.dim1, error.dim2))
         raise FormulaError(f"This mixes {left} with {right}; give both the same kind of unit.", at=at) from error
@@ -166,6 +166,8 @@ def _power(children: list, scope: Mapping[str, Quantity]) -> Quantity:
 def _compare(children: list, scope: Mapping[str, Quantity]) -> Quantity:
     left, sign, right = _value(children[0], scope), children[1], _value(children[2], scope)
     gap = (left - right).magnitude
+    if abs(gap) <= ROUNDING * abs((abs(left) + abs(right)).to((left - right).units).magnitude):
+        gap = 0.0  # 1 in == 25.4 mm, whatever the last bit says
     holds = {"<": gap < 0, ">": gap > 0, "<=": gap <= 0, ">=": gap >= 0, "==": gap == 0, "!=": gap != 0}[str(sign)]
     return quantity(float(holds))
 
@@ -196,14 +198,19 @@ _FUNCTIONS: dict[str, tuple[int, Callable[..., Quantity]]] = {  # name -> (argum
     "atan2": (2, lambda y, x: quantity(math.atan2((y + 0 * x).magnitude, x.to(y.units).magnitude), "rad")),
     "sqrt": (1, lambda x: _power_of(x, 0.5)),
     "abs": (1, abs),
-    "round": (1, _of_number(lambda x: math.floor(x + 0.5), "round")),
-    "floor": (1, _of_number(math.floor, "floor")),
-    "ceil": (1, _of_number(math.ceil, "ceil")),
+    "round": (1, _of_number(lambda x: math.floor(whole(x + 0.5)), "round")),
+    "floor": (1, _of_number(lambda x: math.floor(whole(x)), "floor")),
+    "ceil": (1, _of_number(lambda x: math.ceil(whole(x)), "ceil")),
     "min": (-1, lambda *xs: min(x + 0 * xs[0] for x in xs)),
     "max": (-1, lambda *xs: max(x + 0 * xs[0] for x in xs)),
-    "mod": (2, lambda x, y: x % y),
+    "mod": (2, lambda x, y: _remainder(x, y)),
     "not": (1, lambda x: quantity(float(_bare(x, "A condition") == 0))),
 }
+
+
+def _remainder(x: Quantity, y: Quantity) -> Quantity:
+    """Return x - y floor(x / y), with nothing left over where y goes into x but for rounding."""
+    return x - y * math.floor(whole(_bare(reduced(x / y), "The ratio in mod")))
 
 
 def _power_of(value: Quantity, exponent: float) -> Quantity:

@@ -16,7 +16,9 @@ import pint
 from ..errors import FormulaError
 
 __all__ = ["UNIT_NAMES", "Kind", "Quantity", "Units", "dimension_words", "format_plain", "format_quantity", "in_kind", "kind_of", "plain",
-           "quantity"]
+           "quantity", "reduced", "whole"]
+
+ROUNDING = 1e-12  # of a value: what adding, scaling and turning units may leave behind
 
 Quantity = Any  # pint's quantity class is made per registry, so it has no static name
 
@@ -64,6 +66,17 @@ class Units:
 def quantity(value: float, unit: str = "") -> Quantity:
     """Return value with a unit by its short name (`mm`, `deg`, …), or a plain number."""
     return _registry.Quantity(value, UNIT_NAMES[unit] if unit else "dimensionless")
+
+
+def reduced(value: Quantity) -> Quantity:
+    """Return a quantity whose magnitude may be read: a ratio of mixed units (cm/mm, deg/rad) becomes the plain number it is."""
+    return value.to("dimensionless") if value.dimensionless else value
+
+
+def whole(value: float) -> float:
+    """Return the whole number that a value is but for rounding (`0.3 m / 100 mm` is 3), else the value itself."""
+    near = round(value)
+    return float(near) if abs(value - near) <= ROUNDING * max(1.0, abs(value)) else value
 
 
 def kind_of(value: Quantity) -> str:
