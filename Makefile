@@ -22,7 +22,7 @@ web/dist/index.html: $(SOURCES) web/package-lock.json | setup
 test:
 	@scripts/setup test
 	@$(MAKE) --no-print-directory check web
-	$(PYTHON) -m pytest
+	$(PYTHON) -m pytest -n 2 --dist worksteal
 
 check: web
 	$(PYTHON) -m ruff check

@@ -15,7 +15,7 @@ import pytest
 from tests.samples import plate
 from wendal.core.errors import StepError
 from wendal.core.route import write_part
-from wendal.workers import Pool, WorkerDied, WorkerTooSlow, geometry
+from wendal.workers import Pool, WorkerDied, WorkerFailed, WorkerTooSlow, geometry
 from wendal.workers.process import serve
 
 
@@ -30,7 +30,17 @@ def echo_main(line: Connection) -> None:
             say(i)
         return request
 
-    serve(line, {"echo": lambda r, say: r, "refuse": refuse, "sleep": lambda r, say: time.sleep(r), "count": count,
+    asked: list[Any] = []
+
+    def late(request: Any, say: Any) -> Any:
+        asked.append(request)
+        time.sleep(0.03)
+        return request
+
+    def fail(request: Any, say: Any) -> Any:
+        return {}[request]
+
+    serve(line, {"late": late, "asked": lambda r, say: asked, "fail": fail, "echo": lambda r, say: r, "refuse": refuse, "sleep": lambda r, say: time.sleep(r), "count": count,
                  "pid": lambda r, say: os.getpid(), "die": lambda r, say: os.kill(os.getpid(), signal.SIGKILL)})
 
 
@@ -80,6 +90,53 @@ def test_a_slow_worker_is_ended_but_progress_gives_it_time() -> None:
         await asyncio.sleep(0.05)
         return done, heard
     assert run(2.0, work) == (50, list(range(50)))
+
+
+def test_a_call_that_was_given_up_leaves_its_answer_to_nobody() -> None:
+    async def work(pool: Pool) -> list[tuple[int, Any]]:
+        pool.home(1), pool.home(2)
+        found = []
+        for i in range(30):  # parts 1 and 3 share a worker
+            call = asyncio.create_task(pool.call(1, "late", f"given up {i}"))
+            await asyncio.sleep(0.01)
+            call.cancel()
+            found.append((i, await pool.call(3, "echo", i)))
+        return found
+    assert all(asked == answered for asked, answered in run(5, work))
+
+
+def test_what_nobody_wants_any_more_is_not_sent() -> None:
+    async def work(pool: Pool) -> list[Any]:
+        first = asyncio.create_task(pool.call(1, "late", "first"))
+        await asyncio.sleep(0.01)
+        given_up = asyncio.create_task(pool.call(1, "late", "given up"))
+        unwanted = asyncio.create_task(pool.call(1, "late", "unwanted", wanted=lambda: False))
+        await asyncio.sleep(0)
+        given_up.cancel()
+        assert await first == "first"
+        with pytest.raises(asyncio.CancelledError):
+            await unwanted
+        return await pool.call(1, "asked", None)
+    assert run(5, work) == ["first"]
+
+
+def test_what_raises_in_a_worker_is_an_answer_and_no_death() -> None:
+    async def work(pool: Pool) -> bool:
+        pid = await pool.call(1, "pid", None)
+        with pytest.raises(WorkerFailed, match="KeyError"):
+            await pool.call(1, "fail", "x")
+        return pid == await pool.call(1, "pid", None)
+    assert run(5, work)
+
+
+def test_interrupting_spares_other_parts() -> None:
+    async def work(pool: Pool) -> Any:
+        pool.home(1), pool.home(2)
+        call = asyncio.create_task(pool.call(3, "late", "other"))
+        await asyncio.sleep(0.01)
+        pool.interrupt(1)
+        return await call
+    assert run(5, work) == "other"
 
 
 def test_interrupting_ends_the_call_at_once() -> None:

@@ -10,11 +10,13 @@ from pathlib import Path
 import pytest
 import sqlalchemy
 
+from wendal.core.errors import WendalError
+from wendal.core.route import Part, Remark, write_part
 from wendal.store import Database, MariaServer, PartStore, StoreError
 
 
 def document(name: str, size: int = 0) -> str:
-    return json.dumps({"name": name, "filler": "x" * size})
+    return write_part(Part(name=name, remarks={"filler": Remark(note="x" * size)}))
 
 
 def grow(store: PartStore, *names: str) -> int:
@@ -45,13 +47,24 @@ def test_an_edit_after_undo_starts_a_new_line_and_keeps_the_old_revisions(store:
 
 
 @pytest.mark.parametrize("call", [lambda s, p: s.undo(p, 1), lambda s, p: s.redo(p, 1), lambda s, p: s.state(p + 99),
-                                  lambda s, p: s.commit(p, 7, "x", "{}", "", ""), lambda s, p: s.delete(p + 99)])
+                                  lambda s, p: s.commit(p, 7, "x", document("x"), "", ""), lambda s, p: s.delete(p + 99)])
 def test_what_can_not_be_done_says_so_and_changes_nothing(store: PartStore, call) -> None:  # type: ignore[no-untyped-def]
     part = grow(store, "a")
     before = store.state(part)
     with pytest.raises(StoreError):
         call(store, part)
     assert store.state(part) == before
+
+
+@pytest.mark.parametrize(("name", "kept"), [("", ""), ("a", "{}"), ("a", '{"name": "a", "steps": [{"kind": "nothing"}]}'), ("a", document("b"))])
+def test_nothing_but_a_part_is_ever_kept(store: PartStore, name: str, kept: str) -> None:
+    part = grow(store, "a")
+    before = store.state(part)
+    with pytest.raises(WendalError):
+        store.commit(part, before.edition, name, kept, "", "")
+    with pytest.raises(WendalError):
+        store.create(name, kept, "")
+    assert (store.state(part), len(store.list())) == (before, 1)
 
 
 def test_delete_takes_all_revisions_along(store: PartStore, database: Database) -> None:

@@ -6,20 +6,20 @@ import asyncio
 import json
 import logging
 from collections import OrderedDict
-from collections.abc import Awaitable, Callable
+from collections.abc import Callable, Coroutine
 from typing import Any
 
 from wendal.core.errors import StepError, WendalError
 from wendal.store import PartStore
-from wendal.store.parts import PartState
+from wendal.store.parts import PartState, Stale, StoreError
 from wendal.workers import Pool, WorkerDied, WorkerTooSlow
 
-__all__ = ["Hub", "Hubs", "Window"]
+__all__ = ["Acknowledge", "Hub", "Hubs", "Window", "refusal"]
 
 log = logging.getLogger(__name__)
 KEPT_BYTES = 256 * 2**20
 NOT_BUILDING = {"name", "visible", "suppressed"}  # fields whose change needs no successful build
-Send = Callable[[dict[str, Any] | bytes], Awaitable[None]]
+OUTBOX_MESSAGES, OUTBOX_BYTES = 4000, 256 * 2**20  # more than that waiting, and a window is dropped; it joins again by itself
 
 
 class Superseded(WendalError):
@@ -28,15 +28,39 @@ class Superseded(WendalError):
     code = "superseded"
 
 
-class Window:
-    """One browser window on a part: where it looks, what content it has, which sketch it has open."""
+Acknowledge = Callable[[int, str], None]  # takes the edition that was kept, and the step it concerns
 
-    def __init__(self, send: Send) -> None:
-        self.send = send
+
+class Window:
+    """One browser window on a part: where it looks, what content it has, which sketch it has open.
+
+    What it is told waits in its own outbox, in order. Nobody waits for a window: one that is too slow, or broken, is dropped.
+    """
+
+    def __init__(self) -> None:
+        self._outbox: asyncio.Queue[dict[str, Any] | bytes] = asyncio.Queue()
+        self._waiting = 0
+        self.dropped = asyncio.Event()
         self.at: str | None = None
         self.sketch = ""
         self.has: set[str] = set()
         self.preview = 0
+
+    def send(self, message: dict[str, Any] | bytes) -> None:
+        """Put a message into the outbox. Never waits and never raises."""
+        if self.dropped.is_set():
+            return
+        self._waiting += len(message) if isinstance(message, bytes) else 0
+        self._outbox.put_nowait(message)
+        if self._outbox.qsize() > OUTBOX_MESSAGES or self._waiting > OUTBOX_BYTES:
+            log.warning("a window does not take what it is told, and is dropped")
+            self.dropped.set()
+
+    async def next(self) -> dict[str, Any] | bytes:
+        """Return the next message to go out, when there is one."""
+        message = await self._outbox.get()
+        self._waiting -= len(message) if isinstance(message, bytes) else 0
+        return message
 
 
 class Hub:
@@ -52,6 +76,7 @@ class Hub:
         self._dirty, self._task = False, None  # type: bool, asyncio.Task[None] | None
         self._building: dict[str, str] | None = None
         self._cancelled = False
+        self._works: set[asyncio.Task[Any]] = set()
         self._taken: dict[str, Any] = {}  # where the model puts what sketches took in from it
 
     async def state(self) -> PartState:
@@ -64,7 +89,7 @@ class Hub:
         """Show the part in a window."""
         state = await self.state()
         self.windows.append(window)
-        await window.send(_part_message(state))
+        window.send(_part_message(state))
         self.evaluate_soon()
 
     def leave(self, window: Window) -> None:
@@ -72,23 +97,63 @@ class Hub:
         if window in self.windows:
             self.windows.remove(window)
 
-    async def command(self, edition: int, command: dict[str, Any]) -> str:
-        """Apply and keep a command; return the step it concerns. Raises WendalError, and then nothing has changed."""
+    def leave_to(self, work: Coroutine[Any, Any, Any]) -> asyncio.Task[Any]:
+        """Do something as the part's own work, which goes on whatever becomes of the window that asked for it."""
+        task = asyncio.create_task(work)
+        self._works.add(task)
+        task.add_done_callback(self._worked)
+        return task
+
+    def _worked(self, task: asyncio.Task[Any]) -> None:
+        self._works.discard(task)
+        if not task.cancelled():
+            task.exception()  # told to whoever asked, if that one still listens
+
+    async def command(self, edition: int, command: dict[str, Any], acknowledge: Acknowledge = lambda edition, step: None) -> str:
+        """Apply and keep a command; return the step it concerns. Raises WendalError, and then nothing has changed.
+
+        acknowledge : called as soon as it is kept, before anything is computed or shown that follows from it.
+        """
+        step: str = await asyncio.shield(self.leave_to(self._command(edition, command, acknowledge)))
+        return step
+
+    async def _command(self, edition: int, command: dict[str, Any], acknowledge: Acknowledge) -> str:
         async with self._lock:
-            state = await self.state()
-            if edition != state.edition:
-                await asyncio.to_thread(self._store.commit, self.part, edition, "", "", "", "")  # says why
+            state = await self._at_edition(edition)
             if command["do"] == "edit_sketch" and command["edit"]["op"] == "take_in":
                 command["edit"]["found"] = await self.geometry("trace", {"document": state.document, "step": command["step"],
                                                                          "edit": command["edit"]})
             changed = await self._pen_call("command", {"document": state.document, "command": command})
             if _must_build(command):
                 await self._check_build(changed)
-            self._state = await asyncio.to_thread(
-                self._store.commit, self.part, edition, changed["name"], changed["document"], changed["summary"],
-                json.dumps(command))
-        await self._changed()
+            await self._keep_state(self._store.commit, edition, changed["name"], changed["document"], changed["summary"],
+                                   json.dumps(command))
+            await self._changed(changed["step"], acknowledge)
         return str(changed["step"])
+
+    async def _at_edition(self, edition: int) -> PartState:
+        """Return the part at the edition an edit was made for; raises Stale. A hub that has fallen behind reads again first."""
+        state = await self.state()
+        if edition != state.edition:
+            self._state = None
+            state = await self.state()
+        if edition != state.edition:
+            self.tell(_part_message(state))
+            raise Stale()
+        return state
+
+    async def _keep_state(self, move: Callable[..., PartState], *arguments: Any) -> None:
+        """Change the part in the store. Whatever goes wrong, what the store has then is read again and told."""
+        try:
+            self._state = await asyncio.to_thread(move, self.part, *arguments)
+        except StoreError:
+            self._state = None
+            self.leave_to(self._tell_state())
+            raise
+
+    async def _tell_state(self) -> None:
+        self.tell(_part_message(await self.state()))
+        self.evaluate_soon()
 
     async def _check_build(self, changed: dict[str, Any]) -> None:
         """Raise StepError when the step a command makes or edits can not be built."""
@@ -98,21 +163,31 @@ class Hub:
         if report and report["state"] == "stopped":
             raise StepError(report["message"], field=report["field"], step=changed["step"])
 
-    async def move(self, edition: int, way: str) -> None:
+    async def move(self, edition: int, way: str, acknowledge: Acknowledge = lambda edition, step: None) -> None:
         """Undo or redo. Raises WendalError."""
-        async with self._lock:
-            self._state = await asyncio.to_thread(getattr(self._store, way), self.part, edition)
-        await self._changed()
+        await asyncio.shield(self.leave_to(self._move(edition, way, acknowledge)))
 
-    async def _changed(self) -> None:
+    async def _move(self, edition: int, way: str, acknowledge: Acknowledge) -> None:
+        async with self._lock:
+            await self._at_edition(edition)
+            await self._keep_state(getattr(self._store, way), edition)
+            await self._changed("", acknowledge)
+
+    async def _changed(self, step: str, acknowledge: Acknowledge) -> None:
+        """Tell what has been kept: the part to all, done to whoever asked, then what follows from it."""
         state = await self.state()
-        await self.tell(_part_message(state))
-        await asyncio.gather(*(self.show_sketch(w) for w in self.windows))
+        self.tell(_part_message(state))
+        acknowledge(state.edition, step)
+        self.leave_to(self._show_sketches())
         self.evaluate_soon()
 
-    async def tell(self, message: dict[str, Any]) -> None:
-        """Say something to every window."""
-        await asyncio.gather(*(w.send(message) for w in list(self.windows)), return_exceptions=True)
+    async def _show_sketches(self) -> None:
+        await asyncio.gather(*(self.show_sketch(w) for w in list(self.windows)))
+
+    def tell(self, message: dict[str, Any]) -> None:
+        """Send a message to every window."""
+        for window in list(self.windows):
+            window.send(message)
 
     async def show_sketch(self, window: Window) -> None:
         """Send a window the sketch it has open."""
@@ -123,9 +198,9 @@ class Hub:
             view = await self._pen_call("sketch", {"document": state.document, "step": window.sketch})
         except WendalError as error:
             window.sketch = ""
-            await window.send(refusal(0, error))
+            window.send(refusal(0, error))
             return
-        await window.send({"type": "sketch", "edition": state.edition, "view": view})
+        window.send({"type": "sketch", "edition": state.edition, "view": view})
 
     async def preview(self, window: Window, number: int, command: dict[str, Any]) -> None:
         """Answer a preview, unless the window has asked for a newer one meanwhile."""
@@ -134,14 +209,14 @@ class Hub:
         if number < window.preview:
             raise Superseded("A newer preview was asked for.")
         state = await self.state()
-        result = await self.geometry("preview", {"document": state.document, "command": command,
-                                                 "has": list(self._blobs)})
+        result = await self.geometry("preview", {"document": state.document, "command": command, "has": list(self._blobs)},
+                                     lambda: number >= window.preview and not window.dropped.is_set())
         if number < window.preview:
             raise Superseded("A newer preview was asked for.")
         self._keep(result["blobs"])
         shown = result["preview"]
-        await self._send_blobs(window, [d for w in ("added", "removed") for d in shown.get(w, {}).get("faces", [])])
-        await window.send({"type": "preview", "id": number, "report": result["report"], "preview": shown})
+        self._send_blobs(window, [d for w in ("added", "removed") for d in shown.get(w, {}).get("faces", [])])
+        window.send({"type": "preview", "id": number, "report": result["report"], "preview": shown})
 
     async def drag(self, request: dict[str, Any]) -> dict[str, Any]:
         """Move sketch geometry without keeping it; `first` takes hold."""
@@ -167,10 +242,10 @@ class Hub:
             try:
                 await self._evaluate_once()
             except WendalError as error:
-                await self.tell(refusal(0, error))
+                self.tell(refusal(0, error))
             except Exception:
                 log.exception("evaluating part %s", self.part)
-                await self.tell(refusal(0, WendalError("Evaluating the part failed inside Wendal; its log says more. The "
+                self.tell(refusal(0, WendalError("Evaluating the part failed inside Wendal; its log says more. The "
                                                        "part is kept as it is.")))
 
     async def _evaluate_once(self) -> None:
@@ -182,23 +257,30 @@ class Hub:
                 return  # a newer state is on its way
             if result["taken"] != self._taken:
                 self._taken = result["taken"]
-                await asyncio.gather(*(self.show_sketch(w) for w in self.windows))
+                await self._show_sketches()
             message = {"type": "results", "edition": state.edition, "reports": result["reports"],
                        "ledger": result["ledger"], "scene": result["scene"]}
             wanted = [d for b in result["scene"]["bodies"] for d in (*b["faces"], b["edges"], b["things"])]
             for window in [w for w in self.windows if w.at == at]:
-                await self._send_blobs(window, wanted)
-                await window.send(message)
+                self._send_blobs(window, wanted)
+                window.send(message)
         picture = await self.geometry("picture", {"document": state.document})
         await asyncio.to_thread(self._store.set_picture, self.part, state.version, picture)
 
-    async def geometry(self, operation: str, request: dict[str, Any]) -> Any:
-        """Ask the geometry worker. A step that takes the worker down, or too long, is condemned, and the rest goes on."""
+    async def geometry(self, operation: str, request: dict[str, Any], wanted: Callable[[], bool] = lambda: True) -> Any:
+        """Ask the geometry worker. A step that takes the worker down, or too long, is condemned, and the rest goes on.
+
+        wanted : asked when its turn comes; what is not wanted any more is not sent, and raises Superseded.
+        """
         for attempt in range(50):
             self._building = None
             try:
                 return await self._geometry.call(self.part, operation, {**request, "condemned": self._condemned},
-                                                 self._announce)
+                                                 self._announce, wanted)
+            except asyncio.CancelledError:
+                if wanted():
+                    raise
+                raise Superseded("This is not asked for any more.") from None
             except (WorkerDied, WorkerTooSlow) as error:
                 await asyncio.sleep(0)  # what it said last is still on its way
                 if self._building is None:
@@ -215,8 +297,7 @@ class Hub:
 
     def _announce(self, said: dict[str, str]) -> None:
         self._building = said
-        task = asyncio.create_task(self.tell({"type": "building", "step": said["step"], "name": said["name"]}))
-        task.add_done_callback(lambda t: t.exception())
+        self.tell({"type": "building", "step": said["step"], "name": said["name"]})
 
     def cancel(self) -> None:
         """End the evaluation under way; the step it was at says so."""
@@ -246,11 +327,11 @@ class Hub:
         while total > KEPT_BYTES:
             total -= len(self._blobs.popitem(last=False)[1])
 
-    async def _send_blobs(self, window: Window, digests: list[str]) -> None:
+    def _send_blobs(self, window: Window, digests: list[str]) -> None:
         for digest in dict.fromkeys(digests):
             if digest not in window.has and digest in self._blobs:
                 window.has.add(digest)
-                await window.send(bytes([len(digest)]) + digest.encode() + self._blobs[digest])
+                window.send(bytes([len(digest)]) + digest.encode() + self._blobs[digest])
 
 
 class Hubs:
@@ -269,7 +350,7 @@ class Hubs:
     async def forget(self, part: int) -> None:
         """Tell every window that a part is gone."""
         if part in self._open:
-            await self._open.pop(part).tell({"type": "gone"})
+            self._open.pop(part).tell({"type": "gone"})
 
 
 def refusal(number: int, error: WendalError) -> dict[str, Any]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import json
 import logging
+from contextlib import suppress
 from dataclasses import asdict
 from typing import Any
 
@@ -14,7 +15,7 @@ from pydantic import ValidationError
 from wendal.core.datum import offers, why_not
 from wendal.core.errors import WendalError
 
-from .hub import Hub, Hubs, Window, refusal
+from .hub import Acknowledge, Hub, Hubs, Window, refusal
 from .messages import browser_message
 
 __all__ = ["router"]
@@ -22,40 +23,49 @@ __all__ = ["router"]
 router = APIRouter()
 log = logging.getLogger(__name__)
 LONGEST_MESSAGE = 4 * 2**20
+SLOWEST_WINDOW = 20.0  # s that one message may take
 
 
 @router.websocket("/api/parts/{part}/session")
 async def session(socket: WebSocket, part: int) -> None:
-    """Serve one window on a part until it closes."""
+    """Serve one window on a part until it closes, breaks or falls behind."""
     hubs: Hubs = socket.app.state.hubs
     await socket.accept()
-    order = asyncio.Lock()  # content and the message that needs it must not be torn apart
-
-    async def send(message: dict[str, Any] | bytes) -> None:
-        async with order:
-            if isinstance(message, bytes):
-                await socket.send_bytes(message)
-            else:
-                await socket.send_text(json.dumps(message))
-
-    hub, window = hubs.hub(part), Window(send)
-    tasks: set[asyncio.Task[None]] = set()
+    hub, window = hubs.hub(part), Window()
     try:
         await hub.join(window)
+    except WendalError as error:
+        await socket.send_text(json.dumps(refusal(0, error)))
+        await socket.close(4404, error.message[:120])
+        return
+    works = [asyncio.create_task(w) for w in (_receive(socket, hub, window), _deliver(socket, window), window.dropped.wait())]
+    try:
+        await asyncio.wait(works, return_when=asyncio.FIRST_COMPLETED)
+    finally:
+        window.dropped.set()
+        hub.leave(window)
+        for work in works:
+            work.cancel()
+        await asyncio.gather(*works, return_exceptions=True)
+        with suppress(Exception):  # it is closed already, most often
+            await socket.close(1011)
+
+
+async def _receive(socket: WebSocket, hub: Hub, window: Window) -> None:
+    """Take messages. Each is answered on its own: what changes the part goes on when the window closes."""
+    with suppress(WebSocketDisconnect, RuntimeError):
         while True:
             text = await socket.receive_text()
-            task = asyncio.create_task(_answer(hub, window, text))
-            tasks.add(task)
-            task.add_done_callback(tasks.discard)
-    except WendalError as error:
-        await send(refusal(0, error))
-        await socket.close(4404, error.message[:120])
-    except (WebSocketDisconnect, RuntimeError):
-        pass
-    finally:
-        hub.leave(window)
-        for task in tasks:
-            task.cancel()
+            hub.leave_to(_answer(hub, window, text))
+
+
+async def _deliver(socket: WebSocket, window: Window) -> None:
+    """Send what the window is told, in order; one that takes too long over a message is given up."""
+    with suppress(Exception):  # whatever a broken line raises ends this window and nothing else
+        while True:
+            message = await window.next()
+            sending = socket.send_bytes(message) if isinstance(message, bytes) else socket.send_text(json.dumps(message))
+            await asyncio.wait_for(sending, SLOWEST_WINDOW)
 
 
 async def _answer(hub: Hub, window: Window, text: str) -> None:
@@ -65,12 +75,10 @@ async def _answer(hub: Hub, window: Window, text: str) -> None:
         data = _read(text)
         await _HANDLERS[data["type"]](hub, window, data)
     except WendalError as error:
-        await window.send(refusal(number, error))
-    except WebSocketDisconnect:
-        pass
+        window.send(refusal(number, error))
     except Exception:
         log.exception("answering %.200s", text)
-        await window.send(refusal(number, WendalError("This failed inside Wendal and nothing was changed; its log says more.")))
+        window.send(refusal(number, WendalError("This failed inside Wendal and nothing was changed; its log says more.")))
 
 
 def _read(text: str) -> dict[str, Any]:
@@ -95,13 +103,15 @@ def _number(text: str) -> int:
 
 
 async def _command(hub: Hub, window: Window, data: dict[str, Any]) -> None:
-    step = await hub.command(data["edition"], data["command"])
-    await window.send({"type": "done", "id": data["id"], "step": step})
+    await hub.command(data["edition"], data["command"], _done(window, data["id"]))
 
 
 async def _move(hub: Hub, window: Window, data: dict[str, Any]) -> None:
-    await hub.move(data["edition"], data["type"])
-    await window.send({"type": "done", "id": data["id"], "step": ""})
+    await hub.move(data["edition"], data["type"], _done(window, data["id"]))
+
+
+def _done(window: Window, number: int) -> Acknowledge:
+    return lambda edition, step: window.send({"type": "done", "id": number, "edition": edition, "step": step})
 
 
 async def _preview(hub: Hub, window: Window, data: dict[str, Any]) -> None:
@@ -121,36 +131,36 @@ async def _sketch(hub: Hub, window: Window, data: dict[str, Any]) -> None:
 async def _drag(hub: Hub, window: Window, data: dict[str, Any]) -> None:
     request = {k: data[k] for k in ("step", "entity", "start", "to", "first")}
     moved = await hub.drag({**request, "drag": f"{id(window)}"})
-    await window.send({"type": "dragged", "id": data["id"], **moved})
+    window.send({"type": "dragged", "id": data["id"], **moved})
 
 
 async def _rehearse(hub: Hub, window: Window, data: dict[str, Any]) -> None:
     told = await hub.ask_pen("rehearse", {"step": data["step"], "edit": data["edit"]})
-    await window.send({"type": "rehearsed", "id": data["id"], **told})
+    window.send({"type": "rehearsed", "id": data["id"], **told})
 
 
 async def _motion(hub: Hub, window: Window, data: dict[str, Any]) -> None:
     frames = await hub.ask_pen("motion", {"step": data["step"], "index": data["index"]})
-    await window.send({"type": "motion", "id": data["id"], "frames": frames})
+    window.send({"type": "motion", "id": data["id"], "frames": frames})
 
 
 async def _propose(hub: Hub, window: Window, data: dict[str, Any]) -> None:
     found = await hub.ask_pen("propose", {"step": data["step"], "baselines": data["baselines"]})
-    await window.send({"type": "proposed", "id": data["id"], "proposals": found})
+    window.send({"type": "proposed", "id": data["id"], "proposals": found})
 
 
 async def _offers(hub: Hub, window: Window, data: dict[str, Any]) -> None:
     picks = [set(p) for p in data["picks"]]
     found = [asdict(o) for o in offers(picks, data["sorts"])]
     made = {o["sort"] for o in found}
-    await window.send({"type": "offers", "id": data["id"], "offers": found,
+    window.send({"type": "offers", "id": data["id"], "offers": found,
                        "why": {s: why_not(s, picks) for s in data["sorts"] if s not in made}})
 
 
 async def _foresee(hub: Hub, window: Window, data: dict[str, Any]) -> None:
     state = await hub.state()
     found = await hub.geometry("foresee", {"document": state.document, "command": data["command"]})
-    await window.send({"type": "foreseen", "id": data["id"], **found})
+    window.send({"type": "foreseen", "id": data["id"], **found})
 
 
 async def _retry(hub: Hub, window: Window, data: dict[str, Any]) -> None:

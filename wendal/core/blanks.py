@@ -5,7 +5,10 @@ from __future__ import annotations
 from dataclasses import asdict, dataclass, field
 from typing import Any, ClassVar, Literal
 
-__all__ = ["Answer", "Blank", "Choice", "Facing", "Name", "Number", "Pick"]
+__all__ = ["WORDS", "Answer", "Blank", "Choice", "Facing", "Name", "Number", "Pick"]
+
+
+WORDS = {"words": True}  # of a dataclass field: it tells what a thing is called and is no part of what the thing is
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

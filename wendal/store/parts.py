@@ -12,7 +12,8 @@ from sqlalchemy import select
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
-from wendal.core.errors import WendalError
+from wendal.core.errors import DocumentError, WendalError
+from wendal.core.route import read_part
 
 from .database import Database
 from .models import PartTable, RevisionTable, now
@@ -36,6 +37,10 @@ class Stale(StoreError):
     """The part has changed since the state the edit was made for."""
 
     code = "stale"
+
+    def __init__(self) -> None:
+        super().__init__("The part has changed since you began this edit, perhaps in another window. Your edit was not made; look at "
+                         "the part as it is now and make it again.")
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,7 +91,8 @@ class PartStore:
             return [PartRow(p.id, p.name, number, p.changed, p.picture_of == p.head) for p, number in found]
 
     def create(self, name: str, document: str, summary: str) -> PartState:
-        """Keep a new part with its first revision."""
+        """Keep a new part with its first revision; raises DocumentError for what is no part."""
+        _check(name, document)
         with self._transaction() as session:
             part = PartTable(name=name, head=0, tip=0, edition=1, picture="", picture_of=0)
             session.add(part)
@@ -103,7 +109,8 @@ class PartStore:
             return self._state(session, self._part(session, part))
 
     def commit(self, part: int, edition: int, name: str, document: str, summary: str, command: str) -> PartState:
-        """Keep a new revision on top of the head; raises Stale when the part is at another edition."""
+        """Keep a new revision on top of the head; raises Stale when the part is at another edition, DocumentError for what is no part."""
+        _check(name, document)
         with self._transaction() as session:
             row = self._part(session, part, edition)
             head = session.get_one(RevisionTable, row.head)
@@ -168,8 +175,7 @@ class PartStore:
         if row is None:
             raise NoSuchPart("There is no such part; it may have been deleted.")
         if edition is not None and row.edition != edition:
-            raise Stale("The part has changed since you began this edit, perhaps in another window. Your edit was not "
-                        "made; look at the part as it is now and make it again.")
+            raise Stale()
         return row
 
     @staticmethod
@@ -186,6 +192,12 @@ class PartStore:
         following = self._following(session, row) if row.head != row.tip else None
         return PartState(row.id, head.document, head.number, row.edition, head.summary if head.parent else "",
                          following.summary if following else "")
+
+
+def _check(name: str, document: str) -> None:
+    """Nothing but a part that can be read again is ever kept; raises DocumentError."""
+    if read_part(document).name != name:
+        raise DocumentError("This part is kept under another name than its own.", field="name")
 
 
 def _name_in(document: str) -> str:

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import asyncio
+from collections.abc import Callable
 from typing import Any
 
-from .process import Main, Say, WorkerDied, WorkerProcess, WorkerTooSlow
+from .process import Main, Say, WorkerDied, WorkerFailed, WorkerProcess, WorkerTooSlow
 
-__all__ = ["Pool", "WorkerDied", "WorkerTooSlow"]
+__all__ = ["Pool", "WorkerDied", "WorkerFailed", "WorkerTooSlow"]
 
 
 class Pool:
@@ -16,9 +17,11 @@ class Pool:
     def __init__(self, main: Main, size: int, seconds: float) -> None:
         self._main, self.seconds = main, seconds
         self._workers: list[WorkerProcess | None] = [None] * size
-        self._locks = [asyncio.Lock() for _ in range(size)]
+        self._turns = [asyncio.Lock() for _ in range(size)]
+        self._working: list[int | None] = [None] * size  # the part that each works for
         self._load = [0] * size
         self._home: dict[int, int] = {}
+        self._calls: set[asyncio.Task[Any]] = set()
 
     def home(self, part: int) -> int:
         """Return the worker a part belongs to: the one with the fewest parts, and ever after the same."""
@@ -37,8 +40,30 @@ class Pool:
             worker = self._workers[number] = WorkerProcess(self._main)
         return worker
 
-    async def call(self, part: int, operation: str, request: Any, progress: Say | None = None) -> Any:
-        """Ask a part's worker; progress is said on the event loop. Raises as WorkerProcess.call does."""
+    async def call(self, part: int, operation: str, request: Any, progress: Say | None = None,
+                   wanted: Callable[[], bool] = lambda: True) -> Any:
+        """Ask a part's worker; progress is said on the event loop. Raises as WorkerProcess.call does.
+
+        A call that has been sent is never torn off: when its asker is cancelled it goes on, and only its answer is dropped.
+        One that still waits for its turn is dropped when its asker is cancelled, and raises CancelledError when it is not
+        `wanted` any more.
+        """
+        given_up = False
+        call = asyncio.create_task(self._ask(part, operation, request, progress, lambda: wanted() and not given_up))
+        self._calls.add(call)
+        call.add_done_callback(self._ended)
+        try:
+            return await asyncio.shield(call)
+        except asyncio.CancelledError:
+            given_up = True
+            raise
+
+    def _ended(self, call: asyncio.Task[Any]) -> None:
+        self._calls.discard(call)
+        if not call.cancelled():
+            call.exception()  # whoever gave the call up does not hear it
+
+    async def _ask(self, part: int, operation: str, request: Any, progress: Say | None, wanted: Callable[[], bool]) -> Any:
         number = self.home(part)
         loop = asyncio.get_running_loop()
 
@@ -46,14 +71,21 @@ class Pool:
             if progress:
                 loop.call_soon_threadsafe(progress, content)
 
-        async with self._locks[number]:
+        async with self._turns[number]:
+            if not wanted():
+                raise asyncio.CancelledError
             worker = await asyncio.to_thread(self._worker, number)
-            return await asyncio.to_thread(worker.call, operation, request, self.seconds, said)
+            self._working[number] = part
+            try:
+                return await asyncio.to_thread(worker.call, operation, request, self.seconds, said)
+            finally:
+                self._working[number] = None
 
     def interrupt(self, part: int) -> None:
-        """End the worker of a part at once; whoever waits for it sees WorkerDied, and the next call starts anew."""
-        worker = self._workers[self.home(part)]
-        if worker is not None:
+        """End what a worker does for a part, at once: whoever waits for it sees WorkerDied. What it does for others goes on."""
+        number = self.home(part)
+        worker = self._workers[number]
+        if worker is not None and self._working[number] == part:
             worker.kill()
 
     def pids(self) -> list[int]:

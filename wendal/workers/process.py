@@ -1,20 +1,28 @@
-"""One worker process and the line to it. Requests are (operation, plain data); answers likewise."""
+"""One worker process and the line to it.
+
+A request is (number, operation, plain data), an answer (number, word, plain data). One thread reads the line and hands every
+answer to the call that asked for it, so that a call that was given up can never leave its answer to another.
+"""
 
 from __future__ import annotations
 
+import itertools
+import logging
 import multiprocessing
 import os
 import signal
 import threading
-import time
+import traceback
 from collections.abc import Callable
 from multiprocessing.connection import Connection
+from queue import Empty, SimpleQueue
 from typing import Any, Protocol
 
 from wendal.core.errors import WendalError
 
-__all__ = ["Operation", "Say", "WorkerDied", "WorkerProcess", "WorkerTooSlow", "serve"]
+__all__ = ["Operation", "Say", "WorkerDied", "WorkerFailed", "WorkerProcess", "WorkerTooSlow", "serve"]
 
+log = logging.getLogger(__name__)
 Say = Callable[[Any], None]
 Operation = Callable[[Any, Say], Any]  # takes the request and a way to say progress, returns the answer
 
@@ -33,20 +41,30 @@ class WorkerTooSlow(Exception):
     """The process took longer than it may and was ended."""
 
 
+class WorkerFailed(WendalError):
+    """The operation raised what it should not have; the process goes on."""
+
+    code = "failed"
+
+
 _context = multiprocessing.get_context("forkserver")
 # The fork server loads the kernel once and never computes; workers fork from it in milliseconds.
 _context.set_forkserver_preload(["wendal.workers.geometry", "wendal.workers.pen"])
 
 
 class WorkerProcess:
-    """A child process that answers one request at a time."""
+    """A child process that answers one request after the other."""
 
     def __init__(self, main: Main) -> None:
         self._line, far_end = _context.Pipe()
-        self._ending = threading.Lock()
+        self._sending, self._ending = threading.Lock(), threading.Lock()
+        self._numbers = itertools.count(1)
+        self._boxes: dict[int, SimpleQueue[tuple[str, Any]]] = {}
+        self._closed = False
         self._process = _context.Process(target=main, args=(far_end,), daemon=True)
         self._process.start()
         far_end.close()
+        threading.Thread(target=self._read, name=f"answers of {self.pid}", daemon=True).start()
 
     @property
     def pid(self) -> int:
@@ -55,57 +73,88 @@ class WorkerProcess:
 
     @property
     def alive(self) -> bool:
-        """Whether the process still runs."""
-        return self._process.is_alive()
+        """Whether the process still runs and can be asked."""
+        return not self._closed and self._process.is_alive()
 
     def call(self, operation: str, request: Any, seconds: float, progress: Say | None = None) -> Any:
         """Ask and wait. `seconds` is the longest silence allowed: each word of progress starts it anew.
 
         Raises WorkerDied or WorkerTooSlow (the process is then ended), or the WendalError the operation raised.
         """
+        number, box = next(self._numbers), SimpleQueue[tuple[str, Any]]()
+        self._boxes[number] = box
         try:
-            self._line.send((operation, request))
-            until = time.monotonic() + seconds
+            with self._sending:
+                if self._closed:
+                    raise WorkerDied
+                self._line.send((number, operation, request))
             while True:
-                if not self._line.poll(max(0.0, until - time.monotonic())):
-                    self.end()
-                    raise WorkerTooSlow
-                word, content = self._line.recv()
-                if word == "progress":
-                    until = time.monotonic() + seconds
-                    if progress:
-                        progress(content)
-                elif word == "refused":
+                word, content = box.get(timeout=seconds)
+                if word == "died":
+                    raise WorkerDied
+                if word == "refused":
                     raise content
-                else:
+                if word == "done":
                     return content
-        except (EOFError, OSError) as error:
+                if progress:
+                    progress(content)
+        except Empty as error:
+            self.end()
+            raise WorkerTooSlow from error
+        except OSError as error:
             self.end()
             raise WorkerDied from error
+        finally:
+            self._boxes.pop(number, None)
+
+    def _read(self) -> None:
+        """Hand answers out until the line breaks; then everyone who waits hears that the process is gone."""
+        while True:
+            try:
+                number, word, content = self._line.recv()
+            except (EOFError, OSError):
+                break
+            except Exception:
+                log.exception("an answer of worker %s can not be read", self.pid)
+                break
+            box = self._boxes.get(number)
+            if box:
+                box.put((word, content))
+        self._closed = True
+        with self._sending:  # whoever is about to ask sees `_closed`, whoever has asked is in the boxes
+            for box in list(self._boxes.values()):
+                box.put(("died", None))
+        self._process.kill()
+        self._process.join(5)
+        self._line.close()
 
     def kill(self) -> None:
-        """Kill the process and leave the rest to whoever waits for its answer."""
+        """Kill the process; the reader tells whoever waits."""
         self._process.kill()
 
     def end(self) -> None:
-        """End the process at once; whoever waits for its answer may end it too."""
+        """End the process at once and wait until it is gone."""
         with self._ending:
-            if self._process.is_alive():
-                self._process.kill()
+            self._closed = True
+            self._process.kill()
             self._process.join(5)
-            self._line.close()
 
 
 def serve(line: Connection, operations: dict[str, Operation]) -> None:
-    """Answer requests until the line closes; runs in the child."""
+    """Answer requests until the line closes; runs in the child. An exception is an answer; only a death is a death."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     os.setpgid(0, 0)
     while True:
         try:
-            operation, request = line.recv()
+            number, operation, request = line.recv()
         except (EOFError, OSError):
             return
         try:
-            line.send(("done", operations[operation](request, lambda said: line.send(("progress", said)))))
+            answer = operations[operation](request, lambda said: line.send((number, "progress", said)))  # noqa: B023
+            line.send((number, "done", answer))
         except WendalError as error:
-            line.send(("refused", error))
+            line.send((number, "refused", error))
+        except Exception as error:
+            traceback.print_exc()
+            line.send((number, "refused", WorkerFailed(
+                f"This failed inside Wendal ({type(error).__name__}), and nothing was changed. Its log says more.")))

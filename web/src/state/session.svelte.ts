@@ -24,6 +24,9 @@ export class Session {
   readonly socket: Socket;
   private at: string | null = null;
   private board = '';
+  /** The edition that the open sketch is shown at, and who waits for a later one. */
+  private viewed = 0;
+  private watching: { edition: number; resolve: () => void }[] = [];
   private lastNote = 0;
   private turn: Promise<unknown> = Promise.resolve();
 
@@ -37,7 +40,8 @@ export class Session {
 
   private link(up: boolean): void {
     this.linked = up;
-    if (!up) return;
+    if (!up) return this.view(this.sketch, Infinity);
+    this.viewed = 0;
     if (this.at !== null) this.socket.say({ type: 'look', at: this.at });
     if (this.board) this.socket.say({ type: 'sketch', step: this.board });
   }
@@ -50,8 +54,12 @@ export class Session {
       [this.reports, this.ledger, this.scene, this.shown] = [m.reports, m.ledger, m.scene, m.edition];
       this.building = '';
     } else if (m.type === 'building') this.building = m.name;
-    else if (m.type === 'sketch') this.sketch = m.view;
-    else if (m.type === 'refused') this.note(m.message, true);
+    else if (m.type === 'sketch') this.view(m.view, m.edition);
+    else if (m.type === 'refused') {
+      this.note(m.message, true);
+      this.view(this.sketch, Infinity); // what was waited for may be what failed
+      this.viewed = 0;
+    }
     else if (m.type === 'gone') this.gone = true;
   }
 
@@ -79,12 +87,26 @@ export class Session {
     return done;
   }
 
-  /** Change the part; returns the step concerned, throws the refusal. */
-  command(command: Command): Promise<string> {
-    return this.inTurn(async () => {
-      const answer = await this.socket.ask({ type: 'command', edition: this.edition, command });
-      return answer.type === 'done' ? answer.step : '';
-    });
+  /** Change the part; returns the step concerned, when the open sketch shows the change. Throws the refusal. */
+  async command(command: Command): Promise<string> {
+    const answer = await this.inTurn(() => this.socket.ask({ type: 'command', edition: this.edition, command }));
+    if (answer.type !== 'done') return '';
+    await this.seen(answer.edition);
+    return answer.step;
+  }
+
+  /** Wait until the open sketch is shown as it is at an edition; a sketch that is closed meanwhile, or fails, is not waited for. */
+  private seen(edition: number): Promise<void> {
+    if (!this.board || this.viewed >= edition) return Promise.resolve();
+    return new Promise((resolve) => this.watching.push({ edition, resolve }));
+  }
+
+  private view(view: SketchView | null, edition: number): void {
+    this.sketch = view;
+    this.viewed = edition;
+    const waiting = this.watching;
+    this.watching = waiting.filter((w) => w.edition > edition);
+    for (const w of waiting) if (w.edition <= edition) w.resolve();
   }
 
   /** Change the part; a refusal becomes a note. Returns whether it was done. */
@@ -116,7 +138,8 @@ export class Session {
   /** Put a sketch on the drawing board, or take it off with "". */
   open(step: string): void {
     this.board = step;
-    this.sketch = null;
+    this.view(null, Infinity);
+    this.viewed = 0;
     this.socket.say({ type: 'sketch', step });
   }
 

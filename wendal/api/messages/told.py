@@ -52,6 +52,7 @@ class SayDone(Message):
 
     type: Literal["done"] = "done"
     id: int
+    edition: int
     step: str
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
+from ..blanks import WORDS
 from ..kernel.types import Frame, Vec, add, cross, dot, minus, scaled, unit, upright
 
 __all__ = ["FACETS", "Curve", "Datum", "Line", "Picked", "Round", "Surface", "of_axis", "of_plane", "of_point"]
@@ -88,7 +89,7 @@ class Surface:
 class Picked:
     """A resolved pick: every facet it has, None for those it has not. key : tells all of its content."""
 
-    words: str
+    words: str = field(metadata=WORDS)
     plane: Frame | None = None
     line: Line | None = None
     axis: Line | None = None

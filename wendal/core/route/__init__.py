@@ -5,8 +5,8 @@ from .commands import Command, apply, say_command
 from .depends import references, stands_on
 from .document import AnyStep, Entry, Part, Remark, part_schema, read_part, read_step, write_part
 from .evaluate import Evaluation, ReferenceState, StepReport, evaluate
-from .memory import Memory, digest
+from .memory import Memory
 
 __all__ = ["AnyStep", "Command", "Entry", "Evaluation", "Memory", "Part", "ReferenceState", "Remark", "StepReport", "apply",
-           "bench_of", "digest", "evaluate", "part_schema", "read_part", "read_step", "references", "say_command",
+           "bench_of", "evaluate", "part_schema", "read_part", "read_step", "references", "say_command",
            "stands_on", "write_part"]

@@ -20,12 +20,13 @@ from ..errors import FormulaError, ReferenceLost, StepError, WendalError
 from ..quantity import Kind, Outcome, in_kind, parse
 from ..quantity.units import plain
 from ..reference import Candidate
-from ..steps import Body, Made, Site, Step, kinds
+from ..steps import Body, Made, Site, Step
 from .depends import stands_on
 from .document import Part
 from .measures import measures_of, uses_measures
-from .memory import Memory, Remembered, digest
+from .memory import Memory, Remembered
 from .resolving import Resolver
+from .tokens import digest, words_in
 
 __all__ = ["Evaluation", "ReferenceState", "StepReport", "evaluate"]
 
@@ -134,8 +135,8 @@ class _Run:
                 raise StepError(f"Still needs {' and '.join(missing)}.")
             given, reads = self._given(step, site, report)
             shown = step.model_dump(exclude={"name", "visible", *reads, *_unused(step)})
-            report.key = digest(shown, sorted(reads.items()), preview)
-            result = self._remembered(step, given, site, report, preview)
+            report.key = digest(shown, reads, preview)
+            result = self._remembered(step, given, site, report, preview, words_in(step.name, reads))
             if result.error:
                 raise result.error
             made = result.made
@@ -164,9 +165,10 @@ class _Run:
         report.milliseconds = 1000 * (time.perf_counter() - began)
         return report, made
 
-    def _remembered(self, step: Step, given: SimpleNamespace, site: Site, report: StepReport, preview: bool) -> Remembered:
+    def _remembered(self, step: Step, given: SimpleNamespace, site: Site, report: StepReport, preview: bool,
+                    words: str) -> Remembered:
         known = self.memory.get(report.key)
-        if known:
+        if known and (known.words == words or not known.tells):
             report.remembered = True
             return known
         if report.key in self.condemned:
@@ -176,12 +178,12 @@ class _Run:
         try:
             made = step.evaluate(given, site, preview=preview)
             bodies = {b: self._body(step, site, b, shape, report.key) for b, shape in made.shapes.items()}
-            result = Remembered(made, bodies, None)
+            result = Remembered(made, bodies, None, words)
         except WendalError as error:
-            result = Remembered(None, {}, error)
+            result = Remembered(None, {}, error, words)
         except Exception as error:  # the kernel's own exceptions have no common base
             result = Remembered(None, {}, StepError(
-                f"The geometry kernel refused this ({type(error).__name__}). A slightly different value often helps."))
+                f"The geometry kernel refused this ({type(error).__name__}). A slightly different value often helps."), words)
         self.memory.put(report.key, result)
         return result
 
@@ -200,8 +202,9 @@ class _Run:
         for b, body in result.bodies.items():
             if body is None:
                 site.bodies.pop(b, None)
-            else:
-                site.bodies[b] = body
+            else:  # what is remembered may have been made under another name
+                name = site.bodies[b].name if b in site.bodies else step.name
+                site.bodies[b] = body if body.name == name else dataclasses.replace(body, name=name)
 
     def _given(self, step: Step, site: Site, report: StepReport) -> tuple[SimpleNamespace, dict[str, Any]]:
         """Work out a step's numbers and references; return them, and what they came to for the key."""
@@ -225,7 +228,7 @@ class _Run:
                 items = held if isinstance(held, list) else [held] if held else []
                 found = [self._resolve(name, ref, blank, site, report) for ref in items]
                 setattr(given, name, found if blank.many else found[0] if found else None)
-                reads[name] = [f.key if isinstance(f, Body) else f for f in found]
+                reads[name] = found
         for entity, ref in step.takings():
             self._take(entity, ref, given, reads, site, report)
         return given, reads
@@ -261,7 +264,4 @@ class _Run:
 
 def _unused(step: Step) -> set[str]:
     """Return the fields that the step's present choices do not ask for; they change nothing."""
-    return {n for n in type(step).model_fields if n in _BLANKS} - step.blanks().keys()
-
-
-_BLANKS = {n for kind in kinds().values() for v in kind.variants().values() for n in v.blanks}
+    return {n for v in type(step).variants().values() for n in v.blanks} - step.blanks().keys()

@@ -2,30 +2,33 @@
 
 from __future__ import annotations
 
-import hashlib
 from collections import OrderedDict
 from dataclasses import dataclass
 
 from ..errors import WendalError
 from ..steps import Body, Made
 
-__all__ = ["Memory", "Remembered", "digest"]
+__all__ = ["Memory", "Remembered"]
 
 KEPT = 600
 
 
-def digest(*parts: object) -> str:
-    """Return a short digest of values whose repr tells all of them."""
-    return hashlib.blake2b(repr(parts).encode(), digest_size=16).hexdigest()
-
-
 @dataclass(frozen=True, slots=True)
 class Remembered:
-    """What a step came to: what it made and the bodies after it, or the refusal."""
+    """What a step came to: what it made and the bodies after it, or the refusal.
+
+    words : a digest of the names of what it stands on, which a refusal or note may have in it.
+    """
 
     made: Made | None
     bodies: dict[str, Body | None]
     error: WendalError | None
+    words: str = ""
+
+    @property
+    def tells(self) -> bool:
+        """Whether it says anything in words."""
+        return self.error is not None or bool(self.made and self.made.note)
 
 
 class Memory:

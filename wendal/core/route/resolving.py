@@ -35,6 +35,7 @@ from ..sketch import find_region, find_text, is_text, region_ref
 from ..sketch.crossings import Bent, path_of
 from ..steps import RegionFound, Site, SketchMade
 from .document import Part
+from .tokens import digest
 
 __all__ = ["Resolver", "take_drawn"]
 
@@ -149,12 +150,14 @@ def take_drawn(sketch: SketchMade, entity: str) -> Picked:
     if curve is None:
         raise ReferenceLost("The sketch geometry this stands on was deleted. Pick another.")
     path = path_of(drawing, entity)
+    key = digest(frame, path)
     if isinstance(curve, DrawnLine):
         start = frame.at(*path.base)
         line = Line(start, unit(minus(frame.at(*path.at(1.0)), start)), path.t1)
-        return Picked("a sketch line", line=line, axis=line, curve=line_curve(line))
+        return Picked("a sketch line", line=line, axis=line, curve=line_curve(line), key=key)
     if isinstance(path, Bent):
-        return Picked("a sketch curve", curve=bent_curve(frame, path.at, lambda t: path.moved(t, 1), path.t0, path.t1))
+        return Picked("a sketch curve", curve=bent_curve(frame, path.at, lambda t: path.moved(t, 1), path.t0, path.t1), key=key)
     middle = Frame(frame.at(*path.base), frame.x, frame.y)
     ring = Line(middle.origin, frame.normal)
-    return Picked("a sketch circle", axis=ring, turned=ring, circle=ring, curve=circle_curve(middle, path.radius, path.t0, path.t1))
+    return Picked("a sketch circle", axis=ring, turned=ring, circle=ring, curve=circle_curve(middle, path.radius, path.t0, path.t1),
+                  key=key)

@@ -261,6 +261,14 @@ class Drawing(Stored):
     texts: dict[str, Text] = Field(default_factory=dict)
     last: int = 0
 
+    @model_validator(mode="after")
+    def _ids_once(self) -> Self:
+        """An id is part of the names of what is made from a thing, so no two things of a sketch share one."""
+        ids = [*self.points, *self.curves, *self.constraints, *self.texts, *BUILT_IN_POINTS, *AXES]
+        if len(ids) > len(set(ids)):
+            raise ValueError(f"the id “{next(i for i in ids if ids.count(i) > 1)}” is used twice in this sketch; each is used once")
+        return self
+
     def place(self, point: str) -> Place:
         """Return a point's coordinates; raises SketchError for an unknown id."""
         found = self.points.get(point) or BUILT_IN_POINTS.get(point)

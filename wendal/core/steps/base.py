@@ -11,9 +11,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from types import SimpleNamespace
-from typing import TYPE_CHECKING, Any, ClassVar
+from typing import TYPE_CHECKING, Any, ClassVar, Self
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, model_validator
 
 from ..blanks import Blank, Number, Pick
 from ..datum import Datum
@@ -120,6 +120,17 @@ class Step(Stored):
     explains: ClassVar[str]
     sentence: ClassVar[str]
     makes: ClassVar[str]  # "datum", "sketch" or "body"
+
+    @model_validator(mode="after")
+    def _keys_once(self) -> Self:
+        """A key is part of the names of what is made from a pick, so no two picks of a step share one."""
+        for name in type(self).model_fields:
+            held = getattr(self, name)
+            keys = [str(item.key) for item in held if getattr(item, "key", "")] if isinstance(held, list) else []
+            twice = next((k for k in keys if keys.count(k) > 1), "")
+            if twice:
+                raise ValueError(f"two of the picks in “{name}” have the key “{twice}”; each needs one of its own")
+        return self
 
     def evaluate(self, given: SimpleNamespace, site: Site, *, preview: bool = False) -> Made:
         """Build the step. given : every numeric field in mm, rad or count, every reference resolved."""

@@ -1,0 +1,91 @@
+"""Several windows and a moving store: what is kept is told as kept, and nobody's trouble is another's."""
+
+from __future__ import annotations
+
+import threading
+import time
+from typing import Any
+
+import pytest
+from starlette.testclient import TestClient
+from starlette.websockets import WebSocket
+
+from tests.api.test_service import ORIGIN, Talk, client, part, talk  # noqa: F401 - fixtures
+from wendal.core.route import read_part, write_part
+from wendal.store import PartStore
+
+ADD = {"do": "add_tag", "tag": "span", "formula": "12 mm"}
+
+
+def opened(client: TestClient, part: int) -> Any:  # noqa: F811
+    return client.websocket_connect(f"/api/parts/{part}/session", headers=ORIGIN)
+
+
+def test_a_window_closed_while_its_edit_is_kept_leaves_the_part_in_order(client: TestClient, part: int, store: PartStore,  # noqa: F811
+                                                                         monkeypatch: pytest.MonkeyPatch) -> None:
+    reached, release, commit = threading.Event(), threading.Event(), PartStore.commit
+
+    def slowly(self: PartStore, *arguments: Any) -> Any:
+        reached.set()
+        release.wait(10)
+        time.sleep(0.2)
+        return commit(self, *arguments)
+
+    with opened(client, part) as socket:
+        talk = Talk(socket)
+        talk.built()
+        monkeypatch.setattr(PartStore, "commit", slowly)
+        socket.send_json({"type": "command", "id": 1, "edition": talk.edition, "command": ADD})
+        assert reached.wait(10)
+    release.set()
+    monkeypatch.setattr(PartStore, "commit", commit)
+    with opened(client, part) as socket:
+        talk = Talk(socket)
+        talk.hear("part")
+        while talk.edition < 2:
+            talk.hear("part")
+        assert talk.command(do="add_tag", tag="width", formula="3 mm")["type"] == "done"
+    assert {"span", "width"} <= read_part(store.state(part).document).tags()
+
+
+def test_an_edit_made_for_an_older_state_is_refused_and_the_part_told_anew(talk: Talk, part: int, store: PartStore) -> None:  # noqa: F811
+    state = store.state(part)
+    other = read_part(state.document).model_copy(update={"name": "Changed beside it"})
+    store.commit(part, state.edition, other.name, write_part(other), "Beside", "")
+    refused = talk.command(**ADD)
+    assert (refused["type"], refused["code"]) == ("refused", "stale")
+    assert read_part(store.state(part).document) == other
+    while talk.edition == state.edition:
+        talk.hear("part")
+    assert talk.command(**ADD)["type"] == "done"
+    assert read_part(store.state(part).document).name == "Changed beside it"
+
+
+@pytest.mark.parametrize("trouble", ["broken", "stuck"])
+def test_a_window_in_trouble_holds_up_nobody(client: TestClient, part: int, store: PartStore, trouble: str,  # noqa: F811
+                                             monkeypatch: pytest.MonkeyPatch) -> None:
+    import asyncio
+
+    bad: set[int] = set()
+    known: list[WebSocket] = []
+    send = WebSocket.send_text
+
+    async def sending(self: WebSocket, data: str) -> None:
+        if self not in known:
+            known.append(self)
+        if id(self) in bad:
+            if trouble == "broken":
+                raise RuntimeError("the line is broken")
+            await asyncio.sleep(3600)
+        await send(self, data)
+
+    monkeypatch.setattr(WebSocket, "send_text", sending)
+    with opened(client, part) as first, opened(client, part) as second:
+        good, other = Talk(first), Talk(second)
+        good.built(), other.built()
+        bad.add(id(known[1]))
+        began = time.monotonic()
+        for tag in ("span", "width", "rise"):
+            assert good.command(do="add_tag", tag=tag, formula="12 mm")["type"] == "done"
+        assert time.monotonic() - began < 5
+    assert {"span", "width", "rise"} <= read_part(store.state(part).document).tags()
