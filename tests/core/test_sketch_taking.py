@@ -336,3 +336,25 @@ def test_a_face_taken_in_twice_is_told_and_nothing_is_doubled() -> None:
     with pytest.raises(WendalError, match="taken in already"):
         take_in(b, sketch, wall)
     assert b.drawing(sketch) == before
+
+
+@pytest.mark.parametrize(("side", "width", "height"), [(-1, 34, 19), (1, 46, 31)])
+def test_a_face_that_came_in_is_a_chain_and_its_offset_runs_on_one_side_all_round(side: int, width: float, height: float) -> None:
+    b = plate()
+    sketch = on_top(b)
+    face = face_ref("s2", evaluated(b).site.bodies["s2"].topology, next(i for i, f in enumerate(evaluated(b).site.bodies["s2"].topology.faces)
+                                                                        if "s2/end/r1" in f.names))
+    taken = take_in(b, sketch, face)
+    b.do(do="edit_sketch", step=sketch, edit={"op": "offset", "curves": taken, "distance": "3 mm", "side": side})
+    d = b.drawing(sketch)
+    made = [p for c, curve in d.curves.items() if c not in taken for p in curve.points]
+    for axis, size in ((0, width), (1, height)):
+        along = [d.place(p)[axis] for p in made]
+        assert max(along) - min(along) == pytest.approx(size)
+    for wide, deep in (("60 mm", "25 mm"), ("20 mm", "90 mm"), ("300 mm", "8 mm")):
+        b.do(do="set_formula", tag="outline_width", formula=wide)
+        b.do(do="set_formula", tag="outline_height", formula=deep)
+        after = now(b, sketch)
+        for axis, size in ((0, width - 40 + float(wide[:-3])), (1, height - 25 + float(deep[:-3]))):
+            along = [after.place(p)[axis] for p in made]
+            assert max(along) - min(along) == pytest.approx(size)

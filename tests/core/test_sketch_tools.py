@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 from pydantic import TypeAdapter
 
-from tests.samples import drawn, freedoms, settled
+from tests.samples import drawn, free_sketch, freedoms, settled
 from wendal.core.errors import SketchError, WendalError
 from wendal.core.route import bench_of
 from wendal.core.sketch import Drawing, SketchEdit, find_freedoms, find_regions, rehearse, solve
@@ -406,3 +406,18 @@ def test_a_corner_of_a_curve_that_is_not_there_is_refused_in_words() -> None:
     b, _, (line,) = drawn(("line", (0, 0), (5, 5)))
     with pytest.raises(SketchError, match="no curve “c99”"):
         edit(b, op="trim", manner="corner", curves=[line, "c99"], path=[(0, 0), (1, 1)])
+
+
+@pytest.mark.parametrize(("shape", "places", "values", "stays", "other"), [
+    ("rectangle", [(20, 10), (35, 18)], {"width": "40 mm", "height": "25 mm"}, (20, 10), (60, 35)),
+    ("rectangle", [(20, 10), (5, 2)], {"width": "40 mm"}, (20, 10), (-20, 2)),
+    ("rectangle_centre", [(20, 10), (35, 18)], {"width": "40 mm", "height": "25 mm"}, (20, 10), (40, 22.5)),
+    ("line", [(20, 10), (26, 18)], {"length": "20 mm"}, (20, 10), (32, 26)),
+    ("slot", [(20, 10), (50, 10), (50, 13)], {"width": "10 mm"}, (20, 10), (50, 10)),
+])
+def test_a_shape_with_typed_measures_grows_from_where_it_was_begun(shape: str, places: list, values: dict, stays: tuple, other: tuple) -> None:
+    b, sketch = free_sketch()
+    b.do(do="edit_sketch", step=sketch, edit={"op": "draw", "shape": shape, "ends": [{"at": p} for p in places], "values": values})
+    points = list(settled(b).points.values())
+    for place in (stays, other):
+        assert min(math.dist(p, place) for p in points) < 1e-9

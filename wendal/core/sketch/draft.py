@@ -35,6 +35,7 @@ class Draft:
         self._curves: dict[str, Curve] = {}
         self._last = drawing.last
         self.made: list[str] = []
+        self.first = ""  # the new point at the place that the shape was begun at, "" where there is none
         self.joins: list[tuple[bool, Constraint]] = []
 
     @staticmethod
@@ -53,6 +54,10 @@ class Draft:
             is_point = self._drawing.sort(end.on) == "point"
             self.joins.append((False, Constraint(kind="coincident" if is_point else "on_curve", of=[point, end.on])))
         return point
+
+    def begun_at(self, place: Place) -> None:
+        """Note which of the new points stands where the shape was begun."""
+        self.first = next((p for p, at in self._points.items() if math.dist(at, place) < SMALLEST), "")
 
     def line(self, start: str, end: str) -> str:
         """Make a line; a line without length is refused."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from typing import Literal
 
 from pydantic import Field
@@ -45,7 +45,10 @@ def fits(drawing: Drawing, entity: str, traced: Traced) -> bool:
 
 
 def placed(drawing: Drawing, traced: Mapping[str, Traced], share: float = 1.0) -> Drawing:
-    """Return the drawing with taken entities put where they are traced, or a share of the way there; nothing else moves."""
+    """Return the drawing with taken entities put where they are traced, or a share of the way there.
+
+    What runs beside one goes along with it, so that it stays on its side; nothing else moves.
+    """
     for entity, shape in traced.items():
         if shape.kind == "spline":
             drawing = with_so_many(drawing, entity, shape.places, shape.knots)
@@ -67,7 +70,26 @@ def placed(drawing: Drawing, traced: Mapping[str, Traced], share: float = 1.0) -
         elif isinstance(curve, Arc):
             at = points[curve.centre]
             curves[entity] = curve.model_copy(update={"radius": math.dist(at, points[curve.start])})
+    for source, made in _beside(drawing, traced):
+        one, other = drawing.curves[source], curves[made]
+        for p, q in zip(drawing.curves[made].points, one.points, strict=False):
+            (x, y), (u, v), (s, t) = points[p], points[q], drawing.points[q]
+            points[p] = (x + u - s, y + v - t)
+        if isinstance(one, Arc | Circle) and isinstance(other, Arc | Circle):
+            grown = other.radius + curves[source].radius - one.radius  # type: ignore[union-attr]
+            curves[made] = other.model_copy(update={"radius": max(grown, 0.5 * other.radius)})
     return drawing.model_copy(update={"points": points, "curves": curves})
+
+
+def _beside(drawing: Drawing, traced: Mapping[str, Traced]) -> Iterator[tuple[str, str]]:
+    """Yield (source, offset curve) for everything straight or round that runs beside what is traced."""
+    straight_or_round = (Line, Arc, Circle)
+    for k in drawing.constraints.values():
+        if k.kind == "offset" and not k.reference:
+            for source, made in zip(k.of[::2], k.of[1::2], strict=True):
+                one, other = drawing.curves.get(source), drawing.curves.get(made)
+                if source in traced and made not in traced and isinstance(one, straight_or_round) and type(one) is type(other):
+                    yield source, made
 
 
 def carried(drawing: Drawing, traced: Mapping[str, Traced], values: Mapping[str, float]) -> Solution:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from typing import Literal
 
 from pydantic import Field
@@ -47,6 +48,7 @@ def drawn(drawing: Drawing, edit: Draw, bench: Bench) -> Drawing:
     draft = Draft(drawing, edit.construction, edit.sides)
     try:
         made = SHAPES[edit.shape](draft, edit.ends)
+        draft.begun_at(edit.ends[0].at)
     except IndexError as error:
         raise SketchError(f"The {edit.shape.split('_')[0]} needs more places than the {len(edit.ends)} given.", field="ends") from error
     result = draft.drawing()
@@ -60,8 +62,18 @@ def drawn(drawing: Drawing, edit: Draw, bench: Bench) -> Drawing:
         kind, index, manner = AUTOMATIC[edit.shape][name]
         of = [draft.made[index]]
         result = constrained(result, Constrain(kind=kind, of=of, formula=formula, manner=manner), bench)
-        result = solve(result, bench.values(result)).drawing
+        result = _sized(result, draft.first, bench)
     return result
+
+
+def _sized(drawing: Drawing, first: str, bench: Bench) -> Drawing:
+    """Solve for typed measures: the shape grows from where it was begun. Where that place can not stay, it moves least."""
+    if first:
+        held = with_constraint(drawing, Constraint(kind="fixed", of=[first]))
+        with suppress(SketchError):
+            solved = solve(held, bench.values(held)).drawing
+            return drawing.model_copy(update={"points": solved.points, "curves": solved.curves})
+    return solve(drawing, bench.values(drawing)).drawing
 
 
 def _add_if_new(drawing: Drawing, c: Constraint, bench: Bench, *, needed: bool) -> Drawing:

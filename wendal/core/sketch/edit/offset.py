@@ -8,6 +8,7 @@ from itertools import pairwise
 from typing import Literal
 
 from pydantic import Field
+from scipy.spatial import cKDTree
 
 from ...errors import SketchError
 from ...stored import Stored, Value
@@ -116,7 +117,7 @@ def _chains(drawing: Drawing, curves: list[str]) -> list[tuple[list[Way], bool]]
     for c in curves:
         if c not in drawing.curves:
             raise SketchError(f"There is no curve “{c}” in this sketch any more.", field=c)
-    joined = Layout(drawing).joined
+    joined = _joined(drawing)
     left = dict.fromkeys(curves)
     chains: list[tuple[list[Way], bool]] = []
 
@@ -150,6 +151,18 @@ def _chains(drawing: Drawing, curves: list[str]) -> list[tuple[list[Way], bool]]
         _sure(drawing, ways, closed)
         chains.append((ways, closed))
     return chains
+
+
+def _joined(drawing: Drawing) -> dict[str, str]:
+    """Return for every point the one that stands for all it is joined to. Curves taken in meet where the model's edges do."""
+    joined = dict(Layout(drawing).joined)
+    ends = [p for c in drawing.taken if c in drawing.curves for p in drawing.curves[c].ends or ()]
+    if ends:
+        for i, j in cKDTree([drawing.place(p) for p in ends]).query_pairs(SAME):
+            one, other = joined[ends[i]], joined[ends[j]]
+            if one != other:
+                joined = {p: one if root == other else root for p, root in joined.items()}
+    return joined
 
 
 def _sure(drawing: Drawing, ways: list[Way], closed: bool) -> None:
