@@ -63,13 +63,31 @@ class Designer:
         """The step that is being made or edited."""
         return self.page.get_by_test_id("editor")
 
+    def type_in(self, field: Locator, text: str) -> None:
+        """Click a field and type over what is in it."""
+        field.click()
+        self.page.keyboard.press("Control+a")
+        if text:
+            self.page.keyboard.type(text)
+        else:
+            self.page.keyboard.press("Delete")
+
+    def choose_in(self, field: Locator, words: str) -> None:
+        """Turn a choice by the arrows until it reads so."""
+        said = field.locator("option").all_inner_texts()
+        field.focus()
+        self.page.keyboard.press("Home")
+        for _ in range(said.index(words)):
+            self.page.keyboard.press("ArrowDown")
+        expect(field.locator("option:checked")).to_have_text(words)
+
     def fill(self, label: str, text: str) -> None:
         """Type into a blank of the sentence."""
-        self.editor.get_by_label(label, exact=True).fill(text)
+        self.type_in(self.editor.get_by_label(label, exact=True), text)
 
     def choose(self, label: str, words: str) -> None:
         """Choose in a blank of the sentence."""
-        self.editor.get_by_label(label, exact=True).select_option(label=words)
+        self.choose_in(self.editor.get_by_label(label, exact=True), words)
 
     def says(self, words: str) -> None:
         """Wait until the step under edit says something."""
@@ -123,7 +141,7 @@ class Designer:
         return box["x"] + box["width"] / 2 + scale * x, box["y"] + box["height"] / 2 - scale * y
 
     def pick(self, *place: float, more: bool = False, thing: str = "") -> None:
-        """Pick what is at a place of the part (mm); of several things there, with Tab, the one that is told by a word."""
+        """Pick what is at a place of the part (mm); of several things there, with the key for it, the one that is told by a word."""
         x, y = self.pixel(place)
         self.page.mouse.move(x + 1, y)
         self.page.mouse.move(x, y)
@@ -131,7 +149,7 @@ class Designer:
             self.page.wait_for_timeout(80)
             if thing in self.page.get_by_test_id("readout").inner_text():
                 break
-            self.page.keyboard.press("Tab")
+            self.page.keyboard.press(";")
         if more:
             self.page.keyboard.down("Shift")
         self.page.mouse.click(x, y)
@@ -183,7 +201,7 @@ class Designer:
             x, y = self.on_board(places[-1])
             self.page.mouse.move(x, y)
             for name, value in values.items():
-                self.page.get_by_label(name, exact=True).fill(value)
+                self.type_in(self.page.get_by_test_id("toolbar").get_by_label(name, exact=True), value)
             self.page.keyboard.press("Enter")
         self.answered()
         self.page.wait_for_timeout(150)
@@ -233,9 +251,9 @@ class Designer:
         for label, value in values.items():
             field = bar.get_by_label(label.replace("_", " "), exact=True)
             if field.evaluate("e => e.tagName") == "SELECT":
-                field.select_option(label=value)
+                self.choose_in(field, value)
             else:
-                field.fill(value)
+                self.type_in(field, value)
         bar.get_by_role("button", name="Accept").click()
         expect(bar).to_have_count(0)
 
@@ -281,9 +299,14 @@ class Designer:
         """Pick, ask for a dimension, and give it a formula."""
         self.select(*places)
         self.keys("c", "d")
+        self.type_value(formula)
+
+    def type_value(self, formula: str) -> None:
+        """Type over the value that is being asked for, and accept it."""
         field = self.page.get_by_test_id("formula")
-        field.fill(formula)
-        field.press("Enter")
+        expect(field).to_be_focused()
+        self.page.keyboard.type(formula)
+        self.page.keyboard.press("Enter")
         expect(field).to_have_count(0)
 
     def freedoms(self, words: str) -> None:
@@ -301,10 +324,7 @@ class Designer:
         if not row.count():
             self.page.get_by_role("button", name="Ledger").click()
         row.get_by_role("button").nth(1).click()
-        field = self.page.get_by_test_id("formula")
-        field.fill(formula)
-        field.press("Enter")
-        expect(field).to_have_count(0)
+        self.type_value(formula)
         self.settled()
 
     # — figures —

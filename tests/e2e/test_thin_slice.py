@@ -35,7 +35,7 @@ def test_plane_rectangle_extrude_change_reload_step(designer: Designer) -> None:
     d.page.get_by_role("button", name="Sketch 1", exact=True).click()
     d.board_ready()
     d.page.get_by_test_id("dimension").first.click()
-    d.page.get_by_test_id("formula").fill("50 mm")
+    d.type_in(d.page.get_by_test_id("formula"), "50 mm")
     d.page.get_by_test_id("formula").press("Enter")
     d.close_sketch()
     assert d.volume() == pytest.approx(50 * 25 * 10)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import os
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
@@ -13,6 +14,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.openapi.utils import get_openapi
 from fastapi.responses import JSONResponse
 from fastapi.staticfiles import StaticFiles
+from pydantic import BaseModel, Field
 from pydantic.json_schema import models_json_schema
 
 from wendal import __version__
@@ -34,7 +36,14 @@ __all__ = ["create_app"]
 
 WEB = Path(__file__).parents[2] / "web" / "dist"
 STATUS = {"no_such_part": 404, "stale": 409, "store": 409}
+log = logging.getLogger(__name__)
 STEP_SECONDS = float(os.environ.get("WENDAL_STEP_SECONDS", "60"))
+
+
+class Trouble(BaseModel):
+    """An error of the page, as the browser tells it."""
+
+    text: str = Field(max_length=4000)
 
 
 def create_app(store: PartStore | None = None) -> FastAPI:
@@ -81,6 +90,11 @@ def _about(app: FastAPI) -> None:
     async def schema() -> dict[str, Any]:
         """Publish the JSON schema of a part."""
         return part_schema()
+
+    @app.post("/api/trouble", tags=["about"], status_code=204)
+    async def trouble(told: Trouble) -> None:
+        """Write down what went wrong in a window."""
+        log.error("a window says: %s", told.text)
 
     @app.get("/api/health", tags=["about"])
     async def health(request: Request) -> dict[str, Any]:

@@ -67,7 +67,7 @@ class MariaServer:
              f"--socket={self._socket_folder}/db.sock", f"--pid-file={self.folder}/pid", "--skip-name-resolve",
              "--innodb-flush-log-at-trx-commit=1", "--innodb-buffer-pool-size=64M", "--max-allowed-packet=64M",
              f"--init-file={setup}", *self._as_user()],
-            stdout=subprocess.DEVNULL, stderr=(self.folder / "log").open("ab"), stdin=subprocess.DEVNULL,
+            env=self._environment(), stdout=subprocess.DEVNULL, stderr=(self.folder / "log").open("ab"), stdin=subprocess.DEVNULL,
             preexec_fn=_end_with_parent)
         self._wait()
 
@@ -78,9 +78,14 @@ class MariaServer:
         self.folder.mkdir(parents=True, exist_ok=True)
         shutil.rmtree(data, ignore_errors=True)  # a half-made directory of an interrupted first start
         done = subprocess.run([tool, "--no-defaults", f"--datadir={data}", "--auth-root-authentication-method=socket",
-                               "--skip-test-db", *self._as_user()], capture_output=True, text=True)
+                               "--skip-test-db", *self._as_user()], capture_output=True, text=True, env=self._environment())
         if done.returncode:
             raise RuntimeError(f"MariaDB's data directory could not be made in {data}:\n{done.stderr or done.stdout}")
+
+    def _environment(self) -> dict[str, str]:
+        """Return an environment with a folder for temporary tables that no other server uses."""
+        (self.folder / "tmp").mkdir(parents=True, exist_ok=True)
+        return {**os.environ, "TMPDIR": str(self.folder / "tmp")}
 
     @staticmethod
     def _as_user() -> list[str]:

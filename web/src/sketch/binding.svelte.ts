@@ -72,8 +72,8 @@ export class Binding {
     const { board } = this;
     const [a, b] = board.picked.map((l) => {
       if (AXES[l]) return [AXES[l][1][0], AXES[l][1][1]];
-      const c = board.drawing.curves![l];
-      if (c.kind !== 'line') return [1, 0];
+      const c = board.drawing.curves?.[l];
+      if (c?.kind !== 'line') return [1, 0]; // of the model: known once it is taken in
       const [s, e] = [place(board.drawing, c.start), place(board.drawing, c.end)];
       const n = Math.hypot(e[0] - s[0], e[1] - s[1]) || 1;
       return [(e[0] - s[0]) / n, (e[1] - s[1]) / n];
@@ -86,6 +86,13 @@ export class Binding {
     if (!ways.length) {
       board.trouble = 'A dimension wants a line, a circle or arc, two points, a point and a line, two lines, or a circle and a point or line. Pick first, then ask.';
       return;
+    }
+    if (board.picked.some((e) => board.isModel(e))) {
+      // A thing of the model is taken in first; then what can be measured is known.
+      const taken = await board.resolved(board.picked);
+      if (!taken) return;
+      board.picked = taken;
+      return this.dimension();
     }
     // A way in which the picks are dimensioned already comes last.
     const same = (w: { kind: string; manner: string }) =>
@@ -104,7 +111,7 @@ export class Binding {
     [board.typing, this.fresh] = [id, { id, of, ways, way }];
   }
 
-  /** Tab while a new dimension is typed: the same picks, dimensioned the next way. */
+  /** The other answer while a new dimension is typed: the same picks, dimensioned the next way. */
   async otherWay(): Promise<boolean> {
     const fresh = this.fresh;
     if (!fresh || fresh.id !== this.board.typing || fresh.ways.length < 2) return false;

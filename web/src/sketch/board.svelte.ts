@@ -13,6 +13,14 @@ import { Moving } from './moving.svelte';
 import { CUTS, SHAPES, isCut, isShape, type Manner } from './tools';
 import { Trial, type Edit } from './trial.svelte';
 
+/** Whether two references mean the same thing, wherever it was picked. */
+function likeRef(a: Record<string, unknown>, b: Record<string, unknown>): boolean {
+  const told = (r: Record<string, unknown>): string => JSON.stringify([r.of, r.body, r.names, r.faces, r.step, r.entity, r.index, r.name, r.at, r.edge && told(r.edge as Record<string, unknown>)]);
+  return told(a) === told(b);
+}
+
+/** The typed place, among the typed measures of the shape in hand. */
+export const PLACE = 'at';
 const REACH = 8; // px
 const ROUND = 5; // px: the least a round step takes on the screen
 
@@ -177,7 +185,13 @@ export class Board {
     return true;
   }
 
-  /** Tab: the other answer of what is in hand. */
+  /** What a picked thing is called. */
+  called(entity: string): string {
+    const name = this.models[entity]?.words ?? this.view?.names[entity] ?? (AXES[entity] ? `${entity[0].toUpperCase()} axis` : entity);
+    return name.replace(/^the /, '');
+  }
+
+  /** The other answer of what is in hand. */
   other(): boolean {
     if (this.form) this.form.other();
     else if (this.manners.length > 1) this.turnTo((this.manner + 1) % this.manners.length);
@@ -285,7 +299,9 @@ export class Board {
     const found: string[] = [];
     for (const e of picks) {
       const thing = this.models[e];
+      const known = thing && Object.entries(this.drawing.taken ?? {}).find(([, t]) => t.manner === 'project' && likeRef(t.ref as never, thing.ref));
       if (!thing) found.push(e);
+      else if (known) found.push(known[0]);
       else {
         const taken = await this.takeIn([thing], 'project', this.pickedAt[e] ?? null, true);
         if (!taken?.length) return null;
@@ -343,6 +359,10 @@ export class Board {
       else this.work.session.refused(error);
       return false;
     }
+  }
+
+  isModel(entity: string): boolean {
+    return entity in this.models;
   }
 
   sort(entity: string): string {

@@ -1,5 +1,6 @@
 /** Drawing shapes one after the other: what is clicked goes to the server in order, and a line goes on before it has answered. */
-import type { Board } from './board.svelte';
+import type { Flat } from '../api/types';
+import { PLACE, type Board } from './board.svelte';
 import { catchPlace, distance, place, type Snap } from './geometry';
 import type { Manner } from './tools';
 
@@ -46,7 +47,7 @@ export class Chain {
   /** Draw a shape through places; returns where the last of them came to, null when it was refused. */
   private async send(shape: Manner, given: Snap[], typed: Record<string, string>, automatic: { kind: string }[]): Promise<Snap | null> {
     const { board } = this;
-    const { sides, ...measures } = typed;
+    const { sides, [PLACE]: _, ...measures } = typed;
     const values = Object.fromEntries(Object.entries(measures).filter(([, v]) => v.trim()));
     const corners = sides?.trim() ? { sides: Number(sides) || 0 } : {};
     const before = new Set(Object.keys(board.drawing.points ?? {}));
@@ -69,11 +70,48 @@ export class Chain {
     else board.trouble = `It wants ${least} places at least; ${board.given.length} given so far.`;
   }
 
-  /** Enter while measures are typed: the second place follows from them, in the direction of the pointer. */
+  /** Enter in the tool's bar: a typed place is the next one; else the second place follows from the typed measures. */
   async acceptTyped(): Promise<void> {
     const { board } = this;
-    if (!board.given.length || !board.pointer) return;
-    board.given = [...board.given, board.pointer];
-    if (board.given.length >= board.needs.length) await this.finish();
+    const [first] = board.measures;
+    const text = [board.typed[PLACE], board.typed[first]].find((t) => t?.includes(',')) ?? board.typed[PLACE]?.trim();
+    let place: Snap | null = board.pointer;
+    if (text) {
+      const at = placeOf(text);
+      if (!at) {
+        board.trouble = `“${text}” is no place. Write two numbers, for example 20, 10.`;
+        return;
+      }
+      const caught = catchPlace(board.drawing, at, TYPED, 1e-6, board.quiet);
+      place = caught.sort === 'free' ? { at, on: '', sort: 'free' } : caught;
+      const { [PLACE]: _, ...rest } = board.typed;
+      board.typed = rest[first]?.includes(',') ? { ...rest, [first]: '' } : rest;
+    } else if (!board.given.length) return;
+    else if (!place || distance(place.at, board.given.at(-1)!.at) < TYPED) place = this.ahead();
+    board.trouble = '';
+    board.pointer = place;
+    board.given = [...board.given, place];
+    (document.activeElement as HTMLElement | null)?.blur();
+    if (!board.shape?.least && board.given.length >= board.needs.length) await this.finish();
   }
+
+  /** Without a pointer: to the right and up from the last place, as far as the typed measures say. */
+  private ahead(): Snap {
+    const { board } = this;
+    const [x, y] = board.given.at(-1)!.at;
+    const size = (name: string | undefined) => Math.abs(parseFloat(board.typed[name ?? ''] ?? '')) || 10 * board.step_mm;
+    const [wide, high] = board.measures;
+    const at: Flat = board.tool === 'rectangle' ? [x + size(wide), y + size(high)] : [x + size(wide) / (board.tool === 'line' ? 1 : 2), y];
+    return { at, on: '', sort: 'free' };
+  }
+}
+
+const TYPED = 1e-4; // mm: a typed place is on a point that is no further away
+
+/** Two numbers, mm of the sketch. */
+function placeOf(text: string): Flat | null {
+  const found = /^\s*\(?\s*([-−]?\d*\.?\d+)\s*(mm|in)?\s*[,;\s]\s*([-−]?\d*\.?\d+)\s*(mm|in)?\s*\)?\s*$/.exec(text);
+  if (!found) return null;
+  const number = (t: string, unit: string | undefined) => Number(t.replace('−', '-')) * (unit === 'in' ? 25.4 : 1);
+  return [number(found[1], found[2]), number(found[3], found[4])];
 }

@@ -7,6 +7,8 @@ import type { Edit, Trial } from './trial.svelte';
 export class Form {
   readonly tool: FormTool;
   slot = $state(0);
+  /** How often its first number was asked for; each time it is selected. */
+  asked = $state(0);
   picks = $state.raw<Record<string, string[]>>({});
   at = $state.raw<Record<string, Flat>>({});
   values = $state<Record<string, string>>({});
@@ -44,6 +46,10 @@ export class Form {
     this.changed();
   }
 
+  ask(): void {
+    this.asked++;
+  }
+
   get active(): Slot {
     return this.tool.slots[this.slot];
   }
@@ -77,6 +83,7 @@ export class Form {
     this.picks = { ...this.picks, [slot]: [] };
     this.places = this.places.length < this.tool.places! ? [...this.places, snap] : [snap];
     this.changed();
+    this.ask();
   }
   /** Esc: take the places back; returns whether there were any. */
   takeBack(): boolean {
@@ -103,6 +110,7 @@ export class Form {
     this.at = { ...this.at, [entity]: this.sort(entity) === 'point' ? (this.place(entity) ?? at) : at };
     if (!slot.many && this.slot + 1 < this.tool.slots.length) this.slot += 1;
     this.changed();
+    this.ask();
     return '';
   }
 
@@ -114,6 +122,7 @@ export class Form {
     const fresh = only.filter((e) => this.fits(slot, e) && !this.picks[slot.name].includes(e));
     this.picks = { ...this.picks, [slot.name]: [...this.picks[slot.name], ...fresh] };
     this.changed();
+    this.ask();
   }
 
   set(name: string, value: string): void {
@@ -121,7 +130,7 @@ export class Form {
     this.changed();
   }
 
-  /** Tab: the other answer. */
+  /** The other answer. */
   other(): void {
     const field = this.tool.fields.find((f) => f.name === this.tool.other);
     if (!field?.choices) return;

@@ -23,7 +23,7 @@ export type FormTool = {
   places?: number;
   /** What a pick makes of the choices. */
   suits?: (sort: string) => Record<string, string>;
-  /** The choice that Tab turns. */
+  /** The choice that is the other answer. */
   other?: string;
   edit: (f: Filled) => Record<string, unknown> & { op: string };
 };

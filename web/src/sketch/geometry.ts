@@ -121,14 +121,20 @@ export function circleThrough(a: Flat, b: Flat, c: Flat): { centre: Flat; radius
   return { centre, radius: distance(centre, a) };
 }
 
+const MEET = 1e-6; // mm
+
 /** All curves that hang together with one by shared ends. */
 export function chainOf(d: Drawing, curve: string): string[] {
   const parent: Record<string, string> = {};
   const root = (p: string): string => (parent[p] && parent[p] !== p ? root(parent[p]) : p);
   for (const k of Object.values(d.constraints ?? {})) if (k.kind === 'coincident') parent[root(k.of[1])] = root(k.of[0]);
-  const tips = (id: string): string[] => {
-    return endsOf(d.curves?.[id]).map(root);
-  };
+  // What was taken in meets where the model's edges do.
+  const corners: [string, Flat][] = Object.keys(d.taken ?? {}).flatMap((id) => endsOf(d.curves?.[id]).map((p): [string, Flat] => [p, place(d, p)]));
+  corners.forEach(([p, at], i) => {
+    const same = corners.slice(0, i).find(([, other]) => distance(at, other) < MEET);
+    if (same) parent[root(p)] = root(same[0]);
+  });
+  const tips = (id: string): string[] => endsOf(d.curves?.[id]).map(root);
   const construction = d.curves?.[curve]?.construction;
   const found = [curve];
   for (let i = 0; i < found.length; i++) {

@@ -164,21 +164,40 @@ export class Bodies {
         const i = shown.faceAt(hit.faceIndex!);
         const face = shown.things.faces[i];
         front = Math.min(front, hit.distance);
-        faces.push({
-          sort: face.form === 'flat' ? 'flat' : 'face',
-          key: `${shown.body.id}/f${i}`,
-          words: `${face.form} face of ${shown.body.name}${face.radius ? `, Ø${(2 * face.radius).toFixed(3)}` : ''}`,
-          facets: face.facets,
-          ref: { ...face.ref, near: hit.point.toArray() },
-          body: shown.body.id,
-          depth: hit.distance,
-          place: hit.point.clone(),
-        });
+        faces.push({ ...this.face(shown, i), ref: { ...face.ref, near: hit.point.toArray() }, depth: hit.distance, place: hit.point.clone() });
       }
     }
     faces.sort((a, b) => a.depth - b.depth);
     const unique = faces.filter((f, i) => faces.findIndex((g) => g.key === f.key) === i);
     return [...this.corners(x, y, ray, view, front), ...this.spots(x, y, ray, view, front), ...this.edges(x, y, ray, view, front), ...unique];
+  }
+
+  private face(shown: BodyView, i: number): Thing {
+    const face = shown.things.faces[i];
+    return {
+      sort: face.form === 'flat' ? 'flat' : 'face',
+      key: `${shown.body.id}/f${i}`,
+      words: `${face.form} face of ${shown.body.name}${face.radius ? `, Ø${(2 * face.radius).toFixed(3)}` : ''}`,
+      facets: face.facets,
+      ref: face.ref as unknown as Record<string, unknown>,
+      body: shown.body.id,
+      depth: 0,
+    };
+  }
+
+  private edge(shown: BodyView, i: number): Thing {
+    const edge = shown.things.edges[i];
+    const words = `${edge.form === 'line' ? 'straight' : edge.form} edge of ${shown.body.name}, ${edge.length.toFixed(3)} mm`;
+    return { sort: 'edge', key: `${shown.body.id}/e${i}`, words, facets: edge.facets, ref: edge.ref as unknown as Record<string, unknown>, body: shown.body.id, depth: 0 };
+  }
+
+  /** Every face, edge and corner. */
+  all(): Thing[] {
+    return [...this.shown.values()].flatMap((shown) => [
+      ...shown.things.faces.map((_, i) => this.face(shown, i)),
+      ...shown.things.edges.map((_, i) => this.edge(shown, i)),
+      ...shown.things.vertices.map((v, i): Thing => ({ sort: 'vertex', key: `${shown.body.id}/v${i}`, words: `corner of ${shown.body.name}`, facets: ['point'], ref: v.ref as unknown as Record<string, unknown>, body: shown.body.id, depth: 0, place: new Vector3(...v.place) })),
+    ]);
   }
 
   private depth(p: Vector3, ray: Raycaster): number {
@@ -276,10 +295,7 @@ export class Bodies {
         }
         if (!at) return;
         const depth = this.depth(at, ray);
-        const edge = shown.things.edges[i];
-        if (depth < front + 0.5) {
-          found.push({ sort: 'edge', key: `${shown.body.id}/e${i}`, words: `${edge.form === 'line' ? 'straight' : edge.form} edge of ${shown.body.name}, ${edge.length.toFixed(3)} mm`, facets: edge.facets, ref: edge.ref, body: shown.body.id, depth, place: at, off: best });
-        }
+        if (depth < front + 0.5) found.push({ ...this.edge(shown, i), depth, place: at, off: best });
       });
     }
     return found.sort((p, q) => p.off - q.off || p.depth - q.depth);

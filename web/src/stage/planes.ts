@@ -8,7 +8,7 @@ import type { Thing } from './things';
 import type { View } from './view';
 
 /** corners: where the flag may stand. */
-export type Flag = { key: string; letter: string; name: string; corners: Vector3[]; base: boolean };
+export type Flag = { key: string; letter: string; name: string; corners: Vector3[]; base: boolean; faint: boolean };
 type Frame = { thing: Thing; corners: Vector3[] };
 /** Anything drawn as lines: pairs of points, or one point. */
 type Drawn = { thing: Thing; line: number[] };
@@ -67,14 +67,17 @@ function strokes(sort: string, frame: FrameData, box: [Vector3, Vector3]): numbe
 export class Planes {
   readonly group = new Group();
   flags: Flag[] = [];
+  private faint = false;
   private frames: Frame[] = [];
   private drawn: Drawn[] = [];
   /** hit: what a pointer over it hits, its letters' boxes for a text. */
   private regions: { thing: Thing; mesh: Mesh; hit: Mesh; outline: number[] }[] = [];
 
-  update(datums: SceneDatum[], sketches: SceneSketch[], box: [Vector3, Vector3], showBases: boolean, hiddenSketch: string, scale: number): void {
+  /** faint : the base planes step back, since there is a body to look at. */
+  update(datums: SceneDatum[], sketches: SceneSketch[], box: [Vector3, Vector3], showBases: boolean, faint: boolean, hiddenSketch: string, scale: number): void {
     this.group.clear();
     [this.frames, this.drawn, this.regions, this.flags] = [[], [], [], []];
+    this.faint = faint;
     if (showBases) this.bases(box);
     const letters = new Map<string, string>();
     for (const d of datums) {
@@ -94,7 +97,7 @@ export class Planes {
       const thing: Thing = { sort: 'base', key: `base:${name}`, words: `base axis ${name}`, facets: ['line', 'axis'], ref: { of: 'base', name }, depth: 0 };
       const line = pair(new Vector3(), new Vector3(...d).multiplyScalar(reach));
       this.drawn.push({ thing, line });
-      this.group.add(drawLines(line, { colour: token('graphite'), width: 1.4 }));
+      this.group.add(drawLines(line, { colour: this.faint ? token('graphite').lerp(token('stage'), 0.55) : token('graphite'), width: 1.4 }));
     }
     this.drawn.push({ thing: { sort: 'base', key: 'base:origin', words: 'the origin', facets: ['point', 'system'], ref: { of: 'base', name: 'origin' }, depth: 0 }, line: [0, 0, 0] });
   }
@@ -102,8 +105,8 @@ export class Planes {
   private plane(thing: Thing, frame: FrameData, box: [Vector3, Vector3], letter: string, name: string, base: boolean): void {
     const c = corners(frame, box);
     this.frames.push({ thing, corners: c });
-    this.flags.push({ key: thing.key, letter, name, corners: c, base });
-    this.group.add(drawLines(around(c), { colour: token(base ? 'line' : 'verdigris'), width: base ? 1 : 1.3 }));
+    this.flags.push({ key: thing.key, letter, name, corners: c, base, faint: base && this.faint });
+    this.group.add(drawLines(around(c), { colour: base && this.faint ? token('line').lerp(token('stage'), 0.62) : token(base ? 'line' : 'verdigris'), width: base ? 1 : 1.3 }));
   }
 
   private datum(d: SceneDatum, letter: string, box: [Vector3, Vector3], scale: number): void {
@@ -116,7 +119,7 @@ export class Planes {
     const line = strokes(d.sort, d.frame, box);
     this.drawn.push({ thing, line });
     const flagAt = d.sort === 'axis' ? [new Vector3(...(line.slice(0, 3) as Spot)), new Vector3(...(line.slice(3, 6) as Spot))] : [new Vector3(...(d.frame.origin as Spot))];
-    this.flags.push({ key: thing.key, letter, name: d.name, corners: flagAt, base: false });
+    this.flags.push({ key: thing.key, letter, name: d.name, corners: flagAt, base: false, faint: false });
     const dash = d.sort === 'axis' ? { dash: 14, gap: 5, scale } : {};
     this.group.add(drawLines(line, { colour: token(d.sort === 'system' ? 'ink' : 'verdigris'), width: d.sort === 'system' ? 1.8 : 1.4, through: d.sort !== 'axis', ...dash }));
   }
@@ -198,7 +201,8 @@ export class Planes {
         const [bx, by] = s[(i + 1) % 4];
         if (ay > y !== by > y && x < ax + ((y - ay) * (bx - ax)) / (by - ay)) inside = !inside;
       });
-      if (this.off(around(c), x, y, view)[0] < NEAR) borders.push(thing);
+      const [off, place] = this.off(around(c), x, y, view);
+      if (off < NEAR) borders.push({ ...thing, depth: place.sub(ray.ray.origin).dot(ray.ray.direction) });
       else if (inside) insides.push(thing);
     }
     return { dots, lines, regions, borders, insides };
@@ -223,6 +227,11 @@ export class Planes {
       if (off < best) [best, place] = [off, a.clone().lerp(b, t)];
     }
     return [best, place];
+  }
+
+  /** Everything that can be picked. */
+  all(): Thing[] {
+    return [...this.frames, ...this.regions, ...this.drawn].map((d) => d.thing);
   }
 
   named(key: string): Thing | undefined {

@@ -96,7 +96,7 @@ export class Stage {
 
   private redrawPlanes(): void {
     if (!this.scene) return;
-    this.planes.update(this.scene.datums, this.scene.sketches, this.box(), this.showBases, this.hiddenSketch, this.view.scale);
+    this.planes.update(this.scene.datums, this.scene.sketches, this.box(), this.showBases, this.scene.bodies.length > 0, this.hiddenSketch, this.view.scale);
     this.invalidate();
   }
 
@@ -153,11 +153,18 @@ export class Stage {
     const front = faces[0]?.depth ?? Infinity;
     const [near, far] = [flat.regions.filter((r) => r.depth <= front + 0.01), flat.regions.filter((r) => r.depth > front + 0.01)];
     // What is drawn in a sketch counts like an edge where it can be seen; behind a face it comes after the face.
-    const own = [...flat.dots, ...flat.lines].filter((t) => t.sort !== 'curve' && t.sort !== 'dot');
-    const drawn = [...flat.dots, ...flat.lines].filter((t) => t.sort === 'curve' || t.sort === 'dot');
-    const seen = drawn.filter((t) => t.depth <= front + 0.5);
-    const hidden = drawn.filter((t) => t.depth > front + 0.5);
-    return [...small, ...own, ...edges, ...seen, ...flat.borders, ...near, ...faces, ...hidden, ...far, ...flat.insides];
+    const behind = (t: Thing) => t.depth > front + 0.5;
+    // Points and systems are drawn through everything; axes, borders and curves count only where they are seen.
+    const through = (t: Thing) => t.sort === 'datum' && t.facets.includes('point');
+    const own = [...flat.dots, ...flat.lines].filter((t) => t.sort !== 'curve' && t.sort !== 'dot' && (through(t) || !behind(t)));
+    const drawn = [...flat.dots, ...flat.lines].filter((t) => !own.includes(t) && !behind(t));
+    const hidden = [...flat.dots, ...flat.lines, ...flat.borders].filter((t) => !own.includes(t) && behind(t));
+    return [...small, ...own, ...edges, ...drawn, ...flat.borders.filter((t) => !behind(t)), ...near, ...faces, ...hidden, ...far, ...flat.insides];
+  }
+
+  /** Everything on the stage that can be picked: planes and regions first. */
+  all(): Thing[] {
+    return [...this.planes.all(), ...this.bodies.all()];
   }
 
   private aim(x: number, y: number): void {

@@ -26,6 +26,9 @@ export class Editing {
   private words = new Map<string, string>();
   private timer = 0;
   private asked = 0;
+  /** The number that typing goes to, and a count of how often it was asked for: each time it is selected. */
+  number = $state('');
+  wanted = $state(0);
 
   constructor(
     private session: Session,
@@ -36,6 +39,8 @@ export class Editing {
     picks: Thing[],
     private facing: () => number[],
     how = '',
+    /** The number that was clicked to begin with. */
+    number = '',
   ) {
     if ('' in kind.variants === false) this.fields.how = existing?.how ?? (how || Object.keys(kind.variants)[0]);
     this.fill(existing);
@@ -50,6 +55,14 @@ export class Editing {
       this.picks = picks;
       void this.refit(how);
     }
+    this.ask(number);
+  }
+
+  /** Select a number, so that what is typed goes there: the one asked for last, else the first of the sentence. */
+  ask(name = ''): void {
+    const numbers = [...this.variant.sentence.matchAll(/\{(\w+)\}/g)].map((m) => m[1]).filter((n) => this.variant.blanks[n]?.sort === 'number' && this.asks(this.variant.blanks[n]));
+    this.number = [name, this.number].find((n) => n && numbers.includes(n)) ?? numbers[0] ?? '';
+    this.wanted++;
   }
 
   private get single(): boolean {
@@ -128,7 +141,7 @@ export class Editing {
   pick(thing: Thing, quiet = false): boolean {
     if (!quiet && !this.settled && !this.step && !this.single) {
       this.picks = this.picks.some((p) => p.key === thing.key) ? this.picks.filter((p) => p.key !== thing.key) : [...this.picks, thing].slice(-3);
-      void this.refit();
+      void this.refit().then(() => this.ask());
       return true;
     }
     const order = [...this.blanks].sort(([a], [b]) => this.order(b) - this.order(a));
@@ -141,6 +154,7 @@ export class Editing {
       if (!quiet) {
         if (!blank.many) this.next();
         this.refresh();
+        this.ask();
       }
       return true;
     }
@@ -157,6 +171,7 @@ export class Editing {
       this.words.set(identity(ref), thing.words);
     }
     if (things.length) this.refresh();
+    this.ask();
   }
 
   private order(name: string): number {
@@ -297,10 +312,10 @@ export class Editing {
       return;
     }
     this.waiting = true;
-    this.timer = window.setTimeout(() => void this.ask(), PREVIEW_MS);
+    this.timer = window.setTimeout(() => void this.look(), PREVIEW_MS);
   }
 
-  private async ask(): Promise<void> {
+  private async look(): Promise<void> {
     const number = ++this.asked;
     const command = this.command();
     try {

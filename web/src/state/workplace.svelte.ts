@@ -5,7 +5,11 @@ import { Board } from '../sketch/board.svelte';
 import type { Stage } from '../stage/stage';
 import { standsFor, type Thing } from '../stage/things';
 import { Editing } from './editing.svelte';
+import { troubles } from './troubles';
 import { Session } from './session.svelte';
+
+/** The key of its own for the other answer: no browser takes it, no formula has it. */
+export const OTHER = ';';
 
 export type Action = {
   group: 'datum' | 'sketch' | 'constrain' | 'build' | 'look';
@@ -25,7 +29,7 @@ export class Workplace {
   picked = $state.raw<Thing[]>([]);
   hovered = $state.raw<Thing | null>(null);
   under = $state.raw<Thing[]>([]);
-  /** Tab has chosen among the things under the pointer. */
+  /** Its key has chosen among the things under the pointer. */
   chosen = false;
   finding = $state(false);
   /** The words that an action is looked for by. */
@@ -37,12 +41,17 @@ export class Workplace {
   /** The first stroke of a key pair, while the second is waited for. */
   stroke = $state('');
   ledgerOpen = $state(false);
+  /** Base planes and axes are left out of the view. */
+  bare = $state(false);
+  /** Things to choose from, at a place of the stage: what lies under the pointer, or all that fits a blank. */
+  listing = $state.raw<{ x: number; y: number; things: () => Thing[] } | null>(null);
 
   constructor(
     part: number,
     readonly about: About,
   ) {
     this.session = new Session(part);
+    troubles.tell = (text) => this.session.note(text, true);
   }
 
   // — actions —
@@ -65,7 +74,7 @@ export class Workplace {
       group: 'sketch', key, title, explains, barred: this.needBoard, run: () => this.board?.take(name),
     });
     return [
-      tool('k l', 'Line', 'line', 'Straight lines, one after the other; Tab for a tangent arc.'),
+      tool('k l', 'Line', 'line', 'Straight lines, one after the other; ; for a tangent arc.'),
       tool('k r', 'Rectangle', 'rectangle', 'By two corners, by its middle, or aslant.'),
       tool('k c', 'Circle', 'circle', 'By centre, through three places, or touching three curves.'),
       tool('k a', 'Arc', 'arc', 'By start, end and a place between, or about its centre.'),
@@ -88,6 +97,7 @@ export class Workplace {
       tool('k v', 'Move, turn or scale', 'transform', 'Picked curves and points, or a copy of them.'),
       tool('k j', 'Project', 'project', 'Takes in edges, corners and faces of the model; they follow it.'),
       tool('k k', 'Cut line', 'cut line', 'Takes in the line where a face or plane meets the sketch plane.'),
+      { group: 'sketch', key: 'k q', title: 'Close sketch', explains: 'Back to the part; undo opens it again.', barred: this.needBoard, run: () => this.closeBoard() },
       { group: 'sketch', key: 'k z', title: 'Constrain the rest', explains: 'Proposes what would fully constrain the sketch, measured from what is picked.', barred: this.needBoard, run: () => void this.board?.binding.propose() },
     ];
   }
@@ -117,6 +127,7 @@ export class Workplace {
       { group: 'look', key: 'l n', title: 'Square to', explains: 'Look square at the picked face or plane, or the open sketch.', run: () => this.squareTo() },
       { group: 'look', key: 'l s', title: 'Section', explains: 'Cut the part open at the plane of the open sketch, and whole again.', barred: this.needBoard, run: () => (this.sectioned = !this.sectioned) },
       { group: 'look', key: 'l d', title: 'Dimensions on / off', explains: 'Show or hide dimensions and constraint symbols.', run: () => (this.dimensions = !this.dimensions) },
+      { group: 'look', key: 'l b', title: 'Base planes', explains: 'Leave the base planes and axes out of the view, or show them again.', run: () => (this.bare = !this.bare) },
       { group: 'look', key: 'l h', title: 'Hide / show', explains: 'Hide the picked datum or sketch; show it again on the route card.', run: () => void this.hide() },
     ];
   }
@@ -174,6 +185,10 @@ export class Workplace {
   }
 
   private async hide(): Promise<void> {
+    if (this.picked.some((p) => p.sort === 'base')) {
+      [this.bare, this.picked] = [true, []];
+      return this.session.note('The base planes are hidden; l b shows them again.');
+    }
     const step = this.picked.find((p) => p.step)?.step;
     const found = step && this.session.step(step);
     if (!found) return this.session.note('Pick a datum plane or a sketch region to hide.');
@@ -207,7 +222,8 @@ export class Workplace {
 
   private facing = (): number[] => this.stage?.view.towards().toArray() ?? [0, 0, 0];
 
-  edit(step: Step): void {
+  /** Edit a step; number : the one that was clicked, which is selected. */
+  edit(step: Step, number = ''): void {
     this.stopEditing();
     if (this.board) this.closeBoard();
     const kind = this.about.kinds.find((k) => k.kind === step.kind);
@@ -215,7 +231,7 @@ export class Workplace {
     const index = this.session.steps.findIndex((s) => s.id === step.id);
     this.session.look(index ? this.session.steps[index - 1].id : '');
     this.picked = [];
-    this.editing = new Editing(this.session, kind, step.id, step, [], this.facing);
+    this.editing = new Editing(this.session, kind, step.id, step, [], this.facing, '', number);
   }
 
   stopEditing(): void {
@@ -243,7 +259,19 @@ export class Workplace {
     this.session.look(step);
   }
 
+  /** The sketch that was closed last, and the edition then: undo opens it again as long as nothing else was done. */
+  private closed: { step: string; edition: number } | null = null;
+
+  /** Undo: a sketch that was just closed is opened again, else the last change is taken back. */
+  undo(): void {
+    const closed = this.closed;
+    this.closed = null;
+    if (!this.board && !this.editing && closed?.edition === this.session.edition && this.session.step(closed.step)) this.openBoard(closed.step);
+    else void this.session.move('undo');
+  }
+
   closeBoard(): void {
+    if (this.board) this.closed = { step: this.board.step, edition: this.session.edition };
     this.board = null;
     this.stage?.view.restore();
     this.session.open('');
@@ -262,6 +290,7 @@ export class Workplace {
   pick(thing: Thing | null, more: boolean): void {
     if (this.editing) {
       if (thing && !this.editing.pick(thing)) this.session.note(`This does not fit here: wanted is ${this.editing.missing[0] ?? 'something else'}.`, true);
+      this.editing.ask();
       return;
     }
     this.ghost = null;
@@ -319,7 +348,7 @@ export class Workplace {
     const flat = this.picked.length === 1 && this.frameOf(this.picked[0]);
     const system = this.picked.length === 1 && this.picked[0].facets.includes('system');
     const steps = this.actions.filter((a) => keys.has(a.key));
-    const looks = this.actions.filter((a) => (flat && a.key === 'l n') || (this.picked[0].step && a.key === 'l h') || (system && a.key === 'd w'));
+    const looks = this.actions.filter((a) => (flat && a.key === 'l n') || ((this.picked[0].step || this.picked[0].sort === 'base') && a.key === 'l h') || (system && a.key === 'd w'));
     const nouns: Record<string, string> = { plane: 'Plane', axis: 'Axis', point: 'Point', system: 'System' };
     const here = this.picked.length === 1 && this.picked[0].sort === 'flat' && this.picked[0].place ? this.spotOffers() : [];
     const datums = this.datumOffers.map((o) => {
@@ -367,11 +396,24 @@ export class Workplace {
     this.ghost = null;
   }
 
+  /** All that fits the blank that waits, to be chosen from by keys. */
+  listAll(): void {
+    const { stage, editing } = this;
+    if (stage && editing) this.listing = { x: Math.max(stage.view.width - 300, 10), y: 60, things: () => this.pickable(stage.all()) };
+  }
+
+  /** The list is put away; typing goes where it belongs. */
+  unlist(): void {
+    this.listing = null;
+    this.editing?.ask();
+  }
+
   escape(): void {
-    if (this.stroke || this.drawer || this.finding) [this.stroke, this.drawer, this.finding] = ['', '', false];
+    if (this.listing) this.unlist();
+    else if (this.stroke || this.drawer || this.finding) [this.stroke, this.drawer, this.finding] = ['', '', false];
     else if (this.editing) this.stopEditing();
     else if (this.board) {
-      if (!this.board.stepBack()) this.closeBoard();
+      if (!this.board.stepBack()) this.session.note('Nothing to leave here. Close sketch (k q) goes back to the part.');
     } else this.picked = [];
   }
 }

@@ -1,5 +1,8 @@
 <script lang="ts">
   /** A formula typed in place. Enter accepts, Esc gives up, arrows nudge a plain number by a round amount. */
+  import { OTHER } from '../state/workplace.svelte';
+  import { nudged } from './nudge';
+
   let {
     formula,
     label,
@@ -14,7 +17,7 @@
     accept: (text: string) => unknown;
     cancel: () => void;
     change?: (text: string) => void;
-    /** Tab: the other answer; without it Tab goes on as ever. */
+    /** The key for the other answer: the same picks, measured another way. */
     other?: () => unknown;
     /** The character at which the text was refused; it is marked from there. */
     fault?: number | null;
@@ -34,18 +37,16 @@
   });
 
   function nudge(up: boolean) {
-    const found = /^(-?\d+(?:\.\d+)?)(\s*[a-z°µ]*)$/.exec(text.trim());
-    if (!found) return;
-    const value = Number(found[1]);
-    const step = Math.abs(value) >= 10 ? 1 : Math.abs(value) >= 1 ? 0.1 : 0.01;
-    text = `${Number((value + (up ? step : -step)).toFixed(4))}${found[2]}`;
+    const next = nudged(text, up);
+    if (next === null) return;
+    text = next;
     change?.(text);
   }
   function key(event: KeyboardEvent) {
     if (event.key === 'Enter') void accept(text);
     else if (event.key === 'Escape') cancel();
     else if (event.key === 'ArrowUp' || event.key === 'ArrowDown') nudge(event.key === 'ArrowUp');
-    else if (event.key === 'Tab' && other) void other();
+    else if (event.key === OTHER && other) void other();
     else return;
     event.preventDefault();
     event.stopPropagation();

@@ -44,7 +44,7 @@
     <button class="blank text-[13.5px]" onclick={() => session.socket.say({ type: 'cancel' })}>Cancel</button>
   {/if}
   <span class="flex gap-1 text-[17px]">
-    <button class="px-1 disabled:opacity-30" disabled={!session.undoes} onclick={() => session.move('undo')} aria-label="Undo" title={session.undoes ? `Undo: ${session.undoes} (Ctrl+Z)` : 'Nothing to undo'}>↶</button>
+    <button class="px-1 disabled:opacity-30" disabled={!session.undoes} onclick={() => work.undo()} aria-label="Undo" title={session.undoes ? `Undo: ${session.undoes} (Ctrl+Z)` : 'Nothing to undo'}>↶</button>
     <button class="px-1 disabled:opacity-30" disabled={!session.redoes} onclick={() => session.move('redo')} aria-label="Redo" title={session.redoes ? `Redo: ${session.redoes} (Ctrl+Shift+Z)` : 'Nothing to redo'}>↷</button>
   </span>
   <span class="flex-1"></span>

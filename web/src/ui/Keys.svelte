@@ -1,56 +1,77 @@
 <script lang="ts">
-  /** The keyboard: two strokes for an action; Enter, Esc, Tab, Delete, undo, redo, find, quiet. */
-  import { useWorkplace } from '../state/workplace.svelte';
+  /** The keyboard: two strokes for an action; Enter, Esc, Tab, Delete, undo, redo, find, quiet, and the key for the other answer. */
+  import { OTHER, useWorkplace } from '../state/workplace.svelte';
 
   const work = useWorkplace();
   const GROUPS = 'dkcbl';
+  const target = (event: KeyboardEvent) => event.target as HTMLElement;
+  const within = (event: KeyboardEvent, where: string) => !!target(event).closest?.(where);
 
   function typing(event: KeyboardEvent): boolean {
-    const t = event.target as HTMLElement;
-    return t.tagName === 'INPUT' || t.tagName === 'TEXTAREA' || t.tagName === 'SELECT' || work.finding;
+    return ['INPUT', 'TEXTAREA', 'SELECT'].includes(target(event).tagName) || work.finding;
   }
 
   function controlled(event: KeyboardEvent): boolean {
     const key = event.key.toLowerCase();
     if (key === 'k') work.find();
-    else if (key === 'z') void work.session.move(event.shiftKey ? 'redo' : 'undo');
+    else if (key === 'z' && event.shiftKey) void work.session.move('redo');
+    else if (key === 'z') work.undo();
     else if (key === 'c' && work.board?.picked.length) work.board.copy();
     else if (key === 'v' && work.board) void work.board.paste(work.board.at);
     else return false;
     return true;
   }
 
+  /** Enter accepts what is open, wherever the focus is: but a menu, a flag, Cancel and fields elsewhere keep it for themselves. */
+  function accepts(event: KeyboardEvent): boolean {
+    if (work.listing || work.finding || within(event, '[role=menu], [role=dialog], [data-cancel], [data-flag]')) return false;
+    if (within(event, 'input, textarea, select') && !within(event, '[data-testid=editor], [data-testid=toolbar]')) return false;
+    const { board, editing } = work;
+    if (editing) void work.accept();
+    else if (board?.form) void board.acceptForm();
+    else if (board?.shape && within(event, '[data-testid=toolbar] input')) void board.chain.acceptTyped();
+    else if (board?.shape?.least && board.given.length) void board.chain.end();
+    else return false;
+    return true;
+  }
+
+  /** The other answer: of the tool in hand, of the next thing under the pointer, of the step under edit. */
+  function other(): boolean {
+    if (work.board) return work.board.other();
+    if (work.under.length > 1) {
+      work.under = [...work.under.slice(1), work.under[0]];
+      work.hovered = work.under[0];
+      work.chosen = true;
+    } else if (work.editing) work.editing.other();
+    else return false;
+    return true;
+  }
+
+  /** What is typed beside all fields goes to the number that is asked for. */
+  function toNumber(key: string): boolean {
+    if (!/^[\d.(−-]$/.test(key)) return false;
+    if (work.editing?.number) document.querySelector<HTMLInputElement>(`[data-number="${work.editing.number}"]`)?.focus();
+    else if (work.board?.shape) document.querySelector<HTMLInputElement>(work.board.measures.length ? '[data-measure="0"]' : '[data-place]')?.focus();
+    else return false;
+    return true;
+  }
+
   function plain(event: KeyboardEvent): boolean {
     const { key } = event;
-    const onButton = (event.target as HTMLElement).tagName === 'BUTTON';
+    const aside = target(event) === document.body;
     if (work.stroke && key.length === 1) {
       const action = work.actions.find((a) => a.key === `${work.stroke} ${key}`);
       if (action) work.run(action);
       else [work.stroke] = [''];
     } else if (key === 'Escape') work.escape();
-    else if (key === 'Enter' && work.editing && !onButton) void work.accept();
-    else if (key === 'Enter' && work.board?.form && !onButton) void work.board.acceptForm();
-    else if (key === 'Enter' && work.board?.shape?.least && work.board.given.length && !onButton) void work.board.chain.end();
-    else if (key === 'Tab' && !onButton && work.board) return work.board.other();
-    else if (key === 'Tab' && !onButton && (work.editing || work.under.length > 1)) other();
+    else if (key === 'Tab' && aside && work.board?.tool) document.querySelector<HTMLElement>('[data-testid=toolbar] :is(input, select, button)')?.focus();
+    else if (key === 'Tab' && aside && work.editing) work.editing.ask();
     else if ((key === 'Delete' || key === 'Backspace') && work.board) void work.board.remove();
     else if (key === 'q' && work.board) work.board.quiet = true;
-    else if (work.board?.measures.length && /^[\d.]$/.test(key)) {
-      // A digit goes into the first measure of the shape in hand.
-      document.querySelector<HTMLInputElement>('[data-measure="0"]')?.focus();
-      return false;
-    } else if (key.length === 1 && GROUPS.includes(key) && !event.altKey) work.stroke = key;
+    else if (toNumber(key)) return false; // the key goes into the field that has the focus now
+    else if (key.length === 1 && GROUPS.includes(key) && !event.altKey) work.stroke = key;
     else return false;
     return true;
-  }
-
-  /** The other answer: of the step under edit, else the next thing under the pointer. */
-  function other() {
-    if (work.under.length > 1) {
-      work.under = [...work.under.slice(1), work.under[0]];
-      work.hovered = work.under[0];
-      work.chosen = true;
-    } else work.editing?.other();
   }
 
   function down(event: KeyboardEvent) {
@@ -58,9 +79,13 @@
       if ((event.key.toLowerCase() === 'k' || !typing(event)) && controlled(event)) event.preventDefault();
       return;
     }
-    const ahead = work.finding && event.key.length === 1 && (event.target as HTMLElement).tagName !== 'INPUT';
+    if (event.key === 'Enter' && accepts(event)) return event.preventDefault();
+    if (event.key === OTHER && !work.finding && !within(event, '[data-words], [data-testid=ledger], [role=dialog]') && other()) return event.preventDefault();
+    const ahead = work.finding && event.key.length === 1 && target(event).tagName !== 'INPUT';
     if (ahead) work.sought += event.key; // typed before the field has the focus
-    if (ahead || (!typing(event) && plain(event))) event.preventDefault();
+    const leaves = event.key === 'Escape' && within(event, '[data-testid=editor] select');
+    if (ahead || leaves || (!typing(event) && plain(event))) event.preventDefault();
+    if (leaves) work.escape();
   }
   function up(event: KeyboardEvent) {
     if (event.key === 'q' && work.board) work.board.quiet = false;

@@ -13,7 +13,7 @@
   const summary = $derived.by(() => {
     if (board) {
       const n = board.picked.length;
-      return n === 0 ? '' : n === 1 ? (board.view?.names[board.picked[0]] ?? board.picked[0].replace('_', ' ')).replace(/^the /, '') : `${n} things`;
+      return n === 0 ? '' : n === 1 ? board.called(board.picked[0]) : `${n} things`;
     }
     const n = work.picked.length;
     return n === 0 ? '' : n === 1 ? work.picked[0].words : `${n} things`;

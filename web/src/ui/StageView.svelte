@@ -6,7 +6,7 @@
   import { connectControls } from '../stage/controls';
   import { Stage } from '../stage/stage';
   import type { Thing } from '../stage/things';
-  import { useWorkplace } from '../state/workplace.svelte';
+  import { OTHER, useWorkplace } from '../state/workplace.svelte';
   import Offers from './Offers.svelte';
   import Tripod from './Tripod.svelte';
 
@@ -14,7 +14,23 @@
   let host = $state<HTMLElement>();
   let tick = $state(0);
   let pointer = $state<Vector3 | null>(null);
-  let listing = $state<{ x: number; y: number; things: Thing[] } | null>(null);
+  const listing = $derived.by(() => {
+    void work.session.scene; // what is built meanwhile is listed too
+    return work.listing && { ...work.listing, things: work.listing.things() };
+  });
+  let list = $state<HTMLElement>();
+  // The list is walked by the arrows from its first line on.
+  $effect(() => {
+    if (listing && !list?.contains(document.activeElement)) list?.querySelector('button')?.focus();
+  });
+  function walk(event: KeyboardEvent) {
+    const way = { ArrowDown: 1, ArrowUp: -1, Tab: event.shiftKey ? -1 : 1 }[event.key];
+    if (!way || !list) return;
+    const lines = [...list.querySelectorAll('button')];
+    lines[(lines.indexOf(document.activeElement as HTMLButtonElement) + way + lines.length) % lines.length]?.focus();
+    event.preventDefault();
+    event.stopPropagation();
+  }
 
   $effect(() => {
     const stage = new Stage(host!, work.session.socket.content);
@@ -32,7 +48,7 @@
   $effect(() => {
     if (work.session.scene) work.stage?.show(work.session.scene);
   });
-  $effect(() => work.stage?.furnish(!work.board, work.board?.step ?? ''));
+  $effect(() => work.stage?.furnish(!work.board && !work.bare, work.board?.step ?? ''));
   $effect(() => {
     const frame = work.board && work.sectioned ? work.session.scene?.sketches.find((s) => s.step === work.board?.step)?.frame : null;
     work.stage?.section(frame ?? null);
@@ -84,7 +100,7 @@
     if (!work.board && work.stage && stretched(event)) return;
     if (work.board || event.buttons & 6 || !work.stage) return;
     const [x, y] = local(event);
-    // What Tab has chosen stays chosen while the hand only trembles.
+    // What was chosen by its key stays chosen while the hand only trembles.
     const chosen = work.chosen && Math.hypot(x - looked[0], y - looked[1]) < 4 ? work.hovered?.key : '';
     if (!chosen) [looked, work.chosen] = [[x, y], false];
     work.under = work.pickable(work.stage.under(x, y));
@@ -95,7 +111,7 @@
     pressed = { x: event.clientX, y: event.clientY, button: event.button };
     if (event.button === 0) {
       (document.activeElement as HTMLElement | null)?.blur();
-      listing = null;
+      work.listing = null;
       work.drawer = '';
     }
   }
@@ -109,13 +125,17 @@
       stretch = [];
       return;
     }
-    if (!still) return;
+    if (!still) {
+      work.editing?.ask();
+      return;
+    }
     const [x, y] = local(event);
     if (button === 0) {
       if (!work.hovered) move(event);
       work.pick(work.hovered, event.shiftKey || event.ctrlKey);
     } else if (button === 2) {
-      listing = { x, y, things: work.pickable(work.stage.under(x, y)) };
+      const things = work.pickable(work.stage.under(x, y));
+      work.listing = { x, y, things: () => things };
     }
   }
   /** Dragging a flag pulls a parallel copy off its plane: a new plane at that distance, in round steps. */
@@ -144,7 +164,7 @@
     work.editing.set('distance', { ...(work.editing.fields.distance as object), formula: `${Math.abs(distance)} mm` });
   }
   function choose(thing: Thing) {
-    listing = null;
+    work.listing = null;
     work.pick(thing, true);
   }
   /** The view as numbers (scale, target, turn), for tools that look at the page from outside. */
@@ -175,7 +195,7 @@
   {#if !work.board}
     {#each flags as flag (flag.key)}
       <button
-        class="absolute flex -translate-y-full items-center gap-1.5 text-[13px] {flag.base ? 'text-graphite' : 'text-verdigris'}"
+        class="absolute flex -translate-y-full items-center gap-1.5 text-[13px] {flag.base ? 'text-graphite' : 'text-verdigris'} {flag.faint ? 'opacity-55 hover:opacity-100 focus:opacity-100' : ''}"
         style:left="{flag.at[0]}px"
         style:top="{flag.at[1]}px"
         onpointerdown={(e) => {
@@ -188,11 +208,18 @@
           e.stopPropagation();
           const pulled = pull?.base;
           pull = null;
-          if (pulled) return;
+          if (pulled) return void work.editing?.ask();
+          e.currentTarget.blur();
           const thing = work.stage?.planes.named(flag.key);
           if (thing) work.pick(thing, e.shiftKey);
         }}
+        onclick={(e) => {
+          const thing = work.stage?.planes.named(flag.key);
+          if (thing && e.detail === 0) work.pick(thing, e.shiftKey); // Enter or Space
+        }}
         onpointerenter={() => (work.hovered = work.stage?.planes.named(flag.key) ?? null)}
+        onfocus={() => (work.hovered = work.stage?.planes.named(flag.key) ?? null)}
+        data-flag
         data-testid="flag-{flag.name}"
       >
         {#if flag.letter}<span class="border border-current bg-paper px-1 font-semibold">{flag.letter}</span>{/if}{flag.name}
@@ -215,17 +242,20 @@
         <div class="h-[1.35em]">{work.board.readout[1]}</div>
       {:else}
         <div class="whitespace-pre">{held.length ? `${system ? `${system}  ` : ''}x ${held[0]}  y ${held[1]}  z ${held[2]}` : ''}</div>
-        <div class="h-[1.35em]">{work.hovered?.words ?? ''}{work.under.length > 1 ? `, and ${work.under.length - 1} more here (tab, or right click)` : ''}</div>
+        <div class="h-[1.35em]">{work.hovered?.words ?? ''}{work.under.length > 1 ? `, and ${work.under.length - 1} more here (${OTHER}, or right click)` : ''}</div>
       {/if}
     </div>
     <div class="min-h-8"><Offers /></div>
   </div>
   {#if listing}
-    <ul class="absolute z-20 min-w-56 border border-ink bg-paper py-1 text-[14px]" style:left="{listing.x}px" style:top="{listing.y}px" data-testid="under">
+    <ul bind:this={list} onkeydown={walk} class="absolute z-20 max-h-80 min-w-56 overflow-y-auto border border-ink bg-paper py-1 text-[14px]" role="menu" style:left="{listing.x}px" style:top="{listing.y}px" data-testid="under">
       {#each listing.things as thing (thing.key)}
         <li>
           <button
-            class="w-full px-3 py-1 text-left hover:bg-wash"
+            class="w-full px-3 py-1 text-left hover:bg-wash focus:bg-wash"
+            role="menuitem"
+            onfocus={() => (work.hovered = thing)}
+            onclick={(e) => e.detail === 0 && choose(thing)}
             onpointerdown={(e) => e.stopPropagation()}
             onpointerenter={() => (work.hovered = thing)}
             onpointerup={(e) => {

@@ -1,8 +1,10 @@
 <script lang="ts">
   /** A step being made or edited: its sentence with open blanks, what it still needs, what it will do. */
+  import { tick } from 'svelte';
   import type { Editing } from '../state/editing.svelte';
-  import { useWorkplace } from '../state/workplace.svelte';
+  import { OTHER, useWorkplace } from '../state/workplace.svelte';
   import { sayForeseen } from '../state/saying';
+  import { nudged } from './nudge';
   import { sentence } from './sentence';
 
   let { editing, number }: { editing: Editing; number: number } = $props();
@@ -14,6 +16,61 @@
     void [editing.report, editing.foreseen, editing.trouble, editing.ways, editing.how];
     box?.scrollIntoView({ block: 'nearest' });
   });
+
+  // The number that is asked for is selected, so that what is typed goes there; a step without numbers takes the keys itself.
+  $effect(() => {
+    void editing.wanted;
+    void tick().then(() => {
+      const field = box?.querySelector<HTMLInputElement>(`[data-number="${editing.number}"]`);
+      if (field) {
+        field.focus();
+        field.select();
+      } else if (!box?.contains(document.activeElement)) box?.focus();
+    });
+  });
+  /** What a field held when it was entered: Esc leaves the value and puts that back. */
+  let before = '';
+  function numberKey(event: KeyboardEvent & { currentTarget: HTMLInputElement }, name: string) {
+    if (event.key === 'Escape') {
+      const changed = formula(name) !== before;
+      if (changed) setFormula(name, before);
+      else work.escape();
+    } else if (event.key === 'ArrowUp' || event.key === 'ArrowDown') {
+      const next = nudged(formula(name), event.key === 'ArrowUp');
+      if (next !== null) setFormula(name, next);
+    } else return;
+    event.preventDefault();
+    event.stopPropagation();
+  }
+  function nameKey(event: KeyboardEvent & { currentTarget: HTMLInputElement }, name: string) {
+    if (event.key !== 'Escape') return;
+    if (editing.fields[name] !== before) editing.fields[name] = before;
+    else work.escape();
+    event.stopPropagation();
+  }
+  function answerKey(event: KeyboardEvent) {
+    if (!event.key.startsWith('Arrow')) return;
+    editing.other();
+    event.preventDefault();
+  }
+  function blankKey(event: KeyboardEvent, name: string) {
+    if (event.key === 'ArrowDown') {
+      editing.aim(name);
+      work.listAll();
+    } else if (event.key === 'Delete' || event.key === 'Backspace') editing.clear(name);
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  }
+  function open(event: MouseEvent, name: string) {
+    editing.aim(name);
+    if (event.detail === 0) work.listAll(); // by a key
+    else editing.ask();
+  }
+  function turn() {
+    editing.other();
+    editing.ask();
+  }
 
   const tokens = $derived(sentence(editing.variant, editing.fields));
   const ways = $derived(Object.entries(editing.kind.variants));
@@ -32,7 +89,7 @@
   const hasOther = $derived(editing.answers > 1 || editing.turning !== undefined);
 </script>
 
-<li class="border-y border-l-4 border-brass bg-wash" bind:this={box} data-testid="editor">
+<li class="border-y border-l-4 border-brass bg-wash outline-none" bind:this={box} tabindex="-1" data-testid="editor">
   <div class="flex gap-2 py-2.5 pr-3 pl-3">
     <span class="figures w-7 pt-1 text-right text-graphite">{number}</span>
     <div class="min-w-0 flex-1">
@@ -50,9 +107,9 @@
               placeholder="name"
               aria-label="name"
               value={editing.fields[token.name] as string}
+              onfocus={(e) => (before = e.currentTarget.value)}
               oninput={(e) => (editing.fields[token.name] = e.currentTarget.value)}
-              onkeydown={(e) => e.key === 'Enter' && void work.accept()}
-              onkeyup={(e) => e.key === 'Escape' && work.stopEditing()}
+              onkeydown={(e) => nameKey(e, token.name)}
             />
           {:else if token.blank.sort === 'number'}
             <input
@@ -63,40 +120,43 @@
               value={formula(token.name)}
               spellcheck="false"
               autocomplete="off"
-              onfocus={(e) => e.currentTarget.select()}
+              data-number={token.name}
+              onfocus={(e) => {
+                [before, editing.number] = [e.currentTarget.value, token.name];
+                e.currentTarget.select();
+              }}
               oninput={(e) => setFormula(token.name, e.currentTarget.value)}
-              onkeydown={(e) => e.key === 'Enter' && void work.accept()}
-              onkeyup={(e) => e.key === 'Escape' && work.stopEditing()}
+              onkeydown={(e) => numberKey(e, token.name)}
             />
           {:else if token.blank.sort === 'answer'}
-            {#if editing.answers > 1}<span>; <button class="border-b-[1.5px] border-brass" aria-label="answer" onclick={() => editing.other()}>{ordinal[Number(editing.fields.answer)]} of {editing.answers} answers</button></span>{/if}
+            {#if editing.answers > 1}<span>; <button class="border-b-[1.5px] border-brass" aria-label="answer" onkeydown={answerKey} onclick={turn}>{ordinal[Number(editing.fields.answer)]} of {editing.answers} answers</button></span>{/if}
           {:else if token.blank.sort === 'facing'}<span></span>
           {:else if token.blank.sort === 'choice'}
             <select class="cursor-pointer border-b-[1.5px] border-brass bg-transparent pb-px [field-sizing:content]" aria-label={token.blank.label} value={editing.fields[token.name] as string} onchange={(e) => editing.set(token.name, e.currentTarget.value)}>
               {#each Object.entries(token.blank.words ?? {}) as [v, words] (v)}<option value={v}>{words}</option>{/each}
             </select>
           {:else}
-            <button class="border-b-[1.5px] {editing.active === token.name ? 'border-brass bg-white' : 'border-brass'} {editing.empty(token.name) ? 'text-graphite italic' : ''}" onclick={() => editing.aim(token.name)} data-testid="blank-{token.name}">{editing.say(token.name)}</button>
-            {#if !editing.empty(token.name)}<button class="text-graphite hover:text-carmine" aria-label="Clear {token.blank.label}" onclick={() => editing.clear(token.name)}>×</button>{/if}
+            <button class="border-b-[1.5px] {editing.active === token.name ? 'border-brass bg-white' : 'border-brass'} {editing.empty(token.name) ? 'text-graphite italic' : ''}" onclick={(e) => open(e, token.name)} onkeydown={(e) => blankKey(e, token.name)} title="Pick on the stage; arrow down lists all that fits" data-testid="blank-{token.name}">{editing.say(token.name)}</button>
+            {#if !editing.empty(token.name)}<button class="text-graphite hover:text-carmine" tabindex="-1" aria-label="Clear {token.blank.label}" onclick={() => editing.clear(token.name)}>×</button>{/if}
           {/if}
         {/each}
       </p>
       <p class="mt-1 min-h-[1.4em] text-[13.5px]" aria-live="polite" data-testid="editor-state">
         {#if editing.trouble}<span class="text-carmine" role="alert">{editing.trouble.message}</span>
         {:else if editing.missing.length}Still needs {editing.missing.join(' and ')}.
-        {:else if editing.waiting}<span class="text-graphite">Looking …</span>
+        {:else if editing.waiting}<span class="text-graphite">Previewing …</span>
         {:else}<span class="font-medium text-verdigris">Complete.</span> {willDo} {editing.report?.message ?? ''}
           {#if editing.foreseen}<span class="text-graphite" data-testid="foreseen">{sayForeseen(editing.foreseen, editing.step)}</span>{/if}{/if}
       </p>
       {#if others.length && !editing.step}
         <p class="mt-1 text-[13px] text-graphite" data-testid="ways">
-          or {#each others as way, i (way.how)}{i ? ', ' : ''}<button class="blank" onclick={() => editing.take(way)}>{way.title.toLowerCase()}</button>{/each}
+          or {#each others as way, i (way.how)}{i ? ', ' : ''}<button class="blank" onclick={() => (editing.take(way), editing.ask())}>{way.title.toLowerCase()}</button>{/each}
         </p>
       {/if}
       <p class="mt-2 flex gap-2">
         <button class="button-strong" disabled={session.saving > 0} onclick={() => work.accept()}>Accept</button>
-        <button class="button" onclick={() => work.stopEditing()}>{editing.step ? 'Put back' : 'Give up'}</button>
-        {#if hasOther}<button class="button" onclick={() => editing.other()}>Other answer <span class="figures">tab</span></button>{/if}
+        <button class="button" data-cancel onclick={() => work.stopEditing()}>Cancel</button>
+        {#if hasOther}<button class="button" onclick={turn}>Other answer <span class="figures">{OTHER}</span></button>{/if}
       </p>
     </div>
   </div>

@@ -88,7 +88,7 @@
       {#each tokens as token, i (i)}
         {#if typeof token === 'string'}<span>{token}</span>
         {:else if token.blank.sort === 'name'}<button class="font-semibold hover:underline" onclick={open}>{step.name}</button>
-        {:else if token.blank.sort === 'number'}<button class="figures blank" title={formula(token.name)} onclick={() => work.edit(step)}>{value(token.name)}</button>
+        {:else if token.blank.sort === 'number'}<button class="figures blank" title={formula(token.name)} onclick={() => work.edit(step, token.name)}>{value(token.name)}</button>
         {:else if token.blank.sort === 'choice'}<button class="blank" onclick={() => work.edit(step)}>{token.blank.words?.[String(step[token.name])]}</button>
         {:else if token.blank.sort === 'pick'}<button class="blank" onclick={() => work.edit(step)}>{sayHeld(token.blank, step[token.name], session)}</button>{/if}
       {/each}
