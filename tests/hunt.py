@@ -80,14 +80,14 @@ class Case:
         x, y = rng.uniform(-8, 40), rng.uniform(-8, 20)
         self._outline(second, [(x, y), (x + 22, y), (x + 22, y + 17), (x, y + 17)])
         if rng.random() < 0.5:
-            self._extrude(second, depth={"formula": f"{rng.randint(4, 12)} mm"}, result="add", target=body)
+            self._extrude(second, depth={"formula": f"{rng.randint(4, 12)} mm"}, result="add", bodies=[body])
         else:
-            self._extrude(second, depth={"formula": f"{rng.randint(3, 6)} mm"}, result="cut", direction="down", target=body)
+            self._extrude(second, depth={"formula": f"{rng.randint(3, 6)} mm"}, result="cut", extent="into", bodies=[body])
         if rng.random() < 0.6:
             third = b.step("sketch", "Third", on=XY)
             x = rng.uniform(8, 45)
             self._outline(third, [(x, -9), (x + 6, -9), (x + 6, 60), (x, 60)])
-            self._extrude(third, depth={"formula": "5 mm"}, result="cut", target=body)
+            self._extrude(third, depth={"formula": "5 mm"}, result="cut", bodies=[body])
 
     def _attach(self) -> None:
         evaluation = self.evaluate()
@@ -192,7 +192,7 @@ class Case:
         if made is None or extrude.suppressed:
             return None
         frame, depth = made.frame, self._value(extrude.depth.tag)
-        sign = 1.0 if extrude.direction == "up" else -1.0
+        sign = 1.0 if extrude.extent == "out" else -1.0
         if role == "side":
             curve = made.drawing.curves.get(source[0])
             if curve is None:

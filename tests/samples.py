@@ -64,7 +64,7 @@ def block() -> Builder:
     sketch = b.step("sketch", "Boss outline", on=top)
     b.draw(sketch, "circle", (20, 12), (25, 12), diameter="10 mm")
     b.step("extrude", "Boss", profile=b.profile(sketch, 0), depth={"formula": "6 mm"}, result="add",
-           target={"of": "body", "body": "s2"})
+           bodies=[{"of": "body", "body": "s2"}])
     return b
 
 

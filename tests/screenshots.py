@@ -49,7 +49,7 @@ def engrave_a_name(d: Designer) -> None:
     d.close_sketch()
     d.keys("b", "e")
     d.pick(29, 7, 12, thing="text")
-    d.choose("direction", "downward by")
+    d.choose("extent", "into its plane by")
     d.choose("result", "cutting")
     d.fill("depth", "1 mm")
     d.says("Removes")

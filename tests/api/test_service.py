@@ -183,7 +183,7 @@ def test_a_preview_tells_what_would_be_and_keeps_nothing(talk: Talk, client: Tes
 
 
 def test_a_step_that_can_not_be_built_is_not_accepted(talk: Talk) -> None:
-    told = talk.command(do="edit_step", step="s4", fields={"direction": "down", "result": "add"})
+    told = talk.command(do="edit_step", step="s4", fields={"extent": "into", "result": "add"})
     assert (told["type"], told["step"]) == ("refused", "s4")
     assert "adds nothing" in told["message"]
 

@@ -128,7 +128,7 @@ def stack(steps: int) -> Builder:
     for i in range(steps // 2):
         s = b.step("sketch", f"Outline {i}", on=on)
         b.draw(s, "rectangle", (i, i), (100 - i, 80 - i))
-        more = {"result": "add", "target": {"of": "body", "body": body}} if body else {}
+        more = {"result": "add", "bodies": [{"of": "body", "body": body}]} if body else {}
         e = b.step("extrude", f"Tier {i}", profile=b.profile(s, 0), depth={"formula": "4 mm"}, **more)
         body = body or e
         on = {"of": "face", "body": body, "names": [f"{e}/end/r1"]}

@@ -17,7 +17,7 @@ def collar() -> Builder:
     for n, (name, half) in enumerate((("Foot", 30), ("Middle", 20), ("Top", 10))):
         sketch = b.step("sketch", f"{name} outline", on=on)
         b.draw(sketch, "rectangle", (-half, -half), (half, half))
-        more = {"result": "add", "target": {"of": "body", "body": body}} if n else {}
+        more = {"result": "add", "bodies": [{"of": "body", "body": body}]} if n else {}
         made = b.step("extrude", name, profile=b.profile(sketch, 0), depth={"formula": "10 mm"}, **more)
         body = body or made
         on = {"of": "face", "body": body, "names": [f"{made}/end/r1"]}
@@ -56,11 +56,11 @@ def test_the_middle_tier_gets_another_number_of_sides() -> None:
     b.draw("s3", "line", places[0], (27, 0))
     b.draw("s3", "line", (27, 0), places[1])
     report = evaluated(b).report("s4")
-    assert (report.state, report.references[0].state) == ("held", "re-found")
+    assert (report.state, next(r for r in report.references if r.field == "profile").state) == ("held", "re-found")
     assert "its outline has changed" in report.message
     assert lid(b) == pytest.approx(30)
     assert evaluated(b).report("s6").upon == "Middle"
-    found = evaluated(b).report("s4").references[0].now
+    found = next(r for r in evaluated(b).report("s4").references if r.field == "profile").now
     b.do(do="edit_step", step="s4", fields={"profile": [found]})
     assert [r.state for r in evaluated(b).reports] == ["built"] * 7
     assert kernel.volume_of(evaluated(b).site.bodies["s2"].shape) == pytest.approx(36_000 + 16_000 + 4_000 + 7 * 40 / 2 * 10)

@@ -271,7 +271,7 @@ def test_steps_after_a_held_one_build_and_are_marked() -> None:
     b = plate()
     slot = b.step("sketch", "Slot", on=XY)
     b.draw(slot, "rectangle", (18, -5), (22, 30))
-    b.step("extrude", "Groove", profile=b.profile(slot, 0), result="cut", target={"of": "body", "body": "s2"}, depth={"formula": "20 mm"})
+    b.step("extrude", "Groove", profile=b.profile(slot, 0), result="cut", bodies=[{"of": "body", "body": "s2"}], depth={"formula": "20 mm"})
     held = b.step("plane", "Held", first={"of": "face", "body": "s2", "names": ["s2/end/r1"], "near": (5, 12, 10)})
     after = b.step("plane", "After", first={"of": "datum", "step": held})
     reports = evaluated(b)

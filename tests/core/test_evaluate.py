@@ -10,7 +10,7 @@ import pytest
 from tests.samples import XY, block, evaluated, plate
 from wendal.core import kernel
 from wendal.core.route import Memory, Part, evaluate
-from wendal.core.steps import Body
+from wendal.core.steps import Body, shown
 from wendal.demo import instrument_bracket
 from wendal.demo.builder import Builder
 
@@ -58,10 +58,10 @@ def test_the_bracket_follows_its_dimensions(tag: str, formula: str, expected: fl
     assert volume(b) == pytest.approx(expected, rel=1e-9)
 
 
-@pytest.mark.parametrize(("direction", "low", "high"), [("up", 0, 8), ("down", -8, 0), ("both", -4, 4)])
+@pytest.mark.parametrize(("direction", "low", "high"), [("out", 0, 8), ("into", -8, 0), ("both", -4, 4)])
 def test_directions(direction: str, low: float, high: float) -> None:
     b = plate(depth="8 mm")
-    b.do(do="edit_step", step="s2", fields={"direction": direction})
+    b.do(do="edit_step", step="s2", fields={"extent": direction})
     mass = kernel.mass_of(body(b).shape)
     assert (mass.low[2], mass.high[2]) == pytest.approx((low, high))
 
@@ -78,8 +78,8 @@ def test_only_what_a_change_reaches_is_built_again() -> None:
 
 
 @pytest.mark.parametrize(("fields", "told"), [
-    ({"depth": {"formula": "6 mm"}, "direction": "down", "result": "add"}, "adds nothing"),
-    ({"depth": {"formula": "6 mm"}, "direction": "up", "result": "cut"}, "cuts nothing"),
+    ({"depth": {"formula": "6 mm"}, "extent": "into", "result": "add"}, "adds nothing"),
+    ({"depth": {"formula": "6 mm"}, "extent": "out", "result": "cut"}, "cuts nothing"),
     ({"depth": {"formula": "boss_over"}, "result": "add"}, "no tag"),
 ])
 def test_what_can_not_be_built_stops_alone_and_says_so(fields: dict[str, Any], told: str) -> None:
@@ -98,19 +98,19 @@ def test_a_body_that_would_not_be_touched_and_one_cut_away_whole() -> None:
     away = b.step("sketch", "Away", on=XY)
     b.draw(away, "rectangle", (60, 0), (70, 10))
     target = {"of": "body", "body": "s2"}
-    b.step("extrude", "Lump", profile=b.profile(away, 0), result="add", target=target)
+    b.step("extrude", "Lump", profile=b.profile(away, 0), result="add", bodies=[target])
     b.draw(away, "rectangle", (-5, -5), (55, 45))
-    b.step("extrude", "All", profile=b.profile(away, 0, 1), result="cut", target=target, direction="both", depth={"formula": "90 mm"})
+    b.step("extrude", "All", profile=b.profile(away, 0, 1), result="cut", bodies=[target], extent="both", depth={"formula": "90 mm"})
     reports = evaluated(b).reports
     assert "would not touch Base" in reports[3].message
-    assert "Nothing is left" in reports[4].message
+    assert "cuts all of Base away" in reports[4].message
 
 
 def test_touching_along_an_edge_only_is_told() -> None:
     b = plate()
     edge = b.step("sketch", "Edge", on=XY)
     b.draw(edge, "rectangle", (40, 25), (50, 35))
-    b.step("extrude", "Corner", profile=b.profile(edge, 0), result="add", target={"of": "body", "body": "s2"})
+    b.step("extrude", "Corner", profile=b.profile(edge, 0), result="add", bodies=[{"of": "body", "body": "s2"}])
     assert any(w in evaluated(b).reports[-1].message for w in ("would not touch", "only along an edge"))
 
 
@@ -159,7 +159,7 @@ def test_a_split_face_is_re_found_and_held_and_confirming_makes_it_sound() -> No
     top = {"of": "face", "body": "s2", "names": ["s2/end/r1"], "beside": [], "near": (5, 12, 10)}
     slot = b.step("sketch", "Slot", on=XY)
     b.draw(slot, "rectangle", (18, -5), (22, 30))
-    b.step("extrude", "Groove", profile=b.profile(slot, 0), result="cut", target={"of": "body", "body": "s2"}, depth={"formula": "20 mm"})
+    b.step("extrude", "Groove", profile=b.profile(slot, 0), result="cut", bodies=[{"of": "body", "body": "s2"}], depth={"formula": "20 mm"})
     mark = b.step("sketch", "Mark", on=top)
     report = evaluated(b).report(mark)
     assert report.state == "held"
@@ -177,7 +177,15 @@ def test_a_condemned_key_is_not_built() -> None:
 
 def test_a_preview_tells_the_material() -> None:
     b = block()
-    made = evaluated(b, until="s4", preview="s4").preview
-    assert made is not None
-    assert made.added is not None
-    assert kernel.mass_of(made.added).volume == pytest.approx(math.pi * 25 * 6)
+    evaluation = evaluated(b, until="s4", preview="s4")
+    assert evaluation.preview is not None
+    added, removed = shown(evaluation.preview, evaluation.before)
+    assert removed is None
+    assert added is not None
+    assert kernel.mass_of(added).volume == pytest.approx(math.pi * 25 * 6)
+
+
+def test_accepting_what_was_previewed_builds_nothing() -> None:
+    memory, b = Memory(), block()
+    evaluate(b.part, memory, until="s4", preview="s4")
+    assert all(r.remembered for r in evaluate(b.part, memory).reports)

@@ -101,7 +101,7 @@ def test_a_refusal_says_todays_names() -> None:
     memory, b = Memory(), plate()
     far = b.step("sketch", "Far", on=XY)
     b.draw(far, "circle", (200, 0), (205, 0))
-    b.step("extrude", "Stray", profile=b.profile(far, 0), depth={"formula": "4 mm"}, result="add", target={"of": "body", "body": "s2"})
+    b.step("extrude", "Stray", profile=b.profile(far, 0), depth={"formula": "4 mm"}, result="add", bodies=[{"of": "body", "body": "s2"}])
     assert "Base" in evaluate(b.part, memory).reports[-1].message
     b.do(do="edit_step", step="s2", fields={"name": "Slab"})
     assert "Slab" in evaluate(b.part, memory).reports[-1].message

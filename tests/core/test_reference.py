@@ -60,7 +60,7 @@ def test_a_groove_splits_face_and_edges_and_the_pieces_are_told() -> None:
     face, edge = face_ref("s2", before, top, (35.0, 10.0, 10.0)), edge_ref("s2", before, rim)
     slot = b.step("sketch", "Slot", on=XY)
     b.draw(slot, "rectangle", (10, -5), (14, 30))
-    b.step("extrude", "Groove", profile=b.profile(slot, 0), result="cut", target={"of": "body", "body": "s2"}, depth={"formula": "20 mm"})
+    b.step("extrude", "Groove", profile=b.profile(slot, 0), result="cut", bodies=[{"of": "body", "body": "s2"}], depth={"formula": "20 mm"})
     after = topology(b)
     found = find_face(face, {"s2": after})
     assert "in 2 pieces" in found.doubt
@@ -87,7 +87,7 @@ def test_merged_faces_keep_both_names() -> None:
     b = plate()
     beside = b.step("sketch", "Beside", on=XY)
     b.draw(beside, "rectangle", (40, 0), (60, 25))
-    b.step("extrude", "More", profile=b.profile(beside, 0), result="add", target={"of": "body", "body": "s2"}, depth={"formula": "10 mm"})
+    b.step("extrude", "More", profile=b.profile(beside, 0), result="add", bodies=[{"of": "body", "body": "s2"}], depth={"formula": "10 mm"})
     found = topology(b)
     assert len(found.faces) == 6
     top = next(f for f in found.faces if f.frame.normal[2] > 0.9)

@@ -27,7 +27,7 @@ def test_the_schema_is_published_and_covers_every_step() -> None:
 
 
 @pytest.mark.parametrize(("change", "field"), [
-    ({"version": 2}, "version"), ({"format": "other"}, "format"), ({"name": ""}, "name"), ({"surprise": 1}, "surprise"),
+    ({"version": 99}, "version"), ({"format": "other"}, "format"), ({"name": ""}, "name"), ({"surprise": 1}, "surprise"),
     ({"steps": [{"kind": "weld", "id": "s1", "name": "A"}]}, "steps.0"), ({"steps": [{"id": "s1", "name": "A"}]}, "steps.0"),
     ({"stop_after": "s9"}, "stop_after"), ({"last": 0}, "last"), ({"ledger": [{"tag": "a", "formula": "1"}] * 2}, "a"),
 ])

@@ -239,7 +239,7 @@ def test_a_slope_cuts_a_cylinder_in_an_ellipse(near: tuple[float, float]) -> Non
     b, sketch = Builder("Rod"), ""
     sketch = b.step("sketch", "Ring", on=XY)
     b.draw(sketch, "circle", (0, 0), (6, 0), diameter="12 mm")
-    b.step("extrude", "Rod", profile=b.profile(sketch, 0), depth={"formula": "40 mm"}, direction="both")
+    b.step("extrude", "Rod", profile=b.profile(sketch, 0), depth={"formula": "40 mm"}, extent="both")
     slope = on_a_slope(b, "40 deg")
     made = evaluated(b)
     topology = made.site.bodies["s2"].topology

@@ -300,7 +300,7 @@ def test_a_crest_along_a_spline_is_trimmed_rounded_and_taken_up_again(board: Des
     d.close_sketch()
     d.keys("b", "e")
     d.pick(0, -5, 12, thing="region")
-    d.choose("direction", "upward by")
+    d.choose("extent", "out of its plane by")
     d.fill("depth", "5 mm")
     d.accept()
     assert d.volume() - before == pytest.approx(5 * area, rel=1e-3)

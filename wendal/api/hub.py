@@ -7,9 +7,11 @@ import json
 import logging
 from collections import OrderedDict
 from collections.abc import Callable, Coroutine
+from dataclasses import replace
 from typing import Any
 
 from wendal.core.errors import StepError, WendalError
+from wendal.core.route import todays
 from wendal.store import PartStore
 from wendal.store.parts import PartState, Stale, StoreError
 from wendal.workers import Pool, WorkerDied, WorkerTooSlow
@@ -82,7 +84,8 @@ class Hub:
     async def state(self) -> PartState:
         """Return the part as it stands."""
         if self._state is None:
-            self._state = await asyncio.to_thread(self._store.state, self.part)
+            state = await asyncio.to_thread(self._store.state, self.part)
+            self._state = replace(state, document=todays(state.document))  # kept as it was written until it is changed
         return self._state
 
     async def join(self, window: Window) -> None:
@@ -145,7 +148,8 @@ class Hub:
     async def _keep_state(self, move: Callable[..., PartState], *arguments: Any) -> None:
         """Change the part in the store. Whatever goes wrong, what the store has then is read again and told."""
         try:
-            self._state = await asyncio.to_thread(move, self.part, *arguments)
+            state = await asyncio.to_thread(move, self.part, *arguments)
+            self._state = replace(state, document=todays(state.document))
         except StoreError:
             self._state = None
             self.leave_to(self._tell_state())
@@ -215,7 +219,7 @@ class Hub:
             raise Superseded("A newer preview was asked for.")
         self._keep(result["blobs"])
         shown = result["preview"]
-        self._send_blobs(window, [d for w in ("added", "removed") for d in shown.get(w, {}).get("faces", [])])
+        self._send_blobs(window, [d for w in ("added", "removed") if w in shown for d in (*shown[w]["faces"], shown[w]["edges"])])
         window.send({"type": "preview", "id": number, "report": result["report"], "preview": shown})
 
     async def drag(self, request: dict[str, Any]) -> dict[str, Any]:

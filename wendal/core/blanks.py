@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict, dataclass, field
 from typing import Any, ClassVar, Literal
 
-__all__ = ["WORDS", "Answer", "Blank", "Choice", "Facing", "Name", "Number", "Pick"]
+__all__ = ["WORDS", "Answer", "Blank", "Choice", "Dots", "Facing", "Name", "Number", "Pick", "Words"]
 
 
 WORDS = {"words": True}  # of a dataclass field: it tells what a thing is called and is no part of what the thing is
@@ -16,13 +16,15 @@ class Blank:
     """One underlined place.
 
     label : the noun for it in messages and, while it is empty, in the sentence.
-    when : the blank is there only while other fields have one of these values. before : words that come and go with it.
+    when : the blank is there only while other fields have one of these values, and are asked for themselves. before, after : words
+    that come and go with it.
     """
 
     sort: ClassVar[str]
     label: str
     when: dict[str, tuple[str, ...]] = field(default_factory=dict)
     before: str = ""
+    after: str = ""
 
     def published(self) -> dict[str, Any]:
         """Return the blank as JSON for the client."""
@@ -55,7 +57,7 @@ class Pick(Blank):
     """Geometry. accepts : the facets that fit, as `core/datum` lists them: "plane", "line", "region", "body" …
 
     needs : what is still wanted while it is empty, in words. unless : what stands for an optional one that is empty;
-    unsaid : a finished sentence leaves it out then.
+    unsaid : a finished sentence leaves it out then. fixed : it stays where it is when the step is made again elsewhere.
     """
 
     sort: ClassVar[str] = "pick"
@@ -65,14 +67,37 @@ class Pick(Blank):
     optional: bool = False
     unless: str = ""
     unsaid: bool = False
+    fixed: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Choice(Blank):
-    """One of several; words : how each value reads in the sentence."""
+    """One of several; words : how each value reads in the sentence.
+
+    clause : what it adds when it is not "", as a chip to add it by: "draft angle". Such a choice is a clause of the sentence that comes
+    and goes as a whole, with every blank that hangs on it.
+    turns : it is what the other answer turns.
+    """
 
     sort: ClassVar[str] = "choice"
     words: dict[str, str]
+    clause: str = ""
+    turns: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Words(Blank):
+    """A few plain words, such as a tolerance; may be left empty."""
+
+    sort: ClassVar[str] = "words"
+    hint: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Dots(Blank):
+    """Copies that are left out, by their numbers; they are picked on the stage, where each copy has a dot."""
+
+    sort: ClassVar[str] = "dots"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

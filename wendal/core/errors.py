@@ -60,9 +60,16 @@ class SketchError(WendalError):
 
 
 class StepError(WendalError):
-    """A step cannot be built; it stops, and steps that do not need it go on."""
+    """A step cannot be built; it stops, and steps that do not need it go on.
+
+    dots : where the copies of a pattern would stand, by their numbers, so that one to blame can be left out.
+    """
 
     code = "step"
+
+    def __init__(self, message: str, *, field: str = "", step: str = "", dots: dict[str, Any] | None = None) -> None:
+        super().__init__(message, field=field, step=step)
+        self.dots = dots or {}
 
 
 class ReferenceLost(WendalError):

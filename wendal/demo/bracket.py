@@ -43,7 +43,7 @@ def instrument_bracket() -> Part:
     centre = b.drawing(outline).curves[pilot].points[0]
     b.constrain(outline, "distance", centre, sides[3], formula="seat_width / 2", tag="pilot_x")
     b.constrain(outline, "distance", centre, sides[0], formula="seat_length / 2", tag="pilot_y")
-    b.step("extrude", "Seat block", profile=b.profile(outline, 0), direction="down", result="add", target=body,
+    b.step("extrude", "Seat block", profile=b.profile(outline, 0), extent="into", result="add", bodies=[body],
            depth={"formula": "seat_depth"})
     return b.part
 
@@ -86,4 +86,4 @@ def _web(b: Builder, name: str, place: str, body: dict[str, Any]) -> None:
     ):
         own = {"15 mm": "web_outline_inset", "50 mm": "web_outline_length", top: "web_outline_front"}
         b.constrain(sketch, kind, *things, formula=formula if first else own.get(formula, formula), tag=tag)
-    b.step("extrude", name, profile=b.profile(sketch, 0), depth={"formula": "web"}, result="add", target=body)
+    b.step("extrude", name, profile=b.profile(sketch, 0), depth={"formula": "web"}, result="add", bodies=[body])

@@ -64,7 +64,7 @@ class GeometryWorker:
         step = f"s{part.last}" if isinstance(command, AddStep) else command.step
         evaluation = self._evaluate(request, say, part, until=step, preview=step)
         blobs = inspect.Blobs(set(request["has"]), self._packed)
-        shown = inspect.preview_scene(evaluation.preview, part, step, blobs)
+        shown = inspect.preview_scene(evaluation, part, step, blobs)
         return {"report": _report(evaluation.report(step)), "preview": shown, "blobs": blobs.new}
 
     def foresee(self, request: dict[str, Any], say: Say) -> dict[str, Any]:

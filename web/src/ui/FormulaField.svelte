@@ -1,5 +1,6 @@
 <script lang="ts">
   /** A formula typed in place. Enter accepts, Esc gives up, arrows nudge a plain number by a round amount. */
+  import { untrack } from 'svelte';
   import { OTHER } from '../state/workplace.svelte';
   import { nudged } from './nudge';
 
@@ -32,8 +33,10 @@
     field?.select();
   });
 
+  // Marked once, when it is refused: while it is typed anew, nothing is selected again.
   $effect(() => {
-    if (fault !== null && fault < text.length) field?.setSelectionRange(fault, text.length);
+    const at = fault;
+    if (at !== null) untrack(() => at < text.length && field?.setSelectionRange(at, text.length));
   });
 
   function nudge(up: boolean) {

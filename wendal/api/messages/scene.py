@@ -37,6 +37,7 @@ class ReferenceReport(Message):
     reason: str
     now: dict[str, Any] | None
     candidates: list[CandidateData]
+    item: int = 0
 
 
 class StepState(Message):
@@ -202,9 +203,10 @@ class Scene(Message):
 
 
 class MeshData(Message):
-    """Preview material."""
+    """Preview material, with its edges."""
 
     faces: list[str]
+    edges: str
     volume: float
 
 
@@ -222,3 +224,4 @@ class PreviewShape(Message):
     sketch: SceneSketch | None = None
     added: MeshData | None = None
     removed: MeshData | None = None
+    dots: dict[str, Spot] = {}

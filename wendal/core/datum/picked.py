@@ -4,9 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
 
+from .. import kernel
 from ..blanks import WORDS
-from ..kernel.types import Frame, Vec, add, cross, dot, minus, scaled, unit, upright
+from ..kernel.types import Frame, Placement, Vec, add, cross, dot, minus, scaled, unit, upright
+
+if TYPE_CHECKING:
+    from ..kernel import NamedShape
 
 __all__ = ["FACETS", "Curve", "Datum", "Line", "Picked", "Round", "Surface", "of_axis", "of_plane", "of_point"]
 
@@ -16,7 +21,7 @@ FACETS = {
     "turned": "a round face or a circular edge", "point": "a point, corner, middle or centre", "round": "a round or conical face",
     "circle": "a circle or an arc", "curve": "an edge or a sketch curve", "face": "a face",
     "curved": "a curved face", "system": "a coordinate system",
-    "region": "a region of a sketch", "body": "a body",
+    "region": "a region of a sketch", "body": "a body", "flat": "a flat face of a body", "sketch": "a whole sketch", "step": "a step",
 }
 
 
@@ -87,7 +92,11 @@ class Surface:
 
 @dataclass(frozen=True, slots=True)
 class Picked:
-    """A resolved pick: every facet it has, None for those it has not. key : tells all of its content."""
+    """A resolved pick: every facet it has, None for those it has not. key : tells all of its content.
+
+    solid : for a face, its body's shape and its index there. plane_of : for what is drawn in a sketch, the sketch's frame; name : tells
+    it from all others of the part, in names of what is made at it.
+    """
 
     words: str = field(metadata=WORDS)
     plane: Frame | None = None
@@ -102,11 +111,23 @@ class Picked:
     curved: Surface | None = None
     system: Frame | None = None
     key: str = ""
+    solid: tuple[NamedShape, int] | None = field(default=None, repr=False, compare=False)
+    plane_of: Frame | None = None
+    name: str = ""
 
     @property
     def facets(self) -> set[str]:
         """The names of the facets it has."""
-        return {f for f in FACETS if getattr(self, f, None) is not None}
+        return {f for f in FACETS if getattr(self, f, None) is not None} | ({"flat"} if self.plane and self.solid else set())
+
+    def moved(self, by: Placement) -> Picked:
+        """Return the pick after a motion, as far as a tool can end or begin at it."""
+        def line(held: Line | None) -> Line | None:
+            return held and Line(by.point(held.origin), by.vector(held.direction), held.length)
+
+        solid = self.solid and (kernel.placed(self.solid[0], by), self.solid[1])
+        return Picked(self.words, plane=self.plane and self.plane.moved(by), line=line(self.line), axis=line(self.axis),
+                      point=self.point and by.point(self.point), key=self.key, solid=solid)
 
 
 @dataclass(frozen=True, slots=True)

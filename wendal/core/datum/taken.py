@@ -46,7 +46,7 @@ def take_face(shape: NamedShape, topology: Topology, index: int, key: str) -> Pi
     axis = Line(*face.axis) if face.axis else None
     round_ = Round(axis, face.radius, face.slope) if axis and face.form in ("round", "cone") else None
     return Picked("a flat face" if plane else "a face", plane=plane, axis=axis, turned=axis, round=round_, face=surface,
-                  curved=None if plane else surface, key=key)
+                  curved=None if plane else surface, key=key, solid=(shape, index))
 
 
 def take_vertex(topology: Topology, index: int) -> Picked:

@@ -19,13 +19,13 @@ from ..reference import edge_ref, face_ref, vertex_ref
 from ..route import Evaluation, Part
 from ..sketch import Drawing, region_ref, text_outline, text_ref
 from ..sketch.crossings import path_of
-from ..steps import Body, Made, SketchMade
+from ..steps import Body, SketchMade, shown
 
 __all__ = ["EDGE_FACETS", "FACE_FACETS", "Blobs", "curve_lines", "frame_data", "preview_scene", "scene"]
 
 
 # What can be picked as what, by form; `core/datum/taken.py` makes of a pick just these facets.
-FACE_FACETS = {"flat": ["plane", "face"], "round": ["axis", "turned", "round", "face", "curved"],
+FACE_FACETS = {"flat": ["plane", "face", "flat"], "round": ["axis", "turned", "round", "face", "curved"],
                "cone": ["axis", "turned", "round", "face", "curved"], "torus": ["axis", "turned", "face", "curved"]}
 EDGE_FACETS = {"line": ["line", "axis", "curve"], "circle": ["axis", "turned", "circle", "curve"], "ellipse": ["circle", "curve"],
                "bent": ["curve"]}
@@ -75,15 +75,16 @@ def scene(part: Part, evaluation: Evaluation, blobs: Blobs, at: str | None = Non
     }
 
 
-def preview_scene(made: Made | None, part: Part, step: str, blobs: Blobs) -> dict[str, Any]:
-    """Return what a step under edit would make: its datum or sketch, and material added or removed."""
+def preview_scene(evaluation: Evaluation, part: Part, step: str, blobs: Blobs) -> dict[str, Any]:
+    """Return what a step under edit would make: its datum or sketch, material added or removed, the dots of its copies."""
+    made = evaluation.preview
     if made is None:
-        return {}
-    found: dict[str, Any] = {}
+        return {"dots": evaluation.report(step).dots}
+    found: dict[str, Any] = {"dots": made.dots}
     found["datums"] = [{"sort": d.sort, "frame": frame_data(d.frame)} for d in made.datums]
     if made.sketch:
         found["sketch"] = sketch_entry(part, step, made.sketch, True)
-    for word, shape in (("added", made.added), ("removed", made.removed)):
+    for word, shape in zip(("added", "removed"), shown(made, evaluation.before) if made.shapes else (None, None), strict=True):
         if shape is not None and kernel.lumps(shape):
             found[word] = _mesh_of(shape, blobs)
     return found
@@ -155,7 +156,9 @@ def _pack(body: Body) -> tuple[dict[str, Any], dict[str, bytes]]:
 def _mesh_of(shape: kernel.NamedShape, blobs: Blobs) -> dict[str, Any]:
     mass = kernel.mass_of(shape)
     meshes = kernel.face_meshes(shape, math.dist(mass.low, mass.high))
-    return {"faces": [blobs.add(_triangles(m), m.digest) for m in meshes], "volume": mass.volume}
+    lines = kernel.edge_lines(shape.shape)
+    packed = _framed({"counts": [len(x) for x in lines]}, [np.concatenate(lines).astype(np.float32)] if lines else [])
+    return {"faces": [blobs.add(_triangles(m), m.digest) for m in meshes], "edges": blobs.add(packed), "volume": mass.volume}
 
 
 def _triangles(mesh: kernel.FaceMesh) -> bytes:

@@ -20,17 +20,17 @@ def fuse(bodies: list[NamedShape]) -> NamedShape:
     return _run(BRepAlgoAPI_Fuse(), [bodies[0]], bodies[1:], "joined")
 
 
-def cut(body: NamedShape, tools: list[NamedShape]) -> NamedShape:
-    """Take tools away from a body in one operation; an empty result is one without solids."""
-    return _run(BRepAlgoAPI_Cut(), [body], tools, "cut")
+def cut(body: NamedShape | list[NamedShape], tools: list[NamedShape], *, merge: bool = True) -> NamedShape:
+    """Take tools away from a body (or from several at once) in one operation; an empty result is one without solids."""
+    return _run(BRepAlgoAPI_Cut(), body if isinstance(body, list) else [body], tools, "cut", merge)
 
 
-def common(body: NamedShape, tools: list[NamedShape]) -> NamedShape:
-    """Keep what a body shares with tools; an empty result is one without solids."""
-    return _run(BRepAlgoAPI_Common(), [body], tools, "intersected")
+def common(body: NamedShape | list[NamedShape], tools: list[NamedShape], *, merge: bool = True) -> NamedShape:
+    """Keep what a body (or several) shares with tools; an empty result is one without solids."""
+    return _run(BRepAlgoAPI_Common(), body if isinstance(body, list) else [body], tools, "intersected", merge)
 
 
-def _run(operation: Any, arguments: list[NamedShape], tools: list[NamedShape], verb: str) -> NamedShape:
+def _run(operation: Any, arguments: list[NamedShape], tools: list[NamedShape], verb: str, merge: bool = True) -> NamedShape:
     operation.SetArguments(shape_list(a.shape for a in arguments))
     operation.SetTools(shape_list(t.shape for t in tools))
     operation.Build()
@@ -38,4 +38,4 @@ def _run(operation: Any, arguments: list[NamedShape], tools: list[NamedShape], v
         raise StepError(f"The kernel could not make this: the bodies could not be {verb}. A slightly different depth or "
                         "outline often helps where faces nearly touch.")
     result = carry(operation, [*arguments, *tools], operation.Shape())
-    return merge_flush(result) if solids_of(result.shape) else result
+    return merge_flush(result) if merge and solids_of(result.shape) else result

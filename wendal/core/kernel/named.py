@@ -9,7 +9,7 @@ from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS_Shape
 
-from .shapes import ShapeMap, faces_of, listed, shape_map, solids_of
+from .shapes import ShapeMap, edges_of, faces_of, listed, shape_map, solids_of
 
 __all__ = ["NamedShape", "carry", "merge_flush"]
 
@@ -57,5 +57,16 @@ def _afterwards(operation: Any, face: TopoDS_Shape, present: ShapeMap) -> list[T
 def merge_flush(body: NamedShape) -> NamedShape:
     """Merge faces that lie in one plane or cylinder, so that no leftover lines stay; a merged face keeps all names."""
     unify = ShapeUpgrade_UnifySameDomain(body.shape, True, True, False)
+    unify.Build()
+    made = carry(unify.History(), [body], unify.Shape())
+    bare = [i for i, f in enumerate(faces_of(made.shape)) if not shape_map(f, TopAbs_ShapeEnum.TopAbs_EDGE).Extent()]
+    if not bare:
+        return made
+    # A whole torus or sphere without any edge can neither be meshed nor cut: one edge of its pieces stays.
+    unify = ShapeUpgrade_UnifySameDomain(body.shape, True, True, False)
+    for i in bare:
+        piece = next((f for f, names in body.pairs() if names & made.names[i]), None)
+        if piece is not None:
+            unify.KeepShape(edges_of(piece)[0])
     unify.Build()
     return carry(unify.History(), [body], unify.Shape())

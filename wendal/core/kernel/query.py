@@ -6,10 +6,11 @@ import math
 from typing import Any
 
 from OCP.Bnd import Bnd_Box
-from OCP.BRep import BRep_Tool
+from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepCheck import BRepCheck_Analyzer
+from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepLProp import BRepLProp_SLProps
 from OCP.BRepTools import BRepTools
@@ -23,15 +24,16 @@ from OCP.GProp import GProp_GProps
 from OCP.ShapeUpgrade import ShapeUpgrade_ShapeDivideContinuity
 from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
 from OCP.TopExp import TopExp
-from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
+from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
 from ..errors import StepError
 from .named import NamedShape
 from .shapes import edges_of, faces_of, items, listed, place, shape_map, solids_of, vertices_of
 from .types import Edge, Face, Frame, Mass, Topology, Vec, Vertex, add, dot, minus, scaled, unit, upright
 
-__all__ = ["check_solid", "describe", "lumps", "mass_of", "volume_of"]
+__all__ = ["box_of", "check_solid", "describe", "lumps", "mass_of", "pieces_of", "together", "touching", "volume_of"]
 
+NEAR = 1e-7  # mm: nearer than this, the kernel takes two shapes for touching
 EDGE, FACE, VERTEX = TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_FACE, TopAbs_ShapeEnum.TopAbs_VERTEX
 _FORMS = {GeomAbs_SurfaceType.GeomAbs_Plane: "flat", GeomAbs_SurfaceType.GeomAbs_Cylinder: "round",
           GeomAbs_SurfaceType.GeomAbs_Cone: "cone", GeomAbs_SurfaceType.GeomAbs_Sphere: "sphere",
@@ -63,6 +65,40 @@ def _measurable(shape: TopoDS_Shape) -> TopoDS_Shape:
     divided.SetPCurveCriterion(smooth)
     divided.SetSurfaceCriterion(smooth)
     return divided.Result() if divided.Perform() else shape
+
+
+def box_of(bodies: list[NamedShape]) -> tuple[Vec, Vec]:
+    """Return the lowest and highest corner of a box around bodies, mm."""
+    box = Bnd_Box()
+    for body in bodies:
+        BRepBndLib.AddOptimal_s(body.shape, box, False, False)
+    return place(box.CornerMin()), place(box.CornerMax())
+
+
+def together(shapes: list[NamedShape]) -> NamedShape:
+    """Return several shapes as one, not joined."""
+    both, builder = TopoDS_Compound(), BRep_Builder()
+    builder.MakeCompound(both)
+    for shape in shapes:
+        builder.Add(both, shape.shape)
+    return NamedShape.collect(both, [pair for shape in shapes for pair in shape.pairs()])
+
+
+def touching(body: NamedShape, tools: list[NamedShape]) -> bool:
+    """Tell whether a body and any of some tools meet, be it in a point."""
+    low, high = box_of([body])
+    for tool in tools:
+        a, b = box_of([tool])
+        if all(low[i] <= b[i] + NEAR and a[i] <= high[i] + NEAR for i in range(3)):
+            gap = BRepExtrema_DistShapeShape(body.shape, tool.shape)
+            if gap.IsDone() and gap.Value() < NEAR:
+                return True
+    return False
+
+
+def pieces_of(body: NamedShape) -> list[NamedShape]:
+    """Return the separate solids of a shape, each with its names."""
+    return [NamedShape.collect(solid, body.pairs()) for solid in solids_of(body.shape)]
 
 
 def mass_of(body: NamedShape) -> Mass:

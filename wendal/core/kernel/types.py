@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, field
+from typing import Any
 
-__all__ = ["Edge", "Face", "Frame", "Mass", "Profile", "Segment", "Topology", "Vec", "Vertex", "add", "cross", "dot",
+__all__ = ["Edge", "Face", "Frame", "Mass", "Placement", "Profile", "Segment", "Topology", "Vec", "Vertex", "add", "cross", "dot",
            "minus", "scaled", "turned", "unit", "upright"]
 
 Vec = tuple[float, float, float]
@@ -76,9 +77,92 @@ class Frame:
         """Return the plane moved along its normal."""
         return Frame(self.at(0.0, 0.0, height), self.x, self.y)
 
+    def at_place(self, origin: Vec) -> Frame:
+        """Return the frame with its origin elsewhere."""
+        return Frame(origin, self.x, self.y)
+
+    def moved(self, by: Placement) -> Frame:
+        """Return the frame after a motion; a mirrored one looks the other way."""
+        return Frame(by.point(self.origin), by.vector(self.x), by.vector(self.y))
+
+    def turned(self, through: Vec, axis: Vec, angle: float) -> Frame:
+        """Return the plane turned by an angle (rad) about a unit axis through a place."""
+        motion = Placement.turned(through, axis, angle)
+        return Frame(motion.point(self.origin), motion.vector(self.x), motion.vector(self.y))
+
     def flipped(self) -> Frame:
         """Return the plane seen from behind: the normal turned round, y kept."""
         return Frame(self.origin, (-self.x[0], -self.x[1], -self.x[2]), self.y)
+
+
+@dataclass(frozen=True, slots=True)
+class Placement:
+    """A motion of space, or a mirroring: p becomes turn p + shift. turn : three rows; shift : mm."""
+
+    turn: tuple[Vec, Vec, Vec] = ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0))
+    shift: Vec = (0.0, 0.0, 0.0)
+
+    @classmethod
+    def shifted(cls, by: Vec) -> Placement:
+        """Return a shift."""
+        return cls(shift=by)
+
+    @classmethod
+    def turned(cls, through: Vec, axis: Vec, angle: float) -> Placement:
+        """Return a turn by an angle (rad, right-handed) about a unit axis through a place."""
+        columns = [turned(e, axis, angle) for e in ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0))]
+        return cls._about(through, columns)
+
+    @classmethod
+    def mirrored(cls, plane: Frame) -> Placement:
+        """Return the mirroring about a plane."""
+        n = plane.normal
+        columns = [minus(e, scaled(n, 2 * dot(n, e))) for e in ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0))]
+        return cls._about(plane.origin, columns)
+
+    @classmethod
+    def between(cls, start: Frame, end: Frame) -> Placement:
+        """Return the motion that carries one frame onto another."""
+        columns = [add(add(scaled(end.x, e[0]), scaled(end.y, e[1])), scaled(end.normal, e[2]))
+                   for e in zip(start.x, start.y, start.normal, strict=True)]
+        made = cls._of_columns(columns)
+        return cls(made.turn, minus(end.origin, made.vector(start.origin)))
+
+    @classmethod
+    def _of_columns(cls, columns: list[Vec]) -> Placement:
+        rows = tuple(zip(*columns, strict=True))
+        return cls((rows[0], rows[1], rows[2]))
+
+    @classmethod
+    def _about(cls, through: Vec, columns: list[Vec]) -> Placement:
+        made = cls._of_columns(columns)
+        return cls(made.turn, minus(through, made.vector(through)))
+
+    @property
+    def mirrors(self) -> bool:
+        """Whether it turns left into right."""
+        a, b, c = self.turn
+        return dot(cross(a, b), c) < 0
+
+    def vector(self, v: Vec) -> Vec:
+        """Return a direction or difference after the motion."""
+        a, b, c = self.turn
+        return (dot(a, v), dot(b, v), dot(c, v))
+
+    def point(self, p: Vec) -> Vec:
+        """Return a place after the motion."""
+        return add(self.vector(p), self.shift)
+
+    def then(self, other: Placement) -> Placement:
+        """Return this motion followed by another."""
+        columns = [other.vector(self.vector(e)) for e in ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0))]
+        return Placement(self._of_columns(columns).turn, other.point(self.shift))
+
+    def back(self) -> Placement:
+        """Return the motion that takes this one back."""
+        a, b, c = self.turn
+        made = Placement(((a[0], b[0], c[0]), (a[1], b[1], c[1]), (a[2], b[2], c[2])))
+        return Placement(made.turn, scaled(made.vector(self.shift), -1.0))
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,10 +191,15 @@ class Segment:
 
 @dataclass(frozen=True, slots=True)
 class Profile:
-    """A flat region to build from: its loops (outer counter-clockwise first) and the name of its caps' source."""
+    """A flat region to build from: its loops (outer counter-clockwise first) and the name of its caps' source.
+
+    face : instead of loops, a flat face of a body (its shape and index), with the name of the source at each of its edges, by their
+    index in the shape.
+    """
 
     name: str
     loops: list[list[Segment]]
+    face: tuple[Any, int, dict[int, str]] | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -13,6 +13,7 @@ from typing import Any
 
 from ..kernel.types import Edge, Topology, Vec, Vertex
 from .model import EdgeRef, FaceRef, VertexRef
+from .names import FaceName
 from .resolve import edge_ref, face_ref, vertex_ref
 
 __all__ = ["Candidate", "candidates"]
@@ -65,11 +66,12 @@ def _agreement(old: Iterable[str], new: Iterable[str]) -> tuple[float, str]:
     best, reason = 0.0, ""
     for a in old:
         for b in new:
-            p, q = a.split("/"), b.split("/")
-            if p[0] != q[0]:
+            p, q = FaceName.read(a), FaceName.read(b)
+            if p.step != q.step:
                 continue
-            same_role, same_source = p[1:2] == q[1:2], p[2:3] == q[2:3] and len(p) > 2
-            score = 0.4 + 0.3 * same_role + 0.3 * same_source
+            same_role = p.role == q.role
+            same_source = (p.source, p.profile) == (q.source, q.profile)
+            score = 0.3 + 0.25 * same_role + 0.25 * same_source + 0.2 * (p.instances == q.instances)
             if score > best:
                 best = score
                 reason = "made by the same step"

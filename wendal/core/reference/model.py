@@ -8,8 +8,8 @@ from pydantic import Field
 
 from ..stored import Figure, Stored
 
-__all__ = ["BaseRef", "BodyRef", "DatumRef", "DrawnRef", "EdgeRef", "FaceRef", "PlaneRef", "RegionRef", "SketchRef", "SpotRef",
-           "ThingRef", "VertexRef"]
+__all__ = ["BaseRef", "BodyRef", "DatumRef", "DrawnRef", "EdgeRef", "FaceRef", "PlaceRef", "PlaneRef", "ProfileRef", "RegionRef",
+           "SeedRef", "SketchRef", "SpotRef", "StepRef", "ThingRef", "VertexRef", "body_step"]
 
 Spot = tuple[Figure, Figure, Figure]
 
@@ -30,7 +30,7 @@ class DatumRef(Stored):
 
 
 class FaceRef(Stored):
-    """A face of a body.
+    """A face of a body. key : as of a region, where it is a profile.
 
     names : the durable names it carried when picked. beside : the names of its neighbours then, which tell the
     pieces apart when it is split. near : the picked place (mm), the last resort.
@@ -41,6 +41,7 @@ class FaceRef(Stored):
     names: list[str] = Field(min_length=1)
     beside: list[str] = Field(default_factory=list)
     near: Spot | None = None
+    key: str = ""
 
 
 class EdgeRef(Stored):
@@ -79,10 +80,11 @@ class DrawnRef(Stored):
 
 
 class SketchRef(Stored):
-    """A whole sketch."""
+    """A whole sketch. key : as of a region, where it is a profile."""
 
     of: Literal["sketch"] = "sketch"
     step: str
+    key: str = ""
 
 
 class RegionRef(Stored):
@@ -99,12 +101,27 @@ class RegionRef(Stored):
     key: str = "r1"
 
 
+class StepRef(Stored):
+    """A whole step: what a pattern or mirror makes again."""
+
+    of: Literal["step"] = "step"
+    step: str
+
+
 class BodyRef(Stored):
-    """A body, by the step that began it."""
+    """A body, by its id: that of the step that began it, and a number behind a dot where the step began several (`s9.2`)."""
 
     of: Literal["body"] = "body"
     body: str
 
 
+def body_step(body: str) -> str:
+    """Return the step that began a body."""
+    return body.split(".")[0]
+
+
+ProfileRef = Annotated[RegionRef | FaceRef | SketchRef, Field(discriminator="of")]
+SeedRef = Annotated[StepRef | BodyRef, Field(discriminator="of")]
 PlaneRef = Annotated[BaseRef | DatumRef | FaceRef, Field(discriminator="of")]
 ThingRef = Annotated[BaseRef | DatumRef | FaceRef | EdgeRef | VertexRef | SpotRef | DrawnRef, Field(discriminator="of")]
+PlaceRef = Annotated[BaseRef | DatumRef | FaceRef | EdgeRef | VertexRef | SpotRef | DrawnRef | SketchRef, Field(discriminator="of")]

@@ -10,12 +10,17 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from typing import TypeVar
 
 from ..errors import ReferenceLost
 from ..kernel.types import Edge, Face, Topology, Vec, cross
 from .model import EdgeRef, FaceRef, VertexRef
+from .names import say_face
 
 __all__ = ["Found", "edge_ref", "face_ref", "find_edge", "find_face", "find_vertex", "vertex_ref"]
+
+
+Hit = TypeVar("Hit", bound=tuple)
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,10 +60,11 @@ def vertex_ref(body: str, topology: Topology, index: int) -> VertexRef:
 
 def find_face(ref: FaceRef, bodies: Mapping[str, Topology], called: Callable[[str], str] = str) -> Found:
     """Find a face; raises ReferenceLost. called : gives the name of a step for messages."""
-    hits = [(b, i, face) for b, topology in bodies.items() for i, face in enumerate(topology.faces)
-            if face.names & set(ref.names)]
+    wanted = set(ref.names)
+    hits = _own_first(ref.body, [(b, i, face) for b, topology in bodies.items() for i, face in enumerate(topology.faces)
+                                 if face.names & wanted])
     if not hits:
-        raise ReferenceLost(f"The face this stands on ({say(ref.names, called)}) is not there any more. Pick another.")
+        raise ReferenceLost(f"The face this stands on ({say_face(ref.names, called)}) is not there any more. Pick another.")
     if len(hits) == 1:
         return Found(hits[0][0], hits[0][1])
     likeness = [_likeness(ref.beside, _beside(bodies[b], face)) for b, _, face in hits]
@@ -68,14 +74,15 @@ def find_face(ref: FaceRef, bodies: Mapping[str, Topology], called: Callable[[st
         return Found(body, index)
     nearest = min((h for h, like in zip(hits, likeness, strict=True) if like > best - 1e-9),
                   key=lambda h: math.dist(h[2].centre, ref.near) if ref.near else 0.0)
-    reason = f"the face ({say(ref.names, called)}) is now in {len(hits)} pieces; the one most like the picked one was taken"
+    reason = f"the face ({say_face(ref.names, called)}) is now in {len(hits)} pieces; the one most like the picked one was taken"
     return Found(nearest[0], nearest[1], reason)
 
 
 def find_edge(ref: EdgeRef, bodies: Mapping[str, Topology]) -> Found:
     """Find an edge; raises ReferenceLost."""
     wanted = [set(names) for names in ref.faces]
-    hits = [(b, i) for b, t in bodies.items() for i, e in enumerate(t.edges) if _meets(t, e.faces, wanted, exact=True)]
+    hits = _own_first(ref.body, [(b, i) for b, t in bodies.items() for i, e in enumerate(t.edges)
+                                 if _meets(t, e.faces, wanted, exact=True)])
     if not hits:
         raise ReferenceLost("The edge this stands on is not there any more. Pick another.")
     if len(hits) == 1:
@@ -92,13 +99,19 @@ def find_edge(ref: EdgeRef, bodies: Mapping[str, Topology]) -> Found:
 def find_vertex(ref: VertexRef, bodies: Mapping[str, Topology]) -> Found:
     """Find a corner; raises ReferenceLost."""
     wanted = [set(names) for names in ref.faces]
-    hits = [(b, i) for b, t in bodies.items() for i, v in enumerate(t.vertices) if _meets(t, v.faces, wanted, exact=False)]
+    hits = _own_first(ref.body, [(b, i) for b, t in bodies.items() for i, v in enumerate(t.vertices)
+                                 if _meets(t, v.faces, wanted, exact=False)])
     if not hits:
         raise ReferenceLost("The corner this stands on is not there any more. Pick another.")
     if len(hits) == 1:
         return Found(*hits[0])
     body, index = min(hits, key=lambda h: math.dist(bodies[h[0]].vertices[h[1]].place, ref.near) if ref.near else 0.0)
     return Found(body, index, f"{len(hits)} corners fit now; the nearest to the picked one was taken")
+
+
+def _own_first(body: str, hits: list[Hit]) -> list[Hit]:
+    """Return the hits in the reference's own body; only where there are none, those elsewhere: a copy makes nothing doubtful."""
+    return [h for h in hits if h[0] == body] or hits
 
 
 def _meets(topology: Topology, faces: tuple[int, ...], wanted: list[set[str]], *, exact: bool) -> bool:
@@ -120,10 +133,3 @@ def _at_ends(topology: Topology, edge: Edge) -> set[str]:
 def _likeness(stored: list[str], now: set[str]) -> float:
     both = set(stored) | now
     return len(set(stored) & now) / len(both) if both else 1.0
-
-
-def say(names: list[str], called: Callable[[str], str] = str) -> str:
-    """Say a face's name: `s2/side/c5/r1` is "a side of Base"."""
-    step, role, *_ = names[0].split("/")
-    words = {"start": "the first end", "end": "the far end", "side": "a side"}
-    return f"{words.get(role, role)} of {called(step)}"

@@ -3,10 +3,10 @@
 from .checks import bench_of
 from .commands import Command, apply, say_command
 from .depends import references, stands_on
-from .document import AnyStep, Entry, Part, Remark, part_schema, read_part, read_step, write_part
+from .document import AnyStep, Entry, Part, Remark, part_schema, read_part, read_step, todays, write_part
 from .evaluate import Evaluation, ReferenceState, StepReport, evaluate
 from .memory import Memory
 
 __all__ = ["AnyStep", "Command", "Entry", "Evaluation", "Memory", "Part", "ReferenceState", "Remark", "StepReport", "apply",
            "bench_of", "evaluate", "part_schema", "read_part", "read_step", "references", "say_command",
-           "stands_on", "write_part"]
+           "stands_on", "todays", "write_part"]

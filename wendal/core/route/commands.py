@@ -110,7 +110,7 @@ def _add_step(part: Part, command: AddStep) -> Part:
     index = part.index(after) + 1 if after else len(part.steps)
     fields = {**command.step, "id": f"s{last}"}
     fields["name"] = str(fields.get("name") or "").strip() or _new_name(part, str(fields.get("kind", "step")))
-    step = _tagged(part, read_step(fields))
+    step = _tagged(part, read_step(_keyed(fields)))
     check_complete(step, part)
     stop = step.id if part.stop_after and after == part.stop_after else part.stop_after
     steps = [*part.steps[:index], step, *part.steps[index:]]
@@ -121,11 +121,22 @@ def _edit_step(part: Part, command: EditStep) -> Part:
     old = part.step(command.step)
     if {"id", "kind"} & command.fields.keys():
         raise CommandRefused("A step keeps its id and its kind.", step=command.step)
-    step = _tagged(part, read_step(old.put(command.fields)))
+    step = _tagged(part, read_step(_keyed(old.put(command.fields))))
     check_complete(step, part)
     if any(s.name == step.name and s.id != step.id for s in part.steps):
         raise CommandRefused(f"There is a step named “{step.name}” already; choose another name.", field="name", step=step.id)
     return part.with_step(step)
+
+
+def _keyed(fields: dict[str, Any]) -> dict[str, Any]:
+    """Give every profile in a step's data that has no key yet one of its own; what is there keeps its own for ever."""
+    def keyed(items: list[Any]) -> list[Any]:
+        used = {item.get("key") for item in items if isinstance(item, dict)}
+        free = (f"r{n}" for n in range(1, len(items) + len(used) + 2))
+        return [{**item, "key": next(k for k in free if k not in used)} if isinstance(item, dict) and item.get("key") == "" else item
+                for item in items]
+
+    return {name: keyed(held) if name == "profile" and isinstance(held, list) else held for name, held in fields.items()}
 
 
 def _tagged(part: Part, step: Step) -> Step:

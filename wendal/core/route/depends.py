@@ -6,7 +6,20 @@ from collections.abc import Iterator
 
 from pydantic import BaseModel
 
-from ..reference import BodyRef, DatumRef, DrawnRef, EdgeRef, FaceRef, RegionRef, SketchRef, SpotRef, VertexRef
+from ..reference import (
+    BodyRef,
+    DatumRef,
+    DrawnRef,
+    EdgeRef,
+    FaceRef,
+    RegionRef,
+    SketchRef,
+    SpotRef,
+    StepRef,
+    VertexRef,
+    body_step,
+    steps_of,
+)
 from ..steps import Step
 
 __all__ = ["references", "stands_on"]
@@ -28,12 +41,12 @@ def stands_on(step: Step) -> set[str]:
     found: set[str] = set()
     for _, held in references(step):
         ref = held.edge if isinstance(held, SpotRef) else held
-        if isinstance(ref, DatumRef | SketchRef | RegionRef | DrawnRef):
+        if isinstance(ref, DatumRef | SketchRef | RegionRef | DrawnRef | StepRef):
             found.add(ref.step)
         elif isinstance(ref, FaceRef):
-            found |= {n.split("/")[0] for n in ref.names} | {ref.body}
+            found |= {s for n in ref.names for s in steps_of(n)} | {body_step(ref.body)}
         elif isinstance(ref, EdgeRef | VertexRef):
-            found |= {n.split("/")[0] for names in ref.faces for n in names} | {ref.body}
+            found |= {s for names in ref.faces for n in names for s in steps_of(n)} | {body_step(ref.body)}
         elif isinstance(ref, BodyRef):
-            found.add(ref.body)
+            found.add(body_step(ref.body))
     return found - {step.id}

@@ -9,13 +9,15 @@ from operator import or_
 from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 from pydantic import Field, TypeAdapter, ValidationError
+from pydantic_core import from_json
 
 from ..errors import CommandRefused, DocumentError
 from ..quantity import Definition, Kind, Outcome, Quantity, Units, evaluate_ledger
 from ..steps import Step, kinds
 from ..stored import Stored, Value
+from .upgrade import VERSION, upgraded
 
-__all__ = ["AnyStep", "Entry", "Part", "Remark", "Row", "UnitChoice", "part_schema", "read_part", "read_step", "write_part"]
+__all__ = ["AnyStep", "Entry", "Part", "Remark", "Row", "UnitChoice", "part_schema", "read_part", "read_step", "todays", "write_part"]
 
 if TYPE_CHECKING:
     AnyStep = Step
@@ -62,7 +64,7 @@ class Part(Stored):
     """
 
     format: Literal["wendal-part"] = "wendal-part"
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     name: str = Field(min_length=1, max_length=120)
     units: UnitChoice = UnitChoice()
     ledger: list[Entry] = []
@@ -138,11 +140,18 @@ def write_part(part: Part) -> str:
 def read_part(text: str | bytes) -> Part:
     """Read a part; raises DocumentError that names the first field that does not fit."""
     try:
-        part = Part.model_validate_json(text)
-    except ValidationError as error:
-        raise _first_trouble(error) from error
+        part = Part.model_validate(upgraded(from_json(text)))
+    except ValueError as error:
+        if isinstance(error, ValidationError):
+            raise _first_trouble(error) from error
+        raise DocumentError(f"At the whole text: this is no JSON. {error}.", field="the whole text") from error
     _check_ids(part)
     return part
+
+
+def todays(document: str) -> str:
+    """Return a part's text in today's version."""
+    return document if from_json(document).get("version") == VERSION else write_part(read_part(document))
 
 
 def read_step(data: dict[str, Any]) -> Step:

@@ -20,7 +20,7 @@ from ..errors import FormulaError, ReferenceLost, StepError, WendalError
 from ..quantity import Kind, Outcome, in_kind, parse
 from ..quantity.units import plain
 from ..reference import Candidate
-from ..steps import Body, Made, Site, Step
+from ..steps import Body, Made, Seed, Site, Step
 from .depends import stands_on
 from .document import Part
 from .measures import measures_of, uses_measures
@@ -35,13 +35,15 @@ Announce = Callable[[str, str, str], None]  # step id, its name, its key: about 
 
 @dataclass(frozen=True, slots=True)
 class ReferenceState:
-    """How one reference of a step stands: "sound", "re-found" or "lost"; now : what confirming would store."""
+    """How one reference of a step stands: "sound", "re-found" or "lost"; now : what confirming would store; item : its place among
+    several of one field."""
 
     field: str
     state: str
     reason: str
     now: dict[str, Any] | None = None
     candidates: list[Candidate] = dataclasses.field(default_factory=list)
+    item: int = 0
 
 
 @dataclass(slots=True)
@@ -60,19 +62,24 @@ class StepReport:
     answers: int = 1
     upon: str = ""
     stands_on: list[str] = dataclasses.field(default_factory=list)
+    dots: dict[str, Any] = dataclasses.field(default_factory=dict)
     milliseconds: float = 0.0
     remembered: bool = False
 
 
 @dataclass(slots=True)
 class Evaluation:
-    """Everything a part came to. sites : what stands after each step, by its id; "" is the empty beginning."""
+    """Everything a part came to. sites : what stands after each step, by its id; "" is the empty beginning.
+
+    preview : what the step asked for made; before : what stood before it.
+    """
 
     reports: list[StepReport]
     ledger: dict[str, Outcome]
     sites: dict[str, Site]
     site: Site
     preview: Made | None = None
+    before: Site = dataclasses.field(default_factory=Site)
 
     def report(self, step: str) -> StepReport:
         """Return the report of a step."""
@@ -83,14 +90,14 @@ def evaluate(part: Part, memory: Memory, *, until: str = "", preview: str = "", 
              condemned: Mapping[str, str] | None = None) -> Evaluation:
     """Evaluate a part.
 
-    until : the last step to look at ("" for the stop line). preview : the step whose added and removed material
-    is wanted. announce : called before each step that is really built. condemned : keys that are known to bring
-    the kernel down, with the message for them.
+    until : the last step to look at ("" for the stop line). preview : the step whose making is to be shown. announce : called before
+    each step that is really built. condemned : keys that are known to bring the kernel down, with the message for them.
     """
     ledger = part.evaluated()
     run = _Run(part, memory, {t: o.value for t, o in ledger.items() if o.value is not None}, announce, condemned or {})
     site, sites, reports = Site(), {"": Site()}, []
     made_preview: Made | None = None
+    shown_before = Site()
     waiting = False
     measured = uses_measures(v.formula for s in part.steps for _, v, _ in s.values()) or uses_measures(e.formula for e in part.ledger)
     for step in part.steps:
@@ -98,18 +105,20 @@ def evaluate(part: Part, memory: Memory, *, until: str = "", preview: str = "", 
             words = "suppressed" if step.suppressed else "below the stop line"
             report = StepReport(step.id, "waiting", f"Waiting: {words}.")
         else:
+            before = site
             site = site.copy()
-            report, made = run.step(step, site, preview=step.id == preview)
+            report, made = run.step(step, site)
             if measured and report.state != "stopped":
                 run.measures |= measures_of(step, site)
                 ledger = part.evaluated(run.measures)
                 run.scope = {**run.measures, **{t: o.value for t, o in ledger.items() if o.value is not None}}
-            made_preview = made if step.id == preview else made_preview
+            if step.id == preview:
+                shown_before, made_preview = before, made
         reports.append(report)
         run.states[step.id] = report.state
         sites[step.id] = site
         waiting = waiting or step.id == (until or part.stop_after)
-    return Evaluation(reports, ledger, sites, site, made_preview)
+    return Evaluation(reports, ledger, sites, site, made_preview, shown_before)
 
 
 class _Run:
@@ -124,7 +133,7 @@ class _Run:
         self.doubtful: dict[str, str] = {}  # by step id, the held step that it stands on
         self.resolver = Resolver(part, self.states)
 
-    def step(self, step: Step, site: Site, *, preview: bool) -> tuple[StepReport, Made | None]:
+    def step(self, step: Step, site: Site) -> tuple[StepReport, Made | None]:
         """Build one step onto the site."""
         began = time.perf_counter()
         report = StepReport(step.id, "built")
@@ -135,12 +144,16 @@ class _Run:
                 raise StepError(f"Still needs {' and '.join(missing)}.")
             given, reads = self._given(step, site, report)
             shown = step.model_dump(exclude={"name", "visible", *reads, *_unused(step)})
-            report.key = digest(shown, reads, preview)
-            result = self._remembered(step, given, site, report, preview, words_in(step.name, reads))
+            report.key = digest(shown, reads)
+            result = self._remembered(step, given, site, report, words_in(step.name, reads))
             if result.error:
                 raise result.error
             made = result.made
             self._put(step, result, site)
+            if made and made.effects:
+                before = site.copy()
+                site.seeds[step.id] = Seed(step.id, report.key, made.effects,
+                                           lambda placement, there: step.again(given, replace_bodies(before, there), placement))
             report.answers = made.answers if made else 1
             doubts = [r for r in report.references if r.state == "re-found"]
             gone = [r for r in report.references if r.state == "lost"]
@@ -154,8 +167,10 @@ class _Run:
                 report.message = made.note
         except WendalError as error:
             report.state, report.message, report.field = "stopped", error.message, error.field
-            if isinstance(error, ReferenceLost):
-                report.references.append(ReferenceState(error.field, "lost", error.message, None, list(error.candidates)))
+            report.dots = getattr(error, "dots", {})
+            others = sum(r.state == "lost" for r in report.references) - 1
+            if isinstance(error, ReferenceLost) and others > 0:
+                report.message += f" {others} more {'reference is' if others == 1 else 'references are'} lost, too."
         report.stands_on = sorted(stands_on(step))
         shaky = [s for s in report.stands_on if s in self.doubtful]
         if report.state == "held":
@@ -165,8 +180,7 @@ class _Run:
         report.milliseconds = 1000 * (time.perf_counter() - began)
         return report, made
 
-    def _remembered(self, step: Step, given: SimpleNamespace, site: Site, report: StepReport, preview: bool,
-                    words: str) -> Remembered:
+    def _remembered(self, step: Step, given: SimpleNamespace, site: Site, report: StepReport, words: str) -> Remembered:
         known = self.memory.get(report.key)
         if known and (known.words == words or not known.tells):
             report.remembered = True
@@ -176,7 +190,7 @@ class _Run:
         if self.announce:
             self.announce(step.id, step.name, report.key)
         try:
-            made = step.evaluate(given, site, preview=preview)
+            made = step.evaluate(given, site)
             bodies = {b: self._body(step, site, b, shape, report.key) for b, shape in made.shapes.items()}
             result = Remembered(made, bodies, None, words)
         except WendalError as error:
@@ -190,7 +204,7 @@ class _Run:
     def _body(self, step: Step, site: Site, body: str, shape: Any, key: str) -> Body | None:
         if shape is None:
             return None
-        name = site.bodies[body].name if body in site.bodies else step.name
+        name = self._body_name(step, site, body)
         return Body(body, name, shape, kernel.describe(shape), digest(key, body))
 
     def _put(self, step: Step, result: Remembered, site: Site) -> None:
@@ -203,13 +217,21 @@ class _Run:
             if body is None:
                 site.bodies.pop(b, None)
             else:  # what is remembered may have been made under another name
-                name = site.bodies[b].name if b in site.bodies else step.name
+                name = self._body_name(step, site, b)
                 site.bodies[b] = body if body.name == name else dataclasses.replace(body, name=name)
+
+    def _body_name(self, step: Step, site: Site, body: str) -> str:
+        """Return what a body is called: as before, else by its step, with a number where the step begins several."""
+        if body in site.bodies:
+            return site.bodies[body].name
+        number = body.partition(".")[2]
+        return f"{step.name} {number}" if number else step.name
 
     def _given(self, step: Step, site: Site, report: StepReport) -> tuple[SimpleNamespace, dict[str, Any]]:
         """Work out a step's numbers and references; return them, and what they came to for the key."""
         given = SimpleNamespace(dimensions={}, taken={})
-        reads: dict[str, Any] = {}
+        reads: dict[str, Any] = {"bodies around": step.reads(site)}
+        lost: list[ReferenceLost] = []
         blanks = step.blanks()
         for place, value, kind in step.values():
             figure = self._number(value.formula, kind, place)
@@ -226,9 +248,16 @@ class _Run:
             if isinstance(blank, Pick):
                 held = getattr(step, name)
                 items = held if isinstance(held, list) else [held] if held else []
-                found = [self._resolve(name, ref, blank, site, report) for ref in items]
+                found = []
+                for i, ref in enumerate(items):
+                    try:
+                        found.append(self._resolve(name, i, ref, blank, site, report))
+                    except ReferenceLost as error:
+                        lost.append(error)
                 setattr(given, name, found if blank.many else found[0] if found else None)
                 reads[name] = found
+        if lost:
+            raise lost[0]
         for entity, ref in step.takings():
             self._take(entity, ref, given, reads, site, report)
         return given, reads
@@ -251,15 +280,21 @@ class _Run:
         except FormulaError as error:
             raise error.located(field=place) from error
 
-    def _resolve(self, place: str, ref: Any, blank: Pick, site: Site, report: StepReport) -> Any:
+    def _resolve(self, place: str, item: int, ref: Any, blank: Pick, site: Site, report: StepReport) -> Any:
         """Return what a reference means here, noting how it stands; raises ReferenceLost with the field."""
         try:
             found, doubt, now = self.resolver.resolve(ref, blank, site)
         except ReferenceLost as error:
+            report.references.append(ReferenceState(place, "lost", error.message, None, list(error.candidates), item))
             raise error.located(field=place) from error
         state = "re-found" if doubt else "sound"
-        report.references.append(ReferenceState(place, state, doubt, now if doubt else None))
+        report.references.append(ReferenceState(place, state, doubt, now if doubt else None, item=item))
         return found
+
+
+def replace_bodies(site: Site, there: Site) -> Site:
+    """Return a site with the bodies of another."""
+    return dataclasses.replace(site, bodies=there.bodies)
 
 
 def _unused(step: Step) -> set[str]:

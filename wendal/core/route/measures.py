@@ -6,6 +6,7 @@ A measure is known once its step is built, so only later steps may use it; that 
 from __future__ import annotations
 
 from collections.abc import Iterable
+from typing import Any
 
 from .. import kernel
 from ..errors import FormulaError
@@ -22,6 +23,10 @@ _OF = {"body": ("volume", "area"), "sketch": ("area",)}
 
 def _slug(name: str) -> str:
     return "_".join("".join(c if c.isascii() and c.isalnum() else " " for c in name.lower()).split()) or "step"
+
+
+def _listed(held: Any) -> list[Any]:
+    return held if isinstance(held, list) else [held] if held else []
 
 
 def _mm(value: float, power: int) -> Quantity:
@@ -41,8 +46,10 @@ def measures_of(step: Step, site: Site) -> dict[str, Quantity]:
     """Return the measures of a step that has been built; a building step measures the body it made or changed."""
     if step.makes == "sketch" and step.id in site.sketches:
         return {f"{_slug(step.name)}.area": _mm(sum(r.area for r in site.sketches[step.id].regions), 2)}
-    target = getattr(step, "target", None)
-    body = site.bodies.get(step.id) or (site.bodies.get(target.body) if target else None)
+    named = [ref.body for field in ("bodies", "body") for ref in _listed(getattr(step, field, None))]
+    body = site.bodies.get(step.id) or next((site.bodies[b] for b in named if b in site.bodies), None)
+    if body is None and len(site.bodies) == 1:
+        (body,) = site.bodies.values()
     if step.makes != "body" or body is None:
         return {}
     mass = kernel.mass_of(body.shape)

@@ -20,20 +20,24 @@ from ..reference import (
     EdgeRef,
     FaceRef,
     RegionRef,
+    SketchRef,
     SpotRef,
+    StepRef,
     VertexRef,
+    body_step,
     candidates,
     edge_ref,
     face_ref,
     find_edge,
     find_face,
     find_vertex,
+    steps_of,
     vertex_ref,
 )
 from ..sketch import Line as DrawnLine
 from ..sketch import find_region, find_text, is_text, region_ref
 from ..sketch.crossings import Bent, path_of
-from ..steps import RegionFound, Site, SketchMade
+from ..steps import FaceFound, RegionFound, Seed, Site, SketchMade
 from .document import Part
 from .tokens import digest
 
@@ -52,19 +56,50 @@ class Resolver:
         """Return what a reference means for a blank; raises ReferenceLost."""
         if isinstance(ref, BodyRef):
             if ref.body not in site.bodies:
-                raise self._absent(ref.body, "body")
+                raise self._absent(body_step(ref.body), "body")
             return site.bodies[ref.body], "", None
+        if isinstance(ref, StepRef):
+            return self._seed(ref, site), "", None
+        if isinstance(ref, SketchRef):
+            return self._whole(ref, blank, site), "", None
         if isinstance(ref, RegionRef):
             sketch = self._sketch(ref.step, site)
             if is_text(ref):
                 return RegionFound(ref.key, sketch.frame, find_text(ref, sketch.texts)), "", None
             region, doubt = find_region(ref, sketch.regions)
             return RegionFound(ref.key, sketch.frame, [region]), doubt, region_ref(ref.step, region, ref.key).model_dump(mode="json")
+        if isinstance(ref, FaceRef) and "flat" in blank.accepts:
+            return self._flat(ref, site)
         picked, doubt, now = self._thing(ref, site)
         if not set(blank.accepts) & picked.facets:
             wanted = " or ".join(FACETS[f] for f in blank.accepts)
             raise ReferenceLost(f"Wanted here is {wanted}, and what was picked is none any more. Pick another.")
         return picked, doubt, now
+
+    def _seed(self, ref: StepRef, site: Site) -> Seed:
+        if ref.step not in site.seeds:
+            raise self._absent(ref.step, "solid")
+        return site.seeds[ref.step]
+
+    def _whole(self, ref: SketchRef, blank: Pick, site: Site) -> RegionFound | list[Picked]:
+        """Return all regions and texts of a sketch, or, for a blank that takes points, all its loose ones."""
+        sketch = self._sketch(ref.step, site)
+        if "point" not in blank.accepts:
+            pieces = [*sketch.regions, *(p for found in sketch.texts.values() for p in found)]
+            return RegionFound(ref.key, sketch.frame, pieces, whole=True)
+        loose = [p for p in sketch.drawing.points if sketch.drawing.owner(p) is None]
+        if not loose:
+            raise ReferenceLost(f"“{self._called(ref.step)}” has no loose points. Draw some with k p, or pick others.")
+        return [take_drawn(sketch, p, f"{ref.step}.{p}") for p in loose]
+
+    def _flat(self, ref: FaceRef, site: Site) -> Resolved:
+        """Return a flat face as a profile."""
+        picked, doubt, now = self._of_body(ref, site)
+        if picked.plane is None or picked.solid is None:
+            raise ReferenceLost("Wanted here is a flat face, and what was picked is none any more. Pick another.")
+        shape, index = picked.solid
+        body = next(b for b in site.bodies.values() if b.shape is shape)
+        return FaceFound(ref.key, picked.plane, picked.key, shape, body.topology, index), doubt, {**now, "key": ref.key}
 
     def take(self, ref: Any, site: Site) -> Resolved:
         """Return any thing that a reference means; raises ReferenceLost."""
@@ -82,7 +117,7 @@ class Resolver:
                                     f"{ref.index + 1}. Pick another.")
             return made[ref.index].picked(self._part.step(ref.step).name), "", None
         if isinstance(ref, DrawnRef):
-            return take_drawn(self._sketch(ref.step, site), ref.entity), "", None
+            return take_drawn(self._sketch(ref.step, site), ref.entity, f"{ref.step}.{ref.entity}"), "", None
         return self._of_body(ref, site)
 
     def _of_body(self, ref: FaceRef | EdgeRef | VertexRef | SpotRef, site: Site) -> tuple[Picked, str, dict[str, Any]]:
@@ -93,7 +128,7 @@ class Resolver:
                 find_edge(inner, bodies) if isinstance(inner, EdgeRef) else find_vertex(inner, bodies))
         except ReferenceLost as error:
             names = inner.names if isinstance(inner, FaceRef) else [n for names in inner.faces for n in names]
-            for step in dict.fromkeys(n.split("/")[0] for n in names):
+            for step in dict.fromkeys(s for n in names for s in steps_of(n)):
                 if self._states.get(step) in ("waiting", "stopped"):
                     raise self._absent(step, "step") from error
             error.candidates = candidates(inner, bodies, {b: body.name for b, body in site.bodies.items()})
@@ -141,11 +176,11 @@ class Resolver:
         return ReferenceLost(f"This stands on “{known.name}”, which {why}.")
 
 
-def take_drawn(sketch: SketchMade, entity: str) -> Picked:
-    """Return a point or curve of a sketch as a thing to stand on; raises ReferenceLost when it is gone."""
+def take_drawn(sketch: SketchMade, entity: str, name: str = "") -> Picked:
+    """Return a point or curve of a sketch as a thing to stand on; raises ReferenceLost when it is gone. name : tells it from others."""
     drawing, frame = sketch.drawing, sketch.frame
     if entity in drawing.points or entity == "origin":
-        return Picked("a sketch point", point=frame.at(*drawing.place(entity)))
+        return Picked("a sketch point", point=frame.at(*drawing.place(entity)), plane_of=frame, name=name)
     curve = drawing.curves.get(entity)
     if curve is None:
         raise ReferenceLost("The sketch geometry this stands on was deleted. Pick another.")
@@ -154,10 +189,11 @@ def take_drawn(sketch: SketchMade, entity: str) -> Picked:
     if isinstance(curve, DrawnLine):
         start = frame.at(*path.base)
         line = Line(start, unit(minus(frame.at(*path.at(1.0)), start)), path.t1)
-        return Picked("a sketch line", line=line, axis=line, curve=line_curve(line), key=key)
+        return Picked("a sketch line", line=line, axis=line, curve=line_curve(line), key=key, plane_of=frame, name=name)
     if isinstance(path, Bent):
-        return Picked("a sketch curve", curve=bent_curve(frame, path.at, lambda t: path.moved(t, 1), path.t0, path.t1), key=key)
+        return Picked("a sketch curve", curve=bent_curve(frame, path.at, lambda t: path.moved(t, 1), path.t0, path.t1), key=key,
+                      plane_of=frame, name=name)
     middle = Frame(frame.at(*path.base), frame.x, frame.y)
     ring = Line(middle.origin, frame.normal)
     return Picked("a sketch circle", axis=ring, turned=ring, circle=ring, curve=circle_curve(middle, path.radius, path.t0, path.t1),
-                  key=key)
+                  key=key, plane_of=frame, name=name)

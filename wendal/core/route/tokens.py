@@ -19,7 +19,7 @@ from pydantic import BaseModel
 from scipy.interpolate import BSpline
 
 from ..datum import Picked
-from ..steps import Body
+from ..steps import Body, Seed
 
 __all__ = ["digest", "words_in"]
 
@@ -115,6 +115,11 @@ def _model(value: BaseModel) -> bytes:
 @_token.register
 def _body(value: Body) -> bytes:
     return _framed("body", value.key.encode())
+
+
+@_token.register
+def _seed(value: Seed) -> bytes:
+    return _framed("seed", value.step.encode(), value.key.encode())
 
 
 @_token.register

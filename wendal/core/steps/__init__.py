@@ -3,9 +3,12 @@
 from importlib import import_module
 from pkgutil import iter_modules
 
-from .base import Body, Made, RegionFound, Site, SketchMade, Step, blanks_of, kind_of, kinds, published
+from .applying import shown
+from .base import Body, Effect, Made, Seed, Site, SketchMade, Step, blanks_of, kind_of, kinds, published
+from .profiles import FaceFound, ProfileFound, RegionFound
 
 for _module in iter_modules(__path__):
     import_module(f"{__name__}.{_module.name}")
 
-__all__ = ["Body", "Made", "RegionFound", "Site", "SketchMade", "Step", "blanks_of", "kind_of", "kinds", "published"]
+__all__ = ["Body", "Effect", "FaceFound", "Made", "ProfileFound", "RegionFound", "Seed", "Site", "SketchMade", "Step",
+           "blanks_of", "kind_of", "kinds", "published", "shown"]

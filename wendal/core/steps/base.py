@@ -8,16 +8,17 @@ published blanks.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from types import SimpleNamespace
-from typing import TYPE_CHECKING, Any, ClassVar, Self
+from typing import TYPE_CHECKING, Any, ClassVar, Literal, Self
 
 from pydantic import BaseModel, Field, model_validator
 
 from ..blanks import Blank, Number, Pick
 from ..datum import Datum
-from ..kernel.types import Frame, Topology
+from ..errors import StepError
+from ..kernel.types import Frame, Placement, Topology, Vec
 from ..quantity import Kind
 from ..sketch import Drawing, Region
 from ..stored import Stored, Value
@@ -25,7 +26,7 @@ from ..stored import Stored, Value
 if TYPE_CHECKING:
     from ..kernel import NamedShape  # loading the kernel waits until something is built
 
-__all__ = ["Body", "Made", "RegionFound", "Site", "SketchMade", "Step", "Variant", "blanks_of", "kind_of", "kinds", "register"]
+__all__ = ["Body", "Effect", "Made", "Seed", "Site", "SketchMade", "Step", "Variant", "blanks_of", "kind_of", "kinds", "register"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,47 +52,61 @@ class SketchMade:
 
 
 @dataclass(frozen=True, slots=True)
-class RegionFound:
-    """A region that a reference found, or the pieces of a text: its key within the step, the sketch's frame, what there is of it."""
+class Effect:
+    """What a step does to bodies: solids that are added to them, cut from them, kept in common, or make a new one.
 
+    bodies : the ids of the bodies, None for all that the solids touch. label : tells several new bodies of one step apart.
+    """
+
+    how: Literal["new", "add", "cut", "common"]
+    tools: list[NamedShape]
+    bodies: tuple[str, ...] | None = None
+    label: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Seed:
+    """A building step as a pattern or mirror finds it: what it did, and a way to do it again under a placement in a site.
+
+    key : of the step's result, which tells all of its content.
+    """
+
+    step: str
     key: str
-    frame: Frame
-    pieces: list[Region]
-
-    def named(self) -> list[tuple[str, Region]]:
-        """Return the pieces with a key each."""
-        if len(self.pieces) == 1:
-            return [(self.key, self.pieces[0])]
-        return [(f"{self.key}.{i}", piece) for i, piece in enumerate(self.pieces)]
+    effects: list[Effect]
+    again: Callable[[Placement, Site], list[Effect]]
 
 
 @dataclass(slots=True)
 class Site:
-    """What stands when a step is evaluated: bodies, datum planes and sketches of the steps before it, by id."""
+    """What stands when a step is evaluated: bodies, datums, sketches, and what building steps did, of the steps before it, by id."""
 
     bodies: dict[str, Body] = field(default_factory=dict)
     datums: dict[str, list[Datum]] = field(default_factory=dict)
     sketches: dict[str, SketchMade] = field(default_factory=dict)
+    seeds: dict[str, Seed] = field(default_factory=dict)
 
     def copy(self) -> Site:
         """Return a site that can be added to without changing this one."""
-        return Site(dict(self.bodies), dict(self.datums), dict(self.sketches))
+        return Site(dict(self.bodies), dict(self.datums), dict(self.sketches), dict(self.seeds))
 
 
 @dataclass(slots=True)
 class Made:
     """What a step adds to the site. shapes : new or changed bodies' shapes by id; None takes a body away.
 
-    answers : how many answers there were to choose from.
-    added, removed : material for the preview, made only when asked for. note : said beside a built step.
+    answers : how many answers there were to choose from. effects : what was done to bodies, for patterns, mirrors and previews.
+    dots : where the copies of a pattern stand, by their numbers. threads : circles to be drawn as threads (frame, radius).
+    note : said beside a built step.
     """
 
     datums: list[Datum] = field(default_factory=list)
     answers: int = 1
     sketch: SketchMade | None = None
     shapes: dict[str, NamedShape | None] = field(default_factory=dict)
-    added: NamedShape | None = None
-    removed: NamedShape | None = None
+    effects: list[Effect] = field(default_factory=list)
+    dots: dict[str, Vec] = field(default_factory=dict)
+    threads: list[tuple[Frame, float]] = field(default_factory=list)
     note: str = ""
 
 
@@ -132,9 +147,17 @@ class Step(Stored):
                 raise ValueError(f"two of the picks in “{name}” have the key “{twice}”; each needs one of its own")
         return self
 
-    def evaluate(self, given: SimpleNamespace, site: Site, *, preview: bool = False) -> Made:
+    def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
         """Build the step. given : every numeric field in mm, rad or count, every reference resolved."""
         raise NotImplementedError(self.kind)
+
+    def again(self, given: SimpleNamespace, site: Site, placement: Placement) -> list[Effect]:
+        """Return what the step does when it is made anew under a placement; only building steps can be."""
+        raise StepError(f"{self.title} {self.name} makes nothing that could be repeated.")
+
+    def reads(self, site: Site) -> list[Body]:
+        """Return the bodies, besides those it refers to, that the result depends on."""
+        return []
 
     def blanks(self) -> dict[str, Blank]:
         """Return the blanks that are there with the step's present choices, by field name."""
@@ -169,8 +192,10 @@ class Step(Stored):
                 if isinstance(b, Pick) and not b.optional and not getattr(self, name)]
 
     def asks(self, blank: Blank) -> bool:
-        """Tell whether a blank is there with the step's present choices."""
-        return all(str(getattr(self, other)) in wanted for other, wanted in blank.when.items())
+        """Tell whether a blank is there with the step's present choices, and those with the ones they hang on."""
+        marks = blanks_of(type(self))
+        return all(str(getattr(self, other)) in wanted and (other not in marks or self.asks(marks[other]))
+                   for other, wanted in blank.when.items())
 
 
 _kinds: dict[str, type[Step]] = {}

@@ -79,7 +79,7 @@ class DatumStep(Step):
         """Return every construction of the sort."""
         return {how: Variant(c.title, c.title, _sentence(cls, c), _blanks(cls, c)) for how, c in constructions(cls.sort).items()}
 
-    def evaluate(self, given: SimpleNamespace, site: Site, *, preview: bool = False) -> Made:
+    def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
         """Make the datum, its copies, and move them."""
         given.side, given.facing = self.side, self.facing
         c = self.construction

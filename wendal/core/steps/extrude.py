@@ -1,100 +1,172 @@
-"""Extrude: flat regions pushed square to their plane."""
+"""Extrude: flat profiles pushed out of or into their plane, to a depth or up to something."""
 
 from __future__ import annotations
 
+import math
 from types import SimpleNamespace
 from typing import Annotated, Literal
 
 from .. import kernel
 from ..blanks import Choice, Name, Number, Pick
 from ..errors import StepError
-from ..reference import BodyRef, RegionRef
-from ..sketch import BezierPath, EllipsePath, Piece, Region, SplinePath
+from ..kernel.types import Frame, Profile, Vec, add, cross, dot, minus, scaled, unit
+from ..reference import ProfileRef, ThingRef
 from ..stored import Value
-from .base import Body, Made, Site, Step, register
+from .base import Effect, Site, register
+from .building import RESULT, BuildStep, along, reach_of, target_of
+from .profiles import ProfileFound
 
-NOTHING = 1e-9  # of a volume: a smaller change is none
+__all__ = ["Extrude"]
+
+ASLANT = 1e-3  # of 1: a direction that is nearer than this to the profile's plane pushes nothing out of it
+DEPTH = ("out", "into", "both", "two")
+BACK = ("into", "through_into", "next_into")
 
 
 @register
-class Extrude(Step):
-    """Regions of a sketch pushed by a depth: a new body, added to one, or cut from one."""
+class Extrude(BuildStep):
+    """Profiles pushed by a depth, through everything, or up to something: a new body, added to one, or cut from one."""
 
-    title, group, key, makes = "Extrude", "build", "b e", "body"
-    explains = "Push closed regions and texts of a sketch by a depth, adding or cutting."
-    sentence = "Extrude {name}: {profile} {direction} {depth}, {result} {target}"
+    title, key = "Extrude", "b e"
+    explains = "Push regions, texts or flat faces by a depth, through everything, or up to something."
+    sentence = ("Extrude {name}: {profile} {extent} {depth}{depth_two}{until}{short}{start}{start_by}{start_at}{slant}{way}{taper}{draft}"
+                + RESULT)
 
     kind: Literal["extrude"] = "extrude"
     name: Annotated[str, Name(label="name")]
-    profile: Annotated[list[RegionRef], Pick(
-        label="regions", accepts=("region",), many=True, needs="at least one closed region or text of a sketch",
+    profile: Annotated[list[ProfileRef], Pick(
+        label="regions", accepts=("region", "flat", "sketch"), many=True, needs="at least one closed region or text of a sketch, or a flat face",
     )] = []
-    direction: Annotated[Literal["up", "down", "both"], Choice(label="direction", words={
-        "up": "upward by", "down": "downward by", "both": "evenly both ways, in all",
-    })] = "up"
-    depth: Annotated[Value, Number(label="depth", kind="length", above=0.0)] = Value(formula="10 mm")
-    result: Annotated[Literal["new", "add", "cut"], Choice(label="result", words={
-        "new": "making a new body", "add": "adding to", "cut": "cutting",
-    })] = "new"
-    target: Annotated[BodyRef | None, Pick(
-        label="body", accepts=("body",), needs="a body to add to or to cut", when={"result": ("add", "cut")},
-    )] = None
+    extent: Annotated[Literal["out", "into", "both", "two", "through", "through_into", "through_both", "next", "next_into", "until"], Choice(
+        label="extent", words={
+            "out": "out of its plane by", "into": "into its plane by", "both": "evenly both ways, in all", "two": "out of its plane by",
+            "through": "out of its plane, through everything", "through_into": "into its plane, through everything",
+            "through_both": "both ways, through everything", "next": "out of its plane, up to the next face",
+            "next_into": "into its plane, up to the next face", "until": "up to",
+        }, turns=("out", "into", "through", "through_into", "next", "next_into"))] = "out"
+    depth: Annotated[Value, Number(label="depth", kind="length", above=0.0, when={"extent": DEPTH})] = Value(formula="10 mm")
+    depth_two: Annotated[Value, Number(label="depth into the plane", kind="length", above=0.0, start="5 mm", when={"extent": ("two",)},
+                                       before="and", after="into it")] = Value(formula="5 mm")
+    until: Annotated[list[ThingRef], Pick(
+        label="face, plane or corner", accepts=("plane", "face", "point"), many=True, needs="a face, plane or corner to end at",
+        when={"extent": ("until",)}, fixed=True)] = []
+    short: Annotated[Value, Number(label="short by", kind="length", start="0 mm", quiet=True, when={"extent": ("until",)},
+                                   before=", short by")] = Value(formula="0 mm")
+    start: Annotated[Literal["", "off", "from"], Choice(label="start", words={
+        "": "", "off": ", begun off its plane by", "from": ", begun at"}, clause="other start")] = ""
+    start_by: Annotated[Value, Number(label="start distance", kind="length", start="5 mm", when={"start": ("off",)})] = Value(formula="5 mm")
+    start_at: Annotated[ThingRef | None, Pick(label="start plane", accepts=("plane",), needs="a plane or flat face to begin at",
+                                              when={"start": ("from",)}, fixed=True)] = None
+    slant: Annotated[Literal["", "along"], Choice(label="direction", words={"": "", "along": ", along"}, clause="other direction")] = ""
+    way: Annotated[ThingRef | None, Pick(label="line", accepts=("line", "axis"), needs="a line, edge or axis to push along",
+                                         when={"slant": ("along",)})] = None
+    taper: Annotated[Literal["", "narrow", "widen"], Choice(label="draft", words={
+        "": "", "narrow": ", narrowing by", "widen": ", widening by"}, clause="draft angle")] = ""
+    draft: Annotated[Value, Number(label="draft angle", kind="angle", above=0.0, start="3 deg",
+                                   when={"taper": ("narrow", "widen")})] = Value(formula="3 deg")
 
-    def evaluate(self, given: SimpleNamespace, site: Site, *, preview: bool = False) -> Made:
-        """Push every region and join it to, or cut it from, the body."""
-        prisms = [self._prism(key, region, found.frame, given.depth) for found in given.profile for key, region in found.named()]
-        if self.result == "new":
-            made = kernel.fuse(prisms)
-            kernel.check_solid(made)
-            return Made(shapes={self.id: made}, added=made if preview else None)
-        body: Body = given.target
-        if self.result == "add":
-            return self._add(body, prisms, preview)
-        return self._cut(body, prisms, preview)
+    def effects(self, given: SimpleNamespace, site: Site) -> list[Effect]:
+        """Push every profile."""
+        tools = [self._pushed(found, profile, given, site) for found in given.profile for profile in found.profiles()]
+        if not tools:
+            raise StepError("There is nothing to push: the sketch has no closed region.", field="profile")
+        return [self.effect(tools, given)]
 
-    def _prism(self, key: str, region: Region, frame: kernel.Frame, depth: float) -> kernel.NamedShape:
-        height = {"up": depth, "down": -depth, "both": depth}[self.direction]
-        frame = frame.raised(-depth / 2) if self.direction == "both" else frame
-        n = frame.normal
-        loops = [[_segment(piece) for piece in loop] for loop in (region.outer, *region.holes)]
-        return kernel.prism(kernel.Profile(key, loops), frame, (n[0] * height, n[1] * height, n[2] * height), self.id)
+    def reads(self, site: Site) -> list:
+        """What ends at something looks at all bodies unless they are named."""
+        looks = self.extent not in (*DEPTH, "until")
+        return list(site.bodies.values()) if looks and not self.bodies else super().reads(site)
 
-    def _add(self, body: Body, prisms: list[kernel.NamedShape], preview: bool) -> Made:
-        made = kernel.fuse([body.shape, *prisms])
-        kernel.check_solid(made)
-        if kernel.lumps(made) > kernel.lumps(body.shape):
-            raise StepError(f"This would not touch {body.name}, so it can not be added to it. Move it, or make a new body.")
-        before, after = kernel.volume_of(body.shape), kernel.volume_of(made)
-        if after - before < NOTHING * before:
-            raise StepError(f"This adds nothing: it lies wholly inside {body.name}. Turn the direction, or change the depth.")
-        return Made(shapes={body.id: made}, added=kernel.cut(kernel.fuse(prisms), [body.shape]) if preview else None)
+    def _pushed(self, found: ProfileFound, profile: Profile, given: SimpleNamespace, site: Site) -> kernel.NamedShape:
+        frame = found.frame
+        way = self._direction(frame, given)
+        frame = self._begun(frame, way, given)
+        draft = {"narrow": 1.0, "widen": -1.0}.get(self.taper, 0.0) * getattr(given, "draft", 0.0)
+        if draft and self.slant:
+            raise StepError("A draft goes with a push square to the plane only. Take one of the two clauses away.", field="draft")
+        if self.extent in DEPTH:
+            return self._to_depth(profile, frame, way, draft, given)
+        shapes = [b.shape for b in self.material(given, site)]
+        if self.extent == "until":
+            return self._until(found, profile, frame, way, draft, given, shapes)
+        if not shapes:
+            raise StepError("There is no body yet to go through or up to. Give a depth.", field="extent")
+        ahead = scaled(way, -1.0) if self.extent in BACK else way
+        low, high = along(shapes, frame.origin, ahead)
+        if high <= 0 and self.extent != "through_both":
+            raise StepError("Nothing lies in this direction. Turn it, or give a depth.", field="extent")
+        if self.extent.startswith("next"):
+            long = kernel.prism(profile, frame, scaled(ahead, high + 1.0), self.id, far=kernel.LEAK, draft=draft)
+            return kernel.up_to_next(long, shapes, self.id, profile.name)
+        if self.extent == "through_both" and low < 0:
+            return self._both(profile, frame, way, high + 1.0, 1.0 - low, draft)
+        return kernel.prism(profile, frame, scaled(ahead, high + 1.0), self.id, draft=draft)
 
-    def _cut(self, body: Body, prisms: list[kernel.NamedShape], preview: bool) -> Made:
-        made = kernel.cut(body.shape, prisms)
-        kernel.check_solid(made)
-        before, after = kernel.volume_of(body.shape), kernel.volume_of(made)
-        if before - after < NOTHING * before:
-            raise StepError(f"This cuts nothing: it misses {body.name}. Turn the direction, or change the depth.")
-        pieces = kernel.lumps(made)
-        note = f"{body.name} is in {pieces} separate pieces after this." if pieces > kernel.lumps(body.shape) else ""
-        return Made(shapes={body.id: made}, note=note,
-                    removed=kernel.common(kernel.fuse(prisms), [body.shape]) if preview else None)
+    def _to_depth(self, profile: Profile, frame: Frame, way: Vec, draft: float, given: SimpleNamespace) -> kernel.NamedShape:
+        if self.extent == "both":
+            return self._both(profile, frame, way, given.depth / 2, given.depth / 2, draft)
+        if self.extent == "two":
+            return self._both(profile, frame, way, given.depth, given.depth_two, draft)
+        ahead = scaled(way, -1.0 if self.extent == "into" else 1.0)
+        return kernel.prism(profile, frame, scaled(ahead, given.depth), self.id, draft=draft)
+
+    def _both(self, profile: Profile, frame: Frame, way: Vec, out: float, into: float, draft: float) -> kernel.NamedShape:
+        """Push both ways from the plane: at once, or, since a draft narrows away from the plane, in two halves."""
+        if not draft:
+            back = frame.at_place(minus(frame.origin, scaled(way, into)))
+            if profile.face is None:
+                return kernel.prism(profile, back, scaled(way, out + into), self.id)
+        return kernel.fuse([kernel.prism(profile, frame, scaled(way, out), self.id, draft=draft),
+                            kernel.prism(profile, frame, scaled(way, -into), self.id, far="start", draft=draft)])
+
+    def _until(self, found: ProfileFound, profile: Profile, frame: Frame, way: Vec, draft: float, given: SimpleNamespace,
+               shapes: list[kernel.NamedShape]) -> kernel.NamedShape:
+        targets = [target_of(p, way) for p in given.until]
+        solids = [t[0] for t in targets if not isinstance(t, Frame)]
+        frames = [t for t in targets if isinstance(t, Frame)]
+        outline = found.outlines()[0]
+        middle = frame.at(sum(p[0] for p in outline) / len(outline), sum(p[1] for p in outline) / len(outline))
+        heights = [dot(minus(_place(p, middle), middle), way) for p in given.until]
+        ahead = way if sum(heights) >= 0 else scaled(way, -1.0)
+        reach = reach_of([*shapes, *solids], frame, *frames)
+        long = kernel.prism(profile, frame, scaled(ahead, reach), self.id, far=kernel.LEAK, draft=draft)
+        facing = [t if not isinstance(t, Frame) or dot(t.normal, ahead) < 0 else t.flipped() for t in targets]
+        return kernel.up_to(long, facing, 2 * reach, self.id, profile.name, given.short)
+
+    def _direction(self, frame: Frame, given: SimpleNamespace) -> Vec:
+        """Return the unit direction out of the plane."""
+        if not self.slant:
+            return frame.normal
+        line = given.way.line or given.way.axis
+        way = unit(line.direction)
+        rise = dot(way, frame.normal)
+        if abs(rise) < ASLANT:
+            raise StepError("This line runs along the profile's plane, so nothing is pushed out of it. Pick another.", field="way")
+        return way if rise > 0 else scaled(way, -1.0)
+
+    def _begun(self, frame: Frame, way: Vec, given: SimpleNamespace) -> Frame:
+        """Return the frame where the push begins."""
+        if self.start == "off":
+            return frame.at_place(add(frame.origin, scaled(way, given.start_by)))
+        if self.start == "from":
+            plane: Frame = given.start_at.plane
+            tilt = cross(plane.normal, frame.normal)
+            if math.sqrt(dot(tilt, tilt)) > ASLANT:
+                raise StepError("The push begins at a plane that is parallel to its profile only. Pick another plane.", field="start_at")
+            height = dot(minus(plane.origin, frame.origin), plane.normal) / dot(way, plane.normal)
+            return frame.at_place(add(frame.origin, scaled(way, height)))
+        return frame
 
 
-def _segment(piece: Piece) -> kernel.Segment:
-    path = piece.path
-    if isinstance(path, EllipsePath):
-        return kernel.Segment(piece.curve, piece.start, piece.end, path.base, path.other, piece.t0, piece.t1, path.direction,
-                              away=path.away)
-    if isinstance(path, SplinePath):
-        shape = path.shapes[0]
-        poles = tuple((float(x), float(y)) for x, y in shape.c)
-        return kernel.Segment(piece.curve, piece.start, piece.end, None, 0.0, piece.t0, piece.t1, None,
-                              tuple(float(t) for t in shape.t), poles, shape.k, path.away)
-    if isinstance(path, BezierPath):
-        count = len(path.controls)
-        return kernel.Segment(piece.curve, piece.start, piece.end, None, 0.0, piece.t0, piece.t1, None,
-                              (0.0,) * count + (1.0,) * count, path.controls, count - 1)
-    if not path.radius:
-        return kernel.Segment(piece.curve, piece.start, piece.end)
-    return kernel.Segment(piece.curve, piece.start, piece.end, path.base, path.radius, piece.t0, piece.t1)
+def _place(picked: object, near: Vec) -> Vec:
+    """Return a place of an end, to tell on which side it lies."""
+    from ..datum import Picked
+
+    assert isinstance(picked, Picked)
+    if picked.face is not None:
+        return picked.face.nearest(near)
+    if picked.point is not None:
+        return picked.point
+    assert picked.plane is not None
+    n = picked.plane.normal
+    return add(near, scaled(n, dot(minus(picked.plane.origin, near), n)))

@@ -42,7 +42,7 @@ class Sketch(Step):
     )] = None
     drawing: Drawing = Drawing()
 
-    def evaluate(self, given: SimpleNamespace, site: Site, *, preview: bool = False) -> Made:
+    def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
         """Put taken geometry where it is now, solve the drawing for its dimensions and find its regions."""
         frame = self._placed(given)
         notes: list[str] = []

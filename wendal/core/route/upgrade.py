@@ -1,0 +1,39 @@
+"""Documents of earlier versions made into today's. Each version has one function that takes it one further."""
+
+from __future__ import annotations
+
+from typing import Any
+
+__all__ = ["VERSION", "upgraded"]
+
+VERSION = 2
+
+
+def upgraded(data: Any) -> Any:
+    """Return a part's data in today's version; what is no part, or of a version that is not known, comes back as it is."""
+    if not isinstance(data, dict):
+        return data
+    while isinstance(version := data.get("version", VERSION), int) and version in _STEPS:
+        data = {**_STEPS[version](data), "version": version + 1}
+    return data
+
+
+def _to_2(data: dict[str, Any]) -> dict[str, Any]:
+    """An extrude said "up", "down" and one body; it says out of or into its plane, and any number of bodies."""
+    words = {"up": "out", "down": "into"}
+
+    def step(held: Any) -> Any:
+        if not isinstance(held, dict) or held.get("kind") != "extrude":
+            return held
+        new = {k: v for k, v in held.items() if k not in ("direction", "target")}
+        if "direction" in held:
+            new["extent"] = words.get(held["direction"], held["direction"])
+        if held.get("target"):
+            new["bodies"] = [held["target"]] if held.get("result") in ("add", "cut") else []
+        return new
+
+    steps = data.get("steps")
+    return {**data, "steps": [step(s) for s in steps]} if isinstance(steps, list) else data
+
+
+_STEPS = {1: _to_2}

@@ -1,0 +1,140 @@
+"""Steps on whole bodies: split, combine, move and copy."""
+
+from __future__ import annotations
+
+from types import SimpleNamespace
+from typing import Annotated, Literal
+
+from .. import kernel
+from ..blanks import Choice, Name, Number, Pick
+from ..errors import StepError
+from ..kernel.types import Frame, Placement
+from ..reference import BodyRef, PlaneRef, ThingRef
+from ..stored import Value
+from .base import Body, Made, Site, Step, register
+from .building import reach_of
+from .repeating import copy_namer
+
+__all__ = ["Combine", "MoveBody", "Split"]
+
+
+@register
+class Split(Step):
+    """A body cut by a plane or face; either side is kept, or both as bodies of their own."""
+
+    title, group, key, makes = "Split", "build", "b k", "body"
+    explains = "Cut a body by a plane or face, and keep either side or both."
+    sentence = "Split {name}: {body} by {by}, {keep}"
+
+    kind: Literal["split"] = "split"
+    name: Annotated[str, Name(label="name")]
+    body: Annotated[BodyRef | None, Pick(label="body", accepts=("body",), needs="a body to split")] = None
+    by: Annotated[ThingRef | None, Pick(label="plane or face", accepts=("plane", "face"), needs="a plane or face to split by")] = None
+    keep: Annotated[Literal["both", "front", "back"], Choice(label="keep", words={
+        "both": "keeping both", "front": "keeping what lies in front", "back": "keeping what lies behind"}, turns=("front", "back"))] = "both"
+
+    def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
+        """Cut the body. What lies in front keeps its id; each piece behind is a new body."""
+        body: Body = given.body
+        target = given.by.solid if given.by.solid is not None and given.by.plane is None else given.by.plane
+        shapes = [body.shape, *([given.by.solid[0]] if given.by.solid else [])]
+        reach = reach_of(shapes, *([target] if isinstance(target, Frame) else []))
+        front, behind = kernel.split(body.shape, target, reach, self.id)
+        for piece in (*front, *behind):
+            kernel.check_solid(piece)
+        if self.keep == "both":
+            shapes_of = {body.id: _joined(front), self.id: _joined(behind)}
+        else:
+            shapes_of = {body.id: _joined(front if self.keep == "front" else behind)}
+        pieces = len(front) + len(behind)
+        return Made(shapes=dict(shapes_of), note=f"The cut makes {pieces} pieces." if pieces > 2 else "")
+
+
+def _joined(pieces: list[kernel.NamedShape]) -> kernel.NamedShape:
+    return pieces[0] if len(pieces) == 1 else kernel.together(pieces)
+
+
+@register
+class Combine(Step):
+    """Bodies joined, taken away from one, or kept in common."""
+
+    title, group, key, makes = "Combine", "build", "b j", "body"
+    explains = "Join bodies, take some away from one, or keep what they have in common."
+    sentence = "Combine {name}: {manner} {body} {tools}, {keep}"
+
+    kind: Literal["combine"] = "combine"
+    name: Annotated[str, Name(label="name")]
+    manner: Annotated[Literal["join", "take", "common"], Choice(label="manner", words={
+        "join": "join to", "take": "take away from", "common": "keep what is common of"})] = "join"
+    body: Annotated[BodyRef | None, Pick(label="body", accepts=("body",), needs="the body that stays")] = None
+    tools: Annotated[list[BodyRef], Pick(label="other bodies", accepts=("body",), many=True, needs="at least one other body",
+                                         before="and" )] = []
+    keep: Annotated[Literal["used", "kept"], Choice(label="others", words={
+        "used": "using the others up", "kept": "keeping the others"}, turns=("used", "kept"))] = "used"
+
+    def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
+        """Combine the bodies into the first, which keeps its id."""
+        body: Body = given.body
+        others: list[Body] = [b for b in given.tools if b.id != body.id]
+        if not others:
+            raise StepError("A body can not be combined with itself. Pick another one.", field="tools")
+        shapes = [b.shape for b in others]
+        if self.manner == "join":
+            made = kernel.fuse([body.shape, *shapes])
+        elif self.manner == "take":
+            made = kernel.cut(body.shape, shapes)
+        else:
+            made = kernel.common(body.shape, [kernel.fuse(shapes)])
+        if not kernel.lumps(made):
+            raise StepError(f"Nothing is left of {body.name}.", field="tools")
+        kernel.check_solid(made)
+        if self.manner == "join" and kernel.lumps(made) > kernel.lumps(body.shape):
+            raise StepError("These bodies do not touch, so they can not be joined.", field="tools")
+        if self.manner == "take" and abs(kernel.volume_of(made) - kernel.volume_of(body.shape)) < 1e-9 * kernel.volume_of(body.shape):
+            raise StepError(f"This takes nothing away: the others miss {body.name}.", field="tools")
+        gone = {} if self.keep == "kept" else dict.fromkeys(b.id for b in others)
+        return Made(shapes={body.id: made, **gone})
+
+
+def _move(label: str, before: str = "") -> Number:
+    return Number(label=label, kind="length", start="0 mm", quiet=True, when={"manner": ("by",)}, before=before)
+
+
+@register
+class MoveBody(Step):
+    """A body moved, or copied, by distances and turns or from one system to another."""
+
+    title, group, key, makes = "Move body", "build", "b v", "body"
+    explains = "Move or copy a body by distances and turns, or from one coordinate system to another."
+    sentence = "{copying} {body} as {name} {manner} {x}{y}{z}{turn}{about}{start}{end}"
+
+    kind: Literal["move_body"] = "move_body"
+    name: Annotated[str, Name(label="name")]
+    copying: Annotated[Literal["move", "copy"], Choice(label="copy", words={"move": "Move", "copy": "Copy"}, turns=("move", "copy"))] = "move"
+    body: Annotated[BodyRef | None, Pick(label="body", accepts=("body",), needs="a body to move")] = None
+    manner: Annotated[Literal["by", "turn", "systems"], Choice(label="manner", words={
+        "by": "by", "turn": "turned by", "systems": "from"})] = "by"
+    x: Annotated[Value, _move("X")] = Value(formula="0 mm")
+    y: Annotated[Value, _move("Y")] = Value(formula="0 mm")
+    z: Annotated[Value, _move("Z")] = Value(formula="0 mm")
+    turn: Annotated[Value, Number(label="turn", kind="angle", start="90 deg", when={"manner": ("turn",)})] = Value(formula="90 deg")
+    about: Annotated[ThingRef | None, Pick(label="axis", accepts=("axis",), needs="an axis to turn about", when={"manner": ("turn",)},
+                                           before="about")] = None
+    start: Annotated[ThingRef | None, Pick(label="system", accepts=("system",), needs="a coordinate system to begin at",
+                                           when={"manner": ("systems",)})] = None
+    end: Annotated[PlaneRef | None, Pick(label="other system", accepts=("system",), needs="a coordinate system to end at",
+                                         when={"manner": ("systems",)}, before="to")] = None
+
+    def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
+        """Place the body elsewhere; a copy is a new body whose faces have names of their own."""
+        body: Body = given.body
+        if self.manner == "by":
+            placement = Placement.shifted((given.x, given.y, given.z))
+        elif self.manner == "turn":
+            line = given.about.axis
+            placement = Placement.turned(line.origin, line.direction, given.turn)
+        else:
+            placement = Placement.between(given.start.system, given.end.system)
+        if self.copying == "copy":
+            return Made(shapes={self.id: kernel.placed(body.shape, placement, copy_namer(self.id, "2"))})
+        return Made(shapes={body.id: kernel.placed(body.shape, placement)})

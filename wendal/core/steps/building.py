@@ -1,0 +1,104 @@
+"""What the steps that build share: what they do to which bodies, and how they are made again elsewhere."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from types import SimpleNamespace
+from typing import Annotated, Literal
+
+from .. import kernel
+from ..blanks import Choice, Pick
+from ..datum import Picked
+from ..errors import StepError
+from ..kernel.types import Frame, Placement, Vec, dot, minus
+from ..reference import BodyRef
+from .applying import applied
+from .base import Body, Effect, Made, Site, Step
+
+__all__ = ["RESULT", "BuildStep", "along", "reach_of", "target_of"]
+
+RESULT = ", {result} {bodies}"
+
+
+class BuildStep(Step):
+    """Base of the steps that make solids and add them to bodies, cut them, keep what is common, or begin a new body.
+
+    bodies : which; none for all that the solids touch.
+    """
+
+    group, makes = "build", "body"
+
+    result: Annotated[Literal["new", "add", "cut", "common"], Choice(label="result", words={
+        "new": "making a new body", "add": "adding to", "cut": "cutting", "common": "keeping only what is common with",
+    }, turns=("add", "cut"))] = "new"
+    bodies: Annotated[list[BodyRef], Pick(
+        label="bodies", accepts=("body",), many=True, needs="a body", optional=True, unless="all that it touches",
+        when={"result": ("add", "cut", "common")},
+    )] = []
+
+    def effects(self, given: SimpleNamespace, site: Site) -> list[Effect]:
+        """Return what the step does to bodies; raises StepError in words."""
+        raise NotImplementedError(self.kind)
+
+    def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
+        """Make the solids and do with them what is asked for."""
+        return applied(self.id, self.effects(given, site), site)
+
+    def effect(self, tools: list[kernel.NamedShape], given: SimpleNamespace) -> Effect:
+        """Return the effect of some solids, as the step's result says."""
+        chosen = getattr(given, "bodies", None) or []
+        return Effect(self.result, tools, tuple(b.id for b in chosen) or None)
+
+    def material(self, given: SimpleNamespace, site: Site) -> list[Body]:
+        """Return the bodies that "through everything" and "the next face" look at: the picked ones, else all."""
+        return getattr(given, "bodies", None) or list(site.bodies.values())
+
+    def again(self, given: SimpleNamespace, site: Site, placement: Placement) -> list[Effect]:
+        """Make the step anew under a placement.
+
+        Everything that stays where it is, bodies and ends, is taken back by the placement; what comes out is carried forward.
+        """
+        back = placement.back()
+        here = Site({b: replace(body, shape=kernel.placed(body.shape, back)) for b, body in site.bodies.items()}, site.datums, site.sketches,
+                    site.seeds)
+        moved = SimpleNamespace(**vars(given))
+        for name, blank in self.blanks().items():
+            if isinstance(blank, Pick) and blank.fixed:
+                held = getattr(given, name)
+                setattr(moved, name, [p.moved(back) for p in held] if isinstance(held, list) else held and held.moved(back))
+        if getattr(given, "bodies", None):
+            moved.bodies = [here.bodies[b.id] for b in given.bodies if b.id in here.bodies]
+        return [replace(e, tools=[kernel.placed(t, placement) for t in e.tools]) for e in self.effects(moved, here)]
+
+    def reads(self, site: Site) -> list[Body]:
+        """A step that names no bodies depends on all of them."""
+        return [] if self.bodies or self.result == "new" else list(site.bodies.values())
+
+
+def reach_of(shapes: list[kernel.NamedShape], *frames: Frame) -> float:
+    """Return a length beyond everything: from any frame's origin past all shapes and back, mm."""
+    if not shapes:
+        return 1000.0
+    low, high = kernel.box_of(shapes)
+    places = [low, high, *(f.origin for f in frames)]
+    span = [max(p[i] for p in places) - min(p[i] for p in places) for i in range(3)]
+    return 2.0 * sum(span) + 10.0
+
+
+def along(shapes: list[kernel.NamedShape], origin: Vec, way: Vec) -> tuple[float, float]:
+    """Return where shapes begin and end along a unit direction from a place, mm."""
+    low, high = kernel.box_of(shapes)
+    corners = [(x, y, z) for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])]
+    heights = [dot(minus(c, origin), way) for c in corners]
+    return min(heights), max(heights)
+
+
+def target_of(picked: Picked, way: Vec) -> kernel.Target:
+    """Return what a tool is to end at: a face, a plane, or the plane through a point square to the tool's way."""
+    if picked.solid is not None:
+        return picked.solid
+    if picked.plane is not None:
+        return picked.plane
+    if picked.point is not None:
+        return kernel.upright(picked.point, way).at_place(picked.point)
+    raise StepError("This can not be an end. Pick a face, a plane or a corner.", field="until")

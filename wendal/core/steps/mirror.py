@@ -1,0 +1,40 @@
+"""Mirror: steps or bodies made again on the other side of a plane."""
+
+from __future__ import annotations
+
+from types import SimpleNamespace
+from typing import Annotated, Literal
+
+from ..blanks import Choice, Name, Pick
+from ..kernel.types import Placement
+from ..reference import PlaneRef, SeedRef
+from .base import Body, Made, Site, Step, register
+from .repeating import repeated
+
+__all__ = ["Mirror"]
+
+
+@register
+class Mirror(Step):
+    """Steps or bodies made again on the other side of a plane; changes to them reach the copy."""
+
+    title, group, key, makes = "Mirror", "build", "b m", "body"
+    explains = "Make steps or bodies again on the other side of a plane or flat face."
+    sentence = "Mirror {name}: {seeds} about {about}, {copying}{joining}"
+
+    kind: Literal["mirror"] = "mirror"
+    name: Annotated[str, Name(label="name")]
+    seeds: Annotated[list[SeedRef], Pick(label="steps or bodies", accepts=("step", "body"), many=True, needs="a step or body to mirror")] = []
+    about: Annotated[PlaneRef | None, Pick(label="plane", accepts=("plane",), needs="a plane or flat face to mirror about")] = None
+    copying: Annotated[Literal["exact", "anew"], Choice(label="copies", words={
+        "exact": "an exact copy", "anew": "made anew in its place"}, turns=("exact", "anew"))] = "exact"
+    joining: Annotated[Literal["joined", "apart"], Choice(label="bodies", words={
+        "joined": "; bodies joined", "apart": "; bodies separate"})] = "joined"
+
+    def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
+        """Make the mirrored copy."""
+        return repeated(self, given, site, {"2": Placement.mirrored(given.about.plane)}, self.copying == "anew", self.joining == "joined")
+
+    def reads(self, site: Site) -> list[Body]:
+        """Copies go to whatever bodies there are."""
+        return list(site.bodies.values())

@@ -1,0 +1,190 @@
+"""Repeat: steps or bodies made again along lines, round an axis, along a curve, at points."""
+
+from __future__ import annotations
+
+import math
+from types import SimpleNamespace
+from typing import Annotated, Literal
+
+from ..blanks import Choice, Dots, Name, Number, Pick
+from ..datum import Picked
+from ..errors import StepError
+from ..kernel.types import Placement, Vec, cross, dot, minus, scaled, unit
+from ..reference import PlaceRef, SeedRef, ThingRef
+from ..stored import Value
+from .base import Body, Made, Site, Step, register
+from .repeating import repeated
+
+__all__ = ["Pattern"]
+
+MOST = 5000
+LINES, RING, CURVE, POINTS = ("lines", "grid"), ("ring", "arc"), ("curve",), ("points",)
+
+
+@register
+class Pattern(Step):
+    """Steps or bodies made again: exact copies, or made anew in their places."""
+
+    title, group, key, makes = "Repeat", "build", "b p", "body"
+    explains = "Make steps or bodies again along lines, round an axis, along a curve, or at points."
+    sentence = ("Repeat {name}: {seeds} {manner} {along}{axis}{curve}{at}, {count}{step_by}{spacing}{span}{angle}{pitch}{turning}"
+                "{along_two}{count_two}{spacing_two}{stagger}, {copying}{skipped}{joining}")
+
+    kind: Literal["pattern"] = "pattern"
+    name: Annotated[str, Name(label="name")]
+    seeds: Annotated[list[SeedRef], Pick(label="steps or bodies", accepts=("step", "body"), many=True, needs="a step or body to repeat")] = []
+    manner: Annotated[Literal["lines", "grid", "ring", "arc", "curve", "points"], Choice(label="manner", words={
+        "lines": "along", "grid": "in rows along", "ring": "round", "arc": "along an arc round", "curve": "along the curve", "points": "at",
+    })] = "lines"
+    along: Annotated[ThingRef | None, Pick(label="direction", accepts=("line", "axis"), needs="a line, edge or axis to go along",
+                                           when={"manner": LINES})] = None
+    axis: Annotated[ThingRef | None, Pick(label="axis", accepts=("axis", "turned"), needs="an axis to go round: a line, edge or round face",
+                                          when={"manner": RING})] = None
+    curve: Annotated[ThingRef | None, Pick(label="curve", accepts=("curve",), needs="an edge or sketch curve to go along",
+                                           when={"manner": CURVE})] = None
+    at: Annotated[list[PlaceRef], Pick(label="points", accepts=("point", "circle", "sketch"), many=True,
+                                       needs="points, or a sketch whose loose points are meant; the first is where the seed stands",
+                                       when={"manner": POINTS})] = []
+    count: Annotated[Value, Number(label="count", kind="count", above=1.0, start="3", when={"manner": (*LINES, *RING, *CURVE)},
+                                   after="times")] = Value(formula="3")
+    step_by: Annotated[Literal["each", "whole", "both"], Choice(label="spacing", words={
+        "each": "every", "whole": "over", "both": "evenly both ways, every"}, when={"manner": LINES}, turns=("each", "whole"))] = "each"
+    spacing: Annotated[Value, Number(label="spacing", kind="length", start="20 mm",
+                                     when={"step_by": ("each", "both")})] = Value(formula="20 mm")
+    span: Annotated[Value, Number(label="span", kind="length", start="60 mm", when={"step_by": ("whole",)})] = Value(formula="60 mm")
+    angle: Annotated[Value, Number(label="angle between", kind="angle", start="30 deg", when={"manner": ("arc",)},
+                                   before="every")] = Value(formula="30 deg")
+    pitch: Annotated[Literal["even", "by"], Choice(label="curve spacing", words={"even": "evenly over all of it", "by": "every"},
+                                                   when={"manner": CURVE})] = "even"
+    turning: Annotated[Literal["turned", "parallel"], Choice(label="turning", words={"turned": "turned along", "parallel": "kept parallel"},
+                                                             when={"manner": (*RING, *CURVE)}, turns=("turned", "parallel"))] = "turned"
+    along_two: Annotated[ThingRef | None, Pick(label="second direction", accepts=("line", "axis"), needs="a second line, edge or axis",
+                                               when={"manner": ("grid",)}, before="and along")] = None
+    count_two: Annotated[Value, Number(label="rows", kind="count", above=0.0, start="2", when={"manner": ("grid",)},
+                                       after="rows")] = Value(formula="2")
+    spacing_two: Annotated[Value, Number(label="row spacing", kind="length", start="20 mm", when={"manner": ("grid",)},
+                                         before="every")] = Value(formula="20 mm")
+    stagger: Annotated[Literal["", "half"], Choice(label="stagger", words={"": "", "half": ", every second row half a step on"},
+                                                   clause="staggered rows", when={"manner": ("grid",)})] = ""
+    copying: Annotated[Literal["exact", "anew"], Choice(label="copies", words={
+        "exact": "each an exact copy", "anew": "each made anew in its place"}, turns=("exact", "anew"))] = "exact"
+    skipped: Annotated[list[str], Dots(label="left out")] = []
+    joining: Annotated[Literal["joined", "apart"], Choice(label="bodies", words={
+        "joined": "; bodies joined", "apart": "; bodies separate"}, clause="")] = "joined"
+
+    def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
+        """Make the copies; the seed itself is the first and stays as it is."""
+        places = self._placements(given)
+        if len(places) > MOST:
+            raise StepError(f"More than {MOST} copies are not made in one step.", field="count")
+        kept = {n: p for n, p in places.items() if n not in self.skipped}
+        if not kept:
+            raise StepError("Every copy is left out. Take one back in, or delete the step.", field="skipped")
+        spot = _spot(given)
+        dots = {n: p.point(spot) for n, p in places.items()}
+        try:
+            made = repeated(self, given, site, kept, self.copying == "anew", self.joining == "joined")
+        except StepError as error:
+            error.dots = dots
+            raise
+        made.dots = dots
+        return made
+
+    def reads(self, site: Site) -> list[Body]:
+        """Copies go to whatever bodies there are."""
+        return list(site.bodies.values())
+
+    def _placements(self, given: SimpleNamespace) -> dict[str, Placement]:
+        """Return the placement of every copy but the first, by its number, counted from 2."""
+        if self.manner in POINTS:
+            return _at_points(given.at)
+        count = round(given.count)
+        if self.manner in CURVE:
+            return self._along_curve(given, count)
+        if self.manner in RING:
+            return self._round(given, count)
+        way = unit(_line(given.along))
+        step = given.span / (count - 1) if self.step_by == "whole" else given.spacing
+        first = -(count // 2) if self.step_by == "both" else 0
+        row = [scaled(way, k * step) for k in range(first, first + count)]
+        if self.manner == "lines":
+            shifts = {str(n): s for n, s in enumerate((s for s in row if s != (0.0, 0.0, 0.0)), 2)} if first else {
+                str(n + 1): s for n, s in enumerate(row)}
+        else:
+            shifts = self._rows(given, row, scaled(way, step / 2))
+        if abs(step) < 1e-9:
+            raise StepError("Copies at no distance would lie on each other. Give a spacing.", field="spacing")
+        return {n: Placement.shifted(s) for n, s in shifts.items() if s != (0.0, 0.0, 0.0)}
+
+    def _rows(self, given: SimpleNamespace, row: list[Vec], half: Vec) -> dict[str, Vec]:
+        other = unit(_line(given.along_two))
+        if abs(dot(other, unit(_line(given.along)))) > 1 - 1e-9:
+            raise StepError("Both directions run the same way. Pick another second one.", field="along_two")
+        found = {}
+        for j in range(round(given.count_two)):
+            aside = scaled(other, j * given.spacing_two)
+            on = half if self.stagger and j % 2 else (0.0, 0.0, 0.0)
+            for i, s in enumerate(row):
+                found[f"{i + 1}_{j + 1}"] = (s[0] + aside[0] + on[0], s[1] + aside[1] + on[1], s[2] + aside[2] + on[2])
+        return found
+
+    def _round(self, given: SimpleNamespace, count: int) -> dict[str, Placement]:
+        line = given.axis.axis or given.axis.turned
+        step = 2 * math.pi / count if self.manner == "ring" else given.angle
+        if abs(step) * (count - 1) > 2 * math.pi + 1e-9:
+            raise StepError("These copies go round more than once. Give a smaller angle or count.", field="angle")
+        way = unit(line.direction)
+        turns = {str(k + 1): Placement.turned(line.origin, way, k * step) for k in range(1, count)}
+        if self.turning == "turned":
+            return turns
+        spot = _spot(given)
+        return {n: Placement.shifted(minus(p.point(spot), spot)) for n, p in turns.items()}
+
+    def _along_curve(self, given: SimpleNamespace, count: int) -> dict[str, Placement]:
+        curve = given.curve.curve
+        step = curve.length / (count if curve.closed else count - 1)
+        found = {}
+        start, ahead = curve.at(0.0)
+        for k in range(1, count):
+            place, tangent = curve.at(k * step)
+            turn = _turning(ahead, tangent) if self.turning == "turned" else Placement()
+            found[str(k + 1)] = Placement(turn.turn, minus(place, turn.vector(start)))
+        return found
+
+
+def _turning(one: Vec, other: Vec) -> Placement:
+    """Return the smallest turn that brings one unit direction to another."""
+    axis = cross(one, other)
+    size = math.sqrt(dot(axis, axis))
+    if size < 1e-12:
+        if dot(one, other) > 0:
+            return Placement()
+        raise StepError("The curve turns right back here, so it is not clear which way a copy turns. Keep them parallel.", field="turning")
+    return Placement.turned((0.0, 0.0, 0.0), scaled(axis, 1 / size), math.atan2(size, dot(one, other)))
+
+
+def _at_points(picks: list[Picked | list[Picked]]) -> dict[str, Placement]:
+    """Return shifts from the first point to each of the others, numbered by what they are where that is known."""
+    places = [(p.key or str(i), p.point or (p.circle or p.turned).origin)  # type: ignore[union-attr]
+              for i, p in enumerate(x for pick in picks for x in (pick if isinstance(pick, list) else [pick]))]
+    if len(places) < 2:
+        raise StepError("One point is where the seed stands; pick at least one more.", field="at")
+    start = places[0][1]
+    return {str(n): Placement.shifted(minus(p, start)) for n, (_, p) in enumerate(places[1:], 2)}
+
+
+def _line(picked: Picked) -> Vec:
+    line = picked.line or picked.axis
+    assert line is not None
+    return line.direction
+
+
+def _spot(given: SimpleNamespace) -> Vec:
+    """Return the middle of what is repeated, for its dots."""
+    from .. import kernel
+    from .base import Seed
+
+    shapes = [t for s in given.seeds if isinstance(s, Seed) for e in s.effects for t in e.tools]
+    shapes += [s.shape for s in given.seeds if isinstance(s, Body)]
+    low, high = kernel.box_of(shapes)
+    return ((low[0] + high[0]) / 2, (low[1] + high[1]) / 2, (low[2] + high[2]) / 2)

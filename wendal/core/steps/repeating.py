@@ -1,0 +1,87 @@
+"""What patterns and mirrors share: making what earlier steps did, or whole bodies, again under placements."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from types import SimpleNamespace
+from typing import Any
+
+from .. import kernel
+from ..errors import StepError
+from ..kernel.types import Placement
+from ..reference import FaceName
+from .applying import applied
+from .base import Body, Effect, Made, Seed, Site
+
+__all__ = ["copy_namer", "repeated"]
+
+
+def copy_namer(step: str, number: str) -> Callable[[str], str]:
+    """Return what turns a face's name into that of a copy."""
+    return lambda name: str(FaceName.read(name).copied(step, number))
+
+
+def repeated(step: Any, given: SimpleNamespace, site: Site, placements: dict[str, Placement], anew: bool, joined: bool) -> Made:
+    """Make seeds again under placements by number, all copies of one effect in one operation.
+
+    given.seeds : steps (Seed) and bodies. anew : steps are evaluated again in their places, else their solids are copied exactly.
+    joined : copies of bodies are added to the body they are of, else each is a body of its own. Raises StepError that names the copy
+    that can not be made.
+    """
+    effects: list[Effect] = []
+    for seed in given.seeds:
+        effects += _of_step(step, seed, site, placements, anew) if isinstance(seed, Seed) else _of_body(step, seed, placements, joined)
+    if not effects:
+        raise StepError("There is nothing to repeat here.", field="seeds")
+    made = applied(step.id, effects, site)
+    _check_all_there(step, made, effects, placements)
+    return made
+
+
+def _of_step(step: Any, seed: Seed, site: Site, placements: dict[str, Placement], anew: bool) -> Iterable[Effect]:
+    if anew:
+        copies: dict[str, list[Effect]] = {}
+        for number, placement in placements.items():
+            try:
+                copies[number] = seed.again(placement, site)
+            except StepError as error:
+                raise StepError(f"Copy {number} can not be made in its place: {error.message}", field="seeds") from error
+    else:
+        copies = {n: [Effect(e.how, [kernel.placed(t, p) for t in e.tools], e.bodies, e.label) for e in seed.effects]
+                  for n, p in placements.items()}
+    for i, effect in enumerate(seed.effects):
+        named = {n: [kernel.renamed(t, copy_namer(step.id, n)) for t in made[i].tools] for n, made in copies.items()}
+        if effect.how == "new":
+            yield from (Effect("new", tools, None, f"{n}" if len(seed.effects) == 1 else f"{n}_{i + 1}") for n, tools in named.items())
+        else:
+            yield Effect(effect.how, [t for tools in named.values() for t in tools], _still(effect.bodies, site))
+
+
+def _still(bodies: tuple[str, ...] | None, site: Site) -> tuple[str, ...] | None:
+    """Return the bodies that are still there; where none is, whatever the copies touch."""
+    return tuple(b for b in bodies if b in site.bodies) or None if bodies else None
+
+
+def _of_body(step: Any, body: Body, placements: dict[str, Placement], joined: bool) -> Iterable[Effect]:
+    copies = {n: kernel.placed(body.shape, p, copy_namer(step.id, n)) for n, p in placements.items()}
+    if joined:
+        return [Effect("add", list(copies.values()), (body.id,))]
+    return [Effect("new", [shape], None, n) for n, shape in copies.items()]
+
+
+def _check_all_there(step: Any, made: Made, effects: list[Effect], placements: dict[str, Placement]) -> None:
+    """Raise StepError for copies of which the bodies show nothing."""
+    there = {n for shape in made.shapes.values() if shape is not None for names in shape.names for n in names}
+    wanted: dict[str, set[str]] = {n: set() for n in placements}
+    for effect in effects:
+        for tool in effect.tools:
+            for names in tool.names:
+                for n in names:
+                    copied = FaceName.read(n).instances
+                    if copied and copied[-1][0] == step.id:
+                        wanted[copied[-1][1]].add(n)
+    missing = [n for n, names in wanted.items() if names and not names & there]
+    if missing:
+        which = f"Copy {missing[0]} changes" if len(missing) == 1 else f"Copies {', '.join(missing)} change"
+        raise StepError(f"{which} nothing there: no body is met, or another copy covers it. Leave it out by its dot, or change the distances.",
+                        field="skipped")

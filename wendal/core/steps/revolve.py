@@ -1,0 +1,100 @@
+"""Revolve: flat profiles turned about an axis in their plane."""
+
+from __future__ import annotations
+
+import math
+from types import SimpleNamespace
+from typing import Annotated, Literal
+
+from .. import kernel
+from ..blanks import Choice, Name, Number, Pick
+from ..datum.picked import Line
+from ..errors import StepError
+from ..kernel.types import Frame, Profile, cross, dot, minus, scaled, unit
+from ..reference import ProfileRef, ThingRef
+from ..stored import Value
+from .base import Effect, Site, register
+from .building import RESULT, BuildStep, target_of
+from .profiles import ProfileFound
+
+__all__ = ["Revolve"]
+
+IN_PLANE = 1e-6  # mm, and of 1: an axis nearer than this to the profile's plane lies in it
+CROSSING = 1e-7  # mm: a profile that reaches further across its axis crosses it
+NEARLY = 0.999  # of a full turn: a tool that is cut off at something
+
+
+@register
+class Revolve(BuildStep):
+    """Profiles turned about an axis: fully, by an angle, or up to something."""
+
+    title, key = "Revolve", "b r"
+    explains = "Turn regions or flat faces about an axis, fully, by an angle, or up to something."
+    sentence = "Revolve {name}: {profile} about {axis} {extent} {angle}{angle_two}{until}" + RESULT
+
+    kind: Literal["revolve"] = "revolve"
+    name: Annotated[str, Name(label="name")]
+    profile: Annotated[list[ProfileRef], Pick(
+        label="regions", accepts=("region", "flat", "sketch"), many=True, needs="at least one closed region of a sketch, or a flat face",
+    )] = []
+    axis: Annotated[ThingRef | None, Pick(label="axis", accepts=("axis",), needs="an axis: a line, edge, datum axis or round face")] = None
+    extent: Annotated[Literal["full", "ahead", "back", "both", "two", "until"], Choice(label="extent", words={
+        "full": "by a full turn", "ahead": "by", "back": "backwards by", "both": "evenly both ways, in all", "two": "by",
+        "until": "up to"}, turns=("ahead", "back"))] = "full"
+    angle: Annotated[Value, Number(label="angle", kind="angle", above=0.0, start="90 deg",
+                                   when={"extent": ("ahead", "back", "both", "two")})] = Value(formula="90 deg")
+    angle_two: Annotated[Value, Number(label="angle backwards", kind="angle", above=0.0, start="30 deg", when={"extent": ("two",)},
+                                       before="and", after="backwards")] = Value(formula="30 deg")
+    until: Annotated[list[ThingRef], Pick(label="face or plane", accepts=("plane", "face"), many=True, needs="a face or plane to end at",
+                                          when={"extent": ("until",)}, fixed=True)] = []
+
+    def effects(self, given: SimpleNamespace, site: Site) -> list[Effect]:
+        """Turn every profile."""
+        axis: Line = given.axis.axis
+        tools = []
+        for found in given.profile:
+            _check(found, axis)
+            tools += [self._turned(profile, found.frame, axis, given, site) for profile in found.profiles()]
+        if not tools:
+            raise StepError("There is nothing to turn: the sketch has no closed region.", field="profile")
+        return [self.effect(tools, given)]
+
+    def _turned(self, profile: Profile, frame: Frame, axis: Line, given: SimpleNamespace, site: Site) -> kernel.NamedShape:
+        through, way = axis.origin, unit(axis.direction)
+        if self.extent == "until":
+            targets = [target_of(p, way) for p in given.until]
+            long = kernel.revolved(profile, frame, through, way, NEARLY * kernel.FULL, self.id, far=kernel.LEAK)
+            low, high = kernel.box_of([long])
+            reach = 2 * math.dist(low, high) + max((math.dist(t.origin, low) for t in targets if isinstance(t, Frame)), default=0.0)
+            return kernel.up_to(long, targets, 2 * reach, self.id, profile.name)
+        whole, back = kernel.FULL, 0.0
+        if self.extent != "full":
+            whole = given.angle + (given.angle_two if self.extent == "two" else 0.0)
+            back = {"both": whole / 2, "two": getattr(given, "angle_two", 0.0), "back": whole}.get(self.extent, 0.0)
+            if whole > kernel.FULL + 1e-9:
+                raise StepError(f"This comes to {math.degrees(whole):g}°; a full turn is 360°.", field="angle")
+        if profile.face is not None and back:
+            return self._face_both_ways(profile, frame, axis, whole - back, back)
+        return kernel.revolved(profile, frame.turned(through, way, -back), through, way, whole, self.id)
+
+    def _face_both_ways(self, profile: Profile, frame: Frame, axis: Line, ahead: float, back: float) -> kernel.NamedShape:
+        """Turn a face of a body, which stays where it is, one way and the other."""
+        through, way = axis.origin, unit(axis.direction)
+        halves = [kernel.revolved(profile, frame, through, scaled(way, -1.0), back, self.id, far="start")]
+        if ahead > 1e-9:
+            halves.append(kernel.revolved(profile, frame, through, way, ahead, self.id))
+        return kernel.fuse(halves)
+
+
+def _check(found: ProfileFound, axis: Line) -> None:
+    """Raise StepError unless the axis lies in the profile's plane and the profile on one side of it."""
+    frame, way = found.frame, unit(axis.direction)
+    if abs(dot(way, frame.normal)) > IN_PLANE or abs(frame.local(axis.origin)[2]) > IN_PLANE:
+        raise StepError("The axis does not lie in the profile's plane. Pick one that does, or draw a line in the sketch.", field="axis")
+    aside = cross(frame.normal, way)
+    for outline in found.outlines():
+        sides = [(dot(minus(frame.at(*p), axis.origin), aside), p) for p in outline]
+        (low, at), (high, _) = min(sides), max(sides)
+        if low < -CROSSING and high > CROSSING:
+            raise StepError(f"The profile crosses the axis, near X {at[0]:.3f} Y {at[1]:.3f} of its plane. Move one of the two, or cut the "
+                            "profile at the axis.", field="axis")
