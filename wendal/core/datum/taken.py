@@ -89,7 +89,10 @@ def take_edge(shape: NamedShape, topology: Topology, index: int, first: set[str]
 def take_spot(edge: Edge, at: str) -> Picked | None:
     """Return the middle of an edge or the centre of a round one; None where it has no centre."""
     place = edge.middle if at == "middle" else edge.centre
-    return None if place is None else Picked(f"the {at} of an edge", point=place)
+    if place is None:
+        return None
+    ring = Line(place, edge.normal) if at == "centre" and edge.normal is not None else None
+    return Picked(f"the {at} of an edge", point=place, turned=ring)
 
 
 def _sense(shape: NamedShape, topology: Topology, edge: Edge, first: set[str]) -> float:

@@ -11,16 +11,17 @@ from OCP.GCPnts import GCPnts_AbscissaPoint
 from OCP.GeomAbs import GeomAbs_CurveType
 from OCP.GeomAPI import GeomAPI_ProjectPointOnCurve, GeomAPI_ProjectPointOnSurf
 from OCP.GeomConvert import GeomConvert
-from OCP.gp import gp_Pnt, gp_Vec
+from OCP.gp import gp_Lin, gp_Pnt, gp_Vec
+from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
 from OCP.TopAbs import TopAbs_Orientation
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Face
 
 from ..errors import StepError
 from .named import NamedShape
-from .shapes import edges_of, faces_of, place, point
+from .shapes import direction, edges_of, faces_of, place, point
 from .types import Vec, unit
 
-__all__ = ["along_edge", "drop_on_face", "nearest_on_edge", "nearest_on_face", "normal_on_face", "pulled_edge"]
+__all__ = ["along_edge", "drop_on_face", "first_hit", "nearest_on_edge", "nearest_on_face", "normal_on_face", "pulled_edge"]
 
 
 def nearest_on_face(body: NamedShape, index: int, to: Vec) -> Vec:
@@ -50,6 +51,15 @@ def normal_on_face(body: NamedShape, index: int, at: Vec) -> Vec:
     turned = -1.0 if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED else 1.0
     n = found.Normal()
     return (turned * n.X(), turned * n.Y(), turned * n.Z())
+
+
+def first_hit(shape: NamedShape, index: int, origin: Vec, way: Vec) -> float:
+    """Return how far along a unit direction a face is first met, mm; -1 where it is not met ahead."""
+    finder = IntCurvesFace_ShapeIntersector()
+    finder.Load(faces_of(shape.shape)[index], 1e-7)
+    finder.Perform(gp_Lin(point(origin), direction(way)), 1e-9, 1e9)
+    found = [finder.WParameter(i + 1) for i in range(finder.NbPnt())] if finder.IsDone() else []
+    return min(found, default=-1.0)
 
 
 def along_edge(body: NamedShape, index: int, distance: float) -> tuple[Vec, Vec]:

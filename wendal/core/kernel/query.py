@@ -126,7 +126,7 @@ def check_solid(body: NamedShape) -> None:
                 if len(faces) != 2 and not BRep_Tool.Degenerated_s(TopoDS.Edge(e))), None)
     if bad is not None:
         x, y, z = _middle(BRepAdaptor_Curve(TopoDS.Edge(bad)))[0]
-        raise StepError(f"The profile touches the body only along an edge, near X {x:.3f} Y {y:.3f} Z {z:.3f}. "
+        raise StepError(f"This touches the body only along an edge, near X {x:.3f} Y {y:.3f} Z {z:.3f}. "
                         "Let it overlap, or leave a gap.")
 
 

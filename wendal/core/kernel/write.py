@@ -8,10 +8,13 @@ from pathlib import Path
 
 from OCP.BinTools import BinTools, BinTools_FormatVersion
 from OCP.BRep import BRep_Builder
+from OCP.BRepGProp import BRepGProp
+from OCP.GProp import GProp_GProps
+from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.Interface import Interface_Static
 from OCP.Message import Message
 from OCP.STEPCAFControl import STEPCAFControl_Writer
-from OCP.STEPControl import STEPControl_StepModelType
+from OCP.STEPControl import STEPControl_Reader, STEPControl_StepModelType
 from OCP.StlAPI import StlAPI_Writer
 from OCP.TCollection import TCollection_ExtendedString
 from OCP.TDataStd import TDataStd_Name
@@ -24,7 +27,7 @@ from ..errors import StepError
 from .mesh import face_meshes
 from .named import NamedShape
 
-__all__ = ["from_bytes", "to_bytes", "write_step", "write_stl"]
+__all__ = ["from_bytes", "step_volume", "to_bytes", "write_step", "write_stl"]
 
 for _printer in list(Message.DefaultMessenger_s().Printers()):
     Message.DefaultMessenger_s().RemovePrinter(_printer)
@@ -79,3 +82,17 @@ def from_bytes(content: bytes) -> TopoDS_Shape:
     shape = TopoDS_Shape()
     BinTools.Read_s(shape, io.BytesIO(content))
     return shape
+
+
+def step_volume(content: bytes) -> float:
+    """Return the volume of all solids in a STEP file, mm³; 0 for what can not be read."""
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "part.step"
+        path.write_bytes(content)
+        reader = STEPControl_Reader()
+        if reader.ReadFile(str(path)) != IFSelect_ReturnStatus.IFSelect_RetDone:
+            return 0.0
+        reader.TransferRoots()
+        volume = GProp_GProps()
+        BRepGProp.VolumeProperties_s(reader.OneShape(), volume)
+        return float(volume.Mass())

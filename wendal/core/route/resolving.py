@@ -18,6 +18,7 @@ from ..reference import (
     DatumRef,
     DrawnRef,
     EdgeRef,
+    FaceName,
     FaceRef,
     RegionRef,
     SketchRef,
@@ -68,7 +69,7 @@ class Resolver:
                 return RegionFound(ref.key, sketch.frame, find_text(ref, sketch.texts)), "", None
             region, doubt = find_region(ref, sketch.regions)
             return RegionFound(ref.key, sketch.frame, [region]), doubt, region_ref(ref.step, region, ref.key).model_dump(mode="json")
-        if isinstance(ref, FaceRef) and "flat" in blank.accepts:
+        if isinstance(ref, FaceRef) and "region" in blank.accepts:
             return self._flat(ref, site)
         picked, doubt, now = self._thing(ref, site)
         if not set(blank.accepts) & picked.facets:
@@ -115,7 +116,8 @@ class Resolver:
             if ref.index >= len(made):
                 raise ReferenceLost(f"“{self._part.step(ref.step).name}” has only {len(made)} copies now, and this stands on number "
                                     f"{ref.index + 1}. Pick another.")
-            return made[ref.index].picked(self._part.step(ref.step).name), "", None
+            picked = made[ref.index].picked(self._part.step(ref.step).name)
+            return replace(picked, name=f"{ref.step}.{ref.index}"), "", None
         if isinstance(ref, DrawnRef):
             return take_drawn(self._sketch(ref.step, site), ref.entity, f"{ref.step}.{ref.entity}"), "", None
         return self._of_body(ref, site)
@@ -135,26 +137,28 @@ class Resolver:
             if isinstance(ref, SpotRef):
                 error.candidates = [replace(c, ref={**ref.model_dump(mode="json"), "edge": c.ref}) for c in error.candidates]
             raise
+        names = inner.names if isinstance(inner, FaceRef) else sorted(min(faces) for faces in inner.faces)
+        name = FaceName.as_source("+".join(names[:1] if isinstance(inner, FaceRef) else names))
         body = site.bodies[found.body]
         topology, key = body.topology, f"{body.key}:{type(inner).__name__}:{found.index}"
         if isinstance(inner, FaceRef):
             near = inner.near if not found.doubt else None
-            return (take_face(body.shape, topology, found.index, key), found.doubt,
+            return (replace(take_face(body.shape, topology, found.index, key), name=name), found.doubt,
                     face_ref(found.body, topology, found.index, near).model_dump(mode="json"))
         if isinstance(inner, VertexRef):
-            return (take_vertex(topology, found.index), found.doubt,
+            return (replace(take_vertex(topology, found.index), name=name), found.doubt,
                     vertex_ref(found.body, topology, found.index).model_dump(mode="json"))
         now = edge_ref(found.body, topology, found.index)
         if len(now.faces) == 2 and set(now.faces[1]) & set(inner.faces[0]) and not set(now.faces[0]) & set(inner.faces[0]):
             now = now.model_copy(update={"faces": now.faces[::-1]})  # confirming must not turn the edge round
         if isinstance(ref, EdgeRef):
             taken = take_edge(body.shape, topology, found.index, set(ref.faces[0]), key)
-            return taken, found.doubt, now.model_dump(mode="json")
+            return replace(taken, name=name), found.doubt, now.model_dump(mode="json")
         assert isinstance(ref, SpotRef)
         spot = take_spot(topology.edges[found.index], ref.at)
         if spot is None:
             raise ReferenceLost("The edge is not round any more, so it has no centre. Pick another.")
-        return spot, found.doubt, ref.model_copy(update={"edge": now}).model_dump(mode="json")
+        return replace(spot, name=f"{name}.{ref.at}"), found.doubt, ref.model_copy(update={"edge": now}).model_dump(mode="json")
 
     def _called(self, step: str) -> str:
         return next((s.name for s in self._part.steps if s.id == step), "a deleted step")

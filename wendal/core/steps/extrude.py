@@ -18,6 +18,7 @@ from .profiles import ProfileFound
 
 __all__ = ["Extrude"]
 
+SAME = 1e-7  # mm: an end that is nearer than this to its start is none
 ASLANT = 1e-3  # of 1: a direction that is nearer than this to the profile's plane pushes nothing out of it
 DEPTH = ("out", "into", "both", "two")
 BACK = ("into", "through_into", "next_into")
@@ -127,11 +128,15 @@ class Extrude(BuildStep):
         outline = found.outlines()[0]
         middle = frame.at(sum(p[0] for p in outline) / len(outline), sum(p[1] for p in outline) / len(outline))
         heights = [dot(minus(_place(p, middle), middle), way) for p in given.until]
+        if max(map(abs, heights)) < SAME:
+            raise StepError("The profile begins at or behind what it should end at. Pick another end, or another start.", field="until")
         ahead = way if sum(heights) >= 0 else scaled(way, -1.0)
         reach = reach_of([*shapes, *solids], frame, *frames)
         long = kernel.prism(profile, frame, scaled(ahead, reach), self.id, far=kernel.LEAK, draft=draft)
         facing = [t if not isinstance(t, Frame) or dot(t.normal, ahead) < 0 else t.flipped() for t in targets]
-        return kernel.up_to(long, facing, 2 * reach, self.id, profile.name, given.short)
+        seen = [dot(p.face.normal(p.face.nearest(middle)), ahead) for p in given.until if p.face is not None]
+        beyond = -1.0 if sum(seen) > 0 else 1.0  # faces seen from inside their body: short of them is into it
+        return kernel.up_to(long, facing, 2 * reach, self.id, profile.name, beyond * given.short)
 
     def _direction(self, frame: Frame, given: SimpleNamespace) -> Vec:
         """Return the unit direction out of the plane."""

@@ -94,7 +94,8 @@ def _check(found: ProfileFound, axis: Line) -> None:
     aside = cross(frame.normal, way)
     for outline in found.outlines():
         sides = [(dot(minus(frame.at(*p), axis.origin), aside), p) for p in outline]
-        (low, at), (high, _) = min(sides), max(sides)
+        (low, first), (high, last) = min(sides), max(sides)
+        at = first if -low < high else last
         if low < -CROSSING and high > CROSSING:
             raise StepError(f"The profile crosses the axis, near X {at[0]:.3f} Y {at[1]:.3f} of its plane. Move one of the two, or cut the "
                             "profile at the axis.", field="axis")
