@@ -109,7 +109,7 @@ EXTRUDED = {
     "start_off": (disc_on_top("cut", extent="into", depth=f("4 mm"), start="off", start_by=f("-3 mm")), PLATE - 4 * DISC),
     "start_off_above": (disc_on_top("new", depth=f("4 mm"), start="off", start_by=f("3 mm")), PLATE + 4 * DISC),
     "start_from": (disc_on_top("cut", depth=f("4 mm"), start="from", start_at=BOTTOM), PLATE - 4 * DISC),
-    "slant": (disc_on_top("new", depth=f("5 mm"), slant="along", way=axis("Z")), PLATE + 5 * DISC),
+    "slant": (disc_on_top("new", depth=f("5 mm"), slant="along", line=axis("Z")), PLATE + 5 * DISC),
     "narrow": (disc_on_top(depth=f("6 mm"), taper="narrow", draft=f("10 deg")), PLATE + cone_frustum(5, 6, math.radians(10))),
     "widen": (disc_on_top(depth=f("6 mm"), taper="widen", draft=f("10 deg")), PLATE + cone_frustum(5, 6, -math.radians(10))),
     "narrow_cut": (disc_on_top("cut", extent="into", depth=f("6 mm"), taper="narrow", draft=f("10 deg")), PLATE - cone_frustum(5, 6, math.radians(10))),
@@ -153,7 +153,7 @@ def test_extrude_along_a_slanted_line() -> None:
     line = drawn_on(b, axis("ZX"), "line", (0, 0), (10, 10))
     curve = next(iter(b.drawing(line).curves))
     b.step("extrude", "Leaning", profile=on_top(b, "circle", (20, 12), (25, 12)), depth=f("10 mm"), slant="along",
-           way={"of": "drawn", "step": line, "entity": curve})
+           line={"of": "drawn", "step": line, "entity": curve})
     assert volume(b) == pytest.approx(PLATE + DISC * 10 / math.sqrt(2))
 
 
@@ -592,7 +592,7 @@ def test_step_files_have_the_same_volume(make: Callable[[], Builder]) -> None:
 
 @pytest.mark.parametrize(("fields", "told"), [
     ({"extent": "next"}, "Nothing lies in this direction"), ({"taper": "narrow", "draft": f("50 deg"), "depth": f("8 mm")}, "shrink to nothing"),
-    ({"slant": "along", "way": axis("X")}, "runs along the profile's plane"), ({"start": "from", "start_at": axis("YZ")}, "parallel to its profile"),
+    ({"slant": "along", "line": axis("X")}, "runs along the profile's plane"), ({"start": "from", "start_at": axis("YZ")}, "parallel to its profile"),
     ({"extent": "until", "until": [TOP]}, "begins at or behind"), ({"extent": "through"}, "Nothing lies in this direction"),
 ])
 def test_extrude_refusals(fields: dict[str, Any], told: str) -> None:

@@ -57,15 +57,15 @@ def test_sorting_filtering_and_renaming(ledger: Designer) -> None:
     d = ledger
     d.page.get_by_role("button", name="Tag", exact=True).click()
     expect(d.page.locator("[data-tag]").first).to_have_attribute("data-tag", "base_depth")
-    d.type_in(d.page.get_by_label("Filter the ledger"), "far web")
-    expect(d.page.locator("[data-tag]").first).to_have_attribute("data-tag", "far_web_depth")
+    d.type_in(d.page.get_by_label("Filter the ledger"), "web outline")
+    expect(d.page.locator("[data-tag]").first).to_have_attribute("data-tag", "web_outline_floor")
     d.type_in(d.page.get_by_label("Filter the ledger"), "")
     d.page.locator("[data-tag=web]").get_by_role("button").first.click()
     d.type_in(d.page.get_by_label("tag", exact=True), "web_thickness")
     d.page.get_by_label("tag", exact=True).press("Enter")
-    expect(d.page.locator("[data-tag=far_web_depth]")).to_contain_text("web_thickness")
+    expect(d.page.locator("[data-tag=web_depth]")).to_contain_text("web_thickness")
     d.page.get_by_label("Undo").click()
-    expect(d.page.locator("[data-tag=far_web_depth]")).not_to_contain_text("web_thickness")
+    expect(d.page.locator("[data-tag=web_depth]")).not_to_contain_text("web_thickness")
 
 
 def test_csv_out_and_in(ledger: Designer, tmp_path: Path) -> None:

@@ -46,9 +46,8 @@ async def session(socket: WebSocket, part: int) -> None:
         hub.leave(window)
         for work in works:
             work.cancel()
-        await asyncio.gather(*works, return_exceptions=True)
-        with suppress(Exception):  # it is closed already, most often
-            await socket.close(1011)
+    with suppress(Exception):  # it is closed already, most often
+        await socket.close(1011)
 
 
 async def _receive(socket: WebSocket, hub: Hub, window: Window) -> None:

@@ -19,8 +19,7 @@ def instrument_bracket() -> Part:
                                ("seat_depth", "12 mm", "thickness of the seat"), ("web", "10 mm", "thickness of a web")):
         b.do(do="add_tag", tag=tag, formula=formula, note=note)
     foot = b.step("sketch", "Foot outline", on={"of": "base", "name": "XY"})
-    low, right, high, left = b.draw(foot, "rectangle", (0, 0), (110, 70), on="origin", width="120 mm", height="80 mm")
-    _holes(b, foot, low, right, high, left)
+    low, *_ = b.draw(foot, "rectangle", (0, 0), (110, 70), on="origin", width="120 mm", height="80 mm")
     base = b.step("extrude", "Base", profile=b.profile(foot, 0), depth={"formula": "12 mm", "tag": "base_depth"})
     body = {"of": "body", "body": base}
 
@@ -32,8 +31,9 @@ def instrument_bracket() -> Part:
     seat = b.step("system", "Seat", how="on_face", first=_datum(seat_plane), second=_datum(tilt_line), third=_datum(corner))
 
     b.do(do="add_tag", tag="web_place", formula="(foot_outline_width - seat_width) / 2", note="outside of a web from the foot's edge")
-    _web(b, "Web", "web_place", body)
-    _web(b, "Far web", "foot_outline_width - web_place - web", body)
+    web = _web(b, "Web", "web_place", body)
+    middle = b.step("plane", "Middle", how="offset", first={"of": "base", "name": "YZ"}, distance={"formula": "foot_outline_width / 2"}, visible=False)
+    b.step("mirror", "Far web", seeds=[{"of": "step", "step": web}], about=_datum(middle))
 
     outline = b.step("sketch", "Seat outline", on=_datum(seat))
     sides = b.draw(outline, "rectangle", (17, 2), (103, 78), width="seat_width", height="seat_length")
@@ -45,28 +45,30 @@ def instrument_bracket() -> Part:
     b.constrain(outline, "distance", centre, sides[0], formula="seat_length / 2", tag="pilot_y")
     b.step("extrude", "Seat block", profile=b.profile(outline, 0), extent="into", result="add", bodies=[body],
            depth={"formula": "seat_depth"})
+    _feet(b, base, body)
     return b.part
+
+
+def _feet(b: Builder, base: str, body: dict[str, Any]) -> None:
+    """Four clearance holes at one distance from the edges."""
+    spots = b.step("sketch", "Feet", on={"of": "face", "body": base, "names": [f"{base}/end/r1"]})
+    b.do(do="add_tag", tag="foot_inset", formula="12 mm", note="of a foot's hole from both edges")
+    for i, (x, y) in enumerate(((12, 12), (108, 12), (108, 68), (12, 68))):
+        b.draw(spots, "point", (x, y))
+        point = next(reversed(b.drawing(spots).points))
+        across = "foot_inset" if x < 60 else "foot_outline_width - foot_inset"
+        along = "foot_inset" if y < 40 else "foot_outline_height - foot_inset"
+        word = ("first", "second", "third", "fourth")[i]
+        b.constrain(spots, "distance", point, "y_axis", formula=across, tag=f"{word}_across")
+        b.constrain(spots, "distance", point, "x_axis", formula=along, tag=f"{word}_along")
+    b.step("hole", "Feet holes", at=[{"of": "sketch", "step": spots}], sizing="clearance", screw="M8", bodies=[body])
 
 
 def _datum(step: str) -> dict[str, Any]:
     return {"of": "datum", "step": step}
 
 
-def _holes(b: Builder, foot: str, low: str, right: str, high: str, left: str) -> None:
-    """Four equal holes at one distance from the edges."""
-    holes = [b.draw(foot, "circle", (x, y), (x + 4, y)) for x, y in ((12, 12), (108, 12), (108, 68), (12, 68))]
-    b.constrain(foot, "diameter", holes[0][0], formula="9 mm", tag="hole")
-    for n, ((hole,), side, end) in enumerate(zip(holes, (left, right, right, left), (low, low, high, high), strict=True)):
-        if n:
-            b.constrain(foot, "equal", holes[0][0], hole)
-        centre = b.drawing(foot).curves[hole].points[0]
-        inset = "12 mm" if n == 0 else "foot_outline_hole_inset"
-        word = ("hole_inset", "second_hole", "third_hole", "fourth_hole")[n]
-        b.constrain(foot, "distance", centre, side, formula=inset, tag=word)
-        b.constrain(foot, "distance", centre, end, formula="foot_outline_hole_inset", tag=f"{word}_along")
-
-
-def _web(b: Builder, name: str, place: str, body: dict[str, Any]) -> None:
+def _web(b: Builder, name: str, place: str, body: dict[str, Any]) -> str:
     """An upright web whose top runs in the middle of the seat's thickness."""
     plane = b.step("plane", f"{name} plane", first={"of": "base", "name": "YZ"}, distance={"formula": place}, visible=False)
     sketch = b.step("sketch", f"{name} outline", on=_datum(plane))
@@ -77,13 +79,11 @@ def _web(b: Builder, name: str, place: str, body: dict[str, Any]) -> None:
         b.constrain(sketch, "coincident", points[i][1], points[(i + 1) % 4][0])
     for kind, line in (("horizontal", 0), ("vertical", 1), ("vertical", 3)):
         b.constrain(sketch, kind, lines[line])
-    first = name == "Web"
     top = "base_depth + seat_rise + web_outline_inset * tan(seat_tilt) - seat_depth / (2 * cos(seat_tilt))"
     for kind, things, formula, tag in (
         ("distance", (lines[0], "x_axis"), "base_depth", "floor"), ("distance", (lines[3], "y_axis"), "15 mm", "inset"),
         ("distance", (lines[0],), "50 mm", "length"), ("distance", (points[3][0], "x_axis"), top, "front"),
         ("angle", ("x_axis", lines[2]), "180 deg - seat_tilt", "slope"),
     ):
-        own = {"15 mm": "web_outline_inset", "50 mm": "web_outline_length", top: "web_outline_front"}
-        b.constrain(sketch, kind, *things, formula=formula if first else own.get(formula, formula), tag=tag)
-    b.step("extrude", name, profile=b.profile(sketch, 0), depth={"formula": "web"}, result="add", bodies=[body])
+        b.constrain(sketch, kind, *things, formula=formula, tag=tag)
+    return b.step("extrude", name, profile=b.profile(sketch, 0), depth={"formula": "web"}, result="add", bodies=[body])

@@ -6,6 +6,7 @@ from wendal.core.route import Part, write_part
 from wendal.store import PartStore
 
 from .bracket import instrument_bracket
+from .harrow import float_wheel, mast_clamp, well_head_flange
 
 __all__ = ["add_demo"]
 
@@ -14,5 +15,7 @@ def add_demo(store: PartStore) -> None:
     """Add the demo parts, unless there are parts already."""
     if store.list():
         return
-    for part, summary in ((Part(name="New part"), "Begin"), (instrument_bracket(), "Demo")):
-        store.create(part.name, write_part(part), summary)
+    store.create("New part", write_part(Part(name="New part")), "Begin")
+    for make in (mast_clamp, well_head_flange, float_wheel, instrument_bracket):  # the last one made comes first in the list
+        part = make()
+        store.create(part.name, write_part(part), "Demo")

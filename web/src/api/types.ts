@@ -28,10 +28,11 @@ export type Flat = [number, number];
 export type Spot = [number, number, number];
 
 export type Blank = {
-  sort: 'name' | 'number' | 'pick' | 'choice' | 'answer' | 'facing';
+  sort: 'name' | 'number' | 'pick' | 'choice' | 'answer' | 'facing' | 'words' | 'dots';
   label: string;
   when: Record<string, string[]>;
   before: string;
+  after: string;
   default: unknown;
   accepts?: string[];
   needs?: string;
@@ -42,6 +43,12 @@ export type Blank = {
   words?: Record<string, string>;
   start?: string;
   kind?: string;
+  quiet?: boolean;
+  /** What a choice adds as a clause of the sentence, that comes and goes as a whole. */
+  clause?: string;
+  /** The values that the other answer goes round. */
+  turns?: string[];
+  hint?: string;
 };
 
 export type Kind = {

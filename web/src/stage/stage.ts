@@ -3,6 +3,7 @@ import { AmbientLight, DirectionalLight, Group, Raycaster, Scene as World, Vecto
 import type { FrameData, PreviewShape, Scene } from '../api/types';
 import { Bodies } from './bodies';
 import { token } from './colours';
+import { pairs, readLines } from './content';
 import { drawLines, setResolution } from './lines';
 import { BASES, Planes, type Flag } from './planes';
 import { previewMaterial } from './preview';
@@ -20,6 +21,7 @@ export class Stage {
   private overlay = new Group();
   private previewed = new Group();
   private old = new Group();
+  private threads = new Group();
   private light = new DirectionalLight(0xffffff, 2.1);
   private ray = new Raycaster();
   private due = 0;
@@ -39,7 +41,7 @@ export class Stage {
     this.renderer.localClippingEnabled = true;
     host.prepend(this.renderer.domElement);
     this.view = new View(() => this.invalidate());
-    this.world.add(new AmbientLight(0xffffff, 1.55), this.light, this.bodies.group, this.bodies.contour, this.planes.group, this.previewed, this.overlay, this.old);
+    this.world.add(new AmbientLight(0xffffff, 1.55), this.light, this.bodies.group, this.bodies.contour, this.planes.group, this.previewed, this.overlay, this.old, this.threads);
   }
 
   /** Call back after every drawn frame in which the view may have moved. */
@@ -72,9 +74,25 @@ export class Stage {
   show(scene: Scene): void {
     this.scene = scene;
     this.bodies.update(scene.bodies, this.content);
+    this.drawThreads(scene);
     this.redrawPlanes();
     if (!this.fitted && this.view.width > 1) this.fit(true);
     this.invalidate();
+  }
+
+  /** Threaded ends as drawings show them: three quarters of a thin circle around the hole. */
+  private drawThreads(scene: Scene): void {
+    this.threads.clear();
+    const lines: number[] = [];
+    for (const { frame, radius } of scene.threads ?? []) {
+      const [o, x, y, n] = [frame.origin, frame.x, frame.y, frame.normal].map((v) => new Vector3(...(v as [number, number, number])));
+      const place = (i: number) => {
+        const t = (i * Math.PI) / 24;
+        return o.clone().addScaledVector(x, radius * Math.cos(t)).addScaledVector(y, radius * Math.sin(t)).addScaledVector(n, -0.02);
+      };
+      for (let i = 1; i < 37; i++) lines.push(...place(i).toArray(), ...place(i + 1).toArray());
+    }
+    if (lines.length) this.threads.add(drawLines(lines, { colour: token('ink'), width: 0.9 }));
   }
 
   /** Show the base planes or not, and leave out the sketch that is on the drawing board. */
@@ -194,8 +212,12 @@ export class Stage {
 
   preview(shape: PreviewShape | null): void {
     this.previewed.clear();
-    if (shape?.added) this.previewed.add(previewMaterial(shape.added.faces, this.content, false));
-    if (shape?.removed) this.previewed.add(previewMaterial(shape.removed.faces, this.content, true));
+    for (const [material, removed] of [[shape?.added, false], [shape?.removed, true]] as const) {
+      if (!material) continue;
+      this.previewed.add(previewMaterial(material.faces, this.content, removed));
+      const edges = this.content.get(material.edges);
+      if (edges) this.previewed.add(drawLines(pairs(readLines(edges)), { colour: token(removed ? 'carmine' : 'verdigris'), width: 1.4, through: true }));
+    }
     for (const d of shape?.datums ?? []) this.previewed.add(this.planes.ghost(d.sort, d.frame, this.box(), this.view.scale));
     this.invalidate();
   }

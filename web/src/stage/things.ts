@@ -1,7 +1,7 @@
 /** What can be picked on the stage. */
 import type { Vector3 } from 'three';
 
-export type Sort = 'base' | 'datum' | 'flat' | 'face' | 'edge' | 'vertex' | 'spot' | 'region' | 'curve' | 'dot';
+export type Sort = 'base' | 'datum' | 'flat' | 'face' | 'edge' | 'vertex' | 'spot' | 'region' | 'curve' | 'dot' | 'step' | 'sketch' | 'body';
 
 export type Thing = {
   sort: Sort;
@@ -23,5 +23,12 @@ export type Thing = {
 export function standsFor(thing: Thing, accepts: string[]): Record<string, unknown> | null {
   if (thing.facets.some((f) => accepts.includes(f))) return thing.ref;
   if (thing.body && accepts.includes('body')) return { of: 'body', body: thing.body };
+  if (accepts.includes('step')) {
+    // A face stands for the step that made it last: the one that copied it, else its own.
+    const [name] = (thing.ref.names as string[] | undefined) ?? [];
+    const step = name && (name.split('@').at(-1)!.split('.')[0].split('/')[0] || name.split('/')[0]);
+    if (step) return { of: 'step', step };
+  }
+  if (accepts.includes('sketch') && thing.step && ['region', 'curve', 'dot'].includes(thing.sort)) return { of: 'sketch', step: thing.step };
   return null;
 }

@@ -1,6 +1,7 @@
 /** A step being made or edited in its sentence: its fields, the blank that waits for a pick, the preview, what it reaches. */
 import { Refusal, type Blank, type Command, type Foreseen, type Kind, type Offer, type PreviewShape, type Step, type StepState, type Variant } from '../api/types';
 import { standsFor, type Thing } from '../stage/things';
+import { asked } from '../ui/sentence';
 import { identity, sayHeld } from './saying';
 import type { Session } from './session.svelte';
 
@@ -87,22 +88,52 @@ export class Editing {
         this.fields[name] = { of: 'datum', step: this.session.part.active_system, index: 0 };
         continue;
       }
-      this.fields[name] = structuredClone($state.snapshot(held)) ?? (blank.many ? [] : blank.sort === 'name' ? '' : null);
+      this.fields[name] = structuredClone($state.snapshot(held)) ?? (blank.many || blank.sort === 'dots' ? [] : blank.sort === 'name' || blank.sort === 'words' ? '' : null);
     }
   }
 
-  /** A new step that builds adds to the only body there is, when there is one. */
+  /** A new step that builds adds to the body there is; a step on one body takes the only one. */
   private guess(picks: Thing[]): void {
     const bodies = this.session.scene?.bodies ?? [];
-    const target = this.blanks.find(([, b]) => b.accepts?.includes('body'));
-    if (!target || !bodies.length || picks.some((p) => p.sort === 'face')) return;
-    const choice = Object.entries(target[1].when)[0];
-    if (choice) this.fields[choice[0]] = choice[1][0];
-    this.fields[target[0]] = { of: 'body', body: bodies[0].id };
+    if (!bodies.length) return;
+    const only = bodies.length === 1 ? { of: 'body', body: bodies[0].id } : null;
+    const target = this.blanks.find(([, b]) => b.accepts?.includes('body') && b.when.result);
+    if (target && !picks.some((p) => p.sort === 'face')) {
+      this.fields.result = target[1].when.result[0];
+      if (only) this.fields[target[0]] = [only];
+    }
+    const single = this.blanks.find(([n, b]) => n === 'body' && !b.many);
+    if (single && only) this.fields[single[0]] = only;
   }
 
   asks(blank: Blank): boolean {
-    return Object.entries(blank.when).every(([name, values]) => values.includes(String(this.fields[name])));
+    return asked(this.variant.blanks, blank, this.fields);
+  }
+
+  /** Clauses that could be added to the sentence. */
+  get clauses(): [string, Blank][] {
+    return this.blanks.filter(([n, b]) => b.clause && this.fields[n] === '' && this.asks(b));
+  }
+
+  /** Add a clause, or take it away again. */
+  clause(name: string, on: boolean): void {
+    const values = Object.keys(this.variant.blanks[name].words ?? {});
+    this.set(name, on ? values.find((v) => v) : '');
+    const first = this.blanks.find(([, b]) => b.sort === 'number' && b.when[name] && this.asks(b));
+    this.ask(on && first ? first[0] : '');
+  }
+
+  /** A copy's dot was clicked: it is left out, or taken in again. */
+  toggleDot(number: string): void {
+    const name = this.blanks.find(([, b]) => b.sort === 'dots')?.[0];
+    if (!name) return;
+    const held = this.fields[name] as string[];
+    this.set(name, held.includes(number) ? held.filter((n) => n !== number) : [...held, number]);
+    this.ask();
+  }
+  get leftOut(): string[] {
+    const name = this.blanks.find(([, b]) => b.sort === 'dots')?.[0];
+    return name ? (this.fields[name] as string[]) : [];
   }
 
   empty(name: string): boolean {
@@ -250,9 +281,8 @@ export class Editing {
     const same = held.findIndex((r) => identity(r) === identity(ref));
     if (same >= 0) this.fields[name] = held.filter((_, i) => i !== same);
     else {
-      let n = 1;
-      while (held.some((r) => r.key === `r${n}`)) n++;
-      this.fields[name] = [...held, { ...ref, key: `r${n}` }];
+      const profile = name === 'profile';
+      this.fields[name] = [...held, profile ? { ...ref, key: '' } : ref];
     }
   }
 
@@ -284,13 +314,16 @@ export class Editing {
     if (this.answers > 1) return this.set('answer', (Number(this.fields.answer) + 1) % this.answers);
     const found = this.turning;
     if (!found) return;
-    const values = Object.keys(found[1].words ?? {});
-    const i = values.indexOf(String(this.fields[found[0]]));
-    this.set(found[0], values[(i + 1) % values.length]);
+    const [name, blank] = found;
+    const values = blank.turns?.length ? blank.turns : Object.keys(blank.words ?? {});
+    this.set(name, blank.turns?.length ? turnedTo(values, String(this.fields[name])) : values[(values.indexOf(String(this.fields[name])) + 1) % values.length]);
   }
 
+  /** The choice that the other answer turns. */
   get turning(): [string, Blank] | undefined {
-    return this.blanks.find(([n, b]) => b.sort === 'choice' && n !== 'more' && !(n === 'way' && this.empty('along')) && this.asks(b));
+    const there = this.blanks.filter(([n, b]) => b.sort === 'choice' && n !== 'more' && !(n === 'way' && this.empty('along')) && this.asks(b));
+    if (!there.some(([, b]) => b.turns?.length)) return there.find(([, b]) => !b.clause && b.turns === undefined) ?? (this.kind.group === 'build' ? undefined : there[0]);
+    return there.find(([n, b]) => b.turns?.includes(String(this.fields[n])));
   }
 
   private command(): Command {
@@ -362,4 +395,10 @@ export class Editing {
     clearTimeout(this.timer);
     this.asked++;
   }
+}
+
+/** The value that answers a value the other way round: they stand in pairs. */
+function turnedTo(pairs: string[], value: string): string {
+  const i = pairs.indexOf(value);
+  return pairs[i % 2 ? i - 1 : i + 1];
 }

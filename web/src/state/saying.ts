@@ -19,7 +19,9 @@ export function sayHeld(blank: Blank, held: unknown, session: Session, words?: M
   const one = (ref: Record<string, unknown>): string => {
     if (ref.of === 'base') return ref.name === 'origin' ? 'the origin' : String(ref.name);
     if (ref.of === 'datum') return name(ref.step) + (Number(ref.index) > 0 ? ` ${Number(ref.index) + 1}` : '');
-    if (ref.of === 'body') return name(ref.body);
+    if (ref.of === 'body') return session.scene?.bodies.find((b) => b.id === ref.body)?.name ?? name(String(ref.body).split('.')[0]);
+    if (ref.of === 'step') return name(ref.step);
+    if (ref.of === 'sketch') return `all of ${name(ref.step)}`;
     if (ref.of === 'region') return `${written([ref]) ? '1 text' : '1 region'} of ${name(ref.step)}`;
     if (ref.of === 'drawn') return ref.entity === 'origin' ? `origin of ${name(ref.step)}` : `${String(ref.entity)[0] === 'p' ? 'a point' : 'a curve'} of ${name(ref.step)}`;
     if (ref.of === 'spot') return `${String(ref.at)} of ${one(ref.edge as Record<string, unknown>)}`;
@@ -27,11 +29,15 @@ export function sayHeld(blank: Blank, held: unknown, session: Session, words?: M
     if (known) return known.replace(/, [\d.]+ mm$/, '');
     if (ref.of === 'edge') return `an edge of ${name(ref.body)}`;
     if (ref.of === 'vertex') return `a corner of ${name(ref.body)}`;
-    const [step, role] = String((ref.names as string[])[0]).split('/');
+    const [step, role] = String((ref.names as string[])[0]).split('@')[0].split('/');
     const roles: Record<string, string> = { start: 'first end', end: 'far end', side: 'a side' };
     return `${roles[role] ?? role} of ${name(step)}`;
   };
   if (items.length === 1) return one(items[0]);
+  if (items.some((r) => r.of !== 'region')) {
+    const said = [...new Set(items.map(one))];
+    return said.length <= 3 && said.length === items.length ? `${said.slice(0, -1).join(', ')} and ${said.at(-1)}` : `${items.length} ${blank.label}`;
+  }
   const texts = written(items);
   const rest = items.length - texts;
   const count = [rest ? `${rest} ${rest === 1 ? 'region' : 'regions'}` : '', texts ? `${texts} ${texts === 1 ? 'text' : 'texts'}` : ''].filter(Boolean).join(' and ');

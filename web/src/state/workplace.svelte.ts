@@ -396,10 +396,31 @@ export class Workplace {
     this.ghost = null;
   }
 
+  /** What a line of the route card gives to the blank that waits, while that takes steps or sketches. */
+  gives(step: Step, kind: Kind): Thing | null {
+    const { editing } = this;
+    if (!editing || editing.step === step.id) return null;
+    const thing: Thing | null =
+      kind.makes === 'body' && editing.accepts.includes('step')
+        ? { sort: 'step', key: `step:${step.id}`, words: `step ${step.name}`, facets: ['step'], ref: { of: 'step', step: step.id }, step: step.id, depth: 0 }
+        : kind.makes === 'sketch' && editing.accepts.includes('sketch')
+          ? { sort: 'sketch', key: `sketch:${step.id}`, words: `all of ${step.name}`, facets: ['sketch'], ref: { of: 'sketch', step: step.id }, step: step.id, depth: 0 }
+          : null;
+    return thing;
+  }
+
   /** All that fits the blank that waits, to be chosen from by keys. */
   listAll(): void {
     const { stage, editing } = this;
-    if (stage && editing) this.listing = { x: Math.max(stage.view.width - 300, 10), y: 60, things: () => this.pickable(stage.all()) };
+    if (stage && editing) this.listing = { x: Math.max(stage.view.width - 300, 10), y: 60, things: () => this.pickable([...this.given(), ...stage.all()]) };
+  }
+
+  /** Steps, sketches and bodies that the blank that waits would take. */
+  private given(): Thing[] {
+    const before = this.editing?.step ? this.session.steps.findIndex((s) => s.id === this.editing!.step) : Infinity;
+    const steps = this.session.steps.filter((_, i) => i < before).map((s) => this.gives(s, this.about.kinds.find((k) => k.kind === s.kind)!));
+    const bodies = (this.session.scene?.bodies ?? []).map((b): Thing => ({ sort: 'body', key: `body:${b.id}`, words: `body ${b.name}`, facets: ['body'], ref: { of: 'body', body: b.id }, depth: 0 }));
+    return [...steps.filter((t) => t !== null), ...bodies];
   }
 
   /** The list is put away; typing goes where it belongs. */

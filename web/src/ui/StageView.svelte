@@ -77,6 +77,15 @@
     });
   });
 
+  /** The copies of a pattern under edit, each with a dot that leaves it out. */
+  const dots = $derived.by(() => {
+    void tick;
+    const { stage, editing } = work;
+    if (!stage || !editing) return [];
+    const left = editing.leftOut;
+    return Object.entries(editing.preview?.dots ?? {}).map(([number, place]) => ({ number, at: stage.view.screen(new Vector3(...(place as [number, number, number]))), out: left.includes(number) }));
+  });
+
   let pressed: { x: number; y: number; button: number } | null = null;
   const local = (e: MouseEvent): [number, number] => {
     const box = host!.getBoundingClientRect();
@@ -224,6 +233,21 @@
       >
         {#if flag.letter}<span class="border border-current bg-paper px-1 font-semibold">{flag.letter}</span>{/if}{flag.name}
       </button>
+    {/each}
+    {#each dots as dot (dot.number)}
+      <button
+        class="absolute h-4 w-4 -translate-x-1/2 -translate-y-1/2 rounded-full border-2 {dot.out ? 'border-carmine bg-paper' : 'border-ink bg-brass'} hover:scale-125"
+        style:left="{dot.at[0]}px"
+        style:top="{dot.at[1]}px"
+        title="Copy {dot.number}: {dot.out ? 'take it in again' : 'leave it out'}"
+        aria-label="Copy {dot.number}"
+        aria-pressed={!dot.out}
+        onpointerdown={(e) => e.stopPropagation()}
+        onpointerup={(e) => e.stopPropagation()}
+        onclick={() => work.editing?.toggleDot(dot.number)}
+        data-flag
+        data-testid="dot"
+      ></button>
     {/each}
     {#if stretch.length > 1}
       {@const [a, b] = stretch}

@@ -4,8 +4,9 @@
   import type { Editing } from '../state/editing.svelte';
   import { OTHER, useWorkplace } from '../state/workplace.svelte';
   import { sayForeseen } from '../state/saying';
+  import Note from './Note.svelte';
   import { nudged } from './nudge';
-  import { sentence } from './sentence';
+  import { bare, sentence } from './sentence';
 
   let { editing, number }: { editing: Editing; number: number } = $props();
   const work = useWorkplace();
@@ -82,9 +83,7 @@
   const figure = (v: number) => v.toLocaleString('en-GB', { maximumFractionDigits: 0 }).replaceAll(',', ' ');
   const willDo = $derived.by(() => {
     const p = editing.preview;
-    if (p?.added) return `Adds ${figure(p.added.volume)} mm³.`;
-    if (p?.removed) return `Removes ${figure(p.removed.volume)} mm³.`;
-    return '';
+    return [p?.added && `Adds ${figure(p.added.volume)} mm³.`, p?.removed && `Removes ${figure(p.removed.volume)} mm³.`].filter(Boolean).join(' ');
   });
   const hasOther = $derived(editing.answers > 1 || editing.turning !== undefined);
 </script>
@@ -101,6 +100,7 @@
       <p class="leading-loose">
         {#each tokens as token, i (typeof token === 'string' ? i : token.name)}
           {#if typeof token === 'string'}<span>{token}</span>
+          {:else}<span class="whitespace-pre">{token.before}</span>{/if}{#if typeof token === 'string'}<!-- said above -->
           {:else if token.blank.sort === 'name'}
             <input
               class="min-w-14 border-b-[1.5px] border-brass bg-transparent font-semibold [field-sizing:content] placeholder:font-normal placeholder:text-graphite"
@@ -133,19 +133,39 @@
           {:else if token.blank.sort === 'facing'}<span></span>
           {:else if token.blank.sort === 'choice'}
             <select class="cursor-pointer border-b-[1.5px] border-brass bg-transparent pb-px [field-sizing:content]" aria-label={token.blank.label} value={editing.fields[token.name] as string} onchange={(e) => editing.set(token.name, e.currentTarget.value)}>
-              {#each Object.entries(token.blank.words ?? {}) as [v, words] (v)}<option value={v}>{words}</option>{/each}
-            </select>
+              {#each Object.entries(token.blank.words ?? {}).filter(([v]) => v || !token.blank.clause) as [v, words] (v)}<option value={v}>{bare(words)}</option>{/each}
+            </select>{#if token.blank.clause}<button class="text-graphite hover:text-carmine" aria-label="Take away {token.blank.clause}" title="Take this away" onclick={() => editing.clause(token.name, false)}>×</button>{/if}
+          {:else if token.blank.sort === 'words'}
+            <input
+              class="border-b-[1.5px] border-brass bg-transparent [field-sizing:content] placeholder:text-graphite"
+              placeholder={token.blank.hint}
+              aria-label={token.blank.label}
+              data-words
+              value={editing.fields[token.name] as string}
+              onfocus={(e) => (before = e.currentTarget.value)}
+              oninput={(e) => editing.set(token.name, e.currentTarget.value)}
+              onkeydown={(e) => nameKey(e, token.name)}
+            />
+          {:else if token.blank.sort === 'dots'}
+            {#if editing.leftOut.length}<span>, leaving out {editing.leftOut.join(', ')} <button class="text-graphite hover:text-carmine" aria-label="Leave none out" onclick={() => editing.set(token.name, [])}>×</button></span>{/if}
           {:else}
             <button class="border-b-[1.5px] {editing.active === token.name ? 'border-brass bg-white' : 'border-brass'} {editing.empty(token.name) ? 'text-graphite italic' : ''}" onclick={(e) => open(e, token.name)} onkeydown={(e) => blankKey(e, token.name)} title="Pick on the stage; arrow down lists all that fits" data-testid="blank-{token.name}">{editing.say(token.name)}</button>
             {#if !editing.empty(token.name)}<button class="text-graphite hover:text-carmine" tabindex="-1" aria-label="Clear {token.blank.label}" onclick={() => editing.clear(token.name)}>×</button>{/if}
-          {/if}
+          {/if}{#if typeof token !== 'string' && token.after}<span>{token.after}</span>{/if}
         {/each}
       </p>
+      {#if editing.clauses.length}
+        <p class="mt-1 flex flex-wrap gap-1.5" data-testid="clauses">
+          {#each editing.clauses as [name, blank] (name)}
+            <button class="border border-rule px-1.5 text-[13px] text-graphite hover:border-ink hover:text-ink" onclick={() => editing.clause(name, true)}>+ {blank.clause}</button>
+          {/each}
+        </p>
+      {/if}
       <p class="mt-1 min-h-[1.4em] text-[13.5px]" aria-live="polite" data-testid="editor-state">
         {#if editing.trouble}<span class="text-carmine" role="alert">{editing.trouble.message}</span>
         {:else if editing.missing.length}Still needs {editing.missing.join(' and ')}.
         {:else if editing.waiting}<span class="text-graphite">Previewing …</span>
-        {:else}<span class="font-medium text-verdigris">Complete.</span> {willDo} {editing.report?.message ?? ''}
+        {:else}<span class="font-medium text-verdigris">Complete.</span> {willDo} <Note text={editing.report?.message ?? ''} />
           {#if editing.foreseen}<span class="text-graphite" data-testid="foreseen">{sayForeseen(editing.foreseen, editing.step)}</span>{/if}{/if}
       </p>
       {#if others.length && !editing.step}

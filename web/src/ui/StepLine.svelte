@@ -4,7 +4,8 @@
   import type { Step } from '../api/types';
   import { sayHeld } from '../state/saying';
   import { useWorkplace } from '../state/workplace.svelte';
-  import { quiet, sentence, variantOf } from './sentence';
+  import Note from './Note.svelte';
+  import { bare, quiet, sentence, variantOf } from './sentence';
 
   let { step, number }: { step: Step; number: number } = $props();
   const work = useWorkplace();
@@ -29,7 +30,9 @@
     const held = step[name] as { formula: string; tag: string };
     return `${held.tag} = ${held.formula}`;
   }
-  const open = () => (isSketch ? work.openBoard(step.id) : work.edit(step));
+  /** While a step or sketch is wanted by the step under edit, a click here gives this one. */
+  const giving = $derived(work.gives(step, kind));
+  const open = () => (giving ? work.pick(giving, false) : isSketch ? work.openBoard(step.id) : work.edit(step));
 
   /** Store what a re-found reference found, so that it is sound from now on. */
   async function confirm() {
@@ -37,17 +40,19 @@
     for (const r of lost) {
       const held = step[r.field];
       const all = report!.references.filter((x) => x.field === r.field);
-      fields[r.field] = Array.isArray(held) ? held.map((h, i) => all[i]?.now ?? h) : r.now;
+      fields[r.field] = Array.isArray(held) ? held.map((h, i) => all.find((x) => x.item === i)?.now ?? h) : r.now;
     }
     await session.try({ do: 'edit_step', step: step.id, fields });
   }
   /** The stored reference of a field, the first where there are several. */
   const held = (field: string) => ((Array.isArray(step[field]) ? (step[field] as unknown[])[0] : step[field]) ?? null) as Record<string, unknown> | null;
 
-  /** Store a candidate in place of a lost reference. */
-  async function repick(field: string, ref: Record<string, unknown>) {
+  /** Store a candidate in place of a lost reference, the others of its field untouched. */
+  async function repick(field: string, item: number, ref: Record<string, unknown>) {
     work.pointAt(null);
-    await session.try({ do: 'edit_step', step: step.id, fields: { [field]: ref } });
+    const now = step[field];
+    const fresh = Array.isArray(now) ? now.map((h, i) => (i === item ? { ...ref, ...('key' in (h as object) && { key: (h as { key: string }).key }) } : h)) : ref;
+    await session.try({ do: 'edit_step', step: step.id, fields: { [field]: fresh } });
   }
   const colours: Record<string, string> = { built: 'bg-verdigris', held: 'bg-brass', stopped: 'bg-carmine', waiting: 'bg-rule' };
   const items = $derived([
@@ -73,6 +78,7 @@
   data-name={step.name}
   data-state={report?.state ?? ''}
   data-relation={relation}
+  class:bg-wash={giving}
 >
   <div class="flex items-start gap-2 py-1.5 pr-3 pl-3">
     <button
@@ -86,11 +92,13 @@
     >
     <p class="min-w-0 flex-1 cursor-pointer leading-snug" role="presentation" ondblclick={open}>
       {#each tokens as token, i (i)}
-        {#if typeof token === 'string'}<span>{token}</span>
+        {#if typeof token === 'string'}<span>{token}</span>{:else}<span class="whitespace-pre">{token.before}</span>{/if}{#if typeof token === 'string'}<!-- said above -->
         {:else if token.blank.sort === 'name'}<button class="font-semibold hover:underline" onclick={open}>{step.name}</button>
         {:else if token.blank.sort === 'number'}<button class="figures blank" title={formula(token.name)} onclick={() => work.edit(step, token.name)}>{value(token.name)}</button>
-        {:else if token.blank.sort === 'choice'}<button class="blank" onclick={() => work.edit(step)}>{token.blank.words?.[String(step[token.name])]}</button>
-        {:else if token.blank.sort === 'pick'}<button class="blank" onclick={() => work.edit(step)}>{sayHeld(token.blank, step[token.name], session)}</button>{/if}
+        {:else if token.blank.sort === 'choice'}<button class="blank" onclick={() => work.edit(step)}>{bare(token.blank.words?.[String(step[token.name])])}</button>
+        {:else if token.blank.sort === 'words'}<span>{step[token.name]}</span>
+        {:else if token.blank.sort === 'dots'}<span>, leaving out {(step[token.name] as string[]).join(', ')}</span>
+        {:else if token.blank.sort === 'pick'}<button class="blank" onclick={() => work.edit(step)}>{sayHeld(token.blank, step[token.name], session)}</button>{/if}{#if typeof token !== 'string' && token.after}<span>{token.after}</span>{/if}
       {/each}
       {#if isActive}<span class="ml-1 border border-ink px-1 text-[12px]">active</span>{/if}
     </p>
@@ -111,14 +119,14 @@
   {/if}
   {#if report && (report.state === 'stopped' || report.state === 'held' || report.message) && !waits}
     <div class="mr-3 mb-2 ml-13 border-l-2 pl-2 text-[13.5px] {report.state === 'stopped' ? 'border-carmine text-carmine' : 'border-brass'}" data-testid="step-message">
-      <p>{report.state === 'stopped' ? 'Stopped: ' : ''}{report.message}</p>
+      <p>{report.state === 'stopped' ? 'Stopped: ' : ''}<Note text={report.message} /></p>
       <p class="mt-1 flex flex-wrap gap-x-3 gap-y-1 text-ink">
         {#if report.state === 'held'}<button class="blank" onpointerenter={() => work.pointAt(lost[0]?.now ?? null, held(lost[0]?.field))} onpointerleave={() => work.pointAt(null)} onclick={confirm}>Confirm</button>{/if}
         {#if report.state !== 'built'}<button class="blank" onclick={() => work.edit(step)}>Pick again</button>{/if}
-        {#each lostOnes as lost (lost.field)}
+        {#each lostOnes as lost (`${lost.field} ${lost.item}`)}
           <span class="block w-full text-graphite">Perhaps:</span>
           {#each lost.candidates.slice(0, 3) as c, i (i)}
-            <button class="blank text-left" data-testid="candidate" onpointerenter={() => work.pointAt(c.ref, held(lost.field))} onpointerleave={() => work.pointAt(null)} onfocus={() => work.pointAt(c.ref)} onblur={() => work.pointAt(null)} onclick={() => repick(lost.field, c.ref)}>{c.words}</button>
+            <button class="blank text-left" data-testid="candidate" onpointerenter={() => work.pointAt(c.ref, held(lost.field))} onpointerleave={() => work.pointAt(null)} onfocus={() => work.pointAt(c.ref)} onblur={() => work.pointAt(null)} onclick={() => repick(lost.field, lost.item ?? 0, c.ref)}>{c.words}</button>
           {/each}
         {/each}
         {#if report.state === 'stopped' && /try again/i.test(report.message)}<button class="blank" onclick={() => session.socket.say({ type: 'retry' })}>Try again</button>{/if}

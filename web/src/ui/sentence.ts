@@ -1,9 +1,15 @@
 /** A variant's sentence cut into words and blanks; blanks that are not asked for are left out. */
 import type { Blank, Kind, Variant } from '../api/types';
 
-export type Token = string | { name: string; blank: Blank };
+/** before, after : words that come and go with a blank. */
+export type Token = string | { name: string; blank: Blank; before: string; after: string };
 
 export const variantOf = (kind: Kind, fields: Record<string, unknown>): Variant => kind.variants[String(fields.how ?? '')] ?? Object.values(kind.variants)[0];
+
+/** Whether a blank is there with the present choices: all that it hangs on must be chosen, and be there themselves. */
+export function asked(blanks: Record<string, Blank>, blank: Blank, fields: Record<string, unknown>): boolean {
+  return Object.entries(blank.when).every(([other, values]) => values.includes(String(fields[other])) && (!blanks[other] || asked(blanks, blanks[other], fields)));
+}
 
 export function sentence(variant: Variant, fields: Record<string, unknown>): Token[] {
   const tokens: Token[] = [];
@@ -14,21 +20,36 @@ export function sentence(variant: Variant, fields: Record<string, unknown>): Tok
       continue;
     }
     const blank = variant.blanks[name];
-    const asked = Object.entries(blank.when).every(([other, values]) => values.includes(String(fields[other])));
-    if (asked && blank.before) tokens.push(`, ${blank.before} `);
-    if (asked) tokens.push({ name, blank });
+    if (!asked(variant.blanks, blank, fields) || (blank.sort === 'choice' && fields[name] === '')) continue;
+    const words = blank.sort === 'choice' ? (blank.words?.[String(fields[name])] ?? '') : '';
+    // A clause begins with its comma; blanks side by side stand apart.
+    const lead = blank.before || /^[,;]/.exec(words)?.[0] || '';
+    const apart = tokens.length && typeof tokens.at(-1) !== 'string' && !/^[,; ]/.test(lead) ? ' ' : '';
+    tokens.push({ name, blank, before: lead ? `${apart}${lead} ` : apart, after: blank.after ? ` ${blank.after}` : '' });
   }
   return tokens;
 }
 
-/** What a finished step leaves unsaid: one copy, no move, the only answer. */
+/** The words of a choice without the comma that begins its clause. */
+export const bare = (words: string | undefined) => (words ?? '').replace(/^[,;]\s*/, '');
+
+/** What a finished step leaves unsaid: one copy, no move, the only answer, what is as it always is. */
 export function quiet(tokens: Token[], fields: Record<string, unknown>): Token[] {
+  const formula = (name: string) => (fields[name] as { formula: string } | undefined)?.formula ?? '';
+  const unturned = ['turn_x', 'turn_y', 'turn_z'].every((n) => /^0?( deg)?$/.test(formula(n)));
+  const empty = (held: unknown) => !held || (Array.isArray(held) && !held.length);
   const plain = (t: Token) =>
     typeof t !== 'string' &&
-    ((t.blank.unsaid && !fields[t.name]) || (t.name === 'way' && !fields.along) || (t.name === 'copies' && (fields.copies as { formula: string }).formula === '1') || (t.name === 'more' && fields.more === 'as') || t.blank.sort === 'answer' || t.blank.sort === 'facing');
-  const unturned = ['turn_x', 'turn_y', 'turn_z'].every((n) => /^0( deg)?$/.test((fields[n] as { formula: string } | undefined)?.formula ?? '0'));
+    ((t.blank.unsaid && empty(fields[t.name])) ||
+      (t.name === 'way' && !fields.along) ||
+      (t.name === 'copies' && formula('copies') === '1') ||
+      (t.name === 'more' && fields.more === 'as') ||
+      (t.blank.quiet && !t.blank.when.more && formula(t.name) === t.blank.start) ||
+      (['words', 'dots'].includes(t.blank.sort) && empty(fields[t.name])) ||
+      (unturned && t.name.startsWith('turn_')) ||
+      t.blank.sort === 'answer' ||
+      t.blank.sort === 'facing');
   return tokens.filter((t, i) => {
-    if (unturned && (typeof t === 'string' ? t === ', turned ' : t.name.startsWith('turn_'))) return false;
     if (plain(t)) return false;
     const [before, after] = [tokens[i - 1], tokens[i + 1]];
     if (t === '; ' && after && plain(after)) return false;

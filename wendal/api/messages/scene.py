@@ -192,6 +192,13 @@ class SceneSketch(Message):
     texts: list[SketchText] = []
 
 
+class ThreadData(Message):
+    """A threaded hole's end, drawn as three quarters of a circle."""
+
+    frame: FrameData
+    radius: float
+
+
 class Scene(Message):
     """What stands. active : the frame of the work coordinate system in use, null for the part's own."""
 
@@ -200,6 +207,7 @@ class Scene(Message):
     bodies: list[SceneBody]
     datums: list[SceneDatum]
     sketches: list[SceneSketch]
+    threads: list[ThreadData] = []
 
 
 class MeshData(Message):

@@ -72,6 +72,7 @@ def scene(part: Part, evaluation: Evaluation, blobs: Blobs, at: str | None = Non
                     "name": part.step(s).name + (f" {i + 1}" if len(made) > 1 else "")}
                    for s, made in site.datums.items() for i, d in enumerate(made)],
         "sketches": [sketch_entry(part, s, made, visible[s]) for s, made in site.sketches.items()],
+        "threads": [{"frame": frame_data(f), "radius": r} for made in site.threads.values() for f, r in made],
     }
 
 

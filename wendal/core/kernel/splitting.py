@@ -8,7 +8,7 @@ from OCP.TopAbs import TopAbs_Orientation
 from ..errors import StepError
 from .ending import Target, _whole
 from .named import NamedShape, carry
-from .query import describe
+from .query import describe, mass_of
 from .shapes import faces_of, shape_list, solids_of
 from .types import Frame, dot, minus
 
@@ -32,21 +32,25 @@ def split(body: NamedShape, target: Target, reach: float, prefix: str) -> tuple[
     name = f"{prefix}/cut"
     made = carry(splitter, [body, NamedShape(cutter, [frozenset({name})] * len(faces_of(cutter)))], splitter.Shape())
     pieces = [NamedShape.collect(solid, made.pairs()) for solid in solids_of(splitter.Shape())]
-    if len(pieces) <= len(solids_of(body.shape)):
-        raise StepError("This does not cut the body: it misses it, only touches it, or does not go through.", field="by")
     if any(f.Orientation() == TopAbs_Orientation.TopAbs_INTERNAL for p in pieces for f in faces_of(p.shape)):
         raise StepError("This does not cut the body through. Pick a plane or a face that does.", field="by")
     front: list[NamedShape] = []
     behind: list[NamedShape] = []
     for piece in pieces:
         (front if _in_front(piece, target, name) else behind).append(piece)
+    if not front or not behind:  # a body in several pieces is also split where the plane runs between them
+        raise StepError("This does not cut the body: it misses it, only touches it, or does not go through.", field="by")
     return front, behind
 
 
 def _in_front(piece: NamedShape, target: Target, name: str) -> bool:
-    """Tell on which side of the cut a piece lies: its cut faces look away from it, against the target's normal in front."""
+    """Tell on which side of the cut a piece lies: its cut faces look away from it, against the target's normal in front; a piece that is
+    not cut lies where its middle does."""
     topology = describe(piece)
-    face = next(f for f in topology.faces if name in f.names)
+    face = next((f for f in topology.faces if name in f.names), None)
+    if face is None:
+        frame = target if isinstance(target, Frame) else describe(NamedShape(target[0].shape, target[0].names)).faces[target[1]].frame
+        return dot(minus(mass_of(piece).centre, frame.origin), frame.normal) > 0
     if isinstance(target, Frame):
         return dot(face.frame.normal, target.normal) < 0
     tool = describe(NamedShape(target[0].shape, target[0].names)).faces[target[1]]

@@ -211,6 +211,8 @@ class _Run:
         assert result.made is not None
         if result.made.datums:
             site.datums[step.id] = result.made.datums
+        if result.made.threads:
+            site.threads[step.id] = result.made.threads
         if result.made.sketch:
             site.sketches[step.id] = result.made.sketch
         for b, body in result.bodies.items():

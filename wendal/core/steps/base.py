@@ -85,10 +85,11 @@ class Site:
     datums: dict[str, list[Datum]] = field(default_factory=dict)
     sketches: dict[str, SketchMade] = field(default_factory=dict)
     seeds: dict[str, Seed] = field(default_factory=dict)
+    threads: dict[str, list[tuple[Frame, float]]] = field(default_factory=dict)
 
     def copy(self) -> Site:
         """Return a site that can be added to without changing this one."""
-        return Site(dict(self.bodies), dict(self.datums), dict(self.sketches), dict(self.seeds))
+        return Site(dict(self.bodies), dict(self.datums), dict(self.sketches), dict(self.seeds), dict(self.threads))
 
 
 @dataclass(slots=True)

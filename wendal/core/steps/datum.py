@@ -23,7 +23,7 @@ def _shift(label: str) -> Number:
 
 
 def _turn(label: str) -> Number:
-    return Number(label=label, kind="angle", start="0 deg", when=_MOVE, quiet=True, before="turned" if label == "turn x" else "")
+    return Number(label=label, kind="angle", start="0 deg", when=_MOVE, quiet=True, before=", turned" if label == "turn x" else "")
 
 
 class DatumStep(Step):

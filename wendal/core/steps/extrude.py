@@ -30,7 +30,7 @@ class Extrude(BuildStep):
 
     title, key = "Extrude", "b e"
     explains = "Push regions, texts or flat faces by a depth, through everything, or up to something."
-    sentence = ("Extrude {name}: {profile} {extent} {depth}{depth_two}{until}{short}{start}{start_by}{start_at}{slant}{way}{taper}{draft}"
+    sentence = ("Extrude {name}: {profile} {extent} {depth}{depth_two}{until}{short}{start}{start_by}{start_at}{slant}{line}{taper}{draft}"
                 + RESULT)
 
     kind: Literal["extrude"] = "extrude"
@@ -59,7 +59,7 @@ class Extrude(BuildStep):
     start_at: Annotated[ThingRef | None, Pick(label="start plane", accepts=("plane",), needs="a plane or flat face to begin at",
                                               when={"start": ("from",)}, fixed=True)] = None
     slant: Annotated[Literal["", "along"], Choice(label="direction", words={"": "", "along": ", along"}, clause="other direction")] = ""
-    way: Annotated[ThingRef | None, Pick(label="line", accepts=("line", "axis"), needs="a line, edge or axis to push along",
+    line: Annotated[ThingRef | None, Pick(label="line", accepts=("line", "axis"), needs="a line, edge or axis to push along",
                                          when={"slant": ("along",)})] = None
     taper: Annotated[Literal["", "narrow", "widen"], Choice(label="draft", words={
         "": "", "narrow": ", narrowing by", "widen": ", widening by"}, clause="draft angle")] = ""
@@ -142,11 +142,11 @@ class Extrude(BuildStep):
         """Return the unit direction out of the plane."""
         if not self.slant:
             return frame.normal
-        line = given.way.line or given.way.axis
+        line = given.line.line or given.line.axis
         way = unit(line.direction)
         rise = dot(way, frame.normal)
         if abs(rise) < ASLANT:
-            raise StepError("This line runs along the profile's plane, so nothing is pushed out of it. Pick another.", field="way")
+            raise StepError("This line runs along the profile's plane, so nothing is pushed out of it. Pick another.", field="line")
         return way if rise > 0 else scaled(way, -1.0)
 
     def _begun(self, frame: Frame, way: Vec, given: SimpleNamespace) -> Frame:

@@ -56,13 +56,13 @@ class Hole(BuildStep):
     explains = "Drill holes at points, places on a face or coordinates: plain, for a screw, tapped, counterbored …"
     sentence = ("Drill {name}: {sizing} {diameter}{screw}{fit}{thread}{hand} {where} {at}{face}{distance}{edge}{distance_two}{edge_two}{x}{y}"
                 "{system}, {end} {depth}{until}{point}{tip}{shape}{head}{head_diameter}{head_depth}{sink_diameter}{sink_angle}{start}{start_at}"
-                "{threaded}{thread_depth}{toleranced}{tolerance}{depth_tolerance}{side}, in {bodies}")
+                "{threaded}{thread_depth}{toleranced}{tolerance}{depth_tolerance}{side}{bodies}")
 
     kind: Literal["hole"] = "hole"
     name: Annotated[str, Name(label="name")]
     result: Literal["cut"] = "cut"
     bodies: Annotated[list[BodyRef], Pick(label="bodies", accepts=("body",), many=True, needs="a body", optional=True,
-                                          unless="all that it meets", unsaid=True)] = []
+                                          unless="all that it meets", unsaid=True, before=", in")] = []
     sizing: Annotated[Literal["typed", "clearance", "tapped"], Choice(label="size", words={
         "typed": "diameter", "clearance": "clearance for", "tapped": "tapped"})] = "typed"
     diameter: Annotated[Value, Number(label="diameter", above=0.0, start="6 mm", when=_when(sizing=("typed",)))] = Value(formula="6 mm")
@@ -126,8 +126,8 @@ class Hole(BuildStep):
     tolerance: Annotated[str, Words(label="tolerance of the diameter", hint="H7 or +0.1/0", when=_when(toleranced=("on",)))] = ""
     depth_tolerance: Annotated[str, Words(label="tolerance of the depth", hint="+0.5/0", before="depth", when=_when(
         toleranced=("on",)))] = ""
-    side: Annotated[Literal["in", "back"], Choice(label="side", words={"in": "", "back": ", turned round"}, turns=("in", "back"),
-                                                  clause="turned round")] = "in"
+    side: Annotated[Literal["", "back"], Choice(label="side", words={"": "", "back": ", turned round"}, turns=("", "back"),
+                                                clause="turned round")] = ""
 
     def effects(self, given: SimpleNamespace, site: Site) -> list[Effect]:
         """Turn one tool a depth, and place it everywhere."""

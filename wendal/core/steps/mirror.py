@@ -28,12 +28,12 @@ class Mirror(Step):
     about: Annotated[PlaneRef | None, Pick(label="plane", accepts=("plane",), needs="a plane or flat face to mirror about")] = None
     copying: Annotated[Literal["exact", "anew"], Choice(label="copies", words={
         "exact": "an exact copy", "anew": "made anew in its place"}, turns=("exact", "anew"))] = "exact"
-    joining: Annotated[Literal["joined", "apart"], Choice(label="bodies", words={
-        "joined": "; bodies joined", "apart": "; bodies separate"})] = "joined"
+    joining: Annotated[Literal["", "apart"], Choice(label="bodies", words={"": "", "apart": ", as bodies of their own"},
+                                                    clause="bodies of their own")] = ""
 
     def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
         """Make the mirrored copy."""
-        return repeated(self, given, site, {"2": Placement.mirrored(given.about.plane)}, self.copying == "anew", self.joining == "joined")
+        return repeated(self, given, site, {"2": Placement.mirrored(given.about.plane)}, self.copying == "anew", not self.joining)
 
     def reads(self, site: Site) -> list[Body]:
         """Copies go to whatever bodies there are."""

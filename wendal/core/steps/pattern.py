@@ -69,8 +69,8 @@ class Pattern(Step):
     copying: Annotated[Literal["exact", "anew"], Choice(label="copies", words={
         "exact": "each an exact copy", "anew": "each made anew in its place"}, turns=("exact", "anew"))] = "exact"
     skipped: Annotated[list[str], Dots(label="left out")] = []
-    joining: Annotated[Literal["joined", "apart"], Choice(label="bodies", words={
-        "joined": "; bodies joined", "apart": "; bodies separate"}, clause="")] = "joined"
+    joining: Annotated[Literal["", "apart"], Choice(label="bodies", words={"": "", "apart": ", as bodies of their own"},
+                                                    clause="bodies of their own")] = ""
 
     def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
         """Make the copies; the seed itself is the first and stays as it is."""
@@ -83,7 +83,7 @@ class Pattern(Step):
         spot = _spot(given)
         dots = {n: p.point(spot) for n, p in places.items()}
         try:
-            made = repeated(self, given, site, kept, self.copying == "anew", self.joining == "joined")
+            made = repeated(self, given, site, kept, self.copying == "anew", not self.joining)
         except StepError as error:
             error.dots = dots
             raise

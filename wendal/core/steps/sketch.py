@@ -38,7 +38,7 @@ class Sketch(Step):
     )] = None
     at: Annotated[ThingRef | None, Pick(
         label="origin", accepts=("point",), needs="a point or corner", optional=True, unless="the plane's own", unsaid=True,
-        before="origin at",
+        before=", origin at",
     )] = None
     drawing: Drawing = Drawing()
 
