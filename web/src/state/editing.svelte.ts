@@ -322,6 +322,8 @@ export class Editing {
   /** The choice that the other answer turns. */
   get turning(): [string, Blank] | undefined {
     const there = this.blanks.filter(([n, b]) => b.sort === 'choice' && n !== 'more' && !(n === 'way' && this.empty('along')) && this.asks(b));
+    const place = (name: string) => this.variant.sentence.indexOf(`{${name}}`);
+    there.sort(([a], [b]) => place(a) - place(b)); // as the sentence says them
     if (!there.some(([, b]) => b.turns?.length)) return there.find(([, b]) => !b.clause && b.turns === undefined) ?? (this.kind.group === 'build' ? undefined : there[0]);
     return there.find(([n, b]) => b.turns?.includes(String(this.fields[n])));
   }

@@ -1,6 +1,6 @@
 /** The open part's workplace: selection, what is being edited, the stage, and every action with its words and keys. */
 import { getContext, setContext } from 'svelte';
-import type { About, Kind, Offer, PreviewShape, Step } from '../api/types';
+import type { About, Blank, Kind, Offer, PreviewShape, Step } from '../api/types';
 import { Board } from '../sketch/board.svelte';
 import type { Stage } from '../stage/stage';
 import { standsFor, type Thing } from '../stage/things';
@@ -330,15 +330,17 @@ export class Workplace {
   /** What could be made of the selection, likeliest first: steps that take all of it, then datums. */
   get offers(): (Action & { hover?: () => void })[] {
     if (!this.picked.length) return [];
+    // A face stands for its body and its step, too, but it is not what one has in mind.
+    const is = (p: Thing, b: Blank) => p.facets.some((f) => b.accepts?.includes(f));
     const fits = this.about.kinds.filter((kind) => {
       if (!('' in kind.variants)) return false;
       // Every pick finds a blank of its own, or one that takes many; the first goes where something is needed.
       const open = Object.values(kind.variants['']?.blanks ?? {}).filter((b) => !Object.keys(b.when).length && b.accepts);
       const needed = open.filter((b) => !b.optional);
       return (
-        this.picked.some((p) => needed.some((b) => standsFor(p, b.accepts ?? []))) &&
+        this.picked.some((p) => needed.some((b) => is(p, b))) &&
         this.picked.every((p) => {
-          const blank = open.find((b) => standsFor(p, b.accepts ?? []));
+          const blank = open.find((b) => is(p, b));
           if (blank && !blank.many) open.splice(open.indexOf(blank), 1);
           return blank !== undefined;
         })
@@ -359,7 +361,9 @@ export class Workplace {
       };
     });
     const whole = datums.filter((o) => o.hover);
-    return [...steps, ...whole.slice(0, 5), ...here, ...looks, ...datums.filter((o) => !o.hover)].slice(0, 8);
+    const drawn = this.picked[0].sort === 'region' || this.picked[0].sort === 'sketch';
+    const [first, later] = [steps.filter((a) => drawn || a.group !== 'build'), steps.filter((a) => !drawn && a.group === 'build')];
+    return [...first, ...whole.slice(0, 5), ...here, ...looks, ...later, ...datums.filter((o) => !o.hover)].slice(0, 12);
   }
 
   /** An axis or point at the picked place of a flat face, told by its distances from two edges. */

@@ -38,7 +38,8 @@
   /** The other answer: of the tool in hand, of the next thing under the pointer, of the step under edit. */
   function other(): boolean {
     if (work.board) return work.board.other();
-    if (work.under.length > 1) {
+    const complete = work.editing && !work.editing.missing.length; // then no pick is waited for
+    if (work.under.length > 1 && !complete) {
       work.under = [...work.under.slice(1), work.under[0]];
       work.hovered = work.under[0];
       work.chosen = true;

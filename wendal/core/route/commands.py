@@ -160,9 +160,10 @@ def _tagged(part: Part, step: Step) -> Step:
 def _new_name(part: Part, kind: str) -> str:
     names = {s.name for s in part.steps}
     number = 1
-    while f"{kind.capitalize()} {number}" in names:
+    noun = kind.replace("_", " ").capitalize()
+    while f"{noun} {number}" in names:
         number += 1
-    return f"{kind.capitalize()} {number}"
+    return f"{noun} {number}"
 
 
 def _remove_step(part: Part, command: RemoveStep) -> Part:

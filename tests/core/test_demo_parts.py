@@ -1,0 +1,92 @@
+"""The parts of Harrow Point: what they are, and that they follow every setting or say why not."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+from tests.samples import evaluated
+from tests.updates import tried
+from wendal.core import kernel
+from wendal.core.route import Part, read_part, write_part
+from wendal.demo import float_wheel, instrument_bracket, mast_clamp, well_head_flange
+from wendal.demo.builder import Builder
+
+PARTS = {"instrument_bracket": instrument_bracket, "float_wheel": float_wheel, "well_head_flange": well_head_flange, "mast_clamp": mast_clamp}
+PI = math.pi
+
+
+def volume(part: Part) -> float:
+    evaluation = evaluated(part)
+    assert {r.state for r in evaluation.reports} == {"built"}
+    return sum(kernel.volume_of(b.shape) for b in evaluation.site.bodies.values())
+
+
+def wheel(rim: float = 120, hub: float = 32, bore: float = 12, openings: int = 6, line: float = 6) -> float:
+    """A disc with rim and hub standing up from its web, less a groove with slanted sides, the openings and the bore (mm)."""
+    R, h = rim / 2, hub / 2
+    disc = PI * R * R * 10 + PI * (R * R - (R - 12) ** 2) * (line - 2) + PI * h * h * 8
+    groove = line / 2 * 4 * 2 * PI * (R - 4 / 3)  # a triangle turned about the axis, by Pappus
+    return disc - groove - openings * PI * 81 * 10 - PI * bore * bore / 4 * 18
+
+
+@pytest.mark.parametrize(("changes", "expected"), [
+    ({}, wheel()), ({"openings": "8"}, wheel(openings=8)), ({"bore": "10 mm"}, wheel(bore=10)), ({"line": "5 mm"}, wheel(line=5)),
+])
+def test_the_float_wheel_is_the_solid_it_should_be(changes: dict[str, str], expected: float) -> None:
+    b = Builder("x")
+    b.part = float_wheel()
+    for tag, formula in changes.items():
+        b.do(do="set_formula", tag=tag, formula=formula)
+    assert volume(b.part) == pytest.approx(expected, rel=1e-9)
+
+
+def flange(outside: float, pipe: float, thickness: float) -> float:
+    circle = (outside + pipe) / 2 + 6
+    bolts = 2 * math.floor(circle * PI / 2 / 50 + 0.5)
+    bore = PI / 4 * ((pipe - 12) ** 2 * thickness / 2 + (pipe + 0.5) ** 2 * thickness / 2)
+    bolt = PI / 4 * (13.5**2 * (thickness - 1) + 25**2)
+    return PI / 4 * outside**2 * thickness - bore - bolts * bolt
+
+
+@pytest.mark.parametrize(("outside", "pipe", "thickness"), [(160, 76, 16), (240, 120, 20), (200, 60, 12)])
+def test_the_flange_has_as_many_bolts_as_its_formula_says(outside: float, pipe: float, thickness: float) -> None:
+    b = Builder("x")
+    b.part = well_head_flange()
+    for tag, size in (("outside", outside), ("pipe", pipe), ("thickness", thickness)):
+        b.do(do="set_formula", tag=tag, formula=f"{size} mm")
+    assert volume(b.part) == pytest.approx(flange(outside, pipe, thickness), rel=1e-9)
+
+
+def test_the_mast_clamp_is_two_halves_with_screws_that_belong_together() -> None:
+    evaluation = evaluated(mast_clamp())
+    front, behind = evaluation.site.bodies.values()
+    (ax, ay, _), (bx, by, _) = (kernel.mass_of(b.shape).centre for b in (front, behind))
+    assert (ax, bx) == (pytest.approx(0, abs=1e-9), pytest.approx(0, abs=1e-9))
+    assert ay * by < 0
+    assert "M8, Ø6.8 through." in [r.message for r in evaluation.reports]
+
+
+@pytest.mark.parametrize("name", PARTS)
+def test_predictable_update(name: str) -> None:
+    found, strange = tried(PARTS[name](), 30)
+    assert strange == []
+    assert found["valid"] >= 5
+
+
+@pytest.mark.parametrize(("name", "make"), PARTS.items())
+def test_the_examples_are_the_demo_parts(name: str, make: Callable[[], Part]) -> None:
+    text = (Path(__file__).parents[2] / "examples" / f"{name}.json").read_text(encoding="utf-8")
+    assert read_part(text) == make()
+    assert text == write_part(make())
+
+
+def test_documents_of_the_first_version_still_open_and_come_to_the_same() -> None:
+    text = (Path(__file__).parents[1] / "data" / "bracket_v1.json").read_text(encoding="utf-8")
+    part = read_part(text)
+    assert part.version == 2
+    assert read_part(write_part(part)) == part
+    assert volume(part) == pytest.approx(volume(instrument_bracket()), rel=1e-9)

@@ -1,0 +1,282 @@
+"""Building in the browser: the Float wheel and the Mast clamp from empty parts, holes in each manner, patterns with copies left out."""
+
+from __future__ import annotations
+
+import math
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.e2e.designer import Designer
+
+pytestmark = pytest.mark.browser
+PI = math.pi
+
+
+def choose_thing(d: Designer, blank: str, name: str) -> None:
+    """Choose for a blank from the list of all that fits it."""
+    d.editor.get_by_test_id(f"blank-{blank}").focus()
+    d.keys("ArrowDown")
+    d.page.get_by_role("menuitem", name=name, exact=True).first.click()
+
+
+def finish(d: Designer) -> None:
+    """Accept by the keyboard, wherever the focus is."""
+    d.says("Complete")
+    d.keys("Enter")
+    expect(d.editor).to_have_count(0)
+    d.settled()
+
+
+def sketch_on(d: Designer, plane: str) -> None:
+    d.pick_flag(plane)
+    d.keys("k", "n")
+    d.accept()
+    d.board_ready()
+
+
+def clause(d: Designer, name: str) -> None:
+    d.editor.get_by_role("button", name=f"+ {name}", exact=True).click()
+
+
+def test_a_float_wheel_from_an_empty_part(designer: Designer) -> None:
+    d, page = designer, designer.page
+    d.new_part()
+    sketch_on(d, "ZX")
+    d.draw("r", (8, 0), (40, 10), width="32 mm", height="10 mm")
+    d.close_sketch()
+    d.pick(24, 0, 5)
+    d.offer("Revolve")
+    d.says("Still needs an axis")
+    choose_thing(d, "axis", "base axis Z")
+    d.says("Adds")
+    finish(d)
+    ring = PI * (40**2 - 8**2) * 10
+    assert d.volume() == pytest.approx(ring)
+    # An opening in its upper face, then all round, with two left out, then one more.
+    d.look("Z")
+    d.pick(24, 0, 10, thing="flat face")
+    d.offer("New sketch")
+    d.accept()
+    d.board_ready()
+    d.draw("c", (24, 0), (29, 0), diameter="10 mm")
+    d.close_sketch()
+    d.pick(24, 0, 10, thing="region")
+    d.keys("b", "e")
+    d.choose("extent", "into its plane, through everything")
+    d.choose("result", "cutting")
+    d.says("Removes")
+    finish(d)
+    d.keys("b", "p")
+    page.get_by_role("button", name="Extrude 1", exact=True).click()
+    d.choose("manner", "round")
+    choose_thing(d, "axis", "base axis Z")
+    d.fill("count", "6")
+    expect(page.get_by_test_id("dot")).to_have_count(5)
+    for number in ("3", "5"):
+        page.get_by_label(f"Copy {number}", exact=True).click()
+    d.says("Removes")
+    expect(d.editor).to_contain_text("leaving out 3, 5")
+    finish(d)
+    assert d.volume() == pytest.approx(ring - 4 * PI * 25 * 10)
+    d.set_formula("pattern_1_count", "8")
+    assert d.volume() == pytest.approx(ring - 6 * PI * 25 * 10)
+    # Three dimensions changed, a step reordered, all undone and done again.
+    d.set_formula("sketch_1_height", "12 mm")
+    d.set_formula("sketch_2_diameter", "8 mm")
+    final = PI * (40**2 - 8**2) * 12 - 6 * PI * 16 * 12
+    assert d.volume() == pytest.approx(final)
+    d.keys("d", "p")
+    d.pick_flag("XY")
+    finish(d)
+    d.menu("Plane 1", "Move one up")
+    d.settled()
+    version = d.version
+    undo = page.get_by_label("Undo")
+    while undo.is_enabled():
+        undo.click()
+        d.settled()
+    expect(page.get_by_test_id("step")).to_have_count(0)
+    redo = page.get_by_label("Redo")
+    while redo.is_enabled():
+        redo.click()
+        d.settled()
+    assert d.version == version
+    assert d.volume() == pytest.approx(final)
+    page.reload()
+    d.settled()
+    expect(page.get_by_test_id("route-state")).to_contain_text("all built")
+
+
+def test_a_mast_clamp_from_an_empty_part(designer: Designer) -> None:
+    d, page = designer, designer.page
+    d.new_part()
+    sketch_on(d, "XY")
+    d.draw("c", (0, 0), (30, 0), diameter="60 mm")
+    d.close_sketch()
+    d.pick(12, -14, 0, thing="region")
+    d.keys("b", "e")
+    d.choose("extent", "evenly both ways, in all")
+    d.fill("depth", "20 mm")
+    finish(d)
+    sketch_on(d, "XY")
+    d.draw("r", (25, -10), (50, 10))
+    d.close_sketch()
+    d.pick(40, 5, 0, thing="region of Sketch 2")
+    d.keys("b", "e")
+    d.choose("extent", "evenly both ways, in all")
+    d.fill("depth", "20 mm")
+    expect(d.editor.get_by_label("result")).to_have_value("add")
+    finish(d)
+    one = d.volume()
+    d.keys("b", "m")
+    page.get_by_role("button", name="Extrude 2", exact=True).click()
+    d.pick_flag("YZ")
+    d.says("Adds")
+    finish(d)
+    assert d.volume() == pytest.approx(2 * one - PI * 30**2 * 20)
+    sketch_on(d, "XY")
+    d.draw("c", (0, 0), (22, 0), diameter="44 mm")
+    d.close_sketch()
+    d.keys("b", "e")
+    d.pick(8, -12, 0, thing="region of Sketch 3")
+    d.choose("extent", "both ways, through everything")
+    d.choose("result", "cutting")
+    finish(d)
+    whole = d.volume()
+    d.keys("b", "k")
+    d.pick_flag("ZX")
+    finish(d)
+    bodies = d.report()["bodies"]
+    assert [b["volume"] for b in bodies] == [pytest.approx(whole / 2)] * 2
+    # A counterbored hole in one half and a tapped one in the other, at the same point of a sketch.
+    sketch_on(d, "ZX")
+    d.draw("p", (40, 0))
+    d.close_sketch()
+    d.keys("b", "h")
+    choose_thing(d, "at", "all of Sketch 4")
+    d.choose("size", "clearance for")
+    d.choose("screw", "M6")
+    clause(d, "turned round")
+    d.says("Ø6.6 through")
+    finish(d)
+    d.keys("b", "h")
+    choose_thing(d, "at", "all of Sketch 4")
+    d.choose("size", "tapped")
+    d.choose("thread", "M6")
+    d.says("M6, Ø5 through")
+    finish(d)
+    assert whole - d.volume() == pytest.approx(PI * (3.3**2 + 2.5**2) * 10)
+    for tag, formula in (("sketch_1_diameter", "64 mm"), ("sketch_3_diameter", "46 mm"), ("extrude_1_depth", "24 mm")):
+        d.set_formula(tag, formula)
+    expect(page.get_by_test_id("route-state")).to_contain_text("all built")
+
+
+def plate(d: Designer) -> None:
+    """A plate of 40 x 25 x 10 seen from above."""
+    d.new_part()
+    sketch_on(d, "XY")
+    d.draw("r", (0, 0), (40, 25), width="40 mm", height="25 mm")
+    d.close_sketch()
+    d.pick(20, 12, 0)
+    d.keys("b", "e")
+    finish(d)
+    d.look("Z")
+
+
+PLATE = 40 * 25 * 10
+
+
+def test_a_hole_in_each_manner_with_bad_values(designer: Designer) -> None:
+    d, page = designer, designer.page
+    plate(d)
+    # On a face, by two distances from its edges.
+    d.keys("b", "h")
+    d.choose("where", "on")
+    d.pick(20, 12, 10, thing="flat face")
+    d.pick(0, 17, 10, thing="straight edge")
+    d.pick(13, 0, 10, thing="straight edge")
+    d.fill("distance", "8 mm")
+    d.fill("second distance", "9 mm")
+    for bad, told in (("0 mm", "must be greater than zero"), ("6 kg", "A length is wanted"), ("", "A number or a formula")):
+        d.fill("diameter", bad)
+        d.says(told)
+    version = d.version
+    d.keys("Enter")
+    d.says("A number or a formula")
+    assert d.version == version
+    d.fill("diameter", "6 mm")
+    finish(d)
+    taken = PI * 9 * 10
+    assert d.volume() == pytest.approx(PLATE - taken)
+    # By coordinates, countersunk to a depth with a tip.
+    d.keys("b", "h")
+    d.choose("where", "at X, Y")
+    d.fill("X", "30 mm")
+    d.fill("Y", "15 mm")
+    clause(d, "turned round")  # from below: the system's Z looks up
+    clause(d, "counterbore or countersink")
+    d.choose("head", "countersunk")
+    d.says("only where the hole is a clearance hole")
+    d.choose("head size", "to")
+    d.fill("countersink diameter", "10 mm")
+    d.choose("end", "full diameter deep")
+    d.fill("depth", "6 mm")
+    d.says("Ø6 ↧ 6".replace("↧ ", ""))  # the sign is drawn
+    finish(d)
+    sink = PI * 2 / 12 * (100 + 60 + 36) - PI * 9 * 2
+    taken += PI * 9 * 6 + PI * 9 * (3 / math.tan(math.radians(59))) / 3 + sink
+    assert d.volume() == pytest.approx(PLATE - taken)
+    # Concentric with the first hole, wider, from where the body begins.
+    d.keys("b", "h")
+    choose_thing(d, "at", re_round(d))
+    d.fill("diameter", "8 mm")
+    d.choose("end", "full diameter deep")
+    d.fill("depth", "3 mm")
+    d.choose("tip", "flat")
+    d.says("Complete")
+    d.keys("Escape")
+    expect(d.editor).to_have_count(0)
+    page.reload()
+    d.settled()
+    assert d.volume() == pytest.approx(PLATE - taken)
+
+
+def re_round(d: Designer) -> str:
+    """The name by which the first round face of a hole is listed."""
+    d.editor.get_by_test_id("blank-at").focus()
+    d.keys("ArrowDown")
+    names = d.page.get_by_test_id("under").get_by_role("menuitem").all_inner_texts()
+    d.keys("Escape")
+    return next(n for n in names if re.match(r"round face of .*Ø6\.000", n))
+
+
+def test_a_clause_comes_and_goes_and_a_step_is_taken_up_again(designer: Designer) -> None:
+    d, page = designer, designer.page
+    plate(d)
+    d.pick(20, 12, 10, thing="flat face")
+    d.offer("New sketch")
+    d.accept()
+    d.board_ready()
+    d.draw("c", (20, 12), (26, 12), diameter="12 mm")
+    d.close_sketch()
+    d.pick(20, 12, 10, thing="region")
+    d.keys("b", "e")
+    page.keyboard.type("8 mm")
+    clause(d, "draft angle")
+    page.keyboard.type("10 deg")
+    d.says("Adds")
+    frustum = PI * 8 / 3 * (36 + 6 * (6 - 8 * math.tan(math.radians(10))) + (6 - 8 * math.tan(math.radians(10))) ** 2)
+    finish(d)
+    assert d.volume() == pytest.approx(PLATE + frustum)
+    expect(d.step("Extrude 2")).to_contain_text("narrowing by")
+    d.edit("Extrude 2")
+    d.editor.get_by_label("Take away draft angle").click()
+    finish(d)
+    assert d.volume() == pytest.approx(PLATE + PI * 36 * 8)
+    d.edit("Extrude 2")
+    d.keys(";")
+    expect(d.editor.get_by_label("extent")).to_have_value("into")
+    d.says("adds nothing")
+    d.keys("Escape")
