@@ -212,6 +212,52 @@ def test_profiles_of_faces_texts_and_whole_sketches() -> None:
     assert names < {n for f_ in built(b).site.bodies[whole].topology.faces for n in f_.names}  # what was there keeps its names
 
 
+WALLED = {  # around a rectangle of 20 x 10 on the XY plane, 5 high
+    "inside": ({"thickness": f("2 mm")}, (20 * 10 - 16 * 6) * 5), "outside": ({"thickness": f("2 mm")}, (24 * 14 - 20 * 10) * 5),
+    "centred": ({"thickness": f("2 mm")}, (22 * 12 - 18 * 8) * 5), "two": ({"thickness": f("1 mm"), "thickness_two": f("3 mm")}, (26 * 16 - 18 * 8) * 5),
+}
+
+
+@pytest.mark.parametrize("wall", WALLED)
+def test_walls_along_closed_regions(wall: str) -> None:
+    fields, expected = WALLED[wall]
+    b = Builder("Wall")
+    sketch = b.step("sketch", "Outline", on=XY)
+    b.draw(sketch, "rectangle", (0, 0), (20, 10))
+    step = b.step("extrude", "Wall", profile=b.profile(sketch, 0), depth=f("5 mm"), wall=wall, **fields)
+    assert volume(b) == pytest.approx(expected)
+    b.do(do="edit_step", step=step, fields={"thickness": f("40 mm")})
+    assert ("shrink to nothing" in evaluated(b).report(step).message) is (wall != "outside")
+
+
+def test_walls_along_rings_and_open_chains() -> None:
+    b = Builder("Wall")
+    sketch = b.step("sketch", "Outline", on=XY)
+    b.draw(sketch, "circle", (0, 0), (10, 0))
+    b.draw(sketch, "circle", (0, 0), (4, 0))
+    b.step("extrude", "Tubes", profile=b.profile(sketch, 0), depth=f("5 mm"), wall="inside", thickness=f("1 mm"))
+    assert volume(b) == pytest.approx(5 * PI * (100 - 81 + 25 - 16))  # into the ring's material from both of its outlines
+    b = Builder("Rail")
+    sketch = b.step("sketch", "Line", on=XY)
+    (one,) = b.draw(sketch, "line", (0, 0), (30, 0))
+    (two,) = b.draw(sketch, "line", (30, 0), (30, 20))
+    curves = b.drawing(sketch).curves
+    b.constrain(sketch, "coincident", curves[one].end, curves[two].start)
+    rail = b.step("extrude", "Rail", profile=[{"of": "drawn", "step": sketch, "entity": one, "key": ""}], depth=f("5 mm"), wall="centred", thickness=f("2 mm"))
+    assert volume(b) == pytest.approx(5 * 2 * (30 + 20))
+    names = {n for x in built(b).site.bodies[rail].topology.faces for n in x.names}
+    assert {n.split("/")[2] for n in names if "/side/" in n} == {f"{one}.left", f"{one}.right", f"{two}.left", f"{two}.right", "first end", "last end"}
+    b.do(do="edit_step", step=rail, fields={"wall": "inside", "thickness": f("3 mm")})
+    assert volume(b) == pytest.approx(5 * 3 * (30 + 20 - 3))
+    b.do(do="edit_step", step=rail, fields={"wall": ""})
+    assert "add + wall" in evaluated(b).report(rail).message
+
+
+def test_a_revolved_wall() -> None:
+    b = ring(wall="inside", thickness=f("1 mm"))()
+    assert volume(b) == pytest.approx(PI * (14**2 - 10**2) * 6 - PI * (13**2 - 11**2) * 4)
+
+
 def ring(**fields: Any) -> Callable[[], Builder]:
     """A rectangle 10 to 14 beside the Y axis, 6 high, turned about it."""
     def make() -> Builder:

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from tests.hunt import Case, hunt, share_kept
+from tests.hunt_copies import Case as CopiesCase
+from tests.hunt_copies import hunt as hunt_copies
 
 
 def test_no_reference_lands_on_wrong_geometry() -> None:
@@ -20,3 +22,17 @@ def test_the_oracle_notices_a_wrong_reference() -> None:
     assert case.judge()["wrong"] == 0
     case.targets[0] = (case.targets[0][0], sort, ["s2/start/r1" if "start" not in n else "s2/end/r1" for n in names])
     assert case.judge()["wrong"] >= 1
+
+
+def test_no_reference_to_a_single_copy_lands_elsewhere() -> None:
+    found = hunt_copies(24, seed=3)
+    assert found["wrong"] == 0
+    assert found["sound"] + found["re-found"] >= 0.98 * (found["sound"] + found["re-found"] + found["missed"])
+    assert found["sound"] > 200
+
+
+def test_the_oracle_of_copies_notices_a_wrong_reference() -> None:
+    case = CopiesCase(5)
+    one, other = list(case.wanted)[:2]
+    case.wanted[one], case.wanted[other] = case.wanted[other], case.wanted[one]
+    assert case.judge()["wrong"] == 2

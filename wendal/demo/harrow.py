@@ -113,7 +113,7 @@ def mast_clamp() -> Part:
     b.constrain(lug_outline, "distance", sides[3], "y_axis", formula="mast / 2 + wall / 2", tag="lug_root")
     b.constrain(lug_outline, "distance", sides[1], formula="28 mm", tag="lug_width")
     lug = b.step("extrude", "Lug", profile=b.profile(lug_outline, 0), extent="both", depth={"formula": "height"}, result="add", bodies=[_body(ring)])
-    far_lug = b.step("mirror", "Far lug", seeds=[_step(lug)], about=_base("YZ"))
+    b.step("mirror", "Far lug", seeds=[_step(lug)], about=_base("YZ"))
     bore = b.step("sketch", "Mast place", on=_base("XY"))
     b.draw(bore, "circle", (0, 0), (24, 0), on="origin", diameter="mast")
     b.step("extrude", "Mast bore", profile=b.profile(bore, 0), extent="through_both", result="cut", bodies=[_body(ring)])
@@ -128,7 +128,8 @@ def mast_clamp() -> Part:
     b.constrain(front, "distance", point, "y_axis", formula="mast / 2 + wall + screw_place", tag="screw_reach")
     at = [{"of": "sketch", "step": front}]
     through = b.step("hole", "Screw hole", at=at, sizing="clearance", screw="M8", shape="counterbore", bodies=[_body(ring)])
-    tapped = b.step("hole", "Tapped hole", at=at, sizing="tapped", thread="M8", bodies=[_body(halves)])
+    tapped = b.step("hole", "Tapped hole", at=at, sizing="tapped", thread="M8", start="body", bodies=[_body(halves)])
     b.step("mirror", "Far screws", seeds=[_step(through), _step(tapped)], about=_base("YZ"))
-    assert far_lug
+    for body, name, colour in ((ring, "Front half", ""), (halves, "Back half", "slate")):
+        b.do(do="set_body_look", body=body, look={"name": name, "colour": colour})
     return b.part

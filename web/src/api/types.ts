@@ -35,6 +35,8 @@ export type Blank = {
   after: string;
   default: unknown;
   accepts?: string[];
+  /** What fits only while other fields have one of these values. */
+  accepts_with?: Record<string, Record<string, string[]>>;
   needs?: string;
   many?: boolean;
   optional?: boolean;

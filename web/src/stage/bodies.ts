@@ -20,7 +20,7 @@ class BodyView {
   private starts: number[] = [];
 
   constructor(
-    readonly body: SceneBody,
+    public body: SceneBody,
     content: Content,
   ) {
     this.things = JSON.parse(new TextDecoder().decode(content.get(body.things)!)) as BodyThings;
@@ -99,6 +99,10 @@ export class Bodies {
         this.shown.set(body.key, view);
         this.group.add(view.group);
       }
+      const view = this.shown.get(body.key)!;
+      view.body = body; // its name and look may have changed
+      view.group.visible = body.visible ?? true;
+      (view.mesh.material as MeshLambertMaterial).color.copy(token(body.colour || 'stone'));
     }
     this.dim(this.dimmed);
     if (this.section) this.cut(this.section.frame, this.section.apart);
@@ -139,6 +143,11 @@ export class Bodies {
     }
   }
 
+  /** The bodies that are not hidden. */
+  private get seen(): BodyView[] {
+    return [...this.shown.values()].filter((v) => v.group.visible);
+  }
+
   private view(body: string): BodyView | undefined {
     return [...this.shown.values()].find((v) => v.body.id === body);
   }
@@ -159,7 +168,7 @@ export class Bodies {
   under(x: number, y: number, ray: Raycaster, view: View): Thing[] {
     const faces: Thing[] = [];
     let front = Infinity;
-    for (const shown of this.shown.values()) {
+    for (const shown of this.seen) {
       for (const hit of ray.intersectObject(shown.mesh, false)) {
         const i = shown.faceAt(hit.faceIndex!);
         const face = shown.things.faces[i];
@@ -193,7 +202,7 @@ export class Bodies {
 
   /** Every face, edge and corner. */
   all(): Thing[] {
-    return [...this.shown.values()].flatMap((shown) => [
+    return this.seen.flatMap((shown) => [
       ...shown.things.faces.map((_, i) => this.face(shown, i)),
       ...shown.things.edges.map((_, i) => this.edge(shown, i)),
       ...shown.things.vertices.map((v, i): Thing => ({ sort: 'vertex', key: `${shown.body.id}/v${i}`, words: `corner of ${shown.body.name}`, facets: ['point'], ref: v.ref as unknown as Record<string, unknown>, body: shown.body.id, depth: 0, place: new Vector3(...v.place) })),
@@ -206,7 +215,7 @@ export class Bodies {
 
   private corners(x: number, y: number, ray: Raycaster, view: View, front: number): Thing[] {
     const found: Thing[] = [];
-    for (const shown of this.shown.values()) {
+    for (const shown of this.seen) {
       shown.things.vertices.forEach((v, i) => {
         const p = new Vector3(...v.place);
         const [sx, sy] = view.screen(p);
@@ -222,7 +231,7 @@ export class Bodies {
   /** Middles of edges and centres of round ones. */
   private spots(x: number, y: number, ray: Raycaster, view: View, front: number): Thing[] {
     const found: Thing[] = [];
-    for (const shown of this.shown.values()) {
+    for (const shown of this.seen) {
       shown.things.edges.forEach((e, i) => {
         for (const at of ['middle', 'centre'] as const) {
           const spot = at === 'middle' ? (e.form === 'line' ? e.middle : null) : e.centre;
@@ -278,7 +287,7 @@ export class Bodies {
   private edges(x: number, y: number, ray: Raycaster, view: View, front: number): Thing[] {
     const found: (Thing & { off: number })[] = [];
     const [a, b] = [new Vector3(), new Vector3()];
-    for (const shown of this.shown.values()) {
+    for (const shown of this.seen) {
       shown.lines.forEach((line, i) => {
         let best = NEAR;
         let at: Vector3 | null = null;

@@ -129,7 +129,7 @@ export class Planes {
     for (const c of sketch.curves) {
       const line = c.points.slice(1).flatMap((p, i) => [...place(c.points[i]), ...place(p)]);
       const noun = c.facets.includes('line') ? 'line' : c.facets.includes('circle') ? 'circle' : 'curve';
-      this.drawn.push({ thing: { sort: 'curve', key: `curve:${sketch.step}:${c.id}`, words: `${noun} of ${sketch.name}`, facets: c.facets, ref: { of: 'drawn', step: sketch.step, entity: c.id }, step: sketch.step, depth: 0 }, line });
+      this.drawn.push({ thing: { sort: 'curve', key: `curve:${sketch.step}:${c.id}`, words: `${noun} of ${sketch.name}`, facets: [...c.facets, 'drawn'], ref: { of: 'drawn', step: sketch.step, entity: c.id }, step: sketch.step, depth: 0 }, line });
       this.group.add(drawLines(line, c.construction ? { colour: token('graphite'), width: 0.9 } : { colour: token('ink'), width: 1.6 }));
     }
     for (const [id, p] of Object.entries(sketch.points)) {

@@ -154,7 +154,14 @@ export class Editing {
   /** What a pick may be: what the active blank takes; for a new step of several ways, whatever any of them takes. */
   get accepts(): string[] {
     if (!this.settled && !this.step && !this.single) return Object.values(this.kind.variants).flatMap((v) => Object.values(v.blanks).flatMap((b) => b.accepts ?? []));
-    return this.variant.blanks[this.active]?.accepts ?? this.blanks.flatMap(([, b]) => (this.asks(b) ? (b.accepts ?? []) : []));
+    const active = this.variant.blanks[this.active];
+    return active?.accepts ? this.fitting(active) : this.blanks.flatMap(([, b]) => (this.asks(b) ? this.fitting(b) : []));
+  }
+
+  /** What fits a blank with the present choices. */
+  private fitting(blank: Blank): string[] {
+    const more = Object.entries(blank.accepts_with ?? {}).filter(([, when]) => Object.entries(when).every(([n, values]) => values.includes(String(this.fields[n]))));
+    return [...(blank.accepts ?? []), ...more.map(([facet]) => facet)];
   }
 
   /** Go to the first pick that is still empty. */
@@ -177,7 +184,7 @@ export class Editing {
     }
     const order = [...this.blanks].sort(([a], [b]) => this.order(b) - this.order(a));
     for (const [name, blank] of order) {
-      const ref = blank.sort === 'pick' && this.asks(blank) ? standsFor(thing, blank.accepts ?? []) : null;
+      const ref = blank.sort === 'pick' && this.asks(blank) ? standsFor(thing, this.fitting(blank)) : null;
       if (!ref) continue;
       if (blank.many) this.toggle(name, ref);
       else this.fields[name] = ref;
@@ -373,6 +380,18 @@ export class Editing {
     this.preview = null;
     if (error instanceof Refusal) this.trouble = { message: error.message, field: error.field };
     else this.session.refused(error);
+  }
+
+  /** Take over the choices and numbers of another step of the kind; its picks and its name are its own. */
+  like(other: Editing): void {
+    for (const [name, blank] of this.blanks) if (['number', 'choice', 'words'].includes(blank.sort)) this.fields[name] = $state.snapshot(other.fields[name]);
+    for (const [name, blank] of this.blanks) {
+      if (blank.sort === 'number') this.fields[name] = { formula: (this.fields[name] as { formula: string }).formula, tag: '' };
+      if (blank.accepts?.includes('body')) this.fields[name] = $state.snapshot(other.fields[name]);
+    }
+    this.next();
+    this.refresh();
+    this.ask();
   }
 
   /** Keep the step; returns its id, or null when it was refused (the text stays as typed). */

@@ -240,7 +240,8 @@ export class Workplace {
     this.session.look(this.board ? this.board.step : null);
   }
 
-  async accept(): Promise<void> {
+  /** Keep the step under edit; again : begin another of the same, with its choices and empty picks. */
+  async accept(again = false): Promise<void> {
     const editing = this.editing;
     if (!editing) return;
     const made = await editing.accept();
@@ -248,6 +249,10 @@ export class Workplace {
     const fresh = !editing.step;
     this.stopEditing();
     if (fresh && editing.kind.makes === 'sketch') this.openBoard(made);
+    else if (again) {
+      this.begin(editing.kind, editing.how);
+      this.editing?.like(editing);
+    }
   }
 
   openBoard(step: string): void {

@@ -27,7 +27,7 @@
     if (work.listing || work.finding || within(event, '[role=menu], [role=dialog], [data-cancel], [data-flag]')) return false;
     if (within(event, 'input, textarea, select') && !within(event, '[data-testid=editor], [data-testid=toolbar]')) return false;
     const { board, editing } = work;
-    if (editing) void work.accept();
+    if (editing) void work.accept(event.shiftKey && !editing.step);
     else if (board?.form) void board.acceptForm();
     else if (board?.shape && within(event, '[data-testid=toolbar] input')) void board.chain.acceptTyped();
     else if (board?.shape?.least && board.given.length) void board.chain.end();

@@ -1,6 +1,7 @@
 <script lang="ts">
   /** The route: every step as a sentence. Editing happens in the sentence. */
   import { useWorkplace } from '../state/workplace.svelte';
+  import BodyList from './BodyList.svelte';
   import StepEditor from './StepEditor.svelte';
   import StepLine from './StepLine.svelte';
 
@@ -42,4 +43,5 @@
       <li class="px-4 py-4 text-[14px] text-graphite">No steps yet.</li>
     {/if}
   </ol>
+  <BodyList />
 </aside>

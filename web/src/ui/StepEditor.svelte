@@ -173,8 +173,9 @@
           or {#each others as way, i (way.how)}{i ? ', ' : ''}<button class="blank" onclick={() => (editing.take(way), editing.ask())}>{way.title.toLowerCase()}</button>{/each}
         </p>
       {/if}
-      <p class="mt-2 flex gap-2">
+      <p class="mt-2 flex flex-wrap gap-2">
         <button class="button-strong" disabled={session.saving > 0} onclick={() => work.accept()}>Accept</button>
+        {#if !editing.step && editing.kind.makes !== 'sketch'}<button class="button" title="Accept, and begin another of the same (shift enter)" disabled={session.saving > 0} onclick={() => work.accept(true)}>and another</button>{/if}
         <button class="button" data-cancel onclick={() => work.stopEditing()}>Cancel</button>
         {#if hasOther}<button class="button" onclick={turn}>Other answer <span class="figures">{OTHER}</span></button>{/if}
       </p>

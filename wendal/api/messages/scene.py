@@ -97,6 +97,8 @@ class SceneBody(Message):
     faces: list[str]
     edges: str
     things: str
+    visible: bool = True
+    colour: str = ""
     mass: MassData
 
 

@@ -22,6 +22,7 @@ FACETS = {
     "circle": "a circle or an arc", "curve": "an edge or a sketch curve", "face": "a face",
     "curved": "a curved face", "system": "a coordinate system",
     "region": "a region of a sketch", "body": "a body", "flat": "a flat face of a body", "sketch": "a whole sketch", "step": "a step",
+    "drawn": "a curve of a sketch",
 }
 
 

@@ -67,7 +67,7 @@ def scene(part: Part, evaluation: Evaluation, blobs: Blobs, at: str | None = Non
     active = site.datums.get(part.active_system)
     return {
         "at": at, "active": frame_data(active[0].frame) if active else None,
-        "bodies": [blobs.body(b) for b in site.bodies.values()],
+        "bodies": [{**blobs.body(b), "name": b.name, **_look(part, b)} for b in site.bodies.values()],
         "datums": [{"step": s, "index": i, "sort": d.sort, "visible": visible[s], "frame": frame_data(d.frame),
                     "name": part.step(s).name + (f" {i + 1}" if len(made) > 1 else "")}
                    for s, made in site.datums.items() for i, d in enumerate(made)],
@@ -118,6 +118,11 @@ def curve_lines(drawing: Drawing) -> list[dict[str, Any]]:
         sort = {"line": "line", "circle": "circle", "arc": "circle"}.get(curve.kind, "bent")
         lines.append({"id": c, "construction": curve.construction, "facets": EDGE_FACETS[sort], "points": points})
     return lines
+
+
+def _look(part: Part, body: Body) -> dict[str, Any]:
+    look = part.looks.get(body.id)
+    return {"visible": look is None or look.visible, "colour": look.colour if look else ""}
 
 
 def _size(body: Body) -> float:

@@ -72,11 +72,12 @@ class SpotRef(Stored):
 
 
 class DrawnRef(Stored):
-    """A point or curve of a sketch, by its id."""
+    """A point or curve of a sketch, by its id. key : as of a region, where the curve's chain is a profile."""
 
     of: Literal["drawn"] = "drawn"
     step: str
     entity: str
+    key: str = ""
 
 
 class SketchRef(Stored):
@@ -120,7 +121,7 @@ def body_step(body: str) -> str:
     return body.split(".")[0]
 
 
-ProfileRef = Annotated[RegionRef | FaceRef | SketchRef, Field(discriminator="of")]
+ProfileRef = Annotated[RegionRef | FaceRef | SketchRef | DrawnRef, Field(discriminator="of")]
 SeedRef = Annotated[StepRef | BodyRef, Field(discriminator="of")]
 PlaneRef = Annotated[BaseRef | DatumRef | FaceRef, Field(discriminator="of")]
 ThingRef = Annotated[BaseRef | DatumRef | FaceRef | EdgeRef | VertexRef | SpotRef | DrawnRef, Field(discriminator="of")]

@@ -16,7 +16,7 @@ from ..steps.sketch import Sketch
 from ..stored import Stored, Value
 from .checks import bench_of, check_complete, free_tag, no_new_trouble
 from .depends import stands_on
-from .document import Part, UnitChoice, read_step
+from .document import BodyLook, Part, UnitChoice, read_step
 from .ledger_commands import LEDGER, AddTag, MoveTag, ReadLedger, RemoveTag, RenameTag, SetFormula, SetRemark
 
 __all__ = ["Command", "apply", "say_command"]
@@ -75,6 +75,14 @@ class RenamePart(Stored):
     name: str = Field(min_length=1, max_length=120)
 
 
+class SetBodyLook(Stored):
+    """Name a body, show or hide it, colour it."""
+
+    do: Literal["set_body_look"] = "set_body_look"
+    body: str = Field(min_length=1, max_length=40)
+    look: BodyLook
+
+
 class SetActiveSystem(Stored):
     """Work in a coordinate system; "" for the part's own."""
 
@@ -92,7 +100,7 @@ class SetUnits(Stored):
 Command = Annotated[
     AddStep | EditStep | RemoveStep | MoveStep | SetStopLine | EditSketch | SetFormula | AddTag | RemoveTag | RenameTag | MoveTag
     | SetRemark | ReadLedger
-    | RenamePart | SetActiveSystem | SetUnits,
+    | RenamePart | SetActiveSystem | SetUnits | SetBodyLook,
     Field(discriminator="do"),
 ]
 
@@ -220,6 +228,14 @@ def _set_active_system(part: Part, command: SetActiveSystem) -> Part:
     return part.model_copy(update={"active_system": command.step})
 
 
+def _set_body_look(part: Part, command: SetBodyLook) -> Part:
+    look = command.look.model_copy(update={"name": command.look.name.strip()})
+    if look.name and any(b != command.body and k.name == look.name for b, k in part.looks.items()):
+        raise CommandRefused(f"There is a body named “{look.name}” already; choose another name.", field="name")
+    looks = {b: k for b, k in part.looks.items() if b != command.body}
+    return part.model_copy(update={"looks": looks if look == BodyLook() else {**looks, command.body: look}})
+
+
 def _set_units(part: Part, command: SetUnits) -> Part:
     return part.model_copy(update={"units": command.units})
 
@@ -227,7 +243,7 @@ def _set_units(part: Part, command: SetUnits) -> Part:
 _APPLY: dict[type, Any] = {
     AddStep: _add_step, EditStep: _edit_step, RemoveStep: _remove_step, MoveStep: _move_step,
     SetStopLine: _set_stop_line, EditSketch: _edit_sketch, **LEDGER, RenamePart: _rename_part,
-    SetActiveSystem: _set_active_system, SetUnits: _set_units,
+    SetActiveSystem: _set_active_system, SetUnits: _set_units, SetBodyLook: _set_body_look,
 }
 
 

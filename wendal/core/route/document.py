@@ -17,7 +17,7 @@ from ..steps import Step, kinds
 from ..stored import Stored, Value
 from .upgrade import VERSION, upgraded
 
-__all__ = ["AnyStep", "Entry", "Part", "Remark", "Row", "UnitChoice", "part_schema", "read_part", "read_step", "todays", "write_part"]
+__all__ = ["AnyStep", "BodyLook", "Entry", "Part", "Remark", "Row", "UnitChoice", "part_schema", "read_part", "read_step", "todays", "write_part"]
 
 if TYPE_CHECKING:
     AnyStep = Step
@@ -56,8 +56,16 @@ class Remark(Stored):
     values: list[str] = []
 
 
+class BodyLook(Stored):
+    """How a body is called and shown. name : "" for that of the step that began it; colour : one of the stage's, "" for stone."""
+
+    name: str = Field(default="", max_length=80)
+    visible: bool = True
+    colour: Literal["", "slate", "moss", "clay", "sand"] = ""
+
+
 class Part(Stored):
-    """A part: its ledger and its route.
+    """A part: its ledger and its route. looks : of bodies, by their ids.
 
     stop_after : the id of the last step to be built, or "" for all. active_system : the step whose coordinate
     system is in use, or "" for the part's own. last : the highest number given to a step.
@@ -73,6 +81,7 @@ class Part(Stored):
     stop_after: str = ""
     active_system: str = ""
     last: int = 0
+    looks: dict[str, BodyLook] = {}
 
     def index(self, step: str) -> int:
         """Return a step's place in the route; raises CommandRefused when there is no such step."""

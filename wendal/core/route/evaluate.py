@@ -224,6 +224,9 @@ class _Run:
 
     def _body_name(self, step: Step, site: Site, body: str) -> str:
         """Return what a body is called: as before, else by its step, with a number where the step begins several."""
+        look = self.part.looks.get(body)
+        if look and look.name:
+            return look.name
         if body in site.bodies:
             return site.bodies[body].name
         number = body.partition(".")[2]

@@ -36,9 +36,9 @@ from ..reference import (
     vertex_ref,
 )
 from ..sketch import Line as DrawnLine
-from ..sketch import find_region, find_text, is_text, region_ref
+from ..sketch import chain_from, find_region, find_text, is_text, region_ref
 from ..sketch.crossings import Bent, path_of
-from ..steps import FaceFound, RegionFound, Seed, Site, SketchMade
+from ..steps import ChainFound, FaceFound, RegionFound, Seed, Site, SketchMade
 from .document import Part
 from .tokens import digest
 
@@ -66,9 +66,11 @@ class Resolver:
         if isinstance(ref, RegionRef):
             sketch = self._sketch(ref.step, site)
             if is_text(ref):
-                return RegionFound(ref.key, sketch.frame, find_text(ref, sketch.texts)), "", None
+                return RegionFound(ref.key, sketch.frame, find_text(ref, sketch.texts), drawing=sketch.drawing), "", None
             region, doubt = find_region(ref, sketch.regions)
-            return RegionFound(ref.key, sketch.frame, [region]), doubt, region_ref(ref.step, region, ref.key).model_dump(mode="json")
+            return RegionFound(ref.key, sketch.frame, [region], drawing=sketch.drawing), doubt, region_ref(ref.step, region, ref.key).model_dump(mode="json")
+        if isinstance(ref, DrawnRef) and "region" in blank.accepts:
+            return self._chain(ref, site), "", None
         if isinstance(ref, FaceRef) and "region" in blank.accepts:
             return self._flat(ref, site)
         picked, doubt, now = self._thing(ref, site)
@@ -87,11 +89,18 @@ class Resolver:
         sketch = self._sketch(ref.step, site)
         if "point" not in blank.accepts:
             pieces = [*sketch.regions, *(p for found in sketch.texts.values() for p in found)]
-            return RegionFound(ref.key, sketch.frame, pieces, whole=True)
+            return RegionFound(ref.key, sketch.frame, pieces, whole=True, drawing=sketch.drawing)
         loose = [p for p in sketch.drawing.points if sketch.drawing.owner(p) is None]
         if not loose:
             raise ReferenceLost(f"“{self._called(ref.step)}” has no loose points. Draw some with k p, or pick others.")
         return [take_drawn(sketch, p, f"{ref.step}.{p}") for p in loose]
+
+    def _chain(self, ref: DrawnRef, site: Site) -> ChainFound:
+        sketch = self._sketch(ref.step, site)
+        if ref.entity not in sketch.drawing.curves:
+            raise ReferenceLost("The curve this is built along was deleted. Pick another.")
+        pieces, closed = chain_from(sketch.drawing, ref.entity)
+        return ChainFound(ref.key or ref.entity, sketch.frame, pieces, closed, sketch.drawing)
 
     def _flat(self, ref: FaceRef, site: Site) -> Resolved:
         """Return a flat face as a profile."""

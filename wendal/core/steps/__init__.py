@@ -5,10 +5,10 @@ from pkgutil import iter_modules
 
 from .applying import shown
 from .base import Body, Effect, Made, Seed, Site, SketchMade, Step, blanks_of, kind_of, kinds, published
-from .profiles import FaceFound, ProfileFound, RegionFound
+from .profiles import ChainFound, FaceFound, ProfileFound, RegionFound
 
 for _module in iter_modules(__path__):
     import_module(f"{__name__}.{_module.name}")
 
-__all__ = ["Body", "Effect", "FaceFound", "Made", "ProfileFound", "RegionFound", "Seed", "Site", "SketchMade", "Step",
+__all__ = ["Body", "ChainFound", "Effect", "FaceFound", "Made", "ProfileFound", "RegionFound", "Seed", "Site", "SketchMade", "Step",
            "blanks_of", "kind_of", "kinds", "published", "shown"]

@@ -7,15 +7,17 @@ from types import SimpleNamespace
 from typing import Annotated, Literal
 
 from .. import kernel
-from ..blanks import Choice, Pick
+from ..blanks import Choice, Number, Pick
 from ..datum import Picked
 from ..errors import StepError
-from ..kernel.types import Frame, Placement, Vec, dot, minus
-from ..reference import BodyRef
+from ..kernel.types import Frame, Placement, Profile, Vec, dot, minus
+from ..reference import BodyRef, ProfileRef
+from ..stored import Value
 from .applying import applied
 from .base import Body, Effect, Made, Site, Step
+from .profiles import ProfileFound
 
-__all__ = ["RESULT", "BuildStep", "along", "reach_of", "target_of"]
+__all__ = ["RESULT", "WALL", "BuildStep", "WallStep", "along", "reach_of", "target_of"]
 
 RESULT = ", {result} {bodies}"
 
@@ -73,6 +75,34 @@ class BuildStep(Step):
     def reads(self, site: Site) -> list[Body]:
         """A step that names no bodies depends on all of them."""
         return [] if self.bodies or self.result == "new" else list(site.bodies.values())
+
+
+WALL = "{wall}{thickness}{thickness_two}"
+
+
+class WallStep(BuildStep):
+    """Base of the steps that build from profiles, solid or as a wall along their outlines."""
+
+    profile: Annotated[list[ProfileRef], Pick(
+        label="regions", accepts=("region", "flat", "sketch"), many=True,
+        accepts_with={"drawn": {"wall": ("inside", "outside", "centred", "two")}},
+        needs="at least one closed region or text of a sketch, or a flat face",
+    )] = []
+    wall: Annotated[Literal["", "inside", "outside", "centred", "two"], Choice(label="wall", words={
+        "": "", "inside": ", as a wall inside of", "outside": ", as a wall outside of", "centred": ", as a wall to both sides, in all",
+        "two": ", as a wall inside of"}, clause="wall", turns=("inside", "outside"))] = ""
+    thickness: Annotated[Value, Number(label="thickness", above=0.0, start="3 mm", when={"wall": ("inside", "outside", "centred", "two")},
+                                       )] = Value(formula="3 mm")
+    thickness_two: Annotated[Value, Number(label="thickness outside", above=0.0, start="2 mm", when={"wall": ("two",)},
+                                           before="and outside of")] = Value(formula="2 mm")
+
+    def profiles(self, found: ProfileFound, given: SimpleNamespace) -> list[Profile]:
+        """Return what is built from: a profile filled, or the wall along it (inside is left of an open chain)."""
+        if not self.wall:
+            return found.profiles()
+        t = given.thickness
+        left, right = {"inside": (t, 0.0), "outside": (0.0, t), "centred": (t / 2, t / 2)}.get(self.wall) or (t, given.thickness_two)
+        return found.walls(left, right)
 
 
 def reach_of(shapes: list[kernel.NamedShape], *frames: Frame) -> float:

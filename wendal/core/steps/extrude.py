@@ -10,10 +10,10 @@ from .. import kernel
 from ..blanks import Choice, Name, Number, Pick
 from ..errors import StepError
 from ..kernel.types import Frame, Profile, Vec, add, cross, dot, minus, scaled, unit
-from ..reference import ProfileRef, ThingRef
+from ..reference import ThingRef
 from ..stored import Value
 from .base import Effect, Site, register
-from .building import RESULT, BuildStep, along, reach_of, target_of
+from .building import RESULT, WALL, WallStep, along, reach_of, target_of
 from .profiles import ProfileFound
 
 __all__ = ["Extrude"]
@@ -25,19 +25,16 @@ BACK = ("into", "through_into", "next_into")
 
 
 @register
-class Extrude(BuildStep):
+class Extrude(WallStep):
     """Profiles pushed by a depth, through everything, or up to something: a new body, added to one, or cut from one."""
 
     title, key = "Extrude", "b e"
     explains = "Push regions, texts or flat faces by a depth, through everything, or up to something."
     sentence = ("Extrude {name}: {profile} {extent} {depth}{depth_two}{until}{short}{start}{start_by}{start_at}{slant}{line}{taper}{draft}"
-                + RESULT)
+                + WALL + RESULT)
 
     kind: Literal["extrude"] = "extrude"
     name: Annotated[str, Name(label="name")]
-    profile: Annotated[list[ProfileRef], Pick(
-        label="regions", accepts=("region", "flat", "sketch"), many=True, needs="at least one closed region or text of a sketch, or a flat face",
-    )] = []
     extent: Annotated[Literal["out", "into", "both", "two", "through", "through_into", "through_both", "next", "next_into", "until"], Choice(
         label="extent", words={
             "out": "out of its plane by", "into": "into its plane by", "both": "evenly both ways, in all", "two": "out of its plane by",
@@ -68,7 +65,7 @@ class Extrude(BuildStep):
 
     def effects(self, given: SimpleNamespace, site: Site) -> list[Effect]:
         """Push every profile."""
-        tools = [self._pushed(found, profile, given, site) for found in given.profile for profile in found.profiles()]
+        tools = [self._pushed(found, profile, given, site) for found in given.profile for profile in self.profiles(found, given)]
         if not tools:
             raise StepError("There is nothing to push: the sketch has no closed region.", field="profile")
         return [self.effect(tools, given)]

@@ -7,14 +7,15 @@ from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 from ..blanks import WORDS
+from ..errors import StepError
 from ..kernel.types import Frame, Profile, Segment, Topology
 from ..reference import FaceName
-from ..sketch import BezierPath, EllipsePath, Piece, Region, SplinePath
+from ..sketch import BezierPath, Drawing, EllipsePath, Piece, Region, SplinePath, beside
 
 if TYPE_CHECKING:
     from ..kernel import NamedShape
 
-__all__ = ["FaceFound", "ProfileFound", "RegionFound"]
+__all__ = ["ChainFound", "FaceFound", "ProfileFound", "RegionFound"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,12 +29,23 @@ class RegionFound:
     frame: Frame
     pieces: list[Region]
     whole: bool = False
+    drawing: Drawing | None = field(default=None, compare=False, repr=False)
     words: str = field(default="", metadata=WORDS)
 
     def profiles(self) -> list[Profile]:
         """Return the pieces as profiles with a name each."""
         return [Profile(name, [[_segment(piece) for piece in loop] for loop in (region.outer, *region.holes)])
                 for name, region in self._named()]
+
+    def walls(self, left: float, right: float) -> list[Profile]:
+        """Return a wall along every outline: so far into the material, and so far out of it, mm."""
+        found = []
+        for name, region in self._named():
+            for i, loop in enumerate((region.outer, *region.holes)):
+                inner, outer = (_named(_beside(self.drawing, loop, True, d), word) for d, word in ((left, "inside"), (-right, "outside")))
+                loops = [outer, _turned(inner)] if not i else [_turned(inner), outer]  # counter-clockwise first
+                found.append(Profile(f"{name}.h{i}" if i else name, [[_segment(p) for p in ring] for ring in loops]))
+        return found
 
     def outlines(self) -> list[list[tuple[float, float]]]:
         """Return the outer outlines as places close to each other, mm in the frame."""
@@ -45,6 +57,35 @@ class RegionFound:
         if len(self.pieces) == 1:
             return [(self.key, self.pieces[0])]
         return [(f"{self.key}.{i}", piece) for i, piece in enumerate(self.pieces)]
+
+
+@dataclass(frozen=True, slots=True)
+class ChainFound:
+    """A chain of sketch curves that a reference found. key : the curve it was picked by."""
+
+    key: str
+    frame: Frame
+    pieces: list[Piece]
+    closed: bool
+    drawing: Drawing = field(compare=False, repr=False)
+
+    def profiles(self) -> list[Profile]:
+        """A chain encloses nothing; raises StepError that says what to do."""
+        raise StepError("A chain of lines is built from as a wall: add + wall and its thickness, or pick a closed region.", field="profile")
+
+    def walls(self, left: float, right: float) -> list[Profile]:
+        """Return the wall along it: so far to its left, and so far to its right, mm."""
+        one, other = (_named(_beside(self.drawing, self.pieces, self.closed, d), word) for d, word in ((left, "left"), (-right, "right")))
+        if self.closed:
+            ccw = sum(p.area() for p in self.pieces) > 0
+            rings = [other, _turned(one)] if ccw else [_turned(one), other]
+            return [Profile(self.key, [[_segment(p) for p in ring] for ring in rings])]
+        ends = [Segment("last end", other[-1].end, one[-1].end), Segment("first end", one[0].start, other[0].start)]
+        return [Profile(self.key, [[*map(_segment, other), ends[0], *map(_segment, _turned(one)), ends[1]]])]
+
+    def outlines(self) -> list[list[tuple[float, float]]]:
+        """Return the chain as places close to each other, mm in the frame."""
+        return [[q for p in self.pieces for q in [*p.polyline(), p.end]]]
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,13 +108,34 @@ class FaceFound:
                 sources[i] = FaceName.as_source(min(self.topology.faces[other[0]].names))
         return [Profile(self.key, [], (self.shape, self.index, sources))]
 
+    def walls(self, left: float, right: float) -> list[Profile]:
+        """A face of a body makes no wall here; raises StepError that says what to do."""
+        raise StepError("A wall is built along a region or chain of a sketch. Project the face into a sketch first.", field="profile")
+
     def outlines(self) -> list[list[tuple[float, float]]]:
         """Return the corners and middles of its edges, mm in the frame."""
         places = [p for e in self.topology.edges if self.index in e.faces for p in (e.start, e.middle)]
         return [[self.frame.local(p)[:2] for p in places]]
 
 
-ProfileFound = RegionFound | FaceFound
+ProfileFound = RegionFound | FaceFound | ChainFound
+
+
+def _beside(drawing: Drawing | None, pieces: list[Piece], closed: bool, d: float) -> list[Piece]:
+    assert drawing is not None
+    found = beside(drawing, pieces, closed, d)
+    if found is None:
+        raise StepError("At this thickness a side of the wall would shrink to nothing or run into itself. Make it thinner.", field="thickness")
+    return found
+
+
+def _named(pieces: list[Piece], word: str) -> list[Piece]:
+    return [Piece(f"{p.curve}.{word}", p.path, p.t0, p.t1) for p in pieces]
+
+
+def _turned(pieces: list[Piece]) -> list[Piece]:
+    """Return a chain run the other way."""
+    return [p.reversed() for p in reversed(pieces)]
 
 
 def _segment(piece: Piece) -> Segment:

@@ -11,10 +11,10 @@ from ..blanks import Choice, Name, Number, Pick
 from ..datum.picked import Line
 from ..errors import StepError
 from ..kernel.types import Frame, Profile, cross, dot, minus, scaled, unit
-from ..reference import ProfileRef, ThingRef
+from ..reference import ThingRef
 from ..stored import Value
 from .base import Effect, Site, register
-from .building import RESULT, BuildStep, target_of
+from .building import RESULT, WALL, WallStep, target_of
 from .profiles import ProfileFound
 
 __all__ = ["Revolve"]
@@ -25,18 +25,15 @@ NEARLY = 0.999  # of a full turn: a tool that is cut off at something
 
 
 @register
-class Revolve(BuildStep):
+class Revolve(WallStep):
     """Profiles turned about an axis: fully, by an angle, or up to something."""
 
     title, key = "Revolve", "b r"
     explains = "Turn regions or flat faces about an axis, fully, by an angle, or up to something."
-    sentence = "Revolve {name}: {profile} about {axis} {extent} {angle}{angle_two}{until}" + RESULT
+    sentence = "Revolve {name}: {profile} about {axis} {extent} {angle}{angle_two}{until}" + WALL + RESULT
 
     kind: Literal["revolve"] = "revolve"
     name: Annotated[str, Name(label="name")]
-    profile: Annotated[list[ProfileRef], Pick(
-        label="regions", accepts=("region", "flat", "sketch"), many=True, needs="at least one closed region of a sketch, or a flat face",
-    )] = []
     axis: Annotated[ThingRef | None, Pick(label="axis", accepts=("axis",), needs="an axis: a line, edge, datum axis or round face")] = None
     extent: Annotated[Literal["full", "ahead", "back", "both", "two", "until"], Choice(label="extent", words={
         "full": "by a full turn", "ahead": "by", "back": "backwards by", "both": "evenly both ways, in all", "two": "by",
@@ -54,7 +51,7 @@ class Revolve(BuildStep):
         tools = []
         for found in given.profile:
             _check(found, axis)
-            tools += [self._turned(profile, found.frame, axis, given, site) for profile in found.profiles()]
+            tools += [self._turned(profile, found.frame, axis, given, site) for profile in self.profiles(found, given)]
         if not tools:
             raise StepError("There is nothing to turn: the sketch has no closed region.", field="profile")
         return [self.effect(tools, given)]

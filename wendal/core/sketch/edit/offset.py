@@ -15,11 +15,12 @@ from ...stored import Stored, Value
 from ..crossings import Bent, Path, SplinePath, meetings
 from ..layout import Layout
 from ..model import Arc, Circle, Curve, Drawing, Ellipse, EllipseArc, Free, Line, Place, Spline
+from ..regions import Piece
 from ..words import name_of
 from .base import Bench, edits, existing
 from .pieces import SAME, Worked, carrier
 
-__all__ = ["FlipOffset", "OffsetChain"]
+__all__ = ["FlipOffset", "OffsetChain", "beside", "chain_from"]
 
 SMOOTH = 1e-6  # rad
 ROUNDED = ("Outside of one corner the chain is rounded, since a spline does not go on beyond its end.",
@@ -151,6 +152,44 @@ def _chains(drawing: Drawing, curves: list[str]) -> list[tuple[list[Way], bool]]
         _sure(drawing, ways, closed)
         chains.append((ways, closed))
     return chains
+
+
+def chain_from(drawing: Drawing, curve: str) -> tuple[list[Piece], bool]:
+    """Return the chain of real curves that hang together with one, in order, and whether it is closed."""
+    joined = _joined(drawing)
+    rest = {c for c, k in drawing.curves.items() if not k.construction and k.ends}
+    found, tips = [curve], {joined[p] for p in drawing.curves[curve].ends or ()}
+    rest.discard(curve)
+    while fresh := [c for c in drawing.curves if c in rest and tips & {joined[p] for p in drawing.curves[c].ends or ()}]:
+        found += fresh
+        rest -= set(fresh)
+        tips |= {joined[p] for c in fresh for p in drawing.curves[c].ends or ()}
+    chains = _chains(drawing, found)
+    if len(chains) > 1:
+        raise SketchError("Several chains begin where this one ends, so it is not clear how it goes on.", field=curve)
+    ways, closed = chains[0]
+    return [Piece(w.curve, w.path, *((w.path.t0, w.path.t1) if w.forward else (w.path.t1, w.path.t0))) for w in ways], closed
+
+
+def beside(drawing: Drawing, pieces: list[Piece], closed: bool, d: float) -> list[Piece] | None:
+    """Return a chain at d mm to its left (negative: right), corners sharp; None where a curve would shrink to nothing or turn over."""
+    if not d:
+        return pieces
+    ways = [Way(p.curve, replace(p.path, t0=min(p.t0, p.t1), t1=max(p.t0, p.t1)), p.t1 > p.t0) for p in pieces]
+    places = _joints(drawing, ways, closed, d, False)
+    if places is None:
+        return None
+    found = []
+    for w, (a, b) in zip(ways, places, strict=True):
+        path = w.beside(d)
+        if len(ways) == 1 and closed:
+            t0, t1 = w.path.t0, w.path.t1
+        else:
+            t0, t1 = (path.where(*p) for p in ((a, b) if w.forward else (b, a)))
+            if path.turns:
+                t1 = t0 + (t1 - t0) % (2 * math.pi)
+        found.append(Piece(w.curve, replace(path, t0=t0, t1=t1), *((t0, t1) if w.forward else (t1, t0))))
+    return found
 
 
 def _joined(drawing: Drawing) -> dict[str, str]:

@@ -1,0 +1,52 @@
+<script lang="ts">
+  /** The bodies under the route: each with its name, its colour, its volume, shown or hidden. */
+  import type { SceneBody } from '../api/types';
+  import { useWorkplace } from '../state/workplace.svelte';
+
+  const work = useWorkplace();
+  const { session } = work;
+  const COLOURS = ['', 'slate', 'moss', 'clay', 'sand'] as const;
+  let renaming = $state('');
+  const bodies = $derived(session.scene?.bodies ?? []);
+  const figure = (v: number) => v.toLocaleString('en-GB', { maximumFractionDigits: 0 }).replaceAll(',', ' ');
+
+  function set(body: SceneBody, change: Record<string, unknown>) {
+    const look = session.part?.looks?.[body.id] ?? {};
+    return session.try({ do: 'set_body_look', body: body.id, look: { name: '', visible: true, colour: '', ...look, ...change } });
+  }
+  async function rename(body: SceneBody, name: string) {
+    renaming = '';
+    if (name.trim() !== body.name) await set(body, { name: name.trim() });
+  }
+  const next = (colour: string) => COLOURS[(COLOURS.indexOf(colour as (typeof COLOURS)[number]) + 1) % COLOURS.length];
+  const begin = (field: HTMLInputElement) => (field.focus(), field.select());
+</script>
+
+{#if bodies.length}
+  <section class="max-h-40 shrink-0 overflow-y-auto border-t-2 border-ink" data-testid="bodies">
+    <h3 class="px-4 pt-1.5 text-[13px] text-graphite">{bodies.length === 1 ? '1 body' : `${bodies.length} bodies`}</h3>
+    {#each bodies as body (body.id)}
+      <div class="flex items-center gap-2.5 px-4 py-1 text-[14px] {body.visible ? '' : 'opacity-55'}" data-body={body.id}>
+        <button class="h-3.5 w-3.5 shrink-0 border border-ink" style:background="var(--color-{body.colour || 'stone'})" aria-label="Colour of {body.name}" title="Another colour" onclick={() => set(body, { colour: next(body.colour ?? '') })}></button>
+        {#if renaming === body.id}
+          <input
+            use:begin
+            class="min-w-0 flex-1 border border-brass bg-white px-1"
+            aria-label="Name of the body"
+            value={body.name}
+            onblur={(e) => renaming && rename(body, e.currentTarget.value)}
+            onkeydown={(e) => {
+              e.stopPropagation();
+              if (e.key === 'Enter') void rename(body, e.currentTarget.value);
+              if (e.key === 'Escape') renaming = '';
+            }}
+          />
+        {:else}
+          <button class="min-w-0 flex-1 truncate text-left hover:underline" title="Rename" onclick={() => (renaming = body.id)}>{body.name}</button>
+        {/if}
+        <span class="figures text-graphite">{figure(body.mass.volume)} mm³</span>
+        <button class="w-9 text-right text-[13px] text-graphite hover:text-ink" onclick={() => set(body, { visible: !body.visible })}>{body.visible ? 'hide' : 'show'}</button>
+      </div>
+    {/each}
+  </section>
+{/if}
