@@ -14,18 +14,18 @@ OUT = Path(__file__).parents[1] / "docs" / "screenshots"
 
 
 def lose_a_reference(d: Designer) -> None:
-    """Stand a plane on a side of the foot, then draw that side anew: the plane is lost, and candidates are offered."""
-    d.keys("Escape")
-    d.pick(120, 60, 5)
+    """Stand a plane on the end of the clamp's lug, then draw that side anew: the plane is lost, and candidates are offered."""
+    d.open_part("Mast clamp")
+    d.pick(60, -8, 6)
     d.offer("Plane at a distance")
     d.fill("name", "Cable side")
     d.accept()
-    d.page.get_by_role("button", name="Foot outline", exact=True).first.click()
+    d.page.get_by_role("button", name="Lug outline", exact=True).first.click()
     d.board_ready()
-    d.select((120, 30))
+    d.select((60, 6))
     d.keys("Delete")
     d.page.wait_for_timeout(500)
-    d.draw("l", (120, 0), (120, 80))
+    d.draw("l", (60, -14), (60, 14))
     d.close_sketch()
     candidate = d.step("Cable side").get_by_test_id("candidate").first
     candidate.scroll_into_view_if_needed()
@@ -140,9 +140,19 @@ def main() -> None:
             shot("section")
             d.keys("Escape")
             d.close_sketch()
-            for _ in range(5):
-                d.keys("Control+z")
-                d.settled()
+            d.open_part("Well-head flange")
+            d.edit("Bolt hole")
+            d.says("Removes")
+            shot("hole")
+            d.keys("Escape")
+            d.edit("Bolt circle")
+            d.says("Removes")
+            page.get_by_label("Copy 4", exact=True).click()
+            d.says("Removes")
+            shot("pattern")
+            d.keys("Escape")
+            d.open_part("Mast clamp")
+            shot("bodies")
             lose_a_reference(d)
             shot("lost")
         finally:

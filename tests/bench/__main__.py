@@ -15,11 +15,14 @@ from tests.bench.browser import document, pointer_to_picture
 from tests.bench.changes import tally
 from tests.bench.outlines import plate_outline
 from tests.hunt import hunt, share_kept
+from tests.hunt_copies import hunt as hunt_copies
 from tests.samples import XY
+from tests.updates import tried
 from wendal.core import kernel
 from wendal.core.route import Memory, evaluate, read_part
 from wendal.core.sketch import Drag, find_freedoms, measured, solve
 from wendal.core.sketch.system import System
+from wendal.demo import float_wheel, instrument_bracket, mast_clamp, well_head_flange
 from wendal.demo.builder import Builder
 from wendal.workers.pen import Pen
 
@@ -151,6 +154,44 @@ def building() -> None:
           [[1000 * whole, 1000 * again, 1000 * late, 1000 * early, 1000 * bare]])
 
 
+def drilling() -> None:
+    """500 holes in a plate: by one step at 500 points, and by a pattern of one; beside the same bare cut."""
+    b = Builder("Sieve")
+    outline = b.step("sketch", "Outline", on=XY)
+    b.draw(outline, "rectangle", (0, 0), (520, 220))
+    plate = b.step("extrude", "Plate", profile=b.profile(outline, 0), depth={"formula": "8 mm"})
+    spot = b.step("sketch", "Spot", on={"of": "face", "body": plate, "names": [f"{plate}/end/r1"]})
+    b.draw(spot, "point", (10, 10))
+    hole = b.step("hole", "Hole", at=[{"of": "sketch", "step": spot}], diameter={"formula": "6 mm"})
+    b.step("pattern", "Holes", seeds=[{"of": "step", "step": hole}], manner="grid", along={"of": "base", "name": "X"}, count={"formula": "50"},
+           spacing={"formula": "10 mm"}, along_two={"of": "base", "name": "Y"}, count_two={"formula": "10"}, spacing_two={"formula": "20 mm"})
+    memory = Memory()
+    before = evaluate(b.part, memory, until=hole)
+    whole, evaluation = timed(lambda: evaluate(b.part, memory))
+    assert all(r.state == "built" for r in evaluation.reports), [r.message for r in evaluation.reports if r.message]
+    tools = evaluation.site.seeds[b.part.steps[-1].id].effects[0].tools
+    bare, _ = timed(lambda: kernel.cut(before.site.bodies[plate].shape, tools, merge=False))
+    b.do(do="set_formula", tag="hole_diameter", formula="5 mm")
+    changed, _ = timed(lambda: evaluate(b.part, memory))
+    table("A plate with 500 holes (ms; the bar for the pattern: 2,000)", ["pattern", "diameter changed", "bare cut"], [[1000 * whole, 1000 * changed, 1000 * bare]])
+
+
+def updating() -> None:
+    """The demo parts under 200 random settings of their ledgers each."""
+    rows: list[list[Any]] = []
+    for make in (instrument_bracket, float_wheel, well_head_flange, mast_clamp):
+        found, strange = tried(make(), 200)
+        rows.append([make().name, found["valid"], found["stopped"], found["refused"], len(strange)])
+    table("Demo parts under 200 settings (the bar: valid, or stopped with words)", ["part", "valid", "stopped", "refused", "anything else"], rows)
+
+
+def copies() -> None:
+    """The hunt among copies of patterns and mirrors, single holes and split bodies at its full size."""
+    found = hunt_copies(2000, seed=4)
+    kinds = ("sound", "re-found", "rightly lost", "missed", "wrong", "part stopped")
+    table("References to single copies over 2,000 random edits (the bar: none wrong)", list(kinds), [[found[k] for k in kinds]])
+
+
 def references() -> None:
     """The hunt at its full size: references through random edits, against a geometric oracle."""
     found = hunt(2000, seed=2)
@@ -175,7 +216,8 @@ def editing() -> None:
     table("A dimension changed in the pen (median ms)", ["curves", "command", "explained"], rows)
 
 
-TABLES = {"solving": solving, "dragging": dragging, "editing": editing, "pointing": pointing, "changing": changing, "building": building, "references": references}
+TABLES = {"solving": solving, "dragging": dragging, "editing": editing, "pointing": pointing, "changing": changing, "building": building, "references": references,
+          "drilling": drilling, "updating": updating, "copies": copies}
 
 if __name__ == "__main__":
     for name in sys.argv[1:] or TABLES:

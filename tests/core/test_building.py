@@ -539,6 +539,24 @@ def test_copies_made_anew_find_their_own_end() -> None:
     assert total in (pytest.approx(3 * first + 3 * rise), pytest.approx(3 * first - 3 * rise))
 
 
+@pytest.mark.parametrize(("result", "sign"), [("add", 1), ("cut", -1)])
+def test_faces_of_a_boss_or_pocket_are_repeated_and_mirrored(result: str, sign: int) -> None:
+    b = plate()
+    extent = "out" if result == "add" else "into"
+    pin = b.step("extrude", "Pin", profile=on_top(b, "rectangle", (3, 3), (7, 8)), depth=f("4 mm"), extent=extent, result=result, bodies=[BODY])
+    names = {n for x in built(b).site.bodies["s2"].topology.faces for n in x.names if n.startswith(f"{pin}/")}
+    faces = [{"of": "face", "body": "s2", "names": [n]} for n in sorted(names)]
+    row = b.step("pattern", "Row", seeds=faces, what="faces", along=axis("X"), count=f("3"), spacing=f("12 mm"))
+    assert volume(b) == pytest.approx(PLATE + sign * 3 * 4 * 5 * 4)
+    plane = b.step("plane", "Half", how="midway", first=side("c3"), second=side("c9"))
+    b.step("mirror", "Other", seeds=faces, what="faces", about=datum(plane))
+    assert volume(b) == pytest.approx(PLATE + sign * 4 * 4 * 5 * 4)
+    b.do(do="set_formula", tag="pin_depth", formula="5 mm")
+    assert volume(b) == pytest.approx(PLATE + sign * 4 * 4 * 5 * 5)
+    b.do(do="edit_step", step=row, fields={"seeds": faces[:1]})
+    assert evaluated(b).report(row).state == "stopped"
+
+
 def test_a_pattern_of_a_pattern_and_a_mirror_of_one() -> None:
     b = REPEATED["lines"][0]()
     row = b.part.steps[-1].id

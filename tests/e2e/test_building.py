@@ -280,3 +280,63 @@ def test_a_clause_comes_and_goes_and_a_step_is_taken_up_again(designer: Designer
     expect(d.editor.get_by_label("extent")).to_have_value("into")
     d.says("adds nothing")
     d.keys("Escape")
+
+
+def test_a_depth_is_pulled_on_the_stage_in_round_steps_and_another_of_the_same_follows(designer: Designer) -> None:
+    d, page = designer, designer.page
+    plate(d)
+    d.keys("l", "f")
+    page.get_by_label("Look along X").click()
+    page.wait_for_timeout(400)
+    d.edit("Extrude 1")
+    handle = page.get_by_test_id("handle-depth")
+    box = handle.bounding_box()
+    assert box
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    for k in range(1, 9):
+        page.mouse.move(x, y - 10 * k)
+    page.mouse.up()
+    depth = d.editor.get_by_label("depth", exact=True).input_value()
+    assert re.fullmatch(r"\d+(\.5)? mm", depth), depth
+    assert float(depth[:-3]) > 12
+    finish(d)
+    assert d.volume() == pytest.approx(40 * 25 * float(depth[:-3]))
+    page.get_by_label("Look along Z").click(force=True)
+    d.keys("d", "p")
+    page.keyboard.type("7 mm")
+    d.pick_flag("YZ")
+    d.says("Complete")
+    d.keys("Shift+Enter")  # and another: the same choices, empty picks
+    d.says("Still needs")
+    expect(d.editor.get_by_label("distance", exact=True)).to_have_value("7 mm")
+    d.pick_flag("ZX")
+    finish(d)
+    expect(d.step("Plane 2")).to_contain_text("7 mm out from ZX")
+
+
+def test_bodies_are_named_coloured_and_hidden(designer: Designer) -> None:
+    d, page = designer, designer.page
+    d.open_part("Mast clamp")
+    bodies = page.get_by_test_id("bodies")
+    bodies.get_by_role("button", name="Back half", exact=True).click()
+    page.keyboard.type("Rear half")
+    d.keys("Enter")
+    d.settled()
+    expect(bodies).to_contain_text("Rear half")
+    page.get_by_label("Colour of Rear half").click()
+    d.settled()
+    bodies.get_by_role("button", name="hide").first.click()
+    d.settled()
+    x, y = d.pixel((0, -33, 10))
+    page.mouse.move(x, y)
+    page.wait_for_timeout(200)
+    assert "Front half" not in page.get_by_test_id("readout").inner_text()
+    page.reload()
+    d.settled()
+    expect(bodies.get_by_role("button", name="show")).to_have_count(1)
+    for _ in range(3):
+        page.get_by_label("Undo").click()
+        d.settled()
+    expect(bodies).to_contain_text("Back half")

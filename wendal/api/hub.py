@@ -78,6 +78,7 @@ class Hub:
         self._dirty, self._task = False, None  # type: bool, asyncio.Task[None] | None
         self._building: dict[str, str] | None = None
         self._cancelled = False
+        self._given_up: set[str] = set()  # condemned only because they were cancelled
         self._works: set[asyncio.Task[Any]] = set()
         self._taken: dict[str, Any] = {}  # where the model puts what sketches took in from it
 
@@ -123,6 +124,7 @@ class Hub:
     async def _command(self, edition: int, command: dict[str, Any], acknowledge: Acknowledge) -> str:
         async with self._lock:
             state = await self._at_edition(edition)
+            self._take_up_again()
             if command["do"] == "edit_sketch" and command["edit"]["op"] == "take_in":
                 command["edit"]["found"] = await self.geometry("trace", {"document": state.document, "step": command["step"],
                                                                          "edit": command["edit"]})
@@ -279,8 +281,10 @@ class Hub:
         for attempt in range(50):
             self._building = None
             try:
-                return await self._geometry.call(self.part, operation, {**request, "condemned": self._condemned},
-                                                 self._announce, wanted)
+                found = await self._geometry.call(self.part, operation, {**request, "condemned": self._condemned},
+                                                  self._announce, wanted)
+                self._building = None
+                return found
             except asyncio.CancelledError:
                 if wanted():
                     raise
@@ -295,6 +299,8 @@ class Hub:
                 died = "The geometry worker ended while it built this; a new one has taken over. Try again, or change the step."
                 words = "Building this was cancelled. Try again when you want it." if self._cancelled else (
                     slow if isinstance(error, WorkerTooSlow) else died)
+                if self._cancelled:
+                    self._given_up.add(self._building["key"])
                 self._cancelled = False
                 self._condemned[self._building["key"]] = words
         raise WendalError("The geometry workers keep ending. The part is kept as it is; start Wendal again.")
@@ -304,10 +310,16 @@ class Hub:
         self.tell({"type": "building", "step": said["step"], "name": said["name"]})
 
     def cancel(self) -> None:
-        """End the evaluation under way; the step it was at says so."""
-        if self._building is not None and self._task and not self._task.done():
+        """End what is being built for this part, be it under an accept; the step it was at says so."""
+        if self._building is not None:
             self._cancelled = True
             self._geometry.interrupt(self.part)
+
+    def _take_up_again(self) -> None:
+        """What was cancelled is built when it is asked for again."""
+        for key in self._given_up:
+            self._condemned.pop(key, None)
+        self._given_up.clear()
 
     def retry(self) -> None:
         """Forget what took workers down, and evaluate again."""

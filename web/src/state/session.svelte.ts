@@ -82,7 +82,10 @@ export class Session {
   /** Edits go one after the other, each for the edition that the one before has made. */
   private inTurn<T>(edit: () => Promise<T>): Promise<T> {
     this.saving++;
-    const done = this.turn.then(edit).finally(() => this.saving--);
+    const done = this.turn.then(edit).finally(() => {
+      this.saving--;
+      this.building = '';
+    });
     this.turn = done.catch(() => undefined);
     return done;
   }

@@ -16,7 +16,7 @@
     if (name.trim() !== session.part?.name) await session.try({ do: 'rename_part', name });
   }
   const saying = $derived(
-    !session.linked ? 'no line to Wendal, trying again …' : !session.scene ? 'opening …' : session.saving ? 'saving …' : session.shown !== session.edition ? `building${session.building ? ` ${session.building}` : ''} …` : 'saved',
+    !session.linked ? 'no line to Wendal, trying again …' : !session.scene ? 'opening …' : session.saving ? (session.building ? `building ${session.building} …` : 'saving …') : session.shown !== session.edition ? `building${session.building ? ` ${session.building}` : ''} …` : 'saved',
   );
 </script>
 
@@ -40,7 +40,7 @@
     <button class="max-w-72 truncate font-medium hover:underline" title="Rename" onclick={() => (renaming = true)} data-testid="part-name">{session.part?.name ?? ''}</button>
   {/if}
   <span class="figures text-graphite" data-testid="version">v{session.version} <span class={session.linked ? '' : 'text-carmine'}>{saying}</span></span>
-  {#if session.shown !== session.edition && session.building}
+  {#if (session.shown !== session.edition || session.saving) && session.building}
     <button class="blank text-[13.5px]" onclick={() => session.socket.say({ type: 'cancel' })}>Cancel</button>
   {/if}
   <span class="flex gap-1 text-[17px]">

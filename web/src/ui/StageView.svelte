@@ -7,6 +7,8 @@
   import { Stage } from '../stage/stage';
   import type { Thing } from '../stage/things';
   import { OTHER, useWorkplace } from '../state/workplace.svelte';
+  import Handles from './Handles.svelte';
+  import Note from './Note.svelte';
   import Offers from './Offers.svelte';
   import Tripod from './Tripod.svelte';
 
@@ -92,6 +94,14 @@
     return [e.clientX - box.left, e.clientY - box.top];
   };
   let looked: [number, number] = [0, 0];
+  /** What is under the pointer and does not fit the blank that waits, with what would. */
+  let misfit = $state('');
+  /** The note of the hole that is hovered. */
+  const note = $derived.by(() => {
+    const [name] = (work.hovered?.ref.names as string[] | undefined) ?? [];
+    const step = work.session.step(name?.split('/')[0] ?? '');
+    return step?.kind === 'hole' ? (work.session.report(step.id)?.message ?? '') : '';
+  });
   /** A box (two places), or with shift a lasso, that is being drawn on the stage. */
   let stretch = $state<[number, number][]>([]);
   function stretched(event: PointerEvent): boolean {
@@ -112,7 +122,9 @@
     // What was chosen by its key stays chosen while the hand only trembles.
     const chosen = work.chosen && Math.hypot(x - looked[0], y - looked[1]) < 4 ? work.hovered?.key : '';
     if (!chosen) [looked, work.chosen] = [[x, y], false];
-    work.under = work.pickable(work.stage.under(x, y));
+    const all = work.stage.under(x, y);
+    work.under = work.pickable(all);
+    misfit = !work.under.length && all.length && work.editing ? `${all[0].words} does not fit here; wanted is ${work.editing.missing[0] ?? 'nothing more'}` : '';
     work.hovered = work.under.find((t) => t.key === chosen) ?? work.under[0] ?? null;
     pointer = work.hovered?.place ?? work.stage.view.place(x, y);
   }
@@ -234,6 +246,7 @@
         {#if flag.letter}<span class="border border-current bg-paper px-1 font-semibold">{flag.letter}</span>{/if}{flag.name}
       </button>
     {/each}
+    <Handles {tick} />
     {#each dots as dot (dot.number)}
       <button
         class="absolute h-4 w-4 -translate-x-1/2 -translate-y-1/2 rounded-full border-2 {dot.out ? 'border-carmine bg-paper' : 'border-ink bg-brass'} hover:scale-125"
@@ -266,7 +279,7 @@
         <div class="h-[1.35em]">{work.board.readout[1]}</div>
       {:else}
         <div class="whitespace-pre">{held.length ? `${system ? `${system}  ` : ''}x ${held[0]}  y ${held[1]}  z ${held[2]}` : ''}</div>
-        <div class="h-[1.35em]">{work.hovered?.words ?? ''}{work.under.length > 1 ? `, and ${work.under.length - 1} more here (${OTHER}, or right click)` : ''}</div>
+        <div class="h-[1.35em]">{work.hovered?.words ?? misfit}{#if note}, <Note text={note} />{/if}{work.under.length > 1 ? `, and ${work.under.length - 1} more here (${OTHER}, or right click)` : ''}</div>
       {/if}
     </div>
     <div class="min-h-8"><Offers /></div>

@@ -24,6 +24,8 @@ export function sentence(variant: Variant, fields: Record<string, unknown>): Tok
     const words = blank.sort === 'choice' ? (blank.words?.[String(fields[name])] ?? '') : '';
     // A clause begins with its comma; blanks side by side stand apart.
     const lead = blank.before || /^[,;]/.exec(words)?.[0] || '';
+    const last = tokens.at(-1);
+    if (/^[,;]/.test(lead) && typeof last === 'string' && !last.trim()) tokens.pop(); // no space before a comma
     const apart = tokens.length && typeof tokens.at(-1) !== 'string' && !/^[,; ]/.test(lead) ? ' ' : '';
     tokens.push({ name, blank, before: lead ? `${apart}${lead} ` : apart, after: blank.after ? ` ${blank.after}` : '' });
   }

@@ -227,6 +227,15 @@ class DatumShape(Message):
     frame: FrameData
 
 
+class HandleData(Message):
+    """A number that can be pulled: factor times the way from the origin along a unit direction, mm."""
+
+    field: str
+    origin: Spot
+    way: Spot
+    factor: float
+
+
 class PreviewShape(Message):
     """What a step would make."""
 
@@ -235,3 +244,4 @@ class PreviewShape(Message):
     added: MeshData | None = None
     removed: MeshData | None = None
     dots: dict[str, Spot] = {}
+    handles: list[HandleData] = []

@@ -81,7 +81,7 @@ def preview_scene(evaluation: Evaluation, part: Part, step: str, blobs: Blobs) -
     made = evaluation.preview
     if made is None:
         return {"dots": evaluation.report(step).dots}
-    found: dict[str, Any] = {"dots": made.dots}
+    found: dict[str, Any] = {"dots": made.dots, "handles": [asdict(h) for h in made.handles]}
     found["datums"] = [{"sort": d.sort, "frame": frame_data(d.frame)} for d in made.datums]
     if made.sketch:
         found["sketch"] = sketch_entry(part, step, made.sketch, True)

@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from .drawing import ink_drawing
     from .ending import LEAK, Target, up_to, up_to_next
     from .extrusion import prism
+    from .features import feature_of
     from .mesh import FaceMesh, edge_lines, face_meshes
     from .moving import placed, renamed, seen_from
     from .named import NamedShape
@@ -30,7 +31,7 @@ _HOME = {
     "seen_from": "moving", "placed": "moving", "renamed": "moving", "LEAK": "ending", "Target": "ending", "up_to": "ending",
     "up_to_next": "ending", "FULL": "revolution", "revolved": "revolution", "tool_of_revolution": "revolution", "split": "splitting",
     "box_of": "query", "pieces_of": "query", "together": "query", "touching": "query", "cut_face": "section", "turning_lines": "section",
-    "along_edge": "places", "drop_on_face": "places", "first_hit": "places", "nearest_on_edge": "places", "nearest_on_face": "places",
+    "along_edge": "places", "drop_on_face": "places", "first_hit": "places", "feature_of": "features", "nearest_on_edge": "places", "nearest_on_face": "places",
     "normal_on_face": "places", "pulled_edge": "places",
     "common": "boolean", "cut": "boolean", "fuse": "boolean", "ink_drawing": "drawing", "FaceMesh": "mesh", "edge_lines": "mesh",
     "face_meshes": "mesh", "NamedShape": "named", "prism": "extrusion", "check_solid": "query", "describe": "query",
@@ -41,7 +42,7 @@ _HOME = {
 
 __all__ = ["FULL", "LEAK", "Edge", "Face", "FaceMesh", "Frame", "Mass", "NamedShape", "Placement", "Profile", "Segment", "Target",
            "Topology", "Vertex", "along_edge", "box_of", "check_solid", "common", "cut", "cut_face", "describe",
-           "drop_on_face", "edge_lines", "face_meshes", "first_hit", "from_bytes", "fuse", "ink_drawing", "lumps", "mass_of",
+           "drop_on_face", "edge_lines", "face_meshes", "feature_of", "first_hit", "from_bytes", "fuse", "ink_drawing", "lumps", "mass_of",
            "nearest_on_edge", "nearest_on_face", "normal_on_face", "pieces_of", "placed", "prism", "pulled_edge", "renamed",
            "revolved", "seen_from", "split", "step_volume", "to_bytes", "together", "tool_of_revolution", "touching", "turning_lines",
            "up_to", "up_to_next", "upright", "volume_of", "write_step", "write_stl"]

@@ -122,7 +122,7 @@ def body_step(body: str) -> str:
 
 
 ProfileRef = Annotated[RegionRef | FaceRef | SketchRef | DrawnRef, Field(discriminator="of")]
-SeedRef = Annotated[StepRef | BodyRef, Field(discriminator="of")]
+SeedRef = Annotated[StepRef | BodyRef | FaceRef, Field(discriminator="of")]
 PlaneRef = Annotated[BaseRef | DatumRef | FaceRef, Field(discriminator="of")]
 ThingRef = Annotated[BaseRef | DatumRef | FaceRef | EdgeRef | VertexRef | SpotRef | DrawnRef, Field(discriminator="of")]
 PlaceRef = Annotated[BaseRef | DatumRef | FaceRef | EdgeRef | VertexRef | SpotRef | DrawnRef | SketchRef, Field(discriminator="of")]

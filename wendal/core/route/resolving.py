@@ -74,7 +74,7 @@ class Resolver:
         if isinstance(ref, FaceRef) and "region" in blank.accepts:
             return self._flat(ref, site)
         picked, doubt, now = self._thing(ref, site)
-        if not set(blank.accepts) & picked.facets:
+        if not {*blank.accepts, *blank.accepts_with} & picked.facets:
             wanted = " or ".join(FACETS[f] for f in blank.accepts)
             raise ReferenceLost(f"Wanted here is {wanted}, and what was picked is none any more. Pick another.")
         return picked, doubt, now

@@ -26,7 +26,7 @@ from ..stored import Stored, Value
 if TYPE_CHECKING:
     from ..kernel import NamedShape  # loading the kernel waits until something is built
 
-__all__ = ["Body", "Effect", "Made", "Seed", "Site", "SketchMade", "Step", "Variant", "blanks_of", "kind_of", "kinds", "register"]
+__all__ = ["Body", "Effect", "Handle", "Made", "Seed", "Site", "SketchMade", "Step", "Variant", "blanks_of", "kind_of", "kinds", "register"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,13 +92,23 @@ class Site:
         return Site(dict(self.bodies), dict(self.datums), dict(self.sketches), dict(self.seeds), dict(self.threads))
 
 
+@dataclass(frozen=True, slots=True)
+class Handle:
+    """A number that can be pulled on the stage: it is `factor` times the way from an origin along a unit direction, mm."""
+
+    field: str
+    origin: Vec
+    way: Vec
+    factor: float = 1.0
+
+
 @dataclass(slots=True)
 class Made:
     """What a step adds to the site. shapes : new or changed bodies' shapes by id; None takes a body away.
 
     answers : how many answers there were to choose from. effects : what was done to bodies, for patterns, mirrors and previews.
-    dots : where the copies of a pattern stand, by their numbers. threads : circles to be drawn as threads (frame, radius).
-    note : said beside a built step.
+    dots : where the copies of a pattern stand, by their numbers. handles : numbers that can be pulled on the stage.
+    threads : circles to be drawn as threads (frame, radius). note : said beside a built step.
     """
 
     datums: list[Datum] = field(default_factory=list)
@@ -108,6 +118,7 @@ class Made:
     effects: list[Effect] = field(default_factory=list)
     dots: dict[str, Vec] = field(default_factory=dict)
     threads: list[tuple[Frame, float]] = field(default_factory=list)
+    handles: list[Handle] = field(default_factory=list)
     note: str = ""
 
 

@@ -12,7 +12,7 @@ from ..errors import StepError
 from ..kernel.types import Frame, Profile, Vec, add, cross, dot, minus, scaled, unit
 from ..reference import ThingRef
 from ..stored import Value
-from .base import Effect, Site, register
+from .base import Effect, Handle, Made, Site, register
 from .building import RESULT, WALL, WallStep, along, reach_of, target_of
 from .profiles import ProfileFound
 
@@ -70,6 +70,19 @@ class Extrude(WallStep):
             raise StepError("There is nothing to push: the sketch has no closed region.", field="profile")
         return [self.effect(tools, given)]
 
+    def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
+        """Push every profile; a depth can be pulled on the stage."""
+        made = super().evaluate(given, site)
+        if self.extent in DEPTH:
+            found: ProfileFound = given.profile[0]
+            way = self._direction(found.frame, given)
+            middle = _middle(found, self._begun(found.frame, way, given))
+            back = scaled(way, -1.0)
+            made.handles = [Handle("depth", middle, back if self.extent == "into" else way, 2.0 if self.extent == "both" else 1.0)]
+            if self.extent == "two":
+                made.handles.append(Handle("depth_two", middle, back))
+        return made
+
     def reads(self, site: Site) -> list:
         """What ends at something looks at all bodies unless they are named."""
         looks = self.extent not in (*DEPTH, "until")
@@ -122,8 +135,7 @@ class Extrude(WallStep):
         targets = [target_of(p, way) for p in given.until]
         solids = [t[0] for t in targets if not isinstance(t, Frame)]
         frames = [t for t in targets if isinstance(t, Frame)]
-        outline = found.outlines()[0]
-        middle = frame.at(sum(p[0] for p in outline) / len(outline), sum(p[1] for p in outline) / len(outline))
+        middle = _middle(found, frame)
         heights = [dot(minus(_place(p, middle), middle), way) for p in given.until]
         if max(map(abs, heights)) < SAME:
             raise StepError("The profile begins at or behind what it should end at. Pick another end, or another start.", field="until")
@@ -158,6 +170,12 @@ class Extrude(WallStep):
             height = dot(minus(plane.origin, frame.origin), plane.normal) / dot(way, plane.normal)
             return frame.at_place(add(frame.origin, scaled(way, height)))
         return frame
+
+
+def _middle(found: ProfileFound, frame: Frame) -> Vec:
+    """Return a place in the middle of a profile's outline, in a frame."""
+    outline = found.outlines()[0]
+    return frame.at(sum(p[0] for p in outline) / len(outline), sum(p[1] for p in outline) / len(outline))
 
 
 def _place(picked: object, near: Vec) -> Vec:

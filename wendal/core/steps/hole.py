@@ -15,7 +15,7 @@ from ..kernel.types import Frame, Placement, Vec, add, dot, minus, scaled, unit,
 from ..reference import BodyRef, FaceName, PlaceRef, ThingRef
 from ..stored import Value
 from .applying import applied
-from .base import Body, Effect, Made, Site, register
+from .base import Body, Effect, Handle, Made, Site, register
 from .building import BuildStep, along
 
 __all__ = ["Hole"]
@@ -108,7 +108,7 @@ class Hole(BuildStep):
                                                       when=_when(shape=HEADED))] = "screw"
     head_diameter: Annotated[Value, Number(label="head diameter", above=0.0, start="11 mm", before=" Ø", when=_when(
         head=("typed",), shape=("counterbore", "spotface")))] = Value(formula="11 mm")
-    head_depth: Annotated[Value, Number(label="head depth", above=0.0, start="6 mm", after="deep", when=_when(
+    head_depth: Annotated[Value, Number(label="head depth", above=0.0, start="6 mm", before=",", after="deep", when=_when(
         head=("typed",), shape=("counterbore", "spotface")))] = Value(formula="6 mm")
     sink_diameter: Annotated[Value, Number(label="countersink diameter", above=0.0, start="12 mm", before=" Ø", when=_when(
         head=("typed",), shape=("countersink",)))] = Value(formula="12 mm")
@@ -138,6 +138,8 @@ class Hole(BuildStep):
         tools, starts, shape = self._tools(given, site)
         made = applied(self.id, [self.effect(tools, given)], site)
         made.note = " ".join(filter(None, (f"{self.note(shape, len(tools))}.", made.note)))
+        if self.end in ("depth", "tip"):
+            made.handles = [Handle("depth", starts[0].origin, starts[0].normal)]
         if self.sizing == "tapped":
             made.threads = [(start, standards.thread(self.thread).diameter / 2) for start in starts]
         return made

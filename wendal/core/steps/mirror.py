@@ -20,11 +20,13 @@ class Mirror(Step):
 
     title, group, key, makes = "Mirror", "build", "b m", "body"
     explains = "Make steps or bodies again on the other side of a plane or flat face."
-    sentence = "Mirror {name}: {seeds} about {about}, {copying}{joining}"
+    sentence = "Mirror {name}: {seeds}{what} about {about}, {copying}{joining}"
 
     kind: Literal["mirror"] = "mirror"
     name: Annotated[str, Name(label="name")]
-    seeds: Annotated[list[SeedRef], Pick(label="steps or bodies", accepts=("step", "body"), many=True, needs="a step or body to mirror")] = []
+    seeds: Annotated[list[SeedRef], Pick(label="steps or bodies", accepts=("step", "body"), many=True, needs="a step or body to mirror",
+                                             accepts_with={"face": {"what": ("faces",)}})] = []
+    what: Annotated[Literal["", "faces"], Choice(label="faces", words={"": "", "faces": ", faces picked one by one"}, clause="picked faces")] = ""
     about: Annotated[PlaneRef | None, Pick(label="plane", accepts=("plane",), needs="a plane or flat face to mirror about")] = None
     copying: Annotated[Literal["exact", "anew"], Choice(label="copies", words={
         "exact": "an exact copy", "anew": "made anew in its place"}, turns=("exact", "anew"))] = "exact"

@@ -12,7 +12,7 @@ from ..errors import StepError
 from ..kernel.types import Placement, Vec, cross, dot, minus, scaled, unit
 from ..reference import PlaceRef, SeedRef, ThingRef
 from ..stored import Value
-from .base import Body, Made, Site, Step, register
+from .base import Body, Handle, Made, Site, Step, register
 from .repeating import repeated
 
 __all__ = ["Pattern"]
@@ -27,12 +27,14 @@ class Pattern(Step):
 
     title, group, key, makes = "Repeat", "build", "b p", "body"
     explains = "Make steps or bodies again along lines, round an axis, along a curve, or at points."
-    sentence = ("Repeat {name}: {seeds} {manner} {along}{axis}{curve}{at}, {count}{step_by}{spacing}{span}{angle}{pitch}{turning}"
+    sentence = ("Repeat {name}: {seeds}{what} {manner} {along}{axis}{curve}{at}, {count}{step_by}{spacing}{span}{angle}{pitch}{turning}"
                 "{along_two}{count_two}{spacing_two}{stagger}, {copying}{skipped}{joining}")
 
     kind: Literal["pattern"] = "pattern"
     name: Annotated[str, Name(label="name")]
-    seeds: Annotated[list[SeedRef], Pick(label="steps or bodies", accepts=("step", "body"), many=True, needs="a step or body to repeat")] = []
+    seeds: Annotated[list[SeedRef], Pick(label="steps or bodies", accepts=("step", "body"), many=True, needs="a step or body to repeat",
+                                             accepts_with={"face": {"what": ("faces",)}})] = []
+    what: Annotated[Literal["", "faces"], Choice(label="faces", words={"": "", "faces": ", faces picked one by one"}, clause="picked faces")] = ""
     manner: Annotated[Literal["lines", "grid", "ring", "arc", "curve", "points"], Choice(label="manner", words={
         "lines": "along", "grid": "in rows along", "ring": "round", "arc": "along an arc round", "curve": "along the curve", "points": "at",
     })] = "lines"
@@ -88,6 +90,10 @@ class Pattern(Step):
             error.dots = dots
             raise
         made.dots = dots
+        if self.manner in LINES and self.step_by == "each":
+            made.handles = [Handle("spacing", spot, unit(_line(given.along)))]
+        if self.manner == "grid":
+            made.handles.append(Handle("spacing_two", spot, unit(_line(given.along_two))))
         return made
 
     def reads(self, site: Site) -> list[Body]:
@@ -186,5 +192,7 @@ def _spot(given: SimpleNamespace) -> Vec:
 
     shapes = [t for s in given.seeds if isinstance(s, Seed) for e in s.effects for t in e.tools]
     shapes += [s.shape for s in given.seeds if isinstance(s, Body)]
+    if not shapes:
+        return next((s.face.centre for s in given.seeds if isinstance(s, Picked) and s.face), (0.0, 0.0, 0.0))
     low, high = kernel.box_of(shapes)
     return ((low[0] + high[0]) / 2, (low[1] + high[1]) / 2, (low[2] + high[2]) / 2)

@@ -7,6 +7,7 @@ from types import SimpleNamespace
 from typing import Any
 
 from .. import kernel
+from ..datum import Picked
 from ..errors import StepError
 from ..kernel.types import Placement
 from ..reference import FaceName
@@ -24,12 +25,15 @@ def copy_namer(step: str, number: str) -> Callable[[str], str]:
 def repeated(step: Any, given: SimpleNamespace, site: Site, placements: dict[str, Placement], anew: bool, joined: bool) -> Made:
     """Make seeds again under placements by number, all copies of one effect in one operation.
 
-    given.seeds : steps (Seed) and bodies. anew : steps are evaluated again in their places, else their solids are copied exactly.
+    given.seeds : steps (Seed), bodies, and faces of a pocket or boss. anew : steps are evaluated again in their places, else their solids are copied exactly.
     joined : copies of bodies are added to the body they are of, else each is a body of its own. Raises StepError that names the copy
     that can not be made.
     """
     effects: list[Effect] = []
-    for seed in given.seeds:
+    faces = [s for s in given.seeds if isinstance(s, Picked)]
+    if faces:
+        effects += _of_faces(step, faces, site, placements)
+    for seed in (s for s in given.seeds if not isinstance(s, Picked)):
         effects += _of_step(step, seed, site, placements, anew) if isinstance(seed, Seed) else _of_body(step, seed, placements, joined)
     if not effects:
         raise StepError("There is nothing to repeat here.", field="seeds")
@@ -67,6 +71,15 @@ def _of_body(step: Any, body: Body, placements: dict[str, Placement], joined: bo
     if joined:
         return [Effect("add", list(copies.values()), (body.id,))]
     return [Effect("new", [shape], None, n) for n, shape in copies.items()]
+
+
+def _of_faces(step: Any, faces: list[Picked], site: Site, placements: dict[str, Placement]) -> Iterable[Effect]:
+    """Copy the pocket or boss that some faces of a body make; each body for itself."""
+    for b, body in site.bodies.items():
+        own = [f.solid[1] for f in faces if f.solid and f.solid[0] is body.shape]
+        if own:
+            boss, solid = kernel.feature_of(body.shape, own, step.id)
+            yield Effect("add" if boss else "cut", [kernel.placed(solid, p, copy_namer(step.id, n)) for n, p in placements.items()], (b,))
 
 
 def _check_all_there(step: Any, made: Made, effects: list[Effect], placements: dict[str, Placement]) -> None:
