@@ -10,6 +10,7 @@ import pytest
 
 from tests.samples import XY, block, evaluated, plate
 from wendal.core import exchange, kernel
+from wendal.core.errors import WendalError
 from wendal.core.route import Evaluation
 from wendal.demo.builder import Builder
 
@@ -311,7 +312,7 @@ def test_a_revolved_section_on_its_axis_and_a_face_turned() -> None:
 
 
 @pytest.mark.parametrize(("fields", "told", "field"), [
-    ({"extent": "ahead", "angle": f("400 deg")}, "a full turn is 360", "angle"), ({"axis": axis("Z")}, "does not lie in the profile's plane", "axis"),
+    ({"axis": axis("Z")}, "does not lie in the profile's plane", "axis"),
     ({"extent": "two", "angle": f("300 deg"), "angle_two": f("90 deg")}, "comes to 390", "angle"),
 ])
 def test_revolve_refusals(fields: dict[str, Any], told: str, field: str) -> None:
@@ -420,12 +421,36 @@ def test_hole_changed(case: str, fields: dict[str, Any], taken: float) -> None:
     ({"end": "tip", "depth": f("1 mm")}, "The tip alone", "depth"), ({"side": "back"}, "Turn the hole round", "side"),
     ({"sizing": "tapped", "end": "depth", "depth": f("5 mm"), "threaded": "part", "thread_depth": f("6 mm")}, "thread is deeper", "thread_depth"),
     ({"at": [{"of": "vertex", "body": "s2", "faces": [["s2/end/r1"], ["s2/side/c3/r1"], ["s2/side/c12/r1"]]}]}, "A point alone has no direction", "at"),
-    ({"point": "typed", "tip": f("200 deg"), "end": "depth"}, "at most 180", "tip"),
+    ({"toleranced": "on", "tolerance": "tight"}, "a class by ISO 286", "tolerance"),
 ])
 def test_hole_refusals(fields: dict[str, Any], told: str, field: str) -> None:
     report = evaluated(holes(**fields)()).reports[-1]
     assert (report.state, report.field) == ("stopped", field)
     assert told in report.message
+
+
+def test_a_place_picked_twice_is_drilled_once_and_circles_give_their_centres() -> None:
+    b = holes(diameter=f("6 mm"))()
+    sketch = b.part.steps[-1].model_dump()["at"][0]
+    b.do(do="edit_step", step=b.part.steps[-1].id, fields={"at": [sketch, {"of": "drawn", "step": sketch["step"], "entity": "p1"}]})
+    assert "2 × Ø6" in built(b).reports[-1].message
+    b = plate()
+    ring_ = drawn_on(b, TOP, "circle", (20, 12), (25, 12))
+    b.step("hole", "Bore", at=[{"of": "drawn", "step": ring_, "entity": next(iter(b.drawing(ring_).curves))}], diameter=f("6 mm"))
+    assert volume(b) == pytest.approx(PLATE - cyl(6, 10))
+
+
+def test_threads_are_drawn_and_mirrored_ones_keep_their_hand() -> None:
+    b = HOLES["tapped"][0]()
+    hole = b.part.steps[-1].id
+    plane = b.step("plane", "Half", how="midway", first=side("c3"), second=side("c9"))
+    b.do(do="edit_step", step=hole, fields={"at": [{"of": "drawn", "step": "s3", "entity": "p1"}]})
+    b.step("mirror", "Other", seeds=[of_step(hole)], about=datum(plane))
+    b.do(do="edit_step", step=plane, fields={"first": side("c6"), "second": side("c12")})
+    evaluation = built(b)
+    assert evaluation.reports[-1].message == "Mirrored threads keep their hand."
+    assert {step: [(round(f_.origin[0], 6), r) for f_, r in made] for step, made in evaluation.site.threads.items()} == {
+        hole: [(10, 3)], b.part.steps[-1].id: [(30, 3)]}
 
 
 def test_a_hole_on_the_axis_of_a_round_face_and_its_faces_can_be_referred_to() -> None:
@@ -504,6 +529,21 @@ def test_repeat_changed(case: str, fields: dict[str, Any], count: int) -> None:
     b = REPEATED[case][0]()
     b.do(do="edit_step", step=b.part.steps[-1].id, fields=fields)
     assert volume(b) == pytest.approx(PLATE + count * PIN, rel=1e-9)
+
+
+@pytest.mark.parametrize(("make", "fields", "told"), [
+    (REVOLVED["ahead"][0], {"angle": f("400 deg")}, "angle may be at most 360°"), (HOLES["tip_typed"][0], {"tip": f("200 deg")}, "tip angle may be at most 180°"),
+    (EXTRUDED["narrow"][0], {"draft": f("89.5 deg")}, "draft angle may be at most 89°"), (HOLES["plain"][0], {"diameter": f("0 mm")}, "must be greater than zero"),
+    (REPEATED["lines"][0], {"count": f("1")}, "count must be greater than 1"),
+])
+def test_limits_of_blanks_are_told_where_they_are_typed(make: Callable[[], Builder], fields: dict[str, Any], told: str) -> None:
+    b = make()
+    step = next(s.id for s in reversed(b.part.steps) if s.makes == "body")
+    before = b.part
+    with pytest.raises(WendalError, match=told) as caught:
+        b.do(do="edit_step", step=step, fields=fields)
+    assert caught.value.field in fields
+    assert b.part is before
 
 
 def test_a_change_of_the_seed_reaches_the_copies_and_references_to_copies_come_back() -> None:

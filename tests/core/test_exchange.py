@@ -13,7 +13,7 @@ from wendal.core import exchange, kernel
 from wendal.core.errors import CommandRefused
 from wendal.core.inspect import picture, report
 from wendal.core.kernel.named import NamedShape
-from wendal.core.route import Part, read_part
+from wendal.core.route import Part, read_part, write_part
 from wendal.demo import instrument_bracket
 
 
@@ -88,3 +88,10 @@ def test_meshes_are_the_same_each_time_and_their_digests_differ_by_content() -> 
     first, second = (kernel.face_meshes(b.shape, 50.0) for _ in "ab" for b in evaluated(plate()).site.bodies.values())
     assert [m.digest for m in first] == [m.digest for m in second]
     assert len({m.digest for m in first}) == 6
+
+
+def test_parts_are_read_by_the_same_registry() -> None:
+    part = plate().part
+    assert exchange.read(write_part(part).encode(), "json") == part
+    with pytest.raises(CommandRefused, match="read from: json"):
+        exchange.read(b"solid", "stl")

@@ -83,7 +83,7 @@ def _about(app: FastAPI) -> None:
                              "wants": r.wants, "takes": [[sorts_of(w) for w in pattern] for pattern in r.takes]}
                             for r in all_rules() if r.takes],
             "fonts": {name: title for name, (title, _) in FONTS.items()},
-            "formats": [{"ending": f.ending, "title": f.title} for f in formats().values()],
+            "formats": [{"ending": f.ending, "title": f.title, "reads": f.read is not None} for f in formats().values()],
         }
 
     @app.get("/api/schema/part", tags=["about"])

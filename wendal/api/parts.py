@@ -47,9 +47,10 @@ class PartSummary(BaseModel):
 
 
 class Imported(BaseModel):
-    """The text of a part's JSON."""
+    """The text of a part's file, and the ending that tells its format."""
 
     text: str
+    ending: str = Field(default="json", max_length=10)
 
 
 class FormatInfo(BaseModel):
@@ -81,12 +82,12 @@ async def new_part(body: PartName, open_: Open) -> PartSummary:
 
 @router.post("/read", status_code=201)
 async def read(body: Imported, open_: Open) -> PartSummary:
-    """Read a part from its JSON."""
-    return await _create(open_, body.text, "Read from JSON")
+    """Read a part from a file."""
+    return await _create(open_, body.text, f"Read from {body.ending.upper()}", body.ending)
 
 
-async def _create(open_: Hubs, document: str, summary: str) -> PartSummary:
-    made = await open_.pen.call(0, "read", {"text": document})
+async def _create(open_: Hubs, document: str, summary: str, ending: str = "json") -> PartSummary:
+    made = await open_.pen.call(0, "read", {"text": document, "ending": ending})
     state = await asyncio.to_thread(open_.store.create, made["name"], made["document"], summary)
     return await _summary(open_, state.id)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import asdict, dataclass, field
 from typing import Any, ClassVar, Literal
 
@@ -40,7 +41,7 @@ class Name(Blank):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Number(Blank):
-    """A formula. above : the value must be greater than this (mm, rad or a count); None for any.
+    """A formula. above : the value must be greater than this (mm, rad or a count); most : and no greater than this; None for any.
 
     quiet : it stands in the ledger only when it differs from its start.
     """
@@ -48,8 +49,23 @@ class Number(Blank):
     sort: ClassVar[str] = "number"
     kind: Literal["length", "angle", "count", "share"] = "length"
     above: float | None = None
+    most: float | None = None
     start: str = "10 mm"
     quiet: bool = False
+
+
+    def fault(self, value: float) -> str:
+        """Say what is wrong with a value (mm, rad or a count), "" for nothing."""
+        if self.above is not None and value <= self.above:
+            return f"The {self.label} must be greater than {self._said(self.above)}"
+        if self.most is not None and value > self.most * (1 + 1e-9):
+            return f"The {self.label} may be at most {self._said(self.most)}"
+        return ""
+
+    def _said(self, value: float) -> str:
+        if not value:
+            return "zero"
+        return f"{math.degrees(value):g}°" if self.kind == "angle" else f"{value:g} mm" if self.kind == "length" else f"{value:g}"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -7,6 +7,7 @@ from typing import Any
 
 from pydantic import TypeAdapter
 
+from wendal.core import exchange
 from wendal.core.errors import CommandRefused, DocumentError
 from wendal.core.inspect.sketch_view import dragged, motion_view, proposals, rehearsed, sketch_of, sketch_view
 from wendal.core.route import Command, Part, apply, bench_of, read_part, say_command, write_part
@@ -89,9 +90,9 @@ class Pen:
         return proposals(self._now(request), request["step"], request["baselines"])
 
     def read(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
-        """Read a part's JSON that came from outside, and write it in the standing form."""
+        """Read a part's file that came from outside, and write it in the standing form."""
         try:
-            part = read_part(request["text"])
+            part = exchange.read(request["text"].encode(), request.get("ending", "json"))
         except RecursionError as error:
             raise DocumentError("This is nested too deep to be a part.") from error
         return {"document": write_part(part), "name": part.name}

@@ -56,6 +56,13 @@
   }
 </script>
 
+{#if handles.length && work.editing}
+  {@const [h] = handles}
+  <span class="absolute flex gap-1" style:left="{h.at[0] + 16}px" style:top="{h.at[1] + 2}px">
+    {#if work.editing.turning}<button class="h-6 w-6 border border-rule bg-paper/85 text-[13px] hover:border-ink" title="Turn it round" aria-label="Turn it round" data-flag onpointerdown={(e) => e.stopPropagation()} onpointerup={(e) => e.stopPropagation()} onclick={() => (work.editing?.other(), work.editing?.ask())}>⇄</button>{/if}
+    {#if ['add', 'cut'].includes(String(work.editing.fields.result)) && work.editing.variant.blanks.result}<button class="h-6 w-6 border border-rule bg-paper/85 text-[13px] hover:border-ink" title="Add or cut" aria-label="Add or cut" data-flag onpointerdown={(e) => e.stopPropagation()} onpointerup={(e) => e.stopPropagation()} onclick={() => (work.editing?.set('result', work.editing.fields.result === 'add' ? 'cut' : 'add'), work.editing?.ask())}>±</button>{/if}
+  </span>
+{/if}
 {#each handles as h (h.field)}
   <button
     class="absolute flex h-7 w-7 -translate-x-1/2 -translate-y-1/2 cursor-grab items-center justify-center"

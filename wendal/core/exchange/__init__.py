@@ -1,11 +1,11 @@
-"""Formats in and out. A new format is one new file here with a registered writer."""
+"""Formats in and out. A new format is one new file here that registers how it is written and, where it can be, read."""
 
 from importlib import import_module
 from pkgutil import iter_modules
 
-from .base import Format, export, formats
+from .base import Format, export, formats, read
 
 for _module in iter_modules(__path__):
     import_module(f"{__name__}.{_module.name}")
 
-__all__ = ["Format", "export", "formats"]
+__all__ = ["Format", "export", "formats", "read"]

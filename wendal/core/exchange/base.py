@@ -9,17 +9,21 @@ from .. import kernel
 from ..errors import CommandRefused
 from ..route import Evaluation, Part
 
-__all__ = ["Format", "export", "formats", "register"]
+__all__ = ["Format", "export", "formats", "read", "register"]
 
 
 @dataclass(frozen=True, slots=True)
 class Format:
-    """A way to write a part: file ending, media type, words, and the function from part and results to bytes."""
+    """A way to write a part, and perhaps to read one: file ending, media type, words, and the functions.
+
+    write : from part and results to bytes. read : from a file's content to a part; raises DocumentError that names what does not fit.
+    """
 
     ending: str
     media: str
     title: str
     write: Callable[[Part, Evaluation], bytes]
+    read: Callable[[bytes], Part] | None = None
 
 
 _formats: dict[str, Format] = {}
@@ -43,6 +47,15 @@ def export(part: Part, evaluation: Evaluation, ending: str) -> bytes:
     if ending not in _formats:
         raise CommandRefused(f"There is no format “{ending}”. There are: {', '.join(_formats)}.", field="format")
     return _formats[ending].write(part, evaluation)
+
+
+def read(content: bytes, ending: str) -> Part:
+    """Read a part from a file; raises CommandRefused for a format that is not read, DocumentError for content that does not fit."""
+    reader = _formats[ending].read if ending in _formats else None
+    if reader is None:
+        known = ", ".join(f.ending for f in _formats.values() if f.read)
+        raise CommandRefused(f"A part is not read from “{ending}”. It is read from: {known}.", field="ending")
+    return reader(content)
 
 
 def solid_bodies(part: Part, evaluation: Evaluation) -> list[tuple[str, kernel.NamedShape]]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..route import Evaluation, Part, write_part
+from ..route import Evaluation, Part, read_part, write_part
 from .base import Format, register
 
 
@@ -10,4 +10,4 @@ def _write(part: Part, evaluation: Evaluation) -> bytes:
     return write_part(part).encode()
 
 
-register(Format("json", "application/json", "Wendal part, with its whole route", _write))
+register(Format("json", "application/json", "Wendal part, with its whole route", _write, read_part))

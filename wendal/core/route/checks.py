@@ -81,16 +81,14 @@ def check_complete(step: Step, part: Part) -> None:
         raise StepError(f"{step.title} {step.name} still needs {' and '.join(missing)}.", step=step.id)
     bench = bench_of(part)
     for name, blank in step.blanks().items():
-        if isinstance(blank, Number) and blank.above is not None:
+        if isinstance(blank, Number) and (blank.above, blank.most) != (None, None):
             value = getattr(step, name)
             try:
                 figure = bench.number(value.formula, blank.kind)
             except FormulaError as error:
                 raise error.located(field=name, step=step.id) from error
-            if figure <= blank.above:
-                limit = f"{blank.above:g} {blank.kind}".replace(" length", " mm") if blank.above else "zero"
-                raise StepError(f"The {blank.label} must be greater than {limit}; {value.formula} is not.", field=name,
-                                step=step.id)
+            if fault := blank.fault(figure):
+                raise StepError(f"{fault}; {value.formula} is not.", field=name, step=step.id)
 
 
 def free_tag(words: str, taken: set[str]) -> str:

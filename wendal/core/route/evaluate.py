@@ -152,7 +152,7 @@ class _Run:
             self._put(step, result, site)
             if made and made.effects:
                 before = site.copy()
-                site.seeds[step.id] = Seed(step.id, report.key, made.effects,
+                site.seeds[step.id] = Seed(step.id, report.key, made.effects, made.threads,
                                            lambda placement, there: step.again(given, replace_bodies(before, there), placement))
             report.answers = made.answers if made else 1
             doubts = [r for r in report.references if r.state == "re-found"]
@@ -241,9 +241,8 @@ class _Run:
         for place, value, kind in step.values():
             figure = self._number(value.formula, kind, place)
             blank = blanks.get(place)
-            if isinstance(blank, Number) and blank.above is not None and figure <= blank.above:
-                raise StepError(f"The {blank.label} must be greater than zero; {value.formula} comes to {figure:g}.",
-                                field=place)
+            if isinstance(blank, Number) and (fault := blank.fault(figure)):
+                raise StepError(f"{fault}; {value.formula} comes to {figure:g}.", field=place)
             if blank:
                 setattr(given, place, figure)
             else:

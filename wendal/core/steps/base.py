@@ -68,12 +68,13 @@ class Effect:
 class Seed:
     """A building step as a pattern or mirror finds it: what it did, and a way to do it again under a placement in a site.
 
-    key : of the step's result, which tells all of its content.
+    key : of the step's result, which tells all of its content. threads : what of it is threaded (frame, radius).
     """
 
     step: str
     key: str
     effects: list[Effect]
+    threads: list[tuple[Frame, float]]
     again: Callable[[Placement, Site], list[Effect]]
 
 

@@ -60,7 +60,7 @@ class Extrude(WallStep):
                                          when={"slant": ("along",)})] = None
     taper: Annotated[Literal["", "narrow", "widen"], Choice(label="draft", words={
         "": "", "narrow": ", narrowing by", "widen": ", widening by"}, clause="draft angle")] = ""
-    draft: Annotated[Value, Number(label="draft angle", kind="angle", above=0.0, start="3 deg",
+    draft: Annotated[Value, Number(label="draft angle", kind="angle", above=0.0, most=math.radians(89), start="3 deg",
                                    when={"taper": ("narrow", "widen")})] = Value(formula="3 deg")
 
     def effects(self, given: SimpleNamespace, site: Site) -> list[Effect]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from dataclasses import dataclass, replace
 from types import SimpleNamespace
 from typing import Annotated, Literal
@@ -25,6 +26,8 @@ SCREWS = {name: name for name in standards.clearance()}
 THREADS = {name: name for name in standards.threads()}
 TIPS = {"118": 118.0, "120": 120.0, "90": 90.0, "flat": 180.0}
 HEADS = {"counterbore": "socket", "countersink": "countersunk", "spotface": "hexagon"}
+# A class by ISO 286 (letters and grade), or limits in mm: upper/lower, or ± one figure.
+TOLERANCE = re.compile(r"|[A-Za-z]{1,2}\d{1,2}|±\s*\d*\.?\d+|[+−-]?\d*\.?\d+\s*/\s*[+−-]?\d*\.?\d+")
 SPOTFACE = 1.0  # mm by which a spotface is wider than the washer that lies on it
 MOST = 5000
 
@@ -99,7 +102,7 @@ class Hole(BuildStep):
     point: Annotated[Literal["118", "120", "90", "flat", "typed"], Choice(label="tip", words={
         "118": ", tip 118°", "120": ", tip 120°", "90": ", tip 90°", "flat": ", flat", "typed": ", tip"},
         when=_when(end=("depth", "tip", "until")))] = "118"
-    tip: Annotated[Value, Number(label="tip angle", kind="angle", above=0.0, start="118 deg",
+    tip: Annotated[Value, Number(label="tip angle", kind="angle", above=0.0, most=math.pi, start="118 deg",
                                  when=_when(point=("typed",)))] = Value(formula="118 deg")
     shape: Annotated[Literal["", "counterbore", "countersink", "spotface"], Choice(label="head", words={
         "": "", "counterbore": ", counterbored", "countersink": ", countersunk", "spotface": ", spotfaced"},
@@ -112,7 +115,7 @@ class Hole(BuildStep):
         head=("typed",), shape=("counterbore", "spotface")))] = Value(formula="6 mm")
     sink_diameter: Annotated[Value, Number(label="countersink diameter", above=0.0, start="12 mm", before=" Ø", when=_when(
         head=("typed",), shape=("countersink",)))] = Value(formula="12 mm")
-    sink_angle: Annotated[Value, Number(label="countersink angle", kind="angle", above=0.0, start="90 deg", before="at", when=_when(
+    sink_angle: Annotated[Value, Number(label="countersink angle", kind="angle", above=0.0, most=math.radians(179), start="90 deg", before="at", when=_when(
         head=("typed",), shape=("countersink",)))] = Value(formula="90 deg")
     start: Annotated[Literal["", "body", "from"], Choice(label="start", words={
         "": "", "body": ", from where the body begins", "from": ", from"}, clause="other start")] = ""
@@ -135,6 +138,9 @@ class Hole(BuildStep):
 
     def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
         """Cut the holes; the note in standard form is told beside the step."""
+        for name in ("tolerance", "depth_tolerance") if self.toleranced else ():
+            if not TOLERANCE.fullmatch(getattr(self, name).strip()):
+                raise StepError("Write a tolerance as a class by ISO 286, such as H7, or as limits, such as +0.1/0 or ±0.05.", field=name)
         tools, starts, shape = self._tools(given, site)
         made = applied(self.id, [self.effect(tools, given)], site)
         made.note = " ".join(filter(None, (f"{self.note(shape, len(tools))}.", made.note)))
@@ -181,7 +187,8 @@ class Hole(BuildStep):
             found = [("place", frame.at(given.x, given.y), scaled(frame.normal, -1.0))]
         else:
             picks = [p for pick in given.at for p in (pick if isinstance(pick, list) else [pick])]
-            found = [self._place(p.name or f"place {i}", p, given, bodies) for i, p in enumerate(picks, 1)]
+            once = {p.name or f"place {i}": p for i, p in enumerate(picks, 1)}  # picked twice, a place is drilled once
+            found = [self._place(name, p, given, bodies) for name, p in once.items()]
         if self.side == "back":
             found = [(n, p, scaled(d, -1.0)) for n, p, d in found]
         return found
@@ -272,8 +279,6 @@ class Hole(BuildStep):
 
     def _cone(self, given: SimpleNamespace) -> float:
         angle = given.tip if self.point == "typed" else math.radians(TIPS[self.point])
-        if angle > math.pi + 1e-9:
-            raise StepError("A tip angle is at most 180°.", field="tip")
         return 0.0 if angle > math.pi - 1e-9 else self._radius(given) / math.tan(angle / 2)
 
     def _shape(self, length: float, given: SimpleNamespace) -> Shape:
@@ -299,8 +304,6 @@ class Hole(BuildStep):
             return 0.0, 0.0, 0.0
         if self.head == "typed":
             if self.shape == "countersink":
-                if given.sink_angle >= math.pi:
-                    raise StepError("A countersink's angle is less than 180°.", field="sink_angle")
                 return given.sink_diameter, 0.0, given.sink_angle
             return given.head_diameter, given.head_depth, 0.0
         if self.sizing != "clearance":

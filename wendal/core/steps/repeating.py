@@ -39,6 +39,10 @@ def repeated(step: Any, given: SimpleNamespace, site: Site, placements: dict[str
         raise StepError("There is nothing to repeat here.", field="seeds")
     made = applied(step.id, effects, site)
     _check_all_there(step, made, effects, placements)
+    made.threads = [(frame.moved(p), radius) for p in placements.values() for seed in given.seeds if isinstance(seed, Seed)
+                    for frame, radius in seed.threads]
+    if made.threads and any(p.mirrors for p in placements.values()):
+        made.note = " ".join(filter(None, (made.note, "Mirrored threads keep their hand.")))
     return made
 
 

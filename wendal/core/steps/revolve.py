@@ -38,9 +38,9 @@ class Revolve(WallStep):
     extent: Annotated[Literal["full", "ahead", "back", "both", "two", "until"], Choice(label="extent", words={
         "full": "by a full turn", "ahead": "by", "back": "backwards by", "both": "evenly both ways, in all", "two": "by",
         "until": "up to"}, turns=("ahead", "back"))] = "full"
-    angle: Annotated[Value, Number(label="angle", kind="angle", above=0.0, start="90 deg",
+    angle: Annotated[Value, Number(label="angle", kind="angle", above=0.0, most=2 * math.pi, start="90 deg",
                                    when={"extent": ("ahead", "back", "both", "two")})] = Value(formula="90 deg")
-    angle_two: Annotated[Value, Number(label="angle backwards", kind="angle", above=0.0, start="30 deg", when={"extent": ("two",)},
+    angle_two: Annotated[Value, Number(label="angle backwards", kind="angle", above=0.0, most=2 * math.pi, start="30 deg", when={"extent": ("two",)},
                                        before="and", after="backwards")] = Value(formula="30 deg")
     until: Annotated[list[ThingRef], Pick(label="face or plane", accepts=("plane", "face"), many=True, needs="a face or plane to end at",
                                           when={"extent": ("until",)}, fixed=True)] = []
