@@ -20,7 +20,8 @@ from wendal.store import Database, MariaServer, PartStore
 
 expect.set_options(timeout=30_000)
 # The same examples every time, so that a check never fails by chance; WENDAL_EXPLORE=1 looks for new ones.
-settings.register_profile("steady", derandomize=not os.environ.get("WENDAL_EXPLORE"))
+# No deadline: on a busy machine an example may take its time.
+settings.register_profile("steady", derandomize=not os.environ.get("WENDAL_EXPLORE"), deadline=None)
 settings.load_profile("steady")
 CHROMIUM = "/usr/bin/chromium"
 FLAGS = ["--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-background-networking",

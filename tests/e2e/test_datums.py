@@ -277,7 +277,7 @@ def test_an_axis_where_faces_of_two_bodies_would_meet(designer: Designer) -> Non
     d.close_sketch()
     d.keys("l", "f")
     d.keys("b", "e")
-    d.pick(-6, 11, 0)
+    d.pick(-6, 11, 0, thing="region")
     d.choose("result", "making a new body")
     d.fill("depth", "25 mm")
     d.accept()

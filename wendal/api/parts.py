@@ -50,7 +50,7 @@ class Imported(BaseModel):
     """The text of a part's file, and the ending that tells its format."""
 
     text: str
-    ending: str = Field(default="json", max_length=10)
+    ending: str = Field("json", max_length=10)
 
 
 class FormatInfo(BaseModel):

@@ -27,7 +27,7 @@ export const api = {
   about: (): Promise<About> => (about ??= taken(client.GET('/api/about')) as unknown as Promise<About>),
   list: (): Promise<PartSummary[]> => taken(client.GET('/api/parts')),
   create: (name: string): Promise<PartSummary> => taken(client.POST('/api/parts', { body: { name } })),
-  read: (text: string): Promise<PartSummary> => taken(client.POST('/api/parts/read', { body: { text } })),
+  read: (text: string): Promise<PartSummary> => taken(client.POST('/api/parts/read', { body: { text, ending: 'json' } })),
   rename: (part: number, name: string): Promise<PartSummary> =>
     taken(client.PATCH('/api/parts/{part}', { params: { path: { part } }, body: { name } })),
   copy: (part: number): Promise<PartSummary> => taken(client.POST('/api/parts/{part}/copy', { params: { path: { part } } })),

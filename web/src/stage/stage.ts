@@ -171,7 +171,8 @@ export class Stage {
     const front = faces[0]?.depth ?? Infinity;
     const [near, far] = [flat.regions.filter((r) => r.depth <= front + 0.01), flat.regions.filter((r) => r.depth > front + 0.01)];
     // What is drawn in a sketch counts like an edge where it can be seen; behind a face it comes after the face.
-    const behind = (t: Thing) => t.depth > front + 0.5;
+    // Base planes and axes step back before anything solid; they are picked by their flags, or where nothing is behind them.
+    const behind = (t: Thing) => t.depth > front + 0.5 || (t.sort === 'base' && front < Infinity);
     // Points and systems are drawn through everything; axes, borders and curves count only where they are seen.
     const through = (t: Thing) => t.sort === 'datum' && t.facets.includes('point');
     const own = [...flat.dots, ...flat.lines].filter((t) => t.sort !== 'curve' && t.sort !== 'dot' && (through(t) || !behind(t)));
