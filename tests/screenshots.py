@@ -18,7 +18,7 @@ def lose_a_reference(d: Designer) -> None:
     d.open_part("Mast clamp")
     d.pick(60, -8, 6)
     d.offer("Plane at a distance")
-    d.fill("name", "Cable side")
+    d.enter("name", "Cable side")
     d.accept()
     d.page.get_by_role("button", name="Lug outline", exact=True).first.click()
     d.board_ready()
@@ -51,7 +51,7 @@ def engrave_a_name(d: Designer) -> None:
     d.pick(29, 7, 12, thing="text")
     d.choose("extent", "into its plane by")
     d.choose("result", "cutting")
-    d.fill("depth", "1 mm")
+    d.enter("depth", "1 mm")
     d.says("Removes")
 
 
@@ -60,8 +60,8 @@ def trim_a_crest(d: Designer) -> None:
     d.keys("Escape")
     d.pick_flag("YZ")
     d.offer("Plane at a distance")
-    d.fill("name", "Through the holes")
-    d.fill("distance", "12 mm")
+    d.enter("name", "Through the holes")
+    d.enter("distance", "12 mm")
     d.accept()
     d.pick_flag("Through the holes")
     d.offer("New sketch")

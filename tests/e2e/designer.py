@@ -81,7 +81,7 @@ class Designer:
             self.page.keyboard.press("ArrowDown")
         expect(field.locator("option:checked")).to_have_text(words)
 
-    def fill(self, label: str, text: str) -> None:
+    def enter(self, label: str, text: str) -> None:
         """Type into a blank of the sentence."""
         self.type_in(self.editor.get_by_label(label, exact=True), text)
 

@@ -24,7 +24,7 @@ def plate(d: Designer, depth: str = "10 mm") -> None:
     d.keys("l", "f")
     d.pick(30, 12, 0)
     d.offer("Extrude")
-    d.fill("depth", depth)
+    d.enter("depth", depth)
     d.accept()
 
 
@@ -46,7 +46,7 @@ def test_cut_down_with_the_material_shown_before(designer: Designer) -> None:
     d.pick(22, 12, 10)
     d.choose("extent", "into its plane by")
     d.choose("result", "cutting")
-    d.fill("depth", "4 mm")
+    d.enter("depth", "4 mm")
     d.says("Removes 314 mm³")
     d.accept()
     assert d.volume() == pytest.approx(10_000 - math.pi * 25 * 4)
@@ -68,7 +68,7 @@ def test_symmetric_and_separate_bodies(designer: Designer) -> None:
     d.offer("Extrude")
     d.choose("extent", "evenly both ways, in all")
     d.choose("result", "making a new body")
-    d.fill("depth", "6 mm")
+    d.enter("depth", "6 mm")
     d.accept()
     bodies = d.report()["bodies"]
     assert len(bodies) == 2
@@ -82,7 +82,7 @@ def test_a_bad_depth_changes_nothing(designer: Designer, depth: str, told: str) 
     plate(d)
     version = d.version
     d.edit("Extrude 1")
-    d.fill("depth", depth)
+    d.enter("depth", depth)
     d.says(told)
     d.editor.get_by_role("button", name="Accept").click()
     d.says(told)
@@ -98,7 +98,7 @@ def test_change_in_sentence_ledger_and_sketch_then_undo_redo_reload_and_second_t
     other.settled()
 
     d.step("Extrude 1").get_by_role("button", name="10 mm").click()
-    d.fill("depth", "12 mm")
+    d.enter("depth", "12 mm")
     d.accept()
     expect(other.step("Extrude 1")).to_contain_text("12 mm")
     assert d.volume() == pytest.approx(12_000)

@@ -196,7 +196,7 @@ def test_regions_are_chosen_by_lasso_and_box_and_the_part_is_cut_open(board: Des
     d.page.mouse.move(900, 700, steps=4)
     d.page.mouse.up()
     expect(d.editor).to_contain_text("3 regions of Sketch 1")
-    d.fill("depth", "10 mm")
+    d.enter("depth", "10 mm")
     d.accept()
     assert d.volume() == pytest.approx(3 * 36 * math.pi * 10, rel=1e-6)
     d.pick_flag("ZX")

@@ -43,7 +43,7 @@ def test_the_ear_of_a_pole_bracket_with_one_tangency_forgotten_at_first(board: D
     d.keys("l", "f")
     d.pick(0, 30, 0)
     d.offer("Extrude")
-    d.fill("depth", "10 mm")
+    d.enter("depth", "10 mm")
     d.accept()
     tangent, half = math.sqrt(30**2 + 50**2 - 14**2), math.atan2(30, 50) + math.acos(14 / math.hypot(30, 50))
     expected = 10 * (30 * 50 + 14 * tangent + 14**2 * (math.pi - half) - 50 * math.pi)
@@ -75,7 +75,7 @@ def test_a_plate_is_dimensioned_to_its_sharp_corners(board: Designer) -> None:
     d.keys("l", "f")
     d.pick(30, 12, 0)
     d.offer("Extrude")
-    d.fill("depth", "2 mm")
+    d.enter("depth", "2 mm")
     d.accept()
     assert d.volume() == pytest.approx(2 * (70 * 30 - 2 * (4 - math.pi) / 4 * 36 - 12.5), rel=1e-6)
 
@@ -130,7 +130,7 @@ def test_a_profile_on_a_slanting_face_dimensioned_to_the_models_edges(designer: 
     d.keys("l", "f")
     d.pick(0, 15, 10)
     d.offer("Extrude")
-    d.fill("depth", "25 mm")
+    d.enter("depth", "25 mm")
     d.accept()
     d.keys("l", "f")
     # The slanting face, an edge for X and a corner for the origin, all picked first.
@@ -151,7 +151,7 @@ def test_a_profile_on_a_slanting_face_dimensioned_to_the_models_edges(designer: 
     d.keys("l", "f")
     d.pick(17.4, 40 - 15 * 2 / math.sqrt(5), 10 + 15 / math.sqrt(5), thing="region of Sketch 2")
     d.offer("Extrude")
-    d.fill("depth", "6 mm")
+    d.enter("depth", "6 mm")
     d.accept()
     assert boss(d, (25, 40, 10)) == pytest.approx((16, *above(40, 10, 15, 3)), abs=1e-4)
     # The block grows upstream: the boss keeps its distances from the edges.
@@ -210,7 +210,7 @@ def test_what_was_taken_in_and_is_lost_is_marked_and_taken_from_elsewhere(design
     d.keys("l", "f")
     d.keys("b", "e")
     d.pick(20, 12, 0)
-    d.fill("depth", "10 mm")
+    d.enter("depth", "10 mm")
     d.accept()
     d.keys("l", "f")
     # A hole on the top, dimensioned to the model's right edge, which is taken in by that.
@@ -275,7 +275,7 @@ def test_a_crest_along_a_spline_is_trimmed_rounded_and_taken_up_again(board: Des
     d.page.wait_for_timeout(500)
     d.pick(-20, -12, 0, thing="region")
     d.offer("Extrude")
-    d.fill("depth", "12 mm")
+    d.enter("depth", "12 mm")
     d.accept()
     assert d.volume() == pytest.approx(12 * area, rel=1e-3)  # drawn in chords
     before = d.volume()
@@ -301,7 +301,7 @@ def test_a_crest_along_a_spline_is_trimmed_rounded_and_taken_up_again(board: Des
     d.keys("b", "e")
     d.pick(0, -5, 12, thing="region")
     d.choose("extent", "out of its plane by")
-    d.fill("depth", "5 mm")
+    d.enter("depth", "5 mm")
     d.accept()
     assert d.volume() - before == pytest.approx(5 * area, rel=1e-3)
 
@@ -352,7 +352,7 @@ def test_a_wall_along_a_crest_keeps_its_thickness(board: Designer) -> None:
     d.page.wait_for_timeout(500)
     d.pick(0, -23, 0, thing="region")
     d.offer("Extrude")
-    d.fill("depth", "10 mm")
+    d.enter("depth", "10 mm")
     d.accept()
     thick = d.volume()
     d.set_formula("sketch_1_offset", "2 mm")

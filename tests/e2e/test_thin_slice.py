@@ -14,7 +14,7 @@ def test_plane_rectangle_extrude_change_reload_step(designer: Designer) -> None:
     d.new_part()
     d.keys("d", "p")
     d.pick_flag("XY")
-    d.fill("distance", "25 mm")
+    d.enter("distance", "25 mm")
     d.accept()
 
     d.pick_flag("Plane 1")
@@ -27,7 +27,7 @@ def test_plane_rectangle_extrude_change_reload_step(designer: Designer) -> None:
 
     d.keys("b", "e")
     d.pick(20, 12, 25)
-    d.fill("depth", "10 mm")
+    d.enter("depth", "10 mm")
     d.says("Adds 10 000 mm³")
     d.accept()
     assert d.volume() == pytest.approx(40 * 25 * 10)

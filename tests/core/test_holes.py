@@ -1,0 +1,140 @@
+"""Holes in every manner against hand calculation, with their notes and refusals."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+
+from tests.building import BOTTOM, DISC, PI, PLATE, TOP, built, cyl, datum, drawn_on, f, of_step, offset_plane, side, volume
+from tests.samples import block, evaluated, plate
+from wendal.demo.builder import Builder
+
+
+def holes(**fields: Any) -> Callable[[], Builder]:
+    """Holes at two loose points of a sketch on the plate's top."""
+    def make() -> Builder:
+        b = plate()
+        sketch = b.step("sketch", "Spots", on=TOP)
+        for place in ((10, 12), (30, 12)):
+            b.draw(sketch, "point", place)
+        extra = {k: (v(b) if callable(v) else v) for k, v in fields.items()}
+        b.step("hole", "Drill", **{"at": [{"of": "sketch", "step": sketch}], **extra})
+        return b
+    return make
+
+
+def tipped(d: float, h: float, angle: float = 118) -> float:
+    return cyl(d, h) + cyl(d, d / 2 / math.tan(math.radians(angle / 2))) / 3
+
+
+def sunk(big: float, d: float, angle: float = 90) -> float:
+    """What a countersink takes away beyond the hole."""
+    h = (big - d) / 2 / math.tan(math.radians(angle / 2))
+    return PI * h / 12 * (big * big + big * d + d * d) - cyl(d, h)
+
+
+HOLES = {
+    "plain": (holes(diameter=f("6 mm")), 2 * cyl(6, 10), "2 × Ø6 through"),
+    "fine": (holes(sizing="clearance", screw="M5", fit="fine"), 2 * cyl(5.3, 10), "2 × Ø5.3 through"),
+    "medium": (holes(sizing="clearance", screw="M5"), 2 * cyl(5.5, 10), "2 × Ø5.5 through"),
+    "coarse": (holes(sizing="clearance", screw="M5", fit="coarse"), 2 * cyl(5.8, 10), "2 × Ø5.8 through"),
+    "tapped": (holes(sizing="tapped", thread="M6"), 2 * cyl(5, 10), "2 × M6, Ø5 through"),
+    "tapped_fine": (holes(sizing="tapped", thread="M8 × 1", hand="left"), 2 * cyl(7, 10), "2 × M8 × 1 LH, Ø7 through"),
+    "tapped_inch": (holes(sizing="tapped", thread="1/4-20 UNC", end="depth", depth=f("8 mm"), threaded="part", thread_depth=f("6 mm")), 2 * tipped(5.11, 8),
+                    "2 × 1/4-20 UNC ↧ 6, Ø5.11 ↧ 8"),
+    "depth": (holes(diameter=f("6 mm"), end="depth", depth=f("5 mm")), 2 * tipped(6, 5), "2 × Ø6 ↧ 5"),
+    "flat": (holes(diameter=f("6 mm"), end="depth", depth=f("5 mm"), point="flat"), 2 * cyl(6, 5), "2 × Ø6 ↧ 5"),
+    "tip_120": (holes(diameter=f("6 mm"), end="depth", depth=f("5 mm"), point="120"), 2 * tipped(6, 5, 120), "2 × Ø6 ↧ 5"),
+    "tip_typed": (holes(diameter=f("6 mm"), end="depth", depth=f("5 mm"), point="typed", tip=f("140 deg")), 2 * tipped(6, 5, 140), "2 × Ø6 ↧ 5"),
+    "to_tip": (holes(diameter=f("6 mm"), end="tip", depth=f("6 mm"), point="90"), 2 * tipped(6, 3, 90), "2 × Ø6 ↧ 3"),
+    "until": (holes(diameter=f("6 mm"), end="until", until=lambda b: datum(offset_plane(BOTTOM, "-4 mm")(b)), point="flat"), 2 * cyl(6, 6), "2 × Ø6 ↧ 6"),
+    "next": (holes(diameter=f("6 mm"), end="next"), 2 * cyl(6, 10), "2 × Ø6 through"),
+    "counterbored": (holes(sizing="clearance", screw="M4", shape="counterbore"), 2 * (cyl(4.5, 10) + cyl(8, 4.4) - cyl(4.5, 4.4)), "⌴ Ø8 ↧ 4.4"),
+    "counterbored_typed": (holes(diameter=f("4 mm"), shape="counterbore", head="typed", head_diameter=f("9 mm"), head_depth=f("3 mm")),
+                           2 * (cyl(4, 7) + cyl(9, 3)), "⌴ Ø9 ↧ 3"),
+    "countersunk": (holes(sizing="clearance", screw="M4", shape="countersink"), 2 * (cyl(4.5, 10) + sunk(8.96, 4.5)), "⌵ Ø8.96 × 90°"),
+    "countersunk_typed": (holes(diameter=f("4 mm"), shape="countersink", head="typed", sink_diameter=f("8 mm"), sink_angle=f("120 deg")),
+                          2 * (cyl(4, 10) + sunk(8, 4, 120)), "⌵ Ø8 × 120°"),
+    "spotfaced": (holes(sizing="clearance", screw="M4", shape="spotface"), 2 * (cyl(4.5, 9) + cyl(10, 1)), "⌴ Ø10 SF"),
+    "toleranced": (holes(diameter=f("6 mm"), toleranced="on", tolerance="H7"), 2 * cyl(6, 10), "2 × Ø6 H7 through"),
+    "from_below": (holes(diameter=f("6 mm"), side="back", start="from", start_at=BOTTOM, end="depth", depth=f("4 mm"), point="flat"), 2 * cyl(6, 4), "↧ 4"),
+    "body_start": (holes(diameter=f("6 mm"), start="body", end="depth", depth=f("4 mm"), point="flat"), 2 * cyl(6, 4), "↧ 4"),
+    "one_point": (holes(diameter=f("6 mm"), at=[{"of": "drawn", "step": "s3", "entity": "p1"}]), cyl(6, 10), "Ø6 through"),
+    "coordinates": (holes(where="coordinates", x=f("12 mm"), y=f("9 mm"), diameter=f("6 mm"), side="back"), cyl(6, 10), "Ø6 through"),
+    "spot": (holes(where="spot", face=TOP, edge={"of": "edge", "body": "s2", "faces": [["s2/end/r1"], ["s2/side/c3/r1"]]}, distance=f("8 mm"),
+                   edge_two={"of": "edge", "body": "s2", "faces": [["s2/end/r1"], ["s2/side/c12/r1"]]}, distance_two=f("11 mm"), diameter=f("6 mm")),
+             cyl(6, 10), "Ø6 through"),
+    "datum_point": (holes(at=lambda b: [datum(b.step("point", "Mark", how="coordinates", x=f("20 mm"), y=f("12 mm"), z=f("10 mm")))],
+                          start="from", start_at=TOP, diameter=f("6 mm")), cyl(6, 10), "Ø6 through"),
+}
+
+
+@pytest.mark.parametrize("case", HOLES)
+def test_hole(case: str) -> None:
+    make, taken, note = HOLES[case]
+    b = make()
+    assert volume(b) == pytest.approx(PLATE - taken, rel=1e-9)
+    assert note in built(b).reports[-1].message
+
+
+@pytest.mark.parametrize(("case", "fields", "taken"), [
+    ("plain", {"diameter": f("8 mm")}, 2 * cyl(8, 10)), ("medium", {"screw": "M6"}, 2 * cyl(6.6, 10)), ("depth", {"depth": f("7 mm")}, 2 * tipped(6, 7)),
+    ("countersunk_typed", {"sink_diameter": f("9 mm")}, 2 * (cyl(4, 10) + sunk(9, 4, 120))), ("tapped", {"thread": "M5"}, 2 * cyl(4.2, 10)),
+    ("spot", {"distance": f("9 mm")}, cyl(6, 10)), ("coordinates", {"x": f("15 mm")}, cyl(6, 10)), ("to_tip", {"depth": f("7 mm")}, 2 * tipped(6, 4, 90)),
+])
+def test_hole_changed(case: str, fields: dict[str, Any], taken: float) -> None:
+    b = HOLES[case][0]()
+    b.do(do="edit_step", step=b.part.steps[-1].id, fields=fields)
+    assert volume(b) == pytest.approx(PLATE - taken, rel=1e-9)
+
+
+@pytest.mark.parametrize(("fields", "told", "field"), [
+    ({"shape": "counterbore"}, "only where the hole is a clearance hole", "head"), ({"sizing": "clearance", "screw": "M2", "shape": "countersink"}, "no countersunk head for M2", "head"),
+    ({"shape": "counterbore", "head": "typed", "head_diameter": f("5 mm")}, "must be wider", "head_diameter"),
+    ({"end": "depth", "depth": f("2 mm"), "shape": "counterbore", "head": "typed", "head_depth": f("9 mm")}, "goes deeper than the hole", "depth"),
+    ({"end": "tip", "depth": f("1 mm")}, "The tip alone", "depth"), ({"side": "back"}, "Turn the hole round", "side"),
+    ({"sizing": "tapped", "end": "depth", "depth": f("5 mm"), "threaded": "part", "thread_depth": f("6 mm")}, "thread is deeper", "thread_depth"),
+    ({"at": [{"of": "vertex", "body": "s2", "faces": [["s2/end/r1"], ["s2/side/c3/r1"], ["s2/side/c12/r1"]]}]}, "A point alone has no direction", "at"),
+    ({"toleranced": "on", "tolerance": "tight"}, "a class by ISO 286", "tolerance"),
+])
+def test_hole_refusals(fields: dict[str, Any], told: str, field: str) -> None:
+    report = evaluated(holes(**fields)()).reports[-1]
+    assert (report.state, report.field) == ("stopped", field)
+    assert told in report.message
+
+
+def test_a_place_picked_twice_is_drilled_once_and_circles_give_their_centres() -> None:
+    b = holes(diameter=f("6 mm"))()
+    sketch = b.part.steps[-1].model_dump()["at"][0]
+    b.do(do="edit_step", step=b.part.steps[-1].id, fields={"at": [sketch, {"of": "drawn", "step": sketch["step"], "entity": "p1"}]})
+    assert "2 × Ø6" in built(b).reports[-1].message
+    b = plate()
+    ring_ = drawn_on(b, TOP, "circle", (20, 12), (25, 12))
+    b.step("hole", "Bore", at=[{"of": "drawn", "step": ring_, "entity": next(iter(b.drawing(ring_).curves))}], diameter=f("6 mm"))
+    assert volume(b) == pytest.approx(PLATE - cyl(6, 10))
+
+
+def test_threads_are_drawn_and_mirrored_ones_keep_their_hand() -> None:
+    b = HOLES["tapped"][0]()
+    hole = b.part.steps[-1].id
+    plane = b.step("plane", "Half", how="midway", first=side("c3"), second=side("c9"))
+    b.do(do="edit_step", step=hole, fields={"at": [{"of": "drawn", "step": "s3", "entity": "p1"}]})
+    b.step("mirror", "Other", seeds=[of_step(hole)], about=datum(plane))
+    b.do(do="edit_step", step=plane, fields={"first": side("c6"), "second": side("c12")})
+    evaluation = built(b)
+    assert evaluation.reports[-1].message == "Mirrored threads keep their hand."
+    assert {step: [(round(f_.origin[0], 6), r) for f_, r in made] for step, made in evaluation.site.threads.items()} == {
+        hole: [(10, 3)], b.part.steps[-1].id: [(30, 3)]}
+
+
+def test_a_hole_on_the_axis_of_a_round_face_and_its_faces_can_be_referred_to() -> None:
+    b = block()
+    boss = next(c for c in b.drawing("s3").curves)
+    hole = b.step("hole", "Bore", at=[{"of": "face", "body": "s2", "names": [f"s4/side/{boss}/r1"]}], diameter=f("4 mm"), start="body")
+    assert volume(b) == pytest.approx(PLATE + 6 * DISC - cyl(4, 16))
+    (wall,) = [n for n in {n for x in built(b).site.bodies["s2"].topology.faces for n in x.names} if n.startswith(hole)]
+    axis_of = b.step("axis", "Bore axis", how="of_round", first={"of": "face", "body": "s2", "names": [wall]})
+    assert built(b).site.datums[axis_of][0].frame.origin[:2] == pytest.approx((20, 12))
