@@ -138,6 +138,26 @@ def test_several_faces_at_once() -> None:
     assert volume(b) == pytest.approx(PLATE + roof_volume + 20 * 15 * (32.5 - 10 - math.hypot(1, 0.5)))
 
 
+def test_several_faces_that_do_not_reach_over_the_profile_are_refused() -> None:
+    """Each would have to go on beyond its neighbours; that is told, and never guessed."""
+    b = plate()
+    bar = drawn_on(b, axis("ZX"), "rectangle", (15, 30), (25, 40))
+    b.step("extrude", "Bar", profile=b.profile(bar, 0), extent="both", depth=f("80 mm"))
+    body = b.part.steps[-1].id
+    names = sorted({n for x in built(b).site.bodies[body].topology.faces for n in x.names if "/side/" in n})
+    faces = [{"of": "face", "body": body, "names": [n]} for n in names[:2]]
+    b.step("extrude", "Post", profile=on_top(b, "rectangle", (10, 5), (30, 20)), extent="until", until=faces)
+    report = evaluated(b).reports[-1]
+    assert (report.state, report.field) == ("stopped", "until")
+    b.do(do="edit_step", step=b.part.steps[-1].id, fields={"until": [{"of": "face", "body": body, "names": [next(
+        n for x in built_faces(b, body) for n in x.names if x.frame.normal[2] < -0.9)]}]})
+    assert volume(b) == pytest.approx(PLATE + 10 * 10 * 80 + 20 * 15 * 20)  # one goes on as its whole plane
+
+
+def built_faces(b: Builder, body: str) -> list[Any]:
+    return list(evaluated(b).site.bodies[body].topology.faces)
+
+
 def test_profiles_of_faces_texts_and_whole_sketches() -> None:
     b = plate()
     b.step("extrude", "Thicker", profile=[{**TOP, "key": ""}], depth=f("5 mm"), result="add", bodies=[BODY])

@@ -37,19 +37,16 @@ def up_to(tool: NamedShape, targets: Sequence[Target], reach: float, prefix: str
     reach : mm, beyond everything. short : mm that it stops before them, measured along their outward normals (planes: along their
     normal, which looks back at the tool). Its new end is named `prefix/end/<profile>`. Raises StepError.
     """
-    ways = [[_whole(targets[0], reach)]] if len(targets) == 1 else [
-        [_bare(t, reach) for t in targets], [_extended(t, reach) for t in targets]]
-    behind = "The profile begins at or behind what it should end at. Pick another end, or turn the direction."
-    for i, cutters in enumerate(ways):
-        moved = _offset(cutters, short) if short else cutters
-        name = [f"{prefix}/end/{profile}"] if len(targets) == 1 else [f"{prefix}/end/{n}/{profile}" for n in range(1, len(targets) + 1)]
-        kept = _split(tool, moved, name)
-        if kept is not None and not _leaks(kept):
-            return kept
-        if kept is None and i == len(ways) - 1:
-            raise StepError(behind, field="until")
-    raise StepError("What it should end at does not reach over the whole profile. Pick faces that do, or a plane.",
-                    field="until")
+    # One target goes on as its whole surface. Several are taken as they are: where each would go on beyond its neighbours, the extension
+    # of one could cut before another, and nothing would tell.
+    cutters = [_whole(targets[0], reach)] if len(targets) == 1 else [_bare(t, reach) for t in targets]
+    names = [f"{prefix}/end/{profile}"] if len(targets) == 1 else [f"{prefix}/end/{n}/{profile}" for n in range(1, len(targets) + 1)]
+    kept = _split(tool, _offset(cutters, short) if short else cutters, names)
+    if kept is None:
+        raise StepError("The profile begins at or behind what it should end at. Pick another end, or turn the direction.", field="until")
+    if _leaks(kept):
+        raise StepError("What it should end at does not reach over the whole profile. Pick faces that do, or a plane.", field="until")
+    return kept
 
 
 def up_to_next(tool: NamedShape, bodies: Sequence[NamedShape], prefix: str, profile: str) -> NamedShape:
