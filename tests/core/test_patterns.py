@@ -37,6 +37,11 @@ def middle_axis(b: Builder) -> dict[str, Any]:
     return datum(b.step("axis", "Middle axis", how="square", first=TOP, second={"of": "drawn", "step": sketch, "entity": "p1"}))
 
 
+def line_of_24(b: Builder) -> dict[str, Any]:
+    sketch = drawn_on(b, TOP, "line", (5, 5), (29, 5))
+    return {"of": "drawn", "step": sketch, "entity": next(iter(b.drawing(sketch).curves))}
+
+
 def spots(*places: tuple[float, float]) -> Callable[[Builder], list[dict[str, Any]]]:
     def make(b: Builder) -> list[dict[str, Any]]:
         sketch = b.step("sketch", "Spots", on=TOP)
@@ -57,7 +62,8 @@ REPEATED = {
     "points": (pinned(manner="points", at=spots((5, 5), (15, 12), (30, 18))), 3),
     "ring": (pinned(manner="ring", axis=middle_axis, count=f("2")), 2), "arc": (pinned(manner="arc", axis=middle_axis, count=f("2"), angle=f("180 deg")), 2),
     "parallel": (pinned(manner="ring", axis=middle_axis, count=f("2"), turning="parallel"), 2),
-    "curve": (pinned(manner="curve", count=f("3"), curve={"of": "edge", "body": "s2", "faces": [["s2/end/r1"], ["s2/side/c3/r1"]]}, turning="parallel"), None),
+    "curve": (pinned(manner="curve", count=f("3"), curve=line_of_24, turning="parallel"), 3),
+    "curve_by": (pinned(manner="curve", count=f("4"), curve=line_of_24, pitch="by", gap=f("7 mm")), 4),
     "mirror": (pinned(kind="mirror", about=lambda b: datum(b.step("plane", "Half", how="midway", first=side("c6"), second=side("c12")))), 2),
     "mirror_anew": (pinned(kind="mirror", copying="anew", about=lambda b: datum(b.step("plane", "Half", how="midway", first=side("c6"), second=side("c12")))), 2),
 }
@@ -66,11 +72,13 @@ REPEATED = {
 @pytest.mark.parametrize("case", REPEATED)
 def test_repeat_and_mirror(case: str) -> None:
     make, count = REPEATED[case]
-    if count is not None:
-        assert volume(make()) == pytest.approx(PLATE + count * PIN, rel=1e-9)
-    else:  # along an edge that runs out over the plate's end
-        report = evaluated(make()).reports[-1]
-        assert (report.state, report.field) in {("built", ""), ("stopped", ""), ("stopped", "skipped")}
+    assert volume(make()) == pytest.approx(PLATE + count * PIN, rel=1e-9)
+
+
+def test_copies_that_do_not_fit_on_their_curve_are_refused() -> None:
+    report = evaluated(pinned(manner="curve", count=f("4"), curve=line_of_24, pitch="by", gap=f("9 mm"))()).reports[-1]
+    assert (report.state, report.field) == ("stopped", "gap")
+    assert "24.000 mm long" in report.message
 
 
 @pytest.mark.parametrize(("case", "fields", "count"), [

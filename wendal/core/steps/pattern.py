@@ -27,7 +27,7 @@ class Pattern(Step):
 
     title, group, key, makes = "Repeat", "build", "b p", "body"
     explains = "Make steps or bodies again along lines, round an axis, along a curve, or at points."
-    sentence = ("Repeat {name}: {seeds}{what} {manner} {along}{axis}{curve}{at}, {count}{step_by}{spacing}{span}{angle}{pitch}{turning}"
+    sentence = ("Repeat {name}: {seeds}{what} {manner} {along}{axis}{curve}{at}, {count}{step_by}{spacing}{span}{angle}{pitch}{gap}{turning}"
                 "{along_two}{count_two}{spacing_two}{stagger}, {copying}{skipped}{joining}")
 
     kind: Literal["pattern"] = "pattern"
@@ -58,6 +58,7 @@ class Pattern(Step):
                                    before="every")] = Value(formula="30 deg")
     pitch: Annotated[Literal["even", "by"], Choice(label="curve spacing", words={"even": "evenly over all of it", "by": "every"},
                                                    when={"manner": CURVE})] = "even"
+    gap: Annotated[Value, Number(label="spacing along the curve", above=0.0, start="20 mm", when={"pitch": ("by",)})] = Value(formula="20 mm")
     turning: Annotated[Literal["turned", "parallel"], Choice(label="turning", words={"turned": "turned along", "parallel": "kept parallel"},
                                                              when={"manner": (*RING, *CURVE)}, turns=("turned", "parallel"))] = "turned"
     along_two: Annotated[ThingRef | None, Pick(label="second direction", accepts=("line", "axis"), needs="a second line, edge or axis",
@@ -148,7 +149,9 @@ class Pattern(Step):
 
     def _along_curve(self, given: SimpleNamespace, count: int) -> dict[str, Placement]:
         curve = given.curve.curve
-        step = curve.length / (count if curve.closed else count - 1)
+        step = given.gap if self.pitch == "by" else curve.length / (count if curve.closed else count - 1)
+        if step * (count - 1) > curve.length * (1 + 1e-9):
+            raise StepError(f"The curve is {curve.length:.3f} mm long, and these copies would go {step * (count - 1):.3f} mm along it.", field="gap")
         found = {}
         start, ahead = curve.at(0.0)
         for k in range(1, count):
