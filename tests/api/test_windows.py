@@ -11,6 +11,8 @@ from starlette.testclient import TestClient
 from starlette.websockets import WebSocket
 
 from tests.api.test_service import ORIGIN, Talk, client, part, talk  # noqa: F401 - fixtures
+from tests.building import axis, f, of_step
+from tests.samples import plate
 from wendal.core.route import read_part, write_part
 from wendal.store import PartStore
 
@@ -95,3 +97,29 @@ def _three_edits(good: Talk) -> None:
     for tag in ("span", "width", "rise"):
         assert good.command(do="add_tag", tag=tag, formula="12 mm")["type"] == "done"
     assert time.monotonic() - began < 5
+
+
+def test_cancel_gives_up_a_build_under_accept_and_what_waits_for_it(client: TestClient, store: PartStore) -> None:  # noqa: F811
+    b = plate()
+    hole = b.step("hole", "Tiny", where="coordinates", x=f("1 mm"), y=f("1 mm"), diameter=f("0.3 mm"), side="back")
+    number = store.create("Sample", write_part(b.part), "Made").id
+    many = {"do": "add_step", "step": {"kind": "pattern", "name": "Many", "seeds": [of_step(hole)], "manner": "grid",
+                                       "along": axis("X"), "along_two": axis("Y"),
+                                       "count": f("55"), "spacing": f("0.7 mm"), "count_two": f("30"), "spacing_two": f("0.7 mm")}}
+    with opened(client, number) as socket:
+        talk = Talk(socket)
+        talk.built()
+        before, began = talk.edition, time.monotonic()
+        socket.send_json({"type": "preview", "id": 1, "command": {**many, "step": {**many["step"], "count": f("54")}}})
+        while talk.hear("building")["step"] != "s4":
+            pass
+        socket.send_json({"type": "command", "id": 2, "edition": before, "command": many})
+        socket.send_json({"type": "cancel"})
+        refused = [talk.hear("refused") for _ in range(2)]
+        assert {r["id"] for r in refused} == {1, 2}
+        assert all("cancelled" in r["message"] for r in refused)
+        assert time.monotonic() - began < 8
+        assert store.state(number).edition == before
+        talk.last = 2
+        assert talk.command(**ADD)["type"] == "done"
+        talk.built()

@@ -10,6 +10,7 @@ import pytest
 
 from tests.building import BODY, BOTTOM, DISC, PI, PLATE, TOP, axis, built, datum, drawn_on, f, offset_plane, on_top, side, volume
 from tests.samples import XY, evaluated, plate
+from wendal.core import kernel
 from wendal.demo.builder import Builder
 
 
@@ -118,24 +119,86 @@ def test_up_to_a_cylinder_is_exact_and_extends_what_is_too_small() -> None:
     assert volume(b) == pytest.approx(PLATE + PI * 225 * 60 + 20 * 15 * (under - 10), rel=1e-6)
 
 
+def outline(b: Builder, plane: Any, *corners: tuple[float, float]) -> tuple[str, list[str]]:
+    """A closed outline of lines: its sketch, and the lines."""
+    sketch = b.step("sketch", f"Outline {b.part.last}", on=plane)
+    for p, q in zip(corners, corners[1:] + corners[:1], strict=True):
+        b.draw(sketch, "line", p, q)
+    drawing = b.drawing(sketch)
+    lines = list(drawing.curves)
+    for line, after in zip(lines, lines[1:] + lines[:1], strict=True):
+        b.constrain(sketch, "coincident", drawing.curves[line].end, drawing.curves[after].start)
+    return sketch, lines
+
+
+def post_under(b: Builder, corners: list[tuple[float, float]], sides: list[int], turn: str = "") -> str:
+    """Push a rectangle of 20 x 15 up to some sides of a bar across the plate; return the bar."""
+    profile = on_top(b, "rectangle", (10, 5), (30, 20))
+    sketch, lines = outline(b, axis("ZX"), *corners)
+    body = b.step("extrude", "Roof", profile=b.profile(sketch, 0), extent="both", depth=f("80 mm"))
+    if turn:
+        middle = b.step("sketch", "Middle", on=TOP)
+        b.draw(middle, "point", (20, 12.5))
+        about = datum(b.step("axis", "Upright", how="square", first=TOP, second={"of": "drawn", "step": middle, "entity": "p1"}))
+        b.step("move_body", "Turned", body={"of": "body", "body": body}, manner="turn", turn=f(turn), about=about)
+    b.step("extrude", "Post", profile=profile, extent="until", result="new",
+           until=[{"of": "face", "body": body, "names": [f"{body}/side/{lines[i]}/r1"]} for i in sides])
+    return body
+
+
+def post(b: Builder) -> float:
+    """The volume of the post."""
+    return kernel.mass_of(next(x for x in built(b).site.bodies.values() if x.name == "Post").shape).volume
+
+
 def test_several_faces_at_once() -> None:
     b = plate()
-    roof = drawn_on(b, axis("ZX"), "line", (0, 40), (20, 30))
-    for p, q in (((20, 30), (40, 40)), ((40, 40), (40, 50)), ((40, 50), (0, 50)), ((0, 50), (0, 40))):
-        b.draw(roof, "line", p, q)
-    drawing = b.drawing(roof)
-    lines = list(drawing.curves)
-    for i in range(5):
-        b.constrain(roof, "coincident", drawing.curves[lines[i]].end, drawing.curves[lines[(i + 1) % 5]].start)
-    b.step("extrude", "Roof", profile=b.profile(roof, 0), extent="both", depth=f("80 mm"))
-    body = b.part.steps[-1].id
-    faces = [{"of": "face", "body": body, "names": [f"{body}/side/{c}/r1"]} for c in lines[:2]]
-    b.step("extrude", "Post", profile=on_top(b, "rectangle", (10, 5), (30, 20)), extent="until", until=faces)
-    before = volume(b)
-    roof_volume = 80 * (40 * 10 + 40 * 10 / 2)
-    assert before == pytest.approx(PLATE + roof_volume + 20 * 15 * (32.5 - 10))
+    post_under(b, [(0, 40), (20, 30), (40, 40), (40, 50), (0, 50)], [0, 1])
+    assert post(b) == pytest.approx(20 * 15 * (32.5 - 10))
     b.do(do="edit_step", step=b.part.steps[-1].id, fields={"short": f("1 mm")})
-    assert volume(b) == pytest.approx(PLATE + roof_volume + 20 * 15 * (32.5 - 10 - math.hypot(1, 0.5)))
+    assert post(b) == pytest.approx(20 * 15 * (32.5 - 10 - math.hypot(1, 0.5)))
+
+
+@pytest.mark.parametrize("tip", [37, 43])
+@pytest.mark.parametrize("turn", ["", "20 deg"])
+def test_faces_smaller_than_the_profile_go_on_beyond_their_free_edges(tip: int, turn: str) -> None:
+    """Two flats that meet in a ridge or a valley, narrower than the post that ends at them, their common edge aslant over it."""
+    b, slope, angle = plate(), (40 - tip) / 6, math.radians(20 if turn else 0)
+    post_under(b, [(14, 40), (20, tip), (26, 40), (26, 60), (14, 60)], [0, 1], turn)
+    p, q = 10 * math.cos(angle), 7.5 * math.sin(angle)
+    mean = tip - 10 + slope * (p / 2 + q * q / (6 * p))  # of |x cos a + y sin a| over the profile
+    assert post(b) == pytest.approx(20 * 15 * mean)
+    if not turn:
+        b.do(do="edit_step", step=b.part.steps[-1].id, fields={"short": f("1 mm")})
+        assert post(b) == pytest.approx(20 * 15 * (mean - math.hypot(1, slope)))
+
+
+@pytest.mark.parametrize(("low", "high"), [(5, 28), (-5, 28), (-5, 31)])
+def test_a_rib_ends_at_a_cylinder_and_the_cone_on_it_also_beyond_them(low: float, high: float) -> None:
+    b = Builder("Hub")
+    sketch, _ = outline(b, axis("ZX"), (0, 0), (10, 0), (10, 20), (4, 30), (0, 30))
+    body = b.step("revolve", "Hub", profile=b.profile(sketch, 0), axis=axis("Z"))
+    names = [n for x in built_faces(b, body) if x.form in ("round", "cone") for n in x.names]
+    rib = drawn_on(b, datum(offset_plane(axis("YZ"), "30 mm")(b)), "rectangle", (-3, low), (3, high))
+    b.step("extrude", "Post", profile=b.profile(rib, 0), extent="until", until=[{"of": "face", "body": body, "names": [n]} for n in names])
+
+    def gap(r: float) -> float:
+        return 6 * 30 - (3 * math.sqrt(r * r - 9) + r * r * math.asin(3 / r))
+
+    steps = [low + (high - low) * (k + 0.5) / 20000 for k in range(20000)]
+    wanted = sum(gap(10 if z < 20 else 10 - 0.6 * (z - 20)) for z in steps) * (high - low) / 20000
+    assert post(b) == pytest.approx(wanted, rel=1e-6)
+
+
+def test_a_face_behind_the_extension_of_another_is_refused() -> None:
+    """Two treads of a stair without the riser between them: the lower would go on before the upper."""
+    b = plate()
+    body = post_under(b, [(14, 30), (20, 30), (20, 40), (26, 40), (26, 60), (14, 60)], [0, 2])
+    report = evaluated(b).reports[-1]
+    assert (report.state, report.field) == ("stopped", "until")
+    sides = [f"{body}/side/{line}/r1" for line in list(b.drawing(b.part.step(body).profile[0].step).curves)[:3]]
+    b.do(do="edit_step", step=b.part.steps[-1].id, fields={"until": [{"of": "face", "body": body, "names": [n]} for n in sides]})
+    assert post(b) == pytest.approx(15 * (10 * 20 + 10 * 30))  # with the riser each has its place
 
 
 def test_several_faces_that_do_not_reach_over_the_profile_are_refused() -> None:

@@ -259,3 +259,42 @@ def test_step_files_have_the_same_volume(make: Callable[[], Builder]) -> None:
 ])
 def test_extrude_refusals(fields: dict[str, Any], told: str) -> None:
     assert told in evaluated(disc_on_top(**fields)()).reports[-1].message
+
+
+def test_copies_both_ways_keep_their_numbers_when_the_count_grows() -> None:
+    b = plate()
+    pin = b.step("extrude", "Pin", profile=on_top(b, "circle", (20, 12), (22, 12)), depth=f("6 mm"), result="add", bodies=[BODY])
+    last = b.step("pattern", "Copies", seeds=[of_step(pin)], along=axis("X"), count=f("2"), step_by="both", spacing=f("7 mm"))
+    for count, expected in (("2", {"2": 13}), ("3", {"2": 13, "3": 27}), ("4", {"2": 13, "3": 27, "4": 6}), ("5", {"2": 13, "3": 27, "4": 6, "5": 34})):
+        b.do(do="set_formula", tag="copies_count", formula=count)
+        body = next(iter(built(b).site.bodies.values()))
+        found = {n.rpartition(".")[2]: face.centre[0] for face in body.topology.faces for n in face.names if n.startswith(f"{pin}/end/r1@{last}.")}
+        assert found == pytest.approx(expected)
+
+
+def test_a_point_that_goes_renames_no_other_copy() -> None:
+    b = REPEATED["points"][0]()
+    last, pin = b.part.steps[-1].id, next(s.id for s in b.part.steps if s.name == "Pin")
+    sketch = next(s.id for s in b.part.steps if s.name == "Spots")
+    names = sorted(n for body in built(b).site.bodies.values() for face in body.topology.faces for n in face.names if n.startswith(f"{pin}/end/r1@{last}."))
+    mark = b.step("sketch", "On the last", on={"of": "face", "body": "s2", "names": [names[-1]]})
+    middle = next(p for p in sorted(b.drawing(sketch).points) if names[0].endswith(f".{p}"))
+    b.do(do="edit_sketch", step=sketch, edit={"op": "remove", "entities": [middle]})
+    evaluation = built(b)
+    assert [r.state for r in evaluation.report(mark).references] == ["sound"]
+    assert volume(b) == pytest.approx(PLATE + 2 * PIN, rel=1e-9)
+    b.do(do="edit_step", step=last, fields={"skipped": ["2"]})
+    assert evaluated(b).report(last).state == "stopped"
+
+
+def test_a_plane_on_a_face_in_two_pieces_is_sound_since_both_give_it() -> None:
+    b = plate()
+    b.step("extrude", "Slot", profile=on_top(b, "rectangle", (18, -1), (22, 26)), extent="into", depth=f("4 mm"), result="cut", bodies=[BODY])
+    above = b.step("plane", "Above", how="offset", first=TOP, distance=f("5 mm"))
+    sketch = b.step("sketch", "On both pieces", on=TOP)
+    evaluation = built(b)
+    assert [r.state for s in (above, sketch) for r in evaluation.report(s).references] == ["sound", "sound"]
+    assert evaluation.site.sketches[sketch].frame.origin[2] == pytest.approx(10)
+    # What takes the piece itself still asks.
+    b.step("extrude", "Raised", profile=[{**TOP, "key": "f1"}], depth=f("1 mm"))
+    assert evaluated(b).reports[-1].state == "held"

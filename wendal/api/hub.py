@@ -77,7 +77,7 @@ class Hub:
         self._condemned: dict[str, str] = {}
         self._dirty, self._task = False, None  # type: bool, asyncio.Task[None] | None
         self._building: dict[str, str] | None = None
-        self._cancelled = False
+        self._cancelled, self._cancels = False, 0
         self._given_up: set[str] = set()  # condemned only because they were cancelled
         self._works: set[asyncio.Task[Any]] = set()
         self._taken: dict[str, Any] = {}  # where the model puts what sketches took in from it
@@ -118,10 +118,10 @@ class Hub:
 
         acknowledge : called as soon as it is kept, before anything is computed or shown that follows from it.
         """
-        step: str = await asyncio.shield(self.leave_to(self._command(edition, command, acknowledge)))
+        step: str = await asyncio.shield(self.leave_to(self._command(edition, command, acknowledge, self._cancels)))
         return step
 
-    async def _command(self, edition: int, command: dict[str, Any], acknowledge: Acknowledge) -> str:
+    async def _command(self, edition: int, command: dict[str, Any], acknowledge: Acknowledge, cancels: int) -> str:
         async with self._lock:
             state = await self._at_edition(edition)
             self._take_up_again()
@@ -130,7 +130,7 @@ class Hub:
                                                                          "edit": command["edit"]})
             changed = await self._pen_call("command", {"document": state.document, "command": command})
             if _must_build(command):
-                await self._check_build(changed)
+                await self._check_build(changed, cancels)
             await self._keep_state(self._store.commit, edition, changed["name"], changed["document"], changed["summary"],
                                    json.dumps(command))
             await self._changed(changed["step"], acknowledge)
@@ -161,9 +161,13 @@ class Hub:
         self.tell(_part_message(await self.state()))
         self.evaluate_soon()
 
-    async def _check_build(self, changed: dict[str, Any]) -> None:
-        """Raise StepError when the step a command makes or edits can not be built."""
-        result = await self.geometry("evaluate", {"document": changed["document"], "has": list(self._blobs)})
+    async def _check_build(self, changed: dict[str, Any], cancels: int) -> None:
+        """Raise StepError when the step a command makes or edits can not be built. cancels : how often it was cancelled when this began."""
+        try:
+            result = await self.geometry("evaluate", {"document": changed["document"], "has": list(self._blobs)},
+                                         lambda: self._cancels == cancels)
+        except Superseded as error:
+            raise WendalError("Building this was cancelled; nothing was changed. Accept it again when you want it.") from error
         self._keep(result["blobs"])
         report = next((r for r in result["reports"] if r["id"] == changed["step"]), None)
         if report and report["state"] == "stopped":
@@ -214,9 +218,14 @@ class Hub:
         await asyncio.sleep(0)
         if number < window.preview:
             raise Superseded("A newer preview was asked for.")
-        state = await self.state()
-        result = await self.geometry("preview", {"document": state.document, "command": command, "has": list(self._blobs)},
-                                     lambda: number >= window.preview and not window.dropped.is_set())
+        state, cancels = await self.state(), self._cancels
+        try:
+            result = await self.geometry("preview", {"document": state.document, "command": command, "has": list(self._blobs)},
+                                         lambda: number >= window.preview and not window.dropped.is_set() and self._cancels == cancels)
+        except Superseded as error:
+            if self._cancels != cancels:
+                raise WendalError("Previewing this was cancelled. Change something, or accept it to have it built.") from error
+            raise
         if number < window.preview:
             raise Superseded("A newer preview was asked for.")
         self._keep(result["blobs"])
@@ -310,7 +319,8 @@ class Hub:
         self.tell({"type": "building", "step": said["step"], "name": said["name"]})
 
     def cancel(self) -> None:
-        """End what is being built for this part, be it under an accept; the step it was at says so."""
+        """End what is being built for this part, be it under an accept, and give up what waits for it; the step it was at says so."""
+        self._cancels += 1
         if self._building is not None:
             self._cancelled = True
             self._geometry.interrupt(self.part)

@@ -234,6 +234,12 @@ export class Workplace {
     this.editing = new Editing(this.session, kind, step.id, step, [], this.facing, '', number);
   }
 
+  /** What "Cancel" does: a step that is being built under "Accept" is given up and stays under edit, else the editing ends. */
+  giveUp(): void {
+    if (this.session.saving) this.session.socket.say({ type: 'cancel' });
+    else this.stopEditing();
+  }
+
   stopEditing(): void {
     this.editing?.close();
     this.editing = null;
@@ -441,7 +447,7 @@ export class Workplace {
   escape(): void {
     if (this.listing) this.unlist();
     else if (this.stroke || this.drawer || this.finding) [this.stroke, this.drawer, this.finding] = ['', '', false];
-    else if (this.editing) this.stopEditing();
+    else if (this.editing) this.giveUp();
     else if (this.board) {
       if (!this.board.stepBack()) this.session.note('Nothing to leave here. Close sketch (k q) goes back to the part.');
     } else this.picked = [];

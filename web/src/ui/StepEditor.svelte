@@ -164,6 +164,7 @@
       <p class="mt-1 min-h-[1.4em] text-[13.5px]" aria-live="polite" data-testid="editor-state">
         {#if editing.trouble}<span class="text-carmine" role="alert">{editing.trouble.message}</span>
         {:else if editing.missing.length}Still needs {editing.missing.join(' and ')}.
+        {:else if session.saving}<span class="text-graphite">{session.building ? `Building ${session.building} …` : 'Accepting …'}</span>
         {:else if editing.waiting}<span class="text-graphite">Previewing …</span>
         {:else}<span class="font-medium text-verdigris">Complete.</span> {willDo} <Note text={editing.report?.message ?? ''} />
           {#if editing.foreseen}<span class="text-graphite" data-testid="foreseen">{sayForeseen(editing.foreseen, editing.step)}</span>{/if}{/if}
@@ -176,7 +177,7 @@
       <p class="mt-2 flex flex-wrap gap-2">
         <button class="button-strong" disabled={session.saving > 0} onclick={() => work.accept()}>Accept</button>
         {#if !editing.step && editing.kind.makes !== 'sketch'}<button class="button" title="Accept, and begin another of the same (shift enter)" disabled={session.saving > 0} onclick={() => work.accept(true)}>and another</button>{/if}
-        <button class="button" data-cancel onclick={() => work.stopEditing()}>Cancel</button>
+        <button class="button" data-cancel onclick={() => work.giveUp()}>Cancel</button>
         {#if hasOther}<button class="button" onclick={turn}>Other answer <span class="figures">{OTHER}</span></button>{/if}
       </p>
     </div>

@@ -20,9 +20,10 @@ from OCP.gp import gp_Pln
 from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 
 from ..errors import StepError
+from .extending import hidden_behind, on_free_sides
 from .named import NamedShape, carry
 from .shapes import ax3, faces_of, shape_list, solids_of
-from .types import Frame
+from .types import Frame, Vec
 
 __all__ = ["LEAK", "Target", "up_to", "up_to_next"]
 
@@ -31,22 +32,35 @@ FULL = 2 * math.pi
 Target = Frame | tuple[NamedShape, int]  # a plane, or a face of a body by its index
 
 
-def up_to(tool: NamedShape, targets: Sequence[Target], reach: float, prefix: str, profile: str, short: float = 0.0) -> NamedShape:
+def up_to(tool: NamedShape, targets: Sequence[Target], reach: float, prefix: str, profile: str, short: float = 0.0,
+          way: Vec | None = None) -> NamedShape:
     """Cut a long tool off at a plane, a face, or several faces at once, and return the piece that begins at its start.
 
     reach : mm, beyond everything. short : mm that it stops before them, measured along their outward normals (planes: along their
-    normal, which looks back at the tool). Its new end is named `prefix/end/<profile>`. Raises StepError.
+    normal, which looks back at the tool). Its new end is named `prefix/end/<profile>`. way : against which the faces look; with it,
+    several that do not reach over the profile go on beyond their free edges. Raises StepError.
     """
-    # One target goes on as its whole surface. Several are taken as they are: where each would go on beyond its neighbours, the extension
-    # of one could cut before another, and nothing would tell.
+    # One target goes on as its whole surface. Several are taken as they are first: where each goes on beyond its neighbours, the extension
+    # of one can cut before another.
     cutters = [_whole(targets[0], reach)] if len(targets) == 1 else [_bare(t, reach) for t in targets]
     names = [f"{prefix}/end/{profile}"] if len(targets) == 1 else [f"{prefix}/end/{n}/{profile}" for n in range(1, len(targets) + 1)]
     kept = _split(tool, _offset(cutters, short) if short else cutters, names)
     if kept is None:
         raise StepError("The profile begins at or behind what it should end at. Pick another end, or turn the direction.", field="until")
+    if _leaks(kept) and len(targets) > 1 and way is not None:
+        kept = _going_on(tool, cutters, reach, names, short, way) or kept
     if _leaks(kept):
         raise StepError("What it should end at does not reach over the whole profile. Pick faces that do, or a plane.", field="until")
     return kept
+
+
+def _going_on(tool: NamedShape, real: list[TopoDS_Face], reach: float, names: list[str], short: float, way: Vec) -> NamedShape | None:
+    """Cut a long tool off at several faces that go on beyond their free edges; None where that can not be told rightly."""
+    extended = on_free_sides(real, reach)
+    kept = _split(tool, extended, names) if extended else None
+    if not extended or kept is None or _leaks(kept) or hidden_behind(kept.shape, real, tool.shape, way):
+        return None
+    return _split(tool, _offset(extended, short), names) if short else kept
 
 
 def up_to_next(tool: NamedShape, bodies: Sequence[NamedShape], prefix: str, profile: str) -> NamedShape:

@@ -25,11 +25,15 @@ Hit = TypeVar("Hit", bound=tuple)
 
 @dataclass(frozen=True, slots=True)
 class Found:
-    """Where a reference was found: body, index in its topology, and "" or the reason why it is only re-found."""
+    """Where a reference was found: body, index in its topology, and "" or the reason why it is only re-found.
+
+    also : with a doubt, all that fit, as pairs of body and index.
+    """
 
     body: str
     index: int
     doubt: str = ""
+    also: tuple[tuple[str, int], ...] = ()
 
 
 def face_ref(body: str, topology: Topology, index: int, near: Vec | None = None) -> FaceRef:
@@ -75,7 +79,7 @@ def find_face(ref: FaceRef, bodies: Mapping[str, Topology], called: Callable[[st
     nearest = min((h for h, like in zip(hits, likeness, strict=True) if like > best - 1e-9),
                   key=lambda h: math.dist(h[2].centre, ref.near) if ref.near else 0.0)
     reason = f"the face ({say_face(ref.names, called)}) is now in {len(hits)} pieces; the one most like the picked one was taken"
-    return Found(nearest[0], nearest[1], reason)
+    return Found(nearest[0], nearest[1], reason, tuple((b, i) for b, i, _ in hits))
 
 
 def find_edge(ref: EdgeRef, bodies: Mapping[str, Topology]) -> Found:
@@ -93,7 +97,7 @@ def find_edge(ref: EdgeRef, bodies: Mapping[str, Topology]) -> Found:
         return Found(*hits[likeness.index(best)])
     body, index = min((h for h, like in zip(hits, likeness, strict=True) if like > best - 1e-9),
                       key=lambda h: math.dist(bodies[h[0]].edges[h[1]].middle, ref.near) if ref.near else 0.0)
-    return Found(body, index, f"the edge is now in {len(hits)} pieces; the one most like the picked one was taken")
+    return Found(body, index, f"the edge is now in {len(hits)} pieces; the one most like the picked one was taken", tuple(hits))
 
 
 def find_vertex(ref: VertexRef, bodies: Mapping[str, Topology]) -> Found:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
@@ -20,6 +21,7 @@ from ..reference import (
     EdgeRef,
     FaceName,
     FaceRef,
+    Found,
     RegionRef,
     SketchRef,
     SpotRef,
@@ -44,6 +46,8 @@ from .tokens import digest
 
 __all__ = ["Resolver", "take_drawn"]
 
+PLACED = {"plane", "axis", "turned"}  # facets that tell a place alone, nothing of where their face ends
+SAME = 1e-9  # mm, and of 1: pieces of one plane or axis come out of the kernel this alike
 Resolved = tuple[Any, str, dict[str, Any] | None]  # what it means, the doubt ("" for none), what confirming would store
 
 
@@ -73,7 +77,7 @@ class Resolver:
             return self._chain(ref, site), "", None
         if isinstance(ref, FaceRef) and "region" in blank.accepts:
             return self._flat(ref, site)
-        picked, doubt, now = self._thing(ref, site)
+        picked, doubt, now = self._thing(ref, site, tuple(blank.accepts))
         if not {*blank.accepts, *blank.accepts_with} & picked.facets:
             wanted = " or ".join(FACETS[f] for f in blank.accepts)
             raise ReferenceLost(f"Wanted here is {wanted}, and what was picked is none any more. Pick another.")
@@ -115,7 +119,7 @@ class Resolver:
         """Return any thing that a reference means; raises ReferenceLost."""
         return self._thing(ref, site)
 
-    def _thing(self, ref: Any, site: Site) -> tuple[Picked, str, dict[str, Any] | None]:
+    def _thing(self, ref: Any, site: Site, facets: tuple[str, ...] = ()) -> tuple[Picked, str, dict[str, Any] | None]:
         if isinstance(ref, BaseRef):
             return take_base(ref.name), "", None
         if isinstance(ref, DatumRef):
@@ -129,9 +133,9 @@ class Resolver:
             return replace(picked, name=f"{ref.step}.{ref.index}"), "", None
         if isinstance(ref, DrawnRef):
             return take_drawn(self._sketch(ref.step, site), ref.entity, f"{ref.step}.{ref.entity}"), "", None
-        return self._of_body(ref, site)
+        return self._of_body(ref, site, facets)
 
-    def _of_body(self, ref: FaceRef | EdgeRef | VertexRef | SpotRef, site: Site) -> tuple[Picked, str, dict[str, Any]]:
+    def _of_body(self, ref: FaceRef | EdgeRef | VertexRef | SpotRef, site: Site, facets: tuple[str, ...] = ()) -> tuple[Picked, str, dict[str, Any]]:
         bodies = {b: body.topology for b, body in site.bodies.items()}
         inner: Any = ref.edge if isinstance(ref, SpotRef) else ref
         try:
@@ -152,7 +156,9 @@ class Resolver:
         topology, key = body.topology, f"{body.key}:{type(inner).__name__}:{found.index}"
         if isinstance(inner, FaceRef):
             near = inner.near if not found.doubt else None
-            return (replace(take_face(body.shape, topology, found.index, key), name=name), found.doubt,
+            taken = take_face(body.shape, topology, found.index, key)
+            doubt = "" if found.doubt and self._alike(found, taken, facets, site) else found.doubt
+            return (replace(taken, name=name), doubt,
                     face_ref(found.body, topology, found.index, near).model_dump(mode="json"))
         if isinstance(inner, VertexRef):
             return (replace(take_vertex(topology, found.index), name=name), found.doubt,
@@ -168,6 +174,15 @@ class Resolver:
         if spot is None:
             raise ReferenceLost("The edge is not round any more, so it has no centre. Pick another.")
         return replace(spot, name=f"{name}.{ref.at}"), found.doubt, ref.model_copy(update={"edge": now}).model_dump(mode="json")
+
+    @staticmethod
+    def _alike(found: Found, taken: Picked, facets: tuple[str, ...], site: Site) -> bool:
+        """Tell whether a step that takes nothing but a face's plane or axis is given the same by every piece of the face."""
+        wanted = [f for f in facets if getattr(taken, f, None) is not None]
+        if not wanted or not set(wanted) <= PLACED:
+            return False
+        others = [take_face(site.bodies[b].shape, site.bodies[b].topology, i, "") for b, i in found.also]
+        return all(_same(getattr(o, f), getattr(taken, f)) for o in others for f in wanted)
 
     def _called(self, step: str) -> str:
         return next((s.name for s in self._part.steps if s.id == step), "a deleted step")
@@ -187,6 +202,17 @@ class Resolver:
         if state in ("built", "held"):
             return ReferenceLost(f"“{known.name}” makes no {noun} any more. Pick another.")
         return ReferenceLost(f"This stands on “{known.name}”, which {why}.")
+
+
+def _same(one: Frame | Line | None, other: Frame | Line | None) -> bool:
+    """Tell whether two planes or axes are one, origin and directions too."""
+    if isinstance(one, Frame) and isinstance(other, Frame):
+        pairs = [(one.origin, other.origin), (one.x, other.x), (one.normal, other.normal)]
+    elif isinstance(one, Line) and isinstance(other, Line):
+        pairs = [(one.origin, other.origin), (one.direction, other.direction)]
+    else:
+        return False
+    return all(math.dist(a, b) <= SAME * (1.0 + math.hypot(*a)) for a, b in pairs)
 
 
 def take_drawn(sketch: SketchMade, entity: str, name: str = "") -> Picked:

@@ -37,7 +37,7 @@ class Extrude(WallStep):
     name: Annotated[str, Name(label="name")]
     extent: Annotated[Literal["out", "into", "both", "two", "through", "through_into", "through_both", "next", "next_into", "until"], Choice(
         label="extent", words={
-            "out": "out of its plane by", "into": "into its plane by", "both": "evenly both ways, in all", "two": "out of its plane by",
+            "out": "out of its plane by", "into": "into its plane by", "both": "evenly both ways, in all", "two": "both ways, out of its plane by",
             "through": "out of its plane, through everything", "through_into": "into its plane, through everything",
             "through_both": "both ways, through everything", "next": "out of its plane, up to the next face",
             "next_into": "into its plane, up to the next face", "until": "up to",
@@ -145,7 +145,7 @@ class Extrude(WallStep):
         facing = [t if not isinstance(t, Frame) or dot(t.normal, ahead) < 0 else t.flipped() for t in targets]
         seen = [dot(p.face.normal(p.face.nearest(middle)), ahead) for p in given.until if p.face is not None]
         beyond = -1.0 if sum(seen) > 0 else 1.0  # faces seen from inside their body: short of them is into it
-        return kernel.up_to(long, facing, 2 * reach, self.id, profile.name, beyond * given.short)
+        return kernel.up_to(long, facing, 2 * reach, self.id, profile.name, beyond * given.short, scaled(ahead, beyond))
 
     def _direction(self, frame: Frame, given: SimpleNamespace) -> Vec:
         """Return the unit direction out of the plane."""

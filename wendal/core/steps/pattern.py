@@ -10,7 +10,7 @@ from ..blanks import Choice, Dots, Name, Number, Pick
 from ..datum import Picked
 from ..errors import StepError
 from ..kernel.types import Placement, Vec, cross, dot, minus, scaled, unit
-from ..reference import PlaceRef, SeedRef, ThingRef
+from ..reference import FaceName, PlaceRef, SeedRef, ThingRef
 from ..stored import Value
 from .base import Body, Handle, Made, Site, Step, register
 from .repeating import repeated
@@ -36,7 +36,8 @@ class Pattern(Step):
                                              accepts_with={"face": {"what": ("faces",)}})] = []
     what: Annotated[Literal["", "faces"], Choice(label="faces", words={"": "", "faces": ", faces picked one by one"}, clause="picked faces")] = ""
     manner: Annotated[Literal["lines", "grid", "ring", "arc", "curve", "points"], Choice(label="manner", words={
-        "lines": "along", "grid": "in rows along", "ring": "round", "arc": "along an arc round", "curve": "along the curve", "points": "at",
+        "lines": "along", "grid": "in rows along", "ring": "round", "arc": "along an arc round", "curve": "along the curve",
+        "points": "from the first to the others of",
     })] = "lines"
     along: Annotated[ThingRef | None, Pick(label="direction", accepts=("line", "axis"), needs="a line, edge or axis to go along",
                                            when={"manner": LINES})] = None
@@ -49,7 +50,7 @@ class Pattern(Step):
                                        when={"manner": POINTS})] = []
     count: Annotated[Value, Number(label="count", kind="count", above=1.0, start="3", when={"manner": (*LINES, *RING, *CURVE)},
                                    after="times")] = Value(formula="3")
-    step_by: Annotated[Literal["each", "whole", "both"], Choice(label="spacing", words={
+    step_by: Annotated[Literal["each", "whole", "both"], Choice(label="layout", words={
         "each": "every", "whole": "over", "both": "evenly both ways, every"}, when={"manner": LINES}, turns=("each", "whole"))] = "each"
     spacing: Annotated[Value, Number(label="spacing", kind="length", start="20 mm",
                                      when={"step_by": ("each", "both")})] = Value(formula="20 mm")
@@ -78,9 +79,9 @@ class Pattern(Step):
     def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
         """Make the copies; the seed itself is the first and stays as it is."""
         places = self._placements(given)
-        if len(places) > MOST:
-            raise StepError(f"More than {MOST} copies are not made in one step.", field="count")
-        kept = {n: p for n, p in places.items() if n not in self.skipped}
+        # Documents of before copies at points were called by their points leave them out by number.
+        left = {*self.skipped, *(n for i, n in enumerate(places, 2) if self.manner in POINTS and str(i) in self.skipped)}
+        kept = {n: p for n, p in places.items() if n not in left}
         if not kept:
             raise StepError("Every copy is left out. Take one back in, or delete the step.", field="skipped")
         spot = _spot(given)
@@ -106,19 +107,18 @@ class Pattern(Step):
         if self.manner in POINTS:
             return _at_points(given.at)
         count = round(given.count)
+        if count * (round(given.count_two) if self.manner == "grid" else 1) > MOST:
+            raise StepError(f"More than {MOST} copies are not made in one step.", field="count")
         if self.manner in CURVE:
             return self._along_curve(given, count)
         if self.manner in RING:
             return self._round(given, count)
         way = unit(_line(given.along))
         step = given.span / (count - 1) if self.step_by == "whole" else given.spacing
-        first = -(count // 2) if self.step_by == "both" else 0
-        row = [scaled(way, k * step) for k in range(first, first + count)]
-        if self.manner == "lines":
-            shifts = {str(n): s for n, s in enumerate((s for s in row if s != (0.0, 0.0, 0.0)), 2)} if first else {
-                str(n + 1): s for n, s in enumerate(row)}
-        else:
-            shifts = self._rows(given, row, scaled(way, step / 2))
+        # Both ways, copies are numbered from the seed outwards, so that a greater count gives none of them another number.
+        places = [n // 2 if n % 2 else -(n // 2) for n in range(1, count + 1)] if self.step_by == "both" else range(count)
+        row = [scaled(way, k * step) for k in places]
+        shifts = {str(n): s for n, s in enumerate(row, 1)} if self.manner == "lines" else self._rows(given, row, scaled(way, step / 2))
         if abs(step) < 1e-9:
             raise StepError("Copies at no distance would lie on each other. Give a spacing.", field="spacing")
         return {n: Placement.shifted(s) for n, s in shifts.items() if s != (0.0, 0.0, 0.0)}
@@ -173,13 +173,13 @@ def _turning(one: Vec, other: Vec) -> Placement:
 
 
 def _at_points(picks: list[Picked | list[Picked]]) -> dict[str, Placement]:
-    """Return shifts from the first point to each of the others, numbered by what they are where that is known."""
-    places = [(p.key or str(i), p.point or (p.circle or p.turned).origin)  # type: ignore[union-attr]
-              for i, p in enumerate(x for pick in picks for x in (pick if isinstance(pick, list) else [pick]))]
+    """Return shifts from the first point to each of the others, called by the points: one that goes renames none of the others."""
+    places = {p.name or str(i): p.point or (p.circle or p.turned).origin  # type: ignore[union-attr]
+              for i, p in enumerate((x for pick in picks for x in (pick if isinstance(pick, list) else [pick])), 1)}
     if len(places) < 2:
         raise StepError("One point is where the seed stands; pick at least one more.", field="at")
-    start = places[0][1]
-    return {str(n): Placement.shifted(minus(p, start)) for n, (_, p) in enumerate(places[1:], 2)}
+    start, *others = places.values()
+    return {FaceName.as_source(n): Placement.shifted(minus(p, start)) for n, p in zip(list(places)[1:], others, strict=True)}
 
 
 def _line(picked: Picked) -> Vec:

@@ -36,7 +36,7 @@ class Revolve(WallStep):
     name: Annotated[str, Name(label="name")]
     axis: Annotated[ThingRef | None, Pick(label="axis", accepts=("axis",), needs="an axis: a line, edge, datum axis or round face")] = None
     extent: Annotated[Literal["full", "ahead", "back", "both", "two", "until"], Choice(label="extent", words={
-        "full": "by a full turn", "ahead": "by", "back": "backwards by", "both": "evenly both ways, in all", "two": "by",
+        "full": "by a full turn", "ahead": "by", "back": "backwards by", "both": "evenly both ways, in all", "two": "both ways, by",
         "until": "up to"}, turns=("ahead", "back"))] = "full"
     angle: Annotated[Value, Number(label="angle", kind="angle", above=0.0, most=2 * math.pi, start="90 deg",
                                    when={"extent": ("ahead", "back", "both", "two")})] = Value(formula="90 deg")
