@@ -75,6 +75,31 @@ def test_repeat_and_mirror(case: str) -> None:
     assert volume(make()) == pytest.approx(PLATE + count * PIN, rel=1e-9)
 
 
+def slot_line(b: Builder) -> list[dict[str, Any]]:
+    """A line of 20, a half circle of radius 5 and a line of 20 back, in three curves."""
+    sketch = b.step("sketch", "Path", on=TOP)
+    out = b.draw(sketch, "line", (10, 5), (30, 5))[0]
+    back = b.draw(sketch, "line", (10, 15), (30, 15))[0]
+    bend = b.draw(sketch, "arc_centre", (30, 10), (30, 5), (30, 15))[0]
+    return [{"of": "drawn", "step": sketch, "entity": e} for e in (out, back, bend)]
+
+
+def test_copies_along_a_chain_of_curves_go_round_its_bends() -> None:
+    b = plate()
+    first, back, bend = slot_line(b)
+    pin = b.step("extrude", "Pin", profile=on_top(b, "rectangle", (9, 4), (11, 6)), depth=f("6 mm"), result="add", bodies=[BODY])
+    last = b.step("pattern", "Copies", seeds=[of_step(pin)], manner="curve", curve=first, chain="on", more=[back, bend], count=f("3"))
+    assert volume(b) == pytest.approx(PLATE + 3 * 2 * 2 * 6)
+    faces = next(iter(built(b).site.bodies.values())).topology.faces
+    tops = {n.rpartition(".")[2]: x.centre for x in faces for n in x.names if n.startswith(f"{pin}/end/r1@{last}.")}
+    assert tops["2"][:2] == pytest.approx((35, 10), abs=1e-5)
+    assert tops["3"][:2] == pytest.approx((10, 15), abs=1e-5)
+    b.do(do="edit_step", step=last, fields={"more": [back]})
+    report = evaluated(b).report(last)
+    assert (report.state, report.field) == ("stopped", "more")
+    assert "does not begin where the curve so far ends" in report.message
+
+
 def test_copies_that_do_not_fit_on_their_curve_are_refused() -> None:
     report = evaluated(pinned(manner="curve", count=f("4"), curve=line_of_24, pitch="by", gap=f("9 mm"))()).reports[-1]
     assert (report.state, report.field) == ("stopped", "gap")

@@ -340,3 +340,51 @@ def test_bodies_are_named_coloured_and_hidden(designer: Designer) -> None:
         page.get_by_label("Undo").click()
         d.settled()
     expect(bodies).to_contain_text("Back half")
+
+
+def pull(d: Designer, field: str, dx: float, dy: float) -> None:
+    """Pull an arrow of the step under edit by pixels."""
+    box = d.page.get_by_test_id(f"handle-{field}").bounding_box()
+    assert box
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    d.page.mouse.move(x, y)
+    d.page.mouse.down()
+    for k in range(1, 9):
+        d.page.mouse.move(x + dx * k / 8, y + dy * k / 8)
+    d.page.mouse.up()
+
+
+def test_angles_and_the_place_of_a_hole_are_pulled_and_what_leaves_the_view_brings_it_along(designer: Designer) -> None:
+    d = designer
+    d.new_part()
+    sketch_on(d, "ZX")
+    d.draw("r", (8, 0), (40, 10), width="32 mm", height="10 mm")
+    d.close_sketch()
+    d.pick(24, 0, 5)
+    d.keys("b", "r")
+    choose_thing(d, "axis", "base axis Z")
+    d.choose("extent", "by")
+    d.says("Complete")
+    d.look("Z")
+    x, y = d.pixel((0, 40, 0))  # the far corner of the quarter ring, which lay out of view
+    assert 60 < x < 930
+    assert 44 < y < 770
+    pull(d, "angle", -60, -20)
+    angle = d.editor.get_by_label("angle", exact=True).input_value()
+    assert re.fullmatch(r"\d+ deg", angle), angle
+    assert 90 < int(angle[:-4]) < 130
+    finish(d)
+    assert d.volume() == pytest.approx(PI * (40**2 - 8**2) * 10 * int(angle[:-4]) / 360)
+    plate(d)
+    d.keys("b", "h")
+    d.choose("where", "on")
+    d.pick(20, 12, 10, thing="flat face")
+    d.pick(0, 17, 10, thing="straight edge")
+    d.pick(13, 0, 10, thing="straight edge")
+    d.says("Complete")
+    pull(d, "distance", 30, 0)
+    pull(d, "distance_two", 0, -20)
+    one, two = (d.editor.get_by_label(label, exact=True).input_value() for label in ("distance", "second distance"))
+    assert float(one[:-3]) > 10 < float(two[:-3])
+    finish(d)
+    assert d.volume() == pytest.approx(PLATE - PI * 9 * 10)

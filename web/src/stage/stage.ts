@@ -1,5 +1,5 @@
 /** The stage: renderer, view, everything shown on it, and what is under the pointer. Drawn only when something changed. */
-import { AmbientLight, DirectionalLight, Group, Raycaster, Scene as World, Vector2, Vector3, WebGLRenderer } from 'three';
+import { AmbientLight, Box3, DirectionalLight, Group, Raycaster, Scene as World, Vector2, Vector3, WebGLRenderer } from 'three';
 import type { FrameData, PreviewShape, Scene } from '../api/types';
 import { Bodies } from './bodies';
 import { token } from './colours';
@@ -8,7 +8,7 @@ import { drawLines, setResolution } from './lines';
 import { BASES, Planes, type Flag } from './planes';
 import { previewMaterial } from './preview';
 import type { Thing } from './things';
-import { View } from './view';
+import { View, corners } from './view';
 
 const HATCH = 9; // px between hatching lines, from half to twice while zooming
 
@@ -20,6 +20,7 @@ export class Stage {
   private world = new World();
   private overlay = new Group();
   private previewed = new Group();
+  private ahead: Box3 | null = null; // around what a preview adds
   private old = new Group();
   private threads = new Group();
   private light = new DirectionalLight(0xffffff, 2.1);
@@ -72,12 +73,28 @@ export class Stage {
   }
 
   show(scene: Scene): void {
+    const whole = !!this.scene && this.seen(...this.box());
     this.scene = scene;
     this.bodies.update(scene.bodies, this.content);
     this.drawThreads(scene);
     this.redrawPlanes();
     if (!this.fitted && this.view.width > 1) this.fit(true);
+    else if (whole) this.bringAlong();
     this.invalidate();
+  }
+
+  /** Whether a box lies within the view. */
+  private seen(low: Vector3, high: Vector3): boolean {
+    const { width, height } = this.view;
+    return corners(low, high).every((p) => {
+      const [x, y] = this.view.screen(p);
+      return x > 0 && x < width && y > 0 && y < height;
+    });
+  }
+
+  /** What was all in view is so again, after new geometry has left it; never on the drawing board, which has a view of its own. */
+  private bringAlong(): void {
+    if (!this.hiddenSketch && !this.seen(...this.box())) this.fit();
   }
 
   /** Threaded ends as drawings show them: three quarters of a thin circle around the hole. */
@@ -139,6 +156,10 @@ export class Stage {
           high.max(p);
         }
       }
+    }
+    if (this.ahead) {
+      low.min(this.ahead.min);
+      high.max(this.ahead.max);
     }
     if (low.x > high.x) return [new Vector3(-40, -40, -40), new Vector3(40, 40, 40)];
     return [low, high];
@@ -212,14 +233,19 @@ export class Stage {
   }
 
   preview(shape: PreviewShape | null): void {
+    const whole = this.seen(...this.box());
     this.previewed.clear();
+    this.ahead = null;
     for (const [material, removed] of [[shape?.added, false], [shape?.removed, true]] as const) {
       if (!material) continue;
-      this.previewed.add(previewMaterial(material.faces, this.content, removed));
+      const group = previewMaterial(material.faces, this.content, removed);
+      this.previewed.add(group);
+      if (!removed && group.children.length) this.ahead = new Box3().setFromObject(group);
       const edges = this.content.get(material.edges);
       if (edges) this.previewed.add(drawLines(pairs(readLines(edges)), { colour: token(removed ? 'carmine' : 'verdigris'), width: 1.4, through: true }));
     }
     for (const d of shape?.datums ?? []) this.previewed.add(this.planes.ghost(d.sort, d.frame, this.box(), this.view.scale));
+    if (whole && this.ahead) this.bringAlong();
     this.invalidate();
   }
 

@@ -5,6 +5,10 @@ import type { FrameData, Spot } from '../api/types';
 const DEPTH = 1e5;
 const TURN_MS = 220;
 
+/** The corners of a box. */
+export const corners = (low: Vector3, high: Vector3) =>
+  Array.from({ length: 8 }, (_, i) => new Vector3(i & 1 ? high.x : low.x, i & 2 ? high.y : low.y, i & 4 ? high.z : low.z));
+
 export class View {
   readonly camera = new OrthographicCamera(-1, 1, 1, -1, -DEPTH, DEPTH);
   target = new Vector3();
@@ -92,9 +96,8 @@ export class View {
   fit(low: Vector3, high: Vector3, quick = false): void {
     const centre = low.clone().add(high).multiplyScalar(0.5);
     let [w, h] = [1e-6, 1e-6];
-    for (let i = 0; i < 8; i++) {
-      const p = new Vector3(i & 1 ? high.x : low.x, i & 2 ? high.y : low.y, i & 4 ? high.z : low.z).sub(centre);
-      p.applyQuaternion(this.camera.quaternion.clone().invert());
+    for (const p of corners(low, high)) {
+      p.sub(centre).applyQuaternion(this.camera.quaternion.clone().invert());
       [w, h] = [Math.max(w, 2 * Math.abs(p.x)), Math.max(h, 2 * Math.abs(p.y))];
     }
     const scale = Math.min((0.74 * this.width) / w, (0.68 * this.height) / h);

@@ -5,7 +5,7 @@ import { asked } from '../ui/sentence';
 import { identity, sayHeld } from './saying';
 import type { Session } from './session.svelte';
 
-const PREVIEW_MS = 90;
+const PREVIEW_MS = 50;
 
 export type Trouble = { message: string; field: string };
 

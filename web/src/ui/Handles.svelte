@@ -6,47 +6,79 @@
 
   let { tick }: { tick: number } = $props();
   const work = useWorkplace();
-  type Held = { field: string; origin: Vector3; way: Vector3; factor: number; x: number; y: number; from: number };
+  type Spot = [number, number, number];
+  type Handle = { field: string; origin: Vector3; way: Vector3; about: Vector3 | null; factor: number; now: number };
+  type Held = Handle & { x: number; y: number };
   let held: Held | null = null;
+  const OUT = 15; // px by which an arrow stands beyond its place, so that two at one place are both in reach
+  const TURN = Math.PI / 180;
+  const UNITS: Record<string, number> = { mm: 1, in: 25.4, cm: 10, m: 1000, deg: TURN, rad: 1 };
 
-  /** The present value in mm, as far as a plain figure tells it. */
-  const value = (field: string) => {
-    const found = /^\s*(-?\d*\.?\d+)\s*(mm|in|cm|m)?\s*$/.exec((work.editing?.fields[field] as { formula: string } | undefined)?.formula ?? '');
-    const units: Record<string, number> = { mm: 1, in: 25.4, cm: 10, m: 1000 };
-    return found ? Number(found[1]) * (units[found[2] ?? ''] ?? (work.session.part?.units?.length === 'in' ? 25.4 : 1)) : null;
+  const unit = (angle: boolean) => (angle ? (work.session.part?.units?.angle ?? 'deg') : (work.session.part?.units?.length ?? 'mm'));
+  /** The present value in mm or radians, as far as a plain figure tells it. */
+  const value = (field: string, angle: boolean) => {
+    const found = /^\s*(-?\d*\.?\d+)\s*([a-z]+)?\s*$/.exec((work.editing?.fields[field] as { formula: string } | undefined)?.formula ?? '');
+    const size = UNITS[found?.[2] ?? unit(angle)];
+    return found && size ? Number(found[1]) * size : null;
   };
+  /** Where a handle's tip is at a value. */
+  const tipAt = (h: Handle, at: number) => {
+    const along = at / h.factor;
+    return h.about ? h.origin.clone().sub(h.about).applyAxisAngle(h.way, along).add(h.about) : h.origin.clone().addScaledVector(h.way, along);
+  };
+  /** Which way a handle's tip goes as its value grows, per mm. */
+  const ahead = (h: Handle, tip: Vector3) => (h.about ? h.way.clone().cross(tip.clone().sub(h.about)).normalize() : h.way);
+
   const handles = $derived.by(() => {
     void tick;
     const { stage, editing } = work;
     if (!stage || !editing) return [];
-    return (editing.preview?.handles ?? []).flatMap((h) => {
-      const now = value(h.field);
+    return (editing.preview?.handles ?? []).flatMap((told) => {
+      const now = value(told.field, !!told.about);
       if (now === null) return [];
-      const [origin, way] = [new Vector3(...(h.origin as [number, number, number])), new Vector3(...(h.way as [number, number, number]))];
-      const tip = origin.clone().addScaledVector(way, now / h.factor);
-      const [a, b] = [stage.view.screen(tip), stage.view.screen(tip.clone().add(way))];
+      const h: Handle = { field: told.field, factor: told.factor, now, origin: new Vector3(...(told.origin as Spot)), way: new Vector3(...(told.way as Spot)), about: told.about ? new Vector3(...(told.about as Spot)) : null };
+      const tip = tipAt(h, now);
+      const [a, b] = [stage.view.screen(tip), stage.view.screen(tip.clone().add(ahead(h, tip)))];
       const size = Math.hypot(b[0] - a[0], b[1] - a[1]);
       if (size < 0.08 * stage.view.scale) return []; // looked at along its own way, it can not be pulled
-      return [{ field: h.field, origin, way, factor: h.factor, now, at: a, turn: Math.atan2(b[1] - a[1], b[0] - a[0]), label: editing.variant.blanks[h.field]?.label ?? h.field }];
+      const out: [number, number] = [((b[0] - a[0]) / size) * OUT, ((b[1] - a[1]) / size) * OUT];
+      return [{ ...h, out, at: [a[0] + out[0], a[1] + out[1]], turn: Math.atan2(out[1], out[0]), label: editing.variant.blanks[h.field]?.label ?? h.field }];
     });
   });
 
   function down(event: PointerEvent, handle: (typeof handles)[number]) {
     event.stopPropagation();
-    held = { ...handle, x: event.clientX, y: event.clientY, from: handle.now };
+    held = { ...handle, x: event.clientX - handle.at[0] + handle.out[0], y: event.clientY - handle.at[1] + handle.out[1] };
     (event.currentTarget as Element).setPointerCapture(event.pointerId);
   }
   function move(event: PointerEvent) {
-    const stage = work.stage;
-    if (!held || !stage || !work.editing) return;
-    const [a, b] = [stage.view.screen(held.origin), stage.view.screen(held.origin.clone().add(held.way))];
+    if (!held || !work.stage || !work.editing) return;
+    const pointer: [number, number] = [event.clientX - held.x, event.clientY - held.y];
+    const next = held.about ? turned(held, pointer) : pulled(held, pointer);
+    if (next > 0) work.editing.set(held.field, { ...(work.editing.fields[held.field] as object), formula: `${next} ${unit(!!held.about)}` });
+  }
+  /** The length a pointer pulls to, in the part's unit. */
+  function pulled(h: Held, pointer: [number, number]) {
+    const view = work.stage!.view;
+    const tip = tipAt(h, h.now);
+    const [a, b] = [view.screen(tip), view.screen(tip.clone().add(h.way))];
     const along = [b[0] - a[0], b[1] - a[1]];
-    const mm = ((event.clientX - held.x) * along[0] + (event.clientY - held.y) * along[1]) / (along[0] ** 2 + along[1] ** 2);
-    const inch = work.session.part?.units?.length === 'in' ? 25.4 : 1;
-    const step = roundStep(5 / stage.view.scale / inch);
-    const next = rounded((held.from + mm * held.factor) / inch, step);
-    if (next <= 0) return;
-    work.editing.set(held.field, { ...(work.editing.fields[held.field] as object), formula: `${next} ${inch === 1 ? 'mm' : 'in'}` });
+    const mm = ((pointer[0] - a[0]) * along[0] + (pointer[1] - a[1]) * along[1]) / (along[0] ** 2 + along[1] ** 2);
+    const inch = UNITS[unit(false)];
+    return rounded((h.now + mm * h.factor) / inch, roundStep(5 / view.scale / inch));
+  }
+  /** The angle a pointer turns to, in the part's unit: of all round ones the one whose place is nearest to it. */
+  function turned(h: Held, pointer: [number, number]) {
+    const view = work.stage!.view;
+    const radius = h.origin.distanceTo(h.about!);
+    const step = Math.min(15, Math.max(1, roundStep(5 / view.scale / radius / TURN)));
+    let [best, least] = [0, Infinity];
+    for (let degrees = step; degrees <= 360; degrees += step) {
+      const [x, y] = view.screen(tipAt(h, degrees * TURN));
+      const far = Math.hypot(x - pointer[0], y - pointer[1]);
+      if (far < least) [best, least] = [degrees, far];
+    }
+    return unit(true) === 'rad' ? Number((best * TURN).toFixed(6)) : best;
   }
   function up(event: PointerEvent) {
     if (!held) return;

@@ -228,12 +228,13 @@ class DatumShape(Message):
 
 
 class HandleData(Message):
-    """A number that can be pulled: factor times the way from the origin along a unit direction, mm."""
+    """A number that can be pulled: factor times the way from the origin along a unit direction, mm; or, about a place, the turn of it."""
 
     field: str
     origin: Spot
     way: Spot
     factor: float
+    about: Spot | None = None
 
 
 class PreviewShape(Message):

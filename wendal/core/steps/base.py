@@ -95,12 +95,16 @@ class Site:
 
 @dataclass(frozen=True, slots=True)
 class Handle:
-    """A number that can be pulled on the stage: it is `factor` times the way from an origin along a unit direction, mm."""
+    """A number that can be pulled on the stage: it is `factor` times the way from an origin along a unit direction, mm.
+
+    about : for an angle, a place of the axis that the origin is turned about; the direction is then the axis's.
+    """
 
     field: str
     origin: Vec
     way: Vec
     factor: float = 1.0
+    about: Vec | None = None
 
 
 @dataclass(slots=True)

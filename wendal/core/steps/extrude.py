@@ -14,7 +14,7 @@ from ..reference import ThingRef
 from ..stored import Value
 from .base import Effect, Handle, Made, Site, register
 from .building import RESULT, WALL, WallStep, along, reach_of, target_of
-from .profiles import ProfileFound
+from .profiles import ProfileFound, middle_of
 
 __all__ = ["Extrude"]
 
@@ -76,7 +76,7 @@ class Extrude(WallStep):
         if self.extent in DEPTH:
             found: ProfileFound = given.profile[0]
             way = self._direction(found.frame, given)
-            middle = _middle(found, self._begun(found.frame, way, given))
+            middle = middle_of(found, self._begun(found.frame, way, given))
             back = scaled(way, -1.0)
             made.handles = [Handle("depth", middle, back if self.extent == "into" else way, 2.0 if self.extent == "both" else 1.0)]
             if self.extent == "two":
@@ -135,7 +135,7 @@ class Extrude(WallStep):
         targets = [target_of(p, way) for p in given.until]
         solids = [t[0] for t in targets if not isinstance(t, Frame)]
         frames = [t for t in targets if isinstance(t, Frame)]
-        middle = _middle(found, frame)
+        middle = middle_of(found, frame)
         heights = [dot(minus(_place(p, middle), middle), way) for p in given.until]
         if max(map(abs, heights)) < SAME:
             raise StepError("The profile begins at or behind what it should end at. Pick another end, or another start.", field="until")
@@ -170,12 +170,6 @@ class Extrude(WallStep):
             height = dot(minus(plane.origin, frame.origin), plane.normal) / dot(way, plane.normal)
             return frame.at_place(add(frame.origin, scaled(way, height)))
         return frame
-
-
-def _middle(found: ProfileFound, frame: Frame) -> Vec:
-    """Return a place in the middle of a profile's outline, in a frame."""
-    outline = found.outlines()[0]
-    return frame.at(sum(p[0] for p in outline) / len(outline), sum(p[1] for p in outline) / len(outline))
 
 
 def _place(picked: object, near: Vec) -> Vec:

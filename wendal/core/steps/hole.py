@@ -30,6 +30,7 @@ HEADS = {"counterbore": "socket", "countersink": "countersunk", "spotface": "hex
 TOLERANCE = re.compile(r"|[A-Za-z]{1,2}\d{1,2}|±\s*\d*\.?\d+|[+−-]?\d*\.?\d+\s*/\s*[+−-]?\d*\.?\d+")
 SPOTFACE = 1.0  # mm by which a spotface is wider than the washer that lies on it
 MOST = 5000
+SPOTTED = 1e-3  # mm: nearer than this to an edge a place has no direction away from it
 
 
 @dataclass(frozen=True, slots=True)
@@ -146,6 +147,11 @@ class Hole(BuildStep):
         made.note = " ".join(filter(None, (f"{self.note(shape, len(tools))}.", made.note)))
         if self.end in ("depth", "tip"):
             made.handles = [Handle("depth", starts[0].origin, starts[0].normal)]
+        if self.where == "spot" and len(starts) == 1:
+            for name, edge in (("distance", given.edge), ("distance_two", given.edge_two)):
+                place, line = self._places(given, [])[0][1], edge.line
+                if line is not None and math.dist(place, line.foot(place)) > SPOTTED:
+                    made.handles.append(Handle(name, line.foot(place), unit(minus(place, line.foot(place)))))
         if self.sizing == "tapped":
             made.threads = [(start, standards.thread(self.thread).diameter / 2) for start in starts]
         return made

@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 
 from ..blanks import Choice, Dots, Name, Number, Pick
 from ..datum import Picked
+from ..datum.chain import chained
 from ..errors import StepError
 from ..kernel.types import Placement, Vec, cross, dot, minus, scaled, unit
 from ..reference import FaceName, PlaceRef, SeedRef, ThingRef
@@ -18,6 +19,7 @@ from .repeating import repeated
 __all__ = ["Pattern"]
 
 MOST = 5000
+BENDS = 16  # places from one copy along a curve to the next at which it is looked where the curve turns to
 LINES, RING, CURVE, POINTS = ("lines", "grid"), ("ring", "arc"), ("curve",), ("points",)
 
 
@@ -27,7 +29,7 @@ class Pattern(Step):
 
     title, group, key, makes = "Repeat", "build", "b p", "body"
     explains = "Make steps or bodies again along lines, round an axis, along a curve, or at points."
-    sentence = ("Repeat {name}: {seeds}{what} {manner} {along}{axis}{curve}{at}, {count}{step_by}{spacing}{span}{angle}{pitch}{gap}{turning}"
+    sentence = ("Repeat {name}: {seeds}{what} {manner} {along}{axis}{curve}{chain}{more}{at}, {count}{step_by}{spacing}{span}{angle}{pitch}{gap}{turning}"
                 "{along_two}{count_two}{spacing_two}{stagger}, {copying}{skipped}{joining}")
 
     kind: Literal["pattern"] = "pattern"
@@ -45,6 +47,10 @@ class Pattern(Step):
                                           when={"manner": RING})] = None
     curve: Annotated[ThingRef | None, Pick(label="curve", accepts=("curve",), needs="an edge or sketch curve to go along",
                                            when={"manner": CURVE})] = None
+    chain: Annotated[Literal["", "on"], Choice(label="more curves", words={"": "", "on": "and on along"}, clause="more curves",
+                                              when={"manner": CURVE})] = ""
+    more: Annotated[list[ThingRef], Pick(label="next curves", accepts=("curve",), many=True, needs="the next edges or sketch curves, end to end",
+                                         when={"chain": ("on",)})] = []
     at: Annotated[list[PlaceRef], Pick(label="points", accepts=("point", "circle", "sketch"), many=True,
                                        needs="points, or a sketch whose loose points are meant; the first is where the seed stands",
                                        when={"manner": POINTS})] = []
@@ -94,6 +100,9 @@ class Pattern(Step):
         made.dots = dots
         if self.manner in LINES and self.step_by == "each":
             made.handles = [Handle("spacing", spot, unit(_line(given.along)))]
+        if self.manner == "arc":
+            line = given.axis.axis or given.axis.turned
+            made.handles = [Handle("angle", spot, unit(line.direction), 1.0, line.foot(spot))]
         if self.manner == "grid":
             made.handles.append(Handle("spacing_two", spot, unit(_line(given.along_two))))
         return made
@@ -148,16 +157,18 @@ class Pattern(Step):
         return {n: Placement.shifted(minus(p.point(spot), spot)) for n, p in turns.items()}
 
     def _along_curve(self, given: SimpleNamespace, count: int) -> dict[str, Placement]:
-        curve = given.curve.curve
+        picks = [given.curve, *(given.more if self.chain else [])]
+        curve = chained([p.curve for p in picks], [p.words for p in picks], "more")
         step = given.gap if self.pitch == "by" else curve.length / (count if curve.closed else count - 1)
         if step * (count - 1) > curve.length * (1 + 1e-9):
             raise StepError(f"The curve is {curve.length:.3f} mm long, and these copies would go {step * (count - 1):.3f} mm along it.", field="gap")
-        found = {}
-        start, ahead = curve.at(0.0)
+        found, turn = {}, Placement()
+        start, tangent = curve.at(0.0)
         for k in range(1, count):
-            place, tangent = curve.at(k * step)
-            turn = _turning(ahead, tangent) if self.turning == "turned" else Placement()
-            found[str(k + 1)] = Placement(turn.turn, minus(place, turn.vector(start)))
+            for i in range(1, BENDS + 1) if self.turning == "turned" else ():
+                before, (_, tangent) = tangent, curve.at((k - 1 + i / BENDS) * step)
+                turn = turn.then(_turning(before, tangent))
+            found[str(k + 1)] = Placement(turn.turn, minus(curve.at(k * step)[0], turn.vector(start)))
         return found
 
 

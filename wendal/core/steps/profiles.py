@@ -8,14 +8,20 @@ from typing import TYPE_CHECKING
 
 from ..blanks import WORDS
 from ..errors import StepError
-from ..kernel.types import Frame, Profile, Segment, Topology
+from ..kernel.types import Frame, Profile, Segment, Topology, Vec
 from ..reference import FaceName
 from ..sketch import BezierPath, Drawing, EllipsePath, Piece, Region, SplinePath, beside
 
 if TYPE_CHECKING:
     from ..kernel import NamedShape
 
-__all__ = ["ChainFound", "FaceFound", "ProfileFound", "RegionFound"]
+__all__ = ["ChainFound", "FaceFound", "ProfileFound", "RegionFound", "middle_of"]
+
+
+def middle_of(found: ProfileFound, frame: Frame) -> Vec:
+    """Return a place in the middle of a profile's outline, in a frame."""
+    outline = found.outlines()[0]
+    return frame.at(sum(p[0] for p in outline) / len(outline), sum(p[1] for p in outline) / len(outline))
 
 
 @dataclass(frozen=True, slots=True)

@@ -13,9 +13,9 @@ from ..errors import StepError
 from ..kernel.types import Frame, Profile, cross, dot, minus, scaled, unit
 from ..reference import ThingRef
 from ..stored import Value
-from .base import Effect, Site, register
+from .base import Effect, Handle, Made, Site, register
 from .building import RESULT, WALL, WallStep, target_of
-from .profiles import ProfileFound
+from .profiles import ProfileFound, middle_of
 
 __all__ = ["Revolve"]
 
@@ -55,6 +55,19 @@ class Revolve(WallStep):
         if not tools:
             raise StepError("There is nothing to turn: the sketch has no closed region.", field="profile")
         return [self.effect(tools, given)]
+
+    def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
+        """Turn every profile; an angle can be pulled on the stage."""
+        made = super().evaluate(given, site)
+        if self.extent in ("ahead", "back", "both", "two"):
+            found: ProfileFound = given.profile[0]
+            axis, middle = given.axis.axis, middle_of(found, found.frame)
+            way = unit(axis.direction)
+            back = scaled(way, -1.0)
+            made.handles = [Handle("angle", middle, back if self.extent == "back" else way, 2.0 if self.extent == "both" else 1.0, axis.foot(middle))]
+            if self.extent == "two":
+                made.handles.append(Handle("angle_two", middle, back, 1.0, axis.foot(middle)))
+        return made
 
     def _turned(self, profile: Profile, frame: Frame, axis: Line, given: SimpleNamespace, site: Site) -> kernel.NamedShape:
         through, way = axis.origin, unit(axis.direction)
