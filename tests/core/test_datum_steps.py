@@ -272,8 +272,8 @@ def test_steps_after_a_held_one_build_and_are_marked() -> None:
     slot = b.step("sketch", "Slot", on=XY)
     b.draw(slot, "rectangle", (18, -5), (22, 30))
     b.step("extrude", "Groove", profile=b.profile(slot, 0), result="cut", bodies=[{"of": "body", "body": "s2"}], depth={"formula": "20 mm"})
-    held = b.step("plane", "Held", first={"of": "face", "body": "s2", "names": ["s2/end/r1"], "near": (5, 12, 10)})
-    after = b.step("plane", "After", first={"of": "datum", "step": held})
+    held = b.step("point", "Held", how="centroid", first={"of": "face", "body": "s2", "names": ["s2/end/r1"], "near": (5, 12, 10)})
+    after = b.step("point", "After", how="at_point", first={"of": "datum", "step": held})
     reports = evaluated(b)
     assert (reports.report(held).state, reports.report(after).state, reports.report(after).upon) == ("held", "built", "Held")
 

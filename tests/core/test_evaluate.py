@@ -160,11 +160,11 @@ def test_a_split_face_is_re_found_and_held_and_confirming_makes_it_sound() -> No
     slot = b.step("sketch", "Slot", on=XY)
     b.draw(slot, "rectangle", (18, -5), (22, 30))
     b.step("extrude", "Groove", profile=b.profile(slot, 0), result="cut", bodies=[{"of": "body", "body": "s2"}], depth={"formula": "20 mm"})
-    mark = b.step("sketch", "Mark", on=top)
+    mark = b.step("extrude", "Mark", profile=[{**top, "key": "f1"}], depth={"formula": "1 mm"}, result="new")
     report = evaluated(b).report(mark)
     assert report.state == "held"
     assert "in 2 pieces" in report.message
-    b.do(do="edit_step", step=mark, fields={"on": report.references[0].now})
+    b.do(do="edit_step", step=mark, fields={"profile": [report.references[0].now]})
     assert evaluated(b).report(mark).state == "built"
 
 

@@ -55,6 +55,7 @@
         {#if view.freedoms.length > SHOWN}<button class="mt-1 text-[13px] text-graphite hover:text-brass" onclick={() => (all = !all)}>{all ? `only the first ${SHOWN}` : `and ${view.freedoms.length - SHOWN} more`}</button>{/if}
         {#if !board.binding.proposals}<button class="blank mt-2 block text-[13.5px]" onclick={() => board.binding.propose()}>Constrain the rest …</button>{/if}
       {/if}
+      {#each view?.notes ?? [] as note (note)}<p class="mt-2 border-l-2 border-rule pl-2 text-[13.5px] text-graphite" data-testid="sketch-note">{note}</p>{/each}
       <Proposals {board} />
       {#if board.binding.foreseen && board.typing}<p class="mt-2 text-[13.5px] text-graphite" data-testid="board-foreseen">{sayForeseen(board.binding.foreseen)}</p>{/if}
       {#if board.trouble}<p class="mt-2 border-l-2 border-carmine pl-2 text-[13.5px] text-carmine" role="alert" data-testid="board-trouble">{board.trouble}</p>{/if}

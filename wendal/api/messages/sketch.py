@@ -82,6 +82,7 @@ class SketchView(Message):
     fights: list[str]
     drawing: Drawing
     freedoms: list[Freedom]
+    notes: list[str] = []
     pencilled: list[str]
     regions: list[SketchRegion]
     open_ends: list[OpenEnd]

@@ -93,7 +93,7 @@ def _set_formula(part: Part, command: SetFormula) -> Part:
     if not isinstance(step, Sketch):
         check_complete(changed.step(step.id), changed)
     else:
-        bench_of(changed).values(changed.step(step.id).drawing)  # type: ignore[attr-defined]
+        bench_of(changed).checked(changed.step(step.id).drawing, row.place)  # type: ignore[attr-defined]
     return changed
 
 

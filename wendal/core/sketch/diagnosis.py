@@ -1,4 +1,4 @@
-"""Is a new constraint needed, already implied, or against others? Told by rank at a generic configuration.
+"""Is a new constraint needed, already implied, or against others? Told by whether it changes over what really moves.
 
 What a row depends on is its circuit among the rows there are: the non-zero shares of the least-squares combination,
 thinned by leaving out one constraint after the other while the dependence stays. Dropping any one of the circuit
@@ -16,7 +16,8 @@ from ..errors import SketchError
 from .constraints import Row, rule_for
 from .layout import Layout
 from .model import Constraint, Drawing
-from .solver import measured, newton, solve
+from .singular import moves_of
+from .solver import Solution, measured, newton, solve
 from .system import System
 from .witness import witness
 from .words import say_constraint
@@ -25,28 +26,71 @@ __all__ = ["check_new", "fighting_with", "newest_first", "ways_out"]
 
 Array = NDArray[np.float64]
 DEPENDENT = 1e-7
+ALONG = 1e-6  # of a row's slope: more of it than this along what moves takes a freedom
+CHANGES = 1e-6  # of the sketch's size: a measure that changes less over a finite move does not change
 TRIED = 24  # constraints left out one by one in search of a way out
 
 
 def check_new(drawing: Drawing, values: dict[str, float], c: Constraint, value: float) -> None:
     """Raise SketchError when a constraint to be added to a solved drawing is implied by others or against them.
 
-    Its `fights` are the smallest set the constraint depends on, newest first.
+    It is needed when what it measures changes over what really moves. Its `fights` are the smallest set it depends on, newest first.
     """
     layout = Layout(drawing)
     rows = rule_for(c.kind).compile(c, layout, value).as_rows(layout)
-    generic = witness(drawing)
-    system = System(generic, measured(generic), reduced=False)
-    blamed = [fighting_with(system, row) for row in rows]
-    if not rows or any(b is None for b in blamed):
+    if not rows:
         return
-    fights = newest_first(drawing, {k for b in blamed if b for k in b})
+    solution = solve(drawing, values)
+    if any(_needed(solution, row) for row in rows):
+        return
+    generic = witness(drawing)
+    blamed, always = [], True
+    there, here = (System(d, measured(d), reduced=False) for d in (generic, solution.drawing))
+    for row in rows:
+        fights = fighting_with(there, row)
+        if fights is None:  # it follows at these sizes only
+            always = False
+            fights = fighting_with(here, row) or []
+        blamed.append(fights)
+    fights = newest_first(drawing, {k for b in blamed for k in b})
     others = _say(drawing, fights)
     title = rule_for(c.kind).title
     spare = bool(rule_for(c.kind).quantity)
-    if _holds(drawing, values, rows):
+    if not _holds(solution, rows):
+        raise SketchError(f"{title} would fight with {others}. Drop one of those first. Nothing was added.", fights=fights, spare=spare)
+    if always:
         raise SketchError(f"{title} is not needed: it follows already from {others}. Nothing was added.", fights=fights, spare=spare)
-    raise SketchError(f"{title} would fight with {others}. Drop one of those first. Nothing was added.", fights=fights, spare=spare)
+    raise SketchError(f"{title} is not needed: at these sizes nothing is left that it would hold, by {others}. When one of them changes it "
+                      "would fight with the rest. Nothing was added.", fights=fights, spare=spare)
+
+
+def _needed(solution: Solution, row: Row) -> bool:
+    """Tell whether what a row measures changes over what really moves: to first order where that is enough, else over finite moves."""
+    system, z = solution.system, solution.z
+    variables = np.array(row.variables)
+    parameters = np.array([row.parameters])
+    slopes = row.kernel(system.x(z)[variables][None], parameters)[1][0]
+    touched = np.unique(system.part[[v for v in system.column[variables].tolist() if v < system.n]])
+    whole = np.zeros(system.n + 1)
+    np.add.at(whole, system.column[variables], slopes)
+    found = [moves_of(system, z, int(p), far=True) for p in touched]
+    for moves in found:
+        along = moves.basis.T @ whole[moves.columns]
+        if moves.reason in ("regular", "by value") and np.linalg.norm(along) > ALONG * np.linalg.norm(slopes):
+            return True
+
+    def measure(at: Array) -> float:
+        return float(row.kernel(system.x(at)[variables][None], parameters)[0][0][()])
+
+    here = measure(z)
+    for i in range(max((len(m.ends) for m in found), default=0)):
+        at = z.copy()
+        for moves in found:
+            if moves.ends:
+                at[moves.columns] = moves.ends[i % len(moves.ends)]
+        if abs(measure(at) - here) > CHANGES * system.size:
+            return True
+    return False
 
 
 def newest_first(drawing: Drawing, found: Iterable[str]) -> list[str]:
@@ -64,9 +108,9 @@ def _say(drawing: Drawing, fights: list[str]) -> str:
     return "; ".join(named[:-1]) + (" and " if len(named) > 1 else "") + named[-1] if named else "what is fixed"
 
 
-def _holds(drawing: Drawing, values: dict[str, float], rows: list[Row]) -> bool:
-    system = solve(drawing, values).system
-    x = system.x(system.z0)
+def _holds(solution: Solution, rows: list[Row]) -> bool:
+    system = solution.system
+    x = system.x(solution.z)
     worst = max(abs(float(r.kernel(x[list(r.variables)][None], np.array([r.parameters]))[0][0])) for r in rows)
     return worst < 1e-6 * system.size
 

@@ -1,31 +1,27 @@
 """What can still move: the number of freedoms, which geometry has them, each as a motion in words.
 
-The null space of J at the solution, independent part by part, by singular values (rows are lengths, so the cut is 1e-8 of
-the largest). Where the drawing stands at a singular place (its rank is less than its structure allows) the rank is taken at a
-generic place. Each freedom is made as local as it can be: motions that a designer would think of are tried first, those
-that move least before others (`wishes`), and what is left is told by elimination with one driving variable each.
+What really moves is found independent part by part (`singular`). Each freedom is made as local as it can be: motions that a
+designer would think of are tried first, those that move least before others (`wishes`), and what is left is told by elimination with one driving variable each.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.linalg import qr
 
 from .model import EllipseArc, Spline
-from .solver import Solution, measured
+from .singular import Moves, moves_of
+from .solver import Solution
 from .system import System
 from .telling import tell
 from .wishes import Wishes
-from .witness import witness
+from .words import say_constraint
 
-__all__ = ["Freedom", "Freedoms", "find_freedoms", "null_space"]
+__all__ = ["Freedom", "Freedoms", "find_freedoms"]
 
 Array = NDArray[np.float64]
-MANY = 300  # unknowns
-CUT = 1e-8
 EXACT = 1e-7
 ELIMINATED = 120  # freedoms of one part up to which motions are looked for by elimination of all of it
 RADIUS, SHAPING = 4.0, 16.0  # how much rather a radius, or a point that shapes its curve, drives a motion than one that lies on it
@@ -42,11 +38,12 @@ class Freedom:
 
 @dataclass(frozen=True, slots=True)
 class Freedoms:
-    """All freedoms of a drawing, and the ids of the points and curves that have any."""
+    """All freedoms of a drawing, and the ids of the points and curves that have any. notes : what is singular about it, in words."""
 
     motions: list[Freedom]
     pencilled: list[str]
     vectors: list[Array]
+    notes: list[str] = field(default_factory=list)
 
     @property
     def number(self) -> int:
@@ -54,25 +51,12 @@ class Freedoms:
         return len(self.motions)
 
 
-def null_space(J: Array) -> Array:
-    """Return an orthonormal basis (n, d) of the motions that J : (m, n) does not resist."""
-    if not J.shape[0]:
-        return np.eye(J.shape[1])
-    if J.shape[1] > MANY:
-        # By orthogonal columns with pivoting: several times as fast, and as sure of the rank where equations are lengths.
-        Q, R, _ = qr(J.T, pivoting=True, mode="full")
-        size = np.abs(np.diag(R))
-        return np.asarray(Q[:, int((size > CUT * max(size[0], 1e-300)).sum()) :])
-    _, s, vt = np.linalg.svd(J)
-    rank = int((s > CUT * max(s[0], 1e-300)).sum()) if len(s) else 0
-    return vt[rank:].T
-
-
 def find_freedoms(solution: Solution) -> Freedoms:
     """Find what still moves in a solved drawing."""
     system = solution.system
     vectors: list[Array] = []
-    bases = _bases(system, solution)
+    parts = [moves_of(system, solution.z, int(part)) for part in np.unique(system.part)]
+    bases = [(m.columns, m.basis) for m in parts if m.basis.shape[1]]
     wishes = Wishes(system) if bases else None
     for columns, basis in bases:
         assert wishes is not None
@@ -83,32 +67,23 @@ def find_freedoms(solution: Solution) -> Freedoms:
     drawing = solution.drawing
     entities = [*drawing.points, *drawing.curves]
     pencilled = [e for e in entities if free[system.column[system.layout.variables(e)]].any()]
-    return Freedoms([_freedom(m, solution) for m in vectors], pencilled, vectors)
+    return Freedoms([_freedom(m, solution) for m in vectors], pencilled, vectors, [n for m in parts if (n := _note(solution, m))])
 
 
-def _bases(system: System, solution: Solution) -> list[tuple[NDArray[np.int64], Array]]:
-    """Return the columns of every independent part that can move, with a basis of its motions."""
-    J = system.evaluate(solution.z)[1]
-    found = []
-    generic: Array | None = None
-    for part in np.unique(system.part):
-        columns, rows = np.flatnonzero(system.part == part), np.flatnonzero(system.row_part == part)
-        basis = null_space(J[np.ix_(rows, columns)])
-        if basis.shape[1] > len(columns) - system.blocks.rank_of(rows):
-            generic = _generic(solution) if generic is None else generic
-            if generic.shape == J.shape:
-                there = null_space(generic[np.ix_(rows, columns)])
-                basis = there if there.shape[1] < basis.shape[1] else basis
-        if basis.shape[1]:
-            found.append((columns, basis))
-    return found
-
-
-def _generic(solution: Solution) -> Array:
-    """Return J at a generic place."""
-    drawing = witness(solution.drawing)
-    system = System(drawing, measured(drawing))
-    return system.evaluate(system.z0)[1]
+def _note(solution: Solution, moves: Moves) -> str:
+    """Say what is singular about a part at these sizes; "" where nothing is."""
+    if moves.reason == "regular":
+        return ""
+    known = solution.drawing.constraints
+    owners = list(dict.fromkeys(o for i in moves.spare if (o := solution.system.owner[i]) in known))
+    said = [say_constraint(solution.drawing, known[o]) for o in owners[:2]]
+    named = " and ".join(said) + (f" and {len(owners) - 2} more" if len(owners) > 2 else "")
+    if moves.reason == "by value":
+        return f"At these sizes {named or 'one of the constraints'} says nothing that the others do not say; it binds once their values differ."
+    if moves.reason == "stiff":
+        return ("Nothing moves here, but it is drawn at an extreme, straight or just touching"
+                + (f" ({named})" if named else "") + ": a small change of a value moves it far, or can not be met.")
+    return "Two ways to move meet here" + (f" ({named})" if named else "") + ": a small move decides which of them it takes."
 
 
 def _spread(vector: Array, columns: NDArray, n: int) -> Array:

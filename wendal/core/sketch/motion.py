@@ -9,8 +9,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from .freedom import find_freedoms, null_space
+from .freedom import find_freedoms
 from .model import Drawing
+from .singular import null_space
 from .solver import Solution, newton
 
 __all__ = ["motion_frames"]

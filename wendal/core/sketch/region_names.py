@@ -19,8 +19,8 @@ def region_ref(step: str, region: Region, key: str = "r1") -> RegionRef:
 def find_region(ref: RegionRef, regions: list[Region]) -> tuple[Region, str]:
     """Find a region; return it with "" or the reason why it is only re-found. Raises ReferenceLost.
 
-    The same sides are sound, and so is the only region that has kept all of them and gained more (a rounded
-    corner). A region that lost sides is re-found; one that fell into several that each kept some is lost.
+    The same sides are sound, and so is the only region that has kept any of them (a rounded corner, a side drawn anew): there is no
+    other answer. Of several that each kept some, one that kept all is re-found; else the region is lost.
     """
     wanted = frozenset(ref.sides)
     same = [r for r in regions if r.sides == wanted]
@@ -34,7 +34,7 @@ def find_region(ref: RegionRef, regions: list[Region]) -> tuple[Region, str]:
     near = [r for r in regions if r.sides & wanted]
     grown = [r for r in near if r.sides > wanted]
     if len(near) == 1:
-        return near[0], "" if grown else "its outline has changed; it keeps part of the sides it was picked with"
+        return near[0], ""
     if len(grown) == 1:
         return grown[0], f"it was divided; of {len(near)} parts the one with all the picked sides was taken"
     if near:

@@ -16,9 +16,9 @@ from numpy.typing import NDArray
 
 from ..errors import SketchError
 from .constraints import Row, rule_for
-from .freedom import null_space
 from .layout import Layout
 from .model import ORIGIN, X_AXIS, Y_AXIS, Arc, Circle, Constraint, Drawing, Line, Oval
+from .singular import moves_of
 from .solver import Solution
 from .system import System
 from .words import say_constraint
@@ -48,7 +48,7 @@ def propose(solution: Solution, baselines: list[str]) -> list[Proposal]:
     drawing, system = solution.drawing, solution.system
     bases = _bases(drawing, baselines)
     layout = Layout(drawing)
-    N = null_space(system.evaluate(solution.z)[1])
+    N = _movable(solution)
     found: list[Proposal] = []
     for kind, of, manner in _candidates(drawing, bases):
         if not N.shape[1]:
@@ -66,6 +66,18 @@ def propose(solution: Solution, baselines: list[str]) -> list[Proposal]:
         N = left
         found.append(Proposal(kind, of, manner, say_constraint(drawing, c)))
     return found
+
+
+def _movable(solution: Solution) -> Array:
+    """Return an orthonormal basis (n, d) of what really moves."""
+    system = solution.system
+    found = []
+    for part in np.unique(system.part):
+        moves = moves_of(system, solution.z, int(part))
+        whole = np.zeros((system.n, moves.basis.shape[1]))
+        whole[moves.columns] = moves.basis
+        found.append(whole)
+    return np.hstack([np.zeros((system.n, 0)), *found])
 
 
 def _less(N: Array, system: System, layout: Layout, rows: list[Row]) -> Array | None:

@@ -7,7 +7,7 @@ from types import SimpleNamespace
 from typing import Annotated, Any, Literal
 
 from ..blanks import Choice, Name, Pick
-from ..errors import StepError
+from ..errors import SketchError, StepError
 from ..kernel.types import Frame, cross, dot, minus, scaled, unit
 from ..quantity import Kind
 from ..reference import PlaneRef, ThingRef
@@ -45,6 +45,11 @@ class Sketch(Step):
     def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
         """Put taken geometry where it is now, solve the drawing for its dimensions and find its regions."""
         frame = self._placed(given)
+        for k, c in self.drawing.dimensions():
+            try:
+                rule_for(c.kind).check_value(given.dimensions[k], c, self.drawing)
+            except SketchError as error:
+                raise SketchError(f"“{c.value.tag}”: {error.message}" if c.value else error.message, field=k) from error
         notes: list[str] = []
         shapes: dict[str, Traced] = {}
         for entity, picked in given.taken.items():

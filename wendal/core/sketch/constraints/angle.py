@@ -6,7 +6,7 @@ import math
 
 from ...errors import SketchError
 from ..layout import Layout
-from ..model import Constraint
+from ..model import Constraint, Drawing
 from ..rows import angle
 from .base import Compiled, Row, Rule, register
 from .turning import line_length, turn
@@ -28,7 +28,7 @@ class Angle(Rule):
         """Return the present angle in rad."""
         return abs(turn(c.of, at))
 
-    def check_value(self, value: float) -> None:
+    def check_value(self, value: float, c: Constraint, drawing: Drawing) -> None:
         """Refuse what is not between zero and half a turn."""
         if not 0 < value < math.pi:
             raise SketchError("An angle between two lines is greater than 0 deg and less than 180 deg; "

@@ -77,8 +77,8 @@ class Rule(ABC):
         """Return the present value of a dimension in mm or rad."""
         raise NotImplementedError(self.kind)
 
-    def check_value(self, value: float) -> None:
-        """Raise SketchError when a dimension can not have this value (mm or rad)."""
+    def check_value(self, value: float, c: Constraint, drawing: Drawing) -> None:
+        """Raise SketchError when a dimension of a drawing can not have this value (mm or rad), however it is reached."""
         if not math.isfinite(value) or value <= 0:
             raise SketchError(f"A {self.title.lower()} is greater than zero; this comes to {value:g}.", field="value")
 

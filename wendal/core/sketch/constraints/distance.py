@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import math
 
+from ...errors import SketchError
 from ..layout import Layout
-from ..model import Constraint
+from ..model import Constraint, Drawing
 from ..rows import distance, point_circle, point_line, same, tangent_circles, tangent_line
 from .base import ROUND, Compiled, Row, Rule, register
 from .turning import offset
@@ -39,6 +40,16 @@ class Distance(Rule):
             return abs(self._signed(c, at))
         own = float(at.x[at.radius(c.of[0])]) if sort in ROUND else 0.0
         return abs(self._signed(c, at)) - float(at.x[at.radius(c.of[1])]) - own
+
+    def check_value(self, value: float, c: Constraint, drawing: Drawing) -> None:
+        """It is never negative, since its side is kept apart; and nothing only where what is measured does not lose its direction with it."""
+        if not math.isfinite(value) or value < 0:
+            raise SketchError(f"A distance is not negative; this comes to {value:g} mm. To have it on the other side, type it without the sign "
+                              "and turn its side (; while it is typed).", field="value")
+        straight = len(c.of) == 1 or (not c.manner and all(drawing.sort(e) == "point" for e in c.of))
+        if straight and value == 0:
+            noun = "A line's length" if len(c.of) == 1 else "The straight distance of two points"
+            raise SketchError(f"{noun} is greater than zero; this comes to 0 mm. To bring the ends together, make them coincident.", field="value")
 
     def compile(self, c: Constraint, at: Layout, value: float) -> Compiled:
         """A straight, axis-parallel or square distance."""

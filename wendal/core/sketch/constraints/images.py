@@ -131,7 +131,7 @@ class Turned(Image):
         """Counter-clockwise."""
         return 1.0
 
-    def check_value(self, value: float) -> None:
+    def check_value(self, value: float, c: Constraint, drawing: Drawing) -> None:
         """Refuse what is no part of a full turn."""
         if not 0 < value < 2 * math.pi:
             raise SketchError("A copy is turned by more than 0 deg and less than 360 deg.", field="value")

@@ -36,6 +36,12 @@ class Bench:
     new_tag: Callable[[str], str]
     show: Callable[[float, str], str]
 
+    def checked(self, drawing: Drawing, place: str) -> float:
+        """Return one dimension's or text's wanted value; raises in words where it can have none."""
+        return self.values(drawing.model_copy(update={
+            "constraints": {place: drawing.constraints[place]} if place in drawing.constraints else {},
+            "texts": {place: drawing.texts[place]} if place in drawing.texts else {}}))[place]
+
     def values(self, drawing: Drawing) -> dict[str, float]:
         """Return every dimension's wanted value, mm or rad by constraint id, and every text's height, mm by its id."""
         found: dict[str, float] = {}
@@ -44,7 +50,7 @@ class Bench:
             assert c.value is not None
             rule = rule_for(c.kind)
             found[k] = self.number(c.value.formula, rule.quantity, fresh)
-            rule.check_value(found[k])
+            rule.check_value(found[k], c, drawing)
             if c.value.tag:
                 fresh[c.value.tag] = (found[k], rule.quantity)
         for t, text in drawing.texts.items():

@@ -83,7 +83,7 @@ def constrained(drawing: Drawing, edit: Constrain, bench: Bench) -> Drawing:
     if rule.quantity:
         formula = edit.formula or bench.show(rule.measure(c, layout), rule.quantity)
         value = bench.number(formula, rule.quantity)
-        rule.check_value(value)
+        rule.check_value(value, c, drawing)
         tag = bench.new_tag(edit.tag or _measures(drawing, c))
         c = c.model_copy(update={"value": Value(formula=formula, tag=tag)})
     elif edit.formula:
