@@ -104,6 +104,7 @@ def _serve(options: argparse.Namespace) -> int:
         maria.start()
         database = Database(maria.url)
         database.upgrade()
+        maria.watch()
         store = PartStore(database)
         if options.command == "demo":
             from wendal.demo import add_demo

@@ -109,7 +109,7 @@ def test_what_was_acknowledged_survives_a_killed_server(tmp_path: Path) -> None:
     pid = server._process.pid  # type: ignore[union-attr]
     os.kill(pid, signal.SIGKILL)
     server._process.wait()  # type: ignore[union-attr]
-    with pytest.raises(StoreError, match="database did not take this"):
+    with pytest.raises(StoreError, match="does not answer"):
         PartStore(database).list()
     database.close()
     again = MariaServer(tmp_path / "maria")

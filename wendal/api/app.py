@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import logging
 import os
 from collections.abc import AsyncIterator
@@ -25,6 +26,7 @@ from wendal.core.route import part_schema
 from wendal.core.sketch import all_rules, sorts_of
 from wendal.core.steps import kinds, published
 from wendal.store import PartStore
+from wendal.store.parts import DOWN
 from wendal.workers import Pool, geometry, pen
 
 from . import parts, session
@@ -35,7 +37,7 @@ from .messages import Messages
 __all__ = ["create_app"]
 
 WEB = Path(__file__).parents[2] / "web" / "dist"
-STATUS = {"no_such_part": 404, "stale": 409, "store": 409}
+STATUS = {"no_such_part": 404, "stale": 409, "store": 409, "down": 503}
 log = logging.getLogger(__name__)
 STEP_SECONDS = float(os.environ.get("WENDAL_STEP_SECONDS", "60"))
 
@@ -56,7 +58,9 @@ def create_app(store: PartStore | None = None) -> FastAPI:
         app.state.hubs = hubs
         await hubs.pen.start()
         await hubs.geometry.start()
+        watch = asyncio.create_task(hubs.watch())
         yield
+        watch.cancel()
         hubs.pen.stop()
         hubs.geometry.stop()
 
@@ -97,10 +101,12 @@ def _about(app: FastAPI) -> None:
         log.error("a window says: %s", told.text)
 
     @app.get("/api/health", tags=["about"])
-    async def health(request: Request) -> dict[str, Any]:
-        """Tell which workers run."""
+    async def health(request: Request) -> JSONResponse:
+        """Tell which workers run and whether the database answers; 503 where it does not."""
         hubs: Hubs = request.app.state.hubs
-        return {"geometry": hubs.geometry.pids(), "pen": hubs.pen.pids()}
+        trouble = await asyncio.to_thread(hubs.store.trouble)
+        found = {"geometry": hubs.geometry.pids(), "pen": hubs.pen.pids(), "database": trouble or "well"}
+        return JSONResponse(found, 503 if trouble == DOWN else 200)
 
 
 def _errors(app: FastAPI) -> None:

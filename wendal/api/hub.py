@@ -13,7 +13,7 @@ from typing import Any
 from wendal.core.errors import StepError, WendalError
 from wendal.core.route import todays
 from wendal.store import PartStore
-from wendal.store.parts import PartState, Stale, StoreError
+from wendal.store.parts import DOWN, PartState, Stale, StoreDown, StoreError
 from wendal.workers import Pool, WorkerDied, WorkerTooSlow
 
 __all__ = ["Acknowledge", "Hub", "Hubs", "Window", "refusal"]
@@ -21,6 +21,8 @@ __all__ = ["Acknowledge", "Hub", "Hubs", "Window", "refusal"]
 log = logging.getLogger(__name__)
 KEPT_BYTES = 256 * 2**20
 NOT_BUILDING = {"name", "visible", "suppressed"}  # fields whose change needs no successful build
+KEYS_KEPT = 400
+WATCHED = 0.5  # s from one look after the database to the next
 OUTBOX_MESSAGES, OUTBOX_BYTES = 4000, 256 * 2**20  # more than that waiting, and a window is dropped; it joins again by itself
 
 
@@ -79,6 +81,7 @@ class Hub:
         self._building: dict[str, str] | None = None
         self._cancelled, self._cancels = False, 0
         self._given_up: set[str] = set()  # condemned only because they were cancelled
+        self._keys: OrderedDict[str, str] = OrderedDict()  # edits that were kept, by their own keys: the step each concerns
         self._works: set[asyncio.Task[Any]] = set()
         self._taken: dict[str, Any] = {}  # where the model puts what sketches took in from it
 
@@ -113,16 +116,21 @@ class Hub:
         if not task.cancelled():
             task.exception()  # told to whoever asked, if that one still listens
 
-    async def command(self, edition: int, command: dict[str, Any], acknowledge: Acknowledge = lambda edition, step: None) -> str:
+    async def command(self, edition: int, command: dict[str, Any], acknowledge: Acknowledge = lambda edition, step: None,
+                      key: str = "") -> str:
         """Apply and keep a command; return the step it concerns. Raises WendalError, and then nothing has changed.
 
-        acknowledge : called as soon as it is kept, before anything is computed or shown that follows from it.
+        acknowledge : called as soon as it is kept, before anything is computed or shown that follows from it. key : the command's own;
+        one that was kept already is acknowledged again, and not done twice.
         """
-        step: str = await asyncio.shield(self.leave_to(self._command(edition, command, acknowledge, self._cancels)))
+        step: str = await asyncio.shield(self.leave_to(self._command(edition, command, acknowledge, self._cancels, key)))
         return step
 
-    async def _command(self, edition: int, command: dict[str, Any], acknowledge: Acknowledge, cancels: int) -> str:
+    async def _command(self, edition: int, command: dict[str, Any], acknowledge: Acknowledge, cancels: int, key: str) -> str:
         async with self._lock:
+            if (known := await self._known(key, edition)) is not None:
+                acknowledge((await self.state()).edition, known)
+                return known
             state = await self._at_edition(edition)
             self._take_up_again()
             if command["do"] == "edit_sketch" and command["edit"]["op"] == "take_in":
@@ -131,8 +139,9 @@ class Hub:
             changed = await self._pen_call("command", {"document": state.document, "command": command})
             if _must_build(command):
                 await self._check_build(changed, cancels)
-            await self._keep_state(self._store.commit, edition, changed["name"], changed["document"], changed["summary"],
-                                   json.dumps(command))
+            record = json.dumps({"key": key, "step": str(changed["step"]), "command": command})
+            await self._keep_state(self._store.commit, edition, changed["name"], changed["document"], changed["summary"], record, key=key)
+            self._done_with(key, str(changed["step"]))
             await self._changed(changed["step"], acknowledge)
         return str(changed["step"])
 
@@ -147,15 +156,50 @@ class Hub:
             raise Stale()
         return state
 
-    async def _keep_state(self, move: Callable[..., PartState], *arguments: Any) -> None:
-        """Change the part in the store. Whatever goes wrong, what the store has then is read again and told."""
+    async def _known(self, key: str, edition: int) -> str | None:
+        """Return the step of an edit that was kept under this key, None for a new one."""
+        if not key or key in self._keys:
+            return self._keys.get(key) if key else None
+        if self._state is not None and self._state.edition == edition:
+            return None  # made for the part as it stands, so it is new
+        found: str | None = await asyncio.to_thread(self._store.step_of, self.part, key)
+        return found
+
+    def _done_with(self, key: str, step: str) -> None:
+        if key:
+            self._keys[key] = step
+            while len(self._keys) > KEYS_KEPT:
+                self._keys.popitem(last=False)
+
+    async def _keep_state(self, move: Callable[..., PartState], *arguments: Any, key: str = "") -> None:
+        """Change the part in the store. Whatever goes wrong, what the store has then is read again and told.
+
+        A commit whose end was not heard, because the database went, is looked for when it is back, and made again if it is not there.
+        """
         try:
-            state = await asyncio.to_thread(move, self.part, *arguments)
+            try:
+                state = await asyncio.to_thread(move, self.part, *arguments)
+            except StoreDown:
+                if not key:
+                    raise
+                kept = await asyncio.to_thread(self._store.step_of, self.part, key)
+                again = self._store.state if kept is not None else move
+                state = await asyncio.to_thread(again, self.part, *(arguments if kept is None else ()))
             self._state = replace(state, document=todays(state.document))
         except StoreError:
             self._state = None
             self.leave_to(self._tell_state())
             raise
+
+    async def read_again(self) -> None:
+        """Take the part as the store has it; tell it where it is not what was shown."""
+        async with self._lock:
+            known, self._state = self._state, None
+            try:
+                if known is None or (await self.state()).edition != known.edition:
+                    await self._tell_state()
+            except WendalError as error:
+                self.tell(refusal(0, error))
 
     async def _tell_state(self) -> None:
         self.tell(_part_message(await self.state()))
@@ -173,14 +217,18 @@ class Hub:
         if report and report["state"] == "stopped":
             raise StepError(report["message"], field=report["field"], step=changed["step"])
 
-    async def move(self, edition: int, way: str, acknowledge: Acknowledge = lambda edition, step: None) -> None:
-        """Undo or redo. Raises WendalError."""
-        await asyncio.shield(self.leave_to(self._move(edition, way, acknowledge)))
+    async def move(self, edition: int, way: str, acknowledge: Acknowledge = lambda edition, step: None, key: str = "") -> None:
+        """Undo or redo. Raises WendalError. key : as a command's."""
+        await asyncio.shield(self.leave_to(self._move(edition, way, acknowledge, key)))
 
-    async def _move(self, edition: int, way: str, acknowledge: Acknowledge) -> None:
+    async def _move(self, edition: int, way: str, acknowledge: Acknowledge, key: str) -> None:
         async with self._lock:
+            if key and key in self._keys:
+                acknowledge((await self.state()).edition, "")
+                return
             await self._at_edition(edition)
             await self._keep_state(getattr(self._store, way), edition)
+            self._done_with(key, "")
             await self._changed("", acknowledge)
 
     async def _changed(self, step: str, acknowledge: Acknowledge) -> None:
@@ -366,12 +414,26 @@ class Hubs:
     def __init__(self, store: PartStore, geometry: Pool, pen: Pool) -> None:
         self.store, self.geometry, self.pen = store, geometry, pen
         self._open: dict[int, Hub] = {}
+        self.trouble = ""  # what is wrong with the database, in words
 
     def hub(self, part: int) -> Hub:
         """Return the hub of a part."""
         if part not in self._open:
             self._open[part] = Hub(part, self.store, self.geometry, self.pen)
         return self._open[part]
+
+    async def watch(self) -> None:
+        """Look after the database for good: what is wrong with it is told to every window, and when it is back all is read again."""
+        while True:
+            await asyncio.sleep(WATCHED)
+            trouble = await asyncio.to_thread(self.store.trouble)
+            if trouble == self.trouble:
+                continue
+            was_down, self.trouble = self.trouble == DOWN, trouble
+            for hub in list(self._open.values()):
+                hub.tell({"type": "store", "trouble": trouble})
+                if was_down:
+                    await hub.read_again()
 
     async def forget(self, part: int) -> None:
         """Tell every window that a part is gone."""

@@ -36,7 +36,8 @@ async def session(socket: WebSocket, part: int) -> None:
         await hub.join(window)
     except WendalError as error:
         await socket.send_text(json.dumps(refusal(0, error)))
-        await socket.close(4404, error.message[:120])
+        # What is down comes back, and then the window does: only what will never open is told so.
+        await socket.close(1013 if error.code == "down" else 4404, error.message[:40])
         return
     works = [asyncio.create_task(w) for w in (_receive(socket, hub, window), _deliver(socket, window), window.dropped.wait())]
     try:
@@ -102,11 +103,11 @@ def _number(text: str) -> int:
 
 
 async def _command(hub: Hub, window: Window, data: dict[str, Any]) -> None:
-    await hub.command(data["edition"], data["command"], _done(window, data["id"]))
+    await hub.command(data["edition"], data["command"], _done(window, data["id"]), data["key"])
 
 
 async def _move(hub: Hub, window: Window, data: dict[str, Any]) -> None:
-    await hub.move(data["edition"], data["type"], _done(window, data["id"]))
+    await hub.move(data["edition"], data["type"], _done(window, data["id"]), data["key"])
 
 
 def _done(window: Window, number: int) -> Acknowledge:

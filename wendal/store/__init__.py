@@ -1,7 +1,7 @@
 """Keeping parts: MariaDB, every accepted command one revision in one transaction."""
 
 from .database import Database
-from .parts import PartRow, PartStore, StoreError
+from .parts import PartRow, PartStore, StoreDown, StoreError
 from .server import MariaServer
 
-__all__ = ["Database", "MariaServer", "PartRow", "PartStore", "StoreError"]
+__all__ = ["Database", "MariaServer", "PartRow", "PartStore", "StoreDown", "StoreError"]

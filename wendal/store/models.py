@@ -41,7 +41,7 @@ class PartTable(Base):
 
 
 class RevisionTable(Base):
-    """One state of a part, never changed afterwards."""
+    """One state of a part, never changed afterwards. following : what redo goes to from it, 0 for nothing."""
 
     __tablename__ = "revision"
     __table_args__ = (UniqueConstraint("part_id", "number"),)
@@ -50,6 +50,7 @@ class RevisionTable(Base):
     part_id: Mapped[int] = mapped_column(ForeignKey("part.id", ondelete="CASCADE"), index=True)
     number: Mapped[int]
     parent: Mapped[int]
+    following: Mapped[int] = mapped_column(default=0)
     summary: Mapped[str] = mapped_column(String(200))
     command: Mapped[str] = mapped_column(Text().with_variant(LONGTEXT, "mysql", "mariadb"))
     document: Mapped[str] = mapped_column(LONGTEXT)

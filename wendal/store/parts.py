@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+import base64
 import json
+import shutil
+import time
+import zlib
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import datetime
+from pathlib import Path
 
-from sqlalchemy import select
-from sqlalchemy.exc import DBAPIError
+from sqlalchemy import Connection, func, select, text
+from sqlalchemy.exc import DBAPIError, OperationalError
 from sqlalchemy.orm import Session
 
 from wendal.core.errors import DocumentError, WendalError
@@ -18,13 +23,26 @@ from wendal.core.route import read_part
 from .database import Database
 from .models import PartTable, RevisionTable, now
 
-__all__ = ["PartRow", "PartState", "PartStore", "StoreError"]
+__all__ = ["PartRow", "PartState", "PartStore", "StoreDown", "StoreError"]
+
+LONG, PACKED = 64_000, "zlib:"  # signs from which on a document is kept compressed, and what it begins with then
+LATEST = 40  # revisions among which an edit that is sent again is looked for
+ROOM = 300 * 2**20  # bytes free on the disk below which it is told
+PATIENCE = 4.0  # s that a call waits for a database that does not answer
+DOWN = ("Not saved: the database does not answer and is being started again. What was accepted before is kept; "
+        "try again in a moment.")
 
 
 class StoreError(WendalError):
     """What was asked of the store can not be done; nothing was changed."""
 
     code = "store"
+
+
+class StoreDown(StoreError):
+    """The database does not answer at the moment."""
+
+    code = "down"
 
 
 class NoSuchPart(StoreError):
@@ -74,13 +92,47 @@ class PartStore:
 
     @contextmanager
     def _transaction(self) -> Iterator[Session]:
-        """Run one transaction; what the driver throws becomes words."""
+        """Run one transaction; what the driver throws becomes words. Waits a little for a database that is being started again."""
+        connection = self._connected()
         try:
-            with self._database.sessions.begin() as session:
+            with connection, self._database.sessions(bind=connection) as session, session.begin():
                 yield session
         except DBAPIError as error:
+            if error.connection_invalidated or isinstance(error, OperationalError):
+                raise StoreDown(DOWN) from error
             raise StoreError("The database did not take this, so nothing was changed. If it goes on, stop Wendal and start "
                              f"it again. (It said: {error.orig})") from error
+
+    def _connected(self) -> Connection:
+        until = time.monotonic() + PATIENCE
+        while True:
+            try:
+                return self._database.engine.connect()
+            except DBAPIError as error:
+                if time.monotonic() > until:
+                    raise StoreDown(DOWN) from error
+                time.sleep(0.1)
+
+    def trouble(self) -> str:
+        """Return what is wrong with the database, in words; "" while it is well."""
+        try:
+            with self._database.engine.connect() as connection:
+                folder = str(connection.scalar(text("SELECT @@datadir")))
+        except DBAPIError:
+            return DOWN
+        room = shutil.disk_usage(folder).free if Path(folder).is_dir() else ROOM
+        return "" if room >= ROOM else f"Little room is left on the disk ({room // 2**20} MB). Make some, before saving has to stop."
+
+    def step_of(self, part: int, key: str) -> str | None:
+        """Return the step of an edit that was kept under a key of its own, None where there is none among the latest."""
+        with self._transaction() as session:
+            latest = session.scalars(select(RevisionTable.command).where(RevisionTable.part_id == part)
+                                     .order_by(RevisionTable.number.desc()).limit(LATEST))
+            for record in latest:
+                kept = json.loads(record) if record else {}
+                if kept.get("key") == key:
+                    return str(kept["step"])
+            return None
 
     def list(self) -> list[PartRow]:
         """Return all parts, the latest changed first."""
@@ -97,7 +149,7 @@ class PartStore:
             part = PartTable(name=name, head=0, tip=0, edition=1, picture="", picture_of=0)
             session.add(part)
             session.flush()
-            first = RevisionTable(part_id=part.id, number=1, parent=0, summary=summary, command="", document=document)
+            first = RevisionTable(part_id=part.id, number=1, parent=0, summary=summary, command="", document=_packed(document))
             session.add(first)
             session.flush()
             part.head = part.tip = first.id
@@ -114,12 +166,12 @@ class PartStore:
         with self._transaction() as session:
             row = self._part(session, part, edition)
             head = session.get_one(RevisionTable, row.head)
-            number = 1 + max(session.scalars(select(RevisionTable.number).where(RevisionTable.part_id == part)))
+            number = 1 + (session.scalar(select(func.max(RevisionTable.number)).where(RevisionTable.part_id == part)) or 0)
             new = RevisionTable(part_id=part, number=number, parent=head.id, summary=summary[:200], command=command,
-                                document=document)
+                                document=_packed(document))
             session.add(new)
             session.flush()
-            row.head = row.tip = new.id
+            row.head = row.tip = head.following = new.id
             self._touch(row, name)
             return self._state(session, row)
 
@@ -130,6 +182,7 @@ class PartStore:
             head = session.get_one(RevisionTable, row.head)
             if not head.parent:
                 raise StoreError("There is nothing before this to go back to.")
+            session.get_one(RevisionTable, head.parent).following = head.id
             return self._move(session, row, head.parent)
 
     def redo(self, part: int, edition: int) -> PartState:
@@ -181,16 +234,14 @@ class PartStore:
     @staticmethod
     def _following(session: Session, row: PartTable) -> RevisionTable | None:
         """Return the revision after the head on the way to the tip."""
-        at = session.get(RevisionTable, row.tip)
-        while at is not None and at.parent != row.head:
-            at = session.get(RevisionTable, at.parent) if at.parent else None
-        return at
+        after = session.get_one(RevisionTable, row.head).following if row.head != row.tip else 0
+        return session.get(RevisionTable, after) if after else None
 
     def _state(self, session: Session, row: PartTable) -> PartState:
         session.flush()
         head = session.get_one(RevisionTable, row.head)
-        following = self._following(session, row) if row.head != row.tip else None
-        return PartState(row.id, head.document, head.number, row.edition, head.summary if head.parent else "",
+        following = self._following(session, row)
+        return PartState(row.id, _unpacked(head.document), head.number, row.edition, head.summary if head.parent else "",
                          following.summary if following else "")
 
 
@@ -198,6 +249,17 @@ def _check(name: str, document: str) -> None:
     """Nothing but a part that can be read again is ever kept; raises DocumentError."""
     if read_part(document).name != name:
         raise DocumentError("This part is kept under another name than its own.", field="name")
+
+
+def _packed(document: str) -> str:
+    """Return a document as it is kept: as it is, or, where it is long, compressed."""
+    if len(document) < LONG:
+        return document
+    return PACKED + base64.b64encode(zlib.compress(document.encode(), 6)).decode()
+
+
+def _unpacked(kept: str) -> str:
+    return zlib.decompress(base64.b64decode(kept.removeprefix(PACKED))).decode() if kept.startswith(PACKED) else kept
 
 
 def _name_in(document: str) -> str:

@@ -1,10 +1,13 @@
 /** The socket of an open part: requests with answers, binary content by digest, reconnecting by itself. */
 import { Refusal, type FromBrowser, type ToBrowser } from './types';
 
-type Waiting = { resolve: (m: ToBrowser) => void; reject: (r: Refusal) => void };
+/** again : an edit as it was sent, to be sent again when the line breaks before it is answered; the server knows it by its key. */
+type Waiting = { resolve: (m: ToBrowser) => void; reject: (r: Refusal) => void; again?: string };
 type Told = (message: ToBrowser) => void;
 type Numbered = Extract<FromBrowser, { id: number }>;
-export type Request = Numbered extends infer M ? (M extends Numbered ? Omit<M, 'id'> : never) : never;
+const PATIENCE = 30_000; // ms that an edit waits for a line that is broken
+const EDITS = ['command', 'undo', 'redo'];
+export type Request = Numbered extends infer M ? (M extends Numbered ? Omit<M, 'id' | 'key'> : never) : never;
 
 export class Socket {
   /** Content by digest, as it came. */
@@ -14,6 +17,7 @@ export class Socket {
   private last = 0;
   private closed = false;
   private delay = 300;
+  private giveUp = 0;
 
   constructor(
     private part: number,
@@ -29,17 +33,26 @@ export class Socket {
     socket.onopen = () => {
       this.delay = 300;
       this.linked(true);
+      clearTimeout(this.giveUp);
+      for (const w of this.waiting.values()) if (w.again) socket.send(w.again);
     };
     socket.onmessage = (event) => this.receive(event.data as string | ArrayBuffer);
     socket.onclose = (event) => {
       this.linked(false);
-      for (const w of this.waiting.values()) {
-        w.reject(new Refusal('The line to Wendal broke before it answered. Look whether the change is there, then try again.'));
-      }
-      this.waiting.clear();
+      this.reject((w) => !w.again, 'The line to Wendal broke before it answered. Try again.');
+      clearTimeout(this.giveUp);
+      this.giveUp = window.setTimeout(() => this.reject(() => true, 'The line to Wendal broke before it answered. Look whether the change is there, then try again.'), PATIENCE);
       if (!this.closed && event.code !== 4404) setTimeout(() => this.connect(), (this.delay = Math.min(this.delay * 1.6, 5000)));
     };
     this.socket = socket;
+  }
+
+  private reject(which: (w: Waiting) => boolean, words: string): void {
+    for (const [id, w] of this.waiting) {
+      if (!which(w)) continue;
+      this.waiting.delete(id);
+      w.reject(new Refusal(words));
+    }
   }
 
   private receive(data: string | ArrayBuffer): void {
@@ -69,13 +82,15 @@ export class Socket {
   /** Send a request and wait for its answer; a refusal is thrown. */
   ask(request: Request): Promise<ToBrowser> {
     const id = ++this.last;
+    const edit = EDITS.includes(request.type);
+    const text = JSON.stringify(edit ? { ...request, id, key: crypto.randomUUID() } : { ...request, id });
     return new Promise((resolve, reject) => {
       if (this.socket?.readyState !== WebSocket.OPEN) {
         reject(new Refusal('There is no line to Wendal at the moment, so nothing was changed. It is tried again by itself.'));
         return;
       }
-      this.waiting.set(id, { resolve, reject });
-      this.socket.send(JSON.stringify({ ...request, id }));
+      this.waiting.set(id, { resolve, reject, again: edit ? text : undefined });
+      this.socket.send(text);
     });
   }
 

@@ -19,6 +19,8 @@ export class Session {
   building = $state('');
   linked = $state(false);
   gone = $state(false);
+  /** What is wrong with the database, in words. */
+  trouble = $state('');
   saving = $state(0);
   notes = $state<Note[]>([]);
   readonly socket: Socket;
@@ -60,6 +62,7 @@ export class Session {
       this.view(this.sketch, Infinity); // what was waited for may be what failed
       this.viewed = 0;
     }
+    else if (m.type === 'store') this.trouble = m.trouble;
     else if (m.type === 'gone') this.gone = true;
   }
 

@@ -16,20 +16,22 @@ __all__ = ["DoCancel", "DoCommand", "DoDrag", "DoForesee", "DoLook", "DoMotion",
 
 
 class DoCommand(Message):
-    """Edit the part as it was at an edition."""
+    """Edit the part as it was at an edition. key : the edit's own, the same when it is sent again after a lost answer."""
 
     type: Literal["command"] = "command"
     id: int
     edition: int
+    key: str = Field("", max_length=40)
     command: Command
 
 
 class DoMove(Message):
-    """Undo or redo."""
+    """Undo or redo. key : as an edit's."""
 
     type: Literal["undo", "redo"]
     id: int
     edition: int
+    key: str = Field("", max_length=40)
 
 
 class DoPreview(Message):
@@ -90,7 +92,7 @@ class DoPropose(Message):
     type: Literal["propose"] = "propose"
     id: int
     step: str
-    baselines: list[str]
+    baselines: list[str] = Field(max_length=100)
 
 
 class DoOffers(Message):
@@ -98,8 +100,8 @@ class DoOffers(Message):
 
     type: Literal["offers"] = "offers"
     id: int
-    picks: list[list[str]]
-    sorts: list[Literal["plane", "axis", "point", "system"]]
+    picks: list[Annotated[list[str], Field(max_length=30)]] = Field(max_length=12)
+    sorts: list[Literal["plane", "axis", "point", "system"]] = Field(max_length=4)
 
 
 class DoForesee(Message):

@@ -201,8 +201,15 @@ class SayGone(Message):
     type: Literal["gone"] = "gone"
 
 
+class SayStore(Message):
+    """How the database stands: "" well, else what is wrong with it, in words."""
+
+    type: Literal["store"] = "store"
+    trouble: str
+
+
 ToBrowser = Annotated[
     SayPart | SayResults | SayBuilding | SayDone | SayRefused | SayPreview | SaySketch | SayDragged | SayRehearsed | SayMotion
-    | SayProposed | SayOffers | SayForeseen | SayGone,
+    | SayProposed | SayOffers | SayForeseen | SayGone | SayStore,
     Field(discriminator="type"),
 ]
