@@ -28,7 +28,7 @@ def main(arguments: list[str] | None = None) -> int:
     commands = parser.add_subparsers(dest="command", required=True)
     for name, words in (("start", "start Wendal"), ("demo", "start Wendal with the demo parts of Harrow Point")):
         sub = commands.add_parser(name, help=words)
-        sub.add_argument("--port", type=int, default=PORT, help=f"the port on 127.0.0.1 (else {PORT}; 0 for any free one)")
+        sub.add_argument("--port", type=_port, default=PORT, help=f"the port on 127.0.0.1 (else {PORT}; 0 for any free one)")
         sub.add_argument("--data", type=Path, default=ROOT / "var", help="the folder for the database (else var/)")
     commands.add_parser("schema", help="print the JSON schema of a part")
     commands.add_parser("openapi", help="print the description of the web service")
@@ -47,6 +47,12 @@ def main(arguments: list[str] | None = None) -> int:
     except (RuntimeError, OSError) as error:
         print(f"wendal: {error}", file=sys.stderr)
         return 1
+
+
+def _port(text: str) -> int:
+    if not text.isascii() or not text.isdecimal() or int(text) > 65535:
+        raise argparse.ArgumentTypeError(f"a port is a whole number from 0 to 65535, and this is {text}")
+    return int(text)
 
 
 def _build(options: argparse.Namespace) -> int:
@@ -92,7 +98,8 @@ def _serve(options: argparse.Namespace) -> int:
 
     began = time.monotonic()
     logging.basicConfig(level=logging.WARNING, format="%(asctime)s %(name)s: %(message)s")
-    options.data.mkdir(parents=True, exist_ok=True)
+    options.data.mkdir(parents=True, exist_ok=True, mode=0o700)
+    options.data.chmod(0o700)  # parts are their designer's alone
     lock = _lock(options.data / "lock")
     listener = _listen(options.port)
     port = listener.getsockname()[1]

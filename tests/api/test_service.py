@@ -272,3 +272,79 @@ def test_the_published_kinds_have_all_that_editing_needs(client: TestClient) -> 
         assert kind["key"].count(" ") == 1
     assert {c["kind"] for c in about["constraints"]} >= {"coincident", "tangent", "distance", "angle"}
     assert client.get("/api/schema/part").json()["title"] == "Part"
+
+
+@pytest.mark.parametrize(("headers", "status"), [
+    ({"host": "user@127.0.0.1"}, 403), ({"host": "[::1", "origin": "http://127.0.0.1"}, 403), ({"origin": "https://127.0.0.1"}, 403),
+    ({"origin": "http://[::1"}, 403), ({"origin": "http://127.0.0.1", "host": "127.0.0.1"}, 201),
+])
+def test_doors_with_odd_headers_refuse_with_the_policy(client: TestClient, headers: dict[str, str], status: int) -> None:
+    answer = client.post("/api/parts", json={"name": "A"}, headers=headers)
+    assert answer.status_code == status
+    assert "default-src 'none'" in answer.headers["content-security-policy"]
+
+
+def test_a_body_in_chunks_over_the_limit_is_refused(client: TestClient) -> None:
+    def chunks() -> Iterator[bytes]:
+        yield b'{"name": "'
+        for _ in range(40):
+            yield b"a" * 2**20
+
+    answer = client.post("/api/parts", content=chunks(), headers={"content-type": "application/json"})
+    assert answer.status_code == 413
+    assert "the most that is taken" in answer.json()["message"]
+
+
+@pytest.mark.parametrize("text", [
+    '{"type": "offers", "id": 1, "picks": [], "sorts": [' + ", ".join(['"plane"'] * 100_000) + "]}", '{"type": "retry", "id": Infinity}',
+    '{"type": "command", "id": 1, "edition": 1, "command": ' + '{"do": ' * 60 + "1" + "}" * 60 + "}", "[" * 100_000, "7",
+])
+def test_hostile_messages_are_refused_at_once_and_the_window_goes_on(talk: Talk, text: str) -> None:
+    talk.socket.send_text(text)
+    assert talk.hear("refused")["message"]
+    talk.socket.send_bytes(b"\x00\x01")
+    assert "binary" in talk.hear("refused")["message"]
+    assert talk.command(do="add_tag", tag="span", formula="12 mm")["type"] == "done"
+
+
+@pytest.mark.parametrize(("change", "told"), [
+    ({"steps": [{"kind": "sketch", "id": "s²", "name": "A", "on": {"of": "base", "name": "XY"}}]}, ""),
+    ({"ledger": [{"tag": "t", "formula": "-" * 700 + "1"}]}, ""), ({"ledger": [{"tag": "t", "formula": "１２ mm"}]}, ""),
+    ({"ledger": [{"tag": f"t{i}", "formula": "1"} for i in range(6000)]}, "at most 5000 items"),
+])
+def test_what_is_read_from_a_file_can_be_opened_or_is_refused_in_words(client: TestClient, change: dict[str, Any], told: str) -> None:
+    document = {**json.loads(write_part(block().part)), "active_system": "", "stop_after": "", **change}
+    answer = client.post("/api/parts/read", json={"text": json.dumps(document)})
+    if told:
+        assert answer.status_code == 422
+        assert told in answer.json()["message"]
+        return
+    assert answer.status_code == 201
+    with client.websocket_connect(f"/api/parts/{answer.json()['id']}/session", headers=ORIGIN) as socket:
+        found = Talk(socket)
+        found.built()
+        assert found.command(do="rename_part", name="Opened")["type"] == "done"
+    assert client.get(f"/api/parts/{answer.json()['id']}/file.json").status_code == 200
+
+
+def test_a_drawing_that_takes_long_holds_up_no_other_part(client: TestClient, part: int) -> None:
+    import time
+
+    hubs = client.app.state.hubs  # type: ignore[attr-defined]
+    first, second = part, int(client.post("/api/parts/read", json={"text": write_part(block().part)}).json()["id"])
+    hubs.pen._home.update({first: 0, second: 0})
+    with client.websocket_connect(f"/api/parts/{first}/session", headers=ORIGIN) as one, \
+            client.websocket_connect(f"/api/parts/{second}/session", headers=ORIGIN) as two:
+        slow, quick = Talk(one), Talk(two)
+        slow.built()
+        quick.built()
+        os.kill(hubs.pen._workers[0].pid, signal.SIGSTOP)  # the pen of both parts does not come back
+        try:
+            one.send_text(json.dumps({"id": 1, "type": "command", "edition": slow.edition, "command": {"do": "add_tag", "tag": "span", "formula": "1 mm"}}))
+            time.sleep(0.3)
+            began = time.monotonic()
+            assert quick.command(do="add_tag", tag="span", formula="12 mm")["type"] == "done"
+            assert time.monotonic() - began < 2
+        finally:
+            os.kill(hubs.pen._workers[0].pid, signal.SIGCONT)
+        assert slow.hear("done")["id"] == 1

@@ -6,7 +6,7 @@ import pytest
 
 from tests.samples import block, evaluated, plate
 from wendal.core import exchange
-from wendal.core.errors import CommandRefused, FormulaError
+from wendal.core.errors import CommandRefused, FormulaError, WendalError
 from wendal.core.inspect import ledger_rows
 from wendal.core.route import read_part, write_part
 from wendal.demo import instrument_bracket
@@ -124,3 +124,30 @@ def test_a_circle_through_a_tag_and_a_measure_is_refused() -> None:
     b.do(do="add_tag", tag="size", formula="boss.volume / 100 mm^2")
     with pytest.raises(FormulaError, match="known only when Boss is built"):
         b.do(do="set_formula", tag="outline_width", formula="size")
+
+
+def test_a_long_ledger_is_read_at_once_and_what_is_wrong_names_its_line() -> None:
+    b = plate()
+    rows = [f"t{chr(97 + i // 26 % 26)}{chr(97 + i % 26)}{chr(97 + i // 676)},{i + 1} mm,note {i}" for i in range(1000)]
+    lines = ["tag,formula,note", *rows, "outline_width,taa" + "a / 1 + 40 mm,"]
+    b.do(do="read_ledger", text="\n".join(lines))
+    assert len(b.part.ledger) == 1000
+    assert evaluated(b).ledger["outline_width"].value.to("mm").magnitude == pytest.approx(41)  # type: ignore[union-attr]
+    before = b.part
+    for wrong, told in (("taaa,1 kg *", "In line 2, at taaa: "), ("outline_width,-3 mm", "In line 2, at outline_width: A distance is not negative"),
+                        ("Bad Tag,1", "In line 2, at Bad Tag"), ("x," + "9" * 200_000, "field larger than field limit")):
+        text = "tag,formula\n" + wrong
+        with pytest.raises(WendalError, match=told):
+            b.do(do="read_ledger", text=text)
+    assert b.part is before
+
+
+def test_cells_that_a_spreadsheet_would_run_are_text_to_it_and_come_back() -> None:
+    b = plate()
+    b.do(do="add_tag", tag="drop", formula="-5 mm", note="=SUM(A1:A9)")
+    text = exchange.export(b.part, evaluated(b), "csv").decode()
+    assert "drop,'-5 mm,'-5 mm,'=SUM(A1:A9)" in text
+    b.do(do="set_formula", tag="drop", formula="-6 mm")
+    b.do(do="read_ledger", text=text)
+    assert next(e.formula for e in b.part.ledger if e.tag == "drop") == "-5 mm"
+    assert b.part.remarks["drop"].note == "=SUM(A1:A9)"

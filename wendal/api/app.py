@@ -17,6 +17,7 @@ from fastapi.responses import JSONResponse
 from fastapi.staticfiles import StaticFiles
 from pydantic import BaseModel, Field
 from pydantic.json_schema import models_json_schema
+from starlette.exceptions import HTTPException
 
 from wendal import __version__
 from wendal.core.errors import WendalError
@@ -54,7 +55,7 @@ def create_app(store: PartStore | None = None) -> FastAPI:
     @asynccontextmanager
     async def life(app: FastAPI) -> AsyncIterator[None]:
         assert store is not None
-        hubs = Hubs(store, Pool(geometry.main, 2, STEP_SECONDS), Pool(pen.main, 1, 20.0))
+        hubs = Hubs(store, Pool(geometry.main, 2, STEP_SECONDS), Pool(pen.main, 3, 20.0, roaming=True))
         app.state.hubs = hubs
         await hubs.pen.start()
         await hubs.geometry.start()
@@ -114,6 +115,10 @@ def _errors(app: FastAPI) -> None:
     async def refused(request: Request, error: WendalError) -> JSONResponse:
         body = {"code": error.code, "message": error.message, "field": error.field, "step": error.step}
         return JSONResponse(body, STATUS.get(error.code, 422))
+
+    @app.exception_handler(HTTPException)
+    async def http(request: Request, error: HTTPException) -> JSONResponse:
+        return JSONResponse({"code": "http", "message": str(error.detail), "field": "", "step": ""}, error.status_code)
 
     @app.exception_handler(RequestValidationError)
     async def invalid(request: Request, error: RequestValidationError) -> JSONResponse:

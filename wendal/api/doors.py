@@ -5,6 +5,7 @@ from __future__ import annotations
 from urllib.parse import urlsplit
 
 from starlette.datastructures import Headers, MutableHeaders
+from starlette.exceptions import HTTPException
 from starlette.responses import JSONResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
@@ -12,14 +13,11 @@ __all__ = ["Doors"]
 
 LOCAL = {"127.0.0.1", "localhost", "::1"}
 LARGEST_BODY = 32 * 2**20
+TOO_LARGE = f"This is larger than {LARGEST_BODY // 2**20} MB, the most that is taken at once."
 POLICY = ("default-src 'none'; script-src 'self'; style-src 'self'; style-src-attr 'unsafe-inline'; img-src 'self' data: blob:; "
           "font-src 'self'; connect-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'")
 HEADERS = {"Content-Security-Policy": POLICY, "X-Content-Type-Options": "nosniff", "Referrer-Policy": "no-referrer",
            "Cross-Origin-Opener-Policy": "same-origin", "Cross-Origin-Resource-Policy": "same-origin"}
-
-
-class TooLarge(Exception):
-    """A request's body goes over the limit."""
 
 
 class Doors:
@@ -38,56 +36,58 @@ class Doors:
             await receive()
             await send({"type": "websocket.close", "code": 1008, "reason": trouble})
         elif trouble:
-            await _refuse(403, trouble)(scope, receive, send)
+            await _refuse(403, trouble)(scope, receive, _with_headers(send))
         elif scope["type"] == "websocket":
             await self._app(scope, receive, send)
         else:
             await self._request(scope, receive, send)
 
     async def _request(self, scope: Scope, receive: Receive, send: Send) -> None:
-        seen, started = 0, False
+        seen = 0
 
         async def counted() -> Message:
             nonlocal seen
             message = await receive()
             seen += len(message.get("body", b""))
-            if seen > LARGEST_BODY:
-                raise TooLarge
+            if seen > LARGEST_BODY:  # of a body in chunks, which tells no length before
+                raise HTTPException(413, TOO_LARGE)
             return message
 
-        async def with_headers(message: Message) -> None:
-            nonlocal started
-            if message["type"] == "http.response.start":
-                started = True
-                MutableHeaders(scope=message).update(HEADERS)
-            await send(message)
+        length = Headers(scope=scope).get("content-length", "0")
+        if len(length) > 15 or (length.isdecimal() and int(length) > LARGEST_BODY):
+            await _refuse(413, TOO_LARGE)(scope, receive, _with_headers(send))
+        else:
+            await self._app(scope, counted, _with_headers(send))
 
-        try:
-            length = Headers(scope=scope).get("content-length", "0")
-            if length.isdigit() and int(length) > LARGEST_BODY:
-                raise TooLarge
-            await self._app(scope, counted, with_headers)
-        except TooLarge:
-            if not started:
-                words = f"This is larger than {LARGEST_BODY // 2**20} MB, the most that is taken at once."
-                await _refuse(413, words)(scope, receive, with_headers)
+
+def _with_headers(send: Send) -> Send:
+    async def sent(message: Message) -> None:
+        if message["type"] == "http.response.start":
+            MutableHeaders(scope=message).update(HEADERS)
+        await send(message)
+
+    return sent
 
 
 def _trouble(scope: Scope) -> str:
     headers = Headers(scope=scope)
-    if _name(headers.get("host", "")) not in LOCAL:
+    hosts = headers.getlist("host")
+    if len(hosts) != 1 or "@" in hosts[0] or _name(hosts[0]) not in LOCAL:
         return "Wendal answers on this machine only; open it at http://127.0.0.1."
     origin = headers.get("origin")
     needs_origin = scope["type"] == "websocket" or scope["method"] not in ("GET", "HEAD")
     if origin is None:
         return "A socket must say where it comes from." if scope["type"] == "websocket" else ""
-    if needs_origin and urlsplit(origin).netloc != headers.get("host"):
+    if needs_origin and (len(headers.getlist("origin")) != 1 or origin.lower() != f"http://{hosts[0]}".lower()):
         return "This request comes from another site."
     return ""
 
 
 def _name(host: str) -> str:
-    return urlsplit(f"//{host}").hostname or ""
+    try:
+        return urlsplit(f"//{host}").hostname or ""
+    except ValueError:  # brackets that do not close, and the like
+        return ""
 
 
 def _refuse(status: int, message: str) -> JSONResponse:

@@ -22,7 +22,8 @@ __all__ = ["router"]
 
 router = APIRouter()
 log = logging.getLogger(__name__)
-LONGEST_MESSAGE = 4 * 2**20
+LONGEST_MESSAGE = 2 * 2**20  # signs; the largest honest one is a ledger of a few thousand lines
+LONGEST_LIST, DEEPEST = 5000, 24
 SLOWEST_WINDOW = 20.0  # s that one message may take
 
 
@@ -55,8 +56,14 @@ async def _receive(socket: WebSocket, hub: Hub, window: Window) -> None:
     """Take messages. Each is answered on its own: what changes the part goes on when the window closes."""
     with suppress(WebSocketDisconnect, RuntimeError):
         while True:
-            text = await socket.receive_text()
-            hub.leave_to(_answer(hub, window, text))
+            message = await socket.receive()
+            if message["type"] == "websocket.disconnect":
+                return
+            text = message.get("text")
+            if text is None:
+                window.send(refusal(0, WendalError("Messages are text; this one was binary and was not read.")))
+            else:
+                hub.leave_to(_answer(hub, window, text))
 
 
 async def _deliver(socket: WebSocket, window: Window) -> None:
@@ -84,6 +91,7 @@ async def _answer(hub: Hub, window: Window, text: str) -> None:
 def _read(text: str) -> dict[str, Any]:
     if len(text) > LONGEST_MESSAGE:
         raise WendalError("This message is too long.")
+    _within_limits(text)
     try:
         message = browser_message.validate_json(text)
     except ValidationError as error:
@@ -94,11 +102,26 @@ def _read(text: str) -> dict[str, Any]:
     return found
 
 
+def _within_limits(text: str) -> None:
+    """Raise WendalError for a message that is larger inside than any that a designer could mean."""
+    try:
+        level: list[Any] = [[json.loads(text)]]
+    except (ValueError, RecursionError) as error:
+        raise WendalError(f"This message can not be read: {error}.") from error
+    for _ in range(DEEPEST + 1):
+        if any(len(x) > LONGEST_LIST for x in level):
+            raise WendalError(f"A list in this message is longer than {LONGEST_LIST}, the most that is taken.")
+        level = [y for x in level for y in (x.values() if isinstance(x, dict) else x) if isinstance(y, dict | list)]
+        if not level:
+            return
+    raise WendalError("This message is nested too deep.")
+
+
 def _number(text: str) -> int:
     """Return the number under which a request wants its answer, 0 where it has none."""
     try:
         return int(json.loads(text)["id"])
-    except (ValueError, KeyError, TypeError, RecursionError):
+    except (ValueError, KeyError, TypeError, RecursionError, OverflowError):
         return 0
 
 

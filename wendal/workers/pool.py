@@ -11,11 +11,17 @@ from .process import Main, Say, WorkerDied, WorkerFailed, WorkerProcess, WorkerT
 __all__ = ["Pool", "WorkerDied", "WorkerFailed", "WorkerTooSlow"]
 
 
-class Pool:
-    """Workers by number. seconds : how long one may be silent before it is ended."""
+STICKY = {"drag"}  # what goes on from one call to the next is asked of the same worker
 
-    def __init__(self, main: Main, size: int, seconds: float) -> None:
-        self._main, self.seconds = main, seconds
+
+class Pool:
+    """Workers by number. seconds : how long one may be silent before it is ended.
+
+    roaming : while a part's own worker works for another part, a free one takes its call, so that nobody's trouble holds up others.
+    """
+
+    def __init__(self, main: Main, size: int, seconds: float, *, roaming: bool = False) -> None:
+        self._main, self.seconds, self._roaming = main, seconds, roaming
         self._workers: list[WorkerProcess | None] = [None] * size
         self._turns = [asyncio.Lock() for _ in range(size)]
         self._working: list[int | None] = [None] * size  # the part that each works for
@@ -64,7 +70,7 @@ class Pool:
             call.exception()  # whoever gave the call up does not hear it
 
     async def _ask(self, part: int, operation: str, request: Any, progress: Say | None, wanted: Callable[[], bool]) -> Any:
-        number = self.home(part)
+        number = self._for(part, operation)
         loop = asyncio.get_running_loop()
 
         def said(content: Any) -> None:
@@ -80,6 +86,12 @@ class Pool:
                 return await asyncio.to_thread(worker.call, operation, request, self.seconds, said)
             finally:
                 self._working[number] = None
+
+    def _for(self, part: int, operation: str) -> int:
+        home = self.home(part)
+        if not self._roaming or operation in STICKY or not self._turns[home].locked() or self._working[home] == part:
+            return home
+        return next((n for n, turn in enumerate(self._turns) if not turn.locked()), home)
 
     def interrupt(self, part: int) -> None:
         """End what a worker does for a part, at once: whoever waits for it sees WorkerDied. What it does for others goes on."""

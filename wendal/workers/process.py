@@ -10,6 +10,7 @@ import itertools
 import logging
 import multiprocessing
 import os
+import resource
 import signal
 import threading
 import traceback
@@ -47,6 +48,7 @@ class WorkerFailed(WendalError):
     code = "failed"
 
 
+LEAST_MEMORY, SHARE = 6 * 2**30, 0.7  # bytes of address space a worker may have in any case, and of the machine's memory else
 _context = multiprocessing.get_context("forkserver")
 # The fork server loads the kernel once and never computes; workers fork from it in milliseconds.
 _context.set_forkserver_preload(["wendal.workers.geometry", "wendal.workers.pen"])
@@ -144,6 +146,8 @@ def serve(line: Connection, operations: dict[str, Operation]) -> None:
     """Answer requests until the line closes; runs in the child. An exception is an answer; only a death is a death."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     os.setpgid(0, 0)
+    memory = max(LEAST_MEMORY, int(SHARE * os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")))
+    resource.setrlimit(resource.RLIMIT_AS, (memory, memory))  # more than that is an error of the step, not the machine's end
     while True:
         try:
             number, operation, request = line.recv()

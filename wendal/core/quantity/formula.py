@@ -43,10 +43,11 @@ TIMES: "*" | "×"
 OVER: "/"
 EXPONENT: /[1-9]/
 UNIT.3: /({_UNITS})(?![a-z0-9_])|°|%/
-NUMBER: /(\d+\.?\d*|\.\d+)(e[+-]?\d+)?/
+NUMBER: /([0-9]+\.?[0-9]*|\.[0-9]+)(e[+-]?[0-9]+)?/
 NAME: /[a-z_][a-z0-9_]*(\.[a-z_][a-z0-9_]*)*/
 %ignore /\s+/
 """
+LONGEST, DEEPEST = 2000, 60  # signs, and levels of brackets, signs and powers
 _parser = Lark(_GRAMMAR, parser="lalr", propagate_positions=True)
 
 
@@ -71,13 +72,27 @@ def parse(text: str) -> Formula:
     """Read a formula; raises FormulaError with the character at which it stops making sense."""
     if not text.strip():
         raise FormulaError("A number or a formula is wanted here, for example 12 mm.", at=0)
+    if len(text) > LONGEST:
+        raise FormulaError(f"A formula has at most {LONGEST} signs; this has {len(text)}. Give parts of it tags of their own.", at=LONGEST)
     try:
         tree = _parser.parse(text)
     except UnexpectedInput as error:
         raise FormulaError(*_explain(text, error)) from error
     if isinstance(tree, Token):  # pragma: no cover - every rule above makes a tree
         tree = Tree("tag", [tree])
+    _check_depth(tree)
     return Formula(text, tree, frozenset(str(t.children[0]) for t in tree.find_data("tag")) - {"pi"})
+
+
+def _check_depth(tree: Tree[Token]) -> None:
+    """Raise FormulaError for what is nested too deep to be worked out, or to be read by anybody."""
+    level: list[Tree[Token]] = [tree]
+    for _ in range(DEEPEST):
+        level = [c for t in level for c in t.children if isinstance(c, Tree)]
+        if not level:
+            return
+    at = getattr(level[0].meta, "start_pos", 0)
+    raise FormulaError(f"This is nested more than {DEEPEST} deep. Give parts of it tags of their own.", at=at)
 
 
 def _explain(text: str, error: UnexpectedInput) -> tuple[str]:

@@ -37,9 +37,10 @@ def no_new_trouble(before: Part, after: Part) -> None:
     scope = scope_of(after)
     known_before(after)
     _within_limits(before, after, scope)
+    earlier = {s.id: s for s in before.steps}
     for step in after.steps:
-        known = next((s for s in before.steps if s.id == step.id), None)
-        if known == step:
+        known = earlier.get(step.id)
+        if known is step or known == step:
             continue
         before_it = {place: value.formula for place, value, _ in known.values()} if known else {}
         for place, value, kind in step.values():

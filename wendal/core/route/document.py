@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+from collections import Counter
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import reduce
@@ -24,6 +26,9 @@ if TYPE_CHECKING:
 else:
     AnyStep = Annotated[reduce(or_, kinds().values()), Field(discriminator="kind")]
 _step_adapter: TypeAdapter[Step] = TypeAdapter(AnyStep)
+
+
+MOST = 5000  # steps, and tags of the ledger's own, in one part
 
 
 class UnitChoice(Stored):
@@ -75,9 +80,9 @@ class Part(Stored):
     version: Literal[2] = 2
     name: str = Field(min_length=1, max_length=120)
     units: UnitChoice = UnitChoice()
-    ledger: list[Entry] = []
+    ledger: list[Entry] = Field([], max_length=MOST)
     remarks: dict[str, Remark] = {}
-    steps: list[AnyStep] = []
+    steps: list[AnyStep] = Field([], max_length=MOST)
     stop_after: str = ""
     active_system: str = ""
     last: int = 0
@@ -181,12 +186,12 @@ def _check_ids(part: Part) -> None:
     """Raise DocumentError when ids or tags are used twice, or numbering would use one again."""
     ids = [s.id for s in part.steps]
     for what, found in (("step id", ids), ("tag", [r.tag for r in part.rows()])):
-        twice = next((x for x in found if found.count(x) > 1), None)
+        twice = next((x for x, n in Counter(found).items() if n > 1), None)
         if twice is not None:
             raise DocumentError(f"The {what} “{twice}” is used twice; each is used once.", field=twice)
     if part.stop_after and part.stop_after not in ids:
         raise DocumentError(f"The stop line stands after “{part.stop_after}”, which is no step.", field="stop_after")
     if part.active_system and part.active_system not in ids:
         raise DocumentError(f"The active system is “{part.active_system}”, which is no step.", field="active_system")
-    if any(s.id == f"s{n}" for s in part.steps for n in [int(s.id[1:] or 0) if s.id[1:].isdigit() else 0] if n > part.last):
+    if any(int(s.id[1:]) > part.last for s in part.steps if re.fullmatch(r"s[0-9]{1,9}", s.id)):
         raise DocumentError("“last” is smaller than the highest step number, so that an id would be used again.", field="last")

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import csv
 import io
+from collections.abc import Iterator
+from contextlib import contextmanager, nullcontext
 from typing import Any, Literal
 
 from pydantic import Field
@@ -13,10 +15,11 @@ from ..quantity import parse, rename_tag, usable_tag
 from ..steps.sketch import Sketch
 from ..stored import Stored, Value
 from .checks import bench_of, check_complete, no_new_trouble, scope_of
-from .document import Entry, Part, Remark
+from .document import Entry, Part, Remark, Row
 
-__all__ = ["COLUMNS", "LEDGER", "AddTag", "MoveTag", "ReadLedger", "RemoveTag", "RenameTag", "SetFormula", "SetRemark"]
+__all__ = ["COLUMNS", "LEDGER", "RUN", "AddTag", "MoveTag", "ReadLedger", "RemoveTag", "RenameTag", "SetFormula", "SetRemark"]
 
+RUN = tuple("=+-@\t\r")  # what a spreadsheet takes for the beginning of a formula of its own
 COLUMNS = ("tag", "formula", "value", "note", "least", "most", "values")
 
 
@@ -166,29 +169,86 @@ def _set_remark(part: Part, command: SetRemark) -> Part:
 
 
 def _read_ledger(part: Part, command: ReadLedger) -> Part:
-    rows = list(csv.DictReader(io.StringIO(command.text)))
+    lines = _lines(command.text)
+    known = {r.tag: r for r in part.rows()}
+    tags, ledger, steps, remarks = set(known), {e.tag: e for e in part.ledger}, {s.id: s for s in part.steps}, dict(part.remarks)
+    changed: dict[str, Row] = {}  # values of steps, by their tags
+    for number, (tag, row) in lines.items():
+        formula, found = row["formula"], known.get(tag)
+        with _in_line(number, tag):
+            if not found:
+                usable_tag(tag, tags)
+                tags.add(tag)
+            if not found or found.formula != formula:
+                parse(formula)
+                if found and found.step:
+                    steps[found.step] = steps[found.step].with_value(found.place, Value(formula=formula, tag=tag))
+                    changed[tag] = found
+                else:
+                    ledger[tag] = Entry(tag=tag, formula=formula)
+        given: dict[str, Any] = {n: row[n] for n in ("note", "least", "most") if n in row}
+        if "values" in row:
+            given["values"] = [v.strip() for v in row["values"].split(";") if v.strip()]
+        remarks[tag] = remarks.get(tag, Remark()).model_copy(update=given)
+    after = part.model_copy(update={"ledger": list(ledger.values()), "steps": list(steps.values()),
+                                    "remarks": {t: r for t, r in remarks.items() if r != Remark()}})
+    _check_read(part, after, {tag: number for number, (tag, _) in lines.items()}, changed)
+    return after
+
+
+def _lines(text: str) -> dict[int, tuple[str, dict[str, str]]]:
+    """Return the tag and the cells of every line of a ledger's CSV by its number; raises CommandRefused."""
+    try:
+        rows = list(csv.DictReader(io.StringIO(text)))
+    except csv.Error as error:
+        raise CommandRefused(f"This is no CSV that can be read: {error}.", field="the text") from error
     if not rows or "tag" not in rows[0] or "formula" not in rows[0]:
         raise CommandRefused("This is no ledger: the first line must name the columns, at least tag and formula.", field="line 1")
+    found: dict[int, tuple[str, dict[str, str]]] = {}
     for number, row in enumerate(rows, 2):
-        tag, formula = (row.get("tag") or "").strip(), (row.get("formula") or "").strip()
-        if not tag:
-            continue
-        try:
-            known = next((r for r in part.rows() if r.tag == tag), None)
-            if known is None:
-                part = _add_tag(part, AddTag(tag=tag, formula=formula))
-            elif known.formula != formula:
-                part = _set_formula(part, SetFormula(tag=tag, formula=formula))
-            given: dict[str, Any] = {n: (row.get(n) or "").strip() for n in ("note", "least", "most") if row.get(n) is not None}
-            if row.get("values") is not None:
-                given["values"] = [v.strip() for v in (row["values"] or "").split(";") if v.strip()]
-            remark = part.remarks.get(tag, Remark()).model_copy(update=given)
-            part = _set_remark(part, SetRemark(tag=tag, **remark.model_dump()))
-        except CommandRefused:
+        cells = {n: spelt(v or "") for n, v in row.items() if n in COLUMNS and v is not None}
+        if cells.get("tag"):
+            found[number] = (cells["tag"], {"formula": "", **cells})
+    return found
+
+
+@contextmanager
+def _in_line(number: int, tag: str) -> Iterator[None]:
+    try:
+        yield
+    except WendalError as error:
+        raise CommandRefused(f"In line {number}, at {tag}: {error.message} Nothing was taken.", field=f"line {number}") from error
+
+
+def _check_read(before: Part, after: Part, lines: dict[str, int], changed: dict[str, Row]) -> None:
+    """Raise CommandRefused, with the line, for what a ledger that was read would break."""
+    scope = scope_of(after)
+    for tag, number in lines.items():
+        remark = after.remarks.get(tag, Remark())
+        for formula in filter(None, (remark.least, remark.most, *remark.values)):
+            with _in_line(number, tag):
+                parse(formula).value(scope)
+    try:
+        no_new_trouble(before, after)
+    except WendalError as error:
+        places = {(r.step, r.place): r.tag for r in after.rows() if r.step}
+        tag = error.field if error.field in lines else places.get((error.step, error.field), "")
+        with _in_line(lines[tag], tag) if tag in lines else nullcontext():
             raise
-        except WendalError as error:
-            raise CommandRefused(f"In line {number}, at {tag}: {error.message} Nothing was taken.", field=f"line {number}") from error
-    return part
+    bench = bench_of(after)
+    for tag, row in changed.items():
+        step = after.step(row.step)
+        with _in_line(lines[tag], tag):
+            if isinstance(step, Sketch):
+                bench.checked(step.drawing, row.place)
+            else:
+                check_complete(step, after)
+
+
+def spelt(cell: str) -> str:
+    """Return a cell as it was before it was written for spreadsheets: without the mark that keeps them from running it."""
+    cell = cell.strip()
+    return cell[1:] if cell[:1] == "'" and cell[1:2] in RUN else cell
 
 
 LEDGER: dict[type, Any] = {

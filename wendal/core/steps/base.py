@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
+from functools import cache
 from types import SimpleNamespace
 from typing import TYPE_CHECKING, Any, ClassVar, Literal, Self
 
@@ -237,6 +238,7 @@ def kind_of(name: str) -> type[Step]:
     return _kinds[name]
 
 
+@cache
 def blanks_of(kind: type[BaseModel]) -> dict[str, Blank]:
     """Return the blanks of a kind by field name."""
     return {name: mark for name, info in kind.model_fields.items() for mark in info.metadata if isinstance(mark, Blank)}

@@ -118,7 +118,7 @@ class DatumStep(Step):
 
 
 def _blanks(kind: type[DatumStep], c: Construction) -> dict[str, Blank]:
-    common = blanks_of(kind)
+    common = dict(blanks_of(kind))
     if not c.copies:
         common.pop("copies")
     if c.how != "view":

@@ -1,0 +1,112 @@
+"""Eight windows on three parts, and everything under them killed now and then: no acknowledged edit is lost, no part gets another's content."""
+
+from __future__ import annotations
+
+import json
+import os
+import random
+import signal
+import threading
+import time
+from contextlib import suppress
+from typing import Any
+
+import pytest
+from sqlalchemy import select
+from starlette.testclient import TestClient
+from starlette.websockets import WebSocketDisconnect
+
+from tests.api.test_database import maria, own_store  # noqa: F401 - fixtures
+from tests.api.test_service import ORIGIN, Talk
+from tests.samples import block
+from wendal.api import create_app
+from wendal.core.route import read_part, write_part
+from wendal.store import MariaServer, PartStore
+from wendal.store.models import RevisionTable
+
+WINDOWS, EDITS = 8, 9
+HOSTILE = ['{"type": "offers", "id": 1, "picks": [' + "[]," * 9000 + '[]], "sorts": []}', "[" * 4000, "{}", '{"type": "look", "at": 7}', "\x00"]
+
+
+class Designer(threading.Thread):
+    """One window that edits, undoes, goes and comes back, and now and then says something hostile."""
+
+    def __init__(self, client: TestClient, part: int, number: int) -> None:
+        super().__init__(daemon=True)
+        self.client, self.part, self.number = client, part, number
+        self.kept: list[str] = []
+        self.trouble: BaseException | None = None
+
+    def run(self) -> None:
+        rng = random.Random(self.number)
+        try:
+            done = 0
+            while done < EDITS:
+                with suppress(WebSocketDisconnect), self.client.websocket_connect(f"/api/parts/{self.part}/session", headers=ORIGIN) as socket:
+                    talk = Talk(socket)
+                    talk.last = 1000 * self.number + 100 * done
+                    talk.hear("part")
+                    for _ in range(rng.randint(1, 5)):
+                        self._once(talk, rng, done)
+                        done += 1
+        except BaseException as error:
+            self.trouble = error
+
+    def _once(self, talk: Talk, rng: random.Random, done: int) -> None:
+        if rng.random() < 0.25:
+            talk.socket.send_text(rng.choice(HOSTILE))
+        if rng.random() < 0.2:
+            talk.ask("done", type="undo", edition=talk.edition, key=f"u{self.number}_{done}")
+            return
+        tag = f"part_{'abcdefgh'[self.part % 8]}_{'abcdefgh'[self.number]}_{'abcdefghijklmnopqrst'[done]}"
+        for attempt in range(40):  # another window was quicker, or something is being started again
+            found = talk.ask("done", type="command", edition=talk.edition, key=f"k{tag}{attempt}", command={"do": "add_tag", "tag": tag, "formula": "1 mm"})
+            if found["type"] == "done":
+                self.kept.append(tag)
+                return
+            time.sleep(0.05 + 0.1 * rng.random())
+        raise AssertionError(f"{tag} was refused to the end: {found['message']}")
+
+
+@pytest.mark.parametrize("seed", [1])
+def test_nothing_acknowledged_is_lost_and_nothing_is_mixed(maria: MariaServer, own_store: PartStore, seed: int) -> None:  # noqa: F811
+    with TestClient(create_app(own_store), base_url="http://127.0.0.1", headers=ORIGIN) as client:
+        parts = [int(client.post("/api/parts/read", json={"text": write_part(block().part)}).json()["id"]) for _ in range(3)]
+        designers = [Designer(client, parts[i % 3], i) for i in range(WINDOWS)]
+        for d in designers:
+            d.start()
+        rng = random.Random(seed)
+        hubs = client.app.state.hubs  # type: ignore[attr-defined]
+        for what in ("pen", "database", "geometry", "file", "pen", "geometry", "database"):
+            time.sleep(0.4 + rng.random() * 0.6)
+            _harm(what, client, hubs, maria, rng)
+        for d in designers:
+            d.join(100)
+            assert not d.is_alive()
+            assert d.trouble is None, d.trouble
+        for part in parts:
+            kept = {t for d in designers if d.part == part for t in d.kept}
+            assert kept <= _ever(own_store, part)
+            assert all(t.startswith(f"part_{'abcdefgh'[part % 8]}_") for t in _ever(own_store, part) if t.startswith("part_"))
+            seen = []
+            for _ in range(2):
+                with client.websocket_connect(f"/api/parts/{part}/session", headers=ORIGIN) as socket:
+                    seen.append(Talk(socket).hear("part")["document"])
+            assert seen[0] == seen[1] == json.loads(own_store.state(part).document)
+
+
+def _harm(what: str, client: TestClient, hubs: Any, maria: MariaServer, rng: random.Random) -> None:  # noqa: F811
+    if what == "file":
+        assert client.post("/api/parts/read", json={"text": "[" * 50_000}).status_code == 422
+        return
+    pids = [maria.pid] if what == "database" else getattr(hubs, what).pids()
+    if pids and all(pids):
+        with suppress(ProcessLookupError):
+            os.kill(rng.choice(pids), signal.SIGKILL)
+
+
+def _ever(store: PartStore, part: int) -> set[str]:
+    """All tags that any revision of a part has had."""
+    with store._transaction() as session:
+        documents = session.scalars(select(RevisionTable.document).where(RevisionTable.part_id == part)).all()
+    return {t for d in documents for t in read_part(d).tags()}
