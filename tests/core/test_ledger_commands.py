@@ -134,7 +134,7 @@ def test_a_long_ledger_is_read_at_once_and_what_is_wrong_names_its_line() -> Non
     assert len(b.part.ledger) == 1000
     assert evaluated(b).ledger["outline_width"].value.to("mm").magnitude == pytest.approx(41)  # type: ignore[union-attr]
     before = b.part
-    for wrong, told in (("taaa,1 kg *", "In line 2, at taaa: "), ("outline_width,-3 mm", "In line 2, at outline_width: A distance is not negative"),
+    for wrong, told in (("taaa,1 kg *", "In line 2, at taaa: "), ("outline_width,-3 mm", "In line 2, at outline_width: A line's length is greater than zero"),
                         ("Bad Tag,1", "In line 2, at Bad Tag"), ("x," + "9" * 200_000, "field larger than field limit")):
         text = "tag,formula\n" + wrong
         with pytest.raises(WendalError, match=told):

@@ -6,6 +6,7 @@ import asyncio
 import logging
 import os
 from collections.abc import AsyncIterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import asynccontextmanager
 from pathlib import Path
 from typing import Any
@@ -55,6 +56,8 @@ def create_app(store: PartStore | None = None) -> FastAPI:
     @asynccontextmanager
     async def life(app: FastAPI) -> AsyncIterator[None]:
         assert store is not None
+        # One thread waits for each call of a worker; the loop's own few would let the store wait behind them.
+        asyncio.get_running_loop().set_default_executor(ThreadPoolExecutor(32, "wendal"))
         hubs = Hubs(store, Pool(geometry.main, 2, STEP_SECONDS), Pool(pen.main, 3, 20.0, roaming=True))
         app.state.hubs = hubs
         await hubs.pen.start()

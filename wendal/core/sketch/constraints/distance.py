@@ -43,13 +43,14 @@ class Distance(Rule):
 
     def check_value(self, value: float, c: Constraint, drawing: Drawing) -> None:
         """It is never negative, since its side is kept apart; and nothing only where what is measured does not lose its direction with it."""
-        if not math.isfinite(value) or value < 0:
+        straight = len(c.of) == 1 or (not c.manner and all(drawing.sort(e) == "point" for e in c.of))
+        if straight and not 0 < value < math.inf:
+            noun = "A line's length" if len(c.of) == 1 else "The straight distance of two points"
+            mend = " To bring the ends together, make them coincident." if value == 0 else ""
+            raise SketchError(f"{noun} is greater than zero; this comes to {value:g} mm.{mend}", field="value")
+        if not 0 <= value < math.inf:
             raise SketchError(f"A distance is not negative; this comes to {value:g} mm. To have it on the other side, type it without the sign "
                               "and turn its side (; while it is typed).", field="value")
-        straight = len(c.of) == 1 or (not c.manner and all(drawing.sort(e) == "point" for e in c.of))
-        if straight and value == 0:
-            noun = "A line's length" if len(c.of) == 1 else "The straight distance of two points"
-            raise SketchError(f"{noun} is greater than zero; this comes to 0 mm. To bring the ends together, make them coincident.", field="value")
 
     def compile(self, c: Constraint, at: Layout, value: float) -> Compiled:
         """A straight, axis-parallel or square distance."""
