@@ -12,6 +12,7 @@ from starlette.websockets import WebSocket
 
 from tests.api.test_service import ORIGIN, Talk, client, part, talk  # noqa: F401 - fixtures
 from tests.building import axis, f, of_step
+from tests.conftest import eventually
 from tests.samples import plate
 from wendal.core.route import read_part, write_part
 from wendal.store import PartStore
@@ -123,3 +124,35 @@ def test_cancel_gives_up_a_build_under_accept_and_what_waits_for_it(client: Test
         talk.last = 2
         assert talk.command(**ADD)["type"] == "done"
         talk.built()
+
+
+def test_a_part_that_nobody_looks_at_is_let_go_and_comes_back(client: TestClient, part: int, monkeypatch: pytest.MonkeyPatch) -> None:  # noqa: F811
+    monkeypatch.setattr("wendal.api.hub.IDLE", 0.2)
+    hubs = client.app.state.hubs  # type: ignore[attr-defined]
+    with opened(client, part) as socket:
+        Talk(socket).built()
+        time.sleep(0.6)
+        assert part in hubs._open  # somebody looks at it
+    eventually(lambda: part not in hubs._open)
+    assert part not in hubs.geometry._home
+    with opened(client, part) as socket:
+        talk = Talk(socket)
+        talk.built()
+        assert talk.command(**ADD)["type"] == "done"
+
+
+def test_a_window_is_told_to_forget_what_it_has_not_used_for_long(client: TestClient, part: int, monkeypatch: pytest.MonkeyPatch) -> None:  # noqa: F811
+    monkeypatch.setattr("wendal.api.hub.HELD_BYTES", 20_000)
+    with opened(client, part) as socket:
+        talk = Talk(socket)
+        talk.built()
+        talk.content.clear()
+        tag = next(r.tag for r in read_part(client.get(f"/api/parts/{part}/file.json").text).rows() if r.tag.endswith("depth"))
+        forgotten: set[str] = set()
+        for depth in range(11, 40):
+            talk.command(do="set_formula", tag=tag, formula=f"{depth} mm")
+            found = talk.hear("forget", "results")
+            forgotten |= set(found.get("digests", []))
+        assert forgotten
+        for body in talk.built()["scene"]["bodies"] if found["type"] == "forget" else found["scene"]["bodies"]:
+            assert not {body["edges"], *body["faces"]} & forgotten

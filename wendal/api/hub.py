@@ -5,8 +5,9 @@ from __future__ import annotations
 import asyncio
 import json
 import logging
+import time
 from collections import OrderedDict
-from collections.abc import Callable, Coroutine
+from collections.abc import Callable, Collection, Coroutine
 from dataclasses import replace
 from typing import Any
 
@@ -20,6 +21,8 @@ __all__ = ["Acknowledge", "Hub", "Hubs", "Window", "refusal"]
 
 log = logging.getLogger(__name__)
 KEPT_BYTES = 256 * 2**20
+HELD_BYTES = 192 * 2**20  # of content that one window holds
+IDLE = 60.0  # s after its last window has gone that a part's hub is kept
 NOT_BUILDING = {"name", "visible", "suppressed"}  # fields whose change needs no successful build
 KEYS_KEPT = 400
 WATCHED = 0.5  # s from one look after the database to the next
@@ -47,8 +50,20 @@ class Window:
         self.dropped = asyncio.Event()
         self.at: str | None = None
         self.sketch = ""
-        self.has: set[str] = set()
+        self.has: OrderedDict[str, int] = OrderedDict()  # content by digest: its size, what was used last at the end
         self.preview = 0
+
+    def forget_all_but(self, wanted: Collection[str]) -> None:
+        """Tell the window to drop content that was used longest ago, down to what it may hold; what is wanted now stays."""
+        total, dropped = sum(self.has.values()), []
+        for digest in list(self.has):
+            if total <= HELD_BYTES:
+                break
+            if digest not in wanted:
+                total -= self.has.pop(digest)
+                dropped.append(digest)
+        if dropped:
+            self.send({"type": "forget", "digests": dropped})
 
     def send(self, message: dict[str, Any] | bytes) -> None:
         """Put a message into the outbox. Never waits and never raises."""
@@ -80,6 +95,7 @@ class Hub:
         self._dirty, self._task = False, None  # type: bool, asyncio.Task[None] | None
         self._building: dict[str, str] | None = None
         self._cancelled, self._cancels = False, 0
+        self.asked = 0.0  # when it was last asked for
         self._given_up: set[str] = set()  # condemned only because they were cancelled
         self._keys: OrderedDict[str, str] = OrderedDict()  # edits that were kept, by their own keys: the step each concerns
         self._works: set[asyncio.Task[Any]] = set()
@@ -98,6 +114,11 @@ class Hub:
         self.windows.append(window)
         window.send(_part_message(state))
         self.evaluate_soon()
+
+    @property
+    def idle(self) -> bool:
+        """Whether nobody looks at the part and nothing is done for it."""
+        return not self.windows and not self._works and (self._task is None or self._task.done())
 
     def leave(self, window: Window) -> None:
         """Forget a window."""
@@ -402,10 +423,14 @@ class Hub:
             total -= len(self._blobs.popitem(last=False)[1])
 
     def _send_blobs(self, window: Window, digests: list[str]) -> None:
-        for digest in dict.fromkeys(digests):
-            if digest not in window.has and digest in self._blobs:
-                window.has.add(digest)
+        wanted = dict.fromkeys(digests)
+        for digest in wanted:
+            if digest in window.has:
+                window.has.move_to_end(digest)
+            elif digest in self._blobs:
+                window.has[digest] = len(self._blobs[digest])
                 window.send(bytes([len(digest)]) + digest.encode() + self._blobs[digest])
+        window.forget_all_but(wanted)
 
 
 class Hubs:
@@ -420,6 +445,8 @@ class Hubs:
         """Return the hub of a part."""
         if part not in self._open:
             self._open[part] = Hub(part, self.store, self.geometry, self.pen)
+            self.left(part)
+        self._open[part].asked = time.monotonic()
         return self._open[part]
 
     async def watch(self) -> None:
@@ -434,6 +461,21 @@ class Hubs:
                 hub.tell({"type": "store", "trouble": trouble})
                 if was_down:
                     await hub.read_again()
+
+    def left(self, part: int) -> None:
+        """A window has left a part: when nobody comes back to it for a while, its hub and its workers' places are let go."""
+        asyncio.get_running_loop().call_later(IDLE, self._let_go, part)
+
+    def _let_go(self, part: int) -> None:
+        hub = self._open.get(part)
+        if hub is None or hub.windows:
+            return
+        if not hub.idle or time.monotonic() - hub.asked < IDLE:  # whoever has asked for it may be about to use it
+            self.left(part)
+        else:
+            del self._open[part]
+            self.geometry.forget(part)
+            self.pen.forget(part)
 
     async def forget(self, part: int) -> None:
         """Tell every window that a part is gone."""

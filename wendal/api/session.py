@@ -46,6 +46,7 @@ async def session(socket: WebSocket, part: int) -> None:
     finally:
         window.dropped.set()
         hub.leave(window)
+        hubs.left(part)
         for work in works:
             work.cancel()
     with suppress(Exception):  # it is closed already, most often

@@ -36,6 +36,12 @@ class Pool:
             self._load[self._home[part]] += 1
         return self._home[part]
 
+    def forget(self, part: int) -> None:
+        """Let a part's place go."""
+        home = self._home.pop(part, None)
+        if home is not None:
+            self._load[home] -= 1
+
     async def start(self) -> None:
         """Start all workers."""
         await asyncio.gather(*(asyncio.to_thread(self._worker, i) for i in range(len(self._workers))))

@@ -62,6 +62,10 @@ export class Socket {
       return;
     }
     const message = JSON.parse(data) as ToBrowser;
+    if (message.type === 'forget') {
+      for (const digest of message.digests) this.content.delete(digest);
+      return;
+    }
     const id = 'id' in message ? message.id : 0;
     const waiting = this.waiting.get(id);
     if (waiting) {

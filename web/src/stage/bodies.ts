@@ -4,7 +4,7 @@ import type { BodyThings, FrameData, SceneBody } from '../api/types';
 import { token } from './colours';
 import { behind, filled, hatch, outline } from './cutting';
 import { pairs, readLines, readTriangles } from './content';
-import { drawLines } from './lines';
+import { discard, drawLines } from './lines';
 import type { Thing } from './things';
 import type { View } from './view';
 
@@ -125,7 +125,7 @@ export class Bodies {
       (drawn.material as Material).dispose();
       if (!own.has(drawn.geometry)) drawn.geometry.dispose();
     }
-    this.contour.clear();
+    discard(this.contour);
     const plane = frame && behind(frame);
     const planes = plane ? [plane] : [];
     let way: 1 | -1 = 1;

@@ -1,5 +1,5 @@
 /** Lines of a width in pixels. */
-import { Vector2, type Color } from 'three';
+import { Vector2, type Color, type Group, type Mesh } from 'three';
 import { LineMaterial } from 'three/examples/jsm/lines/LineMaterial.js';
 import { LineSegments2 } from 'three/examples/jsm/lines/LineSegments2.js';
 import { LineSegmentsGeometry } from 'three/examples/jsm/lines/LineSegmentsGeometry.js';
@@ -10,6 +10,16 @@ const resolution = new Vector2(1, 1);
 
 export function setResolution(width: number, height: number): void {
   resolution.set(width, height);
+}
+
+/** Empty a group of things made for the moment, and give back what they hold of the graphics memory. */
+export function discard(group: Group): void {
+  group.traverse((thing) => {
+    const { geometry, material } = thing as Mesh;
+    geometry?.dispose();
+    for (const m of Array.isArray(material) ? material : material ? [material] : []) m.dispose();
+  });
+  group.clear();
 }
 
 /** Draw pairs of points (six numbers each). `through`: also visible behind bodies. dash and gap are in px at `scale` px/mm. */

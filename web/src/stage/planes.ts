@@ -3,7 +3,7 @@ import { DoubleSide, Group, Mesh, MeshBasicMaterial, Raycaster, Shape, ShapeGeom
 import type { Flat, FrameData, SceneDatum, SceneSketch, Spot } from '../api/types';
 import { within } from '../sketch/geometry';
 import { token } from './colours';
-import { drawLines } from './lines';
+import { discard, drawLines } from './lines';
 import type { Thing } from './things';
 import type { View } from './view';
 
@@ -75,7 +75,7 @@ export class Planes {
 
   /** faint : the base planes step back, since there is a body to look at. */
   update(datums: SceneDatum[], sketches: SceneSketch[], box: [Vector3, Vector3], showBases: boolean, faint: boolean, hiddenSketch: string, scale: number): void {
-    this.group.clear();
+    discard(this.group);
     [this.frames, this.drawn, this.regions, this.flags] = [[], [], [], []];
     this.faint = faint;
     if (showBases) this.bases(box);

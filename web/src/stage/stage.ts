@@ -4,7 +4,7 @@ import type { FrameData, PreviewShape, Scene } from '../api/types';
 import { Bodies } from './bodies';
 import { token } from './colours';
 import { pairs, readLines } from './content';
-import { drawLines, setResolution } from './lines';
+import { discard, drawLines, setResolution } from './lines';
 import { BASES, Planes, type Flag } from './planes';
 import { previewMaterial } from './preview';
 import type { Thing } from './things';
@@ -99,7 +99,7 @@ export class Stage {
 
   /** Threaded ends as drawings show them: three quarters of a thin circle around the hole. */
   private drawThreads(scene: Scene): void {
-    this.threads.clear();
+    discard(this.threads);
     const lines: number[] = [];
     for (const { frame, radius } of scene.threads ?? []) {
       const [o, x, y, n] = [frame.origin, frame.x, frame.y, frame.normal].map((v) => new Vector3(...(v as [number, number, number])));
@@ -215,7 +215,7 @@ export class Stage {
   }
 
   highlight(hovered: Thing | null, picked: Thing[]): void {
-    this.overlay.clear();
+    discard(this.overlay);
     for (const thing of picked) this.overlay.add(this.bodies.highlight(thing, 3.2), this.planes.highlight(thing, 3.2));
     if (hovered) this.overlay.add(this.bodies.highlight(hovered, 1.6), this.planes.highlight(hovered, 1.6));
     this.invalidate();
@@ -223,7 +223,7 @@ export class Stage {
 
   /** Mark in carmine where a reference was before. */
   markOld(place: number[] | null): void {
-    this.old.clear();
+    discard(this.old);
     if (place) {
       const arm = 9 / this.view.scale;
       const lines = [0, 1, 2].flatMap((axis) => [-1, 1].flatMap((s) => place.map((v, i) => (i === axis ? v + s * arm : v))));
@@ -234,7 +234,7 @@ export class Stage {
 
   preview(shape: PreviewShape | null): void {
     const whole = this.seen(...this.box());
-    this.previewed.clear();
+    discard(this.previewed);
     this.ahead = null;
     for (const [material, removed] of [[shape?.added, false], [shape?.removed, true]] as const) {
       if (!material) continue;

@@ -201,6 +201,13 @@ class SayGone(Message):
     type: Literal["gone"] = "gone"
 
 
+class SayForget(Message):
+    """Content that is not needed for now; it is sent again when it is."""
+
+    type: Literal["forget"] = "forget"
+    digests: list[str]
+
+
 class SayStore(Message):
     """How the database stands: "" well, else what is wrong with it, in words."""
 
@@ -210,6 +217,6 @@ class SayStore(Message):
 
 ToBrowser = Annotated[
     SayPart | SayResults | SayBuilding | SayDone | SayRefused | SayPreview | SaySketch | SayDragged | SayRehearsed | SayMotion
-    | SayProposed | SayOffers | SayForeseen | SayGone | SayStore,
+    | SayProposed | SayOffers | SayForeseen | SayGone | SayStore | SayForget,
     Field(discriminator="type"),
 ]
