@@ -246,7 +246,7 @@ def test_what_the_stage_offers_as_facets_is_what_picks_have() -> None:
     for i, e in enumerate(topology.edges):
         if len(e.faces) == 2:
             picked, _, _ = resolver._thing(edge_ref("s2", topology, i), evaluation.site)
-            assert picked.facets == set(EDGE_FACETS[e.form])
+            assert picked.facets == {"edge", *EDGE_FACETS[e.form]}
 
 
 def test_a_lost_face_has_ranked_candidates_and_taking_one_mends_the_step() -> None:

@@ -388,3 +388,41 @@ def test_angles_and_the_place_of_a_hole_are_pulled_and_what_leaves_the_view_brin
     assert float(one[:-3]) > 10 < float(two[:-3])
     finish(d)
     assert d.volume() == pytest.approx(PLATE - PI * 9 * 10)
+
+
+def test_an_edge_is_rounded_by_typing_and_pulling_and_a_radius_that_does_not_fit_is_mended_by_what_is_told(designer: Designer) -> None:
+    d = designer
+    plate(d)
+    d.keys("l", "f")
+    d.keys("b", "f")
+    d.says("Still needs an edge, or a face whose edges are meant")
+    d.pick(20, 0, 10, thing="straight edge")
+    d.says("Removes")
+    d.enter("radius", "11 mm")
+    d.says("does not fit at the edge near X 20.000 Y 0.000 Z 10.000")
+    told = re.search(r"up to about ([\d.]+ mm)", d.page.get_by_test_id("editor-state").inner_text())
+    assert told
+    d.enter("radius", told[1])
+    d.says("Removes")
+    d.enter("radius", "4 mm")
+    d.says("Removes 137 mm³")
+    d.page.get_by_label("Look along X").click()
+    d.page.wait_for_timeout(500)
+    pull(d, "radius", 15, 15)
+    radius = d.editor.get_by_label("radius", exact=True).input_value()
+    assert re.fullmatch(r"\d+(\.5)? mm", radius), radius
+    assert float(radius[:-3]) > 4
+    finish(d)
+    taken = float(radius[:-3]) ** 2 * (1 - PI / 4) * 40
+    assert d.volume() == pytest.approx(PLATE - taken)
+    d.keys("b", "c")
+    d.pick(20, 12, 0, thing="flat face")
+    d.says("Removes")
+    finish(d)
+    d.set_formula("chamfer_1_leg", "2 mm")
+    d.set_formula("fillet_1_radius", "3 mm")
+    bevelled = 2 * 2 / 2 * 2 * (40 + 25) - 4 * 2**3 / 3  # mitred at the corners
+    assert d.volume() == pytest.approx(PLATE - 9 * (1 - PI / 4) * 40 - bevelled)
+    d.page.reload()
+    d.settled()
+    expect(d.page.get_by_test_id("route-state")).to_contain_text("all built")

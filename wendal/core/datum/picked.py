@@ -22,7 +22,7 @@ FACETS = {
     "circle": "a circle or an arc", "curve": "an edge or a sketch curve", "face": "a face",
     "curved": "a curved face", "system": "a coordinate system",
     "region": "a region of a sketch", "body": "a body", "flat": "a flat face of a body", "sketch": "a whole sketch", "step": "a step",
-    "drawn": "a curve of a sketch",
+    "drawn": "a curve of a sketch", "edge": "an edge of a body",
 }
 
 
@@ -95,7 +95,8 @@ class Surface:
 class Picked:
     """A resolved pick: every facet it has, None for those it has not. key : tells all of its content.
 
-    solid : for a face, its body's shape and its index there. plane_of : for what is drawn in a sketch, the sketch's frame; name : tells
+    solid : for a face, its body's shape and its index there; edge : the same for an edge.
+    plane_of : for what is drawn in a sketch, the sketch's frame; name : tells
     it from all others of the part, in names of what is made at it.
     """
 
@@ -113,6 +114,7 @@ class Picked:
     system: Frame | None = None
     key: str = ""
     solid: tuple[NamedShape, int] | None = field(default=None, repr=False, compare=False)
+    edge: tuple[NamedShape, int] | None = field(default=None, repr=False, compare=False)
     plane_of: Frame | None = None
     name: str = ""
 

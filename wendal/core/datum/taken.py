@@ -62,7 +62,7 @@ def take_edge(shape: NamedShape, topology: Topology, index: int, first: set[str]
         d = scaled(edge.tangent, ahead)
         start = (edge.middle[0] - d[0] * edge.length / 2, edge.middle[1] - d[1] * edge.length / 2, edge.middle[2] - d[2] * edge.length / 2)
         line = Line(start, d, edge.length)
-        return Picked("an edge", line=line, axis=line, curve=line_curve(line), key=key)
+        return Picked("an edge", line=line, axis=line, curve=line_curve(line), key=key, edge=(shape, index))
     circle = None
     if edge.centre is not None and edge.normal is not None:
         about = dot(cross(minus(edge.middle, edge.centre), scaled(edge.tangent, ahead)), edge.normal)
@@ -83,7 +83,7 @@ def take_edge(shape: NamedShape, topology: Topology, index: int, first: set[str]
 
     turned = circle if edge.form == "circle" else None
     curve = Curve(length, at, nearest, len(edge.ends) == 1, pulled)
-    return Picked("an edge", axis=turned, turned=turned, circle=circle, curve=curve, key=key)
+    return Picked("an edge", axis=turned, turned=turned, circle=circle, curve=curve, key=key, edge=(shape, index))
 
 
 def take_spot(edge: Edge, at: str) -> Picked | None:

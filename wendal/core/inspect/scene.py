@@ -85,6 +85,10 @@ def preview_scene(evaluation: Evaluation, part: Part, step: str, blobs: Blobs) -
     found["datums"] = [{"sort": d.sort, "frame": frame_data(d.frame)} for d in made.datums]
     if made.sketch:
         found["sketch"] = sketch_entry(part, step, made.sketch, True)
+    if made.skin is not None:
+        more = sum(kernel.volume_of(shape) - kernel.volume_of(evaluation.before.bodies[b].shape) for b, shape in made.shapes.items() if shape)
+        found["added" if more >= 0 else "removed"] = _mesh_of(made.skin, blobs) | {"volume": abs(more)}
+        return found
     for word, shape in zip(("added", "removed"), shown(made, evaluation.before) if made.shapes else (None, None), strict=True):
         if shape is not None and kernel.lumps(shape):
             found[word] = _mesh_of(shape, blobs)
@@ -145,7 +149,7 @@ def _pack(body: Body) -> tuple[dict[str, Any], dict[str, bytes]]:
                    "ref": face_ref(body.id, topology, i).model_dump(mode="json"),
                    "frame": frame_data(f.frame), "area": f.area, "radius": f.radius}
                   for i, f in enumerate(topology.faces)],
-        "edges": [{"form": e.form, "facets": EDGE_FACETS.get(e.form, ["curve"]), "centre": e.centre, "faces": e.faces,
+        "edges": [{"form": e.form, "facets": ["edge", *EDGE_FACETS.get(e.form, ["curve"])], "centre": e.centre, "faces": e.faces,
                    "length": e.length, "middle": e.middle,
                    "ref": edge_ref(body.id, topology, i).model_dump(mode="json")}
                   for i, e in enumerate(topology.edges)],

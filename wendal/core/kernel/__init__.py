@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, Any
 from .types import Edge, Face, Frame, Mass, Placement, Profile, Segment, Topology, Vertex, upright
 
 if TYPE_CHECKING:
+    from .blending import Blend, BlendFailed, blended, edge_near, largest, most, works
     from .boolean import common, cut, fuse
     from .drawing import ink_drawing
     from .ending import LEAK, Target, up_to, up_to_next
@@ -24,10 +25,13 @@ if TYPE_CHECKING:
     from .query import box_of, check_solid, describe, lumps, mass_of, pieces_of, together, touching, volume_of
     from .revolution import FULL, revolved, tool_of_revolution
     from .section import cut_face, turning_lines
+    from .shelling import ShellFailed, hollowed
     from .splitting import split
     from .write import from_bytes, step_volume, to_bytes, write_step, write_stl
 
 _HOME = {
+    "Blend": "blending", "BlendFailed": "blending", "blended": "blending", "edge_near": "blending", "largest": "blending",
+    "works": "blending", "most": "blending", "ShellFailed": "shelling", "hollowed": "shelling",
     "seen_from": "moving", "placed": "moving", "renamed": "moving", "LEAK": "ending", "Target": "ending", "up_to": "ending",
     "up_to_next": "ending", "FULL": "revolution", "revolved": "revolution", "tool_of_revolution": "revolution", "split": "splitting",
     "box_of": "query", "pieces_of": "query", "together": "query", "touching": "query", "cut_face": "section", "turning_lines": "section",
@@ -40,12 +44,12 @@ _HOME = {
     "write_stl": "write",
 }
 
-__all__ = ["FULL", "LEAK", "Edge", "Face", "FaceMesh", "Frame", "Mass", "NamedShape", "Placement", "Profile", "Segment", "Target",
-           "Topology", "Vertex", "along_edge", "box_of", "check_solid", "common", "cut", "cut_face", "describe",
-           "drop_on_face", "edge_lines", "face_meshes", "feature_of", "first_hit", "from_bytes", "fuse", "ink_drawing", "lumps", "mass_of",
-           "nearest_on_edge", "nearest_on_face", "normal_on_face", "pieces_of", "placed", "prism", "pulled_edge", "renamed",
-           "revolved", "seen_from", "split", "step_volume", "to_bytes", "together", "tool_of_revolution", "touching", "turning_lines",
-           "up_to", "up_to_next", "upright", "volume_of", "write_step", "write_stl"]
+__all__ = ["FULL", "LEAK", "Blend", "BlendFailed", "Edge", "Face", "FaceMesh", "Frame", "Mass", "NamedShape", "Placement", "Profile", "Segment",
+           "ShellFailed", "Target", "Topology", "Vertex", "along_edge", "blended", "box_of", "check_solid", "common", "cut", "cut_face", "describe",
+           "drop_on_face", "edge_lines", "edge_near", "face_meshes", "feature_of", "first_hit", "from_bytes", "fuse", "hollowed", "ink_drawing",
+           "largest", "lumps", "mass_of", "most", "nearest_on_edge", "nearest_on_face", "normal_on_face", "pieces_of", "placed", "prism",
+           "pulled_edge", "renamed", "revolved", "seen_from", "split", "step_volume", "to_bytes", "together", "tool_of_revolution", "touching",
+           "turning_lines", "up_to", "up_to_next", "upright", "volume_of", "works", "write_step", "write_stl"]
 
 
 def __getattr__(name: str) -> Any:

@@ -12,7 +12,8 @@ from dataclasses import dataclass, replace
 
 __all__ = ["FaceName", "say_face", "steps_of"]
 
-_ROLES = {"start": "the first end", "end": "the far end", "side": "a side", "cut": "the cut face"}
+_ROLES = {"start": "the first end", "end": "the far end", "side": "a side", "cut": "the cut face", "round": "a fillet",
+          "bevel": "a chamfer", "wall": "a wall", "corner": "a blended corner"}
 
 
 @dataclass(frozen=True, slots=True)

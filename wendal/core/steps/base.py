@@ -114,7 +114,8 @@ class Made:
 
     answers : how many answers there were to choose from. effects : what was done to bodies, for patterns, mirrors and previews.
     dots : where the copies of a pattern stand, by their numbers. handles : numbers that can be pulled on the stage.
-    threads : circles to be drawn as threads (frame, radius). note : said beside a built step.
+    threads : circles to be drawn as threads (frame, radius). skin : new faces that are shown beforehand in place of material.
+    note : said beside a built step.
     """
 
     datums: list[Datum] = field(default_factory=list)
@@ -125,6 +126,7 @@ class Made:
     dots: dict[str, Vec] = field(default_factory=dict)
     threads: list[tuple[Frame, float]] = field(default_factory=list)
     handles: list[Handle] = field(default_factory=list)
+    skin: NamedShape | None = None
     note: str = ""
 
 

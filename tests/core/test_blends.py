@@ -1,0 +1,137 @@
+"""Fillets and chamfers against formulas, before and after a change; failures that name the edge and how far one could go."""
+
+from __future__ import annotations
+
+import math
+import re
+from typing import Any
+
+import pytest
+
+from tests.building import BODY, PI, PLATE, TOP, built, f, on_top, volume
+from tests.samples import evaluated, plate
+from wendal.core import kernel
+from wendal.demo.builder import Builder
+
+NOTCH = 1 - PI / 4  # what a fillet of radius 1 takes from a square edge, per mm
+SIDES = {"low": "c3", "right": "c6", "high": "c9", "left": "c12"}
+
+
+def edge(*faces: str) -> dict[str, Any]:
+    """An edge of the plate by the faces that meet: sides by name, start, end."""
+    names = [f"s2/side/{SIDES[x]}/r1" if x in SIDES else f"s2/{x}/r1" for x in faces]
+    return {"of": "edge", "body": "s2", "faces": [[n] for n in names]}
+
+
+def ball(r: float) -> float:
+    """What rounding all three edges of a corner takes beyond the three edges' own fillets, shortened by r each."""
+    return r**3 - PI * r**3 / 6
+
+
+def rounded(**fields: Any) -> Builder:
+    b = plate()
+    b.step("fillet", "Rounds", **fields)
+    return b
+
+
+FILLETS = {
+    "one": ({"edges": [edge("low", "end")], "radius": f("3 mm")}, 9 * NOTCH * 40),
+    "upright": ({"edges": [edge("low", "left"), edge("right", "high")]}, 2 * 9 * NOTCH * 10),
+    # Mitred at its sharp corners: the rectangle at each height is smaller by s all round, s = 2 - sqrt(4 - z^2).
+    "face": ({"edges": [TOP], "radius": f("2 mm")}, 2 * (40 + 25) * 4 * NOTCH - 4 * (16 - 4 * PI - 8 / 3)),
+    "two": ({"edges": [edge("low", "end")], "radius": f("2 mm"), "second": "more", "edges_two": [edge("high", "end")], "radius_two": f("4 mm")}, (4 + 16) * NOTCH * 40),
+}
+
+
+@pytest.mark.parametrize("case", FILLETS)
+def test_fillets(case: str) -> None:
+    fields, taken = FILLETS[case]
+    assert volume(rounded(**fields)) == pytest.approx(PLATE - taken, rel=1e-9)
+
+
+def test_three_edges_of_a_corner_close_in_a_ball() -> None:
+    b = rounded(edges=[edge("low", "end"), edge("left", "end"), edge("low", "left")], radius=f("3 mm"))
+    assert volume(b) == pytest.approx(PLATE - 9 * NOTCH * (37 + 22 + 7) - ball(3), rel=1e-9)
+    names = {n for x in built(b).site.bodies["s2"].topology.faces for n in x.names}
+    assert sum("/round/" in n for n in names) == 3
+    assert sum("/corner/" in n for n in names) == 1
+
+
+def test_an_inner_edge_is_filled() -> None:
+    b = plate()
+    step = b.step("extrude", "Boss", profile=on_top(b, "circle", (20, 12), (25, 12)), depth=f("6 mm"), result="add", bodies=[BODY])
+    boss = next(n for x in built(b).site.bodies["s2"].topology.faces for n in x.names if n.startswith(f"{step}/side/"))
+    before = volume(b)
+    b.step("fillet", "Foot", edges=[{"of": "edge", "body": "s2", "faces": [["s2/end/r1"], [boss]]}], radius=f("2 mm"))
+    # A square ring of side 2 round the boss, less the quarter torus, by Pappus.
+    filled = 2 * PI * (5 + 1) * 4 - PI * 4 / 4 * 2 * PI * (7 - 4 * 2 / (3 * PI))
+    assert volume(b) - before == pytest.approx(filled, rel=1e-9)
+
+
+def test_a_fillet_runs_along_what_goes_on_smoothly_and_follows_changes() -> None:
+    b = rounded(edges=[edge("low", "left"), edge("low", "right"), edge("high", "left"), edge("high", "right")], radius=f("5 mm"))
+    top = b.step("fillet", "Rim", edges=[edge("low", "end")], radius=f("2 mm"))
+    report = built(b).report(top)
+    assert report.message == "Goes on along 7 more edges that follow smoothly."
+    straight = 4 * NOTCH * (2 * 30 + 2 * 15)
+    # Round the corners: the square of side 2 less the quarter disc, turned about the corner's axis, by Pappus.
+    bend = 4 * 2 * PI * (5 - 1) - PI * 2 * PI * (3 + 4 * 2 / (3 * PI))
+    corners = 25 * 4 * NOTCH
+    assert volume(b) == pytest.approx((1000 - corners) * 10 - straight - bend, rel=1e-9)
+    b.do(do="set_formula", tag="outline_width", formula="50 mm")
+    assert volume(b) == pytest.approx((1250 - corners) * 10 - straight - 4 * NOTCH * 20 - bend, rel=1e-9)
+    assert [r.state for r in built(b).report(top).references] == ["sound"]
+
+
+CHAMFERS = {
+    "equal": ({"leg": f("2 mm")}, 2 * 2 / 2 * 40), "two": ({"manner": "two", "leg": f("2 mm"), "leg_two": f("3 mm")}, 2 * 3 / 2 * 40),
+    "angle": ({"manner": "angle", "leg": f("2 mm"), "angle": f("30 deg")}, 2 * 2 * math.tan(math.radians(30)) / 2 * 40),
+}
+
+
+@pytest.mark.parametrize("case", CHAMFERS)
+def test_chamfers(case: str) -> None:
+    fields, taken = CHAMFERS[case]
+    b = plate()
+    step = b.step("chamfer", "Bevel", edges=[edge("low", "end")], **fields)
+    assert volume(b) == pytest.approx(PLATE - taken, rel=1e-9)
+    if case == "two":
+        low = [next(x.area for x in built(b).site.bodies["s2"].topology.faces if x.names == {"s2/end/r1"})]
+        b.do(do="edit_step", step=step, fields={"side": "other"})
+        assert volume(b) == pytest.approx(PLATE - taken, rel=1e-9)
+        low.append(next(x.area for x in built(b).site.bodies["s2"].topology.faces if x.names == {"s2/end/r1"}))
+        assert sorted(low) == pytest.approx([40 * 22, 40 * 23])  # the legs change sides
+    b.do(do="edit_step", step=step, fields={"leg": f("1 mm")})
+    assert volume(b) > PLATE - taken
+
+
+@pytest.mark.parametrize(("kind", "fields", "told"), [
+    ("fillet", {"edges": [edge("low", "end")], "radius": f("11 mm")},
+     r"A radius of 11 mm does not fit at the edge near X 20\.000 Y 0\.000 Z 10\.000; there it works up to about 9\.[789]"),
+    ("fillet", {"edges": [edge("low", "end"), edge("low", "start")], "radius": f("6 mm")}, r"works alone, but together .* up to about 4\.9"),
+    ("chamfer", {"edges": [edge("low", "end")], "leg": f("26 mm")}, r"A chamfer of 26 mm does not fit at the edge near .* up to about 9\.[789]"),
+    ("fillet", {"edges": [edge("low", "end")], "radius": f("2 mm"), "second": "more", "edges_two": [edge("low", "end")]}, "picked for both sizes"),
+])
+def test_what_does_not_fit_names_the_edge_and_how_far_one_could_go(kind: str, fields: dict[str, Any], told: str) -> None:
+    b = plate()
+    step = b.step(kind, "Blend", **fields)
+    report = evaluated(b).report(step)
+    assert report.state == "stopped"
+    assert re.search(told, report.message), report.message
+
+
+def test_two_sizes_along_one_smooth_chain_are_refused() -> None:
+    b = rounded(edges=[edge("low", "left"), edge("low", "right"), edge("high", "left"), edge("high", "right")], radius=f("5 mm"))
+    step = b.step("fillet", "Rim", edges=[edge("low", "end")], radius=f("2 mm"), second="more", edges_two=[edge("high", "end")], radius_two=f("3 mm"))
+    assert "goes on smoothly from one that has another size" in evaluated(b).report(step).message
+
+
+def test_what_stands_on_a_fillet_is_found_again() -> None:
+    b = rounded(edges=[edge("low", "end")], radius=f("3 mm"))
+    name = next(n for x in built(b).site.bodies["s2"].topology.faces for n in x.names if "/round/" in n)
+    axis = b.step("axis", "Along the round", how="of_round", first={"of": "face", "body": "s2", "names": [name]})
+    b.do(do="set_formula", tag="rounds_radius", formula="4 mm")
+    evaluation = built(b)
+    assert [r.state for r in evaluation.report(axis).references] == ["sound"]
+    assert evaluation.site.datums[axis][0].frame.origin[1:] == pytest.approx((4, 6))
+    assert kernel.mass_of(evaluation.site.bodies["s2"].shape).volume == pytest.approx(PLATE - 16 * NOTCH * 40, rel=1e-9)

@@ -1,0 +1,169 @@
+"""Fillet and chamfer: edges of bodies rounded or bevelled, along everything that goes on smoothly from them."""
+
+from __future__ import annotations
+
+import math
+from types import SimpleNamespace
+from typing import Annotated, ClassVar, Literal
+
+from .. import kernel
+from ..blanks import Choice, Name, Number, Pick
+from ..datum import Picked
+from ..errors import StepError
+from ..kernel.types import Vec, add, dot, scaled, unit
+from ..reference import ThingRef
+from ..stored import Value
+from .base import Body, Handle, Made, Site, Step, register
+
+__all__ = ["Chamfer", "Fillet"]
+
+EDGES = "an edge, or a face whose edges are meant"
+
+
+def _edges(label: str, **more: object) -> Pick:
+    return Pick(label=label, accepts=("edge", "face"), many=True, needs=EDGES, **more)  # type: ignore[arg-type]
+
+
+class _Blended(Step):
+    """Base: what is asked for along picked edges, done to their bodies; a failure names the edge and how far one could go."""
+
+    group, makes = "build", "body"
+    noun: ClassVar[str] = "size"
+
+    def blends(self, given: SimpleNamespace) -> list[tuple[str, list[Picked], kernel.Blend]]:
+        """Return, for every group of edges, the blank they are picked in, the picks and the blend (its edges left out)."""
+        raise NotImplementedError(self.kind)
+
+    def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
+        """Blend each body's edges at once."""
+        groups = self.blends(given)
+        made = Made()
+        notes, skins = [], []
+        for body in site.bodies.values():
+            wanted = [(f, blend.scaled(1.0, tuple(own))) for f, picks, blend in groups if (own := _own(body, picks))]
+            if not wanted:
+                continue
+            _once(body, wanted)
+            blends = [b for _, b in wanted]
+            try:
+                shape, skin, further = kernel.blended(body.shape, blends, self.id)
+            except kernel.BlendFailed:
+                raise self._failure(body, wanted) from None
+            made.shapes[body.id] = shape
+            skins.append(skin)
+            if further > 0:
+                notes.append(f"Goes on along {further} more edge{'s' if further > 1 else ''} that follow{'' if further > 1 else 's'} smoothly.")
+            gone = len({n for names in body.shape.names for n in names} - {n for names in shape.names for n in names})
+            if gone:
+                notes.append(f"{gone} face{'s are' if gone > 1 else ' is'} swallowed by it.")
+            made.handles = made.handles or [_handle(groups[0][0], body, blends[0].edges[0])]
+        if not made.shapes:
+            raise StepError("None of these is an edge of a body any more. Pick others.", field=groups[0][0])
+        made.skin = skins[0] if len(skins) == 1 else kernel.together(skins)
+        made.note = " ".join(dict.fromkeys(notes))
+        return made
+
+    def _failure(self, body: Body, wanted: list[tuple[str, kernel.Blend]]) -> StepError:
+        """Say which edge can not be done in its size, and up to which size it could; found by trying."""
+        for field, blend in wanted:
+            for edge in blend.edges:
+                one = blend.scaled(1.0, (edge,))
+                if kernel.works(body.shape, [one], self.id):
+                    continue
+                most = kernel.largest(body.shape, one, self.id)
+                up_to = f"there it works up to about {most:.3g} mm" if most > 0 else "no smaller one that was tried works there either"
+                return StepError(f"A {self.noun} of {blend.size:g} mm does not fit at the edge near {kernel.edge_near(body.shape, edge)}; {up_to}.",
+                                 field=field)
+        field, blend = wanted[0]
+        most = kernel.largest(body.shape, blend, self.id) if len(wanted) == 1 else 0.0
+        more = f" Together they work up to about {most:.3g} mm." if most > 0 else ""
+        return StepError(f"Each of these edges works alone, but together they are too large for the faces between them.{more} "
+                         "Make it smaller, or take some edges out.", field=field)
+
+
+def _own(body: Body, picks: list[Picked]) -> list[int]:
+    """Return the edges that picks mean on a body, each once: edges themselves, and all edges of faces."""
+    found: dict[int, None] = {}
+    for p in picks:
+        if p.edge and p.edge[0] is body.shape:
+            found[p.edge[1]] = None
+        elif p.solid and p.solid[0] is body.shape:
+            found |= {i: None for i, e in enumerate(body.topology.edges) if p.solid[1] in e.faces and len(e.faces) == 2}
+    return list(found)
+
+
+def _once(body: Body, wanted: list[tuple[str, kernel.Blend]]) -> None:
+    seen: set[int] = set()
+    for field, blend in wanted:
+        if twice := seen & set(blend.edges):
+            raise StepError(f"The edge near {kernel.edge_near(body.shape, min(twice))} is picked for both sizes. Take it out of one.", field=field)
+        seen |= set(blend.edges)
+
+
+def _handle(field: str, body: Body, edge: int) -> Handle:
+    """Return the arrow that pulls the size: from the edge's middle between its two faces, into an outer edge, out of an inner one."""
+    found = body.topology.edges[edge]
+    normals = [kernel.normal_on_face(body.shape, f, found.middle) for f in found.faces[:2]]
+    out: Vec = add(normals[0], normals[-1])
+    way = unit(scaled(out, -1.0)) if dot(out, out) > 1e-9 else normals[0]
+    return Handle({"edges": "radius"}.get(field, field), found.middle, way)
+
+
+@register
+class Fillet(_Blended):
+    """Edges rounded to a radius, a second group of them to another."""
+
+    title, key = "Fillet", "b f"
+    explains = "Round edges to a radius; a face stands for all its edges."
+    sentence = "Round {name}: {edges} by {radius}{second}{edges_two}{radius_two}"
+    noun: ClassVar[str] = "radius"
+
+    kind: Literal["fillet"] = "fillet"
+    name: Annotated[str, Name(label="name")]
+    edges: Annotated[list[ThingRef], _edges("edges")] = []
+    radius: Annotated[Value, Number(label="radius", kind="length", above=0.0, start="3 mm")] = Value(formula="3 mm")
+    second: Annotated[Literal["", "more"], Choice(label="second radius", words={"": "", "more": ", and"}, clause="second radius")] = ""
+    edges_two: Annotated[list[ThingRef], _edges("edges of the second radius", when={"second": ("more",)})] = []
+    radius_two: Annotated[Value, Number(label="second radius value", kind="length", above=0.0, start="5 mm", when={"second": ("more",)},
+                                        before="by")] = Value(formula="5 mm")
+
+    def blends(self, given: SimpleNamespace) -> list[tuple[str, list[Picked], kernel.Blend]]:
+        """Return the groups."""
+        first = ("edges", given.edges, kernel.Blend((), given.radius))
+        return [first, ("edges_two", given.edges_two, kernel.Blend((), given.radius_two))] if self.second else [first]
+
+
+@register
+class Chamfer(_Blended):
+    """Edges bevelled: by one leg, two legs, or a leg and an angle."""
+
+    title, key = "Chamfer", "b c"
+    explains = "Bevel edges by one leg, two legs, or a leg and an angle; a face stands for all its edges."
+    sentence = "Chamfer {name}: {edges} {manner} {leg}{leg_two}{angle}{side}"
+    noun: ClassVar[str] = "chamfer"
+
+    kind: Literal["chamfer"] = "chamfer"
+    name: Annotated[str, Name(label="name")]
+    edges: Annotated[list[ThingRef], _edges("edges")] = []
+    manner: Annotated[Literal["equal", "two", "angle"], Choice(label="manner", words={
+        "equal": "by", "two": "by two legs,", "angle": "by a leg and an angle,"})] = "equal"
+    leg: Annotated[Value, Number(label="leg", kind="length", above=0.0, start="1 mm")] = Value(formula="1 mm")
+    leg_two: Annotated[Value, Number(label="second leg", kind="length", above=0.0, start="2 mm", when={"manner": ("two",)},
+                                     before="and")] = Value(formula="2 mm")
+    angle: Annotated[Value, Number(label="angle", kind="angle", above=0.0, most=math.radians(89), start="30 deg", when={"manner": ("angle",)},
+                                   before="at")] = Value(formula="30 deg")
+    side: Annotated[Literal["first", "other"], Choice(label="side", words={
+        "first": ", the first on the one face", "other": ", the first on the other face"}, when={"manner": ("two", "angle")},
+        turns=("first", "other"))] = "first"
+
+    def blends(self, given: SimpleNamespace) -> list[tuple[str, list[Picked], kernel.Blend]]:
+        """Return the one group."""
+        other = given.leg_two if self.manner == "two" else 0.0
+        angle = given.angle if self.manner == "angle" else 0.0
+        return [("edges", given.edges, kernel.Blend((), given.leg, other, angle, self.side == "other", round=False))]
+
+    def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
+        """Bevel; the first leg can be pulled."""
+        made = super().evaluate(given, site)
+        made.handles = [Handle("leg", h.origin, h.way, h.factor) for h in made.handles]
+        return made

@@ -1,0 +1,79 @@
+"""Shell: a body hollowed to a thickness, open at picked faces."""
+
+from __future__ import annotations
+
+from types import SimpleNamespace
+from typing import Annotated, Literal
+
+from .. import kernel
+from ..blanks import Choice, Name, Number, Pick
+from ..datum import Picked
+from ..errors import StepError
+from ..kernel.types import scaled
+from ..reference import BodyRef, ThingRef
+from ..stored import Value
+from .base import Body, Handle, Made, Site, Step, register
+
+__all__ = ["Shell"]
+
+
+@register
+class Shell(Step):
+    """A body hollowed to walls of a thickness; picked faces are left open, others can have a thickness of their own."""
+
+    title, group, key, makes = "Shell", "build", "b s", "body"
+    explains = "Hollow a body to a thickness, open at picked faces or closed all round."
+    sentence = "Hollow {name}: {body} to {thickness} {side}, open at {openings}{other}{walls}{thickness_two}"
+
+    kind: Literal["shell"] = "shell"
+    name: Annotated[str, Name(label="name")]
+    body: Annotated[BodyRef | None, Pick(label="body", accepts=("body",), needs="a body to hollow")] = None
+    thickness: Annotated[Value, Number(label="thickness", kind="length", above=0.0, start="2 mm")] = Value(formula="2 mm")
+    side: Annotated[Literal["in", "out"], Choice(label="side", words={"in": "inwards", "out": "outwards"}, turns=("in", "out"))] = "in"
+    openings: Annotated[list[ThingRef], Pick(label="open faces", accepts=("face",), many=True, needs="faces to leave open", optional=True,
+                                             unless="none, closed all round")] = []
+    other: Annotated[Literal["", "other"], Choice(label="other walls", words={"": "", "other": ", with"}, clause="other thickness")] = ""
+    walls: Annotated[list[ThingRef], Pick(label="walls of the other thickness", accepts=("face",), many=True, needs="faces with a thickness of their own",
+                                          when={"other": ("other",)})] = []
+    thickness_two: Annotated[Value, Number(label="other thickness", kind="length", above=0.0, start="4 mm", when={"other": ("other",)},
+                                           before="of")] = Value(formula="4 mm")
+
+    def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
+        """Hollow the body; it keeps its id, and its new walls are named by the faces that they run along."""
+        body: Body = given.body
+        openings = _faces(body, given.openings, "openings")
+        others = dict.fromkeys(_faces(body, given.walls, "walls"), given.thickness_two) if self.other else {}
+        if set(openings) & set(others):
+            raise StepError("A face can not be left open and have a wall too. Take it out of one.", field="walls")
+        try:
+            shape, skin = kernel.hollowed(body.shape, openings, given.thickness, self.side == "out", others, self.id)
+        except kernel.ShellFailed:
+            raise self._failure(body, openings, given.thickness, others) from None
+        made = Made(shapes={body.id: shape}, skin=skin)
+        face = body.topology.faces[openings[0] if openings else 0]
+        made.handles = [Handle("thickness", face.centre, scaled(face.frame.normal, 1.0 if self.side == "out" else -1.0))]
+        if kernel.lumps(shape) > 1:
+            made.note = f"This leaves {kernel.lumps(shape)} separate pieces."
+        return made
+
+    def _failure(self, body: Body, openings: tuple[int, ...], thickness: float, others: dict[int, float]) -> StepError:
+        """Say up to which thickness it works; found by trying."""
+        most = kernel.most(lambda by: kernel.hollowed(body.shape, openings, thickness * by, self.side == "out",
+                                                      {i: t * by for i, t in others.items()}, self.id)) * thickness
+        if most > 0:
+            more = " (the other thickness in proportion)" if others else ""
+            return StepError(f"Walls of {thickness:g} mm can not be made here; it works up to about {most:.3g} mm{more}.", field="thickness")
+        if others:
+            return StepError("Walls of different thickness can not be made here: a wall's thickness goes on along all that runs on smoothly "
+                             "from it. Pick all of these faces, or none.", field="walls")
+        return StepError("This body can not be hollowed so, at any thickness that was tried. Leave other faces open, or hollow it before "
+                         "its edges are rounded.", field="openings")
+
+
+def _faces(body: Body, picks: list[Picked], field: str) -> tuple[int, ...]:
+    found: dict[int, None] = {}
+    for p in picks:
+        if not p.solid or p.solid[0] is not body.shape:
+            raise StepError(f"A picked face is not one of {body.name}. Pick faces of the body that is hollowed.", field=field)
+        found[p.solid[1]] = None
+    return tuple(found)
