@@ -1,0 +1,99 @@
+"""Draft, and faces removed: what is done to picked faces of a body."""
+
+from __future__ import annotations
+
+import math
+from types import SimpleNamespace
+from typing import Annotated, Literal
+
+from .. import kernel
+from ..blanks import Choice, Name, Number, Pick
+from ..datum import Picked
+from ..errors import StepError
+from ..kernel.types import Frame
+from ..reference import PlaneRef, ThingRef
+from ..stored import Value
+from .base import Body, Made, Site, Step, register
+
+__all__ = ["Draft", "RemoveFaces"]
+
+
+def _by_body(picks: list[Picked], site: Site) -> list[tuple[Body, list[int]]]:
+    """Return the bodies of picked faces, each with the faces by index; raises StepError where there is none."""
+    found = [(b, list(dict.fromkeys(p.solid[1] for p in picks if p.solid and p.solid[0] is b.shape))) for b in site.bodies.values()]
+    found = [(b, faces) for b, faces in found if faces]
+    if not found:
+        raise StepError("None of these is a face of a body any more. Pick others.", field="faces")
+    return found
+
+
+def _near(body: Body, face: int) -> str:
+    x, y, z = body.topology.faces[face].centre
+    return f"X {x:.3f} Y {y:.3f} Z {z:.3f}"
+
+
+@register
+class Draft(Step):
+    """Faces inclined by an angle about where they meet a plane, so that a part leaves its mould."""
+
+    title, group, key, makes = "Draft", "build", "b d", "body"
+    explains = "Incline faces by an angle from where they meet a plane."
+    sentence = "Draft {name}: {faces} by {angle} from {plane}, {way}"
+
+    kind: Literal["draft"] = "draft"
+    name: Annotated[str, Name(label="name")]
+    faces: Annotated[list[ThingRef], Pick(label="faces", accepts=("face",), many=True, needs="a face to incline")] = []
+    angle: Annotated[Value, Number(label="angle", kind="angle", above=0.0, most=math.radians(80), start="2 deg")] = Value(formula="2 deg")
+    plane: Annotated[PlaneRef | None, Pick(label="plane", accepts=("plane",), needs="the plane or flat face at which they keep their size")] = None
+    way: Annotated[Literal["narrow", "widen"], Choice(label="way", words={
+        "narrow": "narrowing away from it", "widen": "widening away from it"}, turns=("narrow", "widen"))] = "narrow"
+
+    def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
+        """Incline the faces; each keeps its name."""
+        made, further = Made(), 0
+        plane: Frame = given.plane.plane
+        if given.plane.solid:  # away from a face is into its body
+            plane = plane.flipped()
+        for body, faces in _by_body(given.faces, site):
+            try:
+                made.shapes[body.id], more = kernel.inclined(body.shape, faces, plane, given.angle if self.way == "narrow" else -given.angle)
+            except kernel.FaceRefused as error:
+                raise self._refused(body, faces, error.faces, plane) from None
+            further += more
+        if further:
+            made.note = f"{further} more face{'s come' if further > 1 else ' comes'} along, since {'they run' if further > 1 else 'it runs'} on smoothly."
+        return made
+
+    def _refused(self, body: Body, faces: list[int], refused: list[int], plane: Frame) -> StepError:
+        flat = [i for i in faces if body.topology.faces[i].form == "flat"
+                and abs(sum(a * b for a, b in zip(body.topology.faces[i].frame.normal, plane.normal, strict=True))) > 1 - 1e-9]
+        if flat:
+            return StepError(f"The face near {_near(body, flat[0])} is parallel to the plane, so it can not be inclined from it. Take it out.", field="faces")
+        if refused:
+            return StepError(f"The face near {_near(body, refused[0])} can not be inclined from this plane. Take it out, or pick another plane.", field="faces")
+        return StepError("The faces would run into others at this angle. Make it smaller.", field="angle")
+
+
+@register
+class RemoveFaces(Step):
+    """Faces taken away, the faces round them grown together: a hole, boss, pocket or fillet is gone."""
+
+    title, group, key, makes = "Remove faces", "build", "b x", "body"
+    explains = "Take faces away and heal the body over them: a hole, boss, pocket or fillet is gone."
+    sentence = "Remove {name}: {faces} and heal"
+
+    kind: Literal["remove_faces"] = "remove_faces"
+    name: Annotated[str, Name(label="name")]
+    faces: Annotated[list[ThingRef], Pick(label="faces", accepts=("face",), many=True, needs="a face to take away")] = []
+
+    def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
+        """Take the faces away; the others keep their names."""
+        made = Made()
+        for body, faces in _by_body(given.faces, site):
+            try:
+                made.shapes[body.id] = kernel.without_faces(body.shape, faces)
+            except kernel.FaceRefused as error:
+                where = f"the face near {_near(body, error.faces[0])}" if error.faces else "these faces"
+                raise StepError(f"The body does not close over {where}. Pick all faces of what is to go (a boss's top too, all of a chain of "
+                                "fillets), or leave it.", field="faces") from None
+        return made
