@@ -416,13 +416,31 @@ def test_an_edge_is_rounded_by_typing_and_pulling_and_a_radius_that_does_not_fit
     taken = float(radius[:-3]) ** 2 * (1 - PI / 4) * 40
     assert d.volume() == pytest.approx(PLATE - taken)
     d.keys("b", "c")
-    d.pick(20, 12, 0, thing="flat face")
+    d.pick(40, 25, 5, thing="straight edge")
     d.says("Removes")
     finish(d)
     d.set_formula("chamfer_1_leg", "2 mm")
     d.set_formula("fillet_1_radius", "3 mm")
-    bevelled = 2 * 2 / 2 * 2 * (40 + 25) - 4 * 2**3 / 3  # mitred at the corners
-    assert d.volume() == pytest.approx(PLATE - 9 * (1 - PI / 4) * 40 - bevelled)
+    assert d.volume() == pytest.approx(PLATE - 9 * (1 - PI / 4) * 40 - 2 * 2 / 2 * 10)
     d.page.reload()
     d.settled()
+    expect(d.page.get_by_test_id("route-state")).to_contain_text("all built")
+
+
+def test_a_plate_is_hollowed_with_bad_values_typed_first(designer: Designer) -> None:
+    d = designer
+    plate(d)
+    d.keys("b", "s")
+    d.pick(20, 12, 10, thing="body")
+    d.pick(20, 12, 10, thing="flat face")
+    d.says("Removes")
+    for bad, told in (("0 mm", "must be greater than zero"), ("13 mm", "it works up to about"), ("2 s", "A length is wanted")):
+        d.enter("thickness", bad)
+        d.says(told)
+    d.enter("thickness", "3 mm")
+    d.says("Removes")
+    finish(d)
+    assert d.volume() == pytest.approx(PLATE - 34 * 19 * 7)
+    d.set_formula("extrude_1_depth", "15 mm")
+    assert d.volume() == pytest.approx(40 * 25 * 15 - 34 * 19 * 12)
     expect(d.page.get_by_test_id("route-state")).to_contain_text("all built")

@@ -28,11 +28,13 @@ if TYPE_CHECKING:
     from .section import cut_face, turning_lines
     from .shelling import ShellFailed, hollowed
     from .splitting import split
+    from .sweeping import swept
     from .write import from_bytes, step_volume, to_bytes, write_step, write_stl
 
 _HOME = {
     "Blend": "blending", "BlendFailed": "blending", "blended": "blending", "edge_near": "blending", "largest": "blending",
-    "works": "blending", "most": "blending", "FaceRefused": "facing", "inclined": "facing", "without_faces": "facing", "ShellFailed": "shelling",
+    "works": "blending", "most": "blending", "swept": "sweeping", "FaceRefused": "facing", "inclined": "facing", "without_faces": "facing",
+    "ShellFailed": "shelling",
     "hollowed": "shelling",
     "seen_from": "moving", "placed": "moving", "renamed": "moving", "LEAK": "ending", "Target": "ending", "up_to": "ending",
     "up_to_next": "ending", "FULL": "revolution", "revolved": "revolution", "tool_of_revolution": "revolution", "split": "splitting",
@@ -50,7 +52,7 @@ __all__ = ["FULL", "LEAK", "Blend", "BlendFailed", "Edge", "Face", "FaceMesh", "
            "Segment", "ShellFailed", "Target", "Topology", "Vertex", "along_edge", "blended", "box_of", "check_solid", "common", "cut", "cut_face",
            "describe", "drop_on_face", "edge_lines", "edge_near", "face_meshes", "feature_of", "first_hit", "from_bytes", "fuse", "hollowed",
            "inclined", "ink_drawing", "largest", "lumps", "mass_of", "most", "nearest_on_edge", "nearest_on_face", "normal_on_face", "pieces_of",
-           "placed", "prism", "pulled_edge", "renamed", "revolved", "seen_from", "split", "step_volume", "to_bytes", "together",
+           "placed", "prism", "pulled_edge", "renamed", "revolved", "seen_from", "split", "step_volume", "swept", "to_bytes", "together",
            "tool_of_revolution", "touching", "turning_lines", "up_to", "up_to_next", "upright", "volume_of", "without_faces", "works", "write_step",
            "write_stl"]
 

@@ -73,7 +73,7 @@ class Resolver:
                 return RegionFound(ref.key, sketch.frame, find_text(ref, sketch.texts), drawing=sketch.drawing), "", None
             region, doubt = find_region(ref, sketch.regions)
             return RegionFound(ref.key, sketch.frame, [region], drawing=sketch.drawing), doubt, region_ref(ref.step, region, ref.key).model_dump(mode="json")
-        if isinstance(ref, DrawnRef) and "region" in blank.accepts:
+        if isinstance(ref, DrawnRef) and {"region", "drawn"} & {*blank.accepts}:
             return self._chain(ref, site), "", None
         if isinstance(ref, FaceRef) and "region" in blank.accepts:
             return self._flat(ref, site)

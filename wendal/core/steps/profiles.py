@@ -15,7 +15,7 @@ from ..sketch import BezierPath, Drawing, EllipsePath, Piece, Region, SplinePath
 if TYPE_CHECKING:
     from ..kernel import NamedShape
 
-__all__ = ["ChainFound", "FaceFound", "ProfileFound", "RegionFound", "middle_of"]
+__all__ = ["ChainFound", "FaceFound", "ProfileFound", "RegionFound", "middle_of", "segment_of"]
 
 
 def middle_of(found: ProfileFound, frame: Frame) -> Vec:
@@ -40,7 +40,7 @@ class RegionFound:
 
     def profiles(self) -> list[Profile]:
         """Return the pieces as profiles with a name each."""
-        return [Profile(name, [[_segment(piece) for piece in loop] for loop in (region.outer, *region.holes)])
+        return [Profile(name, [[segment_of(piece) for piece in loop] for loop in (region.outer, *region.holes)])
                 for name, region in self._named()]
 
     def walls(self, left: float, right: float) -> list[Profile]:
@@ -50,7 +50,7 @@ class RegionFound:
             for i, loop in enumerate((region.outer, *region.holes)):
                 inner, outer = (_named(_beside(self.drawing, loop, True, d), word) for d, word in ((left, "inside"), (-right, "outside")))
                 loops = [outer, _turned(inner)] if not i else [_turned(inner), outer]  # counter-clockwise first
-                found.append(Profile(f"{name}.h{i}" if i else name, [[_segment(p) for p in ring] for ring in loops]))
+                found.append(Profile(f"{name}.h{i}" if i else name, [[segment_of(p) for p in ring] for ring in loops]))
         return found
 
     def outlines(self) -> list[list[tuple[float, float]]]:
@@ -85,9 +85,9 @@ class ChainFound:
         if self.closed:
             ccw = sum(p.area() for p in self.pieces) > 0
             rings = [other, _turned(one)] if ccw else [_turned(one), other]
-            return [Profile(self.key, [[_segment(p) for p in ring] for ring in rings])]
+            return [Profile(self.key, [[segment_of(p) for p in ring] for ring in rings])]
         ends = [Segment("last end", other[-1].end, one[-1].end), Segment("first end", one[0].start, other[0].start)]
-        return [Profile(self.key, [[*map(_segment, other), ends[0], *map(_segment, _turned(one)), ends[1]]])]
+        return [Profile(self.key, [[*map(segment_of, other), ends[0], *map(segment_of, _turned(one)), ends[1]]])]
 
     def outlines(self) -> list[list[tuple[float, float]]]:
         """Return the chain as places close to each other, mm in the frame."""
@@ -144,7 +144,8 @@ def _turned(pieces: list[Piece]) -> list[Piece]:
     return [p.reversed() for p in reversed(pieces)]
 
 
-def _segment(piece: Piece) -> Segment:
+def segment_of(piece: Piece) -> Segment:
+    """Return a piece of a drawing as a side of a profile."""
     path = piece.path
     if isinstance(path, EllipsePath):
         return Segment(piece.curve, piece.start, piece.end, path.base, path.other, piece.t0, piece.t1, path.direction, away=path.away)
