@@ -153,6 +153,13 @@ def main() -> None:
             d.keys("Escape")
             d.open_part("Mast clamp")
             shot("bodies")
+            d.open_part("Instrument bracket")
+            d.keys("b", "f")
+            d.pick(96, 0, 12, thing="straight edge")
+            d.enter("radius", "5 mm")
+            d.says("Removes")
+            shot("fillet")
+            d.keys("Escape")
             lose_a_reference(d)
             shot("lost")
         finally:
