@@ -131,3 +131,13 @@ def test_a_command_with_two_regions_of_one_key_is_refused() -> None:
     b = plate()
     with pytest.raises(WendalError, match="key “r1”"):
         b.do(do="edit_step", step="s2", fields={"profile": b.profile("s1", 0) * 2})
+
+
+def test_results_are_forgotten_by_their_size_the_longest_unused_first() -> None:
+    b, memory = plate(), Memory(faces=20)
+    first = evaluate(b.part, memory).reports[-1].key
+    for depth in range(11, 15):
+        b.do(do="set_formula", tag="base_depth", formula=f"{depth} mm")
+        last = evaluate(b.part, memory).reports[-1].key
+    assert memory.get(first) is None
+    assert memory.get(last) is not None

@@ -11,6 +11,7 @@ from ..steps import Body, Made
 __all__ = ["Memory", "Remembered"]
 
 KEPT = 600
+FACES = 150_000  # of all bodies that are remembered: they are what takes memory
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,10 +33,14 @@ class Remembered:
 
 
 class Memory:
-    """The latest results by key; the longest unused are forgotten first."""
+    """The latest results by key; the longest unused are forgotten first.
 
-    def __init__(self, kept: int = KEPT) -> None:
-        self._kept = kept
+    kept : how many. faces : how many faces their bodies may have in all.
+    """
+
+    def __init__(self, kept: int = KEPT, faces: int = FACES) -> None:
+        self._kept, self._faces = kept, faces
+        self._size = 0
         self._known: OrderedDict[str, Remembered] = OrderedDict()
 
     def get(self, key: str) -> Remembered | None:
@@ -46,6 +51,13 @@ class Memory:
 
     def put(self, key: str, result: Remembered) -> None:
         """Remember a result."""
+        if key in self._known:
+            self._size -= _size(self._known.pop(key))
         self._known[key] = result
-        if len(self._known) > self._kept:
-            self._known.popitem(last=False)
+        self._size += _size(result)
+        while len(self._known) > 1 and (len(self._known) > self._kept or self._size > self._faces):
+            self._size -= _size(self._known.popitem(last=False)[1])
+
+
+def _size(result: Remembered) -> int:
+    return sum(len(b.shape.names) for b in result.bodies.values() if b)
