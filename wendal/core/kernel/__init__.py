@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     from .extrusion import prism
     from .facing import FaceRefused, inclined, without_faces
     from .features import feature_of
+    from .lofting import lofted
     from .mesh import FaceMesh, edge_lines, face_meshes
     from .moving import placed, renamed, seen_from
     from .named import NamedShape
@@ -33,7 +34,7 @@ if TYPE_CHECKING:
 
 _HOME = {
     "Blend": "blending", "BlendFailed": "blending", "blended": "blending", "edge_near": "blending", "largest": "blending",
-    "works": "blending", "most": "blending", "swept": "sweeping", "FaceRefused": "facing", "inclined": "facing", "without_faces": "facing",
+    "works": "blending", "most": "blending", "swept": "sweeping", "lofted": "lofting", "FaceRefused": "facing", "inclined": "facing", "without_faces": "facing",
     "ShellFailed": "shelling",
     "hollowed": "shelling",
     "seen_from": "moving", "placed": "moving", "renamed": "moving", "LEAK": "ending", "Target": "ending", "up_to": "ending",
@@ -51,10 +52,10 @@ _HOME = {
 __all__ = ["FULL", "LEAK", "Blend", "BlendFailed", "Edge", "Face", "FaceMesh", "FaceRefused", "Frame", "Mass", "NamedShape", "Placement", "Profile",
            "Segment", "ShellFailed", "Target", "Topology", "Vertex", "along_edge", "blended", "box_of", "check_solid", "common", "cut", "cut_face",
            "describe", "drop_on_face", "edge_lines", "edge_near", "face_meshes", "feature_of", "first_hit", "from_bytes", "fuse", "hollowed",
-           "inclined", "ink_drawing", "largest", "lumps", "mass_of", "most", "nearest_on_edge", "nearest_on_face", "normal_on_face", "pieces_of",
-           "placed", "prism", "pulled_edge", "renamed", "revolved", "seen_from", "split", "step_volume", "swept", "to_bytes", "together",
-           "tool_of_revolution", "touching", "turning_lines", "up_to", "up_to_next", "upright", "volume_of", "without_faces", "works", "write_step",
-           "write_stl"]
+           "inclined", "ink_drawing", "largest", "lofted", "lumps", "mass_of", "most", "nearest_on_edge", "nearest_on_face", "normal_on_face",
+           "pieces_of", "placed", "prism", "pulled_edge", "renamed", "revolved", "seen_from", "split", "step_volume", "swept", "to_bytes",
+           "together", "tool_of_revolution", "touching", "turning_lines", "up_to", "up_to_next", "upright", "volume_of", "without_faces", "works",
+           "write_step", "write_stl"]
 
 
 def __getattr__(name: str) -> Any:
