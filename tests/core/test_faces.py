@@ -23,7 +23,7 @@ def frustum(w: float, h: float, depth: float, angle: float) -> float:
 
 
 @pytest.mark.parametrize(("fields", "expected"), [
-    ({"plane": BOTTOM, "angle": f("5 deg")}, frustum(40, 25, 10, 5)), ({"plane": BOTTOM, "angle": f("5 deg"), "way": "widen"}, frustum(40, 25, 10, -5)),
+    ({"plane": BOTTOM, "angle": f("5 deg")}, frustum(40, 25, 10, 5)), ({"plane": BOTTOM, "angle": f("5 deg"), "side": "widen"}, frustum(40, 25, 10, -5)),
     ({"plane": TOP, "angle": f("3 deg")}, frustum(40, 25, 10, 3)), ({"plane": axis("XY"), "angle": f("3 deg")}, frustum(40, 25, 10, 3)),
     ({"faces": [SIDES[0]], "plane": TOP, "angle": f("10 deg")}, PLATE - 40 * 10 * 10 * math.tan(math.radians(10)) / 2),
 ])

@@ -38,14 +38,14 @@ class Draft(Step):
 
     title, group, key, makes = "Draft", "build", "b d", "body"
     explains = "Incline faces by an angle from where they meet a plane."
-    sentence = "Draft {name}: {faces} by {angle} from {plane}, {way}"
+    sentence = "Draft {name}: {faces} by {angle} from {plane}, {side}"
 
     kind: Literal["draft"] = "draft"
     name: Annotated[str, Name(label="name")]
     faces: Annotated[list[ThingRef], Pick(label="faces", accepts=("face",), many=True, needs="a face to incline")] = []
     angle: Annotated[Value, Number(label="angle", kind="angle", above=0.0, most=math.radians(80), start="2 deg")] = Value(formula="2 deg")
     plane: Annotated[PlaneRef | None, Pick(label="plane", accepts=("plane",), needs="the plane or flat face at which they keep their size")] = None
-    way: Annotated[Literal["narrow", "widen"], Choice(label="way", words={
+    side: Annotated[Literal["narrow", "widen"], Choice(label="side", words={
         "narrow": "narrowing away from it", "widen": "widening away from it"}, turns=("narrow", "widen"))] = "narrow"
 
     def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
@@ -56,7 +56,7 @@ class Draft(Step):
             plane = plane.flipped()
         for body, faces in _by_body(given.faces, site):
             try:
-                made.shapes[body.id], more = kernel.inclined(body.shape, faces, plane, given.angle if self.way == "narrow" else -given.angle)
+                made.shapes[body.id], more = kernel.inclined(body.shape, faces, plane, given.angle if self.side == "narrow" else -given.angle)
             except kernel.FaceRefused as error:
                 raise self._refused(body, faces, error.faces, plane) from None
             further += more
