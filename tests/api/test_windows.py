@@ -142,7 +142,7 @@ def test_a_part_that_nobody_looks_at_is_let_go_and_comes_back(client: TestClient
 
 
 def test_a_window_is_told_to_forget_what_it_has_not_used_for_long(client: TestClient, part: int, monkeypatch: pytest.MonkeyPatch) -> None:  # noqa: F811
-    monkeypatch.setattr("wendal.api.hub.HELD_BYTES", 20_000)
+    monkeypatch.setattr("wendal.api.window.HELD_BYTES", 20_000)
     with opened(client, part) as socket:
         talk = Talk(socket)
         talk.built()

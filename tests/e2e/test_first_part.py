@@ -284,3 +284,19 @@ def test_an_error_of_the_page_is_told_and_reported(designer: Designer) -> None:
     assert "on purpose" in (told.value.post_data or "")
     assert told.value.response().status == 204
     expect(page.get_by_test_id("note")).to_contain_text("Something went wrong in this window")
+
+
+def test_what_is_typed_while_the_line_is_slow_is_not_lost(designer: Designer) -> None:
+    d, page = designer, designer.page
+    page.add_init_script("""const Plain = window.WebSocket;
+        window.WebSocket = class extends Plain { set onmessage(hear) { super.onmessage = (e) => setTimeout(() => hear(e), 250); } };""")
+    d.new_part()
+    d.keys("d", "p")
+    d.pick_flag("XY")
+    page.keyboard.type("25 mm", delay=90)  # the answer to the pick comes in the middle of it
+    d.says("Complete")
+    expect(d.editor.get_by_label("distance", exact=True)).to_have_value("25 mm")
+    d.keys("Enter")
+    expect(d.editor).to_have_count(0)
+    d.settled()
+    expect(d.step("Plane 1")).to_contain_text("25 mm out from XY")

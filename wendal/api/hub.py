@@ -7,7 +7,7 @@ import json
 import logging
 import time
 from collections import OrderedDict
-from collections.abc import Callable, Collection, Coroutine
+from collections.abc import Callable, Coroutine
 from dataclasses import replace
 from typing import Any
 
@@ -17,16 +17,16 @@ from wendal.store import PartStore
 from wendal.store.parts import DOWN, PartState, Stale, StoreDown, StoreError
 from wendal.workers import Pool, WorkerDied, WorkerTooSlow
 
-__all__ = ["Acknowledge", "Hub", "Hubs", "Window", "refusal"]
+from .window import Window
+
+__all__ = ["Acknowledge", "Hub", "Hubs", "refusal"]
 
 log = logging.getLogger(__name__)
 KEPT_BYTES = 256 * 2**20
-HELD_BYTES = 192 * 2**20  # of content that one window holds
 IDLE = 60.0  # s after its last window has gone that a part's hub is kept
 NOT_BUILDING = {"name", "visible", "suppressed"}  # fields whose change needs no successful build
 KEYS_KEPT = 400
 WATCHED = 0.5  # s from one look after the database to the next
-OUTBOX_MESSAGES, OUTBOX_BYTES = 4000, 256 * 2**20  # more than that waiting, and a window is dropped; it joins again by itself
 
 
 class Superseded(WendalError):
@@ -36,50 +36,6 @@ class Superseded(WendalError):
 
 
 Acknowledge = Callable[[int, str], None]  # takes the edition that was kept, and the step it concerns
-
-
-class Window:
-    """One browser window on a part: where it looks, what content it has, which sketch it has open.
-
-    What it is told waits in its own outbox, in order. Nobody waits for a window: one that is too slow, or broken, is dropped.
-    """
-
-    def __init__(self) -> None:
-        self._outbox: asyncio.Queue[dict[str, Any] | bytes] = asyncio.Queue()
-        self._waiting = 0
-        self.dropped = asyncio.Event()
-        self.at: str | None = None
-        self.sketch = ""
-        self.has: OrderedDict[str, int] = OrderedDict()  # content by digest: its size, what was used last at the end
-        self.preview = 0
-
-    def forget_all_but(self, wanted: Collection[str]) -> None:
-        """Tell the window to drop content that was used longest ago, down to what it may hold; what is wanted now stays."""
-        total, dropped = sum(self.has.values()), []
-        for digest in list(self.has):
-            if total <= HELD_BYTES:
-                break
-            if digest not in wanted:
-                total -= self.has.pop(digest)
-                dropped.append(digest)
-        if dropped:
-            self.send({"type": "forget", "digests": dropped})
-
-    def send(self, message: dict[str, Any] | bytes) -> None:
-        """Put a message into the outbox. Never waits and never raises."""
-        if self.dropped.is_set():
-            return
-        self._waiting += len(message) if isinstance(message, bytes) else 0
-        self._outbox.put_nowait(message)
-        if self._outbox.qsize() > OUTBOX_MESSAGES or self._waiting > OUTBOX_BYTES:
-            log.warning("a window does not take what it is told, and is dropped")
-            self.dropped.set()
-
-    async def next(self) -> dict[str, Any] | bytes:
-        """Return the next message to go out, when there is one."""
-        message = await self._outbox.get()
-        self._waiting -= len(message) if isinstance(message, bytes) else 0
-        return message
 
 
 class Hub:

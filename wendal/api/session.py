@@ -15,8 +15,9 @@ from pydantic import ValidationError
 from wendal.core.datum import offers, why_not
 from wendal.core.errors import WendalError
 
-from .hub import Acknowledge, Hub, Hubs, Window, refusal
+from .hub import Acknowledge, Hub, Hubs, refusal
 from .messages import browser_message
+from .window import Window
 
 __all__ = ["router"]
 

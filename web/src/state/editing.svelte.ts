@@ -175,11 +175,17 @@ export class Editing {
     this.settled = true;
   }
 
+  /** How often something was typed or chosen. */
+  private typed = 0;
+
   /** Put a picked thing where it fits. Says whether it found a place. */
   pick(thing: Thing, quiet = false): boolean {
     if (!quiet && !this.settled && !this.step && !this.single) {
       this.picks = this.picks.some((p) => p.key === thing.key) ? this.picks.filter((p) => p.key !== thing.key) : [...this.picks, thing].slice(-3);
-      void this.refit().then(() => this.ask());
+      // What is typed while the server looks for the way is not selected away again.
+      const typed = this.typed;
+      this.ask();
+      void this.refit().then(() => typed === this.typed && this.ask());
       return true;
     }
     const order = [...this.blanks].sort(([a], [b]) => this.order(b) - this.order(a));
@@ -299,6 +305,7 @@ export class Editing {
   }
 
   set(name: string, value: unknown): void {
+    this.typed++;
     this.fields[name] = value;
     this.trouble = null;
     this.next();
