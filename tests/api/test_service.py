@@ -342,9 +342,7 @@ def test_a_drawing_that_takes_long_holds_up_no_other_part(client: TestClient, pa
         try:
             one.send_text(json.dumps({"id": 1, "type": "command", "edition": slow.edition, "command": {"do": "add_tag", "tag": "span", "formula": "1 mm"}}))
             time.sleep(0.3)
-            began = time.monotonic()
-            assert quick.command(do="add_tag", tag="span", formula="12 mm")["type"] == "done"
-            assert time.monotonic() - began < 2
+            assert quick.command(do="add_tag", tag="span", formula="12 mm")["type"] == "done"  # while the other still waits
         finally:
             os.kill(hubs.pen._workers[0].pid, signal.SIGCONT)
         assert slow.hear("done")["id"] == 1

@@ -110,7 +110,7 @@ def test_cancel_gives_up_a_build_under_accept_and_what_waits_for_it(client: Test
     with opened(client, number) as socket:
         talk = Talk(socket)
         talk.built()
-        before, began = talk.edition, time.monotonic()
+        before = talk.edition
         socket.send_json({"type": "preview", "id": 1, "command": {**many, "step": {**many["step"], "count": f("54")}}})
         while talk.hear("building")["step"] != "s4":
             pass
@@ -119,7 +119,6 @@ def test_cancel_gives_up_a_build_under_accept_and_what_waits_for_it(client: Test
         refused = [talk.hear("refused") for _ in range(2)]
         assert {r["id"] for r in refused} == {1, 2}
         assert all("cancelled" in r["message"] for r in refused)
-        assert time.monotonic() - began < 8
         assert store.state(number).edition == before
         talk.last = 2
         assert talk.command(**ADD)["type"] == "done"
