@@ -8,7 +8,7 @@ from typing import Any
 
 import pytest
 
-from tests.building import BODY, PI, PLATE, TOP, built, f, on_top, volume
+from tests.building import BODY, PI, PLATE, TOP, axis, built, f, of_step, on_top, volume
 from tests.samples import evaluated, plate
 from wendal.core import kernel
 from wendal.demo.builder import Builder
@@ -103,6 +103,22 @@ def test_chamfers(case: str) -> None:
         assert sorted(low) == pytest.approx([40 * 22, 40 * 23])  # the legs change sides
     b.do(do="edit_step", step=step, fields={"leg": f("1 mm")})
     assert volume(b) > PLATE - taken
+
+
+@pytest.mark.parametrize("face", ["end", "start", "low", "right"])
+def test_a_picked_face_carries_the_first_leg_of_its_chamfers_whatever_its_name(face: str) -> None:
+    b = plate()
+    name = f"s2/side/{SIDES[face]}/r1" if face in SIDES else f"s2/{face}/r1"
+    size = {"end": (40, 25), "start": (40, 25), "low": (40, 10), "right": (25, 10)}[face]
+    b.step("chamfer", "Bevel", edges=[{"of": "face", "body": "s2", "names": [name]}], manner="two", leg=f("2 mm"), leg_two=f("1 mm"))
+    left = next(x.area for x in built(b).site.bodies["s2"].topology.faces if x.names == {name})
+    assert left == pytest.approx((size[0] - 4) * (size[1] - 4))
+
+
+def test_a_fillet_is_not_repeated_by_itself_and_says_so() -> None:
+    b = rounded(edges=[edge("low", "end")])
+    copies = b.step("pattern", "Copies", seeds=[of_step(b.part.steps[-1].id)], along=axis("X"), count=f("2"), spacing=f("5 mm"))
+    assert "can not be done again elsewhere by itself" in evaluated(b).report(copies).message
 
 
 @pytest.mark.parametrize(("kind", "fields", "told"), [

@@ -91,17 +91,18 @@ def test_what_is_singular_is_said() -> None:
 
 
 def test_a_new_constraint_that_holds_at_these_sizes_only_is_refused_with_the_reason() -> None:
-    drawing, _ = made(["platform of 2"], "pinned", 3)
-    values = measured(drawing)
-    names = list(drawing.points)
-    foot, top = names[1], names[-1]  # the leg that is there twice over would be implied; this one takes the last freedom
-    c = Constraint(kind="distance", of=[foot, top])
-    value = rule_for("distance").measure(c, Layout(drawing))
-    check_new(drawing, values, c, value)
-    drawing, _ = made(["flat triangle"], "pinned", 3)
-    c = Constraint(kind="on_curve", of=[list(drawing.points)[2], "x_axis"])
-    with pytest.raises(SketchError, match=r"not needed|fight"):
-        check_new(drawing, measured(drawing), c, 0.0)
+    whole, _ = made(["platform of 3"], "pinned", 3)
+    legs = [k for k, c in whole.constraints.items() if c.kind == "distance" and not c.manner][:3]
+    third = whole.constraints[legs[2]]  # the third of equal parallel legs follows while they are equal
+    less = whole.model_copy(update={"constraints": {k: c for k, c in whole.constraints.items() if k != legs[2]}})
+    values = measured(less)
+    value = rule_for("distance").measure(third, Layout(less))
+    assert find_freedoms(solve(less, values)).number == find_freedoms(solve(whole, measured(whole))).number == 1
+    with pytest.raises(SketchError, match="is not needed: at these sizes nothing is left that it would hold") as caught:
+        check_new(less, values, third, value)
+    assert set(legs[:2]) & set(caught.value.fights)
+    with pytest.raises(SketchError, match="would fight with"):
+        check_new(less, values, third, value * 1.1)
 
 
 def spot_by_distances() -> tuple[Builder, str]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import pytest
@@ -62,6 +63,14 @@ def test_straight_mitred_and_bent(up: tuple[int, int]) -> None:
                                                                      if up == (1, 0) else (to(up, 10, 30), to(up, 10, 40), to(up, 0, 30)),)),
           "circle", ((0, 0), (2, 0)))
     assert volume(b) == pytest.approx(4 * PI * (30 + 5 * PI), rel=1e-6)
+
+
+def test_turning_with_the_path_or_kept_parallel(up: tuple[int, int]) -> None:
+    b = begun()
+    step = swept(b, path_of(b, ("line", to(up, 0, 0), to(up, 0, 20)), ("line", to(up, 0, 20), to(up, 10, 40))))
+    assert volume(b) == pytest.approx(24 * (20 + math.hypot(10, 20)))
+    b.do(do="edit_step", step=step, fields={"turning": "parallel"})
+    assert volume(b) == pytest.approx(24 * 40)  # sheared: every level section is the profile
 
 
 def test_a_ring_with_holes_and_a_wall(up: tuple[int, int]) -> None:

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Any
 from .types import Edge, Face, Frame, Mass, Placement, Profile, Segment, Topology, Vertex, upright
 
 if TYPE_CHECKING:
-    from .blending import Blend, BlendFailed, blended, edge_near, largest, most, works
+    from .blending import Blend, BlendFailed, blended, edge_near, largest, works
     from .boolean import common, cut, fuse
     from .drawing import ink_drawing
     from .ending import LEAK, Target, up_to, up_to_next
@@ -30,11 +30,12 @@ if TYPE_CHECKING:
     from .shelling import ShellFailed, hollowed
     from .splitting import split
     from .sweeping import swept
+    from .trying import most
     from .write import from_bytes, step_volume, to_bytes, write_step, write_stl
 
 _HOME = {
     "Blend": "blending", "BlendFailed": "blending", "blended": "blending", "edge_near": "blending", "largest": "blending",
-    "works": "blending", "most": "blending", "swept": "sweeping", "lofted": "lofting", "FaceRefused": "facing", "inclined": "facing", "without_faces": "facing",
+    "works": "blending", "most": "trying", "swept": "sweeping", "lofted": "lofting", "FaceRefused": "facing", "inclined": "facing", "without_faces": "facing",
     "ShellFailed": "shelling",
     "hollowed": "shelling",
     "seen_from": "moving", "placed": "moving", "renamed": "moving", "LEAK": "ending", "Target": "ending", "up_to": "ending",

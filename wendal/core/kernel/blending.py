@@ -6,36 +6,34 @@ can call a blend done that is broken, or leave an edge out. What does not fit is
 
 from __future__ import annotations
 
-import os
-import signal
-from collections.abc import Callable, Sequence
-from contextlib import suppress
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from typing import Any
 
-from OCP.BRep import BRep_Builder, BRep_Tool
+from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepFilletAPI import BRepFilletAPI_MakeChamfer, BRepFilletAPI_MakeFillet
 from OCP.TopAbs import TopAbs_ShapeEnum
-from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
+from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
 from ..errors import StepError
-from .named import NamedShape, carry
-from .query import _middle, check_solid
-from .shapes import ShapeMap, edges_of, items, listed, shape_map, vertices_of
+from .named import NamedShape, carry, some_of, source_of
+from .query import check_solid, middle_of
+from .shapes import edges_of, items, listed, map_of, shape_map, vertices_of
+from .trying import most, survives
 
-__all__ = ["Blend", "BlendFailed", "blended", "edge_near", "largest", "most", "works"]
+__all__ = ["Blend", "BlendFailed", "blended", "edge_near", "largest", "works"]
 
-TRIES = 9
-SECONDS = 4  # that one try may take in its child
-SURELY = 0.99  # of what was found to work, told as what works
+
+Beside = tuple[TopoDS_Face, frozenset[str], int]
 
 
 @dataclass(frozen=True, slots=True)
 class Blend:
     """What is wanted along some edges: a radius, or a chamfer's two legs (mm), or a leg and an angle (rad).
 
-    edges : by their index in the body's topology. turned : the first leg lies on the other face.
+    edges : by their index in the body's topology. on : for edges that a face stands for, that face. A chamfer's first leg lies on this
+    face, else on the one whose name comes first, so that no change of the kernel's order swaps the legs; turned : on the other one.
     """
 
     edges: tuple[int, ...]
@@ -44,10 +42,15 @@ class Blend:
     angle: float = 0.0
     turned: bool = False
     round: bool = True
+    on: Mapping[int, int] = field(default_factory=dict)
 
-    def scaled(self, by: float, edges: tuple[int, ...] | None = None) -> Blend:
-        """Return the same in another size, along other edges."""
-        return Blend(self.edges if edges is None else edges, self.size * by, self.other * by, self.angle, self.turned, self.round)
+    def scaled(self, by: float) -> Blend:
+        """Return the same in another size."""
+        return replace(self, size=self.size * by, other=self.other * by)
+
+    def along(self, edges: Sequence[int], on: Mapping[int, int] | None = None) -> Blend:
+        """Return the same along other edges."""
+        return replace(self, edges=tuple(edges), on=self.on if on is None else on)
 
 
 class BlendFailed(Exception):
@@ -74,7 +77,7 @@ def blended(body: NamedShape, blends: Sequence[Blend], step: str) -> tuple[Named
                     raise StepError(f"The edge near {_said(edges[i])} goes on smoothly from one that has another size. Give them one size.", field="edges")
                 continue
             try:
-                _add(maker, blend, edges[i], around)
+                _add(maker, blend, i, edges[i], around)
             except Exception as error:
                 raise BlendFailed from error
             if not maker.Contour(edges[i]):
@@ -99,7 +102,7 @@ def blended(body: NamedShape, blends: Sequence[Blend], step: str) -> tuple[Named
         raise BlendFailed from error
     if not all(made.names):
         raise BlendFailed
-    skin = _together([f for f, _ in fresh], made)
+    skin = some_of(made, [f for f, _ in fresh])
     return made, skin, len(chain) - asked
 
 
@@ -108,43 +111,18 @@ def largest(body: NamedShape, blend: Blend, step: str) -> float:
     return most(lambda by: blended(body, [blend.scaled(by)], step)) * blend.size
 
 
-def most(work: Callable[[float], object]) -> float:
-    """Return up to which share (0 to 1) of what was asked something works, a little less to be sure; 0.0 where none did."""
-    low, high = 0.0, 1.0
-    for _ in range(TRIES):
-        middle = (low + high) / 2
-        if _survives(lambda by=middle: work(by)):  # type: ignore[misc]
-            low = middle
-        else:
-            high = middle
-        if high - low < 0.01 * high:
-            break
-    return low * SURELY
-
-
 def works(body: NamedShape, blends: Sequence[Blend], step: str) -> bool:
     """Tell whether blends can be made, tried in a child process."""
-    return _survives(lambda: blended(body, blends, step))
+    return survives(lambda: blended(body, blends, step))
 
 
-def _survives(work: Callable[[], object]) -> bool:
-    """Tell whether something works, in a child process that it may end."""
-    child = os.fork()
-    if not child:
-        with suppress(BaseException):
-            signal.signal(signal.SIGALRM, signal.SIG_DFL)
-            signal.alarm(SECONDS)
-            work()
-            os._exit(0)
-        os._exit(1)
-    return os.waitstatus_to_exitcode(os.waitpid(child, 0)[1]) == 0
-
-
-def _add(maker: Any, blend: Blend, edge: TopoDS_Edge, around: _Around) -> None:
+def _add(maker: Any, blend: Blend, index: int, edge: TopoDS_Edge, around: _Around) -> None:
     if not blend.other and not blend.angle:
         maker.Add(blend.size, edge)
     else:
-        face = around(edge)[1 if blend.turned else 0][0]
+        on = blend.on.get(index)
+        meeting = sorted(around(edge), key=lambda found: (found[2] != on, min(found[1])))
+        face = meeting[1 if blend.turned else 0][0]
         if blend.angle:
             maker.AddDA(blend.size, blend.angle, edge, face)
         else:
@@ -160,14 +138,14 @@ class _Around:
 
     def __init__(self, body: NamedShape) -> None:
         self._maps = [shape_map(body.shape, kind) for kind in (TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_VERTEX)]
-        self._faces: list[dict[int, list[tuple[TopoDS_Face, frozenset[str]]]]] = [{}, {}]
-        for face, names in body.pairs():
+        self._faces: list[dict[int, list[Beside]]] = [{}, {}]
+        for index, (face, names) in enumerate(body.pairs()):
             for own, (known, parts) in zip(self._faces, zip(self._maps, (edges_of(face), vertices_of(face)), strict=True), strict=True):
                 for part in parts:
-                    own.setdefault(known.FindIndex(part), []).append((TopoDS.Face(face), names))
+                    own.setdefault(known.FindIndex(part), []).append((TopoDS.Face(face), names, index))
 
-    def __call__(self, part: TopoDS_Shape) -> list[tuple[TopoDS_Face, frozenset[str]]]:
-        """Return the faces round an edge or corner, with their names."""
+    def __call__(self, part: TopoDS_Shape) -> list[Beside]:
+        """Return the faces round an edge or corner, with their names and indices."""
         return next((found[i] for known, found in zip(self._maps, self._faces, strict=True) if (i := known.FindIndex(part))), [])
 
 
@@ -177,39 +155,26 @@ def _fresh(maker: Any, body: NamedShape, chain: list[TopoDS_Edge], around: _Arou
     present = shape_map(shape, TopAbs_ShapeEnum.TopAbs_FACE)
 
     def name(word: str, part: TopoDS_Shape) -> frozenset[str]:
-        meeting = sorted(min(names) for _, names in around(part))
-        return frozenset({f"{word}/{'+'.join(m.replace('/', '~').replace('@', '%') for m in meeting)}"})
+        return frozenset({f"{word}/{'+'.join(sorted(source_of(names) for _, names, _ in around(part)))}"})
 
     def faces(part: TopoDS_Shape) -> list[TopoDS_Shape]:
         return [f for f in listed(maker.Generated(part)) if f.ShapeType() == TopAbs_ShapeEnum.TopAbs_FACE and present.Contains(f)]
 
     found: list[tuple[TopoDS_Shape, frozenset[str]]] = []
-    corners: ShapeMap = shape_map(TopoDS_Shape(), TopAbs_ShapeEnum.TopAbs_VERTEX)
-    known: ShapeMap = shape_map(TopoDS_Shape(), TopAbs_ShapeEnum.TopAbs_FACE)
+    corners = map_of(v for edge in chain for v in vertices_of(edge))
     for edge in chain:
         made = faces(edge)
         if not made:
             raise BlendFailed
         found += [(f, name(role, edge)) for f in made]
-        for vertex in vertices_of(edge):
-            corners.Add(vertex)
-    for f, _ in found:
-        known.Add(f)
+    known = map_of(f for f, _ in found)
     for vertex in items(corners):
         found += [(f, name(corner, vertex)) for f in faces(vertex) if not known.Contains(f)]
     return found
 
 
-def _together(faces: list[TopoDS_Shape], made: NamedShape) -> NamedShape:
-    builder, compound = BRep_Builder(), TopoDS_Compound()
-    builder.MakeCompound(compound)
-    for face in faces:
-        builder.Add(compound, face)
-    return NamedShape.collect(compound, made.pairs())
-
-
 def _said(edge: TopoDS_Edge) -> str:
-    x, y, z = _middle(BRepAdaptor_Curve(edge))[0]
+    x, y, z = middle_of(BRepAdaptor_Curve(edge))[0]
     return f"X {x:.3f} Y {y:.3f} Z {z:.3f}"
 
 

@@ -24,7 +24,7 @@ from .plane_curves import plane_curve
 from .shapes import ax3, direction, edges_of, faces_of, listed, point, shape_map, vector
 from .types import Frame, Profile, Segment, Vec, dot, minus, unit
 
-__all__ = ["flat_face", "prism"]
+__all__ = ["edge_of", "flat_face", "prism"]
 
 
 def prism(profile: Profile, frame: Frame, path: Vec, prefix: str, *, far: str = "end", draft: float = 0.0,
@@ -113,7 +113,7 @@ def _wire(loop: list[Segment], frame: Frame, edges: list[tuple[Segment, TopoDS_E
     corners = [BRepBuilderAPI_MakeVertex(point(frame.at(*s.start))).Vertex() for s in loop]
     maker = BRepBuilderAPI_MakeWire()
     for i, segment in enumerate(loop):
-        edge = _edge(segment, frame, corners[i], corners[(i + 1) % len(loop)])
+        edge = edge_of(segment, frame, corners[i], corners[(i + 1) % len(loop)])
         maker.Add(edge)
         edges.append((segment, edge))
     if not maker.IsDone():
@@ -121,7 +121,7 @@ def _wire(loop: list[Segment], frame: Frame, edges: list[tuple[Segment, TopoDS_E
     return maker.Wire()
 
 
-def _edge(segment: Segment, frame: Frame, start: TopoDS_Vertex, end: TopoDS_Vertex) -> TopoDS_Edge:
+def edge_of(segment: Segment, frame: Frame, start: TopoDS_Vertex, end: TopoDS_Vertex) -> TopoDS_Edge:
     """Make one edge between shared corners: without sharing, the kernel copies edges and their history is lost."""
     if segment.centre is None and not segment.poles:
         return BRepBuilderAPI_MakeEdge(start, end).Edge()

@@ -10,6 +10,7 @@ from OCP.gp import gp_Dir, gp_Pln
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS
 
+from ..errors import StepError
 from .named import NamedShape, carry, merge_flush
 from .query import check_solid, volume_of
 from .shapes import ax3, faces_of, listed, shape_list, shape_map
@@ -79,8 +80,6 @@ def without_faces(body: NamedShape, faces: list[int]) -> NamedShape:
 
 
 def _check(body: NamedShape) -> None:
-    from ..errors import StepError
-
     try:
         check_solid(body)
     except StepError as error:

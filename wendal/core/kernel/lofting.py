@@ -11,10 +11,10 @@ from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Shape, TopoDS_Wire
 
 from ..errors import StepError
-from .extrusion import _edge
+from .extrusion import edge_of
 from .named import NamedShape
 from .query import check_solid
-from .shapes import listed, point, shape_map
+from .shapes import listed, map_of, point, shape_map
 from .types import Frame, Profile, Segment, Vec, dot, minus, scaled
 
 __all__ = ["lofted"]
@@ -50,7 +50,7 @@ def lofted(sections: list[tuple[Profile, Frame]], ruled: bool, prefix: str) -> N
     present = shape_map(shape, TopAbs_ShapeEnum.TopAbs_FACE)
     named: list[tuple[TopoDS_Shape, frozenset[str]]] = [
         (maker.FirstShape(), frozenset({f"{prefix}/start/{name}"})), (maker.LastShape(), frozenset({f"{prefix}/end/{name}"}))]
-    made = [[_map(listed(maker.Generated(edge))) for edge in edges] for _, edges in wires]
+    made = [[map_of(listed(maker.Generated(edge))) for edge in edges] for _, edges in wires]
     for k, segment in enumerate(matched[0]):
         for gap in range(len(wires) - 1):
             role = f"{segment.name}.{gap + 1}" if ruled and len(wires) > 2 else segment.name
@@ -63,13 +63,6 @@ def lofted(sections: list[tuple[Profile, Frame]], ruled: bool, prefix: str) -> N
         check_solid(found)
     except StepError as error:
         raise StepError(TWISTED, field="profile") from error
-    return found
-
-
-def _map(shapes: list[TopoDS_Shape]) -> Any:
-    found = shape_map(TopoDS_Shape(), TopAbs_ShapeEnum.TopAbs_FACE)
-    for shape in shapes:
-        found.Add(shape)
     return found
 
 
@@ -88,7 +81,7 @@ def _reversed(s: Segment) -> Segment:
 
 
 def _places(loop: list[Segment], frame: Frame) -> list[Vec]:
-    """Return the corners from their common middle, in the outline's own plane turned square to no one: as places in space."""
+    """Return the corners as seen from their common middle, mm in space."""
     places = [frame.at(*s.start) for s in loop]
     middle = scaled((sum(p[0] for p in places), sum(p[1] for p in places), sum(p[2] for p in places)), 1 / len(places))
     return [minus(p, middle) for p in places]
@@ -98,13 +91,11 @@ def _wire(loop: list[Segment], frame: Frame) -> tuple[TopoDS_Wire, list[TopoDS_E
     corners = [BRepBuilderAPI_MakeVertex(point(frame.at(*s.start))).Vertex() for s in loop]
     maker, edges = BRepBuilderAPI_MakeWire(), []
     for i, segment in enumerate(loop):
-        edges.append(_edge(segment, frame, corners[i], corners[(i + 1) % len(loop)]))
+        edges.append(edge_of(segment, frame, corners[i], corners[(i + 1) % len(loop)]))
         maker.Add(edges[-1])
     if not maker.IsDone():
         raise StepError("The outline of a region does not close.", field="profile")
     return maker.Wire(), edges
-
-
 
 
 TWISTED = ("The kernel could not make a sound solid through these outlines: it would run into itself. Look at their order, and whether "

@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Any
 
+from OCP.BRep import BRep_Builder
 from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
 from OCP.TopAbs import TopAbs_ShapeEnum
-from OCP.TopoDS import TopoDS_Shape
+from OCP.TopoDS import TopoDS_Compound, TopoDS_Shape
 
 from .shapes import ShapeMap, edges_of, faces_of, listed, shape_map, solids_of
 
-__all__ = ["NamedShape", "carry", "merge_flush"]
+__all__ = ["NamedShape", "carry", "merge_flush", "some_of", "source_of"]
 
 
 class NamedShape:
@@ -52,6 +53,20 @@ def carry(operation: Any, inputs: Iterable[NamedShape], result: TopoDS_Shape) ->
 
 def _afterwards(operation: Any, face: TopoDS_Shape, present: ShapeMap) -> list[TopoDS_Shape]:
     return listed(operation.Modified(face)) or ([face] if present.Contains(face) else [])
+
+
+def source_of(names: Iterable[str]) -> str:
+    """Return a face's names as the source in the name of another face, as `core/reference/names.py` reads it."""
+    return min(names).replace("/", "~").replace("@", "%")
+
+
+def some_of(made: NamedShape, faces: Iterable[TopoDS_Shape]) -> NamedShape:
+    """Return some of a shape's faces alone, with their names."""
+    builder, compound = BRep_Builder(), TopoDS_Compound()
+    builder.MakeCompound(compound)
+    for face in faces:
+        builder.Add(compound, face)
+    return NamedShape.collect(compound, made.pairs())
 
 
 def merge_flush(body: NamedShape) -> NamedShape:

@@ -31,7 +31,7 @@ from .named import NamedShape
 from .shapes import edges_of, faces_of, items, listed, place, shape_map, solids_of, vertices_of
 from .types import Edge, Face, Frame, Mass, Topology, Vec, Vertex, add, dot, minus, scaled, unit, upright
 
-__all__ = ["box_of", "check_solid", "describe", "lumps", "mass_of", "pieces_of", "together", "touching", "volume_of"]
+__all__ = ["box_of", "check_solid", "describe", "lumps", "mass_of", "middle_of", "pieces_of", "together", "touching", "volume_of"]
 
 NEAR = 1e-7  # mm: nearer than this, the kernel takes two shapes for touching
 EDGE, FACE, VERTEX = TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_FACE, TopAbs_ShapeEnum.TopAbs_VERTEX
@@ -125,7 +125,7 @@ def check_solid(body: NamedShape) -> None:
     bad = next((e for e, faces in _ancestors(body.shape, EDGE)
                 if len(faces) != 2 and not BRep_Tool.Degenerated_s(TopoDS.Edge(e))), None)
     if bad is not None:
-        x, y, z = _middle(BRepAdaptor_Curve(TopoDS.Edge(bad)))[0]
+        x, y, z = middle_of(BRepAdaptor_Curve(TopoDS.Edge(bad)))[0]
         raise StepError(f"This touches the body only along an edge, near X {x:.3f} Y {y:.3f} Z {z:.3f}. "
                         "Let it overlap, or leave a gap.")
 
@@ -162,7 +162,7 @@ def describe(body: NamedShape) -> Topology:
 
 def _edge(edge: TopoDS_Edge, faces: tuple[int, ...], corners: Any) -> Edge:
     curve = BRepAdaptor_Curve(edge)
-    middle, length, parameter = _middle(curve)
+    middle, length, parameter = middle_of(curve)
     ends = tuple(sorted({corners.FindIndex(v) - 1 for v in vertices_of(edge)}))
     form = _CURVES.get(curve.GetType(), "curve")
     spot, tangent = gp_Pnt(), gp_Vec()
@@ -176,7 +176,7 @@ def _edge(edge: TopoDS_Edge, faces: tuple[int, ...], corners: Any) -> Edge:
     return Edge(faces, ends, form, middle, length, place(curve.Value(curve.FirstParameter())), along, centre, normal, radius)
 
 
-def _middle(curve: BRepAdaptor_Curve) -> tuple[Vec, float, float]:
+def middle_of(curve: BRepAdaptor_Curve) -> tuple[Vec, float, float]:
     """Return the place halfway along, the length, and the parameter halfway."""
     length = GCPnts_AbscissaPoint.Length_s(curve)
     halfway = GCPnts_AbscissaPoint(curve, length / 2, curve.FirstParameter()).Parameter()

@@ -13,7 +13,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Ve
 
 from .types import Frame, Vec
 
-__all__ = ["ShapeMap", "ax3", "direction", "edges_of", "faces_of", "items", "listed", "place", "point", "shape_list", "shape_map",
+__all__ = ["ShapeMap", "ax3", "direction", "edges_of", "faces_of", "items", "listed", "map_of", "place", "point", "shape_list", "shape_map",
            "solids_of", "vector", "vertices_of"]
 
 
@@ -30,6 +30,14 @@ def shape_map(shape: TopoDS_Shape, kind: TopAbs_ShapeEnum) -> ShapeMap:
     found = ShapeMap()
     if not shape.IsNull():
         TopExp.MapShapes_s(shape, kind, found)
+    return found
+
+
+def map_of(shapes: Iterable[TopoDS_Shape]) -> ShapeMap:
+    """Return shapes as a set, in which one is found again however it is turned."""
+    found = ShapeMap()
+    for shape in shapes:
+        found.Add(shape)
     return found
 
 

@@ -10,7 +10,7 @@ import math
 from typing import Any
 
 from OCP.BOPTools import BOPTools_AlgoTools3D
-from OCP.BRep import BRep_Builder, BRep_Tool
+from OCP.BRep import BRep_Tool
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeSolid, BRepBuilderAPI_MakeVertex
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepLib import BRepLib
@@ -20,11 +20,10 @@ from OCP.GeomAPI import GeomAPI_ProjectPointOnSurf
 from OCP.gp import gp_Pnt, gp_Pnt2d
 from OCP.IntTools import IntTools_Context
 from OCP.TopAbs import TopAbs_ShapeEnum
-from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Face, TopoDS_Shape
+from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
 
-from ..errors import StepError
 from .boolean import cut
-from .named import NamedShape, carry
+from .named import NamedShape, carry, some_of, source_of
 from .query import check_solid, volume_of
 from .shapes import faces_of, items, listed, shape_map
 
@@ -51,11 +50,7 @@ def hollowed(body: NamedShape, openings: tuple[int, ...], thickness: float, outw
     for join in (SHARP, ARC) if outward or others else (ARC, SHARP):
         try:
             return _made(body, openings, thickness, outward, others, step, join)
-        except ShellFailed:
-            continue
-        except StepError:
-            continue
-        except Exception:  # whatever the binding throws
+        except Exception:  # ours, or whatever the binding throws: the other way is tried
             continue
     raise ShellFailed
 
@@ -91,7 +86,7 @@ def _made(body: NamedShape, openings: tuple[int, ...], thickness: float, outward
         raise ShellFailed
     _measure(body, faces, openings, walls, thickness, others)
     new = {n for _, _, names in walls for n in names}
-    return made, _alone([f for f, names in made.pairs() if names & new], made)
+    return made, some_of(made, [f for f, names in made.pairs() if names & new])
 
 
 def _walls(maker: Any, body: NamedShape, faces: list[TopoDS_Face], openings: tuple[int, ...], step: str) -> list[tuple[int, TopoDS_Shape, frozenset[str]]]:
@@ -103,8 +98,7 @@ def _walls(maker: Any, body: NamedShape, faces: list[TopoDS_Face], openings: tup
         made = [f for f in listed(maker.Generated(face)) if f.ShapeType() == FACE]
         if not made:
             raise ShellFailed
-        source = min(names).replace("/", "~").replace("@", "%")
-        found += [(i, f, frozenset({f"{step}/wall/{source}"})) for f in made]
+        found += [(i, f, frozenset({f"{step}/wall/{source_of(names)}"})) for f in made]
     return found
 
 
@@ -123,7 +117,7 @@ def _measure(body: NamedShape, faces: list[TopoDS_Face], openings: tuple[int, ..
              thickness: float, others: dict[int, float]) -> None:
     """Raise ShellFailed unless a place inside every wall stands as far from the old faces as was asked."""
     context = IntTools_Context()
-    old = _compound([f for i, f in enumerate(faces) if i not in openings])
+    old = some_of(body, [f for i, f in enumerate(faces) if i not in openings]).shape
     for i, wall, _ in walls:
         at = gp_Pnt()
         BOPTools_AlgoTools3D.PointInFace_s(TopoDS.Face(wall), at, gp_Pnt2d(), context)
@@ -133,15 +127,3 @@ def _measure(body: NamedShape, faces: list[TopoDS_Face], openings: tuple[int, ..
         whole = BRepExtrema_DistShapeShape(vertex, old).Value()
         if not foot.NbPoints() or abs(foot.LowerDistance() - wanted) > THICK or whole < min(wanted, thickness, *others.values(), math.inf) - THICK:
             raise ShellFailed
-
-
-def _alone(faces: list[TopoDS_Shape], made: NamedShape) -> NamedShape:
-    return NamedShape.collect(_compound(faces), made.pairs())
-
-
-def _compound(faces: list[Any]) -> TopoDS_Compound:
-    builder, compound = BRep_Builder(), TopoDS_Compound()
-    builder.MakeCompound(compound)
-    for face in faces:
-        builder.Add(compound, face)
-    return compound

@@ -10,14 +10,14 @@ from OCP.BRepOffsetAPI import BRepOffsetAPI_MakePipeShell
 from OCP.BRepTools import BRepTools
 from OCP.gp import gp_Ax2, gp_Dir
 from OCP.TopAbs import TopAbs_ShapeEnum
-from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Wire
+from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape, TopoDS_Wire
 
 from ..errors import StepError
 from .boolean import cut
-from .extrusion import _edge, flat_face
+from .extrusion import edge_of, flat_face
 from .named import NamedShape
 from .query import check_solid
-from .shapes import items, listed, point, shape_map
+from .shapes import items, listed, map_of, point, shape_map
 from .types import Frame, Profile, Segment
 
 __all__ = ["swept"]
@@ -44,7 +44,7 @@ def _path(path: list[Segment], frame: Frame, closed: bool) -> tuple[TopoDS_Wire,
     corners.append(corners[0] if closed else BRepBuilderAPI_MakeVertex(point(frame.at(*path[-1].end))).Vertex())
     maker, edges = BRepBuilderAPI_MakeWire(), []
     for i, segment in enumerate(path):
-        edge = _edge(segment, frame, corners[i], corners[i + 1])
+        edge = edge_of(segment, frame, corners[i], corners[i + 1])
         maker.Add(edge)
         edges.append((segment, edge))
     if not maker.IsDone():
@@ -75,7 +75,7 @@ def _carried(wire: TopoDS_Wire, edges: list[tuple[Segment, TopoDS_Edge]], spine:
         if not cap.IsNull() and present.Contains(cap):
             named.append((cap, frozenset({f"{prefix}/{word}/{profile}"})))
     whole = shape_map(wire, TopAbs_ShapeEnum.TopAbs_EDGE)
-    runs = [(run, _map(listed(maker.Generated(edge)))) for run, edge in spine[1]]
+    runs = [(run, map_of(listed(maker.Generated(edge)))) for run, edge in spine[1]]
     for segment, edge in edges:
         if whole.Contains(edge):
             for side in listed(maker.Generated(edge)):
@@ -84,13 +84,6 @@ def _carried(wire: TopoDS_Wire, edges: list[tuple[Segment, TopoDS_Edge]], spine:
     if not all(found.names):
         raise StepError(TIGHT, field="path")
     check_solid(found)
-    return found
-
-
-def _map(shapes: list[TopoDS_Shape]) -> Any:
-    found = shape_map(TopoDS_Face(), TopAbs_ShapeEnum.TopAbs_FACE)
-    for shape in shapes:
-        found.Add(shape)
     return found
 
 

@@ -85,6 +85,9 @@ class Resolver:
 
     def _seed(self, ref: StepRef, site: Site) -> Seed:
         if ref.step not in site.seeds:
+            if self._states.get(ref.step) in ("built", "held"):
+                raise ReferenceLost(f"“{self._called(ref.step)}” changes a body as it stands, so it can not be done again elsewhere by itself. Take the "
+                                    "steps that it stands on, the body, or faces.")
             raise self._absent(ref.step, "solid")
         return site.seeds[ref.step]
 

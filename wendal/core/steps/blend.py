@@ -17,6 +17,7 @@ from .base import Body, Handle, Made, Site, Step, register
 
 __all__ = ["Chamfer", "Fillet"]
 
+MOST = 24  # edges that are tried one by one when a blend does not work
 EDGES = "an edge, or a face whose edges are meant"
 
 
@@ -40,7 +41,8 @@ class _Blended(Step):
         made = Made()
         notes, skins = [], []
         for body in site.bodies.values():
-            wanted = [(f, blend.scaled(1.0, tuple(own))) for f, picks, blend in groups if (own := _own(body, picks))]
+            wanted = [(f, blend.along(list(own), {e: face for e, face in own.items() if face >= 0})) for f, picks, blend in groups
+                      if (own := _own(body, picks))]
             if not wanted:
                 continue
             _once(body, wanted)
@@ -66,8 +68,8 @@ class _Blended(Step):
     def _failure(self, body: Body, wanted: list[tuple[str, kernel.Blend]]) -> StepError:
         """Say which edge can not be done in its size, and up to which size it could; found by trying."""
         for field, blend in wanted:
-            for edge in blend.edges:
-                one = blend.scaled(1.0, (edge,))
+            for edge in blend.edges[:MOST]:
+                one = blend.along([edge])
                 if kernel.works(body.shape, [one], self.id):
                     continue
                 most = kernel.largest(body.shape, one, self.id)
@@ -81,15 +83,15 @@ class _Blended(Step):
                          "Make it smaller, or take some edges out.", field=field)
 
 
-def _own(body: Body, picks: list[Picked]) -> list[int]:
-    """Return the edges that picks mean on a body, each once: edges themselves, and all edges of faces."""
-    found: dict[int, None] = {}
+def _own(body: Body, picks: list[Picked]) -> dict[int, int]:
+    """Return the edges that picks mean on a body: edges themselves (-1), and all edges of faces, each with the face it was meant by."""
+    found: dict[int, int] = {}
     for p in picks:
         if p.edge and p.edge[0] is body.shape:
-            found[p.edge[1]] = None
+            found[p.edge[1]] = -1
         elif p.solid and p.solid[0] is body.shape:
-            found |= {i: None for i, e in enumerate(body.topology.edges) if p.solid[1] in e.faces and len(e.faces) == 2}
-    return list(found)
+            found |= {i: p.solid[1] for i, e in enumerate(body.topology.edges) if p.solid[1] in e.faces and len(e.faces) == 2 and i not in found}
+    return found
 
 
 def _once(body: Body, wanted: list[tuple[str, kernel.Blend]]) -> None:
