@@ -61,7 +61,7 @@ def test_without_a_database_calls_are_refused_in_words(maria: MariaServer, own_s
         maria.stop()
         refused = client.get("/api/parts")
         assert refused.status_code == 503
-        assert refused.json()["message"].startswith("Not saved: the database does not answer")
+        assert refused.json()["message"].startswith("Not saved: the database is being started again")
         with pytest.raises(StoreDown):
             own_store.state(part)
         with client.websocket_connect(f"/api/parts/{part + 1}/session", headers=ORIGIN) as socket:

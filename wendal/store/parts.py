@@ -29,8 +29,8 @@ LONG, PACKED = 64_000, "zlib:"  # signs from which on a document is kept compres
 LATEST = 40  # revisions among which an edit that is sent again is looked for
 ROOM = 300 * 2**20  # bytes free on the disk below which it is told
 PATIENCE = 4.0  # s that a call waits for a database that does not answer
-DOWN = ("Not saved: the database does not answer and is being started again. What was accepted before is kept; "
-        "try again in a moment.")
+DOWN = ("Not saved: the database is being started again. It does not answer at the moment; what was accepted before is kept. "
+        "Try again in a moment.")
 
 
 class StoreError(WendalError):

@@ -76,7 +76,7 @@ def _note(solution: Solution, moves: Moves) -> str:
         return ""
     known = solution.drawing.constraints
     owners = list(dict.fromkeys(o for i in moves.spare if (o := solution.system.owner[i]) in known))
-    said = [say_constraint(solution.drawing, known[o]) for o in owners[:2]]
+    said = [f"“{say_constraint(solution.drawing, known[o])}”" for o in owners[:2]]
     named = " and ".join(said) + (f" and {len(owners) - 2} more" if len(owners) > 2 else "")
     if moves.reason == "by value":
         return f"At these sizes {named or 'one of the constraints'} says nothing that the others do not say; it binds once their values differ."
