@@ -1,10 +1,11 @@
 # make demo   start Wendal with its demo parts          make bench         measure against the bars of the design
 # make test   everything that is checked                make screenshots   take docs/screenshots anew
+#                                                       make advisories    ask the registries about known weaknesses
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 PYTHON := .venv/bin/python
 SOURCES := $(shell find web/src web/public web/index.html web/*.ts web/*.js wendal/api wendal/core -type f -not -name '*.pyc' -not -name generated.ts)
 
-.PHONY: demo start test bench screenshots web check setup
+.PHONY: demo start test bench screenshots advisories web check setup
 demo start: setup web
 	@exec $(PYTHON) -m wendal $@
 
@@ -39,3 +40,7 @@ screenshots:
 	@scripts/setup test
 	@$(MAKE) --no-print-directory web
 	$(PYTHON) -m tests.screenshots
+
+advisories:
+	@scripts/setup run
+	@$(PYTHON) scripts/advisories.py
