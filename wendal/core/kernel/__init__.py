@@ -26,6 +26,7 @@ if TYPE_CHECKING:
     from .places import along_edge, drop_on_face, first_hit, nearest_on_edge, nearest_on_face, normal_on_face, pulled_edge
     from .query import box_of, check_solid, describe, lumps, mass_of, pieces_of, together, touching, volume_of
     from .revolution import FULL, revolved, tool_of_revolution
+    from .ribbing import ribs_between
     from .section import cut_face, turning_lines
     from .shelling import ShellFailed, hollowed
     from .splitting import split
@@ -36,8 +37,7 @@ if TYPE_CHECKING:
 _HOME = {
     "Blend": "blending", "BlendFailed": "blending", "blended": "blending", "edge_near": "blending", "largest": "blending",
     "works": "blending", "most": "trying", "swept": "sweeping", "lofted": "lofting", "FaceRefused": "facing", "inclined": "facing", "without_faces": "facing",
-    "ShellFailed": "shelling",
-    "hollowed": "shelling",
+    "ShellFailed": "shelling", "hollowed": "shelling", "ribs_between": "ribbing",
     "seen_from": "moving", "placed": "moving", "renamed": "moving", "LEAK": "ending", "Target": "ending", "up_to": "ending",
     "up_to_next": "ending", "FULL": "revolution", "revolved": "revolution", "tool_of_revolution": "revolution", "split": "splitting",
     "box_of": "query", "pieces_of": "query", "together": "query", "touching": "query", "cut_face": "section", "turning_lines": "section",
@@ -54,7 +54,7 @@ __all__ = ["FULL", "LEAK", "Blend", "BlendFailed", "Edge", "Face", "FaceMesh", "
            "Segment", "ShellFailed", "Target", "Topology", "Vertex", "along_edge", "blended", "box_of", "check_solid", "common", "cut", "cut_face",
            "describe", "drop_on_face", "edge_lines", "edge_near", "face_meshes", "feature_of", "first_hit", "from_bytes", "fuse", "hollowed",
            "inclined", "ink_drawing", "largest", "lofted", "lumps", "mass_of", "most", "nearest_on_edge", "nearest_on_face", "normal_on_face",
-           "pieces_of", "placed", "prism", "pulled_edge", "renamed", "revolved", "seen_from", "split", "step_volume", "swept", "to_bytes",
+           "pieces_of", "placed", "prism", "pulled_edge", "renamed", "revolved", "ribs_between", "seen_from", "split", "step_volume", "swept", "to_bytes",
            "together", "tool_of_revolution", "touching", "turning_lines", "up_to", "up_to_next", "upright", "volume_of", "without_faces", "works",
            "write_step", "write_stl"]
 

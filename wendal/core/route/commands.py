@@ -144,7 +144,8 @@ def _keyed(fields: dict[str, Any]) -> dict[str, Any]:
         return [{**item, "key": next(k for k in free if k not in used)} if isinstance(item, dict) and item.get("key") == "" else item
                 for item in items]
 
-    return {name: keyed(held) if name == "profile" and isinstance(held, list) else held for name, held in fields.items()}
+    fields = {**fields, "lines": [{"key": "", **line} for line in fields["lines"]]} if isinstance(fields.get("lines"), list) else fields
+    return {name: keyed(held) if name in ("profile", "lines") and isinstance(held, list) else held for name, held in fields.items()}
 
 
 def _tagged(part: Part, step: Step) -> Step:

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import hashlib
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
 from ..blanks import WORDS
 from ..errors import StepError
 from ..kernel.types import Frame, Profile, Segment, Topology, Vec
 from ..reference import FaceName
-from ..sketch import BezierPath, Drawing, EllipsePath, Piece, Region, SplinePath, beside
+from ..sketch import BezierPath, Drawing, EllipsePath, Piece, Region, SplinePath, beside, gone_on
 
 if TYPE_CHECKING:
     from ..kernel import NamedShape
@@ -88,6 +88,13 @@ class ChainFound:
             return [Profile(self.key, [[segment_of(p) for p in ring] for ring in rings])]
         ends = [Segment("last end", other[-1].end, one[-1].end), Segment("first end", one[0].start, other[0].start)]
         return [Profile(self.key, [[*map(segment_of, other), ends[0], *map(segment_of, _turned(one)), ends[1]]])]
+
+    def gone_on(self, by: float) -> ChainFound:
+        """Return the chain with both ends gone on straight by mm; a closed one as it is."""
+        if self.closed:
+            return self
+        pieces = gone_on(self.pieces, by)
+        return replace(self, pieces=_turned(gone_on(_turned(pieces), by, "before")))
 
     def outlines(self) -> list[list[tuple[float, float]]]:
         """Return the chain as places close to each other, mm in the frame."""

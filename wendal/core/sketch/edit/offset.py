@@ -20,7 +20,7 @@ from ..words import name_of
 from .base import Bench, edits, existing
 from .pieces import SAME, Worked, carrier
 
-__all__ = ["FlipOffset", "OffsetChain", "beside", "chain_from"]
+__all__ = ["FlipOffset", "OffsetChain", "beside", "chain_from", "gone_on"]
 
 SMOOTH = 1e-6  # rad
 ROUNDED = ("Outside of one corner the chain is rounded, since a spline does not go on beyond its end.",
@@ -169,6 +169,15 @@ def chain_from(drawing: Drawing, curve: str) -> tuple[list[Piece], bool]:
         raise SketchError("Several chains begin where this one ends, so it is not clear how it goes on.", field=curve)
     ways, closed = chains[0]
     return [Piece(w.curve, w.path, *((w.path.t0, w.path.t1) if w.forward else (w.path.t1, w.path.t0))) for w in ways], closed
+
+
+def gone_on(pieces: list[Piece], by: float, word: str = "beyond") -> list[Piece]:
+    """Return an open chain with its end gone on straight by mm: a line grows, a curve is followed by a line named `<curve>.<word>`."""
+    last = pieces[-1]
+    if not last.path.radius and not isinstance(last.path, Bent):
+        return [*pieces[:-1], replace(last, t1=last.t1 + math.copysign(by, last.t1 - last.t0))]
+    x, y = Way(last.curve, replace(last.path, t0=min(last.t0, last.t1), t1=max(last.t0, last.t1)), last.t1 > last.t0).left(1)
+    return [*pieces, Piece(f"{last.curve}.{word}", Path(last.end, (y, -x), 0.0, 0.0, by), 0.0, by)]
 
 
 def beside(drawing: Drawing, pieces: list[Piece], closed: bool, d: float) -> list[Piece] | None:
