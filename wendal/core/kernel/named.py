@@ -56,8 +56,11 @@ def _afterwards(operation: Any, face: TopoDS_Shape, present: ShapeMap) -> list[T
 
 
 def source_of(names: Iterable[str]) -> str:
-    """Return a face's names as the source in the name of another face, as `core/reference/names.py` reads it."""
-    return min(names).replace("/", "~").replace("@", "%")
+    """Return a face's names as the source in the name of another face, as `core/reference/names.py` reads it.
+
+    Of a part of a split face that is the part's own name, which no other part shares.
+    """
+    return min(names, key=lambda n: ("/part/" not in n, n)).replace("/", "~").replace("@", "%")
 
 
 def some_of(made: NamedShape, faces: Iterable[TopoDS_Shape]) -> NamedShape:
@@ -71,7 +74,10 @@ def some_of(made: NamedShape, faces: Iterable[TopoDS_Shape]) -> NamedShape:
 
 def merge_flush(body: NamedShape) -> NamedShape:
     """Merge faces that lie in one plane or cylinder, so that no leftover lines stay; a merged face keeps all names."""
+    seams = _seams(body)
     unify = ShapeUpgrade_UnifySameDomain(body.shape, True, True, False)
+    for edge in seams:
+        unify.KeepShape(edge)
     unify.Build()
     made = carry(unify.History(), [body], unify.Shape())
     bare = [i for i, f in enumerate(faces_of(made.shape)) if not shape_map(f, TopAbs_ShapeEnum.TopAbs_EDGE).Extent()]
@@ -79,9 +85,27 @@ def merge_flush(body: NamedShape) -> NamedShape:
         return made
     # A whole torus or sphere without any edge can neither be meshed nor cut: one edge of its pieces stays.
     unify = ShapeUpgrade_UnifySameDomain(body.shape, True, True, False)
+    for edge in seams:
+        unify.KeepShape(edge)
     for i in bare:
         piece = next((f for f, names in body.pairs() if names & made.names[i]), None)
         if piece is not None:
             unify.KeepShape(edges_of(piece)[0])
     unify.Build()
     return carry(unify.History(), [body], unify.Shape())
+
+
+def _seams(body: NamedShape) -> list[TopoDS_Shape]:
+    """Return the edges between parts of faces that were split on purpose: these stay."""
+    parts = [(f, frozenset(n for n in names if "/part/" in n)) for f, names in body.pairs()]
+    if not any(own for _, own in parts):
+        return []
+    met: dict[int, frozenset[str]] = {}
+    edges = shape_map(body.shape, TopAbs_ShapeEnum.TopAbs_EDGE)
+    found = []
+    for face, own in parts:
+        for edge in edges_of(face):
+            i = edges.FindIndex(edge)
+            if met.setdefault(i, own) != own:
+                found.append(edge)
+    return found

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from OCP.BOPAlgo import BOPAlgo_ArgumentAnalyzer
-from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex, BRepBuilderAPI_MakeWire, BRepBuilderAPI_TransitionMode
+from OCP.BRepBuilderAPI import BRepBuilderAPI_TransitionMode
 from OCP.BRepOffsetAPI import BRepOffsetAPI_MakePipeShell
 from OCP.BRepTools import BRepTools
 from OCP.gp import gp_Ax2, gp_Dir
@@ -14,10 +13,11 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape, TopoDS_Wire
 
 from ..errors import StepError
 from .boolean import cut
-from .extrusion import edge_of, flat_face
+from .extrusion import flat_face
 from .named import NamedShape
-from .query import check_solid
+from .query import check_solid, runs_into_itself
 from .shapes import items, listed, map_of, point, shape_map
+from .sheets import open_wire
 from .types import Frame, Profile, Segment
 
 __all__ = ["swept"]
@@ -30,26 +30,14 @@ def swept(profile: Profile, frame: Frame, path: list[Segment], along: Frame, clo
     Raises StepError when the kernel makes no sound solid of it.
     """
     face, edges = flat_face(profile, frame)
-    spine = _path(path, along, closed)
+    spine = open_wire(path, along, closed)
     outer = BRepTools.OuterWire_s(face)
     wires = [outer, *(w for w in map(TopoDS.Wire, items(shape_map(face, TopAbs_ShapeEnum.TopAbs_WIRE))) if not w.IsSame(outer))]
     first, *holes = [_carried(w, edges, spine, profile.name, prefix, along if parallel else None) for w in wires]
     made = cut(first, holes, merge=False) if holes else first
-    _check_self(made)
+    if runs_into_itself(made):
+        raise StepError("Swept along this path the profile would run into itself. Make it smaller, or the path's bends wider.", field="path")
     return made
-
-
-def _path(path: list[Segment], frame: Frame, closed: bool) -> tuple[TopoDS_Wire, list[tuple[Segment, TopoDS_Edge]]]:
-    corners = [BRepBuilderAPI_MakeVertex(point(frame.at(*s.start))).Vertex() for s in path]
-    corners.append(corners[0] if closed else BRepBuilderAPI_MakeVertex(point(frame.at(*path[-1].end))).Vertex())
-    maker, edges = BRepBuilderAPI_MakeWire(), []
-    for i, segment in enumerate(path):
-        edge = edge_of(segment, frame, corners[i], corners[i + 1])
-        maker.Add(edge)
-        edges.append((segment, edge))
-    if not maker.IsDone():
-        raise StepError("The curves of this path do not join on to each other. Look at their ends.", field="path")
-    return maker.Wire(), edges
 
 
 def _carried(wire: TopoDS_Wire, edges: list[tuple[Segment, TopoDS_Edge]], spine: tuple[TopoDS_Wire, list[tuple[Segment, TopoDS_Edge]]],
@@ -85,18 +73,6 @@ def _carried(wire: TopoDS_Wire, edges: list[tuple[Segment, TopoDS_Edge]], spine:
         raise StepError(TIGHT, field="path")
     check_solid(found)
     return found
-
-
-def _check_self(made: NamedShape) -> None:
-    """Raise StepError where the swept solid runs through itself: it is valid all the same."""
-    analyzer = BOPAlgo_ArgumentAnalyzer()
-    analyzer.SetShape1(made.shape)
-    analyzer.SelfInterMode = True
-    analyzer.ArgumentTypeMode = False
-    analyzer.SmallEdgeMode = False
-    analyzer.Perform()
-    if analyzer.HasFaulty():
-        raise StepError("Swept along this path the profile would run into itself. Make it smaller, or the path's bends wider.", field="path")
 
 
 TIGHT = "The kernel could not carry the profile along this path: a bend is too tight for it. Make the profile smaller, or the bend wider."

@@ -20,9 +20,38 @@ from .model import (
     VertexRef,
     body_step,
 )
-from .names import FaceName, say_face, steps_of
+from .names import FaceName, own_names, say_face, steps_of
 from .resolve import Found, edge_ref, face_ref, find_edge, find_face, find_vertex, vertex_ref
 
-__all__ = ["BaseRef", "BodyRef", "Candidate", "DatumRef", "DrawnRef", "EdgeRef", "FaceName", "FaceRef", "Found", "PlaceRef", "PlaneRef",
-           "ProfileRef", "RegionRef", "SeedRef", "SketchRef", "SpotRef", "StepRef", "ThingRef", "VertexRef", "body_step", "candidates",
-           "edge_ref", "face_ref", "find_edge", "find_face", "find_vertex", "say_face", "steps_of", "vertex_ref"]
+__all__ = [
+    "BaseRef",
+    "BodyRef",
+    "Candidate",
+    "DatumRef",
+    "DrawnRef",
+    "EdgeRef",
+    "FaceName",
+    "FaceRef",
+    "Found",
+    "PlaceRef",
+    "PlaneRef",
+    "ProfileRef",
+    "RegionRef",
+    "SeedRef",
+    "SketchRef",
+    "SpotRef",
+    "StepRef",
+    "ThingRef",
+    "VertexRef",
+    "body_step",
+    "candidates",
+    "edge_ref",
+    "face_ref",
+    "find_edge",
+    "find_face",
+    "find_vertex",
+    "own_names",
+    "say_face",
+    "steps_of",
+    "vertex_ref",
+]

@@ -10,10 +10,10 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, replace
 
-__all__ = ["FaceName", "say_face", "steps_of"]
+__all__ = ["FaceName", "own_names", "say_face", "steps_of"]
 
 _ROLES = {"start": "the first end", "end": "the far end", "side": "a side", "cut": "the cut face", "round": "a fillet",
-          "bevel": "a chamfer", "wall": "a wall", "corner": "a blended corner"}
+          "bevel": "a chamfer", "wall": "a wall", "corner": "a blended corner", "part": "a part of a face split", "edge": "an edge face"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,9 +58,17 @@ def steps_of(text: str) -> Iterator[str]:
     yield from (step for step, _ in name.instances)
 
 
+def own_names(names: Iterable[str]) -> set[str]:
+    """Return the names that tell a face from its like: of a part of a split face the part's own (the last one), else all."""
+    held = set(names)
+    parts = {n for n in held if FaceName.read(n).role == "part"}
+    deeper = {FaceName.read(n).profile for n in parts}  # what the parts were split from
+    return {n for n in parts if FaceName.as_source(n) not in deeper} or held
+
+
 def say_face(names: Iterable[str], called: Callable[[str], str] = str) -> str:
     """Say a face by its names: `s2/side/c5/r1` is "a side of Base", a copy of it "a side of Base, copy 3 of Holes"."""
-    name = FaceName.read(min(names, key=len))
+    name = FaceName.read(min(own_names(names), key=len))
     copies = "".join(f", copy {n} of {called(s)}" for s, n in name.instances)
     role = _ROLES.get(name.role, name.role)
     part = name.source if name.role == "side" and " " in name.source else ""

@@ -15,7 +15,7 @@ from typing import TypeVar
 from ..errors import ReferenceLost
 from ..kernel.types import Edge, Face, Topology, Vec, cross
 from .model import EdgeRef, FaceRef, VertexRef
-from .names import say_face
+from .names import own_names, say_face
 
 __all__ = ["Found", "edge_ref", "face_ref", "find_edge", "find_face", "find_vertex", "vertex_ref"]
 
@@ -40,7 +40,7 @@ def face_ref(body: str, topology: Topology, index: int, near: Vec | None = None)
     """Return the durable reference to a face."""
     face = topology.faces[index]
     beside = {n for i in face.neighbours for n in topology.faces[i].names}
-    return FaceRef(body=body, names=sorted(face.names), beside=sorted(beside - face.names), near=near or face.centre)
+    return FaceRef(body=body, names=sorted(own_names(face.names)), beside=sorted(beside - face.names), near=near or face.centre)
 
 
 def edge_ref(body: str, topology: Topology, index: int) -> EdgeRef:
@@ -52,14 +52,14 @@ def edge_ref(body: str, topology: Topology, index: int) -> EdgeRef:
         along = cross(topology.faces[faces[0]].frame.normal, topology.faces[faces[1]].frame.normal)
         if max(along, key=abs) < 0:
             faces.reverse()
-    return EdgeRef(body=body, faces=[sorted(topology.faces[f].names) for f in faces],
+    return EdgeRef(body=body, faces=[sorted(own_names(topology.faces[f].names)) for f in faces],
                    beside=sorted(_at_ends(topology, edge)), near=edge.middle)
 
 
 def vertex_ref(body: str, topology: Topology, index: int) -> VertexRef:
     """Return the durable reference to a corner."""
     vertex = topology.vertices[index]
-    return VertexRef(body=body, faces=[sorted(topology.faces[f].names) for f in vertex.faces], near=vertex.place)
+    return VertexRef(body=body, faces=[sorted(own_names(topology.faces[f].names)) for f in vertex.faces], near=vertex.place)
 
 
 def find_face(ref: FaceRef, bodies: Mapping[str, Topology], called: Callable[[str], str] = str) -> Found:

@@ -15,10 +15,10 @@ from ..reference import PlaneRef, ThingRef
 from ..stored import Value
 from .base import Body, Made, Site, Step, register
 
-__all__ = ["Draft", "RemoveFaces"]
+__all__ = ["Draft", "RemoveFaces", "by_body", "near"]
 
 
-def _by_body(picks: list[Picked], site: Site) -> list[tuple[Body, list[int]]]:
+def by_body(picks: list[Picked], site: Site) -> list[tuple[Body, list[int]]]:
     """Return the bodies of picked faces, each with the faces by index; raises StepError where there is none."""
     found = [(b, list(dict.fromkeys(p.solid[1] for p in picks if p.solid and p.solid[0] is b.shape))) for b in site.bodies.values()]
     found = [(b, faces) for b, faces in found if faces]
@@ -27,7 +27,7 @@ def _by_body(picks: list[Picked], site: Site) -> list[tuple[Body, list[int]]]:
     return found
 
 
-def _near(body: Body, face: int) -> str:
+def near(body: Body, face: int) -> str:
     x, y, z = body.topology.faces[face].centre
     return f"X {x:.3f} Y {y:.3f} Z {z:.3f}"
 
@@ -54,7 +54,7 @@ class Draft(Step):
         plane: Frame = given.plane.plane
         if given.plane.solid:  # away from a face is into its body
             plane = plane.flipped()
-        for body, faces in _by_body(given.faces, site):
+        for body, faces in by_body(given.faces, site):
             try:
                 made.shapes[body.id], more = kernel.inclined(body.shape, faces, plane, given.angle if self.side == "narrow" else -given.angle)
             except kernel.FaceRefused as error:
@@ -68,9 +68,9 @@ class Draft(Step):
         flat = [i for i in faces if body.topology.faces[i].form == "flat"
                 and abs(sum(a * b for a, b in zip(body.topology.faces[i].frame.normal, plane.normal, strict=True))) > 1 - 1e-9]
         if flat:
-            return StepError(f"The face near {_near(body, flat[0])} is parallel to the plane, so it can not be inclined from it. Take it out.", field="faces")
+            return StepError(f"The face near {near(body, flat[0])} is parallel to the plane, so it can not be inclined from it. Take it out.", field="faces")
         if refused:
-            return StepError(f"The face near {_near(body, refused[0])} can not be inclined from this plane. Take it out, or pick another plane.", field="faces")
+            return StepError(f"The face near {near(body, refused[0])} can not be inclined from this plane. Take it out, or pick another plane.", field="faces")
         return StepError("The faces would run into others at this angle. Make it smaller.", field="angle")
 
 
@@ -89,11 +89,11 @@ class RemoveFaces(Step):
     def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
         """Take the faces away; the others keep their names."""
         made = Made()
-        for body, faces in _by_body(given.faces, site):
+        for body, faces in by_body(given.faces, site):
             try:
                 made.shapes[body.id] = kernel.without_faces(body.shape, faces)
             except kernel.FaceRefused as error:
-                where = f"the face near {_near(body, error.faces[0])}" if error.faces else "these faces"
+                where = f"the face near {near(body, error.faces[0])}" if error.faces else "these faces"
                 raise StepError(f"The body does not close over {where}. Pick all faces of what is to go (a boss's top too, all of a chain of "
                                 "fillets), or leave it.", field="faces") from None
         return made

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from ..blanks import WORDS
 from ..errors import StepError
 from ..kernel.types import Frame, Profile, Segment, Topology, Vec
-from ..reference import FaceName
+from ..reference import FaceName, own_names
 from ..sketch import BezierPath, Drawing, EllipsePath, Piece, Region, SplinePath, beside, gone_on
 
 if TYPE_CHECKING:
@@ -118,7 +118,7 @@ class FaceFound:
         for i, edge in enumerate(self.topology.edges):
             other = [f for f in edge.faces if f != self.index]
             if self.index in edge.faces and other:
-                sources[i] = FaceName.as_source(min(self.topology.faces[other[0]].names))
+                sources[i] = FaceName.as_source(min(own_names(self.topology.faces[other[0]].names)))
         return [Profile(self.key, [], (self.shape, self.index, sources))]
 
     def walls(self, left: float, right: float) -> list[Profile]:
