@@ -58,8 +58,11 @@ def read(content: bytes, ending: str) -> Part:
     return reader(content)
 
 
-def solid_bodies(part: Part, evaluation: Evaluation) -> list[tuple[str, kernel.NamedShape]]:
-    """Return names and shapes to write, in the active coordinate system; raises CommandRefused when there are none."""
+def solid_bodies(part: Part, evaluation: Evaluation, sheets: bool = True) -> list[tuple[str, kernel.NamedShape]]:
+    """Return names and shapes to write, in the active coordinate system; raises CommandRefused when there are none.
+
+    sheets : whether the format can hold bodies without thickness; else they are left out.
+    """
     bodies = [(b.name, b.shape) for b in evaluation.site.bodies.values()]
     if part.active_system:
         system = evaluation.site.datums.get(part.active_system)
@@ -70,4 +73,8 @@ def solid_bodies(part: Part, evaluation: Evaluation) -> list[tuple[str, kernel.N
         bodies = [(name, kernel.seen_from(shape, system[0].frame)) for name, shape in bodies]
     if not bodies:
         raise CommandRefused("There is no body to write yet. Build one first, for example by extruding a sketch.")
+    if not sheets:
+        bodies = [(name, shape) for name, shape in bodies if not kernel.is_sheet(shape)]
+        if not bodies:
+            raise CommandRefused("There are only sheets, and this format takes solid bodies. Thicken one first, or write STEP.")
     return bodies

@@ -11,4 +11,4 @@ def _write(part: Part, evaluation: Evaluation) -> bytes:
     return kernel.write_step(solid_bodies(part, evaluation), inches=part.units.length == "in")
 
 
-register(Format("step", "model/step", "STEP, exact solids", _write))
+register(Format("step", "model/step", "STEP, exact solids and sheets", _write))

@@ -10,7 +10,7 @@ from .base import Format, register, solid_bodies
 
 
 def _write(part: Part, evaluation: Evaluation) -> bytes:
-    bodies = [shape for _, shape in solid_bodies(part, evaluation)]
+    bodies = [shape for _, shape in solid_bodies(part, evaluation, sheets=False)]
     masses = [kernel.mass_of(b) for b in bodies]
     return kernel.write_stl(bodies, max(math.dist(m.low, m.high) for m in masses))
 

@@ -86,11 +86,12 @@ def preview_scene(evaluation: Evaluation, part: Part, step: str, blobs: Blobs) -
     if made.sketch:
         found["sketch"] = sketch_entry(part, step, made.sketch, True)
     if made.skin is not None:
-        more = sum(kernel.volume_of(shape) - kernel.volume_of(evaluation.before.bodies[b].shape) for b, shape in made.shapes.items() if shape)
-        found["added" if more >= 0 else "removed"] = _mesh_of(made.skin, blobs) | {"volume": abs(more)}
+        had = {b: body.shape for b, body in evaluation.before.bodies.items()}
+        more = sum(kernel.volume_of(shape) - (kernel.volume_of(had[b]) if b in had else 0.0) for b, shape in made.shapes.items() if shape)
+        found["added" if more >= 0 else "removed"] = _mesh_of(made.skin, blobs) | {"volume": abs(more), "area": 0.0}
         return found
     for word, shape in zip(("added", "removed"), shown(made, evaluation.before) if made.shapes else (None, None), strict=True):
-        if shape is not None and kernel.lumps(shape):
+        if shape is not None and shape.names:
             found[word] = _mesh_of(shape, blobs)
     return found
 
@@ -168,7 +169,8 @@ def _mesh_of(shape: kernel.NamedShape, blobs: Blobs) -> dict[str, Any]:
     meshes = kernel.face_meshes(shape, math.dist(mass.low, mass.high))
     lines = kernel.edge_lines(shape.shape)
     packed = _framed({"counts": [len(x) for x in lines]}, [np.concatenate(lines).astype(np.float32)] if lines else [])
-    return {"faces": [blobs.add(_triangles(m), m.digest) for m in meshes], "edges": blobs.add(packed), "volume": mass.volume}
+    return {"faces": [blobs.add(_triangles(m), m.digest) for m in meshes], "edges": blobs.add(packed), "volume": mass.volume,
+            "area": mass.area if mass.sheet else 0.0}
 
 
 def _triangles(mesh: kernel.FaceMesh) -> bytes:

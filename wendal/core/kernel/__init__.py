@@ -29,9 +29,9 @@ if TYPE_CHECKING:
     from .revolution import FULL, revolved, tool_of_revolution
     from .ribbing import ribs_between
     from .section import cut_face, turning_lines
-    from .sheets import sheet_along
+    from .sheets import check_sheet, filled, is_sheet, sheet_along, sheet_extended, sheet_of_faces, sheet_of_region, sheet_turned, sheets_sewn, thickened
     from .shelling import ShellFailed, hollowed
-    from .splitting import split
+    from .splitting import side_of_sheet, split
     from .sweeping import swept
     from .trying import most
     from .write import from_bytes, step_volume, to_bytes, write_step, write_stl
@@ -54,9 +54,9 @@ _ROOMS = {
     "revolution": "FULL revolved tool_of_revolution",
     "ribbing": "ribs_between",
     "section": "cut_face turning_lines",
-    "sheets": "sheet_along",
+    "sheets": "check_sheet filled is_sheet sheet_along sheet_extended sheet_of_faces sheet_of_region sheet_turned sheets_sewn thickened",
     "shelling": "ShellFailed hollowed",
-    "splitting": "split",
+    "splitting": "side_of_sheet split",
     "sweeping": "swept",
     "trying": "most",
     "write": "from_bytes step_volume to_bytes write_step write_stl",
@@ -64,11 +64,12 @@ _ROOMS = {
 _HOME = {name: room for room, names in _ROOMS.items() for name in names.split()}
 
 __all__ = ["FULL", "LEAK", "Blend", "BlendFailed", "Edge", "Face", "FaceMesh", "FaceRefused", "Frame", "Mass", "NamedShape", "Placement", "Profile",
-           "Segment", "ShellFailed", "Target", "Topology", "Vertex", "along_edge", "blended", "box_of", "check_solid", "common", "cut", "cut_face",
-           "describe", "drop_on_face", "edge_lines", "edge_near", "face_meshes", "faces_moved", "faces_offset", "faces_replaced", "faces_split",
-           "feature_of", "first_hit", "from_bytes", "front_of", "fuse", "hollowed", "inclined", "ink_drawing", "largest", "lofted", "lumps",
-           "mass_of", "most", "nearest_on_edge", "nearest_on_face", "normal_on_face", "pieces_of", "placed", "prism", "pulled_edge", "renamed",
-           "revolved", "ribs_between", "seen_from", "sheet_along", "split", "step_volume", "swept", "to_bytes", "together", "tool_of_revolution",
+           "Segment", "ShellFailed", "Target", "Topology", "Vertex", "along_edge", "blended", "box_of", "check_sheet", "check_solid", "common", "cut",
+           "cut_face", "describe", "drop_on_face", "edge_lines", "edge_near", "face_meshes", "faces_moved", "faces_offset", "faces_replaced",
+           "faces_split", "feature_of", "filled", "first_hit", "from_bytes", "front_of", "fuse", "hollowed", "inclined", "ink_drawing", "is_sheet",
+           "largest", "lofted", "lumps", "mass_of", "most", "nearest_on_edge", "nearest_on_face", "normal_on_face", "pieces_of", "placed", "prism",
+           "pulled_edge", "renamed", "revolved", "ribs_between", "seen_from", "sheet_along", "sheet_extended", "sheet_of_faces", "sheet_of_region",
+           "sheet_turned", "sheets_sewn", "side_of_sheet", "split", "step_volume", "swept", "thickened", "to_bytes", "together", "tool_of_revolution",
            "touching", "turning_lines", "up_to", "up_to_next", "upright", "volume_of", "without_faces", "works", "write_step", "write_stl"]
 
 

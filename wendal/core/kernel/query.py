@@ -32,7 +32,8 @@ from .named import NamedShape
 from .shapes import edges_of, faces_of, items, listed, place, shape_map, solids_of, vertices_of
 from .types import Edge, Face, Frame, Mass, Topology, Vec, Vertex, add, dot, minus, scaled, unit, upright
 
-__all__ = ["box_of", "check_solid", "describe", "lumps", "mass_of", "middle_of", "pieces_of", "runs_into_itself", "together", "touching", "volume_of"]
+__all__ = ["box_of", "check_solid", "describe", "edge_faces", "lumps", "mass_of", "middle_of", "pieces_of", "runs_into_itself", "together", "touching",
+           "volume_of"]
 
 NEAR = 1e-7  # mm: nearer than this, the kernel takes two shapes for touching
 EDGE, FACE, VERTEX = TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_FACE, TopAbs_ShapeEnum.TopAbs_VERTEX
@@ -49,7 +50,9 @@ def lumps(body: NamedShape) -> int:
 
 
 def volume_of(body: NamedShape) -> float:
-    """Return a body's volume in mm³."""
+    """Return a body's volume in mm³, 0 of a sheet."""
+    if not solids_of(body.shape):
+        return 0.0
     volume = GProp_GProps()
     BRepGProp.VolumeProperties_s(_measurable(body.shape), volume)
     return float(volume.Mass())
@@ -103,16 +106,19 @@ def pieces_of(body: NamedShape) -> list[NamedShape]:
 
 
 def mass_of(body: NamedShape) -> Mass:
-    """Return a body's volume, area, centre, box and counts."""
+    """Return a body's volume, area, centre (of a sheet that of its area), box and counts."""
     volume, surface = GProp_GProps(), GProp_GProps()
     measured = _measurable(body.shape)
-    BRepGProp.VolumeProperties_s(measured, volume)
+    sheet = not solids_of(body.shape)
     BRepGProp.SurfaceProperties_s(measured, surface)
+    if not sheet:
+        BRepGProp.VolumeProperties_s(measured, volume)
     box = Bnd_Box()
     BRepBndLib.AddOptimal_s(body.shape, box, False, False)
-    return Mass(volume.Mass(), surface.Mass(), place(volume.CentreOfMass()), place(box.CornerMin()),
+    centre = (surface if sheet else volume).CentreOfMass()
+    return Mass(0.0 if sheet else volume.Mass(), surface.Mass(), place(centre), place(box.CornerMin()),
                 place(box.CornerMax()), len(faces_of(body.shape)), len(edges_of(body.shape)),
-                len(vertices_of(body.shape)), BRepCheck_Analyzer(body.shape).IsValid())
+                len(vertices_of(body.shape)), BRepCheck_Analyzer(body.shape).IsValid(), sheet)
 
 
 def check_solid(body: NamedShape) -> None:
@@ -123,7 +129,7 @@ def check_solid(body: NamedShape) -> None:
         raise StepError("The kernel made a broken solid of this. A slightly different depth or outline often helps.")
     if volume_of(body) <= 0:
         raise StepError("The result has no volume.")
-    bad = next((e for e, faces in _ancestors(body.shape, EDGE)
+    bad = next((e for e, faces in edge_faces(body.shape)
                 if len(faces) != 2 and not BRep_Tool.Degenerated_s(TopoDS.Edge(e))), None)
     if bad is not None:
         x, y, z = middle_of(BRepAdaptor_Curve(TopoDS.Edge(bad)))[0]
@@ -140,6 +146,11 @@ def runs_into_itself(body: NamedShape) -> bool:
     analyzer.SmallEdgeMode = False
     analyzer.Perform()
     return bool(analyzer.HasFaulty())
+
+
+def edge_faces(shape: TopoDS_Shape) -> list[tuple[TopoDS_Shape, list[TopoDS_Shape]]]:
+    """Return every edge with the faces that meet in it."""
+    return _ancestors(shape, EDGE)
 
 
 def _ancestors(shape: TopoDS_Shape, kind: TopAbs_ShapeEnum) -> list[tuple[TopoDS_Shape, list[TopoDS_Shape]]]:
@@ -160,7 +171,7 @@ def describe(body: NamedShape) -> Topology:
     edges = []
     around: list[set[int]] = [set() for _ in range(faces.Extent())]
     meeting = {corners.FindIndex(v) - 1: indices(fs) for v, fs in _ancestors(body.shape, VERTEX)}
-    by_edge = _ancestors(body.shape, EDGE)
+    by_edge = edge_faces(body.shape)
     for edge, found in by_edge:
         own = indices(found)
         for f in own:

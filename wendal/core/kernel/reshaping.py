@@ -33,7 +33,7 @@ from .query import check_solid, describe, lumps, pieces_of, runs_into_itself, vo
 from .shapes import edges_of, faces_of, items, listed, place, shape_list, shape_map
 from .types import Frame, Placement, Profile, Vec, dot, minus, scaled
 
-__all__ = ["faces_moved", "faces_offset", "faces_replaced", "faces_split", "front_of"]
+__all__ = ["faces_moved", "faces_offset", "faces_replaced", "faces_split", "front_of", "inside_of"]
 
 SEWN = 1e-3  # mm: the tolerance that the kernel's offset works with
 OFF = 1e-4  # mm: a face may miss its distance by so much
@@ -83,11 +83,11 @@ def faces_offset(body: NamedShape, by: Mapping[int, float]) -> tuple[NamedShape,
 
 def _shift(before: TopoDS_Face, after: TopoDS_Shape) -> float:
     """Return how far a place inside a face stands from the surface it was on before, mm."""
-    foot = GeomAPI_ProjectPointOnSurf(gp_Pnt(*_inside(after)), BRep_Tool.Surface_s(before))
+    foot = GeomAPI_ProjectPointOnSurf(gp_Pnt(*inside_of(after)), BRep_Tool.Surface_s(before))
     return float(foot.LowerDistance()) if foot.NbPoints() else math.inf
 
 
-def _inside(face: TopoDS_Shape) -> Vec:
+def inside_of(face: TopoDS_Shape) -> Vec:
     """Return a place inside a face."""
     at = gp_Pnt()
     BOPTools_AlgoTools3D.PointInFace_s(TopoDS.Face(face), at, gp_Pnt2d(), IntTools_Context())
@@ -152,7 +152,7 @@ def faces_replaced(body: NamedShape, face: int, target: Target, reach: float, pr
     around it do not stand square to it.
     """
     own = faces_of(body.shape)[face]
-    normal = normal_on_face(body, face, _inside(own))
+    normal = normal_on_face(body, face, inside_of(own))
     surface = _whole(target, reach)
     fills: list[NamedShape] = []
     removes: list[NamedShape] = []
@@ -227,7 +227,7 @@ def faces_split(body: NamedShape, faces: list[int], cutters: Sequence[tuple[Targ
         if len(parts) < 2:
             whole.append(i)
         for part in parts:
-            word = "+".join(side(_inside(part)) for _, side in cutters)
+            word = "+".join(side(inside_of(part)) for _, side in cutters)
             fresh.append((part, frozenset({f"{prefix}/part/{word}/{source_of(body.names[i])}"})))
     if whole:
         raise FaceRefused(whole)

@@ -23,7 +23,7 @@ from .named import NamedShape
 from .shapes import direction, listed, point, shape_map, solids_of
 from .types import Frame, Profile, Segment, Vec
 
-__all__ = ["FULL", "revolved", "tool_of_revolution"]
+__all__ = ["FULL", "NEARLY", "revolved", "sides_of", "tool_of_revolution"]
 
 FULL = 2 * math.pi
 NEARLY = 1e-9  # rad: a turn that is this near to a full one is full
@@ -51,14 +51,14 @@ def revolved(profile: Profile, frame: Frame, through: Vec, axis: Vec, angle: flo
     if not full:
         named = [(maker.FirstShape(), frozenset({f"{prefix}/start/{profile.name}"})),
                  (maker.LastShape(), frozenset({f"{prefix}/{far}/{profile.name}"}))]
-    named += [(side, frozenset({f"{prefix}/side/{segment.name}/{profile.name}"})) for segment, side in _sides(maker, edges, made)]
+    named += [(side, frozenset({f"{prefix}/side/{segment.name}/{profile.name}"})) for segment, side in sides_of(maker, edges, made)]
     result = NamedShape.collect(made, named)
     if not all(result.names):
         raise StepError("The outline of this region runs over itself, or touches the axis in two separate points.")
     return result
 
 
-def _sides(maker: BRepPrimAPI_MakeRevol, edges: list[tuple[Segment, TopoDS_Edge]],
+def sides_of(maker: BRepPrimAPI_MakeRevol, edges: list[tuple[Segment, TopoDS_Edge]],
            made: TopoDS_Shape) -> list[tuple[Segment, TopoDS_Shape]]:
     """Return every side face with the segment it comes from; a segment on the axis has none."""
     present = shape_map(made, FACE)

@@ -1,6 +1,9 @@
-"""Bodies cut in two by planes and faces."""
+"""Bodies and sheets cut in two by planes, faces and sheets."""
 
 from __future__ import annotations
+
+import math
+from collections.abc import Callable
 
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Splitter
 from OCP.TopAbs import TopAbs_Orientation
@@ -8,21 +11,28 @@ from OCP.TopAbs import TopAbs_Orientation
 from ..errors import StepError
 from .ending import Target, _whole
 from .named import NamedShape, carry
+from .places import nearest_on_face, normal_on_face
 from .query import describe, mass_of
+from .reshaping import front_of, inside_of
 from .shapes import faces_of, shape_list, solids_of
-from .types import Frame, dot, minus
+from .sheets import is_sheet, sheet_split
+from .types import Frame, Vec, dot, minus, scaled
 
-__all__ = ["split"]
+__all__ = ["side_of_sheet", "split"]
 
 FLAT = 1e-9
+BESIDE = 1e-3  # mm: how far beside a cut it is asked on which side a piece lies
 
 
-def split(body: NamedShape, target: Target, reach: float, prefix: str) -> tuple[list[NamedShape], list[NamedShape]]:
-    """Cut a body by the whole of a plane or face: the pieces in front of it (where its normal looks), and those behind.
+def split(body: NamedShape, target: Target | NamedShape, reach: float, prefix: str) -> tuple[list[NamedShape], list[NamedShape]]:
+    """Cut a body or sheet by the whole of a plane or face, or by a sheet: the pieces in front (where the normal looks), and those behind.
 
     The cut faces are named `prefix/cut`. Raises StepError where it misses the body, or does not cut it through.
     """
-    cutter = _whole(target, reach)
+    cutter = target.shape if isinstance(target, NamedShape) else _whole(target, reach)
+    if is_sheet(body):
+        front_part, back_part = sheet_split(body, cutter, side_of_sheet(target) if isinstance(target, NamedShape) else front_of(target))
+        return [front_part], [back_part]
     splitter = BRepAlgoAPI_Splitter()
     splitter.SetArguments(shape_list([body.shape]))
     splitter.SetTools(shape_list([cutter]))
@@ -33,7 +43,7 @@ def split(body: NamedShape, target: Target, reach: float, prefix: str) -> tuple[
     made = carry(splitter, [body, NamedShape(cutter, [frozenset({name})] * len(faces_of(cutter)))], splitter.Shape())
     pieces = [NamedShape.collect(solid, made.pairs()) for solid in solids_of(splitter.Shape())]
     if any(f.Orientation() == TopAbs_Orientation.TopAbs_INTERNAL for p in pieces for f in faces_of(p.shape)):
-        raise StepError("This does not cut the body through. Pick a plane or a face that does.", field="by")
+        raise StepError("This does not cut the body through. Pick a plane, face or sheet that does.", field="by")
     front: list[NamedShape] = []
     behind: list[NamedShape] = []
     for piece in pieces:
@@ -43,10 +53,27 @@ def split(body: NamedShape, target: Target, reach: float, prefix: str) -> tuple[
     return front, behind
 
 
-def _in_front(piece: NamedShape, target: Target, name: str) -> bool:
+def side_of_sheet(sheet: NamedShape) -> Callable[[Vec], str]:
+    """Return what tells whether a place lies in front of a sheet, by the place of it that is nearest."""
+    def tell(p: Vec) -> str:
+        near = [nearest_on_face(sheet, i, p) for i in range(len(sheet.names))]
+        i = min(range(len(near)), key=lambda k: math.dist(near[k], p))
+        return "front" if dot(minus(p, near[i]), normal_on_face(sheet, i, near[i])) > 0 else "back"
+
+    return tell
+
+
+def _in_front(piece: NamedShape, target: Target | NamedShape, name: str) -> bool:
     """Tell on which side of the cut a piece lies: its cut faces look away from it, against the target's normal in front; a piece that is
     not cut lies where its middle does."""
     topology = describe(piece)
+    if isinstance(target, NamedShape):
+        at = next((i for i, names in enumerate(piece.names) if name in names), None)
+        if at is None:
+            return side_of_sheet(target)(inside_of(faces_of(piece.shape)[0])) == "front"
+        inner = inside_of(faces_of(piece.shape)[at])
+        away = normal_on_face(piece, at, inner)  # the cut face looks out of the piece
+        return side_of_sheet(target)(minus(inner, scaled(away, BESIDE))) == "front"
     face = next((f for f in topology.faces if name in f.names), None)
     if face is None:
         frame = target if isinstance(target, Frame) else describe(NamedShape(target[0].shape, target[0].names)).faces[target[1]].frame

@@ -263,7 +263,7 @@ class Topology:
 
 @dataclass(frozen=True, slots=True)
 class Mass:
-    """A body in figures: mm³, mm², mm."""
+    """A body in figures: mm³, mm², mm. sheet : it has no thickness, and its volume is 0."""
 
     volume: float
     area: float
@@ -274,6 +274,7 @@ class Mass:
     edges: int
     vertices: int
     valid: bool
+    sheet: bool = False
 
 
 def upright(centre: Vec, normal: Vec) -> Frame:

@@ -24,8 +24,7 @@ def applied(step: str, effects: list[Effect], site: Site) -> Made:
     notes: list[str] = []
     for effect in effects:
         if effect.how == "new":
-            made = kernel.fuse(effect.tools)
-            kernel.check_solid(made)
+            made = _new(effect.tools)
             done: Shapes = {f"{step}.{effect.label}" if effect.label else step: made}
         else:
             bodies = _bodies(effect, now, names)
@@ -33,6 +32,16 @@ def applied(step: str, effects: list[Effect], site: Site) -> Made:
         changed |= done
         now |= done
     return Made(shapes=changed, effects=effects, note=" ".join(dict.fromkeys(notes)))
+
+
+def _new(tools: list[kernel.NamedShape]) -> kernel.NamedShape:
+    if not all(map(kernel.is_sheet, tools)):
+        made = kernel.fuse(tools)
+        kernel.check_solid(made)
+        return made
+    made = tools[0] if len(tools) == 1 else kernel.together(tools)
+    kernel.check_sheet(made)
+    return made
 
 
 def _bodies(effect: Effect, now: Shapes, names: dict[str, str]) -> dict[str, kernel.NamedShape]:
@@ -43,8 +52,11 @@ def _bodies(effect: Effect, now: Shapes, names: dict[str, str]) -> dict[str, ker
         if gone:
             called = names.get(gone[0], "A body")
             raise StepError(f"{called} is not there any more at this place of the route. Pick another body.", field="bodies")
+        sheet = next((b for b in effect.bodies if kernel.is_sheet(standing[b])), None)
+        if sheet is not None:
+            raise StepError(f"{names.get(sheet, 'A body')} is a sheet: nothing can be added to it or cut from it. Thicken it first.", field="bodies")
         return {b: standing[b] for b in effect.bodies}
-    found = {b: shape for b, shape in standing.items() if kernel.touching(shape, effect.tools)}
+    found = {b: shape for b, shape in standing.items() if not kernel.is_sheet(shape) and kernel.touching(shape, effect.tools)}
     if not found:
         verb = {"add": "added to", "cut": "cut", "common": "kept"}[effect.how]
         raise StepError(f"This touches no body, so nothing can be {verb}. Turn the direction, change the depth, or make a new body.")
@@ -116,7 +128,7 @@ def shown(made: Made, before: Site) -> tuple[kernel.NamedShape | None, kernel.Na
         elif effect.how == "add" and touched:
             added.append(kernel.cut(effect.tools, touched, merge=False))
         else:
-            added.append(kernel.fuse(effect.tools))
+            added.append(_new(effect.tools))
     return _one(added), _one(removed)
 
 

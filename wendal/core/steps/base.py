@@ -40,6 +40,19 @@ class Body:
     topology: Topology
     key: str
 
+    @property
+    def sheet(self) -> bool:
+        """Whether it has no thickness."""
+        from .. import kernel
+
+        return kernel.is_sheet(self.shape)
+
+    def solid(self, field: str) -> Body:
+        """Return the body; raises StepError, with the field it was picked in, where it is a sheet."""
+        if self.sheet:
+            raise StepError(f"{self.name} is a sheet, and this works on solid bodies. Thicken it first, or pick a solid body.", field=field)
+        return self
+
 
 @dataclass(frozen=True, slots=True)
 class SketchMade:

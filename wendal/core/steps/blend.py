@@ -45,7 +45,7 @@ class _Blended(Step):
                       if (own := _own(body, picks))]
             if not wanted:
                 continue
-            _once(body, wanted)
+            _once(body.solid(wanted[0][0]), wanted)
             blends = [b for _, b in wanted]
             try:
                 shape, skin, further = kernel.blended(body.shape, blends, self.id)

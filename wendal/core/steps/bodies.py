@@ -20,16 +20,16 @@ __all__ = ["Combine", "MoveBody", "Split"]
 
 @register
 class Split(Step):
-    """A body cut by a plane or face; either side is kept, or both as bodies of their own."""
+    """A body or sheet cut by a plane, face or sheet; either side is kept, or both as bodies of their own."""
 
     title, group, key, makes = "Split", "build", "b k", "body"
-    explains = "Cut a body by a plane or face, and keep either side or both."
+    explains = "Cut a body or sheet by a plane, a face or a sheet, and keep either side or both."
     sentence = "Split {name}: {body} by {by}, {keep}"
 
     kind: Literal["split"] = "split"
     name: Annotated[str, Name(label="name")]
     body: Annotated[BodyRef | None, Pick(label="body", accepts=("body",), needs="a body to split")] = None
-    by: Annotated[ThingRef | None, Pick(label="plane or face", accepts=("plane", "face"), needs="a plane or face to split by")] = None
+    by: Annotated[ThingRef | None, Pick(label="plane, face or sheet", accepts=("plane", "face"), needs="a plane, face or sheet to split by")] = None
     keep: Annotated[Literal["both", "front", "back"], Choice(label="keep", words={
         "both": "keeping both", "front": "keeping what lies in front", "back": "keeping what lies behind"}, turns=("front", "back"))] = "both"
 
@@ -37,11 +37,13 @@ class Split(Step):
         """Cut the body. What lies in front keeps its id; each piece behind is a new body."""
         body: Body = given.body
         target = given.by.solid if given.by.solid is not None and given.by.plane is None else given.by.plane
+        if given.by.solid is not None and kernel.is_sheet(given.by.solid[0]):
+            target = given.by.solid[0]  # a face of a sheet stands for the sheet as it is
         shapes = [body.shape, *([given.by.solid[0]] if given.by.solid else [])]
         reach = reach_of(shapes, *([target] if isinstance(target, Frame) else []))
         front, behind = kernel.split(body.shape, target, reach, self.id)
         for piece in (*front, *behind):
-            kernel.check_solid(piece)
+            (kernel.check_sheet if body.sheet else kernel.check_solid)(piece)
         if self.keep == "both":
             shapes_of = {body.id: _joined(front), self.id: _joined(behind)}
         else:
@@ -74,8 +76,8 @@ class Combine(Step):
 
     def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
         """Combine the bodies into the first, which keeps its id."""
-        body: Body = given.body
-        others: list[Body] = [b for b in given.tools if b.id != body.id]
+        body: Body = given.body.solid("body")
+        others: list[Body] = [b.solid("tools") for b in given.tools if b.id != body.id]
         if not others:
             raise StepError("A body can not be combined with itself. Pick another one.", field="tools")
         shapes = [b.shape for b in others]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from types import SimpleNamespace
 from typing import Annotated, Literal
@@ -10,12 +11,12 @@ from .. import kernel
 from ..blanks import Choice, Number, Pick
 from ..datum import Picked
 from ..errors import StepError
-from ..kernel.types import Frame, Placement, Profile, Vec, dot, minus
+from ..kernel.types import Frame, Placement, Profile, Segment, Vec, dot, minus
 from ..reference import BodyRef, ProfileRef
 from ..stored import Value
 from .applying import applied
 from .base import Body, Effect, Made, Site, Step
-from .profiles import ProfileFound
+from .profiles import ChainFound, FaceFound, ProfileFound, segment_of
 
 __all__ = ["RESULT", "WALL", "BuildStep", "WallStep", "along", "reach_of", "target_of"]
 
@@ -49,11 +50,13 @@ class BuildStep(Step):
     def effect(self, tools: list[kernel.NamedShape], given: SimpleNamespace) -> Effect:
         """Return the effect of some solids, as the step's result says."""
         chosen = getattr(given, "bodies", None) or []
+        if all(map(kernel.is_sheet, tools)):
+            return Effect("new", tools)
         return Effect(self.result, tools, tuple(b.id for b in chosen) or None)
 
     def material(self, given: SimpleNamespace, site: Site) -> list[Body]:
         """Return the bodies that "through everything" and "the next face" look at: the picked ones, else all."""
-        return getattr(given, "bodies", None) or list(site.bodies.values())
+        return getattr(given, "bodies", None) or [b for b in site.bodies.values() if not b.sheet]
 
     def again(self, given: SimpleNamespace, site: Site, placement: Placement) -> list[Effect]:
         """Make the step anew under a placement.
@@ -78,6 +81,7 @@ class BuildStep(Step):
 
 
 WALL = "{wall}{thickness}{thickness_two}"
+THICK = ("inside", "outside", "centred", "two")
 
 
 class WallStep(BuildStep):
@@ -85,16 +89,27 @@ class WallStep(BuildStep):
 
     profile: Annotated[list[ProfileRef], Pick(
         label="regions", accepts=("region", "flat", "sketch"), many=True,
-        accepts_with={"drawn": {"wall": ("inside", "outside", "centred", "two")}},
+        accepts_with={"drawn": {"wall": (*THICK, "sheet")}},
         needs="at least one closed region or text of a sketch, or a flat face",
     )] = []
-    wall: Annotated[Literal["", "inside", "outside", "centred", "two"], Choice(label="wall", words={
+    wall: Annotated[Literal["", "inside", "outside", "centred", "two", "sheet"], Choice(label="wall", words={
         "": "", "inside": ", as a wall inside of", "outside": ", as a wall outside of", "centred": ", as a wall to both sides, in all",
-        "two": ", as a wall inside of"}, clause="wall", turns=("inside", "outside"))] = ""
-    thickness: Annotated[Value, Number(label="thickness", above=0.0, start="3 mm", when={"wall": ("inside", "outside", "centred", "two")},
-                                       )] = Value(formula="3 mm")
+        "two": ", as a wall inside of", "sheet": ", as a sheet along the outline"}, clause="wall or sheet", turns=("inside", "outside"))] = ""
+    thickness: Annotated[Value, Number(label="thickness", above=0.0, start="3 mm", when={"wall": THICK})] = Value(formula="3 mm")
     thickness_two: Annotated[Value, Number(label="thickness outside", above=0.0, start="2 mm", when={"wall": ("two",)},
                                            before="and outside of")] = Value(formula="2 mm")
+
+    result: Annotated[Literal["new", "add", "cut", "common"], Choice(label="result", words={
+        "new": "making a new body", "add": "adding to", "cut": "cutting", "common": "keeping only what is common with",
+    }, turns=("add", "cut"), when={"wall": ("", *THICK)})] = "new"
+
+    def sheets(self, found: ProfileFound, make: Callable[[list[Segment], bool, str], kernel.NamedShape]) -> list[kernel.NamedShape]:
+        """Return a sheet along every outline: make gets its sides in order, whether it is closed, and its name."""
+        if isinstance(found, ChainFound):
+            return [make([segment_of(p) for p in found.pieces], found.closed, found.key)]
+        if isinstance(found, FaceFound):
+            raise StepError("A sheet is made along a region or chain of a sketch. Project the face into a sketch first, or copy its faces.", field="profile")
+        return [make(loop, True, profile.name) for profile in found.profiles() for loop in profile.loops]
 
     def profiles(self, found: ProfileFound, given: SimpleNamespace) -> list[Profile]:
         """Return what is built from: a profile filled, or the wall along it (inside is left of an open chain)."""

@@ -65,6 +65,8 @@ class Extrude(WallStep):
 
     def effects(self, given: SimpleNamespace, site: Site) -> list[Effect]:
         """Push every profile."""
+        if self.wall == "sheet":
+            return [self.effect([sheet for found in given.profile for sheet in self._sheets(found, given)], given)]
         tools = [self._pushed(found, profile, given, site) for found in given.profile for profile in self.profiles(found, given)]
         if not tools:
             raise StepError("There is nothing to push: the sketch has no closed region.", field="profile")
@@ -87,6 +89,18 @@ class Extrude(WallStep):
         """What ends at something looks at all bodies unless they are named."""
         looks = self.extent not in (*DEPTH, "until")
         return list(site.bodies.values()) if looks and not self.bodies else super().reads(site)
+
+    def _sheets(self, found: ProfileFound, given: SimpleNamespace) -> list[kernel.NamedShape]:
+        if self.extent not in DEPTH:
+            raise StepError("A sheet is pushed by a depth. Give one, or split the sheet afterwards where it should end.", field="extent")
+        if self.taper:
+            raise StepError("A sheet takes no draft angle. Take the clause away.", field="draft")
+        way = self._direction(found.frame, given)
+        frame = self._begun(found.frame, way, given)
+        into = given.depth_two if self.extent == "two" else {"into": given.depth, "both": given.depth / 2}.get(self.extent, 0.0)
+        out = {"into": 0.0, "both": given.depth / 2}.get(self.extent, given.depth)
+        back = frame.at_place(add(frame.origin, scaled(way, -into)))
+        return self.sheets(found, lambda sides, closed, name: kernel.sheet_along(sides, back, scaled(way, out + into), closed, self.id, name))
 
     def _pushed(self, found: ProfileFound, profile: Profile, given: SimpleNamespace, site: Site) -> kernel.NamedShape:
         frame = found.frame

@@ -21,7 +21,7 @@ __all__ = ["Draft", "RemoveFaces", "by_body", "near"]
 def by_body(picks: list[Picked], site: Site) -> list[tuple[Body, list[int]]]:
     """Return the bodies of picked faces, each with the faces by index; raises StepError where there is none."""
     found = [(b, list(dict.fromkeys(p.solid[1] for p in picks if p.solid and p.solid[0] is b.shape))) for b in site.bodies.values()]
-    found = [(b, faces) for b, faces in found if faces]
+    found = [(b.solid("faces"), faces) for b, faces in found if faces]
     if not found:
         raise StepError("None of these is a face of a body any more. Pick others.", field="faces")
     return found

@@ -194,6 +194,8 @@ class SplitFaces(Step):
             by: Picked = given.by
             target = by.solid if by.solid is not None and by.plane is None else by.plane
             assert target is not None
+            if by.solid is not None and kernel.is_sheet(by.solid[0]):
+                return [(by.solid[0], kernel.side_of_sheet(by.solid[0]))]
             return [(target, kernel.front_of(target))]
         return [self._curtain(chain, reach, len(given.lines) > 1) for chain in given.lines]
 

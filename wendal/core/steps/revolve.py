@@ -51,6 +51,9 @@ class Revolve(WallStep):
         tools = []
         for found in given.profile:
             _check(found, axis)
+            if self.wall == "sheet":
+                tools += self._sheets(found, axis, given)
+                continue
             tools += [self._turned(profile, found.frame, axis, given, site) for profile in self.profiles(found, given)]
         if not tools:
             raise StepError("There is nothing to turn: the sketch has no closed region.", field="profile")
@@ -69,6 +72,24 @@ class Revolve(WallStep):
                 made.handles.append(Handle("angle_two", middle, back, 1.0, axis.foot(middle)))
         return made
 
+    def _sheets(self, found: ProfileFound, axis: Line, given: SimpleNamespace) -> list[kernel.NamedShape]:
+        if self.extent == "until":
+            raise StepError("A sheet is turned by an angle. Give one, or split the sheet afterwards where it should end.", field="extent")
+        whole, back = self._sweep(given)
+        through, way = axis.origin, unit(axis.direction)
+        frame = found.frame.turned(through, way, -back)
+        return self.sheets(found, lambda sides, closed, name: kernel.sheet_turned(sides, frame, through, way, whole, closed, self.id, name))
+
+    def _sweep(self, given: SimpleNamespace) -> tuple[float, float]:
+        """Return the whole turn, and how much of it goes backwards, rad."""
+        whole, back = kernel.FULL, 0.0
+        if self.extent != "full":
+            whole = given.angle + (given.angle_two if self.extent == "two" else 0.0)
+            back = {"both": whole / 2, "two": getattr(given, "angle_two", 0.0), "back": whole}.get(self.extent, 0.0)
+            if whole > kernel.FULL + 1e-9:
+                raise StepError(f"This comes to {math.degrees(whole):g}°; a full turn is 360°.", field="angle")
+        return whole, back
+
     def _turned(self, profile: Profile, frame: Frame, axis: Line, given: SimpleNamespace, site: Site) -> kernel.NamedShape:
         through, way = axis.origin, unit(axis.direction)
         if self.extent == "until":
@@ -77,12 +98,7 @@ class Revolve(WallStep):
             low, high = kernel.box_of([long])
             reach = 2 * math.dist(low, high) + max((math.dist(t.origin, low) for t in targets if isinstance(t, Frame)), default=0.0)
             return kernel.up_to(long, targets, 2 * reach, self.id, profile.name)
-        whole, back = kernel.FULL, 0.0
-        if self.extent != "full":
-            whole = given.angle + (given.angle_two if self.extent == "two" else 0.0)
-            back = {"both": whole / 2, "two": getattr(given, "angle_two", 0.0), "back": whole}.get(self.extent, 0.0)
-            if whole > kernel.FULL + 1e-9:
-                raise StepError(f"This comes to {math.degrees(whole):g}°; a full turn is 360°.", field="angle")
+        whole, back = self._sweep(given)
         if profile.face is not None and back:
             return self._face_both_ways(profile, frame, axis, whole - back, back)
         return kernel.revolved(profile, frame.turned(through, way, -back), through, way, whole, self.id)

@@ -40,7 +40,7 @@ class Shell(Step):
 
     def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
         """Hollow the body; it keeps its id, and its new walls are named by the faces that they run along."""
-        body: Body = given.body
+        body: Body = given.body.solid("body")
         openings = _faces(body, given.openings, "openings")
         others = dict.fromkeys(_faces(body, given.walls, "walls"), given.thickness_two) if self.other else {}
         if set(openings) & set(others):
