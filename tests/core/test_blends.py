@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import math
 import re
+from itertools import pairwise
 from typing import Any
 
 import pytest
 
-from tests.building import BODY, PI, PLATE, TOP, axis, built, f, of_step, on_top, volume
+from tests.building import BODY, PI, PLATE, TOP, axis, built, f, of_step, on_top, side, volume
 from tests.samples import evaluated, plate
 from wendal.core import kernel
 from wendal.demo.builder import Builder
@@ -151,3 +152,54 @@ def test_what_stands_on_a_fillet_is_found_again() -> None:
     assert [r.state for r in evaluation.report(axis).references] == ["sound"]
     assert evaluation.site.datums[axis][0].frame.origin[1:] == pytest.approx((4, 6))
     assert kernel.mass_of(evaluation.site.bodies["s2"].shape).volume == pytest.approx(PLATE - 16 * NOTCH * 40, rel=1e-9)
+
+
+@pytest.mark.parametrize(("fields", "places"), [
+    ({"varying": "ends", "radius_end": f("6 mm")}, [(0, 2), (1, 6)]),
+    ({"varying": "middle", "middle": f("6 mm"), "share": f("25 %"), "radius_end": f("3 mm")}, [(0, 2), (0.25, 6), (1, 3)]),
+])
+def test_a_radius_that_changes_along_its_edge(fields: dict[str, Any], places: list[tuple[float, float]]) -> None:
+    """Straight between the given places: a quarter of pi under 1 times the integral of the radius squared."""
+    b = rounded(edges=[edge("low", "end")], radius=f("2 mm"), **fields)
+    taken = sum((v - u) * 40 * (a * a + a * c + c * c) / 3 for (u, a), (v, c) in pairwise(places)) * (1 - PI / 4)
+    assert volume(b) == pytest.approx(PLATE - taken, rel=2e-4 if len(places) > 2 else 5e-6)
+    ends = {}
+    for sense in ("along", "back"):
+        b.do(do="edit_step", step=b.part.steps[-1].id, fields={"sense": sense})
+        top = next(x for x in built(b).site.bodies["s2"].topology.faces if "s2/end/r1" in x.names)
+        ends[sense] = top.centre[0]
+    assert (ends["along"] - 20) * (ends["back"] - 20) < 0, "the other end is the other way round"
+
+
+def test_three_groups_of_radii() -> None:
+    b = rounded(edges=[edge("low", "left")], radius=f("2 mm"), second="more", edges_two=[edge("low", "right")], radius_two=f("3 mm"), third="more",
+                edges_three=[edge("high", "left"), edge("high", "right")], radius_three=f("5 mm"))
+    assert volume(b) == pytest.approx(PLATE - (1 - PI / 4) * 10 * (4 + 9 + 25 + 25), rel=1e-9)
+
+
+@pytest.mark.parametrize("kind", ["fillet", "chamfer"])
+def test_along_the_picked_edges_only(kind: str) -> None:
+    b = plate()
+    b.step("fillet", "Corners", edges=[edge(x, y) for x in ("low", "high") for y in ("left", "right")], radius=f("5 mm"))
+    step = b.step(kind, "Rim", edges=[edge("low", "end")], run="only", **({"radius": f("2 mm")} if kind == "fillet" else {"leg": f("2 mm")}))
+    corners = (4 - PI) * 25 * 10
+    share = (1 - PI / 4) * 4 if kind == "fillet" else 2
+    assert volume(b) == pytest.approx(PLATE - corners - share * 30, rel=1e-9)
+    b.do(do="edit_step", step=step, fields={"run": ""})
+    assert volume(b) < PLATE - corners - share * 100
+    assert "more edges" in built(b).report(step).message
+
+
+def test_a_face_is_rounded_fully() -> None:
+    b = plate()
+    sides = {"face": TOP, "one": side("c3"), "other": side("c9")}
+    step = b.step("full_round", "Ridge", **sides)
+    assert evaluated(b).report(step).state == "stopped"  # 25 wide and only 10 high: the circle would reach under the plate
+    b.do(do="set_formula", tag="base_depth", formula="20 mm")
+    assert volume(b) == pytest.approx(40 * (25 * 7.5 + PI * 12.5**2 / 2), rel=1e-9)
+    assert built(b).report(step).message == "The radius comes to 12.5 mm."
+    assert any("s2/end/r1" in x.names and x.form == "round" for x in built(b).site.bodies["s2"].topology.faces)
+    b.do(do="set_formula", tag="base_depth", formula="30 mm")
+    assert volume(b) == pytest.approx(40 * (25 * 17.5 + PI * 12.5**2 / 2), rel=1e-9)
+    b.do(do="edit_step", step=step, fields={"other": side("c6")})
+    assert "do not run along one direction" in evaluated(b).report(step).message

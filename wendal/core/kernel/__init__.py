@@ -28,6 +28,7 @@ if TYPE_CHECKING:
     from .reshaping import faces_moved, faces_offset, faces_replaced, faces_split, front_of
     from .revolution import FULL, revolved, tool_of_revolution
     from .ribbing import ribs_between
+    from .rounding import fully_rounded
     from .section import cut_face, turning_lines
     from .sheets import check_sheet, filled, is_sheet, sheet_along, sheet_extended, sheet_of_faces, sheet_of_region, sheet_turned, sheets_sewn, thickened
     from .shelling import ShellFailed, hollowed
@@ -53,6 +54,7 @@ _ROOMS = {
     "reshaping": "faces_moved faces_offset faces_replaced faces_split front_of",
     "revolution": "FULL revolved tool_of_revolution",
     "ribbing": "ribs_between",
+    "rounding": "fully_rounded",
     "section": "cut_face turning_lines",
     "sheets": "check_sheet filled is_sheet sheet_along sheet_extended sheet_of_faces sheet_of_region sheet_turned sheets_sewn thickened",
     "shelling": "ShellFailed hollowed",
@@ -66,11 +68,12 @@ _HOME = {name: room for room, names in _ROOMS.items() for name in names.split()}
 __all__ = ["FULL", "LEAK", "Blend", "BlendFailed", "Edge", "Face", "FaceMesh", "FaceRefused", "Frame", "Mass", "NamedShape", "Placement", "Profile",
            "Segment", "ShellFailed", "Target", "Topology", "Vertex", "along_edge", "blended", "box_of", "check_sheet", "check_solid", "common", "cut",
            "cut_face", "describe", "drop_on_face", "edge_lines", "edge_near", "face_meshes", "faces_moved", "faces_offset", "faces_replaced",
-           "faces_split", "feature_of", "filled", "first_hit", "from_bytes", "front_of", "fuse", "hollowed", "inclined", "ink_drawing", "is_sheet",
-           "largest", "lofted", "lumps", "mass_of", "most", "nearest_on_edge", "nearest_on_face", "normal_on_face", "pieces_of", "placed", "prism",
-           "pulled_edge", "renamed", "revolved", "ribs_between", "seen_from", "sheet_along", "sheet_extended", "sheet_of_faces", "sheet_of_region",
-           "sheet_turned", "sheets_sewn", "side_of_sheet", "split", "step_volume", "swept", "thickened", "to_bytes", "together", "tool_of_revolution",
-           "touching", "turning_lines", "up_to", "up_to_next", "upright", "volume_of", "without_faces", "works", "write_step", "write_stl"]
+           "faces_split", "feature_of", "filled", "first_hit", "from_bytes", "front_of", "fully_rounded", "fuse", "hollowed", "inclined",
+           "ink_drawing", "is_sheet", "largest", "lofted", "lumps", "mass_of", "most", "nearest_on_edge", "nearest_on_face", "normal_on_face",
+           "pieces_of", "placed", "prism", "pulled_edge", "renamed", "revolved", "ribs_between", "seen_from", "sheet_along", "sheet_extended",
+           "sheet_of_faces", "sheet_of_region", "sheet_turned", "sheets_sewn", "side_of_sheet", "split", "step_volume", "swept", "thickened",
+           "to_bytes", "together", "tool_of_revolution", "touching", "turning_lines", "up_to", "up_to_next", "upright", "volume_of", "without_faces",
+           "works", "write_step", "write_stl"]
 
 
 def __getattr__(name: str) -> Any:

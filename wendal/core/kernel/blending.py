@@ -6,25 +6,32 @@ can call a blend done that is broken, or leave an edge out. What does not fit is
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from itertools import pairwise
 from typing import Any
 
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepFilletAPI import BRepFilletAPI_MakeChamfer, BRepFilletAPI_MakeFillet
+from OCP.collections import Array1_gp_Pnt2d
+from OCP.gp import gp_Pnt2d
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
 from ..errors import StepError
 from .named import NamedShape, carry, some_of, source_of
 from .query import check_solid, middle_of
-from .shapes import edges_of, items, listed, map_of, shape_map, vertices_of
+from .shapes import edges_of, items, listed, map_of, place, shape_map, vertices_of
+from .stopping import only_along
 from .trying import most, survives
+from .types import Vec
 
 __all__ = ["Blend", "BlendFailed", "blended", "edge_near", "largest", "works"]
 
 
+FINE = 16  # places at least by which a varying radius is given
 Beside = tuple[TopoDS_Face, frozenset[str], int]
 
 
@@ -34,6 +41,8 @@ class Blend:
 
     edges : by their index in the body's topology. on : for edges that a face stands for, that face. A chamfer's first leg lies on this
     face, else on the one whose name comes first, so that no change of the kernel's order swaps the legs; turned : on the other one.
+    along_it : for a radius that varies, its values as (share of the edge, mm) pairs from 0 to 1, straight between; starts : for each edge
+    the place where the share is 0. only : not along what goes on smoothly.
     """
 
     edges: tuple[int, ...]
@@ -43,10 +52,13 @@ class Blend:
     turned: bool = False
     round: bool = True
     on: Mapping[int, int] = field(default_factory=dict)
+    along_it: tuple[tuple[float, float], ...] = ()
+    starts: Mapping[int, Vec] = field(default_factory=dict)
+    only: bool = False
 
     def scaled(self, by: float) -> Blend:
         """Return the same in another size."""
-        return replace(self, size=self.size * by, other=self.other * by)
+        return replace(self, size=self.size * by, other=self.other * by, along_it=tuple((u, r * by) for u, r in self.along_it))
 
     def along(self, edges: Sequence[int], on: Mapping[int, int] | None = None) -> Blend:
         """Return the same along other edges."""
@@ -73,7 +85,7 @@ def blended(body: NamedShape, blends: Sequence[Blend], step: str) -> tuple[Named
             asked += 1
             if contour := maker.Contour(edges[i]):
                 held = sizes[contour]
-                if (held.size, held.other, held.angle) != (blend.size, blend.other, blend.angle):
+                if (held.size, held.other, held.angle, held.along_it) != (blend.size, blend.other, blend.angle, blend.along_it):
                     raise StepError(f"The edge near {_said(edges[i])} goes on smoothly from one that has another size. Give them one size.", field="edges")
                 continue
             try:
@@ -83,6 +95,9 @@ def blended(body: NamedShape, blends: Sequence[Blend], step: str) -> tuple[Named
             if not maker.Contour(edges[i]):
                 raise BlendFailed
             sizes[maker.Contour(edges[i])] = blend
+            if blend.along_it and maker.NbEdges(maker.Contour(edges[i])) > 1:
+                raise StepError(f"The edge near {_said(edges[i])} goes on smoothly into others, so it is not clear along what the radius should change. "
+                                "Give it one radius, or break the smooth run.", field="edges")
     chain = [maker.Edge(c, k) for c in range(1, maker.NbContours() + 1) for k in range(1, maker.NbEdges(c) + 1)]
     try:
         maker.Build()
@@ -102,6 +117,13 @@ def blended(body: NamedShape, blends: Sequence[Blend], step: str) -> tuple[Named
         raise BlendFailed from error
     if not all(made.names):
         raise BlendFailed
+    short = [i for b in blends if b.only for i in b.edges]
+    if short and len(chain) > asked:
+        if len(short) < asked:
+            raise StepError("Either all groups run along what goes on smoothly, or none does.", field="edges")
+        role = f"{step}/{'round' if blends[0].round else 'bevel'}"
+        made = only_along(body, made, [(edges[i], _named_by(role, edges[i], around)) for i in short], step)
+        return made, some_of(made, [f for f, names in made.pairs() if any(n.split("/")[0] == step for n in names)]), 0
     skin = some_of(made, [f for f, _ in fresh])
     return made, skin, len(chain) - asked
 
@@ -117,7 +139,9 @@ def works(body: NamedShape, blends: Sequence[Blend], step: str) -> bool:
 
 
 def _add(maker: Any, blend: Blend, index: int, edge: TopoDS_Edge, around: _Around) -> None:
-    if not blend.other and not blend.angle:
+    if blend.along_it:
+        maker.Add(_law(blend, index, edge, around.shape), edge)
+    elif not blend.other and not blend.angle:
         maker.Add(blend.size, edge)
     else:
         on = blend.on.get(index)
@@ -129,6 +153,29 @@ def _add(maker: Any, blend: Blend, index: int, edge: TopoDS_Edge, around: _Aroun
             maker.Add(blend.size, blend.other, edge, face)
 
 
+def _law(blend: Blend, index: int, edge: TopoDS_Edge, shape: TopoDS_Shape) -> Any:
+    """Return the radius along an edge as the kernel wants it: in its own sense, and at places close to each other, since it joins far
+    ones by an S-curve."""
+    probe: Any = BRepFilletAPI_MakeFillet(shape)
+    probe.Add(edge)
+    first, last = (place(BRep_Tool.Pnt_s(v)) for v in (probe.FirstVertex(1), probe.LastVertex(1)))
+    at = blend.starts.get(index, first)
+    turned = math.dist(at, last) < math.dist(at, first)
+    shares = sorted({u for u, _ in blend.along_it} | {k / FINE for k in range(FINE + 1)})
+    places = [(1 - u if turned else u, _between(blend.along_it, u)) for u in shares]
+    found = Array1_gp_Pnt2d(1, len(places))
+    for i, (u, r) in enumerate(sorted(places), 1):
+        found.SetValue(i, gp_Pnt2d(u, r))
+    return found
+
+
+def _between(values: Sequence[tuple[float, float]], u: float) -> float:
+    for (a, one), (b, other) in pairwise(values):
+        if u <= b:
+            return one + (other - one) * (u - a) / (b - a)
+    return values[-1][1]
+
+
 def _edges(body: NamedShape) -> list[TopoDS_Edge]:
     return [e for e in edges_of(body.shape) if not BRep_Tool.Degenerated_s(e)]
 
@@ -137,6 +184,7 @@ class _Around:
     """The faces that meet at the edges and corners of a body, by what is the same and not by how it is turned."""
 
     def __init__(self, body: NamedShape) -> None:
+        self.shape = body.shape
         self._maps = [shape_map(body.shape, kind) for kind in (TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_VERTEX)]
         self._faces: list[dict[int, list[Beside]]] = [{}, {}]
         for index, (face, names) in enumerate(body.pairs()):
@@ -149,13 +197,14 @@ class _Around:
         return next((found[i] for known, found in zip(self._maps, self._faces, strict=True) if (i := known.FindIndex(part))), [])
 
 
+def _named_by(word: str, part: TopoDS_Shape, around: _Around) -> frozenset[str]:
+    return frozenset({f"{word}/{'+'.join(sorted(source_of(names) for _, names, _ in around(part)))}"})
+
+
 def _fresh(maker: Any, body: NamedShape, chain: list[TopoDS_Edge], around: _Around, shape: TopoDS_Shape, role: str,
            corner: str) -> list[tuple[TopoDS_Shape, frozenset[str]]]:
     """Return the new faces with their names; raises BlendFailed where an edge has none."""
     present = shape_map(shape, TopAbs_ShapeEnum.TopAbs_FACE)
-
-    def name(word: str, part: TopoDS_Shape) -> frozenset[str]:
-        return frozenset({f"{word}/{'+'.join(sorted(source_of(names) for _, names, _ in around(part)))}"})
 
     def faces(part: TopoDS_Shape) -> list[TopoDS_Shape]:
         return [f for f in listed(maker.Generated(part)) if f.ShapeType() == TopAbs_ShapeEnum.TopAbs_FACE and present.Contains(f)]
@@ -166,10 +215,10 @@ def _fresh(maker: Any, body: NamedShape, chain: list[TopoDS_Edge], around: _Arou
         made = faces(edge)
         if not made:
             raise BlendFailed
-        found += [(f, name(role, edge)) for f in made]
+        found += [(f, _named_by(role, edge, around)) for f in made]
     known = map_of(f for f, _ in found)
     for vertex in items(corners):
-        found += [(f, name(corner, vertex)) for f in faces(vertex) if not known.Contains(f)]
+        found += [(f, _named_by(corner, vertex, around)) for f in faces(vertex) if not known.Contains(f)]
     return found
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from types import SimpleNamespace
 from typing import Annotated, ClassVar, Literal
 
@@ -15,7 +16,7 @@ from ..reference import ThingRef
 from ..stored import Value
 from .base import Body, Handle, Made, Site, Step, register
 
-__all__ = ["Chamfer", "Fillet"]
+__all__ = ["Chamfer", "Fillet", "FullRound"]
 
 MOST = 24  # edges that are tried one by one when a blend does not work
 EDGES = "an edge, or a face whose edges are meant"
@@ -41,7 +42,7 @@ class _Blended(Step):
         made = Made()
         notes, skins = [], []
         for body in site.bodies.values():
-            wanted = [(f, blend.along(list(own), {e: face for e, face in own.items() if face >= 0})) for f, picks, blend in groups
+            wanted = [(f, self.started(picks, blend).along(list(own), {e: face for e, face in own.items() if face >= 0})) for f, picks, blend in groups
                       if (own := _own(body, picks))]
             if not wanted:
                 continue
@@ -64,6 +65,10 @@ class _Blended(Step):
         made.skin = skins[0] if len(skins) == 1 else kernel.together(skins)
         made.note = " ".join(dict.fromkeys(notes))
         return made
+
+    def started(self, picks: list[Picked], blend: kernel.Blend) -> kernel.Blend:
+        """Return a blend with where it begins along its edges, if that matters to it."""
+        return blend
 
     def _failure(self, body: Body, wanted: list[tuple[str, kernel.Blend]]) -> StepError:
         """Say which edge can not be done in its size, and up to which size it could; found by trying."""
@@ -113,26 +118,86 @@ def _handle(field: str, body: Body, edge: int) -> Handle:
 
 @register
 class Fillet(_Blended):
-    """Edges rounded to a radius, a second group of them to another."""
+    """Edges rounded to a radius, more groups of them to others; a radius can change along its edges."""
 
     title, key = "Fillet", "b f"
     explains = "Round edges to a radius; a face stands for all its edges."
-    sentence = "Round {name}: {edges} by {radius}{second}{edges_two}{radius_two}"
+    sentence = ("Round {name}: {edges} by {radius}{varying}{middle}{share}{radius_end}{sense}{run}{second}{edges_two}{radius_two}"
+                "{third}{edges_three}{radius_three}")
     noun: ClassVar[str] = "radius"
 
     kind: Literal["fillet"] = "fillet"
     name: Annotated[str, Name(label="name")]
     edges: Annotated[list[ThingRef], _edges("edges")] = []
     radius: Annotated[Value, Number(label="radius", kind="length", above=0.0, start="3 mm")] = Value(formula="3 mm")
+    varying: Annotated[Literal["", "ends", "middle"], Choice(label="changing radius", words={
+        "": "", "ends": ", changing along the edge to", "middle": ", changing along the edge to"}, clause="changing radius")] = ""
+    middle: Annotated[Value, Number(label="radius between", kind="length", above=0.0, start="4 mm", when={"varying": ("middle",)})] = Value(formula="4 mm")
+    share: Annotated[Value, Number(label="share of the edge", kind="share", above=0.0, most=0.99, start="50 %", when={"varying": ("middle",)},
+                                   before="at", after="of it, and to")] = Value(formula="50 %")
+    radius_end: Annotated[Value, Number(label="radius at the end", kind="length", above=0.0, start="5 mm",
+                                        when={"varying": ("ends", "middle")})] = Value(formula="5 mm")
+    sense: Annotated[Literal["along", "back"], Choice(label="sense", words={"along": "at its one end", "back": "at its other end"},
+                                                      when={"varying": ("ends", "middle")}, turns=("along", "back"))] = "along"
+    run: Annotated[Literal["", "only"], Choice(label="run", words={"": "", "only": ", along these edges only"}, clause="these edges only")] = ""
     second: Annotated[Literal["", "more"], Choice(label="second radius", words={"": "", "more": ", and"}, clause="second radius")] = ""
     edges_two: Annotated[list[ThingRef], _edges("edges of the second radius", when={"second": ("more",)})] = []
     radius_two: Annotated[Value, Number(label="second radius value", kind="length", above=0.0, start="5 mm", when={"second": ("more",)},
                                         before="by")] = Value(formula="5 mm")
+    third: Annotated[Literal["", "more"], Choice(label="third radius", words={"": "", "more": ", and"}, clause="third radius",
+                                                 when={"second": ("more",)})] = ""
+    edges_three: Annotated[list[ThingRef], _edges("edges of the third radius", when={"third": ("more",)})] = []
+    radius_three: Annotated[Value, Number(label="third radius value", kind="length", above=0.0, start="8 mm", when={"third": ("more",)},
+                                          before="by")] = Value(formula="8 mm")
 
     def blends(self, given: SimpleNamespace) -> list[tuple[str, list[Picked], kernel.Blend]]:
         """Return the groups."""
-        first = ("edges", given.edges, kernel.Blend((), given.radius))
-        return [first, ("edges_two", given.edges_two, kernel.Blend((), given.radius_two))] if self.second else [first]
+        only = self.run == "only"
+        first = kernel.Blend((), given.radius, only=only)
+        if self.varying:
+            places = [(0.0, given.radius), *([(given.share, given.middle)] if self.varying == "middle" else []), (1.0, given.radius_end)]
+            first = replace(first, along_it=tuple(places))
+        groups = [("edges", given.edges, first)]
+        if self.second:
+            groups.append(("edges_two", given.edges_two, kernel.Blend((), given.radius_two, only=only)))
+            if self.third:
+                groups.append(("edges_three", given.edges_three, kernel.Blend((), given.radius_three, only=only)))
+        return groups
+
+    def started(self, picks: list[Picked], blend: kernel.Blend) -> kernel.Blend:
+        """Say at which end of each edge a changing radius begins: an edge has a sense that survives changes."""
+        if not blend.along_it:
+            return blend
+        if any(p.edge is None for p in picks):
+            raise StepError("A radius changes along edges. Pick edges, not faces.", field="edges")
+        starts = {p.edge[1]: p.curve.at(0.0 if self.sense == "along" else p.curve.length)[0] for p in picks if p.edge and p.curve}
+        return replace(blend, starts=starts)
+
+
+@register
+class FullRound(Step):
+    """A flat face that is rounded fully between the two faces beside it."""
+
+    title, group, key, makes = "Full round", "build", "b b", "body"
+    explains = "Round a flat face fully between the two faces beside it."
+    sentence = "Round {name}: {face} fully, between {one} and {other}"
+
+    kind: Literal["full_round"] = "full_round"
+    name: Annotated[str, Name(label="name")]
+    face: Annotated[ThingRef | None, Pick(label="face", accepts=("flat",), needs="the flat face that is rounded")] = None
+    one: Annotated[ThingRef | None, Pick(label="one side", accepts=("flat",), needs="the flat face on its one side")] = None
+    other: Annotated[ThingRef | None, Pick(label="other side", accepts=("flat",), needs="the flat face on its other side")] = None
+
+    def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
+        """Round the face."""
+        body = next((b for b in site.bodies.values() if b.shape is given.face.solid[0]), None)
+        if body is None or given.one.solid[0] is not body.shape or given.other.solid[0] is not body.shape:
+            raise StepError("The three faces are not of one body. Pick faces of one.", field="one")
+        face, one, other = (p.solid[1] for p in (given.face, given.one, given.other))
+        if len({face, one, other}) < 3:
+            raise StepError("The same face is picked twice. Pick the face between, and one on either side.", field="other")
+        shape, radius = kernel.fully_rounded(body.solid("face").shape, face, (one, other), self.id)
+        return Made(shapes={body.id: shape}, note=f"The radius comes to {radius:.6g} mm.")
 
 
 @register
@@ -141,7 +206,7 @@ class Chamfer(_Blended):
 
     title, key = "Chamfer", "b c"
     explains = "Bevel edges by one leg, two legs, or a leg and an angle; a face stands for all its edges."
-    sentence = "Chamfer {name}: {edges} {manner} {leg}{leg_two}{angle}{side}"
+    sentence = "Chamfer {name}: {edges} {manner} {leg}{leg_two}{angle}{side}{run}"
     noun: ClassVar[str] = "chamfer"
 
     kind: Literal["chamfer"] = "chamfer"
@@ -157,12 +222,13 @@ class Chamfer(_Blended):
     side: Annotated[Literal["first", "other"], Choice(label="side", words={
         "first": ", the first on the one face", "other": ", the first on the other face"}, when={"manner": ("two", "angle")},
         turns=("first", "other"))] = "first"
+    run: Annotated[Literal["", "only"], Choice(label="run", words={"": "", "only": ", along these edges only"}, clause="these edges only")] = ""
 
     def blends(self, given: SimpleNamespace) -> list[tuple[str, list[Picked], kernel.Blend]]:
         """Return the one group."""
         other = given.leg_two if self.manner == "two" else 0.0
         angle = given.angle if self.manner == "angle" else 0.0
-        return [("edges", given.edges, kernel.Blend((), given.leg, other, angle, self.side == "other", round=False))]
+        return [("edges", given.edges, kernel.Blend((), given.leg, other, angle, self.side == "other", round=False, only=self.run == "only"))]
 
     def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
         """Bevel; the first leg can be pulled."""
