@@ -32,8 +32,9 @@ if TYPE_CHECKING:
     from .section import cut_face, turning_lines
     from .sheets import check_sheet, filled, is_sheet, sheet_along, sheet_extended, sheet_of_faces, sheet_of_region, sheet_turned, sheets_sewn, thickened
     from .shelling import ShellFailed, hollowed
+    from .spines import Spine, spine_drawn, spine_of_edges
     from .splitting import side_of_sheet, split
-    from .sweeping import swept
+    from .sweeping import swept, swept_sheet, swept_twisted
     from .trying import most
     from .write import from_bytes, step_volume, to_bytes, write_step, write_stl
 
@@ -58,22 +59,23 @@ _ROOMS = {
     "section": "cut_face turning_lines",
     "sheets": "check_sheet filled is_sheet sheet_along sheet_extended sheet_of_faces sheet_of_region sheet_turned sheets_sewn thickened",
     "shelling": "ShellFailed hollowed",
+    "spines": "Spine spine_drawn spine_of_edges",
     "splitting": "side_of_sheet split",
-    "sweeping": "swept",
+    "sweeping": "swept swept_sheet swept_twisted",
     "trying": "most",
     "write": "from_bytes step_volume to_bytes write_step write_stl",
 }
 _HOME = {name: room for room, names in _ROOMS.items() for name in names.split()}
 
 __all__ = ["FULL", "LEAK", "Blend", "BlendFailed", "Edge", "Face", "FaceMesh", "FaceRefused", "Frame", "Mass", "NamedShape", "Placement", "Profile",
-           "Segment", "ShellFailed", "Target", "Topology", "Vertex", "along_edge", "blended", "box_of", "check_sheet", "check_solid", "common", "cut",
-           "cut_face", "describe", "drop_on_face", "edge_lines", "edge_near", "face_meshes", "faces_moved", "faces_offset", "faces_replaced",
-           "faces_split", "feature_of", "filled", "first_hit", "from_bytes", "front_of", "fully_rounded", "fuse", "hollowed", "inclined",
-           "ink_drawing", "is_sheet", "largest", "lofted", "lumps", "mass_of", "most", "nearest_on_edge", "nearest_on_face", "normal_on_face",
-           "pieces_of", "placed", "prism", "pulled_edge", "renamed", "revolved", "ribs_between", "seen_from", "sheet_along", "sheet_extended",
-           "sheet_of_faces", "sheet_of_region", "sheet_turned", "sheets_sewn", "side_of_sheet", "split", "step_volume", "swept", "thickened",
-           "to_bytes", "together", "tool_of_revolution", "touching", "turning_lines", "up_to", "up_to_next", "upright", "volume_of", "without_faces",
-           "works", "write_step", "write_stl"]
+           "Segment", "ShellFailed", "Spine", "Target", "Topology", "Vertex", "along_edge", "blended", "box_of", "check_sheet", "check_solid",
+           "common", "cut", "cut_face", "describe", "drop_on_face", "edge_lines", "edge_near", "face_meshes", "faces_moved", "faces_offset",
+           "faces_replaced", "faces_split", "feature_of", "filled", "first_hit", "from_bytes", "front_of", "fully_rounded", "fuse", "hollowed",
+           "inclined", "ink_drawing", "is_sheet", "largest", "lofted", "lumps", "mass_of", "most", "nearest_on_edge", "nearest_on_face",
+           "normal_on_face", "pieces_of", "placed", "prism", "pulled_edge", "renamed", "revolved", "ribs_between", "seen_from", "sheet_along",
+           "sheet_extended", "sheet_of_faces", "sheet_of_region", "sheet_turned", "sheets_sewn", "side_of_sheet", "spine_drawn", "spine_of_edges",
+           "split", "step_volume", "swept", "swept_sheet", "swept_twisted", "thickened", "to_bytes", "together", "tool_of_revolution", "touching",
+           "turning_lines", "up_to", "up_to_next", "upright", "volume_of", "without_faces", "works", "write_step", "write_stl"]
 
 
 def __getattr__(name: str) -> Any:
