@@ -68,3 +68,74 @@ def test_a_section_on_a_tilted_plane_is_matched_corner_to_corner() -> None:
     b.step("loft", "Block", profile=profile, manner="ruled")
     assert volume(b) == pytest.approx(100 * 20, rel=1e-9)
     assert math.isfinite(volume(b))
+
+
+def pyramid(manner: str = "ruled", **fields: object) -> tuple[Builder, str]:
+    b, step = through(20, manner=manner)
+    tip = b.step("point", "Tip", how="coordinates", x=f("0 mm"), y=f("0 mm"), z=f("30 mm"))
+    b.do(do="move_step", step=tip)
+    b.do(do="edit_step", step=step, fields={"finish": "point", "end": datum(tip), **fields})
+    return b, step
+
+
+def test_it_ends_at_a_point() -> None:
+    b, step = pyramid()
+    assert volume(b) == pytest.approx(400 * 30 / 3, rel=1e-9)
+    assert len({n for x in built(b).site.bodies[step].topology.faces for n in x.names}) == 5
+    b.do(do="set_formula", tag="tip_z", formula="15 mm")
+    assert volume(b) == pytest.approx(400 * 15 / 3, rel=1e-9)
+    tip = next(s.id for s in b.part.steps if s.name == "Tip")
+    b.do(do="edit_step", step=step, fields={"finish": "", "end": None, "begin": "point", "start": datum(tip)})
+    assert volume(b) == pytest.approx(400 * 15 / 3, rel=1e-9)
+
+
+def test_holes_go_on_and_square_ends() -> None:
+    b = Builder("Hollow")
+    profile = []
+    for i, (size, r) in enumerate(((20, 4), (30, 6))):
+        sketch = drawn_on(b, XY if not i else datum(offset_plane(XY, "20 mm")(b)), "rectangle", (-size / 2, -size / 2), (size / 2, size / 2))
+        b.draw(sketch, "circle", (0, 0), (r, 0))
+        at = max(range(len(b.regions(sketch))), key=lambda k, s=sketch: b.regions(s)[k].area)  # type: ignore[misc]
+        profile += [{**p, "key": f"r{i + 1}"} for p in b.profile(sketch, at)]
+    b.step("loft", "Hollow", profile=profile, manner="ruled")
+    assert volume(b) == pytest.approx(frustum(20, 30, 20) - PI * frustum(4, 6, 20), rel=1e-6)
+    b, step = through(20, 10, manner="smooth")
+    b.do(do="edit_step", step=step, fields={"square": "square"})
+    narrow = volume(b)
+    assert frustum(20, 10, 20) * 0.9 < narrow < frustum(20, 10, 20) * 1.15
+    sides = [x for x in built(b).site.bodies[step].topology.faces if any("/side/" in n for n in x.names)]
+    assert all(x.form != "flat" for x in sides)
+
+
+def test_a_ring_through_four_regions() -> None:
+    b = Builder("Ring")
+    profile = []
+    for i, (plane, x) in enumerate((("ZX", 20), ("YZ", 20), ("ZX", -20), ("YZ", -20))):
+        sketch = drawn_on(b, axis(plane), "rectangle", (x - 2, -3), (x + 2, 3))
+        profile += [{**p, "key": f"r{i + 1}"} for p in b.profile(sketch, 0)]
+    step = b.step("loft", "Ring", profile=profile, manner="ruled", ring="ring")
+    # A square frame set on its corner: sections 4 wide across the corners, 6 high.
+    assert volume(b) == pytest.approx(2 * (22**2 - 18**2) * 6, rel=1e-9)
+    assert len({n for x in built(b).site.bodies[step].topology.faces for n in x.names}) == 16
+    b.do(do="edit_step", step=step, fields={"profile": profile[:2]})
+    assert "three or more regions" in evaluated(b).report(step).message
+
+
+def test_corners_are_chosen_where_it_is_not_clear_and_stay() -> None:
+    """A square over one that is turned by an eighth: both ways round are alike."""
+    b = Builder("Turned")
+    low = drawn_on(b, XY, "rectangle", (-10, -10), (10, 10))
+    high = b.step("sketch", "High", on=datum(offset_plane(XY, "20 mm")(b)))
+    b.do(do="edit_sketch", step=high, edit={"op": "draw", "shape": "polygon", "ends": [{"at": [0, 0]}, {"at": [10, 0]}], "sides": 4})
+    profile = [{**b.profile(low, 0)[0], "key": "r1"}, {**b.profile(high, 0)[0], "key": "r2"}]
+    step = b.step("loft", "Turned", profile=profile, manner="ruled")
+    assert "not clear which corners" in evaluated(b).report(step).message
+    corner = next(p for p, at in b.drawing(low).points.items() if at == pytest.approx((10, 10)))
+    picks: list[dict[str, object]] = []
+    for place in ((10, 0), (0, 10)):  # an eighth to the one side and to the other
+        tip = next(p for p, at in b.drawing(high).points.items() if at == pytest.approx(place, abs=1e-9))
+        picks = [{"of": "drawn", "step": low, "entity": corner}, {"of": "drawn", "step": high, "entity": tip}]
+        b.do(do="edit_step", step=step, fields={"matching": "picked", "corners": picks})
+        assert volume(b) == pytest.approx(20 / 6 * (400 + 4 * 250 + 200), rel=1e-6)
+    b.do(do="edit_step", step=step, fields={"corners": picks[:1]})
+    assert "2 regions and 1 corners" in evaluated(b).report(step).message

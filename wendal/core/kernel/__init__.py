@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from .extrusion import prism
     from .facing import FaceRefused, inclined, without_faces
     from .features import feature_of
-    from .lofting import lofted
+    from .lofting import Lofting, lofted
     from .mesh import FaceMesh, edge_lines, face_meshes
     from .moving import placed, renamed, seen_from
     from .named import NamedShape
@@ -46,7 +46,7 @@ _ROOMS = {
     "extrusion": "prism",
     "facing": "FaceRefused inclined without_faces",
     "features": "feature_of",
-    "lofting": "lofted",
+    "lofting": "Lofting lofted",
     "mesh": "FaceMesh edge_lines face_meshes",
     "moving": "placed renamed seen_from",
     "named": "NamedShape",
@@ -67,11 +67,11 @@ _ROOMS = {
 }
 _HOME = {name: room for room, names in _ROOMS.items() for name in names.split()}
 
-__all__ = ["FULL", "LEAK", "Blend", "BlendFailed", "Edge", "Face", "FaceMesh", "FaceRefused", "Frame", "Mass", "NamedShape", "Placement", "Profile",
-           "Segment", "ShellFailed", "Spine", "Target", "Topology", "Vertex", "along_edge", "blended", "box_of", "check_sheet", "check_solid",
-           "common", "cut", "cut_face", "describe", "drop_on_face", "edge_lines", "edge_near", "face_meshes", "faces_moved", "faces_offset",
-           "faces_replaced", "faces_split", "feature_of", "filled", "first_hit", "from_bytes", "front_of", "fully_rounded", "fuse", "hollowed",
-           "inclined", "ink_drawing", "is_sheet", "largest", "lofted", "lumps", "mass_of", "most", "nearest_on_edge", "nearest_on_face",
+__all__ = ["FULL", "LEAK", "Blend", "BlendFailed", "Edge", "Face", "FaceMesh", "FaceRefused", "Frame", "Lofting", "Mass", "NamedShape", "Placement",
+           "Profile", "Segment", "ShellFailed", "Spine", "Target", "Topology", "Vertex", "along_edge", "blended", "box_of", "check_sheet",
+           "check_solid", "common", "cut", "cut_face", "describe", "drop_on_face", "edge_lines", "edge_near", "face_meshes", "faces_moved",
+           "faces_offset", "faces_replaced", "faces_split", "feature_of", "filled", "first_hit", "from_bytes", "front_of", "fully_rounded", "fuse",
+           "hollowed", "inclined", "ink_drawing", "is_sheet", "largest", "lofted", "lumps", "mass_of", "most", "nearest_on_edge", "nearest_on_face",
            "normal_on_face", "pieces_of", "placed", "prism", "pulled_edge", "renamed", "revolved", "ribs_between", "seen_from", "sheet_along",
            "sheet_extended", "sheet_of_faces", "sheet_of_region", "sheet_turned", "sheets_sewn", "side_of_sheet", "spine_drawn", "spine_of_edges",
            "split", "step_volume", "swept", "swept_sheet", "swept_twisted", "thickened", "to_bytes", "together", "tool_of_revolution", "touching",
