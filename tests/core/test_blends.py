@@ -116,10 +116,61 @@ def test_a_picked_face_carries_the_first_leg_of_its_chamfers_whatever_its_name(f
     assert left == pytest.approx((size[0] - 4) * (size[1] - 4))
 
 
-def test_a_fillet_is_not_repeated_by_itself_and_says_so() -> None:
-    b = rounded(edges=[edge("low", "end")])
-    copies = b.step("pattern", "Copies", seeds=[of_step(b.part.steps[-1].id)], along=axis("X"), count=f("2"), spacing=f("5 mm"))
-    assert "can not be done again elsewhere by itself" in evaluated(b).report(copies).message
+def post(b: Builder) -> tuple[str, str, str]:
+    """A round post on a plate of 40 x 25, with a fillet at its foot and a chamfer at its top."""
+    boss = b.step("extrude", "Post", profile=on_top(b, "circle", (6, 12), (9, 12)), depth=f("8 mm"), result="add", bodies=[BODY])
+    wall = next(n for x in built(b).site.bodies["s2"].topology.faces for n in x.names if n.startswith(f"{boss}/side"))
+    foot = b.step("fillet", "Foot", edges=[{"of": "edge", "body": "s2", "faces": [[wall], ["s2/end/r1"]]}], radius=f("1 mm"))
+    top = b.step("chamfer", "Top", edges=[{"of": "edge", "body": "s2", "faces": [[wall], [f"{boss}/end/r1"]]}], leg=f("0.5 mm"))
+    return boss, foot, top
+
+
+@pytest.mark.parametrize("how", ["pattern", "mirror"])
+def test_a_seed_is_repeated_with_its_fillet_and_chamfer(how: str) -> None:
+    b = plate()
+    seeds = [of_step(s) for s in reversed(post(b))]  # in any order
+    one = volume(b) - PLATE
+    if how == "pattern":
+        step = b.step("pattern", "Posts", seeds=seeds, along=axis("X"), count=f("4"), spacing=f("9 mm"))
+    else:
+        step = b.step("mirror", "Other", seeds=seeds, about={"of": "datum", "step": b.step("plane", "Mid", how="offset", first=axis("YZ"), distance=f("20 mm"))})
+    count = 4 if how == "pattern" else 2
+    assert volume(b) == pytest.approx(PLATE + count * one, rel=1e-9)
+    names = [n for x in built(b).site.bodies["s2"].topology.faces for n in x.names]
+    for word in ("/round/", "/bevel/"):
+        assert len({n for n in names if word in n}) == count
+    b.do(do="set_formula", tag="foot_radius", formula="1.5 mm")
+    b.do(do="set_formula", tag="post_depth", formula="10 mm")
+    changed = volume(b)
+    b.do(do="remove_step", step=step)
+    assert changed == pytest.approx(PLATE + count * (volume(b) - PLATE), rel=1e-9)
+
+
+def test_a_rounded_pocket_and_a_body_of_its_own_are_repeated() -> None:
+    b = plate()
+    pocket = b.step("extrude", "Pocket", profile=on_top(b, "rectangle", (3, 3), (9, 11)), extent="into", depth=f("5 mm"), result="cut", bodies=[BODY])
+    floor = {"of": "face", "body": "s2", "names": [f"{pocket}/end/r1"]}
+    corner = b.step("fillet", "Round", edges=[floor], radius=f("1 mm"))
+    one = PLATE - volume(b)
+    b.step("pattern", "Pockets", seeds=[of_step(pocket), of_step(corner)], along=axis("X"), count=f("4"), spacing=f("9 mm"))
+    assert volume(b) == pytest.approx(PLATE - 4 * one, rel=1e-9)
+    b = plate()
+    cube = b.step("extrude", "Cube", profile=on_top(b, "rectangle", (3, 3), (8, 8)), depth=f("5 mm"))
+    ends = {"of": "face", "body": cube, "names": [f"{cube}/end/r1"]}
+    soft = b.step("fillet", "Soft", edges=[ends], radius=f("1 mm"))
+    one = volume(b) - PLATE
+    b.step("pattern", "Cubes", seeds=[of_step(cube), of_step(soft)], along=axis("X"), count=f("3"), spacing=f("9 mm"))
+    assert volume(b) == pytest.approx(PLATE + 3 * one, rel=1e-9)
+    assert len(built(b).site.bodies) == 4
+
+
+def test_a_group_with_a_fillet_is_not_made_anew_and_says_so() -> None:
+    b = plate()
+    seeds = [of_step(s) for s in post(b)]
+    step = b.step("pattern", "Posts", seeds=seeds, along=axis("X"), count=f("3"), spacing=f("9 mm"), copying="anew")
+    assert "is copied exactly" in evaluated(b).report(step).message
+    b.do(do="edit_step", step=step, fields={"copying": "exact", "seeds": seeds[1:2], "spacing": f("60 mm")})
+    assert evaluated(b).report(step).state == "stopped"  # a fillet alone, where there is nothing to round
 
 
 @pytest.mark.parametrize(("kind", "fields", "told"), [

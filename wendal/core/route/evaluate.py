@@ -149,8 +149,12 @@ class _Run:
             if result.error:
                 raise result.error
             made = result.made
+            had = dict(site.bodies)
             self._put(step, result, site)
-            if made and made.effects:
+            if step.copied:
+                changes = tuple((b, had[b].shape, body.shape) for b, body in result.bodies.items() if body and b in had)
+                site.seeds[step.id] = Seed(step.id, report.key, [], [], lambda placement, there: step.again(given, there, placement), changes)
+            elif made and made.effects:
                 before = site.copy()
                 site.seeds[step.id] = Seed(step.id, report.key, made.effects, made.threads,
                                            lambda placement, there: step.again(given, replace_bodies(before, there), placement))

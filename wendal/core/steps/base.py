@@ -83,6 +83,7 @@ class Seed:
     """A building step as a pattern or mirror finds it: what it did, and a way to do it again under a placement in a site.
 
     key : of the step's result, which tells all of its content. threads : what of it is threaded (frame, radius).
+    changes : of a step that changes bodies as they stand: each body with its shape before and after; it has no effects then.
     """
 
     step: str
@@ -90,6 +91,7 @@ class Seed:
     effects: list[Effect]
     threads: list[tuple[Frame, float]]
     again: Callable[[Placement, Site], list[Effect]]
+    changes: tuple[tuple[str, NamedShape, NamedShape], ...] = ()
 
 
 @dataclass(slots=True)
@@ -168,6 +170,7 @@ class Step(Stored):
     explains: ClassVar[str]
     sentence: ClassVar[str]
     makes: ClassVar[str]  # "datum", "sketch" or "body"
+    copied: ClassVar[bool] = False  # it changes bodies as they stand, and what it adds and takes away can be copied
 
     @model_validator(mode="after")
     def _keys_once(self) -> Self:

@@ -30,6 +30,7 @@ class _Blended(Step):
     """Base: what is asked for along picked edges, done to their bodies; a failure names the edge and how far one could go."""
 
     group, makes = "build", "body"
+    copied = True
     noun: ClassVar[str] = "size"
 
     def blends(self, given: SimpleNamespace) -> list[tuple[str, list[Picked], kernel.Blend]]:
@@ -179,6 +180,7 @@ class FullRound(Step):
     """A flat face that is rounded fully between the two faces beside it."""
 
     title, group, key, makes = "Full round", "build", "b b", "body"
+    copied = True
     explains = "Round a flat face fully between the two faces beside it."
     sentence = "Round {name}: {face} fully, between {one} and {other}"
 

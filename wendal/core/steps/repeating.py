@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from dataclasses import replace
 from types import SimpleNamespace
 from typing import Any
 
@@ -15,6 +16,8 @@ from .applying import applied
 from .base import Body, Effect, Made, Seed, Site
 
 __all__ = ["copy_namer", "repeated"]
+
+NOTHING = 1e-9  # of a volume: a smaller rest is none
 
 
 def copy_namer(step: str, number: str) -> Callable[[str], str]:
@@ -33,8 +36,15 @@ def repeated(step: Any, given: SimpleNamespace, site: Site, placements: dict[str
     faces = [s for s in given.seeds if isinstance(s, Picked)]
     if faces:
         effects += _of_faces(step, faces, site, placements)
+    steps = [s for s in given.seeds if isinstance(s, Seed)]
+    if any(s.changes for s in steps):
+        effects += _of_group(step, sorted(steps, key=lambda s: list(site.seeds).index(s.step)), site, placements, anew)
+        steps = []
     for seed in (s for s in given.seeds if not isinstance(s, Picked)):
-        effects += _of_step(step, seed, site, placements, anew) if isinstance(seed, Seed) else _of_body(step, seed, placements, joined)
+        if not isinstance(seed, Seed):
+            effects += _of_body(step, seed, placements, joined)
+        elif seed in steps:
+            effects += _of_step(step, seed, site, placements, anew)
     if not effects:
         raise StepError("There is nothing to repeat here.", field="seeds")
     made = applied(step.id, effects, site)
@@ -63,6 +73,54 @@ def _of_step(step: Any, seed: Seed, site: Site, placements: dict[str, Placement]
             yield from (Effect("new", tools, None, f"{n}" if len(seed.effects) == 1 else f"{n}_{i + 1}") for n, tools in named.items())
         else:
             yield Effect(effect.how, [t for tools in named.values() for t in tools], _still(effect.bodies, site))
+
+
+def _of_group(step: Any, seeds: list[Seed], site: Site, placements: dict[str, Placement], anew: bool) -> Iterable[Effect]:
+    """Copy what steps did together, among them some that change bodies as they stand: what each adds and takes away, in their order.
+
+    A fillet taken off a boss is taken off the solid that is copied, so that the copy is one solid with its fillet.
+    """
+    if anew:
+        raise StepError("A step that changes a body as it stands, such as a fillet, is copied exactly, with the steps it stands on. Choose exact copies.",
+                        field="copying")
+    done: list[Effect] = []
+    for effect in _in_order(seeds):
+        last = done[-1] if done else None
+        if effect.how == "new" and last and last.how == "new" and last.label == effect.label:
+            done[-1] = effect  # the new body as a later step left it
+        elif effect.how == "cut" and last and last.how in ("add", "new") and _within(effect.tools, last.tools):
+            done[-1] = replace(last, tools=[kernel.cut(kernel.fuse(last.tools), effect.tools)])
+        elif effect.how == "add" and last and last.how == "add" and last.bodies == effect.bodies:
+            done[-1] = replace(last, tools=[kernel.fuse([*last.tools, *effect.tools])])
+        else:
+            done.append(effect)
+    for i, effect in enumerate(done):
+        copies = {n: [kernel.placed(t, p, copy_namer(step.id, n)) for t in effect.tools] for n, p in placements.items()}
+        if effect.how == "new":
+            yield from (Effect("new", tools, None, n if len(done) == 1 else f"{n}_{i + 1}") for n, tools in copies.items())
+        else:
+            yield Effect(effect.how, [t for tools in copies.values() for t in tools], _still(effect.bodies, site))
+
+
+def _in_order(seeds: list[Seed]) -> Iterable[Effect]:
+    """Yield what steps did one after the other; of a change, the solids that it adds and those that it takes away."""
+    begun = {seed.step for seed in seeds if any(e.how == "new" for e in seed.effects)}
+    for seed in seeds:
+        yield from (replace(e, label=seed.step) if e.how == "new" else e for e in seed.effects)
+        for body, before, after in seed.changes:
+            if body in begun:
+                yield Effect("new", [after], None, body)
+                continue
+            for how, one, other in (("add", after, before), ("cut", before, after)):
+                solids = kernel.pieces_of(kernel.cut(one, [other], merge=False))
+                if solids:
+                    yield Effect(how, solids, (body,))  # type: ignore[arg-type]
+
+
+def _within(tools: list[kernel.NamedShape], others: list[kernel.NamedShape]) -> bool:
+    """Tell whether some solids lie wholly in others."""
+    rest = sum(kernel.volume_of(kernel.cut(t, others, merge=False)) for t in tools)
+    return rest < NOTHING * sum(map(kernel.volume_of, tools))
 
 
 def _still(bodies: tuple[str, ...] | None, site: Site) -> tuple[str, ...] | None:

@@ -34,6 +34,7 @@ class OffsetFaces(Step):
     """Faces moved along their normals; the faces around them follow."""
 
     title, group, key, makes = "Offset faces", "build", "b o", "body"
+    copied = True
     explains = "Move faces along their normals; the faces around them follow."
     sentence = "Offset {name}: {faces} {side} by {distance}"
 
@@ -78,6 +79,7 @@ class MoveFaces(Step):
     """Faces moved: a boss or pocket as a whole, or flat faces along a direction."""
 
     title, group, key, makes = "Move faces", "build", "b y", "body"
+    copied = True
     explains = "Move all faces of a boss, pocket or hole, or flat faces, along a direction or by distances."
     sentence = "Move {name}: {faces} {manner} {x}{y}{z}{line}{distance}"
 
@@ -133,6 +135,7 @@ class ReplaceFace(Step):
     """A flat face that ends at another surface: material is added up to it, or taken away behind it."""
 
     title, group, key, makes = "Replace face", "build", "b n", "body"
+    copied = True
     explains = "Let a flat face end at a plane or at another face's surface."
     sentence = "Replace {name}: {face} by {target}"
 
