@@ -91,3 +91,16 @@ def test_a_fillet_is_removed_and_what_does_not_close_is_named() -> None:
     report = evaluated(b).report(step)
     assert report.state == "stopped"
     assert re.search(r"does not close over the face near X 12\.000 Y 12\.000 Z 13\.000", report.message), report.message
+
+
+def test_a_draft_to_both_sides_of_a_parting_plane() -> None:
+    b = plate()
+    plane = {"of": "datum", "step": b.step("plane", "Parting", how="offset", first=axis("XY"), distance=f("4 mm"))}
+    step = b.step("draft", "Lean", faces=SIDES, plane=plane, angle=f("5 deg"), ways="both")
+    assert volume(b) == pytest.approx(frustum(40, 25, 4, 5) + frustum(40, 25, 6, 5), rel=1e-9)
+    b.do(do="set_formula", tag="parting_distance", formula="5 mm")
+    assert volume(b) == pytest.approx(2 * frustum(40, 25, 5, 5), rel=1e-9)
+    b.do(do="edit_step", step=step, fields={"side": "widen"})
+    assert volume(b) == pytest.approx(2 * frustum(40, 25, 5, -5), rel=1e-9)
+    b.do(do="set_formula", tag="parting_distance", formula="30 mm")
+    assert evaluated(b).report(step).state == "stopped"

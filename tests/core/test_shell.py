@@ -100,3 +100,13 @@ def test_a_boss_inside_the_hollow_stays() -> None:
     b.step("extrude", "Boss", profile=on_top(b, "circle", (20, 12), (24, 12)), depth=f("6 mm"), result="add", bodies=[BODY])
     hollow(b, openings=[BOTTOM])
     assert volume(b) == pytest.approx(PLATE + PI * 16 * 6 - 36 * 21 * 8 - PI * 4 * 6, rel=1e-9)  # open below: the boss is hollow too
+
+
+def test_walls_evenly_to_both_sides() -> None:
+    b = plate()
+    step = b.step("shell", "Both", body=BODY, thickness=f("2 mm"), side="both")
+    assert volume(b) == pytest.approx(42 * 27 * 12 - 38 * 23 * 8, rel=1e-9)
+    b.do(do="edit_step", step=step, fields={"openings": [TOP]})
+    assert volume(b) == pytest.approx(42 * 27 * 11 - 38 * 23 * 9, rel=1e-9)
+    b.do(do="set_formula", tag="both_thickness", formula="3 mm")
+    assert volume(b) == pytest.approx(43 * 28 * 11.5 - 37 * 22 * 8.5, rel=1e-9)

@@ -36,6 +36,7 @@ if TYPE_CHECKING:
     from .splitting import side_of_sheet, split
     from .sweeping import swept, swept_sheet, swept_twisted
     from .trying import most
+    from .wrapping import wrapped
     from .write import from_bytes, step_volume, to_bytes, write_step, write_stl
 
 _ROOMS = {
@@ -63,6 +64,7 @@ _ROOMS = {
     "splitting": "side_of_sheet split",
     "sweeping": "swept swept_sheet swept_twisted",
     "trying": "most",
+    "wrapping": "wrapped",
     "write": "from_bytes step_volume to_bytes write_step write_stl",
 }
 _HOME = {name: room for room, names in _ROOMS.items() for name in names.split()}
@@ -75,7 +77,7 @@ __all__ = ["FULL", "LEAK", "Blend", "BlendFailed", "Edge", "Face", "FaceMesh", "
            "normal_on_face", "pieces_of", "placed", "prism", "pulled_edge", "renamed", "revolved", "ribs_between", "seen_from", "sheet_along",
            "sheet_extended", "sheet_of_faces", "sheet_of_region", "sheet_turned", "sheets_sewn", "side_of_sheet", "spine_drawn", "spine_of_edges",
            "split", "step_volume", "swept", "swept_sheet", "swept_twisted", "thickened", "to_bytes", "together", "tool_of_revolution", "touching",
-           "turning_lines", "up_to", "up_to_next", "upright", "volume_of", "without_faces", "works", "write_step", "write_stl"]
+           "turning_lines", "up_to", "up_to_next", "upright", "volume_of", "without_faces", "works", "wrapped", "write_step", "write_stl"]
 
 
 def __getattr__(name: str) -> Any:

@@ -29,14 +29,15 @@ class FaceRefused(Exception):
         self.faces = faces
 
 
-def inclined(body: NamedShape, faces: list[int], neutral: Frame, angle: float) -> tuple[NamedShape, int]:
-    """Incline faces by an angle (rad, positive: narrower along the neutral plane's normal) about where they meet the neutral plane.
+def inclined(body: NamedShape, groups: list[tuple[list[int], Frame]], angle: float) -> tuple[NamedShape, int]:
+    """Incline groups of faces by an angle (rad, positive: narrower along the plane's normal) about where they meet a neutral plane each.
 
     A face keeps its names. Returns also how many more faces came along, since they run on smoothly. Raises FaceRefused.
     """
     own = faces_of(body.shape)
     maker: Any = BRepOffsetAPI_DraftAngle(body.shape)
-    for i in faces:
+    faces = [i for found, _ in groups for i in found]
+    for i, neutral in ((i, plane) for found, plane in groups for i in found):
         try:
             maker.Add(TopoDS.Face(own[i]), gp_Dir(*neutral.normal), angle, gp_Pln(ax3(neutral)))
             done = maker.AddDone()

@@ -179,7 +179,7 @@ class Fillet(_Blended):
 class FullRound(Step):
     """A flat face that is rounded fully between the two faces beside it."""
 
-    title, group, key, makes = "Full round", "build", "b b", "body"
+    title, group, key, makes = "Full round", "build", "b 1", "body"
     copied = True
     explains = "Round a flat face fully between the two faces beside it."
     sentence = "Round {name}: {face} fully, between {one} and {other}"

@@ -14,6 +14,7 @@ from ..kernel.types import Frame
 from ..reference import PlaneRef, ThingRef
 from ..stored import Value
 from .base import Body, Made, Site, Step, register
+from .building import reach_of
 
 __all__ = ["Draft", "RemoveFaces", "by_body", "near"]
 
@@ -39,7 +40,7 @@ class Draft(Step):
     title, group, key, makes = "Draft", "build", "b d", "body"
     copied = True
     explains = "Incline faces by an angle from where they meet a plane."
-    sentence = "Draft {name}: {faces} by {angle} from {plane}, {side}"
+    sentence = "Draft {name}: {faces} by {angle} from {plane}, {side}{ways}"
 
     kind: Literal["draft"] = "draft"
     name: Annotated[str, Name(label="name")]
@@ -48,6 +49,7 @@ class Draft(Step):
     plane: Annotated[PlaneRef | None, Pick(label="plane", accepts=("plane",), needs="the plane or flat face at which they keep their size")] = None
     side: Annotated[Literal["narrow", "widen"], Choice(label="side", words={
         "narrow": "narrowing away from it", "widen": "widening away from it"}, turns=("narrow", "widen"))] = "narrow"
+    ways: Annotated[Literal["", "both"], Choice(label="ways", words={"": "", "both": ", to both sides of it"}, clause="both sides of the plane")] = ""
 
     def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
         """Incline the faces; each keeps its name."""
@@ -57,7 +59,7 @@ class Draft(Step):
             plane = plane.flipped()
         for body, faces in by_body(given.faces, site):
             try:
-                made.shapes[body.id], more = kernel.inclined(body.shape, faces, plane, given.angle if self.side == "narrow" else -given.angle)
+                made.shapes[body.id], more = self._inclined(body, faces, plane, given.angle if self.side == "narrow" else -given.angle)
             except kernel.FaceRefused as error:
                 raise self._refused(body, faces, error.faces, plane) from None
             further += more
@@ -65,11 +67,22 @@ class Draft(Step):
             made.note = f"{further} more face{'s come' if further > 1 else ' comes'} along, since {'they run' if further > 1 else 'it runs'} on smoothly."
         return made
 
+    def _inclined(self, body: Body, faces: list[int], plane: Frame, angle: float) -> tuple[kernel.NamedShape, int]:
+        """Incline the faces; to both sides of the plane, they are split there first, and each part leans away from the plane."""
+        if not self.ways:
+            return kernel.inclined(body.shape, [(faces, plane)], angle)
+        shape, _ = kernel.faces_split(body.shape, faces, [(plane, kernel.front_of(plane))], reach_of([body.shape], plane), self.id)
+        parts = [[i for i, names in enumerate(shape.names) if any(n.startswith(f"{self.id}/part/{word}/") for n in names)] for word in ("front", "back")]
+        return kernel.inclined(shape, [(parts[0], plane), (parts[1], plane.flipped())], angle)
+
     def _refused(self, body: Body, faces: list[int], refused: list[int], plane: Frame) -> StepError:
         flat = [i for i in faces if body.topology.faces[i].form == "flat"
                 and abs(sum(a * b for a, b in zip(body.topology.faces[i].frame.normal, plane.normal, strict=True))) > 1 - 1e-9]
         if flat:
             return StepError(f"The face near {near(body, flat[0])} is parallel to the plane, so it can not be inclined from it. Take it out.", field="faces")
+        if refused and self.ways:
+            return StepError("A face does not reach over both sides of the plane, or can not be inclined from it. Take it out, or draft to one side.",
+                             field="faces")
         if refused:
             return StepError(f"The face near {near(body, refused[0])} can not be inclined from this plane. Take it out, or pick another plane.", field="faces")
         return StepError("The faces would run into others at this angle. Make it smaller.", field="angle")

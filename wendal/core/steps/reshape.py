@@ -134,7 +134,7 @@ class MoveFaces(Step):
 class ReplaceFace(Step):
     """A flat face that ends at another surface: material is added up to it, or taken away behind it."""
 
-    title, group, key, makes = "Replace face", "build", "b n", "body"
+    title, group, key, makes = "Replace face", "build", "b b", "body"
     copied = True
     explains = "Let a flat face end at a plane or at another face's surface."
     sentence = "Replace {name}: {face} by {target}"

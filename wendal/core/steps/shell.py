@@ -29,7 +29,8 @@ class Shell(Step):
     name: Annotated[str, Name(label="name")]
     body: Annotated[BodyRef | None, Pick(label="body", accepts=("body",), needs="a body to hollow")] = None
     thickness: Annotated[Value, Number(label="thickness", kind="length", above=0.0, start="2 mm")] = Value(formula="2 mm")
-    side: Annotated[Literal["in", "out"], Choice(label="side", words={"in": "inwards", "out": "outwards"}, turns=("in", "out"))] = "in"
+    side: Annotated[Literal["in", "out", "both"], Choice(label="side", words={
+        "in": "inwards", "out": "outwards", "both": "evenly to both sides"}, turns=("in", "out"))] = "in"
     openings: Annotated[list[ThingRef], Pick(label="open faces", accepts=("face",), many=True, needs="faces to leave open", optional=True,
                                              unless="none, closed all round")] = []
     other: Annotated[Literal["", "other"], Choice(label="other walls", words={"": "", "other": ", with"}, clause="other thickness")] = ""
@@ -45,8 +46,10 @@ class Shell(Step):
         others = dict.fromkeys(_faces(body, given.walls, "walls"), given.thickness_two) if self.other else {}
         if set(openings) & set(others):
             raise StepError("A face can not be left open and have a wall too. Take it out of one.", field="walls")
+        if self.side == "both" and others:
+            raise StepError("Walls to both sides have one thickness. Take the other thickness away, or choose a side.", field="walls")
         try:
-            shape, skin = kernel.hollowed(body.shape, openings, given.thickness, self.side == "out", others, self.id)
+            shape, skin = self._hollowed(body, openings, given.thickness, others)
         except kernel.ShellFailed:
             raise self._failure(body, openings, given.thickness, others) from None
         made = Made(shapes={body.id: shape}, skin=skin)
@@ -56,10 +59,20 @@ class Shell(Step):
             made.note = f"This leaves {kernel.lumps(shape)} separate pieces."
         return made
 
+    def _hollowed(self, body: Body, openings: tuple[int, ...], thickness: float, others: dict[int, float]) -> tuple[kernel.NamedShape, kernel.NamedShape]:
+        """Hollow the body; to both sides, it grows by half of the thickness first, its open faces staying where they are."""
+        if self.side != "both":
+            return kernel.hollowed(body.shape, openings, thickness, self.side == "out", others, self.id)
+        try:
+            grown, _ = kernel.faces_offset(body.shape, {i: thickness / 2 for i in range(len(body.topology.faces)) if i not in openings})
+        except kernel.FaceRefused as error:
+            raise kernel.ShellFailed from error
+        opened = {n for i in openings for n in body.shape.names[i]}
+        return kernel.hollowed(grown, tuple(i for i, names in enumerate(grown.names) if names & opened), thickness, False, {}, self.id)
+
     def _failure(self, body: Body, openings: tuple[int, ...], thickness: float, others: dict[int, float]) -> StepError:
         """Say up to which thickness it works; found by trying."""
-        most = kernel.most(lambda by: kernel.hollowed(body.shape, openings, thickness * by, self.side == "out",
-                                                      {i: t * by for i, t in others.items()}, self.id)) * thickness
+        most = kernel.most(lambda by: self._hollowed(body, openings, thickness * by, {i: t * by for i, t in others.items()})) * thickness
         if most > 0:
             more = " (the other thickness in proportion)" if others else ""
             return StepError(f"Walls of {thickness:g} mm can not be made here; it works up to about {most:.3g} mm{more}.", field="thickness")
