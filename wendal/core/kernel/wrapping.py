@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
+from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeVertex, BRepBuilderAPI_MakeWire
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepLib import BRepLib
@@ -25,13 +26,14 @@ from ..errors import StepError
 from .extrusion import flat_face
 from .named import NamedShape
 from .plane_curves import plane_curve
-from .query import check_solid, volume_of
-from .shapes import ax3, direction, edges_of, listed, point, shape_map, solids_of
+from .query import check_solid, edge_faces, middle_of, volume_of
+from .shapes import ax3, direction, listed, point, shape_map, solids_of
 from .types import Frame, Profile, Segment, Vec, cross, dot, minus, unit
 
 __all__ = ["wrapped"]
 
 OVER = 0.5  # mm that a cutting solid reaches out of the cylinder
+SAME = 1e-5  # mm: an edge of the solid whose middle is this near to a side's is that side
 TRUE = 1e-3  # of a volume: so near the solid must come to its area times its depth
 FACE = TopAbs_ShapeEnum.TopAbs_FACE
 
@@ -131,16 +133,30 @@ def _thick(face: TopoDS_Face, edges: list[tuple[Segment, TopoDS_Edge]], by: floa
     near, far = ("end", "start") if into else ("start", "end")
     named: list[tuple[TopoDS_Shape, frozenset[str]]] = [(f, frozenset({f"{prefix}/{near}/{profile}"})) for f in (face, *listed(maker.Modified(face)))]
     named += [(f, frozenset({f"{prefix}/{far}/{profile}"})) for f in listed(maker.Generated(face)) if f.ShapeType() == FACE]
-    for s, edge in edges:
-        for own in edges_of(face):
-            if own.IsSame(edge):
-                named += [(f, frozenset({f"{prefix}/side/{s.name}/{profile}"})) for f in listed(maker.Generated(own)) if f.ShapeType() == FACE]
     found = NamedShape.collect(shape, [(f, n) for f, n in named if present.Contains(f)])
     for solid in solids_of(found.shape):
         BRepLib.OrientClosedSolid_s(TopoDS.Solid(solid))
+    found = _walls(found, edges, f"{prefix}/{near}/{profile}", f"{prefix}/side", profile)
     if not all(found.names):
         raise StepError(FAILED, field="profile")
     return found
+
+
+def _walls(made: NamedShape, edges: list[tuple[Segment, TopoDS_Edge]], near: str, role: str, profile: str) -> NamedShape:
+    """Name the walls, of which the kernel keeps no history, by the side whose edge they share with the near face."""
+    middles = [(s.name, middle_of(BRepAdaptor_Curve(e))[0]) for s, e in edges]
+    faces = shape_map(made.shape, FACE)
+    names = list(made.names)
+    for edge, around in edge_faces(made.shape):
+        own = [faces.FindIndex(f) - 1 for f in around]
+        if len(own) != 2 or not any(near in made.names[i] for i in own):
+            continue
+        at = middle_of(BRepAdaptor_Curve(TopoDS.Edge(edge)))[0]
+        name, far = min(((n, math.dist(p, at)) for n, p in middles), key=lambda found: found[1])
+        for i in own:
+            if not made.names[i] and far < SAME:
+                names[i] = frozenset({f"{role}/{name}/{profile}"})
+    return NamedShape(made.shape, names)
 
 
 def _area(profile: Profile) -> float:
