@@ -254,3 +254,11 @@ def test_a_face_is_rounded_fully() -> None:
     assert volume(b) == pytest.approx(40 * (25 * 17.5 + PI * 12.5**2 / 2), rel=1e-9)
     b.do(do="edit_step", step=step, fields={"other": side("c6")})
     assert "do not run along one direction" in evaluated(b).report(step).message
+
+
+def test_all_edges_between_two_sets_of_faces() -> None:
+    b = rounded(which="between", faces=[TOP], faces_two=[side("c3"), side("c9")], radius=f("2 mm"))
+    assert volume(b) == pytest.approx(PLATE - 2 * (4 - PI) * 40, rel=1e-9)
+    step = b.part.steps[-1].id
+    b.do(do="edit_step", step=step, fields={"faces_two": [{"of": "face", "body": "s2", "names": ["s2/start/r1"]}]})
+    assert "No edge lies between these faces" in evaluated(b).report(step).message

@@ -42,7 +42,7 @@ def test_pick_first_then_ask_on_a_flat_face(designer: Designer) -> None:
     d = designer
     d.open_part("Instrument bracket")
     d.pick(60, 5, 12)
-    expect(d.page.get_by_test_id("offers")).to_contain_text("flat face of Base")
+    expect(d.page.get_by_test_id("offers")).to_contain_text("top face of Base")
     d.offer("Plane")
     d.says("Complete")
     d.enter("distance", "seat_width / 2")
@@ -83,7 +83,7 @@ def test_everything_under_the_pointer_is_listed_and_can_be_chosen(designer: Desi
     d.page.mouse.move(x, y)
     d.page.mouse.click(x, y, button="right")
     listed = d.page.get_by_test_id("under").get_by_role("menuitem")
-    expect(listed.first).to_contain_text("flat face of Base")
+    expect(listed.first).to_contain_text("top face of Base")
     assert listed.count() > 2
     listed.nth(1).click()
     expect(d.page.get_by_test_id("offers")).to_contain_text("picked:")

@@ -186,7 +186,7 @@ export class Bodies {
     return {
       sort: face.form === 'flat' ? 'flat' : 'face',
       key: `${shown.body.id}/f${i}`,
-      words: `${face.form} face of ${shown.body.name}${face.radius ? `, Ø${(2 * face.radius).toFixed(3)}` : ''}`,
+      words: face.words,
       facets: face.facets,
       ref: face.ref as unknown as Record<string, unknown>,
       body: shown.body.id,
@@ -196,8 +196,7 @@ export class Bodies {
 
   private edge(shown: BodyView, i: number): Thing {
     const edge = shown.things.edges[i];
-    const words = `${edge.form === 'line' ? 'straight' : edge.form} edge of ${shown.body.name}, ${edge.length.toFixed(3)} mm`;
-    return { sort: 'edge', key: `${shown.body.id}/e${i}`, words, facets: edge.facets, ref: edge.ref as unknown as Record<string, unknown>, body: shown.body.id, depth: 0 };
+    return { sort: 'edge', key: `${shown.body.id}/e${i}`, words: edge.words, facets: edge.facets, ref: edge.ref as unknown as Record<string, unknown>, body: shown.body.id, depth: 0 };
   }
 
   /** Every face, edge and corner. */
@@ -205,7 +204,7 @@ export class Bodies {
     return this.seen.flatMap((shown) => [
       ...shown.things.faces.map((_, i) => this.face(shown, i)),
       ...shown.things.edges.map((_, i) => this.edge(shown, i)),
-      ...shown.things.vertices.map((v, i): Thing => ({ sort: 'vertex', key: `${shown.body.id}/v${i}`, words: `corner of ${shown.body.name}`, facets: ['point'], ref: v.ref as unknown as Record<string, unknown>, body: shown.body.id, depth: 0, place: new Vector3(...v.place) })),
+      ...shown.things.vertices.map((v, i): Thing => ({ sort: 'vertex', key: `${shown.body.id}/v${i}`, words: v.words, facets: ['point'], ref: v.ref as unknown as Record<string, unknown>, body: shown.body.id, depth: 0, place: new Vector3(...v.place) })),
     ]);
   }
 
@@ -221,7 +220,7 @@ export class Bodies {
         const [sx, sy] = view.screen(p);
         const depth = this.depth(p, ray);
         if (Math.hypot(sx - x, sy - y) < NEAR && depth < front + 0.5) {
-          found.push({ sort: 'vertex', key: `${shown.body.id}/v${i}`, words: `corner of ${shown.body.name}`, facets: ['point'], ref: v.ref, body: shown.body.id, depth, place: p });
+          found.push({ sort: 'vertex', key: `${shown.body.id}/v${i}`, words: v.words, facets: ['point'], ref: v.ref, body: shown.body.id, depth, place: p });
         }
       });
     }
@@ -241,7 +240,7 @@ export class Bodies {
           const depth = this.depth(p, ray);
           // A centre stands in the air or inside the body, so nothing hides it.
           if (Math.hypot(sx - x, sy - y) < NEAR && (at === 'centre' || depth < front + 0.5)) {
-            found.push({ sort: 'spot', key: `${shown.body.id}/${at[0]}${i}`, words: `${at} of an edge of ${shown.body.name}`, facets: ['point'], ref: { of: 'spot', at, edge: e.ref }, body: undefined, depth, place: p });
+            found.push({ sort: 'spot', key: `${shown.body.id}/${at[0]}${i}`, words: `${at} of the ${e.words}`, facets: ['point'], ref: { of: 'spot', at, edge: e.ref }, body: undefined, depth, place: p });
           }
         }
       });

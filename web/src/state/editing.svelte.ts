@@ -96,11 +96,12 @@ export class Editing {
   private guess(picks: Thing[]): void {
     const bodies = this.session.scene?.bodies ?? [];
     if (!bodies.length) return;
+    const solid = bodies.filter((b) => !b.mass.sheet);
     const only = bodies.length === 1 ? { of: 'body', body: bodies[0].id } : null;
     const target = this.blanks.find(([, b]) => b.accepts?.includes('body') && b.when.result);
-    if (target && !picks.some((p) => p.sort === 'face')) {
+    if (target && solid.length && !picks.some((p) => p.sort === 'face')) {
       this.fields.result = target[1].when.result[0];
-      if (only) this.fields[target[0]] = [only];
+      if (solid.length === 1) this.fields[target[0]] = [{ of: 'body', body: solid[0].id }];
     }
     const single = this.blanks.find(([n, b]) => n === 'body' && !b.many);
     if (single && only) this.fields[single[0]] = only;

@@ -44,7 +44,7 @@
         {:else}
           <button class="min-w-0 flex-1 truncate text-left hover:underline" title="Rename" onclick={() => (renaming = body.id)}>{body.name}</button>
         {/if}
-        <span class="figures text-graphite">{figure(body.mass.volume)} mm³</span>
+        <span class="figures text-graphite">{body.mass.sheet ? `sheet, ${figure(body.mass.area)} mm²` : `${figure(body.mass.volume)} mm³`}</span>
         <button class="w-9 text-right text-[13px] text-graphite hover:text-ink" onclick={() => set(body, { visible: !body.visible })}>{body.visible ? 'hide' : 'show'}</button>
       </div>
     {/each}

@@ -83,7 +83,7 @@
   const figure = (v: number) => v.toLocaleString('en-GB', { maximumFractionDigits: 0 }).replaceAll(',', ' ');
   const willDo = $derived.by(() => {
     const p = editing.preview;
-    return [p?.added && `Adds ${figure(p.added.volume)} mm³.`, p?.removed && `Removes ${figure(p.removed.volume)} mm³.`].filter(Boolean).join(' ');
+    return [p?.added && (p.added.area ? `A sheet of ${figure(p.added.area)} mm².` : `Adds ${figure(p.added.volume)} mm³.`), p?.removed && `Removes ${figure(p.removed.volume)} mm³.`].filter(Boolean).join(' ');
   });
   const hasOther = $derived(editing.answers > 1 || editing.turning !== undefined);
 </script>

@@ -75,8 +75,9 @@ class LedgerRow(Message):
 
 
 class MassData(Message):
-    """A body in figures: mm³, mm², mm."""
+    """A body in figures: mm³, mm², mm. sheet : it has no thickness."""
 
+    sheet: bool
     volume: float
     area: float
     centre: Spot
@@ -106,6 +107,7 @@ class FaceThing(Message):
     """A face that can be picked. facets : what it can be taken for."""
 
     form: str
+    words: str
     facets: list[str]
     ref: FaceRef
     frame: FrameData
@@ -117,6 +119,7 @@ class EdgeThing(Message):
     """An edge that can be picked. facets : what it can be taken for; centre : of a round one."""
 
     form: str
+    words: str
     facets: list[str]
     centre: Spot | None
     faces: list[int]
@@ -128,6 +131,7 @@ class EdgeThing(Message):
 class VertexThing(Message):
     """A corner that can be picked."""
 
+    words: str
     place: Spot
     ref: VertexRef
 
@@ -213,11 +217,12 @@ class Scene(Message):
 
 
 class MeshData(Message):
-    """Preview material, with its edges."""
+    """Preview material, with its edges. area : of a sheet, mm²; else 0."""
 
     faces: list[str]
     edges: str
     volume: float
+    area: float = 0.0
 
 
 class DatumShape(Message):

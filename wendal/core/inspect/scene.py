@@ -20,6 +20,7 @@ from ..route import Evaluation, Part
 from ..sketch import Drawing, region_ref, text_outline, text_ref
 from ..sketch.crossings import path_of
 from ..steps import Body, SketchMade, shown
+from .naming import called
 
 __all__ = ["EDGE_FACETS", "FACE_FACETS", "Blobs", "curve_lines", "frame_data", "preview_scene", "scene"]
 
@@ -50,11 +51,12 @@ class Blobs:
 
     def body(self, body: Body) -> dict[str, Any]:
         """Return a body's entry in the scene."""
-        if body.key not in self._kept:
+        key = f"{body.key} {body.name}"
+        if key not in self._kept:
             if len(self._kept) > 60:
                 self._kept.pop(next(iter(self._kept)))
-            self._kept[body.key] = _pack(body)
-        entry, contents = self._kept[body.key]
+            self._kept[key] = _pack(body)
+        entry, contents = self._kept[key]
         for digest, content in contents.items():
             self.add(content, digest)
         return entry
@@ -145,19 +147,20 @@ def _pack(body: Body) -> tuple[dict[str, Any], dict[str, bytes]]:
     edges = hashlib.blake2b(packed, digest_size=12).hexdigest()
     contents[edges] = packed
     topology = body.topology
+    words = called(body.name, topology, body.sheet)
     things = json.dumps({
-        "faces": [{"form": f.form, "facets": FACE_FACETS.get(f.form, ["face", "curved"]),
+        "faces": [{"form": f.form, "words": words.faces[i], "facets": FACE_FACETS.get(f.form, ["face", "curved"]),
                    "ref": face_ref(body.id, topology, i).model_dump(mode="json"),
                    "frame": frame_data(f.frame), "area": f.area, "radius": f.radius}
                   for i, f in enumerate(topology.faces)],
-        "edges": [{"form": e.form, "facets": ["edge", *EDGE_FACETS.get(e.form, ["curve"])], "centre": e.centre, "faces": e.faces,
+        "edges": [{"form": e.form, "words": words.edges[i], "facets": ["edge", *EDGE_FACETS.get(e.form, ["curve"])], "centre": e.centre, "faces": e.faces,
                    "length": e.length, "middle": e.middle,
                    "ref": edge_ref(body.id, topology, i).model_dump(mode="json")}
                   for i, e in enumerate(topology.edges)],
-        "vertices": [{"place": v.place, "ref": vertex_ref(body.id, topology, i).model_dump(mode="json")}
+        "vertices": [{"place": v.place, "words": words.corners[i], "ref": vertex_ref(body.id, topology, i).model_dump(mode="json")}
                      for i, v in enumerate(topology.vertices) if v.faces],
     }).encode()
-    digest = f"t{body.key[:23]}"
+    digest = f"t{hashlib.blake2b(things, digest_size=11).hexdigest()}"  # names are in it, and in no body's key
     contents[digest] = things
     mass = asdict(kernel.mass_of(body.shape))
     return {"id": body.id, "name": body.name, "key": body.key, "faces": [m.digest for m in meshes], "edges": edges,

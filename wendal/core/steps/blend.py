@@ -44,7 +44,7 @@ class _Blended(Step):
         notes, skins = [], []
         for body in site.bodies.values():
             wanted = [(f, self.started(picks, blend).along(list(own), {e: face for e, face in own.items() if face >= 0})) for f, picks, blend in groups
-                      if (own := _own(body, picks))]
+                      if (own := self.own(body, f, picks, given))]
             if not wanted:
                 continue
             _once(body.solid(wanted[0][0]), wanted)
@@ -66,6 +66,10 @@ class _Blended(Step):
         made.skin = skins[0] if len(skins) == 1 else kernel.together(skins)
         made.note = " ".join(dict.fromkeys(notes))
         return made
+
+    def own(self, body: Body, field: str, picks: list[Picked], given: SimpleNamespace) -> dict[int, int]:
+        """Return the edges that a group's picks mean on a body."""
+        return _own(body, picks)
 
     def started(self, picks: list[Picked], blend: kernel.Blend) -> kernel.Blend:
         """Return a blend with where it begins along its edges, if that matters to it."""
@@ -114,7 +118,7 @@ def _handle(field: str, body: Body, edge: int) -> Handle:
     normals = [kernel.normal_on_face(body.shape, f, found.middle) for f in found.faces[:2]]
     out: Vec = add(normals[0], normals[-1])
     way = unit(scaled(out, -1.0)) if dot(out, out) > 1e-9 else normals[0]
-    return Handle({"edges": "radius"}.get(field, field), found.middle, way)
+    return Handle({"edges": "radius", "faces": "radius"}.get(field, field), found.middle, way)
 
 
 @register
@@ -123,13 +127,17 @@ class Fillet(_Blended):
 
     title, key = "Fillet", "b f"
     explains = "Round edges to a radius; a face stands for all its edges."
-    sentence = ("Round {name}: {edges} by {radius}{varying}{middle}{share}{radius_end}{sense}{run}{second}{edges_two}{radius_two}"
+    sentence = ("Round {name}: {which} {edges}{faces}{faces_two} by {radius}{varying}{middle}{share}{radius_end}{sense}{run}{second}{edges_two}{radius_two}"
                 "{third}{edges_three}{radius_three}")
     noun: ClassVar[str] = "radius"
 
     kind: Literal["fillet"] = "fillet"
     name: Annotated[str, Name(label="name")]
-    edges: Annotated[list[ThingRef], _edges("edges")] = []
+    which: Annotated[Literal["", "between"], Choice(label="which edges", words={"": "", "between": "all edges between"}, clause="edges between faces")] = ""
+    edges: Annotated[list[ThingRef], _edges("edges", when={"which": ("",)})] = []
+    faces: Annotated[list[ThingRef], Pick(label="faces", accepts=("face",), many=True, needs="faces on the one side", when={"which": ("between",)})] = []
+    faces_two: Annotated[list[ThingRef], Pick(label="other faces", accepts=("face",), many=True, needs="faces on the other side",
+                                              when={"which": ("between",)}, before="and")] = []
     radius: Annotated[Value, Number(label="radius", kind="length", above=0.0, start="3 mm")] = Value(formula="3 mm")
     varying: Annotated[Literal["", "ends", "middle"], Choice(label="changing radius", words={
         "": "", "ends": ", changing along the edge to", "middle": ", changing along the edge to"}, clause="changing radius")] = ""
@@ -158,12 +166,23 @@ class Fillet(_Blended):
         if self.varying:
             places = [(0.0, given.radius), *([(given.share, given.middle)] if self.varying == "middle" else []), (1.0, given.radius_end)]
             first = replace(first, along_it=tuple(places))
-        groups = [("edges", given.edges, first)]
+        groups = [("edges", given.edges, first)] if not self.which else [("faces", [*given.faces, *given.faces_two], first)]
         if self.second:
             groups.append(("edges_two", given.edges_two, kernel.Blend((), given.radius_two, only=only)))
             if self.third:
                 groups.append(("edges_three", given.edges_three, kernel.Blend((), given.radius_three, only=only)))
         return groups
+
+    def own(self, body: Body, field: str, picks: list[Picked], given: SimpleNamespace) -> dict[int, int]:
+        """Return the edges that picks mean, or all that lie between two sets of faces."""
+        if field != "faces":
+            return _own(body, picks)
+        one, other = ({p.solid[1] for p in held if p.solid and p.solid[0] is body.shape} for held in (given.faces, given.faces_two))
+        found = {i: -1 for i, e in enumerate(body.topology.edges)
+                 if len(e.faces) == 2 and ((e.faces[0] in one and e.faces[1] in other) or (e.faces[1] in one and e.faces[0] in other))}
+        if (one or other) and not found:
+            raise StepError("No edge lies between these faces: none of the one side meets any of the other.", field="faces_two")
+        return found
 
     def started(self, picks: list[Picked], blend: kernel.Blend) -> kernel.Blend:
         """Say at which end of each edge a changing radius begins: an edge has a sense that survives changes."""

@@ -1,0 +1,40 @@
+"""What things of bodies are called: what they are, and never two alike."""
+
+from __future__ import annotations
+
+import pytest
+
+from tests.building import BODY, TOP, axis, built, f, of_step, on_top
+from tests.core.test_sheets import angle_sheet
+from tests.samples import plate
+from wendal.core.inspect.naming import called
+
+
+def test_a_plate() -> None:
+    body = built(plate()).site.bodies["s2"]
+    words = called("Base", body.topology)
+    assert sorted(words.faces) == sorted([
+        "top face of Base, 40 × 25", "bottom face of Base, 40 × 25", "side at +X of Base, 25 × 10", "side at −X of Base, 25 × 10",
+        "side at +Y of Base, 40 × 10", "side at −Y of Base, 40 × 10"])
+    assert "edge along X of Base between top face and side at +Y, 40 mm" in [w.replace("side at +Y and top face", "top face and side at +Y") for w in words.edges]
+    assert "corner of Base, at X 40 Y 25 Z 10" in words.corners
+
+
+def test_no_two_are_alike() -> None:
+    b = plate()
+    hole = b.step("hole", "Bore", where="coordinates", x=f("6 mm"), y=f("6 mm"), side="back", diameter=f("3 mm"))
+    b.step("pattern", "Bores", seeds=[of_step(hole)], along=axis("X"), count=f("4"), spacing=f("9 mm"))
+    b.step("extrude", "Step", profile=on_top(b, "rectangle", (2, 14), (20, 22)), depth=f("4 mm"), result="add", bodies=[BODY])
+    b.step("fillet", "Soft", edges=[TOP], radius=f("0.5 mm"))
+    body = built(b).site.bodies["s2"]
+    words = called("Base", body.topology)
+    for held in (words.faces, words.edges, words.corners):
+        assert len(set(held)) == len(held)
+    assert sum(w.startswith("wall of a hole of Base, Ø3, at X") for w in words.faces) == 4
+
+
+@pytest.mark.parametrize("part", ["faces", "edges"])
+def test_a_sheet_says_so(part: str) -> None:
+    b, sheet = angle_sheet()
+    words = called("Angle", built(b).site.bodies[sheet].topology, sheet=True)
+    assert all("of sheet Angle" in w for w in getattr(words, part))
