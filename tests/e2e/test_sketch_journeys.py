@@ -280,7 +280,7 @@ def test_a_crest_along_a_spline_is_trimmed_rounded_and_taken_up_again(board: Des
     assert d.volume() == pytest.approx(12 * area, rel=1e-3)  # drawn in chords
     before = d.volume()
 
-    d.pick(0, -10, 12, thing="face")
+    d.pick(0, -10, 12, thing="top face")
     d.offer("New sketch")
     d.accept()
     d.board_ready()
