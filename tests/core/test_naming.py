@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
 
 from tests.building import BODY, TOP, axis, built, f, of_step, on_top
 from tests.core.test_sheets import angle_sheet
 from tests.samples import plate
 from wendal.core.inspect.naming import called
+from wendal.core.steps import kinds
 
 
 def test_a_plate() -> None:
@@ -38,3 +41,16 @@ def test_a_sheet_says_so(part: str) -> None:
     b, sheet = angle_sheet()
     words = called("Angle", built(b).site.bodies[sheet].topology, sheet=True)
     assert all("of sheet Angle" in w for w in getattr(words, part))
+
+
+def test_every_sentence_is_made_of_blanks_that_there_are() -> None:
+    for kind in kinds().values():
+        for variant in kind.variants().values():
+            said = set(re.findall(r"{(\w+)}", variant.sentence))
+            assert said <= set(variant.blanks), f"{kind.title}: {said - set(variant.blanks)}"
+            assert set(variant.blanks) - said <= {"answer"}, f"{kind.title} does not say {set(variant.blanks) - said}"
+
+
+def test_no_two_actions_share_a_key() -> None:
+    keys = [kind.key for kind in kinds().values()]
+    assert len(keys) == len(set(keys)), sorted(k for k in keys if keys.count(k) > 1)

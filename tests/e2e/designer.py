@@ -147,7 +147,7 @@ class Designer:
         self.page.mouse.move(x, y)
         for _ in range(8 if thing else 0):
             self.page.wait_for_timeout(80)
-            if thing in self.page.get_by_test_id("readout").inner_text():
+            if re.search(rf"(^|\n){re.escape(thing)}|, {re.escape(thing)}", self.page.get_by_test_id("readout").inner_text()):
                 break
             self.page.keyboard.press(";")
         if more:

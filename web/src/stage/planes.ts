@@ -128,18 +128,17 @@ export class Planes {
     const place = (p: readonly number[]) => at(sketch.frame, p[0], p[1]).toArray();
     for (const c of sketch.curves) {
       const line = c.points.slice(1).flatMap((p, i) => [...place(c.points[i]), ...place(p)]);
-      const noun = c.facets.includes('line') ? 'line' : c.facets.includes('circle') ? 'circle' : 'curve';
-      this.drawn.push({ thing: { sort: 'curve', key: `curve:${sketch.step}:${c.id}`, words: `${noun} of ${sketch.name}`, facets: [...c.facets, 'drawn'], ref: { of: 'drawn', step: sketch.step, entity: c.id }, step: sketch.step, depth: 0 }, line });
+      this.drawn.push({ thing: { sort: 'curve', key: `curve:${sketch.step}:${c.id}`, words: c.words, facets: [...c.facets, 'drawn'], ref: { of: 'drawn', step: sketch.step, entity: c.id }, step: sketch.step, depth: 0 }, line });
       this.group.add(drawLines(line, c.construction ? { colour: token('graphite'), width: 0.9 } : { colour: token('ink'), width: 1.6 }));
     }
     for (const [id, p] of Object.entries(sketch.points)) {
-      this.drawn.push({ thing: { sort: 'dot', key: `dot:${sketch.step}:${id}`, words: `point of ${sketch.name}`, facets: ['point'], ref: { of: 'drawn', step: sketch.step, entity: id }, step: sketch.step, depth: 0 }, line: place(p) });
+      this.drawn.push({ thing: { sort: 'dot', key: `dot:${sketch.step}:${id}`, words: sketch.words[id], facets: ['point'], ref: { of: 'drawn', step: sketch.step, entity: id }, step: sketch.step, depth: 0 }, line: place(p) });
     }
     for (const text of sketch.texts ?? []) {
       const line = this.region(sketch, text.ref, text.pieces, text.ref.sides[0], `text “${text.words}” of ${sketch.name}`, place, text.boxes);
       this.group.add(drawLines(line, { colour: token('ink'), width: 1.3 }));
     }
-    sketch.regions.forEach((region, i) => this.region(sketch, region.ref, [region.outline], String(i), `region of ${sketch.name}, ${region.area.toFixed(1)} mm²`, place));
+    sketch.regions.forEach((region, i) => this.region(sketch, region.ref, [region.outline], String(i), region.words, place));
   }
 
   /** Something to build from, in one or several pieces, each an outer loop and its holes; returns its outlines. */

@@ -159,6 +159,7 @@ class SketchRegion(Message):
     """A closed region with the reference to it; outline: polygons, the outer one first."""
 
     ref: RegionRef
+    words: str
     area: float
     outline: list[list[Flat]]
 
@@ -180,13 +181,14 @@ class SketchLine(Message):
     """A curve of a sketch as a line through points."""
 
     id: str
+    words: str
     construction: bool
     facets: list[str]
     points: list[Flat]
 
 
 class SceneSketch(Message):
-    """A sketch on the stage."""
+    """A sketch on the stage. words : of its points, by id."""
 
     step: str
     name: str
@@ -194,6 +196,7 @@ class SceneSketch(Message):
     frame: FrameData
     curves: list[SketchLine]
     points: dict[str, Flat]
+    words: dict[str, str]
     regions: list[SketchRegion]
     texts: list[SketchText] = []
 

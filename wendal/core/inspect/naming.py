@@ -7,8 +7,10 @@ from collections import Counter
 from collections.abc import Sequence
 
 from ..kernel.types import Edge, Face, Topology, Vec
+from ..sketch import Drawing, path_of
+from ..sketch.words import name_of
 
-__all__ = ["Words", "called"]
+__all__ = ["Words", "called", "drawn_called", "regions_called"]
 
 STRAIGHT = 1 - 1e-6  # of 1: a direction nearer than this to an axis runs along it
 SIDES = {(0, 1): "side at +X", (0, -1): "side at −X", (1, 1): "side at +Y", (1, -1): "side at −Y", (2, 1): "top face", (2, -1): "bottom face"}
@@ -32,6 +34,26 @@ def called(name: str, topology: Topology, sheet: bool = False) -> Words:
     edges = [f"{what} {of} {_between(edge, kinds)}, {size}" for edge in topology.edges for what, size in [_edge(edge)]]
     corners = [f"corner {of}, at {_place(v.place)}" for v in topology.vertices]
     return Words(_apart(faces, [f.centre for f in topology.faces]), _apart(edges, [e.middle for e in topology.edges]), _apart(corners, []))
+
+
+def drawn_called(name: str, drawing: Drawing) -> tuple[dict[str, str], dict[str, str]]:
+    """Return what the curves and the points of a sketch are called, by id: "upper horizontal line of Outline, 40 mm"."""
+    curves, places = {}, []
+    for c in drawing.curves:
+        path = path_of(drawing, c)
+        size = f"R{_figure(path.radius)}" if path.radius and not path.closed else f"Ø{_figure(2 * path.radius)}" if path.radius else ""
+        if not size and drawing.curves[c].kind == "line":
+            size = f"{_figure(path.t1 - path.t0)} mm"
+        curves[c] = f"{name_of(drawing, c).removeprefix('the ')} of {name}" + (f", {size}" if size else "")
+        x, y = path.at((path.t0 + path.t1) / 2)
+        places.append((x, y, 0.0))
+    points = {p: f"{name_of(drawing, p).removeprefix('the ')} of {name}, at {_figure(x)}, {_figure(y)}" for p, (x, y) in drawing.points.items()}
+    return dict(zip(curves, _apart(list(curves.values()), places), strict=True)), dict(zip(points, _apart(list(points.values()), []), strict=True))
+
+
+def regions_called(name: str, areas: Sequence[float]) -> list[str]:
+    """Return what the regions of a sketch are called, by their areas (mm²)."""
+    return _apart([f"region of {name}, {area:.1f} mm²" for area in areas], [])
 
 
 def _kind(face: Face, sheet: bool) -> str:

@@ -20,7 +20,7 @@ from ..route import Evaluation, Part
 from ..sketch import Drawing, region_ref, text_outline, text_ref
 from ..sketch.crossings import path_of
 from ..steps import Body, SketchMade, shown
-from .naming import called
+from .naming import called, drawn_called, regions_called
 
 __all__ = ["EDGE_FACETS", "FACE_FACETS", "Blobs", "curve_lines", "frame_data", "preview_scene", "scene"]
 
@@ -105,11 +105,14 @@ def frame_data(frame: kernel.Frame) -> dict[str, Any]:
 
 def sketch_entry(part: Part, step: str, made: SketchMade, visible: bool) -> dict[str, Any]:
     """Return a sketch's curves as lines in its plane and its regions with their references."""
+    name = part.step(step).name
+    curves, points = drawn_called(name, made.drawing)
+    regions = regions_called(name, [r.area for r in made.regions])
     return {
-        "step": step, "name": part.step(step).name, "visible": visible, "frame": frame_data(made.frame),
-        "curves": curve_lines(made.drawing), "points": dict(made.drawing.points),
-        "regions": [{"ref": region_ref(step, r).model_dump(mode="json"), "area": r.area, "outline": r.outline()}
-                    for r in made.regions],
+        "step": step, "name": name, "visible": visible, "frame": frame_data(made.frame),
+        "curves": [line | {"words": curves[line["id"]]} for line in curve_lines(made.drawing)], "points": dict(made.drawing.points), "words": points,
+        "regions": [{"ref": region_ref(step, r).model_dump(mode="json"), "words": regions[i], "area": r.area, "outline": r.outline()}
+                    for i, r in enumerate(made.regions)],
         "texts": [{"ref": text_ref(step, t, pieces).model_dump(mode="json"), "words": made.drawing.texts[t].words,
                    "area": sum(p.area for p in pieces), "pieces": [p.outline() for p in pieces],
                    "boxes": text_outline(made.drawing, t, made.heights[t]).boxes} for t, pieces in made.texts.items()],

@@ -28,7 +28,7 @@ class Rib(BuildStep):
 
     title, key = "Rib", "b i"
     explains = "Make a wall from lines of a sketch to the next material, in the sketch's plane or square to it."
-    sentence = "Rib {name}: from {lines} {manner}, {side} {thickness}{across}{taper}{draft}, adding to {bodies}"
+    sentence = "Rib {name}: from {lines} {manner}, {side} {thickness}{taper}{draft}, adding to {bodies}"
 
     kind: Literal["rib"] = "rib"
     name: Annotated[str, Name(label="name")]

@@ -9,6 +9,7 @@ from .. import kernel
 from ..blanks import Choice, Name, Number, Pick
 from ..datum import Picked
 from ..errors import StepError
+from ..kernel.types import dot, minus
 from ..reference import RegionRef, ThingRef
 from ..stored import Value
 from .applying import applied
@@ -23,7 +24,7 @@ class Wrap(Step):
 
     title, group, key, makes = "Wrap", "build", "b n", "body"
     explains = "Lay texts or regions round the outside of a cylinder, raised or engraved."
-    sentence = "Wrap {name}: {profile} round {face}, {manner} {depth}"
+    sentence = "Wrap {name}: {profile} onto {face}, {manner} {depth}"
 
     kind: Literal["wrap"] = "wrap"
     name: Annotated[str, Name(label="name")]
@@ -45,4 +46,7 @@ class Wrap(Step):
         into = self.manner == "engraved"
         tools = [kernel.wrapped(profile, found.frame, face.axis, face.radius, given.depth, into, self.id)
                  for found in given.profile for profile in found.profiles()]
-        return applied(self.id, [Effect("cut" if into else "add", tools, (body.id,))], site)
+        made = applied(self.id, [Effect("cut" if into else "add", tools, (body.id,))], site)
+        if any(dot(minus(found.frame.origin, face.axis[0]), found.frame.normal) < -face.radius / 2 for found in given.profile):
+            made.note = "It lies on the far side of the round face, where it reads rightly: the sketch is seen from within the cylinder."
+        return made
