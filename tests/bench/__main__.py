@@ -15,15 +15,17 @@ from tests.bench.browser import document, pointer_to_picture
 from tests.bench.changes import tally
 from tests.bench.leaks import remembered
 from tests.bench.outlines import plate_outline
+from tests.bench.shaping import comb, many_edges
 from tests.hunt import hunt, share_kept
 from tests.hunt_copies import hunt as hunt_copies
+from tests.hunt_shapes import hunt_shapes
 from tests.samples import XY
 from tests.updates import tried
 from wendal.core import kernel
 from wendal.core.route import Memory, evaluate, read_part
 from wendal.core.sketch import Drag, find_freedoms, measured, solve
 from wendal.core.sketch.system import System
-from wendal.demo import float_wheel, instrument_bracket, mast_clamp, well_head_flange
+from wendal.demo import cable_hook, float_wheel, instrument_bracket, mast_clamp, sensor_housing, well_head_flange
 from wendal.demo.builder import Builder
 from wendal.workers.pen import Pen
 
@@ -180,10 +182,19 @@ def drilling() -> None:
 def updating() -> None:
     """The demo parts under 200 random settings of their ledgers each."""
     rows: list[list[Any]] = []
-    for make in (instrument_bracket, float_wheel, well_head_flange, mast_clamp):
+    for make in (instrument_bracket, float_wheel, well_head_flange, mast_clamp, sensor_housing, cable_hook):
         found, strange = tried(make(), 200)
         rows.append([make().name, found["valid"], found["stopped"], found["refused"], len(strange)])
     table("Demo parts under 200 settings (the bar: valid, or stopped with words)", ["part", "valid", "stopped", "refused", "anything else"], rows)
+
+
+def shaping() -> None:
+    """A comb of 30 lofted and blended teeth, and a fillet of 40 edges, beside the bare kernel calls."""
+    table("A comb of 30 lofted and blended teeth (ms; the bars: 3,000 in all, and twice the bare calls)", ["whole", "pattern", "bare fuse"], [comb()])
+    table("A fillet of 40 edges (ms; the bar: 1.3 times the bare call)", ["edges", "step", "bare call"], [many_edges()])
+    found = hunt_shapes(1000, seed=6)
+    kinds = ("sound, right", "lost rightly", "round, right", "bevel, right", "wall, right", "wrong")
+    table("Blends and walls over 1,000 random edits (the bar: none wrong)", list(kinds), [[found[k] for k in kinds]])
 
 
 def copies() -> None:

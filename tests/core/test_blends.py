@@ -12,6 +12,7 @@ import pytest
 from tests.building import BODY, PI, PLATE, TOP, axis, built, f, of_step, on_top, side, volume
 from tests.samples import evaluated, plate
 from wendal.core import kernel
+from wendal.core.reference import edge_ref
 from wendal.demo.builder import Builder
 
 NOTCH = 1 - PI / 4  # what a fillet of radius 1 takes from a square edge, per mm
@@ -262,3 +263,31 @@ def test_all_edges_between_two_sets_of_faces() -> None:
     step = b.part.steps[-1].id
     b.do(do="edit_step", step=step, fields={"faces_two": [{"of": "face", "body": "s2", "names": ["s2/start/r1"]}]})
     assert "No edge lies between these faces" in evaluated(b).report(step).message
+
+
+def test_an_edge_that_was_split_is_taken_with_all_its_pieces() -> None:
+    """A notch through the edge leaves two pieces, and both are rounded; an edge that was one of two like it stays one."""
+    b = plate()
+    body = built(b).site.bodies["s2"]
+    i = next(k for k, e in enumerate(body.topology.edges) if {n for f in e.faces for n in body.topology.faces[f].names} == {"s2/end/r1", f"s2/side/{SIDES['low']}/r1"})
+    ref = edge_ref("s2", body.topology, i)
+    assert ref.alone
+    step = b.step("fillet", "Round", edges=[ref.model_dump(mode="json")], radius=f("2 mm"))
+    notch = b.step("extrude", "Notch", profile=on_top(b, "rectangle", (15, -3), (21, 4)), extent="into", depth=f("5 mm"), result="cut", bodies=[BODY])
+    sketch = b.part.steps[-2].id
+    b.do(do="move_step", step=sketch, after="s2")
+    b.do(do="move_step", step=notch, after=sketch)
+    assert volume(b) == pytest.approx(PLATE - 6 * 4 * 5 - (4 - PI) * 34, rel=1e-9)
+    assert [r.state for r in built(b).report(step).references] == ["sound"]
+    b.do(do="edit_step", step=step, fields={"edges": [{**ref.model_dump(mode="json"), "alone": False}]})
+    assert evaluated(b).report(step).state == "held"
+
+
+def test_an_edge_that_has_gone_is_held_against_its_step_and_the_rest_is_built() -> None:
+    b = plate()
+    post(b)
+    gone = b.part.steps[-1].id
+    b.do(do="edit_step", step=next(s.id for s in b.part.steps if s.name == "Post"), fields={"suppressed": True})
+    states = {r.id: r.state for r in evaluated(b).reports}
+    assert states[gone] == "stopped"
+    assert states["s2"] == "built"

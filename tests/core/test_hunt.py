@@ -5,6 +5,7 @@ from __future__ import annotations
 from tests.hunt import Case, hunt, share_kept
 from tests.hunt_copies import Case as CopiesCase
 from tests.hunt_copies import hunt as hunt_copies
+from tests.hunt_shapes import hunt_shapes
 
 
 def test_no_reference_lands_on_wrong_geometry() -> None:
@@ -36,3 +37,9 @@ def test_the_oracle_of_copies_notices_a_wrong_reference() -> None:
     one, other = list(case.wanted)[:2]
     case.wanted[one], case.wanted[other] = case.wanted[other], case.wanted[one]
     assert case.judge()["wrong"] == 2
+
+
+def test_no_blend_or_wall_lands_anywhere_else() -> None:
+    found = hunt_shapes(40, seed=5)
+    assert found["wrong"] == 0, found
+    assert min(found["round, right"], found["bevel, right"], found["wall, right"], found["sound, right"]) >= 8

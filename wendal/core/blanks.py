@@ -74,7 +74,8 @@ class Pick(Blank):
 
     needs : what is still wanted while it is empty, in words. unless : what stands for an optional one that is empty;
     unsaid : a finished sentence leaves it out then. fixed : it stays where it is when the step is made again elsewhere.
-    accepts_with : facets that fit only while other fields have one of these values.
+    accepts_with : facets that fit only while other fields have one of these values. pieces : an edge that is in several pieces now is
+    meant with all of them.
     """
 
     sort: ClassVar[str] = "pick"
@@ -86,6 +87,7 @@ class Pick(Blank):
     unsaid: bool = False
     fixed: bool = False
     accepts_with: dict[str, dict[str, tuple[str, ...]]] = field(default_factory=dict)
+    pieces: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

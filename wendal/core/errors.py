@@ -63,13 +63,14 @@ class StepError(WendalError):
     """A step cannot be built; it stops, and steps that do not need it go on.
 
     dots : where the copies of a pattern would stand, by their numbers, so that one to blame can be left out.
+    offer : a formula for the field with which it was found to work, or "".
     """
 
     code = "step"
 
-    def __init__(self, message: str, *, field: str = "", step: str = "", dots: dict[str, Any] | None = None) -> None:
+    def __init__(self, message: str, *, field: str = "", step: str = "", dots: dict[str, Any] | None = None, offer: str = "") -> None:
         super().__init__(message, field=field, step=step)
-        self.dots = dots or {}
+        self.dots, self.offer = dots or {}, offer
 
 
 class ReferenceLost(WendalError):

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from wendal.core.route import write_part
 
-from . import float_wheel, instrument_bracket, mast_clamp, well_head_flange
+from . import cable_hook, float_wheel, instrument_bracket, mast_clamp, sensor_housing, well_head_flange
 
-for _make in (instrument_bracket, float_wheel, well_head_flange, mast_clamp):
+for _make in (instrument_bracket, float_wheel, well_head_flange, mast_clamp, sensor_housing, cable_hook):
     (Path(sys.argv[1]) / f"{_make.__name__}.json").write_text(write_part(_make()), encoding="utf-8")

@@ -19,7 +19,7 @@ def instrument_bracket() -> Part:
                                ("seat_depth", "12 mm", "thickness of the seat"), ("web", "10 mm", "thickness of a web")):
         b.do(do="add_tag", tag=tag, formula=formula, note=note)
     foot = b.step("sketch", "Foot outline", on={"of": "base", "name": "XY"})
-    low, *_ = b.draw(foot, "rectangle", (0, 0), (110, 70), on="origin", width="120 mm", height="80 mm")
+    low, *others = b.draw(foot, "rectangle", (0, 0), (110, 70), on="origin", width="120 mm", height="80 mm")
     base = b.step("extrude", "Base", profile=b.profile(foot, 0), depth={"formula": "12 mm", "tag": "base_depth"})
     body = {"of": "body", "body": base}
 
@@ -46,6 +46,10 @@ def instrument_bracket() -> Part:
     b.step("extrude", "Seat block", profile=b.profile(outline, 0), extent="into", result="add", bodies=[body],
            depth={"formula": "seat_depth"})
     _feet(b, base, body)
+    round_ = [low, *others][:4]
+    corners = [{"of": "edge", "body": base, "faces": [[f"{base}/side/{round_[i]}/r1"], [f"{base}/side/{round_[(i + 1) % 4]}/r1"]], "alone": True}
+               for i in range(4)]
+    b.step("fillet", "Foot corners", edges=corners, radius={"formula": "foot_inset / 2"})
     return b.part
 
 

@@ -68,6 +68,11 @@ def float_wheel() -> Part:
     top = b.step("sketch", "Spindle place", on=_face(wheel, f"{wheel}/side/{lines[9]}/r1"))
     b.draw(top, "point", (0, 0), on="origin")
     b.step("hole", "Spindle bore", at=[{"of": "sketch", "step": top}], diameter={"formula": "bore"}, toleranced="on", tolerance="H7")
+    rim = [{"of": "edge", "body": wheel, "faces": [[f"{wheel}/side/{lines[i]}/r1"], [f"{wheel}/side/{lines[j]}/r1"]], "alone": True}
+           for i, j in ((0, 1), (4, 5))]
+    b.step("chamfer", "Rim edges", edges=rim, leg={"formula": "1 mm"})
+    b.step("fillet", "Hub foot", edges=[{"of": "edge", "body": wheel, "faces": [[f"{wheel}/side/{lines[7]}/r1"], [f"{wheel}/side/{lines[8]}/r1"]]}],
+           radius={"formula": "2 mm"})
     return b.part
 
 
@@ -93,6 +98,10 @@ def well_head_flange() -> Part:
     b.constrain(place, "distance", point, "y_axis", formula="pitch_circle / 2", tag="bolt_place")
     bolt = b.step("hole", "Bolt hole", at=[{"of": "sketch", "step": place}], sizing="clearance", screw="M12", shape="spotface")
     b.step("pattern", "Bolt circle", seeds=[_step(bolt)], manner="ring", axis=_base("Z"), count={"formula": "bolts"})
+    (circle,) = b.drawing(outline).curves
+    wall = f"{flange}/side/{circle}/r1"
+    b.step("chamfer", "Outer edges", leg={"formula": "1.5 mm"},
+           edges=[{"of": "edge", "body": flange, "faces": [[wall], [f"{flange}/{end}/r1"]], "alone": True} for end in ("start", "end")])
     return b.part
 
 
@@ -113,7 +122,7 @@ def mast_clamp() -> Part:
     b.constrain(lug_outline, "distance", sides[3], "y_axis", formula="mast / 2 + wall / 2", tag="lug_root")
     b.constrain(lug_outline, "distance", sides[1], formula="28 mm", tag="lug_width")
     lug = b.step("extrude", "Lug", profile=b.profile(lug_outline, 0), extent="both", depth={"formula": "height"}, result="add", bodies=[_body(ring)])
-    b.step("mirror", "Far lug", seeds=[_step(lug)], about=_base("YZ"))
+    far = b.step("mirror", "Far lug", seeds=[_step(lug)], about=_base("YZ"))
     bore = b.step("sketch", "Mast place", on=_base("XY"))
     b.draw(bore, "circle", (0, 0), (24, 0), on="origin", diameter="mast")
     b.step("extrude", "Mast bore", profile=b.profile(bore, 0), extent="through_both", result="cut", bodies=[_body(ring)])
@@ -130,6 +139,10 @@ def mast_clamp() -> Part:
     through = b.step("hole", "Screw hole", at=at, sizing="clearance", screw="M8", shape="counterbore", bodies=[_body(ring)])
     tapped = b.step("hole", "Tapped hole", at=at, sizing="tapped", thread="M8", start="body", bodies=[_body(halves)])
     b.step("mirror", "Far screws", seeds=[_step(through), _step(tapped)], about=_base("YZ"))
+    for body, name, long in ((ring, "Front corners", sides[0]), (halves, "Back corners", sides[2])):
+        faces = [[f"{lug}/side/{c}/r1{copy}" for c in (long, sides[1])] for copy in ("", f"@{far}.2")]
+        picks = [{"of": "edge", "body": body, "faces": [[one], [other]], "alone": True} for one, other in faces]
+        b.step("fillet", name, edges=picks, radius={"formula": "4 mm"})
     for body, name, colour in ((ring, "Front half", ""), (halves, "Back half", "slate")):
         b.do(do="set_body_look", body=body, look={"name": name, "colour": colour})
     return b.part

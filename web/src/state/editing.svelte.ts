@@ -7,7 +7,7 @@ import type { Session } from './session.svelte';
 
 const PREVIEW_MS = 50;
 
-export type Trouble = { message: string; field: string };
+export type Trouble = { message: string; field: string; offer?: string };
 
 export class Editing {
   fields = $state<Record<string, unknown>>({});
@@ -109,6 +109,12 @@ export class Editing {
 
   asks(blank: Blank): boolean {
     return asked(this.variant.blanks, blank, this.fields);
+  }
+
+  /** Take the value with which a step that stopped was found to work. */
+  takeOffer(): void {
+    const { field, offer } = this.trouble ?? {};
+    if (field && offer && this.variant.blanks[field]?.sort === 'number') this.set(field, { ...(this.fields[field] as object), formula: offer });
   }
 
   /** Clauses that could be added to the sentence. */
@@ -372,7 +378,7 @@ export class Editing {
       const answer = await this.session.socket.ask({ type: 'preview', command } as never);
       if (number !== this.asked || answer.type !== 'preview') return;
       [this.preview, this.report] = [answer.preview, answer.report];
-      this.trouble = answer.report.state === 'stopped' ? { message: answer.report.message, field: answer.report.field } : null;
+      this.trouble = answer.report.state === 'stopped' ? { message: answer.report.message, field: answer.report.field, offer: answer.report.offer } : null;
       this.waiting = false;
       if (!this.step || this.trouble) return;
       const reach = await this.session.socket.ask({ type: 'foresee', command } as never);

@@ -4,7 +4,7 @@ import type { Session } from './session.svelte';
 
 /** The parts of a reference that tell one thing from another. */
 export function identity(ref: Record<string, unknown>): string {
-  const { near: _near, inside: _inside, beside: _beside, key: _key, ...rest } = ref;
+  const { near: _near, inside: _inside, beside: _beside, key: _key, alone: _alone, ...rest } = ref;
   return JSON.stringify(rest);
 }
 

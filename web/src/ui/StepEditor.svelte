@@ -163,6 +163,7 @@
       {/if}
       <p class="mt-1 min-h-[1.4em] text-[13.5px]" aria-live="polite" data-testid="editor-state">
         {#if editing.trouble}<span class="text-carmine" role="alert">{editing.trouble.message}</span>
+          {#if editing.trouble.offer}<button class="blank" onclick={() => editing.takeOffer()}>Take {editing.trouble.offer}</button>{/if}
         {:else if editing.missing.length}Still needs {editing.missing.join(' and ')}.
         {:else if session.saving}<span class="text-graphite">{session.building ? `Building ${session.building} …` : 'Accepting …'}</span>
         {:else if editing.waiting}<span class="text-graphite">Previewing …</span>

@@ -52,6 +52,7 @@ class StepState(Message):
     remembered: bool
     answers: int
     upon: str
+    offer: str = ""
     stands_on: list[str]
     references: list[ReferenceReport]
 

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import math
 import os
 import signal
 import time
 from collections.abc import Callable
 from contextlib import suppress
 
-__all__ = ["most", "survives"]
+__all__ = ["most", "said", "survives"]
 
 TRIES = 9
 SECONDS = 3  # that one try may take in its child
@@ -41,3 +42,9 @@ def most(work: Callable[[float], object]) -> float:
         if high - low < 0.01 * high or time.monotonic() > until:
             break
     return low * SURELY
+
+
+def said(size: float) -> str:
+    """Say a size up to which something works, in mm, rounded down: what is said still works."""
+    digits = max(0, 2 - math.floor(math.log10(size))) if size < 100 else 0
+    return f"{math.floor(size * 10**digits) / 10**digits:g}"

@@ -45,13 +45,17 @@ class FaceRef(Stored):
 
 
 class EdgeRef(Stored):
-    """An edge of a body, by the names of the faces that meet in it and of those at its ends."""
+    """An edge of a body, by the names of the faces that meet in it and of those at its ends.
+
+    alone : these faces met in no other edge when it was picked, so that where they meet in several pieces now, all are the edge.
+    """
 
     of: Literal["edge"] = "edge"
     body: str
     faces: list[list[str]] = Field(min_length=1, max_length=2)
     beside: list[str] = Field(default_factory=list)
     near: Spot | None = None
+    alone: bool = False
 
 
 class VertexRef(Stored):

@@ -8,6 +8,7 @@ None is lost; nothing else is ever taken in its place.
 from __future__ import annotations
 
 import math
+from collections import Counter
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import TypeVar
@@ -53,7 +54,18 @@ def edge_ref(body: str, topology: Topology, index: int) -> EdgeRef:
         if max(along, key=abs) < 0:
             faces.reverse()
     return EdgeRef(body=body, faces=[sorted(own_names(topology.faces[f].names)) for f in faces],
-                   beside=sorted(_at_ends(topology, edge)), near=edge.middle)
+                   beside=sorted(_at_ends(topology, edge)), near=edge.middle, alone=_meeting(topology)[edge.faces] == 1)
+
+
+_last: tuple[Topology, Counter[tuple[int, ...]]] | None = None
+
+
+def _meeting(topology: Topology) -> Counter[tuple[int, ...]]:
+    """Count in how many edges the same faces meet; the last body's is kept, since one asks for all edges of one body."""
+    global _last
+    if _last is None or _last[0] is not topology:
+        _last = (topology, Counter(e.faces for e in topology.edges))
+    return _last[1]
 
 
 def vertex_ref(body: str, topology: Topology, index: int) -> VertexRef:

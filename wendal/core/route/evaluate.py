@@ -50,7 +50,8 @@ class ReferenceState:
 class StepReport:
     """How one step stands: "built", "waiting", "held" or "stopped".
 
-    upon : the name of a held step that it stands on, straight or through others; "" for none.
+    upon : the name of a held step that it stands on, straight or through others; "" for none. offer : a formula for the field with which
+    a stopped step was found to work, or "".
     """
 
     id: str
@@ -61,6 +62,7 @@ class StepReport:
     references: list[ReferenceState] = dataclasses.field(default_factory=list)
     answers: int = 1
     upon: str = ""
+    offer: str = ""
     stands_on: list[str] = dataclasses.field(default_factory=list)
     dots: dict[str, Any] = dataclasses.field(default_factory=dict)
     milliseconds: float = 0.0
@@ -171,7 +173,7 @@ class _Run:
                 report.message = made.note
         except WendalError as error:
             report.state, report.message, report.field = "stopped", error.message, error.field
-            report.dots = getattr(error, "dots", {})
+            report.dots, report.offer = getattr(error, "dots", {}), getattr(error, "offer", "")
             others = sum(r.state == "lost" for r in report.references) - 1
             if isinstance(error, ReferenceLost) and others > 0:
                 report.message += f" {others} more {'reference is' if others == 1 else 'references are'} lost, too."
@@ -259,7 +261,8 @@ class _Run:
                 found = []
                 for i, ref in enumerate(items):
                     try:
-                        found.append(self._resolve(name, i, ref, blank, site, report))
+                        got = self._resolve(name, i, ref, blank, site, report)
+                        found.extend(got) if blank.pieces and isinstance(got, list) else found.append(got)
                     except ReferenceLost as error:
                         lost.append(error)
                 setattr(given, name, found if blank.many else found[0] if found else None)

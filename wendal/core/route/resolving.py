@@ -12,7 +12,7 @@ from ..datum import FACETS, Picked
 from ..datum.picked import Line
 from ..datum.taken import bent_curve, circle_curve, line_curve, take_base, take_edge, take_face, take_spot, take_vertex
 from ..errors import ReferenceLost
-from ..kernel.types import Frame, minus, unit
+from ..kernel.types import Edge, Frame, cross, minus, unit
 from ..reference import (
     BaseRef,
     BodyRef,
@@ -47,6 +47,7 @@ from .tokens import digest
 __all__ = ["Resolver", "take_drawn"]
 
 PLACED = {"plane", "axis", "turned"}  # facets that tell a place alone, nothing of where their face ends
+LINED = 1e-6  # mm, and of 1: edges that lie on one line this nearly are pieces of one
 SAME = 1e-9  # mm, and of 1: pieces of one plane or axis come out of the kernel this alike
 Resolved = tuple[Any, str, dict[str, Any] | None]  # what it means, the doubt ("" for none), what confirming would store
 
@@ -81,7 +82,18 @@ class Resolver:
         if not {*blank.accepts, *blank.accepts_with} & picked.facets:
             wanted = " or ".join(FACETS[f] for f in blank.accepts)
             raise ReferenceLost(f"Wanted here is {wanted}, and what was picked is none any more. Pick another.")
+        if doubt and blank.pieces and isinstance(ref, EdgeRef) and ref.alone and (pieces := self._pieces(ref, site)):
+            return pieces, "", None
         return picked, doubt, now
+
+    def _pieces(self, ref: EdgeRef, site: Site) -> list[Picked]:
+        """Return all pieces of an edge that was in one piece when it was picked; none where they do not lie on one line or circle."""
+        found = find_edge(ref, {b: body.topology for b, body in site.bodies.items()})
+        edges = [site.bodies[b].topology.edges[i] for b, i in found.also]
+        if len({b for b, _ in found.also}) != 1 or not all(_on_one(edges[0], e) for e in edges):
+            return []
+        body = site.bodies[found.body]
+        return [take_edge(body.shape, body.topology, i, set(ref.faces[0]), f"{body.key}:EdgeRef:{i}") for _, i in found.also]
 
     def _seed(self, ref: StepRef, site: Site) -> Seed:
         if ref.step not in site.seeds:
@@ -205,6 +217,17 @@ class Resolver:
         if state in ("built", "held"):
             return ReferenceLost(f"“{known.name}” makes no {noun} any more. Pick another.")
         return ReferenceLost(f"This stands on “{known.name}”, which {why}.")
+
+
+def _on_one(one: Edge, other: Edge) -> bool:
+    """Tell whether two edges lie on one straight line or one circle."""
+    if one.form != other.form:
+        return False
+    if one.form == "line":
+        away = minus(other.middle, one.middle)
+        return math.hypot(*cross(one.tangent, other.tangent)) < LINED and math.hypot(*cross(away, one.tangent)) < LINED
+    return (one.form == "circle" and one.centre is not None and other.centre is not None and math.dist(one.centre, other.centre) < LINED
+            and abs(one.radius - other.radius) < LINED)
 
 
 def _same(one: Frame | Line | None, other: Frame | Line | None) -> bool:

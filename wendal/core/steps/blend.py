@@ -23,7 +23,7 @@ EDGES = "an edge, or a face whose edges are meant"
 
 
 def _edges(label: str, **more: object) -> Pick:
-    return Pick(label=label, accepts=("edge", "face"), many=True, needs=EDGES, **more)  # type: ignore[arg-type]
+    return Pick(label=label, accepts=("edge", "face"), many=True, needs=EDGES, pieces=True, **more)  # type: ignore[arg-type]
 
 
 class _Blended(Step):
@@ -32,6 +32,7 @@ class _Blended(Step):
     group, makes = "build", "body"
     copied = True
     noun: ClassVar[str] = "size"
+    sizes: ClassVar[dict[str, str]] = {"edges": "radius", "faces": "radius", "edges_two": "radius_two", "edges_three": "radius_three"}
 
     def blends(self, given: SimpleNamespace) -> list[tuple[str, list[Picked], kernel.Blend]]:
         """Return, for every group of edges, the blank they are picked in, the picks and the blend (its edges left out)."""
@@ -60,7 +61,7 @@ class _Blended(Step):
             gone = len({n for names in body.shape.names for n in names} - {n for names in shape.names for n in names})
             if gone:
                 notes.append(f"{gone} face{'s are' if gone > 1 else ' is'} swallowed by it.")
-            made.handles = made.handles or [_handle(groups[0][0], body, blends[0].edges[0])]
+            made.handles = made.handles or [_handle(self.sizes[groups[0][0]], body, blends[0].edges[0])]
         if not made.shapes:
             raise StepError("None of these is an edge of a body any more. Pick others.", field=groups[0][0])
         made.skin = skins[0] if len(skins) == 1 else kernel.together(skins)
@@ -83,14 +84,14 @@ class _Blended(Step):
                 if kernel.works(body.shape, [one], self.id):
                     continue
                 most = kernel.largest(body.shape, one, self.id)
-                up_to = f"there it works up to about {most:.3g} mm" if most > 0 else "no smaller one that was tried works there either"
+                up_to = f"there it works up to about {kernel.said(most)} mm" if most > 0 else "no smaller one that was tried works there either"
                 return StepError(f"A {self.noun} of {blend.size:g} mm does not fit at the edge near {kernel.edge_near(body.shape, edge)}; {up_to}.",
-                                 field=field)
+                                 field=self.sizes.get(field, field), offer=_offer(blend, most))
         field, blend = wanted[0]
         most = kernel.largest(body.shape, blend, self.id) if len(wanted) == 1 else 0.0
-        more = f" Together they work up to about {most:.3g} mm." if most > 0 else ""
+        more = f" Together they work up to about {kernel.said(most)} mm." if most > 0 else ""
         return StepError(f"Each of these edges works alone, but together they are too large for the faces between them.{more} "
-                         "Make it smaller, or take some edges out.", field=field)
+                         "Make it smaller, or take some edges out.", field=self.sizes.get(field, field), offer=_offer(blend, most))
 
 
 def _own(body: Body, picks: list[Picked]) -> dict[int, int]:
@@ -102,6 +103,11 @@ def _own(body: Body, picks: list[Picked]) -> dict[int, int]:
         elif p.solid and p.solid[0] is body.shape:
             found |= {i: p.solid[1] for i, e in enumerate(body.topology.edges) if p.solid[1] in e.faces and len(e.faces) == 2 and i not in found}
     return found
+
+
+def _offer(blend: kernel.Blend, most: float) -> str:
+    """Return the size that would do as a formula; none where it is one of several."""
+    return f"{kernel.said(most)} mm" if most > 0 and not (blend.other or blend.angle or blend.along_it) else ""
 
 
 def _once(body: Body, wanted: list[tuple[str, kernel.Blend]]) -> None:
@@ -118,7 +124,7 @@ def _handle(field: str, body: Body, edge: int) -> Handle:
     normals = [kernel.normal_on_face(body.shape, f, found.middle) for f in found.faces[:2]]
     out: Vec = add(normals[0], normals[-1])
     way = unit(scaled(out, -1.0)) if dot(out, out) > 1e-9 else normals[0]
-    return Handle({"edges": "radius", "faces": "radius"}.get(field, field), found.middle, way)
+    return Handle(field, found.middle, way)
 
 
 @register
@@ -229,6 +235,7 @@ class Chamfer(_Blended):
     explains = "Bevel edges by one leg, two legs, or a leg and an angle; a face stands for all its edges."
     sentence = "Chamfer {name}: {edges} {manner} {leg}{leg_two}{angle}{side}{run}"
     noun: ClassVar[str] = "chamfer"
+    sizes: ClassVar[dict[str, str]] = {"edges": "leg"}
 
     kind: Literal["chamfer"] = "chamfer"
     name: Annotated[str, Name(label="name")]
@@ -250,9 +257,3 @@ class Chamfer(_Blended):
         other = given.leg_two if self.manner == "two" else 0.0
         angle = given.angle if self.manner == "angle" else 0.0
         return [("edges", given.edges, kernel.Blend((), given.leg, other, angle, self.side == "other", round=False, only=self.run == "only"))]
-
-    def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
-        """Bevel; the first leg can be pulled."""
-        made = super().evaluate(given, site)
-        made.handles = [Handle("leg", h.origin, h.way, h.factor) for h in made.handles]
-        return made

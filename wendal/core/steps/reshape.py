@@ -68,8 +68,8 @@ def _too_far(body: Body, faces: list[int], refused: list[int], distance: float, 
     most = kernel.most(work) * distance  # type: ignore[arg-type]
     where = near(body, (refused or faces)[0])
     if most > 0:
-        return StepError(f"The face near {where} can not go {distance:.6g} mm: a face would vanish or run into another. It works up to about {most:.3g} mm.",
-                         field="distance")
+        return StepError(f"The face near {where} can not go {distance:.6g} mm: a face would vanish or run into another. It works up to about "
+                         f"{kernel.said(most)} mm.", field="distance", offer=f"{kernel.said(most)} mm")
     return StepError(f"The face near {where} can not be moved: the faces around it do not follow. Pick all that runs on smoothly from it, or other faces.",
                      field="faces")
 

@@ -75,7 +75,8 @@ class Shell(Step):
         most = kernel.most(lambda by: self._hollowed(body, openings, thickness * by, {i: t * by for i, t in others.items()})) * thickness
         if most > 0:
             more = " (the other thickness in proportion)" if others else ""
-            return StepError(f"Walls of {thickness:g} mm can not be made here; it works up to about {most:.3g} mm{more}.", field="thickness")
+            return StepError(f"Walls of {thickness:g} mm can not be made here; it works up to about {kernel.said(most)} mm{more}.", field="thickness",
+                             offer="" if others else f"{kernel.said(most)} mm")
         if others:
             return StepError("Walls of different thickness can not be made here: a wall's thickness goes on along all that runs on smoothly "
                              "from it. Pick all of these faces, or none.", field="walls")
