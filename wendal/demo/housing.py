@@ -27,7 +27,7 @@ def sensor_housing() -> Part:
     sides = b.draw(outline, "rectangle_centre", (0, 0), (32, 22), on="origin", width="length", height="width")
     block = b.step("extrude", "Block", profile=b.profile(outline, 0), depth={"formula": "height"})
     walls = [f"{block}/side/{c}/r1" for c in sides[:4]]
-    b.step("fillet", "Corners", edges=[_edge(block, walls[i], walls[(i + 1) % 4]) for i in range(4)], radius={"formula": "corner"})
+    b.step("fillet", "Corners", edges=[_edge(block, walls[i], walls[(i + 1) % 4]) for i in range(4)], radius={"formula": "max(corner, 2 * wall + 1.2 mm)"})
     b.step("fillet", "Under edge", edges=[_edge(block, f"{block}/start/r1", walls[0])], radius={"formula": "wall + 0.8 mm"})
     b.step("shell", "Hollow", body=_body(block), thickness={"formula": "wall"}, openings=[_face(block, f"{block}/end/r1")])
 
@@ -48,13 +48,14 @@ def sensor_housing() -> Part:
 def _lugs(b: Builder, block: str) -> None:
     """A row of rounded lugs with a hole each, and the same on the other side."""
     sketch = b.step("sketch", "Lug outline", on=_base("XY"))
-    sides = b.draw(sketch, "rectangle", (-25, -32), (-15, -22), width="10 mm", height="9 mm")
+    sides = b.draw(sketch, "rectangle", (-25, -31), (-15, -21), width="10 mm")
     at = {c: [b.drawing(sketch).place(p) for p in b.drawing(sketch).curves[c].points] for c in sides[:4]}
     top = max(at, key=lambda c: sum(y for _, y in at[c]))
     foot = min(at, key=lambda c: sum(y for _, y in at[c]))
     left, right = min(at, key=lambda c: sum(x for x, _ in at[c])), max(at, key=lambda c: sum(x for x, _ in at[c]))
-    b.constrain(sketch, "distance", top, "x_axis", formula="width / 2", tag="lug_root")
-    b.constrain(sketch, "distance", left, "y_axis", formula="length / 2 - corner", tag="lug_place")
+    b.constrain(sketch, "distance", top, "x_axis", formula="width / 2 - wall / 2", tag="lug_root")
+    b.constrain(sketch, "distance", foot, "x_axis", formula="width / 2 + 9 mm", tag="lug_reach")
+    b.constrain(sketch, "distance", left, "y_axis", formula="length / 2 - corner - wall", tag="lug_place")
     lug = b.step("extrude", "Lug", profile=b.profile(sketch, 0), depth={"formula": "lug_thickness"}, result="add", bodies=[_body(block)])
     name = f"{lug}/side/{{}}/r1"
     soft = b.step("fillet", "Lug corners", edges=[_edge(block, name.format(foot), name.format(side)) for side in (left, right)], radius={"formula": "4 mm"})
@@ -62,11 +63,11 @@ def _lugs(b: Builder, block: str) -> None:
     b.draw(place, "point", (-20, -26))
     (point,) = b.drawing(place).points
     b.constrain(place, "distance", point, "x_axis", formula="width / 2 + 4.5 mm", tag="hole_out")
-    b.constrain(place, "distance", point, "y_axis", formula="length / 2 - corner - 5 mm", tag="hole_along")
+    b.constrain(place, "distance", point, "y_axis", formula="length / 2 - corner - wall - 5 mm", tag="hole_along")
     hole = b.step("hole", "Lug hole", at=[{"of": "sketch", "step": place}], diameter={"formula": "screw"}, bodies=[_body(block)])
     group = [_step(s) for s in (lug, soft, hole)]
     row = b.step("pattern", "Lug row", seeds=group, along=_base("X"), count={"formula": "lugs"}, step_by="whole",
-                 span={"formula": "length - 2 * corner - 10 mm"})
+                 span={"formula": "length - 2 * corner - 2 * wall - 10 mm"})
     b.step("mirror", "Far lugs", seeds=[*group, _step(row)], about=_base("ZX"))
 
 
