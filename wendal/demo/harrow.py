@@ -71,8 +71,8 @@ def float_wheel() -> Part:
     rim = [{"of": "edge", "body": wheel, "faces": [[f"{wheel}/side/{lines[i]}/r1"], [f"{wheel}/side/{lines[j]}/r1"]], "alone": True}
            for i, j in ((0, 1), (4, 5))]
     b.step("chamfer", "Rim edges", edges=rim, leg={"formula": "1 mm"})
-    b.step("fillet", "Hub foot", edges=[{"of": "edge", "body": wheel, "faces": [[f"{wheel}/side/{lines[7]}/r1"], [f"{wheel}/side/{lines[8]}/r1"]]}],
-           radius={"formula": "2 mm"})
+    foot = {"of": "edge", "body": wheel, "faces": [[f"{wheel}/side/{lines[7]}/r1"], [f"{wheel}/side/{lines[8]}/r1"]], "alone": True}
+    b.step("fillet", "Hub foot", edges=[foot], radius={"formula": "2 mm"})
     return b.part
 
 
@@ -86,6 +86,10 @@ def well_head_flange() -> Part:
     outline = b.step("sketch", "Outline", on=_base("XY"))
     b.draw(outline, "circle", (0, 0), (80, 0), on="origin", diameter="outside")
     flange = b.step("extrude", "Flange", profile=b.profile(outline, 0), depth={"formula": "thickness"})
+    (circle,) = b.drawing(outline).curves
+    wall = f"{flange}/side/{circle}/r1"
+    b.step("chamfer", "Outer edges", leg={"formula": "1.5 mm"},
+           edges=[{"of": "edge", "body": flange, "faces": [[wall], [f"{flange}/{end}/r1"]], "alone": True} for end in ("start", "end")])
     top = _face(flange, f"{flange}/end/r1")
     seat = b.step("sketch", "Pipe seat", on=top)
     b.draw(seat, "point", (0, 0), on="origin")
@@ -98,10 +102,6 @@ def well_head_flange() -> Part:
     b.constrain(place, "distance", point, "y_axis", formula="pitch_circle / 2", tag="bolt_place")
     bolt = b.step("hole", "Bolt hole", at=[{"of": "sketch", "step": place}], sizing="clearance", screw="M12", shape="spotface")
     b.step("pattern", "Bolt circle", seeds=[_step(bolt)], manner="ring", axis=_base("Z"), count={"formula": "bolts"})
-    (circle,) = b.drawing(outline).curves
-    wall = f"{flange}/side/{circle}/r1"
-    b.step("chamfer", "Outer edges", leg={"formula": "1.5 mm"},
-           edges=[{"of": "edge", "body": flange, "faces": [[wall], [f"{flange}/{end}/r1"]], "alone": True} for end in ("start", "end")])
     return b.part
 
 
