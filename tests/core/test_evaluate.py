@@ -27,7 +27,7 @@ def volume(part: Part | Builder) -> float:
 def bracket_by_hand(width: float = 120, tilt: float = 22, rise: float = 22, bore: float = 30) -> float:
     """Foot with four holes, two webs up to the middle of the seat's thickness, seat with its bore, what they share taken off once."""
     t, c = math.tan(math.radians(tilt)), math.cos(math.radians(tilt))
-    foot = width * 80 * 12 - 4 * math.pi * 4.5**2 * 12
+    foot = width * 80 * 12 - 4 * math.pi * 4.5**2 * 12 - (4 - math.pi) * 6**2 * 12
     webs = 2 * 10 * 50 * (rise + 40 * t - 6 / c)
     return foot + webs + (86 * 76 - math.pi * bore**2 / 4) * 12 - 2 * 10 * 50 * 6 / c
 
