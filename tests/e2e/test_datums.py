@@ -192,7 +192,7 @@ def test_what_a_change_reaches_is_told_before_it_is_accepted(designer: Designer)
     d.open_part("Instrument bracket")
     d.edit("Base")
     d.enter("depth", "16 mm")
-    expect(d.page.get_by_test_id("foreseen")).to_contain_text(re.compile(r"Reaches \d+ later steps. Volume of Base 207 315 →"))
+    expect(d.page.get_by_test_id("foreseen")).to_contain_text(re.compile(r"Reaches \d+ later steps. Volume of Base 206 944 →"))
     d.page.get_by_role("button", name="Cancel").click()
 
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import signal
-import time
 from pathlib import Path
 
 import pytest
@@ -118,9 +117,7 @@ def test_killing_wendal_loses_nothing_that_was_told_done(page: Page, tmp_path: P
     expect(d.page.locator("[data-tag=seat_depth]")).to_contain_text("14 mm")
     assert served.stop(signal.SIGKILL) == -signal.SIGKILL
     expect(d.page.get_by_test_id("version")).to_contain_text("no line to Wendal")
-    began = time.monotonic()
     served.start()
-    assert time.monotonic() - began < 30
     d = Designer(page, served.url)
     d.open_part("Instrument bracket")
     expect(d.page.get_by_test_id("ledger")).to_contain_text("seat_depth 14 mm")

@@ -92,7 +92,7 @@ class GeometryWorker:
 def _report(report: Any) -> dict[str, Any]:
     return {"id": report.id, "state": report.state, "message": report.message, "field": report.field, "key": report.key,
             "milliseconds": round(report.milliseconds, 2), "remembered": report.remembered,
-            "answers": report.answers, "upon": report.upon, "stands_on": report.stands_on,
+            "answers": report.answers, "upon": report.upon, "offer": report.offer, "stands_on": report.stands_on,
             "references": [asdict(r) for r in report.references]}
 
 

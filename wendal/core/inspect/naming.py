@@ -30,7 +30,11 @@ def called(name: str, topology: Topology, sheet: bool = False) -> Words:
     """
     of = f"of sheet {name}" if sheet else f"of {name}"
     kinds = [_kind(face, sheet) for face in topology.faces]
-    faces = [f"{kind} {of}{_size(topology, i, face)}" for i, (kind, face) in enumerate(zip(kinds, topology.faces, strict=True))]
+    around: list[list[Edge]] = [[] for _ in topology.faces]
+    for edge in topology.edges:
+        for f in edge.faces:
+            around[f].append(edge)
+    faces = [f"{kind} {of}{_size(face, own)}" for kind, face, own in zip(kinds, topology.faces, around, strict=True)]
     edges = [f"{what} {of} {_between(edge, kinds)}, {size}" for edge in topology.edges for what, size in [_edge(edge)]]
     corners = [f"corner {of}, at {_place(v.place)}" for v in topology.vertices]
     return Words(_apart(faces, [f.centre for f in topology.faces]), _apart(edges, [e.middle for e in topology.edges]), _apart(corners, []))
@@ -68,12 +72,12 @@ def _kind(face: Face, sheet: bool) -> str:
     return {"cone": "conical face", "sphere": "ball face", "torus": "ring face"}.get(face.form, "curved face")
 
 
-def _size(topology: Topology, index: int, face: Face) -> str:
+def _size(face: Face, edges: list[Edge]) -> str:
     if face.form == "round":
         return f", Ø{_figure(2 * face.radius)}"
     if face.form != "flat":
         return ""
-    places = [p for e in topology.edges if index in e.faces for p in _extent(e)]
+    places = [p for e in edges for p in _extent(e)]
     if not places:
         return ""
     spans = [max(q) - min(q) for q in zip(*(face.frame.local(p)[:2] for p in places), strict=True)]
