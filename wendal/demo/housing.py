@@ -108,7 +108,7 @@ def cable_hook() -> Part:
         b.constrain(line, kind, *of, formula=formula, tag=tag)
     rod = b.step("sweep", "Rod", section="round", diameter={"formula": "rod"}, path={"of": "drawn", "step": line, "entity": shank}, result="add",
                  bodies=[_body(foot)])
-    b.step("fillet", "Foot fillet", edges=[_edge(foot, f"{foot}/start/r1", f"{rod}/side/round.{shank}/round")], radius={"formula": "rod / 3"})
+    b.step("fillet", "Foot fillet", edges=[_edge(foot, f"{foot}/start/r1", f"{rod}/side/round.{shank}/round")], radius={"formula": "0.375 * rod"})
     b.step("fillet", "Tip", edges=[_face(foot, f"{rod}/end/round")], radius={"formula": "rod / 4"})
     places = b.step("sketch", "Screw place", on=_face(foot, f"{foot}/start/r1"))
     b.draw(places, "point", (15, 0))

@@ -59,6 +59,8 @@ export type Kind = {
   group: string;
   key: string;
   explains: string;
+  /** Offered after what is wanted more often. */
+  rare: boolean;
   makes: string;
   /** Every way to make the step, by key ("" where there is just one). */
   variants: Record<string, Variant>;

@@ -373,8 +373,11 @@ export class Workplace {
     });
     const whole = datums.filter((o) => o.hover);
     const drawn = this.picked[0].sort === 'region' || this.picked[0].sort === 'sketch';
+    const rare = new Set(fits.filter((k) => k.rare).map((k) => k.key));
     const [first, later] = [steps.filter((a) => drawn || a.group !== 'build'), steps.filter((a) => !drawn && a.group === 'build')];
-    return [...first, ...whole.slice(0, 5), ...here, ...looks, ...later, ...datums.filter((o) => !o.hover)].slice(0, 12);
+    const [often, seldom] = [later.filter((a) => !rare.has(a.key)), later.filter((a) => rare.has(a.key))];
+    // What does not fit into the strip is behind "more offers".
+    return [...first, ...whole.slice(0, 5), ...here, ...looks, ...often, ...datums.filter((o) => !o.hover), ...seldom, ...whole.slice(5)];
   }
 
   /** An axis or point at the picked place of a flat face, told by its distances from two edges. */

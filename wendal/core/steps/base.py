@@ -170,6 +170,7 @@ class Step(Stored):
     explains: ClassVar[str]
     sentence: ClassVar[str]
     makes: ClassVar[str]  # "datum", "sketch" or "body"
+    rare: ClassVar[bool] = False  # offered after what is wanted more often
     copied: ClassVar[bool] = False  # it changes bodies as they stand, and what it adds and takes away can be copied
 
     @model_validator(mode="after")
@@ -272,4 +273,4 @@ def published(kind: type[Step]) -> dict[str, Any]:
     ways = {how: {"title": v.title, "explains": v.explains, "sentence": v.sentence,
                   "blanks": {n: blank(n, b) for n, b in v.blanks.items()}} for how, v in kind.variants().items()}
     return {"kind": kind.model_fields["kind"].default, "title": kind.title, "group": kind.group, "key": kind.key,
-            "explains": kind.explains, "makes": kind.makes, "variants": ways}
+            "explains": kind.explains, "makes": kind.makes, "rare": kind.rare, "variants": ways}

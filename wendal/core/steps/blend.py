@@ -205,6 +205,7 @@ class FullRound(Step):
     """A flat face that is rounded fully between the two faces beside it."""
 
     title, group, key, makes = "Full round", "build", "b 1", "body"
+    rare = True
     copied = True
     explains = "Round a flat face fully between the two faces beside it."
     sentence = "Round {name}: {face} fully, between {one} and {other}"

@@ -34,6 +34,7 @@ class OffsetFaces(Step):
     """Faces moved along their normals; the faces around them follow."""
 
     title, group, key, makes = "Offset faces", "build", "b o", "body"
+    rare = True
     copied = True
     explains = "Move faces along their normals; the faces around them follow."
     sentence = "Offset {name}: {faces} {side} by {distance}"
@@ -79,6 +80,7 @@ class MoveFaces(Step):
     """Faces moved: a boss or pocket as a whole, or flat faces along a direction."""
 
     title, group, key, makes = "Move faces", "build", "b y", "body"
+    rare = True
     copied = True
     explains = "Move all faces of a boss, pocket or hole, or flat faces, along a direction or by distances."
     sentence = "Move {name}: {faces} {manner} {x}{y}{z}{line}{distance}"
@@ -135,6 +137,7 @@ class ReplaceFace(Step):
     """A flat face that ends at another surface: material is added up to it, or taken away behind it."""
 
     title, group, key, makes = "Replace face", "build", "b b", "body"
+    rare = True
     copied = True
     explains = "Let a flat face end at a plane or at another face's surface."
     sentence = "Replace {name}: {face} by {target}"
@@ -158,6 +161,7 @@ class SplitFaces(Step):
     """Faces split by a plane, a face or curves of a sketch; the body stays as it is."""
 
     title, group, key, makes = "Split faces", "build", "b g", "body"
+    rare = True
     explains = "Split faces by a plane, a face or curves of a sketch, so that a part of one can be used by itself."
     sentence = "Split {name}: {faces} {manner} {by}{lines}"
 
