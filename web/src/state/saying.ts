@@ -26,7 +26,7 @@ export function sayHeld(blank: Blank, held: unknown, session: Session, words?: M
     if (ref.of === 'drawn') return ref.entity === 'origin' ? `origin of ${name(ref.step)}` : `${String(ref.entity)[0] === 'p' ? 'a point' : 'a curve'} of ${name(ref.step)}`;
     if (ref.of === 'spot') return `${String(ref.at)} of ${one(ref.edge as Record<string, unknown>)}`;
     const known = words?.get(identity(ref));
-    if (known) return known.split(', ')[0];
+    if (known) return known.split(', ')[0].split(' between ')[0];
     if (ref.of === 'edge') return `an edge of ${name(ref.body)}`;
     if (ref.of === 'vertex') return `a corner of ${name(ref.body)}`;
     const [step, role] = String((ref.names as string[])[0]).split('@')[0].split('/');
