@@ -6,8 +6,8 @@ import math
 
 import pytest
 
-from tests.building import PI, axis, built, datum, drawn_on, f, offset_plane, volume
-from tests.samples import evaluated
+from tests.building import BODY, PI, PLATE, TOP, axis, built, datum, drawn_on, f, offset_plane, volume
+from tests.samples import evaluated, plate
 from wendal.demo.builder import Builder
 
 XY = axis("XY")
@@ -139,3 +139,25 @@ def test_corners_are_chosen_where_it_is_not_clear_and_stay() -> None:
         assert volume(b) == pytest.approx(20 / 6 * (400 + 4 * 250 + 200), rel=1e-6)
     b.do(do="edit_step", step=step, fields={"corners": picks[:1]})
     assert "2 regions and 1 corners" in evaluated(b).report(step).message
+
+
+def test_it_begins_at_a_face_of_a_body() -> None:
+    """From the top of a plate with one round corner to a region over it; the sides are named by the faces beside the top."""
+    b = plate()
+    region = drawn_on(b, datum(offset_plane(XY, "30 mm")(b)), "rectangle", (10, 6.25), (30, 18.75), width="20 mm", height="12.5 mm")
+    step = b.step("loft", "Hopper", profile=[{**TOP, "key": "r1"}, {**b.profile(region, 0)[0], "key": "r2"}], manner="ruled", result="add", bodies=[BODY])
+    assert volume(b) == pytest.approx(PLATE + 20 / 6 * (1000 + 4 * 30 * 18.75 + 250), rel=1e-9)
+    assert any("s2~side~c3~r1" in n for x in built(b).site.bodies["s2"].topology.faces for n in x.names if n.startswith(step))
+    b.do(do="set_formula", tag="base_depth", formula="12 mm")
+    assert volume(b) == pytest.approx(12000 + 18 / 6 * (1000 + 4 * 30 * 18.75 + 250), rel=1e-9)
+    assert [r.state for r in built(b).report(step).references] == ["sound"] * 3
+
+
+def test_from_a_round_face_to_a_round_face() -> None:
+    b = Builder("Spindle")
+    low = b.step("extrude", "Low", profile=b.profile(drawn_on(b, XY, "circle", (0, 0), (10, 0)), 0), extent="into", depth=f("5 mm"))
+    level = datum(offset_plane(XY, "20 mm")(b))
+    high = b.step("extrude", "High", profile=b.profile(drawn_on(b, level, "circle", (0, 0), (6, 0)), 0), depth=f("5 mm"))
+    faces = [{"of": "face", "body": body, "names": [f"{body}/start/r1"], "key": f"r{i}"} for i, body in enumerate((low, high), 1)]
+    b.step("loft", "Neck", profile=faces, manner="ruled")
+    assert volume(b) == pytest.approx(PI * (500 + 180 + frustum(10, 6, 20)), rel=1e-6)

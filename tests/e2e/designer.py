@@ -42,7 +42,7 @@ class Designer:
 
     def settled(self) -> None:
         """Wait until everything is saved and built."""
-        expect(self.page.get_by_test_id("version")).to_contain_text("saved", timeout=20_000)
+        expect(self.page.get_by_test_id("version")).to_contain_text("saved", timeout=60_000)
 
     @property
     def version(self) -> int:

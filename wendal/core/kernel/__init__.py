@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     from .drawing import ink_drawing
     from .ending import LEAK, Target, up_to, up_to_next
     from .extrusion import prism
+    from .face_loops import profile_of_face
     from .facing import FaceRefused, inclined, without_faces
     from .features import feature_of
     from .lofting import Lofting, lofted
@@ -45,6 +46,7 @@ _ROOMS = {
     "drawing": "ink_drawing",
     "ending": "LEAK Target up_to up_to_next",
     "extrusion": "prism",
+    "face_loops": "profile_of_face",
     "facing": "FaceRefused inclined without_faces",
     "features": "feature_of",
     "lofting": "Lofting lofted",
@@ -74,10 +76,11 @@ __all__ = ["FULL", "LEAK", "Blend", "BlendFailed", "Edge", "Face", "FaceMesh", "
            "check_solid", "common", "cut", "cut_face", "describe", "drop_on_face", "edge_lines", "edge_near", "face_meshes", "faces_moved",
            "faces_offset", "faces_replaced", "faces_split", "feature_of", "filled", "first_hit", "from_bytes", "front_of", "fully_rounded", "fuse",
            "hollowed", "inclined", "ink_drawing", "is_sheet", "largest", "lofted", "lumps", "mass_of", "most", "nearest_on_edge", "nearest_on_face",
-           "normal_on_face", "pieces_of", "placed", "prism", "pulled_edge", "renamed", "revolved", "ribs_between", "said", "seen_from", "sheet_along",
-           "sheet_extended", "sheet_of_faces", "sheet_of_region", "sheet_turned", "sheets_sewn", "side_of_sheet", "spine_drawn", "spine_of_edges",
-           "split", "step_volume", "swept", "swept_sheet", "swept_twisted", "thickened", "to_bytes", "together", "tool_of_revolution", "touching",
-           "turning_lines", "up_to", "up_to_next", "upright", "volume_of", "without_faces", "works", "wrapped", "write_step", "write_stl"]
+           "normal_on_face", "pieces_of", "placed", "prism", "profile_of_face", "pulled_edge", "renamed", "revolved", "ribs_between", "said",
+           "seen_from", "sheet_along", "sheet_extended", "sheet_of_faces", "sheet_of_region", "sheet_turned", "sheets_sewn", "side_of_sheet",
+           "spine_drawn", "spine_of_edges", "split", "step_volume", "swept", "swept_sheet", "swept_twisted", "thickened", "to_bytes", "together",
+           "tool_of_revolution", "touching", "turning_lines", "up_to", "up_to_next", "upright", "volume_of", "without_faces", "works", "wrapped",
+           "write_step", "write_stl"]
 
 
 def __getattr__(name: str) -> Any:

@@ -8,9 +8,11 @@ from typing import Annotated, Literal
 from .. import kernel
 from ..blanks import Choice, Name, Pick
 from ..errors import StepError
+from ..kernel.types import Profile
 from ..reference import ProfileRef, ThingRef
 from .base import Effect, Site, register
 from .building import RESULT, BuildStep
+from .profiles import FaceFound, ProfileFound
 
 __all__ = ["Loft"]
 
@@ -20,13 +22,13 @@ class Loft(BuildStep):
     """A solid through two or more regions, in the order in which they were picked; it can begin and end at points."""
 
     title, key = "Loft", "b l"
-    explains = "Make a solid through two or more regions, in the order in which they are picked; it can begin or end at a point."
+    explains = "Make a solid through two or more regions or flat faces, in the order in which they are picked; it can begin or end at a point."
     sentence = "Loft {name}: through {profile}, {manner}{square}{begin}{start}{finish}{end}{ring}{matching}{corners}" + RESULT
 
     kind: Literal["loft"] = "loft"
     name: Annotated[str, Name(label="name")]
-    profile: Annotated[list[ProfileRef], Pick(label="regions", accepts=("region",), many=True,
-                                              needs="two or more closed regions, one after the other")] = []
+    profile: Annotated[list[ProfileRef], Pick(label="regions or flat faces", accepts=("region", "flat"), many=True,
+                                              needs="two or more closed regions or flat faces, one after the other")] = []
     manner: Annotated[Literal["smooth", "ruled"], Choice(label="manner", words={
         "smooth": "smoothly", "ruled": "straight from one to the next"}, turns=("smooth", "ruled"))] = "smooth"
     square: Annotated[Literal["", "square"], Choice(label="ends", words={"": "", "square": ", square to its end regions"}, clause="square ends",
@@ -42,7 +44,7 @@ class Loft(BuildStep):
 
     def effects(self, given: SimpleNamespace, site: Site) -> list[Effect]:
         """Loft through the regions."""
-        sections = [(profile, found.frame) for found in given.profile for profile in found.profiles()]
+        sections = [(profile, found.frame) for found in given.profile for profile in _outlines(found)]
         points = bool(self.begin) + bool(self.finish)
         if len(sections) + points < 2:
             raise StepError("One region is not enough. Pick at least one more, or let it end at a point.", field="profile")
@@ -55,3 +57,12 @@ class Loft(BuildStep):
         how = kernel.Lofting(self.manner == "ruled", bool(self.ring), given.start.point if self.begin else None, given.end.point if self.finish else None,
                              self.square == "square", tuple(corners))
         return [self.effect([kernel.lofted(sections, how, self.id)], given)]
+
+
+def _outlines(found: ProfileFound) -> list[Profile]:
+    """Return what a pick is lofted as; a flat face by the edges around it."""
+    if not isinstance(found, FaceFound):
+        return found.profiles()
+    (profile,) = found.profiles()
+    assert profile.face is not None
+    return [kernel.profile_of_face(*profile.face, found.frame, profile.name)]
