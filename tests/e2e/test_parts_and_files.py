@@ -115,11 +115,13 @@ def test_killing_wendal_loses_nothing_that_was_told_done(page: Page, tmp_path: P
     d.type_in(d.page.get_by_test_id("formula"), "14 mm")
     d.page.get_by_test_id("formula").press("Enter")
     expect(d.page.locator("[data-tag=seat_depth]")).to_contain_text("14 mm")
+    here = page.url.removeprefix(served.url)
     assert served.stop(signal.SIGKILL) == -signal.SIGKILL
     expect(d.page.get_by_test_id("version")).to_contain_text("no line to Wendal")
     served.start()
     d = Designer(page, served.url)
-    d.open_part("Instrument bracket")
+    page.goto(served.url + here)  # not by the list, whose pictures are all drawn anew
+    d.settled()
     expect(d.page.get_by_test_id("ledger")).to_contain_text("seat_depth 14 mm")
     assert served.stop() == 0
     assert not (tmp_path / "data" / "mariadb" / "pid").exists()
