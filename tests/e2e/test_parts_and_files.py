@@ -108,6 +108,7 @@ def test_actions_are_found_by_their_words(designer: Designer) -> None:
 
 
 def test_killing_wendal_loses_nothing_that_was_told_done(page: Page, tmp_path: Path) -> None:
+    page.set_default_timeout(90_000)  # a server of its own, beside the other tests
     served = Served(tmp_path / "data")
     d = Designer(page, served.url)
     d.open_part("Instrument bracket")
