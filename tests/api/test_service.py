@@ -6,6 +6,7 @@ import json
 import os
 import signal
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import pytest
@@ -14,6 +15,7 @@ from starlette.websockets import WebSocketDisconnect
 
 from tests.samples import block
 from wendal.api import create_app
+from wendal.api.hub import Hub
 from wendal.core.route import write_part
 from wendal.store import PartStore
 
@@ -140,6 +142,31 @@ def test_the_picture_follows_the_part(client: TestClient, part: int) -> None:
     first = client.get(f"/api/parts/{part}/picture.svg").text
     assert first.count("M") > 9
     assert client.get(f"/api/parts/{part}/picture.svg").text == first
+
+
+def test_pictures_of_a_list_are_drawn_one_after_the_other(client: TestClient, monkeypatch: pytest.MonkeyPatch) -> None:
+    """So a part that is opened meanwhile waits for one of them at most, however many parts there are."""
+    parts = [int(client.post("/api/parts/read", json={"text": write_part(block().part)}).json()["id"]) for _ in range(4)]
+    under_way, most, drawn = 0, 0, 0
+    ask = Hub.geometry
+
+    async def counted(hub: Hub, operation: str, *more: Any, **named: Any) -> Any:
+        nonlocal under_way, most, drawn
+        if operation != "picture":
+            return await ask(hub, operation, *more, **named)
+        under_way += 1
+        most, drawn = max(most, under_way), drawn + 1
+        try:
+            return await ask(hub, operation, *more, **named)
+        finally:
+            under_way -= 1
+
+    monkeypatch.setattr(Hub, "geometry", counted)
+    with ThreadPoolExecutor(4) as threads:
+        answers = list(threads.map(lambda part: client.get(f"/api/parts/{part}/picture.svg"), parts))
+    assert [a.status_code for a in answers] == [200] * 4
+    assert all(a.text.startswith("<svg") for a in answers)
+    assert (drawn, most) == (4, 1)
 
 
 def test_an_edit_is_kept_built_undone_and_redone(talk: Talk) -> None:

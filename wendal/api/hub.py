@@ -396,6 +396,7 @@ class Hubs:
         self.store, self.geometry, self.pen = store, geometry, pen
         self._open: dict[int, Hub] = {}
         self.trouble = ""  # what is wrong with the database, in words
+        self.drawing = asyncio.Lock()  # pictures for the list are drawn one after the other, so that opening a part waits for one at most
 
     def hub(self, part: int) -> Hub:
         """Return the hub of a part."""

@@ -128,15 +128,18 @@ async def delete(part: int, open_: Open) -> None:
 
 
 @router.get("/{part}/picture.svg", response_class=Response)
-async def picture(part: int, open_: Open) -> Response:
-    """Return the small picture, drawn anew when the part has changed since."""
+async def picture(part: int, open_: Open, request: Request) -> Response:
+    """Return the small picture, drawn anew when the part has changed since; nothing (204) when nobody waits for it any more."""
     rows = await asyncio.to_thread(open_.store.list)
     row = next((r for r in rows if r.id == part), None)
     if row is not None and not row.fresh:
-        hub = open_.hub(part)
-        state = await hub.state()
-        drawn = await hub.geometry("picture", {"document": state.document})
-        await asyncio.to_thread(open_.store.set_picture, part, state.version, drawn)
+        async with open_.drawing:
+            if await request.is_disconnected():  # the list was left, perhaps to open a part
+                return Response(status_code=204)
+            hub = open_.hub(part)
+            state = await hub.state()
+            drawn = await hub.geometry("picture", {"document": state.document})
+            await asyncio.to_thread(open_.store.set_picture, part, state.version, drawn)
     svg = await asyncio.to_thread(open_.store.picture, part)
     return Response(svg, media_type="image/svg+xml", headers={"Cache-Control": "no-cache"})
 
