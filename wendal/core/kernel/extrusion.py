@@ -24,7 +24,7 @@ from .plane_curves import plane_curve
 from .shapes import ax3, direction, edges_of, faces_of, listed, point, shape_map, vector
 from .types import Frame, Profile, Segment, Vec, dot, minus, unit
 
-__all__ = ["edge_of", "flat_face", "prism"]
+__all__ = ["flat_face", "prism", "wire_of"]
 
 
 def prism(profile: Profile, frame: Frame, path: Vec, prefix: str, *, far: str = "end", draft: float = 0.0,
@@ -91,11 +91,11 @@ def flat_face(profile: Profile, frame: Frame) -> tuple[TopoDS_Face, list[tuple[S
     """Make the flat face of a profile, and tell which of its edges comes from which segment."""
     if profile.face is not None:
         return _of_body(*profile.face)
-    edges: list[tuple[Segment, TopoDS_Edge]] = []
-    outer, *holes = [_wire(loop, frame, edges) for loop in profile.loops]
+    (outer, edges), *holes = [wire_of(loop, frame, True) for loop in profile.loops]
     maker = BRepBuilderAPI_MakeFace(gp_Pln(ax3(frame)), outer, True)
-    for hole in holes:
+    for hole, more in holes:
         maker.Add(hole)
+        edges += more
     if not maker.IsDone() or not BRepCheck_Analyzer(maker.Face()).IsValid():
         raise StepError("This region can not be filled: its outline crosses or touches itself.")
     return maker.Face(), edges
@@ -109,19 +109,21 @@ def _of_body(shape: NamedShape, index: int, sources: dict[int, str]) -> tuple[To
     return face, edges
 
 
-def _wire(loop: list[Segment], frame: Frame, edges: list[tuple[Segment, TopoDS_Edge]]) -> TopoDS_Wire:
-    corners = [BRepBuilderAPI_MakeVertex(point(frame.at(*s.start))).Vertex() for s in loop]
-    maker = BRepBuilderAPI_MakeWire()
-    for i, segment in enumerate(loop):
-        edge = edge_of(segment, frame, corners[i], corners[(i + 1) % len(loop)])
+def wire_of(segments: list[Segment], frame: Frame, closed: bool) -> tuple[TopoDS_Wire, list[tuple[Segment, TopoDS_Edge]]]:
+    """Return sides that follow each other as one wire, and its edges; raises StepError where they do not join."""
+    corners = [BRepBuilderAPI_MakeVertex(point(frame.at(*s.start))).Vertex() for s in segments]
+    corners.append(corners[0] if closed else BRepBuilderAPI_MakeVertex(point(frame.at(*segments[-1].end))).Vertex())
+    maker, edges = BRepBuilderAPI_MakeWire(), []
+    for i, segment in enumerate(segments):
+        edge = _edge(segment, frame, corners[i], corners[i + 1])
         maker.Add(edge)
         edges.append((segment, edge))
     if not maker.IsDone():
-        raise StepError("The outline of this region does not close.")
-    return maker.Wire()
+        raise StepError("The outline of this region does not close." if closed else "These curves do not join on to each other. Look at their ends.")
+    return maker.Wire(), edges
 
 
-def edge_of(segment: Segment, frame: Frame, start: TopoDS_Vertex, end: TopoDS_Vertex) -> TopoDS_Edge:
+def _edge(segment: Segment, frame: Frame, start: TopoDS_Vertex, end: TopoDS_Vertex) -> TopoDS_Edge:
     """Make one edge between shared corners: without sharing, the kernel copies edges and their history is lost."""
     if segment.centre is None and not segment.poles:
         return BRepBuilderAPI_MakeEdge(start, end).Edge()

@@ -13,10 +13,10 @@ from OCP.TopoDS import TopoDS_Shape
 
 from ..errors import StepError
 from .boolean import cut
+from .extrusion import wire_of
 from .named import NamedShape
 from .query import check_solid, runs_into_itself
 from .shapes import listed, map_of, point, shape_map
-from .sheets import open_wire
 from .types import Frame, Profile, Segment, Vec, cross, dot, minus, scaled, turned
 
 __all__ = ["Lofting", "lofted"]
@@ -104,7 +104,7 @@ def _through(loops: list[Loop], frames: list[Frame], how: Lofting, prefix: str, 
     maker.CheckCompatibility(False)
     if how.start is not None:
         maker.AddVertex(BRepBuilderAPI_MakeVertex(point(how.start)).Vertex())
-    wires = [open_wire(loop, frame, True) for loop, frame in zip(*ends, strict=True)]
+    wires = [wire_of(loop, frame, True) for loop, frame in zip(*ends, strict=True)]
     if how.ring:
         wires[-1] = wires[0]
     for wire, _ in wires:

@@ -25,7 +25,8 @@ from ..errors import StepError
 from .boolean import cut, fuse
 from .ending import LEAK, Target, _whole
 from .extrusion import prism
-from .facing import FaceRefused, without_faces
+from .facing import FaceRefused
+from .features import lifted
 from .moving import placed
 from .named import NamedShape, carry, source_of
 from .places import normal_on_face
@@ -115,19 +116,14 @@ def faces_moved(body: NamedShape, faces: list[int], by: Vec, prefix: str) -> tup
     Returns also whether it was a boss or pocket, and how many more faces came along. Raises FaceRefused.
     """
     try:
-        healed = without_faces(body, faces)
+        boss, solid, healed = lifted(body, faces, prefix)
     except FaceRefused:
         return _moved_along(body, faces, by)
-    picked = {name for i in faces for name in body.names[i]}
-    boss = volume_of(healed) < volume_of(body)
-    solid = cut(body, [healed], merge=False) if boss else cut(healed, [body], merge=False)
-    lid = f"{prefix}/lid"
-    solid = NamedShape(solid.shape, [names & picked or frozenset({lid}) for names in solid.names])
     moved = placed(solid, Placement.shifted(by))
     made = fuse([healed, moved]) if boss else cut(healed, [moved])
     _sound(made)
     left = {n for names in made.names for n in names}
-    if lumps(made) != lumps(body) or lid in left or any(not body.names[i] & left for i in faces):
+    if lumps(made) != lumps(body) or f"{prefix}/lid" in left or any(not body.names[i] & left for i in faces):
         raise FaceRefused(faces)
     return made, True, 0
 

@@ -36,7 +36,7 @@ def ribs_between(tools: list[NamedShape], bodies: Sequence[NamedShape], lines: S
                 if BRepExtrema_DistShapeShape(v, piece.shape).Value() < NEAR]
         if not held:
             continue
-        if any(LEAK in name.split("/")[2 if name.count("/") > 2 else 1] for names in piece.names for name in names):
+        if any(LEAK in part for names in piece.names for name in names for part in name.split("/")[1:3]):
             middles = [p for _, p, middle in held if middle]
             open_at += middles
             left_out = left_out or not middles

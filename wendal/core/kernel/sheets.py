@@ -13,7 +13,6 @@ from OCP.BRepBuilderAPI import (
     BRepBuilderAPI_Copy,
     BRepBuilderAPI_MakeFace,
     BRepBuilderAPI_MakeSolid,
-    BRepBuilderAPI_MakeVertex,
     BRepBuilderAPI_MakeWire,
     BRepBuilderAPI_Sewing,
 )
@@ -25,10 +24,10 @@ from OCP.GeomAbs import GeomAbs_JoinType
 from OCP.GeomAPI import GeomAPI_ProjectPointOnSurf
 from OCP.gp import gp_Ax1, gp_Pnt, gp_Vec
 from OCP.TopAbs import TopAbs_ShapeEnum
-from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape, TopoDS_Wire
+from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape
 
 from ..errors import StepError
-from .extrusion import edge_of, flat_face
+from .extrusion import flat_face, wire_of
 from .named import NamedShape, carry, merge_flush, some_of, source_of
 from .places import nearest_on_face, normal_on_face
 from .query import check_solid, edge_faces, middle_of, runs_into_itself, together
@@ -37,7 +36,7 @@ from .revolution import FULL, NEARLY, sides_of
 from .shapes import direction, edges_of, faces_of, items, listed, place, point, shape_list, shape_map, solids_of, vector
 from .types import Frame, Profile, Segment, Vec, add, cross, dot, scaled, unit
 
-__all__ = ["check_sheet", "filled", "is_sheet", "open_wire", "sheet_along", "sheet_extended", "sheet_of_faces", "sheet_of_region", "sheet_split",
+__all__ = ["check_sheet", "filled", "is_sheet", "sheet_along", "sheet_extended", "sheet_of_faces", "sheet_of_region", "sheet_split",
            "sheet_turned", "sheets_sewn", "thickened"]
 
 GAP = 1e-3  # mm: edges that are further apart are not sewn
@@ -62,30 +61,16 @@ def check_sheet(body: NamedShape) -> None:
         raise StepError("More than two faces of the sheet would meet in one edge. Leave a gap, or make two sheets.")
 
 
-def open_wire(segments: list[Segment], frame: Frame, closed: bool) -> tuple[TopoDS_Wire, list[tuple[Segment, TopoDS_Edge]]]:
-    """Return curves that follow each other as one wire, and its edges; raises StepError where they do not join."""
-    corners = [BRepBuilderAPI_MakeVertex(point(frame.at(*s.start))).Vertex() for s in segments]
-    corners.append(corners[0] if closed else BRepBuilderAPI_MakeVertex(point(frame.at(*segments[-1].end))).Vertex())
-    maker, edges = BRepBuilderAPI_MakeWire(), []
-    for i, segment in enumerate(segments):
-        edge = edge_of(segment, frame, corners[i], corners[i + 1])
-        maker.Add(edge)
-        edges.append((segment, edge))
-    if not maker.IsDone():
-        raise StepError("These curves do not join on to each other. Look at their ends.")
-    return maker.Wire(), edges
-
-
 def sheet_along(segments: list[Segment], frame: Frame, path: Vec, closed: bool, prefix: str, profile: str) -> NamedShape:
     """Push curves along a path (mm) to a sheet; its faces are named `prefix/side/<segment>/<profile>`. Raises StepError."""
-    wire, edges = open_wire(segments, frame, closed)
+    wire, edges = wire_of(segments, frame, closed)
     made = BRepPrimAPI_MakePrism(wire, vector(path))
     return _named(made.Shape(), [(s, f) for s, edge in edges for f in listed(made.Generated(edge))], prefix, profile)
 
 
 def sheet_turned(segments: list[Segment], frame: Frame, through: Vec, axis: Vec, angle: float, closed: bool, prefix: str, profile: str) -> NamedShape:
     """Turn curves about an axis (unit) by an angle (rad) to a sheet, named as a pushed one. Raises StepError."""
-    wire, edges = open_wire(segments, frame, closed)
+    wire, edges = wire_of(segments, frame, closed)
     full = abs(angle) >= FULL - NEARLY
     try:
         maker = BRepPrimAPI_MakeRevol(wire, gp_Ax1(point(through), direction(axis)), math.copysign(FULL, angle) if full else angle)

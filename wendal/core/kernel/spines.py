@@ -15,10 +15,10 @@ from OCP.TopAbs import TopAbs_Orientation
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Wire
 
 from ..errors import StepError
+from .extrusion import wire_of
 from .named import NamedShape, source_of
 from .query import edge_faces
 from .shapes import place
-from .sheets import open_wire
 from .types import Frame, Segment, Vec, add, dot, minus, scaled, unit
 
 __all__ = ["Spine", "spine_drawn", "spine_of_edges"]
@@ -79,7 +79,7 @@ def _at(edge: TopoDS_Edge, share: float) -> tuple[Vec, Vec]:
 def spine_drawn(path: list[Segment], frame: Frame, closed: bool) -> Spine:
     """Return curves of a sketch as a path. Raises StepError where they do not join."""
     try:
-        wire, edges = open_wire(path, frame, closed)
+        wire, edges = wire_of(path, frame, closed)
     except StepError as error:
         raise StepError("The curves of this path do not join on to each other. Look at their ends.", field="path") from error
     return Spine(wire, [(s.name, e) for s, e in edges], closed)

@@ -12,15 +12,13 @@ from ..errors import StepError
 from .ending import Target, _whole
 from .named import NamedShape, carry
 from .places import nearest_on_face, normal_on_face
-from .query import describe, mass_of
 from .reshaping import front_of, inside_of
 from .shapes import faces_of, shape_list, solids_of
 from .sheets import is_sheet, sheet_split
-from .types import Frame, Vec, dot, minus, scaled
+from .types import Vec, dot, minus, scaled
 
 __all__ = ["side_of_sheet", "split"]
 
-FLAT = 1e-9
 BESIDE = 1e-3  # mm: how far beside a cut it is asked on which side a piece lies
 
 
@@ -30,8 +28,9 @@ def split(body: NamedShape, target: Target | NamedShape, reach: float, prefix: s
     The cut faces are named `prefix/cut`. Raises StepError where it misses the body, or does not cut it through.
     """
     cutter = target.shape if isinstance(target, NamedShape) else _whole(target, reach)
+    side = side_of_sheet(target) if isinstance(target, NamedShape) else front_of(target)
     if is_sheet(body):
-        front_part, back_part = sheet_split(body, cutter, side_of_sheet(target) if isinstance(target, NamedShape) else front_of(target))
+        front_part, back_part = sheet_split(body, cutter, side)
         return [front_part], [back_part]
     splitter = BRepAlgoAPI_Splitter()
     splitter.SetArguments(shape_list([body.shape]))
@@ -47,7 +46,7 @@ def split(body: NamedShape, target: Target | NamedShape, reach: float, prefix: s
     front: list[NamedShape] = []
     behind: list[NamedShape] = []
     for piece in pieces:
-        (front if _in_front(piece, target, name) else behind).append(piece)
+        (front if _in_front(piece, side, name) else behind).append(piece)
     if not front or not behind:  # a body in several pieces is also split where the plane runs between them
         raise StepError("This does not cut the body: it misses it, only touches it, or does not go through.", field="by")
     return front, behind
@@ -63,26 +62,11 @@ def side_of_sheet(sheet: NamedShape) -> Callable[[Vec], str]:
     return tell
 
 
-def _in_front(piece: NamedShape, target: Target | NamedShape, name: str) -> bool:
-    """Tell on which side of the cut a piece lies: its cut faces look away from it, against the target's normal in front; a piece that is
-    not cut lies where its middle does."""
-    topology = describe(piece)
-    if isinstance(target, NamedShape):
-        at = next((i for i, names in enumerate(piece.names) if name in names), None)
-        if at is None:
-            return side_of_sheet(target)(inside_of(faces_of(piece.shape)[0])) == "front"
-        inner = inside_of(faces_of(piece.shape)[at])
-        away = normal_on_face(piece, at, inner)  # the cut face looks out of the piece
-        return side_of_sheet(target)(minus(inner, scaled(away, BESIDE))) == "front"
-    face = next((f for f in topology.faces if name in f.names), None)
-    if face is None:
-        frame = target if isinstance(target, Frame) else describe(NamedShape(target[0].shape, target[0].names)).faces[target[1]].frame
-        return dot(minus(mass_of(piece).centre, frame.origin), frame.normal) > 0
-    if isinstance(target, Frame):
-        return dot(face.frame.normal, target.normal) < 0
-    tool = describe(NamedShape(target[0].shape, target[0].names)).faces[target[1]]
-    if face.form == "flat":
-        return dot(face.frame.normal, tool.frame.normal) < 0
-    if face.axis is not None and tool.axis is not None:  # of a round cut: hollow tells
-        return face.hollow != tool.hollow
-    return dot(minus(face.centre, tool.centre), tool.frame.normal) < FLAT
+def _in_front(piece: NamedShape, side: Callable[[Vec], str], name: str) -> bool:
+    """Tell on which side of the cut a piece lies: where it is just inside of a cut face; one that is not cut, anywhere."""
+    faces = faces_of(piece.shape)
+    at = next((i for i, names in enumerate(piece.names) if name in names), None)
+    inner = inside_of(faces[at or 0])
+    if at is not None:
+        inner = minus(inner, scaled(normal_on_face(piece, at, inner), BESIDE))  # a cut face looks out of the piece
+    return side(inner) == "front"

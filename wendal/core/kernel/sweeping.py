@@ -16,11 +16,11 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape, TopoDS_Wire
 
 from ..errors import StepError
 from .boolean import cut
-from .extrusion import flat_face
+from .extrusion import flat_face, wire_of
 from .named import NamedShape
 from .query import check_solid, runs_into_itself
 from .shapes import items, listed, map_of, point, shape_map
-from .sheets import check_sheet, open_wire
+from .sheets import check_sheet
 from .spines import Spine, carried
 from .types import Frame, Profile, Segment, unit
 
@@ -52,7 +52,7 @@ def swept(profile: Profile, frame: Frame, spine: Spine, prefix: str, parallel: F
 def swept_sheet(segments: list[Segment], frame: Frame, closed: bool, spine: Spine, prefix: str, profile: str, parallel: Frame | None = None,
                 rounded: bool = False) -> NamedShape:
     """Carry curves along a path to a sheet; named as the sides of a swept solid. Raises StepError."""
-    wire, edges = open_wire(segments, frame, closed)
+    wire, edges = wire_of(segments, frame, closed)
     made = _carried(wire, edges, spine, profile, prefix, parallel, rounded, solid=False)
     check_sheet(made)
     if runs_into_itself(made):
@@ -113,7 +113,7 @@ def swept_twisted(profile: Profile, frame: Frame, spine: Spine, angle: float, pr
     maker.CheckCompatibility(False)
     sections = []
     for k, (carried_frame, (at, way)) in enumerate(zip(carried(stations, frame), stations, strict=True)):
-        wire, edges = open_wire(profile.loops[0], carried_frame.turned(at, unit(way), angle * k / count), True)
+        wire, edges = wire_of(profile.loops[0], carried_frame.turned(at, unit(way), angle * k / count), True)
         sections.append(edges)
         maker.AddWire(wire)
     try:
