@@ -9,7 +9,7 @@ from typing import Any
 
 import pytest
 
-from tests.building import BODY, PI, PLATE, TOP, axis, built, f, of_step, on_top, side, volume
+from tests.building import BODY, PI, PLATE, TOP, axis, built, drawn_on, f, of_step, on_top, side, volume
 from tests.samples import evaluated, plate
 from wendal.core import kernel
 from wendal.core.reference import edge_ref
@@ -161,6 +161,20 @@ def test_a_rounded_pocket_and_a_body_of_its_own_are_repeated() -> None:
     soft = b.step("fillet", "Soft", edges=[ends], radius=f("1 mm"))
     one = volume(b) - PLATE
     b.step("pattern", "Cubes", seeds=[of_step(cube), of_step(soft)], along=axis("X"), count=f("3"), spacing=f("9 mm"))
+    assert volume(b) == pytest.approx(PLATE + 3 * one, rel=1e-9)
+    assert len(built(b).site.bodies) == 4
+
+
+def test_a_body_of_its_own_is_repeated_with_all_that_was_done_to_it() -> None:
+    b = plate()
+    cube = b.step("extrude", "Cube", profile=on_top(b, "rectangle", (3, 3), (8, 8)), depth=f("5 mm"))
+    lid = {"of": "face", "body": cube, "names": [f"{cube}/end/r1"]}
+    own = [{"of": "body", "body": cube}]
+    knob = b.step("extrude", "Knob", profile=b.profile(drawn_on(b, lid, "circle", (5.5, 5.5), (6.5, 5.5)), 0), depth=f("2 mm"), result="add", bodies=own)
+    soft = b.step("fillet", "Soft", edges=[{"of": "face", "body": cube, "names": [f"{cube}/start/r1"]}], radius=f("1 mm"))
+    bore = b.step("hole", "Bore", where="coordinates", x=f("5.5 mm"), y=f("5.5 mm"), side="back", diameter=f("1 mm"), bodies=own)
+    one = volume(b) - PLATE
+    b.step("pattern", "Cubes", seeds=[of_step(s) for s in (cube, knob, soft, bore)], along=axis("X"), count=f("3"), spacing=f("9 mm"))
     assert volume(b) == pytest.approx(PLATE + 3 * one, rel=1e-9)
     assert len(built(b).site.bodies) == 4
 

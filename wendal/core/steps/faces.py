@@ -8,29 +8,15 @@ from typing import Annotated, Literal
 
 from .. import kernel
 from ..blanks import Choice, Name, Number, Pick
-from ..datum import Picked
 from ..errors import StepError
 from ..kernel.types import Frame
 from ..reference import PlaneRef, ThingRef
 from ..stored import Value
 from .base import Body, Made, Site, Step, register
 from .building import reach_of
+from .on_bodies import by_body, near
 
-__all__ = ["Draft", "RemoveFaces", "by_body", "near"]
-
-
-def by_body(picks: list[Picked], site: Site) -> list[tuple[Body, list[int]]]:
-    """Return the bodies of picked faces, each with the faces by index; raises StepError where there is none."""
-    found = [(b, list(dict.fromkeys(p.solid[1] for p in picks if p.solid and p.solid[0] is b.shape))) for b in site.bodies.values()]
-    found = [(b.solid("faces"), faces) for b, faces in found if faces]
-    if not found:
-        raise StepError("None of these is a face of a body any more. Pick others.", field="faces")
-    return found
-
-
-def near(body: Body, face: int) -> str:
-    x, y, z = body.topology.faces[face].centre
-    return f"X {x:.3f} Y {y:.3f} Z {z:.3f}"
+__all__ = ["Draft", "RemoveFaces"]
 
 
 @register
@@ -58,6 +44,7 @@ class Draft(Step):
         if given.plane.solid:  # away from a face is into its body
             plane = plane.flipped()
         for body, faces in by_body(given.faces, site):
+            body.solid("faces")
             try:
                 made.shapes[body.id], more = self._inclined(body, faces, plane, given.angle if self.side == "narrow" else -given.angle)
             except kernel.FaceRefused as error:
@@ -105,6 +92,7 @@ class RemoveFaces(Step):
         """Take the faces away; the others keep their names."""
         made = Made()
         for body, faces in by_body(given.faces, site):
+            body.solid("faces")
             try:
                 made.shapes[body.id] = kernel.without_faces(body.shape, faces)
             except kernel.FaceRefused as error:

@@ -86,8 +86,9 @@ def _of_group(step: Any, seeds: list[Seed], site: Site, placements: dict[str, Pl
     done: list[Effect] = []
     for effect in _in_order(seeds):
         last = done[-1] if done else None
-        if effect.how == "new" and last and last.how == "new" and last.label == effect.label:
-            done[-1] = effect  # the new body as a later step left it
+        own = next((i for i, e in enumerate(done) if e.how == "new" and effect.bodies == (e.label,)), None)
+        if own is not None:  # done to a body that the group itself begins
+            done[own] = replace(done[own], tools=_after(done[own].tools, effect))
         elif effect.how == "cut" and last and last.how in ("add", "new") and _within(effect.tools, last.tools):
             done[-1] = replace(last, tools=[kernel.cut(kernel.fuse(last.tools), effect.tools)])
         elif effect.how == "add" and last and last.how == "add" and last.bodies == effect.bodies:
@@ -104,17 +105,21 @@ def _of_group(step: Any, seeds: list[Seed], site: Site, placements: dict[str, Pl
 
 def _in_order(seeds: list[Seed]) -> Iterable[Effect]:
     """Yield what steps did one after the other; of a change, the solids that it adds and those that it takes away."""
-    begun = {seed.step for seed in seeds if any(e.how == "new" for e in seed.effects)}
     for seed in seeds:
         yield from (replace(e, label=seed.step) if e.how == "new" else e for e in seed.effects)
         for body, before, after in seed.changes:
-            if body in begun:
-                yield Effect("new", [after], None, body)
-                continue
             for how, one, other in (("add", after, before), ("cut", before, after)):
                 solids = kernel.pieces_of(kernel.cut(one, [other], merge=False))
                 if solids:
                     yield Effect(how, solids, (body,))  # type: ignore[arg-type]
+
+
+def _after(solids: list[kernel.NamedShape], effect: Effect) -> list[kernel.NamedShape]:
+    """Return solids after what is added to them, cut from them or kept in common."""
+    if effect.how == "add":
+        return [kernel.fuse([*solids, *effect.tools])]
+    whole = kernel.fuse(solids)
+    return [kernel.cut(whole, effect.tools) if effect.how == "cut" else kernel.common(whole, [kernel.fuse(effect.tools)])]
 
 
 def _within(tools: list[kernel.NamedShape], others: list[kernel.NamedShape]) -> bool:

@@ -17,7 +17,7 @@ from ..reference import DrawnRef, ThingRef
 from ..stored import Value
 from .base import Body, Handle, Made, Site, Step, register
 from .building import reach_of
-from .faces import by_body, near
+from .on_bodies import by_body, near
 from .profiles import ChainFound, segment_of
 
 __all__ = ["MoveFaces", "OffsetFaces", "ReplaceFace", "SplitFaces"]
@@ -50,6 +50,7 @@ class OffsetFaces(Step):
         made, further = Made(), 0
         sense = 1.0 if self.side == "out" else -1.0
         for body, faces in by_body(given.faces, site):
+            body.solid("faces")
             try:
                 made.shapes[body.id], more = kernel.faces_offset(body.shape, dict.fromkeys(faces, sense * given.distance))
             except kernel.FaceRefused as error:
@@ -105,6 +106,7 @@ class MoveFaces(Step):
         if math.hypot(*by) < 1e-9:
             raise StepError("This moves by nothing. Give a distance.", field="x")
         for body, faces in by_body(given.faces, site):
+            body.solid("faces")
             try:
                 made.shapes[body.id], whole, further = kernel.faces_moved(body.shape, faces, by, self.id)
             except kernel.FaceRefused as error:
@@ -149,7 +151,8 @@ class ReplaceFace(Step):
 
     def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
         """Replace the face, which keeps its names."""
-        (body, faces), = by_body([given.face], site)
+        ((body, faces),) = by_body([given.face], site)
+        body.solid("face")
         target = given.target.solid if given.target.solid is not None and given.target.plane is None else given.target.plane
         shapes = [body.shape, *([given.target.solid[0]] if given.target.solid else [])]
         reach = reach_of(shapes, *([target] if isinstance(target, Frame) else []))

@@ -7,13 +7,13 @@ from typing import Annotated, Literal
 
 from .. import kernel
 from ..blanks import Choice, Name, Number, Pick
-from ..datum import Picked
 from ..errors import StepError
 from ..kernel.types import scaled
 from ..reference import BodyRef, ProfileRef, ThingRef
 from ..stored import Value
 from .base import Body, Effect, Handle, Made, Site, Step, register
 from .building import RESULT, BuildStep
+from .on_bodies import by_body
 
 __all__ = ["CopyFaces", "ExtendSheet", "Fill", "Sew", "Thicken"]
 
@@ -22,14 +22,6 @@ def _sheet(body: Body, field: str) -> Body:
     if not body.sheet:
         raise StepError(f"{body.name} is a solid body, and this works on sheets. Pick a sheet, or copy some of its faces first.", field=field)
     return body
-
-
-def _edges_by_body(picks: list[Picked], site: Site) -> list[tuple[Body, list[int]]]:
-    found = [(b, list(dict.fromkeys(p.edge[1] for p in picks if p.edge and p.edge[0] is b.shape))) for b in site.bodies.values()]
-    found = [(b, edges) for b, edges in found if edges]
-    if not found:
-        raise StepError("None of these is an edge of a body any more. Pick others.", field="edges")
-    return found
 
 
 @register
@@ -52,7 +44,7 @@ class Fill(Step):
     def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
         """Fill the loop or the regions: a new sheet."""
         if self.manner == "loop":
-            (body, edges), *others = _edges_by_body(given.edges, site)
+            (body, edges), *others = by_body(given.edges, site, "edge")
             if others:
                 raise StepError(f"The loop runs along edges of {body.name} and {others[0][0].name}. Pick edges of one body.", field="edges")
             sheet = kernel.filled(body.shape, edges, self.id)
@@ -77,13 +69,7 @@ class CopyFaces(Step):
 
     def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
         """Copy the faces into a new sheet."""
-        made = []
-        for body in site.bodies.values():
-            faces = list(dict.fromkeys(p.solid[1] for p in given.faces if p.solid and p.solid[0] is body.shape))
-            if faces:
-                made.append(kernel.sheet_of_faces(body.shape, faces, self.id))
-        if not made:
-            raise StepError("None of these is a face of a body any more. Pick others.", field="faces")
+        made = [kernel.sheet_of_faces(body.shape, faces, self.id) for body, faces in by_body(given.faces, site)]
         sheet = made[0] if len(made) == 1 else kernel.together(made)
         return Made(shapes={self.id: sheet}, skin=sheet)
 
@@ -105,7 +91,7 @@ class ExtendSheet(Step):
     def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
         """Extend each sheet; it keeps its id."""
         made = Made()
-        for body, edges in _edges_by_body(given.edges, site):
+        for body, edges in by_body(given.edges, site, "edge"):
             made.shapes[body.id] = kernel.sheet_extended(_sheet(body, "edges").shape, edges, given.distance, self.id)
         skins = [s for s in made.shapes.values() if s is not None]
         made.skin = skins[0] if len(skins) == 1 else kernel.together(skins)
