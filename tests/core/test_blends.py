@@ -297,11 +297,17 @@ def test_an_edge_that_was_split_is_taken_with_all_its_pieces() -> None:
     assert evaluated(b).report(step).state == "held"
 
 
-def test_an_edge_that_has_gone_is_held_against_its_step_and_the_rest_is_built() -> None:
+def test_where_one_edge_has_gone_the_others_are_rounded_and_the_step_is_held() -> None:
     b = plate()
     post(b)
-    gone = b.part.steps[-1].id
+    foot = next(s for s in b.part.steps if s.name == "Foot")
+    lost = foot.edges[0].model_dump(mode="json")  # type: ignore[attr-defined]
+    b.do(do="edit_step", step=foot.id, fields={"edges": [lost, edge("low", "end")]})
     b.do(do="edit_step", step=next(s.id for s in b.part.steps if s.name == "Post"), fields={"suppressed": True})
-    states = {r.id: r.state for r in evaluated(b).reports}
-    assert states[gone] == "stopped"
-    assert states["s2"] == "built"
+    report = evaluated(b).report(foot.id)
+    assert (report.state, [r.state for r in report.references]) == ("held", ["lost", "sound"])
+    assert report.message.startswith("Built without what was lost: ")
+    assert kernel.volume_of(evaluated(b).site.bodies["s2"].shape) == pytest.approx(PLATE - (1 - PI / 4) * 40, rel=1e-9)
+    b.do(do="edit_step", step=foot.id, fields={"edges": [lost]})
+    assert evaluated(b).report(foot.id).state == "stopped"  # nothing is left of it
+    assert evaluated(b).report("s2").state == "built"

@@ -75,7 +75,7 @@ class Pick(Blank):
     needs : what is still wanted while it is empty, in words. unless : what stands for an optional one that is empty;
     unsaid : a finished sentence leaves it out then. fixed : it stays where it is when the step is made again elsewhere.
     accepts_with : facets that fit only while other fields have one of these values. pieces : an edge that is in several pieces now is
-    meant with all of them.
+    meant with all of them, and where some of the picks are lost, the others are built.
     """
 
     sort: ClassVar[str] = "pick"

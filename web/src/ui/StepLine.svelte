@@ -44,6 +44,15 @@
     }
     await session.try({ do: 'edit_step', step: step.id, fields });
   }
+  /** Picks that find nothing any more, where the others of their field are built without them. */
+  const without = $derived(report?.state === 'held' ? report.references.filter((r) => r.state === 'lost' && Array.isArray(step[r.field])) : []);
+  async function leaveOut() {
+    const fields: Record<string, unknown> = {};
+    for (const field of new Set(without.map((r) => r.field))) {
+      fields[field] = (step[field] as unknown[]).filter((_, i) => !without.some((r) => r.field === field && r.item === i));
+    }
+    await session.try({ do: 'edit_step', step: step.id, fields });
+  }
   /** The stored reference of a field, the first where there are several. */
   const held = (field: string) => ((Array.isArray(step[field]) ? (step[field] as unknown[])[0] : step[field]) ?? null) as Record<string, unknown> | null;
 
@@ -121,7 +130,8 @@
     <div class="mr-3 mb-2 ml-13 border-l-2 pl-2 text-[13.5px] {report.state === 'stopped' ? 'border-carmine text-carmine' : 'border-brass'}" data-testid="step-message">
       <p>{report.state === 'stopped' ? 'Stopped: ' : ''}<Note text={report.message} /></p>
       <p class="mt-1 flex flex-wrap gap-x-3 gap-y-1 text-ink">
-        {#if report.state === 'held'}<button class="blank" onpointerenter={() => work.pointAt(lost[0]?.now ?? null, held(lost[0]?.field))} onpointerleave={() => work.pointAt(null)} onclick={confirm}>Confirm</button>{/if}
+        {#if without.length}<button class="blank" onclick={leaveOut}>Leave {without.length > 1 ? 'them' : 'it'} out</button>{/if}
+        {#if report.state === 'held' && (lost.length || !without.length)}<button class="blank" onpointerenter={() => work.pointAt(lost[0]?.now ?? null, held(lost[0]?.field))} onpointerleave={() => work.pointAt(null)} onclick={confirm}>Confirm</button>{/if}
         {#if report.state !== 'built'}<button class="blank" onclick={() => work.edit(step)}>Pick again</button>{/if}
         {#each lostOnes as lost (`${lost.field} ${lost.item}`)}
           <span class="block w-full text-graphite">Perhaps:</span>

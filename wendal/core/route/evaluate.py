@@ -165,7 +165,8 @@ class _Run:
             gone = [r for r in report.references if r.state == "lost"]
             if gone:
                 report.state, report.field = "held", gone[0].field
-                report.message = f"What was taken in stays where it was: {gone[0].reason}"
+                report.message = (f"What was taken in stays where it was: {gone[0].reason}" if gone[0].field.startswith("taken:") else
+                                  f"Built without what was lost: {gone[0].reason}")
             elif doubts:
                 report.state = "held"
                 report.message = f"Please confirm: {doubts[0].reason}."
@@ -258,13 +259,16 @@ class _Run:
             if isinstance(blank, Pick):
                 held = getattr(step, name)
                 items = held if isinstance(held, list) else [held] if held else []
-                found = []
+                found: list[Any] = []
+                missed: list[ReferenceLost] = []
                 for i, ref in enumerate(items):
                     try:
                         got = self._resolve(name, i, ref, blank, site, report)
                         found.extend(got) if blank.pieces and isinstance(got, list) else found.append(got)
                     except ReferenceLost as error:
-                        lost.append(error)
+                        missed.append(error)
+                # Where any number of edges will do, the others are built, and the step is held.
+                lost += [] if blank.pieces and found else missed
                 setattr(given, name, found if blank.many else found[0] if found else None)
                 reads[name] = found
         if lost:
