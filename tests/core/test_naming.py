@@ -54,3 +54,11 @@ def test_every_sentence_is_made_of_blanks_that_there_are() -> None:
 def test_no_two_actions_share_a_key() -> None:
     keys = [kind.key for kind in kinds().values()]
     assert len(keys) == len(set(keys)), sorted(k for k in keys if keys.count(k) > 1)
+
+
+def test_no_two_choices_of_a_blank_read_alike() -> None:
+    for kind in kinds().values():
+        for variant in kind.variants().values():
+            for name, blank in variant.blanks.items():
+                words = list(getattr(blank, "words", {}).values())
+                assert len(words) == len(set(words)), f"{kind.title}: {name}"

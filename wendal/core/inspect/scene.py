@@ -90,7 +90,9 @@ def preview_scene(evaluation: Evaluation, part: Part, step: str, blobs: Blobs) -
     if made.skin is not None:
         had = {b: body.shape for b, body in evaluation.before.bodies.items()}
         more = sum(kernel.volume_of(shape) - (kernel.volume_of(had[b]) if b in had else 0.0) for b, shape in made.shapes.items() if shape)
-        found["added" if more >= 0 else "removed"] = _mesh_of(made.skin, blobs) | {"volume": abs(more), "area": 0.0}
+        mesh = _mesh_of(made.skin, blobs)  # new faces, which are a sheet only where a sheet is what is made
+        sheet = all(kernel.is_sheet(shape) for shape in made.shapes.values() if shape)
+        found["added" if more >= 0 else "removed"] = mesh | {"volume": abs(more), "area": mesh["area"] if sheet else 0.0}
         return found
     for word, shape in zip(("added", "removed"), shown(made, evaluation.before) if made.shapes else (None, None), strict=True):
         if shape is not None and shape.names:

@@ -146,7 +146,7 @@ class Fillet(_Blended):
                                               when={"which": ("between",)}, before="and")] = []
     radius: Annotated[Value, Number(label="radius", kind="length", above=0.0, start="3 mm")] = Value(formula="3 mm")
     varying: Annotated[Literal["", "ends", "middle"], Choice(label="changing radius", words={
-        "": "", "ends": ", changing along the edge to", "middle": ", changing along the edge to"}, clause="changing radius")] = ""
+        "": "", "ends": ", changing along the edge to", "middle": ", changing by way of"}, clause="changing radius")] = ""
     middle: Annotated[Value, Number(label="radius between", kind="length", above=0.0, start="4 mm", when={"varying": ("middle",)})] = Value(formula="4 mm")
     share: Annotated[Value, Number(label="share of the edge", kind="share", above=0.0, most=0.99, start="50 %", when={"varying": ("middle",)},
                                    before="at", after="of it, and to")] = Value(formula="50 %")

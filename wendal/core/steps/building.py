@@ -94,7 +94,7 @@ class WallStep(BuildStep):
     )] = []
     wall: Annotated[Literal["", "inside", "outside", "centred", "two", "sheet"], Choice(label="wall", words={
         "": "", "inside": ", as a wall inside of", "outside": ", as a wall outside of", "centred": ", as a wall to both sides, in all",
-        "two": ", as a wall inside of", "sheet": ", as a sheet along the outline"}, clause="wall or sheet", turns=("inside", "outside"))] = ""
+        "two": ", as a wall on both sides, inside of", "sheet": ", as a sheet along the outline"}, clause="wall or sheet", turns=("inside", "outside"))] = ""
     thickness: Annotated[Value, Number(label="thickness", above=0.0, start="3 mm", when={"wall": THICK})] = Value(formula="3 mm")
     thickness_two: Annotated[Value, Number(label="thickness outside", above=0.0, start="2 mm", when={"wall": ("two",)},
                                            before="and outside of")] = Value(formula="2 mm")

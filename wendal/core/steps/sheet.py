@@ -145,7 +145,7 @@ class Thicken(BuildStep):
     name: Annotated[str, Name(label="name")]
     sheet: Annotated[BodyRef | None, Pick(label="sheet", accepts=("body",), needs="a sheet to thicken")] = None
     side: Annotated[Literal["front", "back", "centred", "two"], Choice(label="side", words={
-        "front": "to its front by", "back": "to its back by", "centred": "evenly to both sides, in all", "two": "to its front by"},
+        "front": "to its front by", "back": "to its back by", "centred": "evenly to both sides, in all", "two": "to both sides, to its front by"},
         turns=("front", "back"))] = "front"
     thickness: Annotated[Value, Number(label="thickness", kind="length", above=0.0, start="2 mm")] = Value(formula="2 mm")
     thickness_two: Annotated[Value, Number(label="thickness to its back", kind="length", above=0.0, start="1 mm", when={"side": ("two",)},
