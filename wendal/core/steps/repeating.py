@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from dataclasses import replace
 from types import SimpleNamespace
-from typing import Any
+from typing import Any, Literal
 
 from .. import kernel
 from ..datum import Picked
@@ -18,6 +18,7 @@ from .base import Body, Effect, Made, Seed, Site
 __all__ = ["copy_namer", "repeated"]
 
 NOTHING = 1e-9  # of a volume: a smaller rest is none
+ROUGH = 1e-5  # of a volume: volumes of rounded solids may differ by so much though they are the same
 
 
 def copy_namer(step: str, number: str) -> Callable[[str], str]:
@@ -89,8 +90,8 @@ def _of_group(step: Any, seeds: list[Seed], site: Site, placements: dict[str, Pl
         own = next((i for i, e in enumerate(done) if e.how == "new" and effect.bodies == (e.label,)), None)
         if own is not None:  # done to a body that the group itself begins
             done[own] = replace(done[own], tools=_after(done[own].tools, effect))
-        elif effect.how == "cut" and last and last.how in ("add", "new") and _within(effect.tools, last.tools):
-            done[-1] = replace(last, tools=[kernel.cut(kernel.fuse(last.tools), effect.tools)])
+        elif effect.how == "cut" and last and last.how in ("add", "new") and (rest := _taken_off(last.tools, effect.tools)):
+            done[-1] = replace(last, tools=[rest])
         elif effect.how == "add" and last and last.how == "add" and last.bodies == effect.bodies:
             done[-1] = replace(last, tools=[kernel.fuse([*last.tools, *effect.tools])])
         else:
@@ -108,10 +109,23 @@ def _in_order(seeds: list[Seed]) -> Iterable[Effect]:
     for seed in seeds:
         yield from (replace(e, label=seed.step) if e.how == "new" else e for e in seed.effects)
         for body, before, after in seed.changes:
-            for how, one, other in (("add", after, before), ("cut", before, after)):
-                solids = kernel.pieces_of(kernel.cut(one, [other], merge=False))
+            for how, solids in _differences(before, after):
                 if solids:
-                    yield Effect(how, solids, (body,))  # type: ignore[arg-type]
+                    yield Effect(how, solids, (body,))
+
+
+def _differences(before: kernel.NamedShape, after: kernel.NamedShape) -> Iterable[tuple[Literal["add", "cut"], list[kernel.NamedShape]]]:
+    """Yield the solids that a change adds and those that it takes away; where one of them tells all of the change, the other is not looked for."""
+    sizes = kernel.volume_of(before), kernel.volume_of(after)
+    pairs: list[tuple[Literal["add", "cut"], kernel.NamedShape, kernel.NamedShape]] = [("add", after, before), ("cut", before, after)]
+    if sizes[1] < sizes[0]:
+        pairs.reverse()
+    found: dict[Literal["add", "cut"], list[kernel.NamedShape]] = {"add": [], "cut": []}
+    for how, one, other in pairs:
+        found[how] = kernel.pieces_of(kernel.cut(one, [other], merge=False))
+        if abs(sum(map(kernel.volume_of, found[how])) - abs(sizes[1] - sizes[0])) < NOTHING * sizes[0]:
+            break  # the volumes say that there is no other part
+    yield from found.items()
 
 
 def _after(solids: list[kernel.NamedShape], effect: Effect) -> list[kernel.NamedShape]:
@@ -122,10 +136,15 @@ def _after(solids: list[kernel.NamedShape], effect: Effect) -> list[kernel.Named
     return [kernel.cut(whole, effect.tools) if effect.how == "cut" else kernel.common(whole, [kernel.fuse(effect.tools)])]
 
 
-def _within(tools: list[kernel.NamedShape], others: list[kernel.NamedShape]) -> bool:
-    """Tell whether some solids lie wholly in others."""
-    rest = sum(kernel.volume_of(kernel.cut(t, others, merge=False)) for t in tools)
-    return rest < NOTHING * sum(map(kernel.volume_of, tools))
+def _taken_off(solids: list[kernel.NamedShape], tools: list[kernel.NamedShape]) -> kernel.NamedShape | None:
+    """Return solids less what is cut from them; None where that reaches beyond them, so that it cuts something else, too."""
+    whole = kernel.fuse(solids)
+    rest = kernel.cut(whole, tools)
+    size = sum(map(kernel.volume_of, tools))
+    over = abs(kernel.volume_of(whole) - kernel.volume_of(rest) - size)
+    if NOTHING * size <= over < ROUGH * size:  # the kernel's integrals are no closer: the solids themselves are asked
+        over = sum(kernel.volume_of(kernel.cut(t, [whole], merge=False)) for t in tools)
+    return rest if over < NOTHING * size else None
 
 
 def _still(bodies: tuple[str, ...] | None, site: Site) -> tuple[str, ...] | None:
