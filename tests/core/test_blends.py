@@ -179,13 +179,49 @@ def test_a_body_of_its_own_is_repeated_with_all_that_was_done_to_it() -> None:
     assert len(built(b).site.bodies) == 4
 
 
-def test_a_group_with_a_fillet_is_not_made_anew_and_says_so() -> None:
+def test_a_group_with_a_fillet_made_anew_is_the_same_where_nothing_else_is() -> None:
     b = plate()
     seeds = [of_step(s) for s in post(b)]
-    step = b.step("pattern", "Posts", seeds=seeds, along=axis("X"), count=f("3"), spacing=f("9 mm"), copying="anew")
-    assert "is copied exactly" in evaluated(b).report(step).message
+    step = b.step("pattern", "Posts", seeds=seeds, along=axis("X"), count=f("3"), spacing=f("9 mm"))
+    found = []
+    for copying in ("exact", "anew"):
+        b.do(do="edit_step", step=step, fields={"copying": copying})
+        found.append((volume(b), sorted(n for x in built(b).site.bodies["s2"].topology.faces for n in x.names)))
+    assert found[0][0] == pytest.approx(found[1][0], rel=1e-9)
+    assert found[0][1] == found[1][1]  # references to copies survive the choice
+    b.do(do="edit_step", step=step, fields={"copying": "anew", "seeds": seeds[1:2]})
+    assert "Copy 2 can not be made in its place" in evaluated(b).report(step).message  # a fillet alone: none of its steps makes the edge
     b.do(do="edit_step", step=step, fields={"copying": "exact", "seeds": seeds[1:2], "spacing": f("60 mm")})
     assert evaluated(b).report(step).state == "stopped"  # a fillet alone, where there is nothing to round
+
+
+def test_a_rounded_post_made_anew_is_rounded_over_its_own_height() -> None:
+    """Posts up to a slope, their upright edges rounded: what a copy is rounded over is its own height."""
+    b = plate()
+    slope = {"of": "datum", "step": b.step("plane", "Slope", how="points", first={"of": "base", "name": "origin"},
+                                           second={"of": "vertex", "body": "s2", "faces": [["s2/start/r1"], ["s2/side/c3/r1"], ["s2/side/c6/r1"]]},
+                                           third={"of": "vertex", "body": "s2", "faces": [["s2/start/r1"], ["s2/side/c9/r1"], ["s2/side/c12/r1"]]},
+                                           more="moved", shift_z=f("40 mm"), turn_y=f("-20 deg"))}
+    post = b.step("extrude", "Post", profile=on_top(b, "rectangle", (2, 5), (6, 9)), extent="until", until=[slope], result="add", bodies=[BODY])
+    height = (volume(b) - PLATE) / 16
+    sides = sorted({n for x in built(b).site.bodies["s2"].topology.faces for n in x.names if n.startswith(f"{post}/side/")})
+    upright = [{"of": "edge", "body": "s2", "faces": [[one], [other]]} for one, other in zip(sides, sides[1:] + sides[:1], strict=True)]
+    soft = b.step("fillet", "Soft", edges=upright, radius=f("1 mm"))
+    area = 16 - (4 - PI)
+    assert volume(b) == pytest.approx(PLATE + area * height)
+    posts = b.step("pattern", "Posts", seeds=[of_step(post), of_step(soft)], along=axis("X"), count=f("3"), spacing=f("10 mm"), copying="anew")
+    rise = 10 * math.tan(math.radians(20))
+    higher = volume(b) > PLATE + 3 * area * height
+    sense = 1 if higher else -1
+    assert volume(b) == pytest.approx(PLATE + area * (3 * height + sense * 3 * rise))
+    b.do(do="set_formula", tag="soft_radius", formula="1.5 mm")
+    b.do(do="set_formula", tag="posts_count", formula="2")
+    area = 16 - (4 - PI) * 2.25
+    assert volume(b) == pytest.approx(PLATE + area * (2 * height + sense * rise))
+    draft = b.step("draft", "Lean", faces=[{"of": "face", "body": "s2", "names": [sides[0]]}], plane={"of": "face", "body": "s2", "names": ["s2/end/r1"]})
+    b.do(do="move_step", step=draft, after=post)
+    b.do(do="edit_step", step=posts, fields={"seeds": [of_step(s) for s in (post, draft, soft)]})
+    assert "is not made anew" in evaluated(b).report(posts).message
 
 
 @pytest.mark.parametrize(("kind", "fields", "told"), [

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+import re
 from typing import Any
 
 import pytest
@@ -87,3 +89,45 @@ def test_curves_swept_to_a_sheet_and_a_twist_that_can_not_be() -> None:
     sketch = drawn_on(b, XY, "rectangle", (-2, -3), (2, 3))
     step = b.step("sweep", "Twisted", profile=b.profile(sketch, 0), path=path(b, (0, 0), (0, 20), (20, 20)), twist="left", angle=f("90 deg"))
     assert "without corners" in message(b, step)
+
+
+def test_a_round_section_grows_with_a_guide() -> None:
+    b = Builder("Horn")
+    spine = path(b, (0, 0), (40, 0))
+    b.step("sweep", "Horn", section="round", diameter=f("10 mm"), path=spine, guiding="guided", guide=path(b, (0, 5), (40, 10)))
+    assert volume(b) == pytest.approx(PI * 40 / 3 * (25 + 50 + 100), rel=1e-6)
+    b.do(do="set_formula", tag="horn_diameter", formula="20 mm")
+    assert volume(b) == pytest.approx(4 * PI * 40 / 3 * (25 + 50 + 100), rel=1e-6)
+
+
+def test_a_guide_round_a_bend_and_one_that_bulges() -> None:
+    b = Builder("Bend")
+    arcs = [drawn_on(b, ZX, "arc_centre", (0, 0), (r, 0), (0, r)) for r in (30, 36)]
+    spine, guide = ({"of": "drawn", "step": s, "entity": next(iter(b.drawing(s).curves))} for s in arcs)
+    b.step("sweep", "Bend", section="round", diameter=f("8 mm"), path=spine, guiding="guided", guide=guide)
+    assert volume(b) == pytest.approx(PI * 16 * PI / 2 * 30, rel=1e-5)  # as far away all the way
+    b = Builder("Spindle")
+    eye = drawn_on(b, ZX, "arc_centre", (20, -33), (40, 5), (0, 5))  # a bulge over a straight path, drawn the other way
+    bulge = {"of": "drawn", "step": eye, "entity": next(iter(b.drawing(eye).curves))}
+    b.step("sweep", "Spindle", section="round", diameter=f("10 mm"), path=path(b, (0, 0), (40, 0)), guiding="guided", guide=bulge)
+    r = math.hypot(20, 38)
+    heights = [math.sqrt(r * r - (x - 20) ** 2) - 33 for i in range(4000) for x in [(i + 0.5) / 100]]
+    wanted = PI * sum(h * h for h in heights) / 100
+    assert volume(b) == pytest.approx(wanted, rel=1e-4)
+
+
+@pytest.mark.parametrize(("fields", "told"), [
+    ({"guide": [(0, 5), (30, 10)]}, r"none of it square to the path after 3\d\."),
+    ({"guide": [(0, 5), (40, 0)]}, "The guide meets the path"),
+    ({"guide": [(0, 5), (40, 10)], "twist": "left"}, "without a twist"),
+    ({"guide": [(0, 5), (40, 10)], "turning": "parallel"}, "turns with its path"),
+    ({"guide": [(0, 5), (40, 10)], "wall": "sheet"}, "swept without a twist or guide"),
+    ({"guide": [(0, 5), (40, 10)], "wall": "inside", "thickness": f("1 mm")}, "region with holes"),
+    ({"guide": [(0, 5), (40, 10)], "path": [(0, 0), (20, 0), (40, 20)]}, "without corners"),
+    ({"twist": "left", "wall": "sheet"}, "swept without a twist or guide"),
+])
+def test_guides_that_do_not_do(fields: dict[str, Any], told: str) -> None:
+    b = Builder("Horn")
+    drawn = {n: path(b, *v) if isinstance(v, list) else v for n, v in ({"path": [(0, 0), (40, 0)]} | fields).items()}
+    step = b.step("sweep", "Horn", section="round", diameter=f("8 mm"), guiding="guided" if "guide" in fields else "", **drawn)
+    assert re.search(told, message(b, step))

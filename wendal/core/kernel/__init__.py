@@ -35,7 +35,7 @@ if TYPE_CHECKING:
     from .shelling import ShellFailed, hollowed
     from .spines import Spine, spine_drawn, spine_of_edges
     from .splitting import side_of_sheet, split
-    from .sweeping import swept, swept_sheet, swept_twisted
+    from .sweeping import swept, swept_guided, swept_sheet, swept_twisted
     from .trying import most, said
     from .wrapping import wrapped
     from .write import from_bytes, step_volume, to_bytes, write_step, write_stl
@@ -64,7 +64,7 @@ _ROOMS = {
     "shelling": "ShellFailed hollowed",
     "spines": "Spine spine_drawn spine_of_edges",
     "splitting": "side_of_sheet split",
-    "sweeping": "swept swept_sheet swept_twisted",
+    "sweeping": "swept swept_guided swept_sheet swept_twisted",
     "trying": "most said",
     "wrapping": "wrapped",
     "write": "from_bytes step_volume to_bytes write_step write_stl",
@@ -78,9 +78,9 @@ __all__ = ["FULL", "LEAK", "Blend", "BlendFailed", "Edge", "Face", "FaceMesh", "
            "hollowed", "inclined", "ink_drawing", "is_sheet", "largest", "lofted", "lumps", "mass_of", "most", "nearest_on_edge", "nearest_on_face",
            "normal_on_face", "pieces_of", "placed", "prism", "profile_of_face", "pulled_edge", "renamed", "revolved", "ribs_between", "said",
            "seen_from", "sheet_along", "sheet_extended", "sheet_of_faces", "sheet_of_region", "sheet_turned", "sheets_sewn", "side_of_sheet",
-           "spine_drawn", "spine_of_edges", "split", "step_volume", "swept", "swept_sheet", "swept_twisted", "thickened", "to_bytes", "together",
-           "tool_of_revolution", "touching", "turning_lines", "up_to", "up_to_next", "upright", "volume_of", "without_faces", "works", "wrapped",
-           "write_step", "write_stl"]
+           "spine_drawn", "spine_of_edges", "split", "step_volume", "swept", "swept_guided", "swept_sheet", "swept_twisted", "thickened", "to_bytes",
+           "together", "tool_of_revolution", "touching", "turning_lines", "up_to", "up_to_next", "upright", "volume_of", "without_faces", "works",
+           "wrapped", "write_step", "write_stl"]
 
 
 def __getattr__(name: str) -> Any:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import cached_property
 from itertools import pairwise
 
 from OCP.BRep import BRep_Tool
@@ -24,10 +25,11 @@ from .types import Frame, Segment, Vec, add, dot, minus, scaled, unit
 __all__ = ["Spine", "spine_drawn", "spine_of_edges"]
 
 NEAR = 1e-6  # mm
+FINE = 200  # steps in which a path is looked through
 SMOOTH = 1e-4  # rad: a path whose direction changes by more at a corner has a kink there
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Spine:
     """A path in space as the kernel's wire. runs : its pieces in order, each with its name; closed : it comes back to its beginning."""
 
@@ -39,9 +41,14 @@ class Spine:
         """Return where it begins and its unit direction there."""
         return _at(self.runs[0][1], 0.0)
 
+    @cached_property
+    def lengths(self) -> list[float]:
+        """The lengths of its pieces, mm."""
+        return [float(GCPnts_AbscissaPoint.Length_s(BRepAdaptor_Curve(e))) for _, e in self.runs]
+
     def length(self) -> float:
         """Return its length, mm."""
-        return sum(float(GCPnts_AbscissaPoint.Length_s(BRepAdaptor_Curve(e))) for _, e in self.runs)
+        return sum(self.lengths)
 
     def kinks(self) -> list[Vec]:
         """Return its corners, where it changes its direction at once."""
@@ -49,17 +56,45 @@ class Spine:
         return [there for (_, one), (_, other) in pairs
                 for (there, before), (_, after) in [(_at(one, 1.0), _at(other, 0.0))] if dot(before, after) < math.cos(SMOOTH)]
 
+    def at(self, along: float) -> tuple[Vec, Vec]:
+        """Return the place so many mm along and the unit direction there."""
+        rest = along
+        for i, length in enumerate(self.lengths):
+            if rest <= length + NEAR or i == len(self.runs) - 1:
+                return _at(self.runs[i][1], min(max(rest / length, 0.0), 1.0))
+            rest -= length
+        raise AssertionError("a path without runs")
+
     def stations(self, count: int) -> list[tuple[Vec, Vec]]:
         """Return places and unit directions at so many even steps of its length, its beginning and end among them."""
-        lengths = [float(GCPnts_AbscissaPoint.Length_s(BRepAdaptor_Curve(e))) for _, e in self.runs]
-        found = []
-        for k in range(count + 1):
-            rest, i = sum(lengths) * k / count, 0
-            while rest > lengths[i] + NEAR and i < len(lengths) - 1:
-                rest -= lengths[i]
-                i += 1
-            found.append(_at(self.runs[i][1], min(rest / lengths[i], 1.0)))
-        return found
+        return [self.at(self.length() * k / count) for k in range(count + 1)]
+
+    def reversed(self) -> Spine:
+        """Return it run the other way."""
+        return Spine(self.wire, [(n, TopoDS.Edge(e.Reversed())) for n, e in reversed(self.runs)], self.closed)
+
+    def met(self, place: Vec, way: Vec, after: float) -> float | None:
+        """Return how far along it first meets the plane through a place square to a direction, from a length on; None where it does not."""
+        def ahead(s: float) -> float:
+            return dot(minus(self.at(s)[0], place), way)
+
+        whole = self.length()
+        step = whole / FINE
+        one, f = after, ahead(after)
+        if abs(f) < NEAR:
+            return after
+        while one < whole - NEAR:
+            other = min(one + step, whole)
+            g = ahead(other)
+            if abs(g) < NEAR:
+                return other
+            if f * g < 0:
+                for _ in range(60):
+                    mid = (one + other) / 2
+                    one, other = (mid, other) if ahead(mid) * f > 0 else (one, mid)
+                return (one + other) / 2
+            one, f = other, g
+        return None
 
 
 def _at(edge: TopoDS_Edge, share: float) -> tuple[Vec, Vec]:

@@ -6,10 +6,10 @@ import math
 from itertools import pairwise
 from typing import Any
 
-from OCP.BRepBuilderAPI import BRepBuilderAPI_TransitionMode
+from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform, BRepBuilderAPI_TransitionMode
 from OCP.BRepOffsetAPI import BRepOffsetAPI_MakePipeShell, BRepOffsetAPI_ThruSections
 from OCP.BRepTools import BRepTools
-from OCP.gp import gp_Ax2, gp_Dir
+from OCP.gp import gp_Ax2, gp_Dir, gp_Trsf
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape, TopoDS_Wire
@@ -22,12 +22,15 @@ from .query import check_solid, runs_into_itself
 from .shapes import items, listed, map_of, point, shape_map
 from .sheets import check_sheet
 from .spines import Spine, carried
-from .types import Frame, Profile, Segment, unit
+from .types import Frame, Profile, Segment, Vec, dot, minus, unit
 
-__all__ = ["swept", "swept_sheet", "swept_twisted"]
+__all__ = ["swept", "swept_guided", "swept_sheet", "swept_twisted"]
 
 PER_SECTION = math.radians(15)
-LEAST = 9  # sections of a twisted sweep
+LEAST = 9  # sections of a twisted or guided sweep
+PER_GUIDED = math.radians(6)
+FINE = 60  # steps in which the bends of a path and its guide are added up
+NEAR = 1e-6  # mm
 Edges = list[tuple[Segment, TopoDS_Edge]]
 
 
@@ -103,32 +106,83 @@ def swept_twisted(profile: Profile, frame: Frame, spine: Spine, angle: float, pr
 
     Faces are named `prefix/side/<segment>/<profile>`, `prefix/start/…` and `prefix/end/…`. Raises StepError.
     """
-    if spine.closed or spine.kinks():
-        raise StepError("A twist goes along an open path without corners. Round the path's corners, or take the twist away.", field="twist")
-    if len(profile.loops) != 1:
-        raise StepError("A region with holes can not be twisted. Sweep its outline, and cut the hole by another sweep.", field="profile")
+    _plain(profile, spine, "twist", "A twist")
     count = max(math.ceil(abs(angle) / PER_SECTION), LEAST)
     stations = spine.stations(count)
+    places = [(f.turned(at, unit(way), angle * k / count), at, 1.0)
+              for k, (f, (at, way)) in enumerate(zip(carried(stations, frame), stations, strict=True))]
+    made = _through(profile, places, prefix, "twist")
+    if runs_into_itself(made):
+        raise StepError("Twisted so far the profile would run into itself. Make the angle smaller, or the path longer.", field="twist")
+    return made
+
+
+def swept_guided(profile: Profile, frame: Frame, spine: Spine, guide: Spine, prefix: str) -> NamedShape:
+    """Carry a profile along a smooth open path while it grows and turns about it with a guide, as a solid through sections close to each other.
+
+    In every plane square to the path the profile is as much larger as the guide is farther away there than at the beginning, and is turned as it lies.
+    Named as by `swept_twisted`. Raises StepError.
+    """
+    _plain(profile, spine, "guide", "A guide")
+    bend = sum(math.acos(min(1.0, dot(a[1], b[1]))) for stations in (spine.stations(FINE), guide.stations(FINE)) for a, b in pairwise(stations))
+    stations = spine.stations(max(math.ceil(bend / PER_GUIDED), LEAST))
+    frames = carried(stations, frame)
+    if math.dist(guide.begin()[0], stations[0][0]) > math.dist(guide.at(guide.length())[0], stations[0][0]):
+        guide = guide.reversed()
+    places, along, first = [], 0.0, (0.0, 0.0)
+    for k, (f, (at, way)) in enumerate(zip(frames, stations, strict=True)):
+        met = guide.met(at, way, along)
+        if met is None:
+            gone = spine.length() * k / (len(frames) - 1)
+            raise StepError(f"The guide does not stand beside the whole path: there is none of it square to the path after {gone:.3f} mm of it. "
+                            "Make the guide longer, or the path shorter.", field="guide")
+        along = met
+        beside = minus(guide.at(met)[0], at)
+        u, v = dot(beside, f.x), dot(beside, f.y)
+        size, turn = math.hypot(u, v), math.atan2(v, u)
+        if size < NEAR:
+            raise StepError("The guide meets the path, where nothing would be left of the profile. Keep it beside the path.", field="guide")
+        if k == 0:
+            first = (size, turn)
+        places.append((f.turned(at, unit(way), turn - first[1]), at, size / first[0]))
+    made = _through(profile, places, prefix, "guide")
+    if runs_into_itself(made):
+        raise StepError("Along this guide the profile would run into itself. Bring the guide nearer to the path, or widen the path's bends.", field="guide")
+    return made
+
+
+def _plain(profile: Profile, spine: Spine, field: str, what: str) -> None:
+    if spine.closed or spine.kinks():
+        raise StepError(f"{what} goes along an open path without corners. Round the path's corners, or take it away.", field=field)
+    if len(profile.loops) != 1:
+        raise StepError(f"{what} does not go with a region with holes. Sweep its outline, and cut the hole by another sweep.", field="profile")
+
+
+def _through(profile: Profile, places: list[tuple[Frame, Vec, float]], prefix: str, field: str) -> NamedShape:
+    """Make a solid through a profile in each of some frames, there made larger about a place by a factor."""
     maker: Any = BRepOffsetAPI_ThruSections(True, False, 1e-6)
     maker.CheckCompatibility(False)
     sections = []
-    for k, (carried_frame, (at, way)) in enumerate(zip(carried(stations, frame), stations, strict=True)):
-        wire, edges = wire_of(profile.loops[0], carried_frame.turned(at, unit(way), angle * k / count), True)
+    for f, about, factor in places:
+        wire, edges = wire_of(profile.loops[0], f, True)
+        if abs(factor - 1.0) > 1e-12:
+            larger = gp_Trsf()
+            larger.SetScale(point(about), factor)
+            change = BRepBuilderAPI_Transform(wire, larger, True)
+            wire, edges = TopoDS.Wire(change.Shape()), [(s, TopoDS.Edge(change.ModifiedShape(e))) for s, e in edges]
         sections.append(edges)
         maker.AddWire(wire)
     try:
         maker.Build()
         shape = maker.Shape()
     except Exception as error:  # whatever the binding throws
-        raise StepError(TIGHT, field="twist") from error
+        raise StepError(TIGHT, field=field) from error
     named = [(maker.FirstShape(), frozenset({f"{prefix}/start/{profile.name}"})), (maker.LastShape(), frozenset({f"{prefix}/end/{profile.name}"}))]
     named += [(f, frozenset({f"{prefix}/side/{s.name}/{profile.name}"})) for s, e in sections[0] for f in listed(maker.Generated(e))]
     found = NamedShape.collect(shape, named)
     if not all(found.names):
-        raise StepError(TIGHT, field="twist")
+        raise StepError(TIGHT, field=field)
     check_solid(found)
-    if runs_into_itself(found):
-        raise StepError("Twisted so far the profile would run into itself. Make the angle smaller, or the path longer.", field="twist")
     return found
 
 

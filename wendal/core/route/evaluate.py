@@ -16,6 +16,7 @@ from typing import Any
 
 from .. import kernel
 from ..blanks import Number, Pick
+from ..datum import Picked
 from ..errors import FormulaError, ReferenceLost, StepError, WendalError
 from ..quantity import Kind, Outcome, in_kind, parse
 from ..quantity.units import plain
@@ -151,11 +152,12 @@ class _Run:
             if result.error:
                 raise result.error
             made = result.made
-            had = dict(site.bodies)
+            had = site.copy() if step.copied else site
             self._put(step, result, site)
             if step.copied:
-                changes = tuple((b, had[b].shape, body.shape) for b, body in result.bodies.items() if body and b in had)
-                site.seeds[step.id] = Seed(step.id, report.key, [], [], lambda placement, there: step.again(given, there, placement), changes)
+                changes = tuple((b, had.bodies[b].shape, body.shape) for b, body in result.bodies.items() if body and b in had.bodies)
+                site.seeds[step.id] = Seed(step.id, report.key, [], [], lambda placement, there: step.again(given, there, placement), changes, had,
+                                           (lambda picks, there: step.evaluate(_on_others(given, picks), there)) if step.placeless else None)
             elif made and made.effects:
                 before = site.copy()
                 site.seeds[step.id] = Seed(step.id, report.key, made.effects, made.threads,
@@ -310,6 +312,12 @@ class _Run:
 def replace_bodies(site: Site, there: Site) -> Site:
     """Return a site with the bodies of another."""
     return dataclasses.replace(site, bodies=there.bodies)
+
+
+def _on_others(given: SimpleNamespace, picks: Callable[[Picked], list[Picked]]) -> SimpleNamespace:
+    """Return what is given to a step with each picked thing replaced by others."""
+    return SimpleNamespace(**{n: [q for p in held for q in picks(p)] if isinstance(held, list) and held and isinstance(held[0], Picked) else held
+                              for n, held in vars(given).items()})
 
 
 def _unused(step: Step) -> set[str]:

@@ -17,7 +17,7 @@ from typing import TYPE_CHECKING, Any, ClassVar, Literal, Self
 from pydantic import BaseModel, Field, model_validator
 
 from ..blanks import Blank, Number, Pick
-from ..datum import Datum
+from ..datum import Datum, Picked
 from ..errors import StepError
 from ..kernel.types import Frame, Placement, Topology, Vec
 from ..quantity import Kind
@@ -84,6 +84,7 @@ class Seed:
 
     key : of the step's result, which tells all of its content. threads : what of it is threaded (frame, radius).
     changes : of a step that changes bodies as they stand: each body with its shape before and after; it has no effects then.
+    before : what stood when it was done; remade : a way to do it again in a site, on what is given for each of its picks; None where that is not known.
     """
 
     step: str
@@ -92,6 +93,8 @@ class Seed:
     threads: list[tuple[Frame, float]]
     again: Callable[[Placement, Site], list[Effect]]
     changes: tuple[tuple[str, NamedShape, NamedShape], ...] = ()
+    before: Site | None = None
+    remade: Callable[[Callable[[Picked], list[Picked]], Site], Made] | None = None
 
 
 @dataclass(slots=True)
@@ -172,6 +175,7 @@ class Step(Stored):
     makes: ClassVar[str]  # "datum", "sketch" or "body"
     rare: ClassVar[bool] = False  # offered after what is wanted more often
     copied: ClassVar[bool] = False  # it changes bodies as they stand, and what it adds and takes away can be copied
+    placeless: ClassVar[bool] = False  # nothing but its picked edges and faces says where it works, so that it can be done again on others
 
     @model_validator(mode="after")
     def _keys_once(self) -> Self:

@@ -31,6 +31,7 @@ class _Blended(Step):
 
     group, makes = "build", "body"
     copied = True
+    placeless = True
     noun: ClassVar[str] = "size"
     sizes: ClassVar[dict[str, str]] = {"edges": "radius", "faces": "radius", "edges_two": "radius_two", "edges_three": "radius_three"}
 

@@ -81,6 +81,7 @@ class RemoveFaces(Step):
 
     title, group, key, makes = "Remove faces", "build", "b x", "body"
     copied = True
+    placeless = True
     explains = "Take faces away and heal the body over them: a hole, boss, pocket or fillet is gone."
     sentence = "Remove {name}: {faces} and heal"
 

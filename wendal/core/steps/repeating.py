@@ -14,6 +14,7 @@ from ..kernel.types import Placement
 from ..reference import FaceName
 from .applying import applied
 from .base import Body, Effect, Made, Seed, Site
+from .group_anew import copied_name, group_anew
 
 __all__ = ["copy_namer", "repeated"]
 
@@ -23,7 +24,7 @@ ROUGH = 1e-5  # of a volume: volumes of rounded solids may differ by so much tho
 
 def copy_namer(step: str, number: str) -> Callable[[str], str]:
     """Return what turns a face's name into that of a copy."""
-    return lambda name: str(FaceName.read(name).copied(step, number))
+    return lambda name: copied_name(name, step, number)
 
 
 def repeated(step: Any, given: SimpleNamespace, site: Site, placements: dict[str, Placement], anew: bool, joined: bool) -> Made:
@@ -38,8 +39,10 @@ def repeated(step: Any, given: SimpleNamespace, site: Site, placements: dict[str
     if faces:
         effects += _of_faces(step, faces, site, placements)
     steps = [s for s in given.seeds if isinstance(s, Seed)]
+    if anew and any(s.changes for s in steps):
+        return _made_anew(step, given, steps, site, placements)
     if any(s.changes for s in steps):
-        effects += _of_group(step, sorted(steps, key=lambda s: list(site.seeds).index(s.step)), site, placements, anew)
+        effects += _of_group(step, _ordered(steps, site), site, placements)
         steps = []
     for seed in (s for s in given.seeds if not isinstance(s, Picked)):
         if not isinstance(seed, Seed):
@@ -76,14 +79,26 @@ def _of_step(step: Any, seed: Seed, site: Site, placements: dict[str, Placement]
             yield Effect(effect.how, [t for tools in named.values() for t in tools], _still(effect.bodies, site))
 
 
-def _of_group(step: Any, seeds: list[Seed], site: Site, placements: dict[str, Placement], anew: bool) -> Iterable[Effect]:
+def _made_anew(step: Any, given: SimpleNamespace, steps: list[Seed], site: Site, placements: dict[str, Placement]) -> Made:
+    """Make a group with steps that change bodies as they stand anew, where nothing else is to be repeated and all of it can be."""
+    fixed = next((s for s in steps if s.changes and s.remade is None), None)
+    if fixed is not None:
+        raise StepError("One of these steps stands on more than the edges and faces it changes, such as a plane or a direction, so it is not made anew. "
+                        "Choose exact copies.", field="copying")
+    if len(steps) < len(given.seeds):
+        raise StepError("Bodies and faces are copied exactly. Take them out, or choose exact copies.", field="copying")
+    return group_anew(step, _ordered(steps, site), site, placements)
+
+
+def _ordered(steps: list[Seed], site: Site) -> list[Seed]:
+    return sorted(steps, key=lambda s: list(site.seeds).index(s.step))
+
+
+def _of_group(step: Any, seeds: list[Seed], site: Site, placements: dict[str, Placement]) -> Iterable[Effect]:
     """Copy what steps did together, among them some that change bodies as they stand: what each adds and takes away, in their order.
 
     A fillet taken off a boss is taken off the solid that is copied, so that the copy is one solid with its fillet.
     """
-    if anew:
-        raise StepError("A step that changes a body as it stands, such as a fillet, is copied exactly, with the steps it stands on. Choose exact copies.",
-                        field="copying")
     done: list[Effect] = []
     for effect in _in_order(seeds):
         last = done[-1] if done else None

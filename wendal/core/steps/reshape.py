@@ -36,6 +36,7 @@ class OffsetFaces(Step):
     title, group, key, makes = "Offset faces", "build", "b o", "body"
     rare = True
     copied = True
+    placeless = True
     explains = "Move faces along their normals; the faces around them follow."
     sentence = "Offset {name}: {faces} {side} by {distance}"
 

@@ -30,7 +30,7 @@ class Sweep(WallStep):
 
     title, key = "Sweep", "b w"
     explains = "Carry regions, flat faces or a round section along curves of a sketch or edges of a body."
-    sentence = "Sweep {name}: {section} {profile}{diameter} {route} {path}{edges}{smooth}, {turning}{corners}{twist}{angle}" + WALL + RESULT
+    sentence = "Sweep {name}: {section} {profile}{diameter} {route} {path}{edges}{smooth}, {turning}{corners}{twist}{angle}{guiding}{guide}" + WALL + RESULT
 
     kind: Literal["sweep"] = "sweep"
     name: Annotated[str, Name(label="name")]
@@ -54,9 +54,14 @@ class Sweep(WallStep):
         "": "", "left": ", twisting to the left by", "right": ", twisting to the right by"}, clause="twist", turns=("left", "right"))] = ""
     angle: Annotated[Value, Number(label="twist angle", kind="angle", above=0.0, most=4 * math.pi, start="90 deg",
                                    when={"twist": ("left", "right")})] = Value(formula="90 deg")
+    guiding: Annotated[Literal["", "guided"], Choice(label="guide", words={"": "", "guided": ", growing and turning with"}, clause="guide")] = ""
+    guide: Annotated[ThingRef | None, Pick(label="guide curve", accepts=("drawn",), needs="a curve of a sketch beside the path, with all that joins on to it",
+                                           when={"guiding": ("guided",)})] = None
 
     def effects(self, given: SimpleNamespace, site: Site) -> list[Effect]:
         """Carry every profile along the path."""
+        if self.wall == "sheet" and (self.twist or self.guiding):
+            raise StepError("A sheet is swept without a twist or guide. Sweep a solid, and copy its faces.", field="twist" if self.twist else "guide")
         if self.section == "round":
             return [self.effect(self._round(given, site), given)]
         tools = []
@@ -73,6 +78,11 @@ class Sweep(WallStep):
         return [self.effect(tools, given)]
 
     def _carried(self, profile: Profile, frame: Frame, spine: kernel.Spine, given: SimpleNamespace, parallel: Frame | None) -> kernel.NamedShape:
+        if self.guiding:
+            if self.twist or parallel is not None or profile.face is not None:
+                raise StepError("A guide goes with a region that turns with its path, and without a twist. Change one of the two.", field="guide")
+            drawn: ChainFound = given.guide
+            return kernel.swept_guided(profile, frame, spine, kernel.spine_drawn([segment_of(p) for p in drawn.pieces], drawn.frame, drawn.closed), self.id)
         if not self.twist:
             return kernel.swept(profile, frame, spine, self.id, parallel, self.corners == "rounded")
         if parallel is not None or profile.face is not None:
