@@ -1,7 +1,7 @@
-"""The hunt with fillets, chamfers and shells: besides the references of the plain hunt, every blend and wall is held against where it belongs.
+"""The hunt with fillets, chamfers, shells and sweeps along edges: besides the references of the plain hunt, every blend and wall is held against where it belongs.
 
 A blend's name tells between which faces it lies; the oracle works out from the drawings where those two should be, and so where the
-blend's middle is. A shell's wall belongs a thickness inside of the face it is named by.
+blend's middle is. A shell's wall belongs a thickness inside of the face it is named by, a swept bead's axis on the edge it is named by.
 """
 
 from __future__ import annotations
@@ -34,6 +34,8 @@ class Shaped(Case):
             self._hollow()
         for _ in range(rng.randint(1, 2)):
             self._blend(rng.choice(["fillet", "chamfer"]))
+        if rng.random() < 0.4:
+            self._bead()
 
     def _hollow(self) -> None:
         (body,) = self.evaluate().site.bodies.values()
@@ -48,6 +50,16 @@ class Shaped(Case):
             picks = [edge_ref(body.id, body.topology, i).model_dump(mode="json") for i in self.rng.sample(plain, min(len(plain), self.rng.randint(1, 3)))]
             size = {"formula": f"{self.rng.uniform(0.4, 2.0):.2f} mm"}
             self._try(kind, f"Blend {len(self.blends)}", edges=picks, **{"radius" if kind == "fillet" else "leg": size})
+
+    def _bead(self) -> None:
+        """A round section swept along an edge, added to the body or cut from it."""
+        (body,) = self.evaluate().site.bodies.values()
+        plain = [i for i, e in enumerate(body.topology.edges) if len(e.faces) == 2 and e.form == "line"
+                 and all(_plain(n) for f in e.faces for n in body.topology.faces[f].names)]
+        if plain:
+            edge = edge_ref(body.id, body.topology, self.rng.choice(plain)).model_dump(mode="json")
+            self._try("sweep", "Bead", section="round", route="edges", edges=[edge], result=self.rng.choice(["add", "cut"]),
+                      bodies=[{"of": "body", "body": body.id}], diameter={"formula": f"{self.rng.uniform(0.8, 2.4):.2f} mm"})
 
     def _try(self, kind: str, name: str, **fields: Any) -> None:
         """Add a step, and take it away again where it can not be built."""
@@ -83,18 +95,21 @@ class Shaped(Case):
             for face in body.topology.faces:
                 for name in face.names:
                     step, role, source = (*name.split("/"), "")[:3]
-                    if step in self.blends and role in ("round", "bevel", "wall") and evaluation.report(step).state == "built":
+                    if step in self.blends and (role in ("round", "bevel", "wall") or source.startswith("round.")) and evaluation.report(step).state == "built":
                         found[self._placed(face, role, source, step, evaluation)] += 1
         return found
 
     def _placed(self, face: Face, role: str, source: str, step: str, evaluation: Evaluation) -> str:
-        """Judge where a blend or wall is."""
-        parts = [part.replace("~", "/") for part in source.split("+")]
+        """Judge where a blend, a wall or a bead along an edge is."""
+        parts = [part.replace("~", "/") for part in source.removeprefix("round.").split("+")]
         walls = [self.wall(part, evaluation) for part in parts] if all(map(_plain, parts)) else [None]
         if not all(isinstance(w, Wall) for w in walls):
             return "blend of blends"  # its faces are no walls of the drawings
         size = self._value(next(v.tag for _, v, _ in self.b.part.step(step).values()))
-        if role == "round":
+        if role == "side":
+            right = face.axis is not None and abs(face.radius - size / 2) < NEAR
+            at, size, role = face.axis[0] if face.axis else face.centre, 0.0, "bead"
+        elif role == "round":
             at = face.axis[0] if face.axis else face.centre
             right = face.axis is not None and abs(face.radius - size) < NEAR
         else:
@@ -106,7 +121,7 @@ class Shaped(Case):
 
 
 def _plain(name: str) -> bool:
-    return name.split("/")[1] in ("side", "start", "end")
+    return name.split("/")[1] in ("side", "start", "end") and not name.endswith("/round")
 
 
 def hunt_shapes(edits: int, seed: int = 1) -> Counter[str]:

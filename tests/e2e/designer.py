@@ -164,16 +164,27 @@ class Designer:
 
     def on_board(self, place: Flat) -> tuple[float, float]:
         """Where a place of the open sketch (mm) is on the page."""
-        group = self.page.get_by_test_id("board").locator("g[transform^=matrix]").first
-        a, b, c, d, e, f = (float(v) for v in re.findall(r"-?[\d.]+(?:e-?\d+)?", group.get_attribute("transform") or ""))
+        a, b, c, d, e, f = self._matrix()
         box = self.page.get_by_test_id("board").bounding_box()
         assert box
         return box["x"] + a * place[0] + c * place[1] + e, box["y"] + b * place[0] + d * place[1] + f
 
+    def _matrix(self) -> list[float]:
+        group = self.page.get_by_test_id("board").locator("g[transform^=matrix]").first
+        return [float(v) for v in re.findall(r"-?[\d.]+(?:e-?\d+)?", group.get_attribute("transform") or "")]
+
     def board_ready(self) -> None:
         """Wait until the drawing board stands still, square to the view."""
-        self.page.wait_for_selector("[data-testid=board]")
-        self.page.wait_for_timeout(450)
+        before: list[float] = []
+        for _ in range(60):
+            self.page.wait_for_timeout(150)
+            now = self._matrix()
+            a, b, c, d = now[:4]
+            square = abs(a * c + b * d) < 1e-6 and abs(a * a + b * b - c * c - d * d) < 1e-6
+            if square and now == before:
+                return
+            before = now
+        raise AssertionError("the drawing board does not come to rest")
 
     def click(self, *places: Flat, quiet: bool = False) -> None:
         """Click places of the open sketch."""

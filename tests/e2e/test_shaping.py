@@ -124,6 +124,87 @@ def test_the_sensor_housing_from_an_empty_part(designer: Designer) -> None:
     expect(page.get_by_test_id("route-state")).to_contain_text("all built")
 
 
+def turned_body(d: Designer, *corners: tuple[float, float]) -> float:
+    """Revolve a half outline on ZX about Z; the volume."""
+    d.new_part()
+    sketch_on(d, "ZX")
+    d.draw("l", *corners, corners[0])
+    d.close_sketch()
+    d.keys("b", "r")
+    choose_thing(d, "profile", page_name(d, "profile", "region of Sketch 1"))
+    choose_thing(d, "axis", "base axis Z")
+    finish(d)
+    return d.volume()
+
+
+def six_round(d: Designer, *names: str) -> None:
+    """Repeat steps six times about Z."""
+    d.keys("b", "p")
+    for name in names:
+        d.step(name).get_by_role("button", name=name, exact=True).click()
+    d.choose("manner", "round")
+    choose_thing(d, "axis", "base axis Z")
+    d.enter("count", "6")
+    finish(d)
+
+
+def test_arms_swept_out_of_a_cone_with_a_face_removed_six_times_round(designer: Designer) -> None:
+    d = designer
+    cone = turned_body(d, (0, 0), (20, 0), (10, 40), (0, 40))
+    assert cone == pytest.approx(PI * 40 / 3 * (400 + 200 + 100), rel=1e-6)
+    sketch_on(d, "ZX")
+    d.draw("l", (8, 15), (32, 20))
+    d.close_sketch()
+    d.keys("b", "w")
+    d.choose("section", "a round section of diameter")
+    d.enter("diameter", "5 mm")
+    choose_thing(d, "path", page_name(d, "path", "line of Sketch 2"))
+    d.choose("result", "adding to")
+    finish(d)
+    bare = d.volume() - cone
+    d.keys("b", "f")
+    choose_thing(d, "edges", page_name(d, "edges", "slanting face of Revolve 1"))
+    d.enter("radius", "1 mm")
+    finish(d)
+    assert bare - 5 < d.volume() - cone < bare
+    d.keys("b", "x")
+    choose_thing(d, "faces", page_name(d, "faces", "ring face of Revolve 1"))
+    finish(d)
+    assert d.volume() - cone == pytest.approx(bare)
+    six_round(d, "Sweep 1", "Fillet 1", "Remove faces 1")
+    assert d.volume() - cone == pytest.approx(6 * bare)
+    d.set_formula("sweep_1_diameter", "6 mm")
+    assert d.volume() - cone > 6 * bare * 1.4
+
+
+def test_ridges_extruded_up_to_a_cylinder_and_a_cone_six_times_round(designer: Designer) -> None:
+    d = designer
+    core = turned_body(d, (0, 0), (10, 0), (10, 20), (20, 40), (0, 40))
+    d.keys("d", "p")
+    d.pick_flag("YZ")
+    d.enter("distance", "24 mm")
+    finish(d)
+    d.pick_flag("Plane 1")
+    d.keys("k", "n")
+    d.accept()
+    d.board_ready()
+    d.draw("r", (-2, 5), (2, 35), width="4 mm", height="30 mm")
+    d.close_sketch()
+    d.keys("b", "e")
+    choose_thing(d, "profile", page_name(d, "profile", "region of Sketch 2"))
+    d.choose("extent", "up to")
+    choose_thing(d, "until", "round face of Revolve 1, Ø20")
+    choose_thing(d, "until", "conical face of Revolve 1")
+    d.choose("result", "adding to")
+    finish(d)
+    one = d.volume() - core
+    assert one > 4 * 15 * 14
+    six_round(d, "Extrude 1")
+    assert d.volume() - core == pytest.approx(6 * one)
+    d.set_formula("plane_1_distance", "26 mm")
+    assert d.volume() - core == pytest.approx(6 * (one + 2 * 4 * 30))
+
+
 def page_name(d: Designer, blank: str, words: str) -> str:
     """The whole name of the first thing in a list that begins with some words."""
     d.editor.get_by_test_id(f"blank-{blank}").focus()
