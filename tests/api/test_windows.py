@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import threading
 import time
 from typing import Any
@@ -14,6 +15,8 @@ from tests.api.test_service import ORIGIN, Talk, client, part, talk  # noqa: F40
 from tests.building import axis, f, of_step
 from tests.conftest import eventually
 from tests.samples import plate
+from wendal.api.hub import Hub
+from wendal.api.window import Window
 from wendal.core.route import read_part, write_part
 from wendal.store import PartStore
 
@@ -155,3 +158,49 @@ def test_a_window_is_told_to_forget_what_it_has_not_used_for_long(client: TestCl
         assert forgotten
         for body in talk.built()["scene"]["bodies"] if found["type"] == "forget" else found["scene"]["bodies"]:
             assert not {body["edges"], *body["faces"]} & forgotten
+
+
+class SlowStore:
+    """A store whose answers take a moment, each longer than the one before."""
+
+    def __init__(self, store: PartStore) -> None:
+        self._store, self._asked = store, 0
+
+    def state(self, part: int) -> Any:
+        self._asked += 1
+        time.sleep(0.05 * self._asked)
+        return self._store.state(part)
+
+    def set_picture(self, part: int, version: int, picture: str) -> None:
+        """Keep no picture."""
+
+
+class Shown:
+    """A geometry worker that answers at once, but not before it is let."""
+
+    def __init__(self) -> None:
+        self.let = asyncio.Event()
+
+    async def call(self, part: int, operation: str, *_: Any) -> Any:
+        await self.let.wait()
+        return {"blobs": {}, "taken": {}, "reports": [], "ledger": [], "scene": {"bodies": []}} if operation == "evaluate" else "<svg/>"
+
+
+def test_a_part_that_is_read_again_while_it_is_opened_is_shown_all_the_same(part: int, store: PartStore) -> None:  # noqa: F811
+    """Whoever reads the part at the same time, or after the database came back, makes no evaluation look outdated."""
+    async def opened() -> list[Any]:
+        geometry = Shown()
+        hub = Hub(part, SlowStore(store), geometry, None)  # type: ignore[arg-type]
+        window = Window()
+        states = await asyncio.gather(hub.state(), hub.join(window), hub.state())
+        assert states[0] is states[2]
+        await asyncio.sleep(0.05)
+        await hub.read_again()  # the evaluation still runs
+        geometry.let.set()
+        told = []
+        while "results" not in told:
+            message = await asyncio.wait_for(window.next(), 5)
+            told.append(message["type"] if isinstance(message, dict) else "content")
+        return told
+
+    assert asyncio.run(opened())[0] == "part"

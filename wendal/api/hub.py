@@ -59,9 +59,10 @@ class Hub:
 
     async def state(self) -> PartState:
         """Return the part as it stands."""
-        if self._state is None:
-            state = await asyncio.to_thread(self._store.state, self.part)
-            self._state = replace(state, document=todays(state.document))  # kept as it was written until it is changed
+        while self._state is None:
+            read = await asyncio.to_thread(self._store.state, self.part)
+            if self._state is None:  # whoever asked at the same time has the same one: by it an evaluation knows that it is not outdated
+                self._state = replace(read, document=todays(read.document))  # kept as it was written until it is changed
         return self._state
 
     async def join(self, window: Window) -> None:
@@ -294,7 +295,8 @@ class Hub:
             result = await self.geometry("evaluate", {"document": state.document, "has": list(self._blobs), "at": at})
             self._keep(result["blobs"])
             if self._state is not state:
-                return  # a newer state is on its way
+                self._dirty = True  # it is outdated: the newer one is evaluated next
+                return
             if result["taken"] != self._taken:
                 self._taken = result["taken"]
                 await self._show_sketches()
