@@ -166,12 +166,12 @@ class SlowStore:
     def __init__(self, store: PartStore) -> None:
         self._store, self._asked = store, 0
 
-    def state(self, part: int) -> Any:
+    def state(self, part: int) -> Any:  # noqa: F811
         self._asked += 1
         time.sleep(0.05 * self._asked)
         return self._store.state(part)
 
-    def set_picture(self, part: int, version: int, picture: str) -> None:
+    def set_picture(self, part: int, version: int, picture: str) -> None:  # noqa: F811
         """Keep no picture."""
 
 
@@ -181,7 +181,7 @@ class Shown:
     def __init__(self) -> None:
         self.let = asyncio.Event()
 
-    async def call(self, part: int, operation: str, *_: Any) -> Any:
+    async def call(self, part: int, operation: str, *_: Any) -> Any:  # noqa: F811
         await self.let.wait()
         return {"blobs": {}, "taken": {}, "reports": [], "ledger": [], "scene": {"bodies": []}} if operation == "evaluate" else "<svg/>"
 

@@ -186,6 +186,16 @@ class Designer:
             before = now
         raise AssertionError("the drawing board does not come to rest")
 
+    def still(self) -> None:
+        """Wait until the view stands still: it comes along with what is drawn beyond it."""
+        before: list[float] = []
+        for _ in range(60):
+            now = self._matrix()
+            if now == before:
+                return
+            before = now
+            self.page.wait_for_timeout(150)
+
     def click(self, *places: Flat, quiet: bool = False) -> None:
         """Click places of the open sketch."""
         if quiet:
@@ -215,7 +225,7 @@ class Designer:
                 self.type_in(self.page.get_by_test_id("toolbar").get_by_label(name, exact=True), value)
             self.page.keyboard.press("Enter")
         self.answered()
-        self.page.wait_for_timeout(150)
+        self.still()
         while ": click" in self.page.get_by_test_id("readout").inner_text():
             self.keys("Escape")
 

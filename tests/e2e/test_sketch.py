@@ -302,7 +302,7 @@ def test_a_corner_that_the_server_has_not_drawn_yet_is_caught_all_the_same(desig
     d.keys("k", "r")
     d.click((-40, low), (-20, low + 10))
     d.keys("k", "l")
-    d.click((-60, -20), (-40, low + 10))
+    d.click((-52, -20), (-40, low + 10))
     d.keys("Escape")
     assert held
     slow = False

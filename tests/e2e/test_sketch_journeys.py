@@ -28,7 +28,7 @@ def test_the_ear_of_a_pole_bracket_with_one_tangency_forgotten_at_first(board: D
     d.click_tool((0, -10), (0, 36))
     d.keys("Escape")
     expect(d.page.get_by_test_id("region")).to_have_count(1)
-    d.constrain("y", (-30, 0), (30, 0), (0, -20))
+    d.constrain("y", (-30, 0), (30, 0), (0, -12))
     d.dimension("60 mm", (-30, 0), (30, 0))
     d.dimension("14 mm", (0, 64))
     d.dimension("10 mm", (0, 10))

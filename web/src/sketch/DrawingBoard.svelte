@@ -1,5 +1,6 @@
 <script lang="ts">
   /** The open sketch, drawn over the stage in its own plane: curves, points, dimensions, the shape in hand. */
+  import { Box3 } from 'three';
   import type { Flat } from '../api/types';
   import { at } from '../stage/planes';
   import { useWorkplace } from '../state/workplace.svelte';
@@ -7,11 +8,10 @@
   import Curves from './Curves.svelte';
   import Figures from './Figures.svelte';
   import FiguresInMotion from './FiguresInMotion.svelte';
-  import { AXES } from './geometry';
+  import { AXES, boundsOf } from './geometry';
   import ShapeInHand from './ShapeInHand.svelte';
   import Symbols from './Symbols.svelte';
   import Texts from './Texts.svelte';
-  import ToolBar from './ToolBar.svelte';
   import Tried from './Tried.svelte';
 
   let { board }: { board: Board } = $props();
@@ -26,6 +26,7 @@
   $effect(() => {
     if (frame && turned !== board.step) {
       turned = board.step;
+      stage.resize(); // the tools beside the drawing have taken their room
       stage.squareTo(frame);
     }
   });
@@ -50,6 +51,29 @@
     const [x, y, k] = [event.clientX - box.left - e, event.clientY - box.top - f, a * d - b * c || 1];
     return [(d * x - c * y) / k, (a * y - b * x) / k];
   };
+
+  /** How much of the view a first shape takes that was drawn too small to work on, and how small that is. */
+  const [FIRST, SMALL] = [0.45, 1 / 10];
+  /** All that was drawn at the last look, and whether there was one. */
+  let before: ReturnType<typeof boundsOf> = null;
+  let looked = false;
+  const places = ([[x0, y0], [x1, y1]]: [Flat, Flat]) => [[x0, y0], [x1, y0], [x1, y1], [x0, y1]].map(([x, y]) => at(frame!, x, y));
+  const seen = (bounds: [Flat, Flat]) =>
+    places(bounds).map((p) => stage.view.screen(p)).every(([x, y]) => x > 0 && x < stage.view.width && y > 0 && y < stage.view.height);
+  /** New geometry that leaves a view of all brings the view along; a first shape that is very small is brought near. */
+  $effect(() => {
+    const drawn = board.view?.drawing;
+    if (!drawn || !frame || board.moving.held) return;
+    const [bounds, was, opened] = [boundsOf(drawn), before, !looked];
+    [before, looked] = [bounds, true];
+    if (!bounds || opened || JSON.stringify(bounds) === JSON.stringify(was)) return;
+    const box = new Box3().setFromPoints(places(bounds));
+    const { width, height, scale } = stage.view;
+    const share = Math.max(((bounds[1][0] - bounds[0][0]) * scale) / width, ((bounds[1][1] - bounds[0][1]) * scale) / height);
+    if (!seen(bounds)) {
+      if (!was || seen(was)) stage.view.fit(box.min, box.max);
+    } else if (!was && share > 0 && share < SMALL && !board.given.length && !work.session.scene?.bodies.length) stage.view.fit(box.min, box.max, false, FIRST);
+  });
 
   const view = $derived(board.view);
   const drawing = $derived(board.drawing);
@@ -119,7 +143,7 @@
   $effect(() => {
     board.readout = [
       `sketch ${view?.name ?? ''}${work.sectioned ? ', cut open' : ''}  x ${shown[0].toFixed(3)}  y ${shown[1].toFixed(3)}`,
-      board.tool ? `${board.taking && board.model ? `${board.model.words}; ` : ''}${board.tool}: click ${board.wants}${board.quiet ? ' (quiet)' : ''}${board.trial.lost.length ? `; loses ${board.trial.lost.join('; ')}` : ''}` : board.moving.sizing?.formula ? `sized to ${board.moving.sizing.formula}` : hover,
+      board.tool ? `${board.taking && board.model ? `${board.model.words}; ` : ''}${board.tool}: ${board.form ? board.form.asks : `click ${board.wants}`}${board.quiet ? ' (quiet)' : board.pointer?.sort === 'free' ? `, on the grid of ${board.step_mm} mm` : ''}${board.trial.lost.length ? `; loses ${board.trial.lost.join('; ')}` : ''}` : board.moving.sizing?.formula ? `sized to ${board.moving.sizing.formula}` : hover,
     ];
   });
 </script>
@@ -191,11 +215,11 @@
     <g class="pointer-events-none text-brass">
       {#if board.pointer.sort === 'point'}<rect x={x - 5} y={y - 5} width="10" height="10" fill="none" stroke="currentColor" stroke-width="1.5" />
       {:else if board.pointer.sort === 'middle'}<path d="M{x} {y - 7}l6 11h-12z" fill="none" stroke="currentColor" stroke-width="1.5" />
-      {:else if board.pointer.sort === 'curve'}<circle cx={x} cy={y} r="5" fill="none" stroke="currentColor" stroke-width="1.5" />{/if}
+      {:else if board.pointer.sort === 'curve'}<circle cx={x} cy={y} r="5" fill="none" stroke="currentColor" stroke-width="1.5" />
+      {:else if !board.quiet}<path d="M{x - 6} {y}h12M{x} {y - 6}v12" stroke="currentColor" stroke-width="1" data-testid="on-grid" />{/if}
       {#if board.suggested}<text x={x + 12} y={y - 10} class="fill-current text-[13px]">{board.suggested}</text>{/if}
     </g>
   {/if}
 </svg>
 
 {#if work.dimensions && board.moving.moved}<FiguresInMotion {drawing} {view} {scale} {screen} />{/if}
-{#if board.tool}<ToolBar {board} />{/if}

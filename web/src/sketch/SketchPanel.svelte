@@ -1,5 +1,6 @@
 <script lang="ts">
   /** The open sketch in words: freedoms, dimensions, constraints. */
+  import FirstPart from '../ui/FirstPart.svelte';
   import FormulaField from '../ui/FormulaField.svelte';
   import { useWorkplace } from '../state/workplace.svelte';
   import { sayForeseen } from '../state/saying';
@@ -123,6 +124,7 @@
       {#if joints}<p class="px-4 py-2 text-[13.5px] text-graphite">and {joints} joined {joints === 1 ? 'end' : 'ends'}</p>{/if}
     </section>
   </div>
+  <FirstPart />
   <footer class="border-t border-rule px-4 py-3">
     <button class="button-strong" onclick={() => work.closeBoard()}>Close sketch</button>
   </footer>

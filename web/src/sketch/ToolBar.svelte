@@ -47,7 +47,7 @@
   }
 </script>
 
-<form class="absolute bottom-26 left-4 max-w-[calc(100%-2rem)] border border-rule bg-paper px-3 py-2 text-[13.5px]" data-testid="toolbar" bind:this={bar} onsubmit={accept}>
+<form class="text-[13.5px]" data-testid="toolbar" bind:this={bar} onsubmit={accept}>
   <div class="flex flex-wrap items-center gap-x-3 gap-y-1.5">
     <span class="font-medium">{title}</span>
     {#if board.manners.length > 1}
@@ -92,7 +92,7 @@
       </label>
       {#if board.measures.length}<button class="button !py-0.5">Draw</button>{/if}
     {/if}
-    {#if form?.missing}<span class="text-graphite">{form.missing.startsWith('its ') ? `Type ${form.missing}` : form.places.length ? `Click ${form.missing}` : `Pick ${form.missing}`}{form.active.many ? '; a box picks many' : ''}.</span>{/if}
+    {#if form && (form.missing || form.places.length)}<span class="text-graphite" data-testid="form-asks">{form.asks[0].toUpperCase()}{form.asks.slice(1)}{form.active.many && !form.places.length ? '; a box picks many' : ''}.</span>{/if}
     {#if form && board.trial.trouble}<span class="text-carmine" role="alert" data-testid="trial-trouble">{board.trial.trouble}</span>{/if}
     {#if form && board.trouble && board.trouble !== board.trial.trouble}<span class="text-carmine" role="alert">{board.trouble}</span>{/if}
     {#each board.trial.notes as note, i (i)}<span class="text-carmine" data-testid="trial-note">{note}</span>{/each}

@@ -2,13 +2,14 @@
 import { Refusal, type Drawing, type Flat, type SketchView } from '../api/types';
 import type { Thing } from '../stage/things';
 import type { Workplace } from '../state/workplace.svelte';
+import { endsOf } from './bent';
 import { Binding } from './binding.svelte';
 import { Chain } from './chain';
 import { copied, type Copied } from './clipboard';
 import { Cutting } from './cutting';
 import { Form } from './form.svelte';
 import { FORMS } from './forms';
-import { AXES, ORIGIN, catchPlace, chainOf, inside, place, roundStep, straighten, under, within, type Snap } from './geometry';
+import { AXES, ORIGIN, catchPlace, chainOf, inside, place, roundStep, straighten, touching, under, within, type Snap } from './geometry';
 import { Moving } from './moving.svelte';
 import { CUTS, SHAPES, isCut, isShape, type Manner } from './tools';
 import { Trial, type Edit } from './trial.svelte';
@@ -35,7 +36,9 @@ export class Board {
   /** Counts the tools taken in hand, so that a late answer does not touch the next one. */
   hand = 0;
   pointer = $state.raw<Snap | null>(null);
-  suggested = $state<'horizontal' | 'vertical' | ''>('');
+  suggested = $state<'horizontal' | 'vertical' | 'tangent' | ''>('');
+  /** The curve that a circle in hand would touch. */
+  touched = '';
   quiet = $state(false);
   construction = $state(false);
   picked = $state.raw<string[]>([]);
@@ -116,7 +119,7 @@ export class Board {
   }
   get wants(): string {
     if (this.taking) return this.taking === 'cut' ? 'a face or plane that crosses the sketch plane' : 'an edge, corner or face of the model';
-    return this.form ? this.form.missing || (this.form.tool.places ? 'Accept, or anew' : 'more, or Enter') : (this.needs[Math.min(this.given.length, this.needs.length - 1)] ?? '');
+    return this.form ? '' : (this.needs[Math.min(this.given.length, this.needs.length - 1)] ?? '');
   }
   get measures(): string[] {
     return this.given.length ? (this.shape?.measures ?? []) : [];
@@ -216,7 +219,16 @@ export class Board {
       if (isCut(this.tool)) this.trial.show(this.cutting.edit(p));
       return;
     }
-    this.pointer = this.caughtPlace(p, this.shape.shape === 'line' ? this.given[0] : undefined);
+    this.pointer = this.shape.shape === 'circle' && this.given.length === 1 ? this.caughtRim(p, this.given[0].at) : this.caughtPlace(p, this.shape.shape === 'line' ? this.given[0] : undefined);
+  }
+
+  /** What a circle's rim is caught on: a point, else a curve that it would touch there, else what any place is caught on. */
+  private caughtRim(p: Flat, centre: Flat): Snap {
+    const snap = this.caughtPlace(p);
+    const touch = this.quiet || snap.sort === 'point' ? null : touching(this.drawing, centre, p, this.reach);
+    if (!touch) return snap;
+    [this.suggested, this.touched] = ['tangent', touch.on];
+    return { at: touch.at, on: '', sort: 'curve' };
   }
 
   /** What a place is caught on; a line from a start is made level or upright. */
@@ -317,6 +329,22 @@ export class Board {
     else this.picked = more ? [...this.picked, id] : [id];
   }
 
+  /** The dimensions nearest to a point or curve: at itself and what it is joined to, else at what hangs together with that. */
+  holding(entity: string): string[] {
+    const curves = this.drawing.curves ?? {};
+    const dimensions = (this.view?.constraints ?? []).filter((c) => c.dimension && !c.reference);
+    const near = new Set<string>([entity]);
+    const found = () => dimensions.filter((c) => c.of.some((e) => near.has(e)));
+    for (let ring = 0; ring < 3 && found().length < 2; ring++) {
+      for (const c of Object.keys(curves)) {
+        const tips = endsOf(curves[c]) as string[];
+        if (near.has(c) || tips.some((t) => near.has(t))) for (const e of [c, ...tips]) near.add(e);
+      }
+      for (const k of Object.values(this.drawing.constraints ?? {})) if (k.kind === 'coincident' && k.of.some((e) => near.has(e))) for (const e of k.of) near.add(e);
+    }
+    return found().map((c) => (c.tag ? `${c.tag} ${c.shown}` : c.words));
+  }
+
   /** What can be taken hold of at a place. */
   holdable(p: Flat): string {
     const found = this.under(p).find((e) => e !== ORIGIN && !AXES[e]) ?? '';
@@ -375,7 +403,12 @@ export class Board {
 
   async remove(): Promise<void> {
     const own = this.picked.filter((e) => e !== ORIGIN && !AXES[e] && !this.models[e]);
-    if (own.length && (await this.edit({ op: 'remove', entities: own }))) this.picked = [];
+    const before = this.view?.constraints ?? [];
+    if (!own.length || !(await this.edit({ op: 'remove', entities: own }))) return;
+    this.picked = [];
+    const left = new Set(this.view?.constraints.map((c) => c.id));
+    const gone = before.filter((c) => c.dimension && !left.has(c.id) && !own.includes(c.id)).map((c) => (c.tag ? `${c.tag} ${c.shown}` : c.words));
+    if (gone.length) this.work.session.noteUndo(`${gone.join(', ')} went with it.`);
   }
 
   async toggleConstruction(): Promise<void> {

@@ -18,7 +18,7 @@ export class Chain {
     const { board } = this;
     const [shape, given, typed, hand] = [board.shape!, board.given, board.typed, board.hand];
     const goesOn = board.tool === 'line' && given[1].sort !== 'point';
-    const automatic = board.suggested && shape.shape === 'line' ? [{ kind: board.suggested }] : [];
+    const automatic = board.suggested === 'tangent' ? [{ kind: 'tangent', to: board.touched }] : board.suggested && shape.shape === 'line' ? [{ kind: board.suggested }] : [];
     const next: Snap = { ...given[1], on: AHEAD, sort: 'point' };
     [board.given, board.typed] = [goesOn ? [next] : [], {}];
     if (board.manner && board.tool === 'line' && !goesOn) board.manner = 0;
@@ -45,7 +45,7 @@ export class Chain {
   }
 
   /** Draw a shape through places; returns where the last of them came to, null when it was refused. */
-  private async send(shape: Manner, given: Snap[], typed: Record<string, string>, automatic: { kind: string }[]): Promise<Snap | null> {
+  private async send(shape: Manner, given: Snap[], typed: Record<string, string>, automatic: { kind: string; to?: string }[]): Promise<Snap | null> {
     const { board } = this;
     const { sides, [PLACE]: _, ...measures } = typed;
     const values = Object.fromEntries(Object.entries(measures).filter(([, v]) => v.trim()));

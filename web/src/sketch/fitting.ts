@@ -15,7 +15,7 @@ export function fitting(board: Board) {
     }
     return rest.length === 0;
   };
-  return board.work.about.constraints.filter((c) => !c.quantity && c.takes.some(fits));
+  return board.work.about.constraints.filter((c) => c.key && !c.quantity && c.takes.some(fits));
 }
 
 /** Tools that the picks could be worked on with, by their names. */

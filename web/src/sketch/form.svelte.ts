@@ -60,6 +60,13 @@ export class Form {
     if (this.places.length) return this.places.length < this.tool.places! ? 'where the base line ends' : this.unwritten;
     return this.tool.slots.find((s) => s.needs && !this.picks[s.name].length)?.needs ?? this.unwritten;
   }
+  /** What comes next, in words with their verb: what is clicked goes to the slot that waits, and typing to its words. */
+  get asks(): string {
+    const next = this.tool.slots[this.slot + 1];
+    if (!this.places.length && this.active.many && this.picks[this.active.name].length && next?.needs && !this.picks[next.name].length) return `pick more, or press “${next.label}” and pick ${next.needs}`;
+    if (!this.missing) return this.tool.places ? 'Accept, or click anew' : 'Accept, or pick more';
+    return this.missing.startsWith('its ') ? `type ${this.missing}` : `${this.places.length ? 'click' : 'pick'} ${this.missing}`;
+  }
   private get unwritten(): string {
     const field = this.fields.find((f) => f.wide && !this.values[f.name].trim());
     return field ? `its ${field.label}` : '';
@@ -100,6 +107,9 @@ export class Form {
 
   /** Put a thing into the active slot, or take it out again; says why it does not fit. */
   pick(entity: string, at: Flat): string {
+    // A base axis is never moved nor copied: it goes where a line is wanted to work about.
+    const about = AXES[entity] ? this.tool.slots.findIndex((s, i) => i > this.slot && this.fits(s, entity)) : -1;
+    if (about > 0 && this.picks[this.active.name].length) this.slot = about;
     const slot = this.active;
     if (!this.fits(slot, entity)) return `Wanted here: ${slot.sorts.join(', ').replace('ellipse_arc', 'elliptical arc')}.`;
     const had = this.picks[slot.name];

@@ -85,10 +85,12 @@ export function under(d: Drawing, p: Flat, reach: number, skip: Set<string> = ne
   return found.sort((a, b) => a[0] - b[0]).map((f) => f[1]);
 }
 
-/** Catch a place on what is near; quiet takes it as it is, rounded. */
+const FINE = 1e-3; // mm: a place that is caught on nothing is told by figures of this kind
+
+/** Catch a place on what is near, else on the grid; quiet takes it as it is. */
 export function catchPlace(d: Drawing, p: Flat, reach: number, step: number, quiet: boolean): Snap {
+  if (quiet) return { at: [rounded(p[0], FINE), rounded(p[1], FINE)], on: '', sort: 'free' };
   const free: Flat = [rounded(p[0], step), rounded(p[1], step)];
-  if (quiet) return { at: free, on: '', sort: 'free' };
   const [first] = under(d, p, reach);
   for (const [id, c] of Object.entries(d.curves ?? {})) {
     if (c.kind !== 'line' || (first && (first === ORIGIN || d.points?.[first]))) continue;
@@ -98,6 +100,27 @@ export function catchPlace(d: Drawing, p: Flat, reach: number, step: number, qui
   if (!first) return { at: free, on: '', sort: 'free' };
   if (first === ORIGIN || d.points?.[first]) return { at: place(d, first), on: first, sort: 'point' };
   return { at: nearest(d, first, free), on: first, sort: 'curve' };
+}
+
+/** Where a circle about a centre would touch a line, circle or arc near a place on its rim; the nearest, or null. */
+export function touching(d: Drawing, centre: Flat, rim: Flat, reach: number): { at: Flat; on: string } | null {
+  let best: { at: Flat; on: string } | null = null;
+  for (const [id, c] of Object.entries(d.curves ?? {})) {
+    let feet: Flat[] = [];
+    if (c.kind === 'line') feet = [foot(centre, ...ends(d, id), true)];
+    else if (c.kind === 'circle' || c.kind === 'arc') {
+      const o = place(d, c.centre);
+      const off = distance(centre, o);
+      if (off < reach) continue; // about the same centre nothing touches
+      const u: Flat = [(centre[0] - o[0]) / off, (centre[1] - o[1]) / off];
+      feet = [1, -1].map((s) => [o[0] + s * c.radius * u[0], o[1] + s * c.radius * u[1]]);
+    } else continue;
+    for (const at of feet) {
+      const onIt = distance(nearest(d, id, at), at) < 1e-6; // of an arc or line, not only of what it is a part of
+      if (onIt && distance(at, rim) < reach * 1.5 && distance(at, centre) > reach && (!best || distance(at, rim) < distance(best.at, rim))) best = { at, on: id };
+    }
+  }
+  return best;
 }
 
 /** Level or upright when a line is drawn within two degrees and a half of it; the end is put there. */
@@ -164,6 +187,15 @@ export function within(shape: Flat[], p: Flat): boolean {
     if (q[1] > p[1] !== r[1] > p[1] && p[0] < q[0] + ((p[1] - q[1]) * (r[0] - q[0])) / (r[1] - q[1])) odd = !odd;
   });
   return odd;
+}
+
+/** The lower left and upper right corner of all that is drawn; null for an empty sheet. */
+export function boundsOf(d: Drawing): [Flat, Flat] | null {
+  const hidden = hiddenPoints(d);
+  const places = [...Object.keys(d.curves ?? {}).flatMap((id) => along(d, id)), ...Object.entries(d.points ?? {}).filter(([id]) => !hidden.has(id)).map(([, p]) => p as Flat)];
+  if (!places.length) return null;
+  const [xs, ys] = [places.map((p) => p[0]), places.map((p) => p[1])];
+  return [[Math.min(...xs), Math.min(...ys)], [Math.max(...xs), Math.max(...ys)]];
 }
 
 /** Curves and loose or joined points that lie wholly in a box (two places) or a lasso (more); of points at one place only one. */

@@ -91,6 +91,17 @@ export class Moving {
     this.board.trial.show(null);
   }
 
+  /** Whether nothing has moved, as far as one can see. */
+  private still(moved: Moved): boolean {
+    const { drawing, view } = this.board;
+    const was = view?.drawing ?? drawing;
+    const near = this.board.reach / 20;
+    return (
+      Object.entries(moved.points).every(([p, at]) => distance(at, place(was, p)) < near) &&
+      Object.entries(moved.radii).every(([c, r]) => Math.abs(r - ((was.curves?.[c] as { radius?: number } | undefined)?.radius ?? r)) < near)
+    );
+  }
+
   async release(): Promise<void> {
     const { sizing } = this;
     if (sizing) {
@@ -101,6 +112,12 @@ export class Moving {
     }
     const [drag, moved] = [this.drag, this.moved];
     this.drag = null;
+    if (drag && moved && this.still(moved) && distance(drag.start, drag.to) > this.board.reach) {
+      this.moved = null;
+      const held = this.board.holding(drag.entity);
+      this.board.work.session.note(held.length ? `Held by ${held.join(' and ')}; change that, and it moves.` : 'Held by what it is constrained to.');
+      return;
+    }
     if (drag && moved) await this.board.edit({ op: 'move', entity: drag.entity, start: drag.start, to: drag.to });
     this.moved = null;
   }

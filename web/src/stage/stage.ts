@@ -94,7 +94,10 @@ export class Stage {
 
   /** What was all in view is so again, after new geometry has left it; never on the drawing board, which has a view of its own. */
   private bringAlong(): void {
-    if (!this.hiddenSketch && !this.seen(...this.box())) this.fit();
+    if (this.hiddenSketch || this.seen(...this.box())) return;
+    const back = this.view.keep();
+    this.fit();
+    this.moved?.(back);
   }
 
   /** Threaded ends as drawings show them: three quarters of a thin circle around the hole. */
@@ -126,6 +129,9 @@ export class Stage {
     this.bodies.cut(frame, HATCH / this.view.scale);
     this.invalidate();
   }
+
+  /** Told when the view had to move, with a way back. */
+  moved: ((back: () => void) => void) | null = null;
 
   private sectioned: { frame: FrameData; scale: number } | null = null;
 
@@ -176,7 +182,7 @@ export class Stage {
     const centre = low.clone().add(high).multiplyScalar(0.5);
     centre.addScaledVector(n, new Vector3(...frame.origin).sub(centre).dot(n));
     const span = (axis: readonly number[]) => axis.reduce((sum, a, i) => sum + Math.abs(a) * (high.getComponent(i) - low.getComponent(i)), 0);
-    const scale = Math.min((0.66 * this.view.width) / Math.max(span(frame.x), 1), (0.62 * this.view.height) / Math.max(span(frame.y), 1));
+    const scale = Math.min((0.8 * this.view.width) / Math.max(span(frame.x), 1), (0.78 * this.view.height) / Math.max(span(frame.y), 1));
     this.view.squareTo(frame, centre, scale);
   }
 

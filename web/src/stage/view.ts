@@ -92,15 +92,15 @@ export class View {
     this.lookFrom(n, new Vector3(...(frame.y as Spot)), centre ?? origin, scale);
   }
 
-  /** Show a box whole. */
-  fit(low: Vector3, high: Vector3, quick = false): void {
+  /** Show a box whole; share : how much of the view it takes, of what it takes at most. */
+  fit(low: Vector3, high: Vector3, quick = false, share = 1): void {
     const centre = low.clone().add(high).multiplyScalar(0.5);
     let [w, h] = [1e-6, 1e-6];
     for (const p of corners(low, high)) {
       p.sub(centre).applyQuaternion(this.camera.quaternion.clone().invert());
       [w, h] = [Math.max(w, 2 * Math.abs(p.x)), Math.max(h, 2 * Math.abs(p.y))];
     }
-    const scale = Math.min((0.74 * this.width) / w, (0.68 * this.height) / h);
+    const scale = share * Math.min((0.74 * this.width) / w, (0.68 * this.height) / h);
     if (quick) {
       this.target.copy(centre);
       this.scale = scale;
@@ -117,6 +117,12 @@ export class View {
   restore(): void {
     if (this.saved) this.glide(this.saved.turn, this.saved.target, this.saved.scale);
     this.saved = null;
+  }
+
+  /** Return a way back to the present view. */
+  keep(): () => void {
+    const [turn, target, scale] = [this.camera.quaternion.clone(), this.target.clone(), this.scale];
+    return () => this.glide(turn, target, scale);
   }
 
   private glide(to: Quaternion, target: Vector3, scale: number): void {

@@ -27,6 +27,8 @@ export class Editing {
   private words = new Map<string, string>();
   private timer = 0;
   private asked = 0;
+  /** The step as it was when its editing began, or as it was last taken over. */
+  private base = $state('');
   /** The number that typing goes to, and a count of how often it was asked for: each time it is selected. */
   number = $state('');
   wanted = $state(0);
@@ -43,6 +45,7 @@ export class Editing {
     /** The number that was clicked to begin with. */
     number = '',
   ) {
+    this.base = told(existing);
     if ('' in kind.variants === false) this.fields.how = existing?.how ?? (how || Object.keys(kind.variants)[0]);
     this.fill(existing);
     if (!existing) this.guess(picks);
@@ -356,6 +359,31 @@ export class Editing {
     return { do: 'add_step', step: { kind: this.kind.kind, ...fields }, after: '' } as Command;
   }
 
+  /** What became of the step elsewhere while it is edited here: another window changed it, or deleted it. */
+  get meanwhile(): '' | 'changed' | 'deleted' {
+    if (!this.step || this.session.saving) return '';
+    const now = this.session.step(this.step);
+    return !now ? 'deleted' : told(now) === this.base ? '' : 'changed';
+  }
+
+  /** Go on with the step as it stands elsewhere. */
+  takeTheirs(): void {
+    const now = this.session.step(this.step);
+    if (!now) return;
+    this.base = told(now);
+    if (!('' in this.kind.variants)) this.fields.how = now.how;
+    this.fill(now);
+    this.next();
+    this.refresh();
+    this.ask();
+  }
+
+  /** Stay with what stands here; accepting it replaces what the other window made. */
+  keepMine(): void {
+    this.base = told(this.session.step(this.step) ?? null);
+    this.ask();
+  }
+
   /** Ask for the preview, a moment after the last change. */
   refresh(): void {
     clearTimeout(this.timer);
@@ -430,6 +458,11 @@ export class Editing {
     clearTimeout(this.timer);
     this.asked++;
   }
+}
+
+/** A step's own content, without what only tells how it is shown. */
+function told(step: Step | null): string {
+  return JSON.stringify(step && { ...step, visible: true });
 }
 
 /** The value that answers a value the other way round: they stand in pairs. */

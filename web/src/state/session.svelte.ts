@@ -2,7 +2,8 @@
 import { Socket } from '../api/socket';
 import { Refusal, type Command, type LedgerRow, type Part, type Scene, type SketchView, type Step, type StepState, type ToBrowser } from '../api/types';
 
-export type Note = { id: number; text: string; bad: boolean };
+/** way : what can be done about it, beside it. */
+export type Note = { id: number; text: string; bad: boolean; way?: { words: string; run: () => void } };
 
 export class Session {
   part = $state.raw<Part | null>(null);
@@ -32,9 +33,9 @@ export class Session {
   private lastNote = 0;
   private turn: Promise<unknown> = Promise.resolve();
 
-  constructor(part: number) {
+  constructor(readonly id: number) {
     this.socket = new Socket(
-      part,
+      id,
       (m) => this.told(m),
       (up) => this.link(up),
     );
@@ -50,6 +51,8 @@ export class Session {
 
   private told(m: ToBrowser): void {
     if (m.type === 'part') {
+      const system = this.part?.active_system;
+      if (system && !m.document.active_system) this.noteUndo(`Coordinates are given in the part's own system again, no more in ${this.step(system)?.name ?? 'the other'}.`);
       [this.part, this.edition, this.version] = [m.document, m.edition, m.version];
       [this.undoes, this.redoes] = [m.undo, m.redo];
     } else if (m.type === 'results') {
@@ -154,10 +157,15 @@ export class Session {
     this.note(error instanceof Error ? error.message : String(error), true);
   }
 
-  note(text: string, bad = false): void {
+  note(text: string, bad = false, way?: Note['way']): void {
     const id = ++this.lastNote;
-    this.notes = [...this.notes.filter((n) => n.text !== text).slice(-2), { id, text, bad }];
-    setTimeout(() => this.dismiss(id), bad ? 12000 : 5000);
+    this.notes = [...this.notes.filter((n) => n.text !== text).slice(-2), { id, text, bad, way }];
+    setTimeout(() => this.dismiss(id), bad || way ? 12000 : 5000);
+  }
+
+  /** Say what came with a change, with undo beside it. */
+  noteUndo(text: string): void {
+    this.note(text, false, { words: 'Undo', run: () => void this.move('undo') });
   }
 
   dismiss(id: number): void {

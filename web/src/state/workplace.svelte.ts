@@ -41,6 +41,8 @@ export class Workplace {
   /** The first stroke of a key pair, while the second is waited for. */
   stroke = $state('');
   ledgerOpen = $state(false);
+  /** The sheet with the keys of where one is. */
+  keysShown = $state(false);
   /** Base planes and axes are left out of the view. */
   bare = $state(false);
   /** Things to choose from, at a place of the stage: what lies under the pointer, or all that fits a blank. */
@@ -106,7 +108,7 @@ export class Workplace {
     const seen = new Set<string>();
     const found: Action[] = [];
     for (const c of this.about.constraints) {
-      if (seen.has(c.key)) continue;
+      if (!c.key || seen.has(c.key)) continue;
       seen.add(c.key);
       const dimension = c.quantity !== '';
       found.push({
@@ -134,6 +136,7 @@ export class Workplace {
 
   private async workIn(): Promise<void> {
     const step = this.picked.find((p) => p.facets.includes('system'));
+    if (!step && this.picked.length) return this.session.note(`This is no coordinate system: ${this.picked[0].words}. Nothing was changed.`, true);
     if (!step && !this.session.part?.active_system) return this.session.note('Pick a coordinate system to work in.', true);
     await this.session.try({ do: 'set_active_system', step: step?.step ?? '' });
     this.picked = [];

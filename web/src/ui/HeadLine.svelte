@@ -49,7 +49,7 @@
     <button class="px-1 disabled:opacity-30" disabled={!session.redoes} onclick={() => session.move('redo')} aria-label="Redo" title={session.redoes ? `Redo: ${session.redoes} (Ctrl+Shift+Z)` : 'Nothing to redo'}>↷</button>
   </span>
   <span class="flex-1"></span>
-  <button class="flex w-60 items-baseline justify-between border-b border-rule pb-0.5 text-left text-graphite hover:border-ink" onclick={() => work.find()}>
+  <button class="flex w-60 min-w-0 shrink items-baseline justify-between gap-2 overflow-hidden border-b whitespace-nowrap border-rule pb-0.5 text-left text-graphite hover:border-ink" onclick={() => work.find()}>
     Find an action <span class="figures">ctrl k</span>
   </button>
   {#if systems.length}
@@ -67,7 +67,7 @@
     </DropdownMenu.Root>
   {/if}
   <DropdownMenu.Root>
-    <DropdownMenu.Trigger class="figures" title="Units of bare numbers">{session.part?.units?.length} {session.part?.units?.angle}</DropdownMenu.Trigger>
+    <DropdownMenu.Trigger class="figures whitespace-nowrap" title="Units of bare numbers">{session.part?.units?.length} {session.part?.units?.angle}</DropdownMenu.Trigger>
     <DropdownMenu.Portal>
       <DropdownMenu.Content class="z-30 border border-ink bg-paper py-1 text-[14px]" sideOffset={8} align="end">
         {#each ['mm', 'in'] as const as length (length)}
@@ -79,7 +79,7 @@
     </DropdownMenu.Portal>
   </DropdownMenu.Root>
   <DropdownMenu.Root>
-    <DropdownMenu.Trigger class="hover:underline" data-testid="exchange">Exchange ▾</DropdownMenu.Trigger>
+    <DropdownMenu.Trigger class="whitespace-nowrap hover:underline" data-testid="exchange">Exchange ▾</DropdownMenu.Trigger>
     <DropdownMenu.Portal>
       <DropdownMenu.Content class="z-30 border border-ink bg-paper py-1 text-[14px]" sideOffset={8} align="end">
         {#each work.about.formats as format (format.ending)}

@@ -64,7 +64,8 @@
       const action = work.actions.find((a) => a.key === `${work.stroke} ${key}`);
       if (action) work.run(action);
       else [work.stroke] = [''];
-    } else if (key === 'Escape') work.escape();
+    } else if (key === '?') work.keysShown = true;
+    else if (key === 'Escape') work.escape();
     else if (key === 'Tab' && aside && work.board?.tool) document.querySelector<HTMLElement>('[data-testid=toolbar] :is(input, select, button)')?.focus();
     else if (key === 'Tab' && aside && work.editing) work.editing.ask();
     else if ((key === 'Delete' || key === 'Backspace') && work.board) void work.board.remove();
@@ -76,6 +77,10 @@
   }
 
   function down(event: KeyboardEvent) {
+    if (work.keysShown && event.key !== 'Shift') {
+      work.keysShown = false;
+      return event.preventDefault();
+    }
     if (event.ctrlKey || event.metaKey) {
       if ((event.key.toLowerCase() === 'k' || !typing(event)) && controlled(event)) event.preventDefault();
       return;

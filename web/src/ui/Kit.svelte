@@ -12,14 +12,14 @@
   const open = $derived(drawers.find((d) => d.name === work.drawer));
 </script>
 
-<nav class="relative z-20 flex flex-col items-center gap-2 border-r border-rule bg-paper pt-3" aria-label="Kit">
+<nav class="relative z-20 flex min-h-0 flex-col items-center gap-2 border-r border-rule bg-paper pt-3" aria-label="Kit">
   {#each drawers as drawer (drawer.name)}
     <button
-      class="flex h-24 w-10 items-center justify-center border {work.drawer === drawer.name ? 'border-ink bg-stage font-medium' : 'border-transparent hover:bg-stage'}"
+      class="flex h-24 min-h-0 w-10 shrink items-center justify-center border {work.drawer === drawer.name ? 'border-ink bg-stage font-medium' : 'border-transparent hover:bg-stage'}"
       aria-expanded={work.drawer === drawer.name}
       onclick={() => (work.drawer = work.drawer === drawer.name ? '' : drawer.name)}
     >
-      <span class="rotate-180 [writing-mode:vertical-rl]">{drawer.name}&nbsp; <span class="figures text-brass">{drawer.key}</span></span>
+      <span class="rotate-180 whitespace-nowrap [writing-mode:vertical-rl]">{drawer.name}&nbsp; <span class="figures text-brass">{drawer.key}</span></span>
     </button>
   {/each}
   {#if open}

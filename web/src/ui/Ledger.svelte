@@ -82,7 +82,7 @@
 
 <section class="bg-paper" data-testid="ledger">
   <div class="flex h-8 items-center gap-7 overflow-hidden px-3.5">
-    <button class="font-semibold whitespace-nowrap" aria-expanded={work.ledgerOpen} onclick={() => (work.ledgerOpen = !work.ledgerOpen)}>Ledger {work.ledgerOpen ? '▾' : '▴'}</button>
+    <button class="shrink-0 font-semibold whitespace-nowrap" aria-expanded={work.ledgerOpen} onclick={() => (work.ledgerOpen = !work.ledgerOpen)}>Ledger {work.ledgerOpen ? '▾' : '▴'}</button>
     <span class="text-[14px] whitespace-nowrap text-graphite">{session.ledger.length} {session.ledger.length === 1 ? 'dimension' : 'dimensions'}</span>
     {#if work.ledgerOpen}
       <input class="w-48 border-b border-rule bg-transparent text-[14px]" placeholder="Filter" aria-label="Filter the ledger" bind:value={filter} />
@@ -90,14 +90,16 @@
       <input bind:this={file} type="file" accept=".csv,text/csv" class="hidden" onchange={read} data-testid="read-ledger" />
       <button class="text-[13.5px] whitespace-nowrap text-graphite hover:underline" onclick={() => file?.click()}>Read CSV …</button>
     {:else}
-      {#each session.ledger.slice(0, 12) as row (row.tag)}
-        <button class="figures whitespace-nowrap" onclick={() => ((work.ledgerOpen = true), begin(row, 'formula'))}><span class="text-graphite">{row.tag}</span> {row.shown || '–'}</button>
-      {/each}
+      <div class="flex h-full min-w-0 flex-1 items-center gap-7 overflow-x-auto overflow-y-hidden" onwheel={(e) => (e.currentTarget.scrollLeft += e.deltaY)} data-testid="ledger-strip">
+        {#each session.ledger as row (row.tag)}
+          <button class="figures whitespace-nowrap" onclick={() => ((work.ledgerOpen = true), begin(row, 'formula'))}><span class="text-graphite">{row.tag}</span> {row.shown || '–'}</button>
+        {/each}
+      </div>
     {/if}
   </div>
   {#if work.ledgerOpen}
     {#if trouble}<p class="mx-3.5 mb-1 border-l-2 border-carmine pl-2 text-[13.5px] text-carmine" role="alert" data-testid="ledger-trouble">{trouble}</p>{/if}
-    <div class="max-h-60 overflow-y-auto border-t border-rule">
+    <div class="max-h-[min(15rem,36vh)] overflow-y-auto border-t border-rule">
       <table class="w-full table-fixed text-left text-[14px]">
         <colgroup>{#each [19, 21, 10, 11, 16, 9, 10, 4] as w, i (i)}<col style:width="{w}%" />{/each}</colgroup>
         <thead class="sticky top-0 bg-paper text-[13px] text-graphite">

@@ -2,11 +2,13 @@
   /** An open part: head line, kit, stage, route card or sketch panel, ledger. */
   import type { About } from '../api/types';
   import SketchPanel from '../sketch/SketchPanel.svelte';
+  import ToolRail from '../sketch/ToolRail.svelte';
   import { provideWorkplace, Workplace } from '../state/workplace.svelte';
   import FindAction from './FindAction.svelte';
   import HeadLine from './HeadLine.svelte';
   import KeyCard from './KeyCard.svelte';
   import Keys from './Keys.svelte';
+  import KeysHere from './KeysHere.svelte';
   import Kit from './Kit.svelte';
   import Ledger from './Ledger.svelte';
   import Notes from './Notes.svelte';
@@ -19,15 +21,21 @@
   const work = new Workplace(part, about);
   provideWorkplace(work);
   $effect(() => () => work.session.socket.close());
+  $effect(() => {
+    if (!work.board || !work.session.part || work.session.saving || work.session.step(work.board.step)) return;
+    work.closeBoard();
+    work.session.noteUndo('The open sketch was deleted elsewhere.');
+  });
 </script>
 
 {#if work.session.gone}
   <p class="m-10">This part was deleted. <a class="blank" href="#parts">Back to the list of parts</a></p>
 {:else}
   <Keys />
-  <div class="grid h-full grid-cols-[60px_minmax(0,1fr)_348px] grid-rows-[44px_minmax(0,1fr)_auto]">
-    <div class="col-span-3 border-b border-rule"><HeadLine /></div>
+  <div class="grid h-full grid-cols-[60px_auto_minmax(0,1fr)_348px] grid-rows-[44px_minmax(0,1fr)_auto]">
+    <div class="col-span-4 border-b border-rule"><HeadLine /></div>
     <Kit />
+    <div class="min-h-0">{#if work.board}<ToolRail board={work.board} />{/if}</div>
     <div class="relative min-h-0 overflow-hidden">
       <StageView />
       <KeyCard />
@@ -36,7 +44,8 @@
     <div class="min-h-0">
       {#if work.board}<SketchPanel board={work.board} />{:else}<RouteCard />{/if}
     </div>
-    <div class="col-span-3 border-t border-rule"><Ledger /></div>
+    <div class="col-span-4 border-t border-rule"><Ledger /></div>
   </div>
   <FindAction />
+  <KeysHere />
 {/if}

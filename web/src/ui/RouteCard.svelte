@@ -2,6 +2,7 @@
   /** The route: every step as a sentence. Editing happens in the sentence. */
   import { useWorkplace } from '../state/workplace.svelte';
   import BodyList from './BodyList.svelte';
+  import FirstPart from './FirstPart.svelte';
   import StepEditor from './StepEditor.svelte';
   import StepLine from './StepLine.svelte';
 
@@ -25,6 +26,7 @@
     <span class="text-[13px] text-graphite" data-testid="route-state">{state}</span>
   </header>
   <ol class="min-h-0 flex-1 overflow-y-auto">
+    {#if editing?.meanwhile === 'deleted'}<StepEditor {editing} number={0} />{/if}
     {#if editing && !editing.step && newAt < 0}<StepEditor {editing} number={10} />{/if}
     {#each session.steps as step, i (step.id)}
       {#if editing?.step === step.id}
@@ -43,5 +45,6 @@
       <li class="px-4 py-4 text-[14px] text-graphite">No steps yet.</li>
     {/if}
   </ol>
+  <FirstPart />
   <BodyList />
 </aside>

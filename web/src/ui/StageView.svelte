@@ -1,6 +1,7 @@
 <script lang="ts">
   /** The stage with its read-out, offers, tripod, plane flags, and the drawing board over it. */
   import { Vector3 } from 'three';
+  import BoardStrip from '../sketch/BoardStrip.svelte';
   import DrawingBoard from '../sketch/DrawingBoard.svelte';
   import { roundStep, rounded } from '../sketch/geometry';
   import { connectControls } from '../stage/controls';
@@ -37,6 +38,7 @@
   $effect(() => {
     const stage = new Stage(host!, work.session.socket.content);
     work.stage = stage;
+    stage.moved = (back) => work.session.note('The view moved, so that all is in it.', false, { words: 'Back', run: back });
     const observer = new ResizeObserver(() => stage.resize());
     observer.observe(host!);
     const off = [connectControls(host!, stage.view), stage.onView(() => tick++)];
@@ -58,22 +60,40 @@
   $effect(() => work.stage?.highlight(work.hovered, work.editing ? work.editing.things : [...work.picked, ...work.relatedThings, ...(work.board?.modelThings ?? [])]));
   $effect(() => work.stage?.preview(work.editing?.preview ?? work.ghost));
 
+  /** The view as numbers (scale, target, turn), for tools that look at the page from outside. */
+  const place = $derived.by(() => {
+    void tick;
+    const view = work.stage?.view;
+    return view ? JSON.stringify([view.scale, view.target.toArray(), view.camera.quaternion.toArray()]) : '';
+  });
+  /** The corners at which flags stand, by their keys, since the view came to rest. */
+  let stood = { view: '', corners: new Map<string, number>() };
+
   const flags = $derived.by(() => {
     void tick;
-    void work.session.scene;
+    void [work.session.scene, work.session.notes];
     const stage = work.stage;
     if (!stage) return [];
     // A flag stands at the corner farthest from the middle of the stage, where it covers least, but never outside nor on the tripod.
     const { width, height } = stage.view;
     const off = (p: [number, number]) => Math.hypot(p[0] - width / 2, p[1] - height / 2);
-    const seen = (p: [number, number]) => p[0] > 4 && p[0] < width - 70 && p[1] > 22 && p[1] < height - 8 && !(p[0] < 116 && p[1] < 120);
+    const box = host!.getBoundingClientRect();
+    const cards = [...document.querySelectorAll('[data-card]')].map((e) => e.getBoundingClientRect()).filter((r) => r.width);
+    const covered = (p: [number, number]) => cards.some((r) => p[0] + 70 > r.left - box.left && p[0] < r.right - box.left && p[1] > r.top - box.top && p[1] - 24 < r.bottom - box.top);
+    const seen = (p: [number, number]) => !covered(p) && p[0] > 4 && p[0] < width - 70 && p[1] > 22 && p[1] < height - 8 && !(p[0] < 116 && p[1] < 120);
     const taken: [number, number][] = [];
-    const free = (p: [number, number]) => taken.every((t) => Math.abs(t[0] - p[0]) > 90 || Math.abs(t[1] - p[1]) > 20);
+    const free = (p: [number, number]) => taken.every((t) => Math.abs(t[0] - p[0]) > 90 || Math.abs(t[1] - p[1]) > 24);
+    // While the view stands still, a flag keeps the corner that it has, whatever is built meanwhile.
+    const from = place;
+    if (from !== stood.view) stood = { view: from, corners: new Map() };
     return stage.flags.map((f) => {
       const places = f.corners.map((c) => stage.view.screen(c));
       const inside = places.filter(seen).sort((a, b) => off(b) - off(a));
-      const best: [number, number] = [...(inside.find(free) ?? inside[0] ?? places[0])];
-      while (!free(best)) best[1] += 21;
+      const held = places[stood.corners.get(f.key) ?? -1];
+      const chosen = (held && seen(held) && free(held) && held) || (inside.find(free) ?? inside[0] ?? places[0]);
+      stood.corners.set(f.key, places.indexOf(chosen));
+      const best: [number, number] = [...chosen];
+      while (!free(best)) best[1] += 25;
       taken.push(best);
       return { ...f, at: [Math.min(Math.max(best[0], 4), width - 70), Math.min(Math.max(best[1], 22), height - 8)] };
     });
@@ -188,12 +208,6 @@
     work.listing = null;
     work.pick(thing, true);
   }
-  /** The view as numbers (scale, target, turn), for tools that look at the page from outside. */
-  const place = $derived.by(() => {
-    void tick;
-    const view = work.stage?.view;
-    return view ? JSON.stringify([view.scale, view.target.toArray(), view.camera.quaternion.toArray()]) : '';
-  });
   const active = $derived(work.session.scene?.active ?? null);
   const system = $derived(work.session.step(work.session.part?.active_system ?? '')?.name ?? '');
   const held = $derived.by(() => {
@@ -212,11 +226,12 @@
   }}
 />
 
-<div class="relative h-full w-full" bind:this={host} onpointermove={move} onpointerdown={down} onpointerup={up} role="application" aria-label="Stage" data-view={place} data-testid="stage">
+<div class="flex h-full w-full flex-col">
+<div class="relative min-h-0 flex-1" bind:this={host} onpointermove={move} onpointerdown={down} onpointerup={up} role="application" aria-label="Stage" data-view={place} data-testid="stage">
   {#if !work.board}
     {#each flags as flag (flag.key)}
       <button
-        class="absolute flex -translate-y-full items-center gap-1.5 text-[13px] {flag.base ? 'text-graphite' : 'text-verdigris'} {flag.faint ? 'opacity-55 hover:opacity-100 focus:opacity-100' : ''}"
+        class="absolute flex min-h-[24px] min-w-[24px] -translate-y-full items-center gap-1.5 pr-1 text-[13px] {flag.base ? 'text-graphite' : 'text-verdigris'} {flag.faint ? 'opacity-55 hover:opacity-100 focus:opacity-100' : ''}"
         style:left="{flag.at[0]}px"
         style:top="{flag.at[1]}px"
         onpointerdown={(e) => {
@@ -272,18 +287,15 @@
     <DrawingBoard board={work.board} />
   {/if}
   <Tripod {tick} />
-  <div class="pointer-events-none absolute right-3 bottom-3 left-4 flex flex-col gap-2">
-    <div class="figures text-graphite" data-testid="readout">
-      {#if work.board}
-        <div class="whitespace-pre">{work.board.readout[0]}</div>
-        <div class="h-[1.35em]">{work.board.readout[1]}</div>
-      {:else}
+  {#if !work.board}
+    <div class="pointer-events-none absolute right-3 bottom-3 left-4 flex flex-col gap-2">
+      <div class="figures text-graphite" data-testid="readout">
         <div class="whitespace-pre">{held.length ? `${system ? `${system}  ` : ''}x ${held[0]}  y ${held[1]}  z ${held[2]}` : ''}</div>
         <div class="h-[1.35em]">{work.hovered?.words ?? misfit}{#if note}, <Note text={note} />{/if}{work.under.length > 1 ? `, and ${work.under.length - 1} more here (${OTHER}, or right click)` : ''}</div>
-      {/if}
+      </div>
+      <div class="min-h-8"><Offers /></div>
     </div>
-    <div class="min-h-8"><Offers /></div>
-  </div>
+  {/if}
   {#if listing}
     <ul bind:this={list} onkeydown={walk} class="absolute z-20 max-h-80 min-w-56 overflow-y-auto border border-ink bg-paper py-1 text-[14px]" role="menu" style:left="{listing.x}px" style:top="{listing.y}px" data-testid="under">
       {#each listing.things as thing (thing.key)}
@@ -307,9 +319,11 @@
     </ul>
   {/if}
   {#if work.session.scene && !work.session.steps.length && !work.editing}
-    <div class="pointer-events-none absolute bottom-24 left-1/2 -translate-x-1/2 border border-rule bg-paper px-6 py-4 text-center">
+    <div data-card class="pointer-events-none absolute bottom-24 left-1/2 -translate-x-1/2 border border-rule bg-paper px-6 py-4 text-center">
       <p class="font-medium">An empty part</p>
       <p class="mt-1 text-[14px] text-graphite">Click a base plane and take an offer below, or press <span class="figures text-brass">k n</span> for a sketch, <span class="figures text-brass">d p</span> for a plane.</p>
     </div>
   {/if}
+</div>
+{#if work.board}<BoardStrip board={work.board} />{/if}
 </div>

@@ -134,7 +134,7 @@
           {:else if token.blank.sort === 'choice'}
             <select class="cursor-pointer border-b-[1.5px] border-brass bg-transparent pb-px [field-sizing:content]" aria-label={token.blank.label} value={editing.fields[token.name] as string} onchange={(e) => editing.set(token.name, e.currentTarget.value)}>
               {#each Object.entries(token.blank.words ?? {}).filter(([v]) => v || !token.blank.clause) as [v, words] (v)}<option value={v}>{bare(words)}</option>{/each}
-            </select>{#if token.blank.clause}<button class="text-graphite hover:text-carmine" aria-label="Take away {token.blank.clause}" title="Take this away" onclick={() => editing.clause(token.name, false)}>×</button>{/if}
+            </select>{#if token.blank.clause}<button class="ml-1 text-graphite hover:text-carmine" aria-label="Take away {token.blank.clause}" title="Take this away" onclick={() => editing.clause(token.name, false)}>×</button>{/if}
           {:else if token.blank.sort === 'words'}
             <input
               class="border-b-[1.5px] border-brass bg-transparent [field-sizing:content] placeholder:text-graphite"
@@ -149,8 +149,7 @@
           {:else if token.blank.sort === 'dots'}
             {#if editing.leftOut.length}<span>, leaving out {editing.leftOut.join(', ')} <button class="text-graphite hover:text-carmine" aria-label="Leave none out" onclick={() => editing.set(token.name, [])}>×</button></span>{/if}
           {:else}
-            <button class="border-b-[1.5px] {editing.active === token.name ? 'border-brass bg-white' : 'border-brass'} {editing.empty(token.name) ? 'text-graphite italic' : ''}" onclick={(e) => open(e, token.name)} onkeydown={(e) => blankKey(e, token.name)} title="Pick on the stage; arrow down lists all that fits" data-testid="blank-{token.name}">{editing.say(token.name)}</button>
-            {#if !editing.empty(token.name)}<button class="text-graphite hover:text-carmine" tabindex="-1" aria-label="Clear {token.blank.label}" onclick={() => editing.clear(token.name)}>×</button>{/if}
+            <button class="border-b-[1.5px] {editing.active === token.name ? 'border-brass bg-white' : 'border-brass'} {editing.empty(token.name) ? 'text-graphite italic' : ''}" onclick={(e) => open(e, token.name)} onkeydown={(e) => blankKey(e, token.name)} title="Pick on the stage; arrow down lists all that fits" data-testid="blank-{token.name}">{editing.say(token.name)}</button>{#if !editing.empty(token.name)}<button class="ml-1 text-graphite hover:text-carmine" tabindex="-1" aria-label="Clear {token.blank.label}" onclick={() => editing.clear(token.name)}>×</button>{/if}
           {/if}{#if typeof token !== 'string' && token.after}<span>{token.after}</span>{/if}
         {/each}
       </p>
@@ -170,6 +169,16 @@
         {:else}<span class="font-medium text-verdigris">Complete.</span> {willDo} <Note text={editing.report?.message ?? ''} />
           {#if editing.foreseen}<span class="text-graphite" data-testid="foreseen">{sayForeseen(editing.foreseen, editing.step)}</span>{/if}{/if}
       </p>
+      {#if editing.meanwhile}
+        <p class="mt-1 border-l-2 border-carmine pl-2 text-[13.5px]" role="alert" data-testid="meanwhile">
+          {#if editing.meanwhile === 'changed'}
+            This step was changed elsewhere meanwhile. What stands here replaces that when it is accepted.
+            <button class="blank" onclick={() => editing.takeTheirs()}>Take the other</button> <button class="blank" onclick={() => editing.keepMine()}>Keep this</button>
+          {:else}
+            This step was deleted elsewhere. {#if session.undoes}<button class="blank" onclick={() => session.move('undo')}>Undo: {session.undoes}</button>, or{/if} cancel here.
+          {/if}
+        </p>
+      {/if}
       {#if others.length && !editing.step}
         <p class="mt-1 text-[13px] text-graphite" data-testid="ways">
           or {#each others as way, i (way.how)}{i ? ', ' : ''}<button class="blank" onclick={() => (editing.take(way), editing.ask())}>{way.title.toLowerCase()}</button>{/each}

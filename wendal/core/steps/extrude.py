@@ -14,7 +14,7 @@ from ..reference import ThingRef
 from ..stored import Value
 from .base import Effect, Handle, Made, Site, register
 from .building import RESULT, WALL, WallStep, along, reach_of, target_of
-from .profiles import ProfileFound, middle_of
+from .profiles import ProfileFound, middle_of, nothing_closed
 
 __all__ = ["Extrude"]
 
@@ -69,7 +69,7 @@ class Extrude(WallStep):
             return [self.effect([sheet for found in given.profile for sheet in self._sheets(found, given)], given)]
         tools = [self._pushed(found, profile, given, site) for found in given.profile for profile in self.profiles(found, given)]
         if not tools:
-            raise StepError("There is nothing to push: the sketch has no closed region.", field="profile")
+            raise nothing_closed("push", given.profile)
         return [self.effect(tools, given)]
 
     def evaluate(self, given: SimpleNamespace, site: Site) -> Made:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import math
 from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
@@ -10,18 +11,31 @@ from ..blanks import WORDS
 from ..errors import StepError
 from ..kernel.types import Frame, Profile, Segment, Topology, Vec
 from ..reference import FaceName, own_names
-from ..sketch import BezierPath, Drawing, EllipsePath, Piece, Region, SplinePath, beside, gone_on
+from ..sketch import BezierPath, Drawing, EllipsePath, Piece, Region, SplinePath, beside, find_regions, gone_on
 
 if TYPE_CHECKING:
     from ..kernel import NamedShape
 
-__all__ = ["ChainFound", "FaceFound", "ProfileFound", "RegionFound", "middle_of", "segment_of"]
+__all__ = ["ChainFound", "FaceFound", "ProfileFound", "RegionFound", "middle_of", "nothing_closed", "segment_of"]
 
 
 def middle_of(found: ProfileFound, frame: Frame) -> Vec:
     """Return a place in the middle of a profile's outline, in a frame."""
     outline = found.outlines()[0]
     return frame.at(sum(p[0] for p in outline) / len(outline), sum(p[1] for p in outline) / len(outline))
+
+
+def nothing_closed(doing: str, given: list[ProfileFound]) -> StepError:
+    """Return what to say where sketches have no closed region: the narrowest gap of an outline, if there is one. doing : what it is wanted for."""
+    open_ends = [(gap, found.frame.at(*at)) for found in given if isinstance(found, RegionFound) and found.drawing
+                 for _, at, gap in find_regions(found.drawing).open_ends]
+    text = f"There is nothing to {doing}: the sketch has no closed region."
+    if open_ends:
+        gap, at = min(open_ends)
+        where = "near X {:.3f} Y {:.3f} Z {:.3f}".format(*at)
+        text += (f" Two ends of its outline are {gap:.4g} mm apart {where}. Join them on the drawing board." if math.isfinite(gap) else
+                 f" An end of its outline stands alone {where}. Close it on the drawing board.")
+    return StepError(text, field="profile")
 
 
 @dataclass(frozen=True, slots=True)

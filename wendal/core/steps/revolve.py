@@ -15,7 +15,7 @@ from ..reference import ThingRef
 from ..stored import Value
 from .base import Effect, Handle, Made, Site, register
 from .building import RESULT, WALL, WallStep, target_of
-from .profiles import ProfileFound, middle_of
+from .profiles import ProfileFound, middle_of, nothing_closed
 
 __all__ = ["Revolve"]
 
@@ -56,7 +56,7 @@ class Revolve(WallStep):
                 continue
             tools += [self._turned(profile, found.frame, axis, given, site) for profile in self.profiles(found, given)]
         if not tools:
-            raise StepError("There is nothing to turn: the sketch has no closed region.", field="profile")
+            raise nothing_closed("turn", given.profile)
         return [self.effect(tools, given)]
 
     def evaluate(self, given: SimpleNamespace, site: Site) -> Made:

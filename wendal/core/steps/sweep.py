@@ -16,7 +16,7 @@ from ..reference import ProfileRef, ThingRef
 from ..stored import Value
 from .base import Effect, Site, register
 from .building import RESULT, THICK, WALL, WallStep
-from .profiles import ChainFound, segment_of
+from .profiles import ChainFound, nothing_closed, segment_of
 
 __all__ = ["Sweep"]
 
@@ -74,7 +74,7 @@ class Sweep(WallStep):
             else:
                 tools += [self._carried(profile, found.frame, spine, given, parallel) for profile in self.profiles(found, given)]
         if not tools:
-            raise StepError("There is nothing to sweep: the sketch has no closed region.", field="profile")
+            raise nothing_closed("sweep", given.profile)
         return [self.effect(tools, given)]
 
     def _carried(self, profile: Profile, frame: Frame, spine: kernel.Spine, given: SimpleNamespace, parallel: Frame | None) -> kernel.NamedShape:
