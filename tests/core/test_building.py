@@ -351,3 +351,19 @@ def test_a_profile_across_its_axis_is_refused_with_the_place() -> None:
     b.draw(sketch, "rectangle", (-2, 0), (8, 3))
     b.step("revolve", "Disc", profile=b.profile(sketch, 0), axis=axis("Y"))
     assert "crosses the axis, near X -2" in evaluated(b).reports[-1].message
+
+
+@pytest.mark.parametrize(("kind", "verb"), [("extrude", "push"), ("revolve", "turn"), ("sweep", "sweep")])
+def test_an_outline_that_is_open_is_told_with_its_gap(kind: str, verb: str) -> None:
+    b = Builder("Open")
+    sketch = b.step("sketch", "Outline", on=axis("XY"))
+    for start, end in (((0, 0), (20, 0)), ((20, 0), (20, 10)), ((20, 10), (0, 0.4))):
+        b.draw(sketch, "line", start, end)
+    whole = {"profile": [{"of": "sketch", "step": sketch, "key": "r1"}]}
+    more = {"revolve": {"axis": axis("Y")}, "sweep": {"path": {"of": "drawn", "step": b.step("sketch", "Way", on=axis("ZX")), "entity": ""}}}.get(kind, {})
+    if kind == "sweep":
+        b.draw(more["path"]["step"], "line", (0, 0), (0, 30))
+        more["path"]["entity"] = next(iter(b.drawing(more["path"]["step"]).curves))
+    step = b.step(kind, "Part", **whole, **more)
+    assert evaluated(b).report(step).message == (f"There is nothing to {verb}: the sketch has no closed region. Two ends of its outline are 0.4 mm apart "
+                                                 "near X 0.000 Y 0.000 Z 0.000. Join them on the drawing board.")

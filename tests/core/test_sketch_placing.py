@@ -53,6 +53,27 @@ def test_a_line_square_to_the_plane_gives_no_direction() -> None:
     assert "square to the plane" in report.message
 
 
+def test_on_a_plane_through_three_points_the_origin_is_the_first_and_x_runs_towards_the_second() -> None:
+    b = plate()
+    three = {"first": corner(b, 40, 25, 10), "second": corner(b, 0, 25, 0), "third": corner(b, 40, 0, 0)}
+    plane = b.step("plane", "Slant", how="points", **three)
+    step = b.step("sketch", "Marks", on={"of": "datum", "step": plane})
+    frame = placed(b, step)
+    assert near(frame.origin, (40, 25, 10))
+    assert near(frame.x, (-40 / 1700**0.5, 0, -10 / 1700**0.5))
+    b.do(do="set_formula", tag="outline_width", formula="60 mm")
+    assert near(placed(b, step).origin, (60, 25, 10))
+    # It is said and can be changed in the sentence.
+    b.do(do="edit_step", step=step, fields={"along": None, "at": None, "way": "along"})
+    assert not near(placed(b, step).origin, (60, 25, 10))
+    b.do(do="edit_step", step=step, fields={"along": corner(b, 60, 25, 10), "way": "along"})
+    assert "X runs along a line, and a point is picked" in evaluated(b).report(step).message
+    b.do(do="edit_step", step=step, fields={"along": {"of": "base", "name": "X"}, "way": "towards"})
+    assert evaluated(b).report(step).state == "stopped"
+    other = b.step("sketch", "Chosen", on={"of": "datum", "step": plane}, at={"of": "base", "name": "origin"})
+    assert b.part.step(other).model_dump()["along"] is None  # what was chosen stays
+
+
 def test_a_sketch_is_put_on_another_plane_without_drawing_it_again() -> None:
     b = plate()
     sketch = b.step("sketch", "Window", on=XY)

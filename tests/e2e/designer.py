@@ -127,9 +127,13 @@ class Designer:
 
     def pixel(self, place: Sequence[float]) -> tuple[float, float]:
         """Where a place of the part (mm) is on the page."""
-        self.page.evaluate("new Promise(done => requestAnimationFrame(() => requestAnimationFrame(done)))")
         stage = self.page.get_by_test_id("stage")
-        scale, target, (qx, qy, qz, qw) = json.loads(stage.get_attribute("data-view") or "")
+        before, view = "", "none"
+        while view != before:  # the view may come along with what was made
+            before = view
+            self.page.evaluate("new Promise(done => requestAnimationFrame(() => setTimeout(() => requestAnimationFrame(done), 50)))")
+            view = stage.get_attribute("data-view") or ""
+        scale, target, (qx, qy, qz, qw) = json.loads(view)
         vx, vy, vz = (p - t for p, t in zip(place, target, strict=True))
         # Turn by the conjugate of the camera's quaternion: v + 2 w (u x v) + 2 u x (u x v).
         ux, uy, uz = -qx, -qy, -qz

@@ -273,7 +273,7 @@ def test_an_axis_where_faces_of_two_bodies_would_meet(designer: Designer) -> Non
     d.keys("k", "n")
     d.accept()
     d.board_ready()
-    d.draw("r", (-9, 5), (-4, 15), quiet=True)
+    d.draw("r", (-9, 5), (-4, 15))
     d.close_sketch()
     d.keys("l", "f")
     d.keys("b", "e")

@@ -8,6 +8,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.conftest import eventually
 from tests.e2e.designer import Designer
 from tests.e2e.test_building import finish, sketch_on
 
@@ -137,16 +138,18 @@ def test_the_view_comes_along_with_what_is_drawn(designer: Designer) -> None:
     d.new_part()
     sketch_on(d, "XY")
     d.draw("r", (0, 0), (30, 20), width="300 mm", height="200 mm")
-    (x0, y0), (x1, y1) = d.on_board((0, 0)), d.on_board((300, 200))
     board = d.page.get_by_test_id("board").bounding_box()
     assert board
-    assert board["x"] < x0 < x1 < board["x"] + board["width"]
-    assert board["y"] < y1 < y0 < board["y"] + board["height"]
+
+    def within() -> bool:
+        (x0, y0), (x1, y1) = d.on_board((0, 0)), d.on_board((300, 200))
+        return bool(board["x"] < x0 < x1 < board["x"] + board["width"] and board["y"] < y1 < y0 < board["y"] + board["height"])
+
+    eventually(within)
     d.new_part()
     sketch_on(d, "XY")
-    d.draw("c", (0, 0), (2, 0))
-    (x0, _), (x1, _) = d.on_board((-2, 0)), d.on_board((2, 0))
-    assert x1 - x0 > 0.25 * 600  # a small first shape is brought near
+    d.draw("c", (0, 0), (3, 0))
+    eventually(lambda: d.on_board((3, 0))[0] - d.on_board((-3, 0))[0] > 150)  # a small first shape is brought near
 
 
 def test_an_open_outline_is_told_with_its_gap(designer: Designer) -> None:

@@ -53,7 +53,7 @@
   };
 
   /** How much of the view a first shape takes that was drawn too small to work on, and how small that is. */
-  const [FIRST, SMALL] = [0.45, 1 / 10];
+  const [FIRST, SMALL] = [0.45, 1 / 16];
   /** All that was drawn at the last look, and whether there was one. */
   let before: ReturnType<typeof boundsOf> = null;
   let looked = false;
@@ -193,6 +193,14 @@
       <Symbols {board} {drawing} {view} {screen} />
     {/if}
   {/if}
+  {#each [['X', [1, 0]], ['Y', [0, 1]]] as const as [name, way] (name)}
+    {@const [o, p] = [screen([0, 0]), screen([way[0] / scale, way[1] / scale])]}
+    {@const [dx, dy] = [p[0] - o[0], p[1] - o[1]]}
+    <g class="pointer-events-none text-graphite" data-testid="own-{name}">
+      <path d="M{o[0]} {o[1]}L{o[0] + 34 * dx} {o[1] + 34 * dy}M{o[0] + 28 * dx - 3 * dy} {o[1] + 28 * dy + 3 * dx}L{o[0] + 34 * dx} {o[1] + 34 * dy}L{o[0] + 28 * dx + 3 * dy} {o[1] + 28 * dy - 3 * dx}" fill="none" stroke="currentColor" stroke-width="1.2" />
+      <text x={o[0] + 42 * dx} y={o[1] + 42 * dy + 4} text-anchor="middle" class="fill-current text-[12px] font-medium">{name}</text>
+    </g>
+  {/each}
   {#each view?.open_ends ?? [] as end, i (i)}
     {@const [x, y] = screen(end.at as Flat)}
     <g class="text-carmine">

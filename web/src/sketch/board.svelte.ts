@@ -23,7 +23,7 @@ function likeRef(a: Record<string, unknown>, b: Record<string, unknown>): boolea
 /** The typed place, among the typed measures of the shape in hand. */
 export const PLACE = 'at';
 const REACH = 8; // px
-const ROUND = 5; // px: the least a round step takes on the screen
+const ROUND = 4.5; // px: the least a round step takes on the screen
 
 export class Board {
   /** A shape, a cutting tool, a tool that is filled in, or "" for picking. */

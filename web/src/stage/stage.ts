@@ -182,7 +182,7 @@ export class Stage {
     const centre = low.clone().add(high).multiplyScalar(0.5);
     centre.addScaledVector(n, new Vector3(...frame.origin).sub(centre).dot(n));
     const span = (axis: readonly number[]) => axis.reduce((sum, a, i) => sum + Math.abs(a) * (high.getComponent(i) - low.getComponent(i)), 0);
-    const scale = Math.min((0.8 * this.view.width) / Math.max(span(frame.x), 1), (0.78 * this.view.height) / Math.max(span(frame.y), 1));
+    const scale = Math.min((0.62 * this.view.width) / Math.max(span(frame.x), 1), (0.62 * this.view.height) / Math.max(span(frame.y), 1));
     this.view.squareTo(frame, centre, scale);
   }
 

@@ -118,7 +118,7 @@ def _add_step(part: Part, command: AddStep) -> Part:
     index = part.index(after) + 1 if after else len(part.steps)
     fields = {**command.step, "id": f"s{last}"}
     fields["name"] = str(fields.get("name") or "").strip() or _new_name(part, str(fields.get("kind", "step")))
-    step = _tagged(part, read_step(_keyed(fields)))
+    step = _tagged(part, read_step(_keyed(fields)).begun({s.id: s for s in part.steps[:index]}))
     check_complete(step, part)
     stop = step.id if part.stop_after and after == part.stop_after else part.stop_after
     steps = [*part.steps[:index], step, *part.steps[index:]]

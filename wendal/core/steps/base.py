@@ -8,7 +8,7 @@ published blanks.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
 from functools import cache
 from types import SimpleNamespace
@@ -222,6 +222,10 @@ class Step(Stored):
     def takings(self) -> Iterator[tuple[str, Any]]:
         """Yield (entity, reference) for what a step takes in from the model besides its blanks; it stays where it is when lost."""
         yield from ()
+
+    def begun(self, steps: Mapping[str, Step]) -> Step:
+        """Return the step as it is when it is new, with what follows from the steps (by id) that it stands on."""
+        return self
 
     def put(self, fields: dict[str, Any]) -> dict[str, Any]:
         """Return the step as data with some fields replaced."""

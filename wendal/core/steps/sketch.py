@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from types import SimpleNamespace
 from typing import Annotated, Any, Literal
 
@@ -10,7 +10,7 @@ from ..blanks import Choice, Name, Pick
 from ..errors import SketchError, StepError
 from ..kernel.types import Frame, cross, dot, minus, scaled, unit
 from ..quantity import Kind
-from ..reference import PlaneRef, ThingRef
+from ..reference import DatumRef, PlaneRef, ThingRef
 from ..sketch import Drawing, Traced, carried, find_regions, fits, name_of, rule_for, text_regions
 from ..stored import Value
 from .base import Made, Site, SketchMade, Step, register
@@ -32,9 +32,11 @@ class Sketch(Step):
     on: Annotated[PlaneRef | None, Pick(
         label="plane or flat face", accepts=("plane",), needs="a plane or a flat face to draw on",
     )] = None
-    way: Annotated[Literal["along", "against"], Choice(label="direction", words={"along": "X along", "against": "X against"})] = "along"
+    way: Annotated[Literal["along", "against", "towards"], Choice(label="direction", words={
+        "along": "X along", "against": "X against", "towards": "X towards the point"})] = "along"
     along: Annotated[ThingRef | None, Pick(
         label="direction of X", accepts=("line",), needs="a line or edge", optional=True, unless="the plane's own X", unsaid=True,
+        accepts_with={"point": {"way": ("towards",)}},
     )] = None
     at: Annotated[ThingRef | None, Pick(
         label="origin", accepts=("point",), needs="a point or corner", optional=True, unless="the plane's own", unsaid=True,
@@ -72,18 +74,32 @@ class Sketch(Step):
     def _placed(self, given: SimpleNamespace) -> Frame:
         """Return the plane with X and origin where they were asked for, both seen square onto it."""
         frame: Frame = given.on.plane
-        n = frame.normal
-        if given.along:
-            run = minus(given.along.line.direction, scaled(n, dot(n, given.along.line.direction)))
-            if dot(run, run) < SQUARE**2:
-                raise StepError(f"X can not run along {given.along.words}: it stands square to the plane. Pick another line.",
-                                field="along")
-            x = scaled(unit(run), 1.0 if self.way == "along" else -1.0)
-            frame = Frame(frame.origin, x, cross(n, x))
         if given.at:
             u, v, _ = frame.local(given.at.point)
             frame = Frame(frame.at(u, v), frame.x, frame.y)
-        return frame
+        if not given.along:
+            return frame
+        n = frame.normal
+        if self.way == "towards":
+            if given.along.point is None:
+                raise StepError("X runs towards a point, and a line is picked. Pick a point, or let it run along the line.", field="along")
+            run, words = minus(given.along.point, frame.origin), "the point lies square over the origin. Pick another"
+        else:
+            if given.along.line is None:
+                raise StepError("X runs along a line, and a point is picked. Pick a line, or let it run towards the point.", field="along")
+            run, words = given.along.line.direction, f"{given.along.words} stands square to the plane. Pick another line"
+        run = minus(run, scaled(n, dot(n, run)))
+        if dot(run, run) < SQUARE**2:
+            raise StepError(f"X can not run {'there' if self.way == 'towards' else 'along it'}: {words}.", field="along")
+        x = scaled(unit(run), -1.0 if self.way == "against" else 1.0)
+        return Frame(frame.origin, x, cross(n, x))
+
+    def begun(self, steps: Mapping[str, Step]) -> Sketch:
+        """On a plane through three points, a new sketch has its origin at the first one and X towards the second."""
+        plane = steps.get(self.on.step) if isinstance(self.on, DatumRef) else None
+        if plane is None or getattr(plane, "how", "") != "points" or getattr(plane, "more", "as") != "as" or self.at or self.along:
+            return self
+        return self.model_copy(update={"at": plane.first, "along": plane.second, "way": "towards"})  # type: ignore[attr-defined]
 
     def takings(self) -> Iterator[tuple[str, Any]]:
         """Yield (entity, reference) for every point and curve that follows the model."""
