@@ -16,7 +16,7 @@ OUT = Path(__file__).parents[1] / "docs" / "screenshots"
 def lose_a_reference(d: Designer) -> None:
     """Stand a plane on the end of the clamp's lug, then draw that side anew: the plane is lost, and candidates are offered."""
     d.open_part("Mast clamp")
-    d.pick(60, -8, 6)
+    d.pick(60, -5, 3, thing="side at +X")
     d.offer("Plane at a distance")
     d.enter("name", "Cable side")
     d.accept()

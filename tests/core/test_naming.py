@@ -8,8 +8,8 @@ import pytest
 
 from tests.building import BODY, TOP, axis, built, f, of_step, on_top
 from tests.core.test_sheets import angle_sheet
-from tests.samples import plate
-from wendal.core.inspect.naming import called
+from tests.samples import evaluated, plate
+from wendal.core.reference.calling import called
 from wendal.core.steps import kinds
 
 
@@ -62,3 +62,13 @@ def test_no_two_choices_of_a_blank_read_alike() -> None:
             for name, blank in variant.blanks.items():
                 words = list(getattr(blank, "words", {}).values())
                 assert len(words) == len(set(words)), f"{kind.title}: {name}"
+
+
+def test_candidates_for_what_is_lost_read_differently_and_tell_what_they_are() -> None:
+    b = plate()
+    top = {"of": "face", "body": "s2", "names": ["s2/side/c99/r1"], "beside": [], "near": (20, 0, 5)}
+    lost = b.step("plane", "Beside", first=top, distance=f("1 mm"))
+    (state,) = evaluated(b).report(lost).references
+    words = [c.words for c in state.candidates]
+    assert len(set(words)) == len(words) >= 4
+    assert any(w.startswith("side at −Y of Base, 40 × 10: made by the same step") for w in words)

@@ -194,11 +194,13 @@
     {/if}
   {/if}
   {#each [['X', [1, 0]], ['Y', [0, 1]]] as const as [name, way] (name)}
-    {@const [o, p] = [screen([0, 0]), screen([way[0] / scale, way[1] / scale])]}
-    {@const [dx, dy] = [p[0] - o[0], p[1] - o[1]]}
-    <g class="pointer-events-none text-graphite" data-testid="own-{name}">
-      <path d="M{o[0]} {o[1]}L{o[0] + 34 * dx} {o[1] + 34 * dy}M{o[0] + 28 * dx - 3 * dy} {o[1] + 28 * dy + 3 * dx}L{o[0] + 34 * dx} {o[1] + 34 * dy}L{o[0] + 28 * dx + 3 * dy} {o[1] + 28 * dy - 3 * dx}" fill="none" stroke="currentColor" stroke-width="1.2" />
-      <text x={o[0] + 42 * dx} y={o[1] + 42 * dy + 4} text-anchor="middle" class="fill-current text-[12px] font-medium">{name}</text>
+    {@const o = screen([0, 0])}
+    {@const [dx, dy] = screen([way[0] / scale, way[1] / scale]).map((v, i) => v - o[i])}
+    {@const [ax, ay] = screen([way[1] / scale, way[0] / scale]).map((v, i) => v - o[i])}
+    {@const [x, y] = [o[0] + 34 * dx, o[1] + 34 * dy]}
+    <g class="pointer-events-none text-ink" data-testid="own-{name}">
+      <path d="M{o[0]} {o[1]}L{x} {y}M{x - 6 * dx - 3 * ax} {y - 6 * dy - 3 * ay}L{x} {y}L{x - 6 * dx + 3 * ax} {y - 6 * dy + 3 * ay}" fill="none" stroke="currentColor" stroke-width="1.2" />
+      <text x={x - 4 * dx - 10 * ax} y={y - 4 * dy - 10 * ay + 4} text-anchor="middle" class="fill-current text-[12px] font-medium">{name}</text>
     </g>
   {/each}
   {#each view?.open_ends ?? [] as end, i (i)}

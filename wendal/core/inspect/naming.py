@@ -1,43 +1,14 @@
-"""What the things of a body are called in lists and sentences: no two of a body alike."""
+"""What the curves, points and regions of a sketch are called in lists and sentences: no two of a sketch alike."""
 
 from __future__ import annotations
 
-import math
-from collections import Counter
 from collections.abc import Sequence
 
-from ..kernel.types import Edge, Face, Topology, Vec
+from ..reference.calling import apart, figure
 from ..sketch import Drawing, path_of
 from ..sketch.words import name_of
 
-__all__ = ["Words", "called", "drawn_called", "regions_called"]
-
-STRAIGHT = 1 - 1e-6  # of 1: a direction nearer than this to an axis runs along it
-SIDES = {(0, 1): "side at +X", (0, -1): "side at −X", (1, 1): "side at +Y", (1, -1): "side at −Y", (2, 1): "top face", (2, -1): "bottom face"}
-
-
-class Words:
-    """The words of a body's faces, edges and corners, each list in the order of its topology."""
-
-    def __init__(self, faces: list[str], edges: list[str], corners: list[str]) -> None:
-        self.faces, self.edges, self.corners = faces, edges, corners
-
-
-def called(name: str, topology: Topology, sheet: bool = False) -> Words:
-    """Return what the things of a body of a name are called: "top face of Base, 40 × 25"; where two would be alike, with their places.
-
-    What is before the first comma tells a thing in a sentence.
-    """
-    of = f"of sheet {name}" if sheet else f"of {name}"
-    kinds = [_kind(face, sheet) for face in topology.faces]
-    around: list[list[Edge]] = [[] for _ in topology.faces]
-    for edge in topology.edges:
-        for f in edge.faces:
-            around[f].append(edge)
-    faces = [f"{kind} {of}{_size(face, own)}" for kind, face, own in zip(kinds, topology.faces, around, strict=True)]
-    edges = [f"{what} {of} {_between(edge, kinds)}, {size}" for edge in topology.edges for what, size in [_edge(edge)]]
-    corners = [f"corner {of}, at {_place(v.place)}" for v in topology.vertices]
-    return Words(_apart(faces, [f.centre for f in topology.faces]), _apart(edges, [e.middle for e in topology.edges]), _apart(corners, []))
+__all__ = ["drawn_called", "regions_called"]
 
 
 def drawn_called(name: str, drawing: Drawing) -> tuple[dict[str, str], dict[str, str]]:
@@ -45,92 +16,16 @@ def drawn_called(name: str, drawing: Drawing) -> tuple[dict[str, str], dict[str,
     curves, places = {}, []
     for c in drawing.curves:
         path = path_of(drawing, c)
-        size = f"R{_figure(path.radius)}" if path.radius and not path.closed else f"Ø{_figure(2 * path.radius)}" if path.radius else ""
+        size = f"R{figure(path.radius)}" if path.radius and not path.closed else f"Ø{figure(2 * path.radius)}" if path.radius else ""
         if not size and drawing.curves[c].kind == "line":
-            size = f"{_figure(path.t1 - path.t0)} mm"
+            size = f"{figure(path.t1 - path.t0)} mm"
         curves[c] = f"{name_of(drawing, c).removeprefix('the ')} of {name}" + (f", {size}" if size else "")
         x, y = path.at((path.t0 + path.t1) / 2)
         places.append((x, y, 0.0))
-    points = {p: f"{name_of(drawing, p).removeprefix('the ')} of {name}, at {_figure(x)}, {_figure(y)}" for p, (x, y) in drawing.points.items()}
-    return dict(zip(curves, _apart(list(curves.values()), places), strict=True)), dict(zip(points, _apart(list(points.values()), []), strict=True))
+    points = {p: f"{name_of(drawing, p).removeprefix('the ')} of {name}, at {figure(x)}, {figure(y)}" for p, (x, y) in drawing.points.items()}
+    return dict(zip(curves, apart(list(curves.values()), places), strict=True)), dict(zip(points, apart(list(points.values()), []), strict=True))
 
 
 def regions_called(name: str, areas: Sequence[float]) -> list[str]:
     """Return what the regions of a sketch are called, by their areas (mm²)."""
-    return _apart([f"region of {name}, {area:.1f} mm²" for area in areas], [])
-
-
-def _kind(face: Face, sheet: bool) -> str:
-    if face.form == "flat":
-        n = face.frame.normal
-        k = max(range(3), key=lambda i: abs(n[i]))
-        if abs(n[k]) > STRAIGHT and not sheet:
-            return SIDES[(k, 1 if n[k] > 0 else -1)]
-        return "flat face" if sheet else "upright side" if abs(n[2]) < 1 - STRAIGHT else "slanting face"
-    if face.form == "round":
-        return "wall of a hole" if face.hollow else "round face"
-    return {"cone": "conical face", "sphere": "ball face", "torus": "ring face"}.get(face.form, "curved face")
-
-
-def _size(face: Face, edges: list[Edge]) -> str:
-    if face.form == "round":
-        return f", Ø{_figure(2 * face.radius)}"
-    if face.form != "flat":
-        return ""
-    places = [p for e in edges for p in _extent(e)]
-    if not places:
-        return ""
-    spans = [max(q) - min(q) for q in zip(*(face.frame.local(p)[:2] for p in places), strict=True)]
-    return f", {_figure(spans[0])} × {_figure(spans[1])}"
-
-
-def _extent(edge: Edge) -> list[Vec]:
-    """Return places of an edge that tell how far it reaches."""
-    found = [edge.start, edge.middle]
-    if edge.form == "line":
-        found.append((2 * edge.middle[0] - edge.start[0], 2 * edge.middle[1] - edge.start[1], 2 * edge.middle[2] - edge.start[2]))
-    elif edge.form == "circle" and edge.centre is not None and edge.length > (2 * math.pi - 1e-6) * edge.radius:
-        found += [(edge.centre[0] + s * edge.radius * (i == 0), edge.centre[1] + s * edge.radius * (i == 1), edge.centre[2] + s * edge.radius * (i == 2))
-                  for s in (1, -1) for i in range(3)]
-    return found
-
-
-def _edge(edge: Edge) -> tuple[str, str]:
-    """Return what an edge is, and its size."""
-    if edge.form == "line":
-        along = max(range(3), key=lambda i: abs(edge.tangent[i]))
-        way = f" along {'XYZ'[along]}" if abs(edge.tangent[along]) > STRAIGHT else ""
-        return f"edge{way}", f"{_figure(edge.length)} mm"
-    if edge.form == "circle":
-        whole = edge.length > (2 * math.pi - 1e-6) * edge.radius
-        return ("circular edge", f"Ø{_figure(2 * edge.radius)}") if whole else ("arc edge", f"R{_figure(edge.radius)}")
-    return "curved edge", f"{_figure(edge.length)} mm"
-
-
-def _between(edge: Edge, kinds: Sequence[str]) -> str:
-    own = [kinds[f] for f in edge.faces[:2]]
-    if len(own) < 2:
-        return f"at the rim of the {own[0]}" if own else "free"
-    return f"between {own[0]} and {own[1]}"
-
-
-def _apart(words: list[str], places: list[Vec]) -> list[str]:
-    """Add where they are to those that read alike, and a number to what is still alike."""
-    alike = Counter(words)
-    told = [f"{w}, at {_place(places[i])}" if alike[w] > 1 and places else w for i, w in enumerate(words)]
-    again: Counter[str] = Counter()
-    alike = Counter(told)
-    found = []
-    for w in told:
-        again[w] += 1
-        found.append(f"{w} ({again[w]})" if alike[w] > 1 else w)
-    return found
-
-
-def _place(p: Vec) -> str:
-    return f"X {_figure(p[0])} Y {_figure(p[1])} Z {_figure(p[2])}"
-
-
-def _figure(value: float) -> str:
-    """Return a figure short: at most three decimals, no noughts behind."""
-    return f"{value + 0.0:.3f}".rstrip("0").rstrip(".").replace("-0", "0") if abs(value) < 5e-4 else f"{value:.3f}".rstrip("0").rstrip(".")
+    return apart([f"region of {name}, {area:.1f} mm²" for area in areas], [])

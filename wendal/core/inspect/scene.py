@@ -16,11 +16,12 @@ import numpy as np
 
 from .. import kernel
 from ..reference import edge_ref, face_ref, vertex_ref
+from ..reference.calling import called
 from ..route import Evaluation, Part
 from ..sketch import Drawing, region_ref, text_outline, text_ref
 from ..sketch.crossings import path_of
 from ..steps import Body, SketchMade, shown
-from .naming import called, drawn_called, regions_called
+from .naming import drawn_called, regions_called
 
 __all__ = ["EDGE_FACETS", "FACE_FACETS", "Blobs", "curve_lines", "frame_data", "preview_scene", "scene"]
 

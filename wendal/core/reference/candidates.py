@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..kernel.types import Edge, Topology, Vec, Vertex
+from .calling import called
 from .model import EdgeRef, FaceRef, VertexRef
 from .names import FaceName
 from .resolve import edge_ref, face_ref, vertex_ref
@@ -36,15 +37,15 @@ def candidates(ref: FaceRef | EdgeRef | VertexRef, bodies: Mapping[str, Topology
     scored: list[tuple[float, Candidate]] = []
     for body, topology in bodies.items():
         size = _size(topology)
-        called = (names or {}).get(body, body)
+        words = called((names or {}).get(body, body), topology)
         if isinstance(ref, FaceRef):
             for i, face in enumerate(topology.faces):
                 name, reason = _agreement(ref.names, face.names)
                 beside = _share(set(ref.beside), {n for k in face.neighbours for n in topology.faces[k].names})
                 score = 0.5 * name + 0.35 * beside + 0.15 * _near(ref.near, face.centre, size)
                 if score >= LEAST and (name or beside):
-                    words = f"{face.form} face of {called}: {reason or 'it has the same neighbours'}"
-                    scored.append((score, Candidate(words, face_ref(body, topology, i).model_dump(mode="json"))))
+                    told = f"{words.faces[i]}: {reason or 'it has the same neighbours'}"
+                    scored.append((score, Candidate(told, face_ref(body, topology, i).model_dump(mode="json"))))
         else:
             wanted = {n for names in ref.faces for n in names}
             things: Sequence[Edge | Vertex] = topology.edges if isinstance(ref, EdgeRef) else topology.vertices
@@ -54,10 +55,9 @@ def candidates(ref: FaceRef | EdgeRef | VertexRef, bodies: Mapping[str, Topology
                 score = 0.8 * met + 0.2 * _near(ref.near, place, size)
                 if met and score >= LEAST:
                     kept = round(met * len(wanted))
-                    noun = "edge" if isinstance(ref, EdgeRef) else "corner"
-                    make = edge_ref if isinstance(ref, EdgeRef) else vertex_ref
-                    words = f"{noun} of {called}: {kept} of the {len(wanted)} face names that met there meet here"
-                    scored.append((score, Candidate(words, make(body, topology, i).model_dump(mode="json"))))
+                    own, make = (words.edges, edge_ref) if isinstance(ref, EdgeRef) else (words.corners, vertex_ref)
+                    told = f"{own[i]}: {kept} of the {len(wanted)} faces that met there meet here"
+                    scored.append((score, Candidate(told, make(body, topology, i).model_dump(mode="json"))))
     return [c for _, c in sorted(scored, key=lambda s: -s[0])[:SHOWN]]
 
 
