@@ -103,7 +103,7 @@
           {:else}<span class="whitespace-pre">{token.before}</span>{/if}{#if typeof token === 'string'}<!-- said above -->
           {:else if token.blank.sort === 'name'}
             <input
-              class="min-w-14 border-b-[1.5px] border-brass bg-transparent font-semibold [field-sizing:content] placeholder:font-normal placeholder:text-graphite"
+              class="{editing.fields[token.name] ? '' : 'min-w-14'} border-b-[1.5px] border-brass bg-transparent font-semibold [field-sizing:content] placeholder:font-normal placeholder:text-graphite"
               placeholder="name"
               aria-label="name"
               value={editing.fields[token.name] as string}
@@ -132,7 +132,7 @@
             {#if editing.answers > 1}<span>; <button class="border-b-[1.5px] border-brass" aria-label="answer" onkeydown={answerKey} onclick={turn}>{ordinal[Number(editing.fields.answer)]} of {editing.answers} answers</button></span>{/if}
           {:else if token.blank.sort === 'facing'}<span></span>
           {:else if token.blank.sort === 'choice'}
-            <select class="cursor-pointer border-b-[1.5px] border-brass bg-transparent pb-px [field-sizing:content]" aria-label={token.blank.label} value={editing.fields[token.name] as string} onchange={(e) => editing.set(token.name, e.currentTarget.value)}>
+            <select class="-mr-0.5 cursor-pointer border-b-[1.5px] border-brass bg-transparent pb-px [field-sizing:content]" aria-label={token.blank.label} value={editing.fields[token.name] as string} onchange={(e) => editing.set(token.name, e.currentTarget.value)}>
               {#each Object.entries(token.blank.words ?? {}).filter(([v]) => v || !token.blank.clause) as [v, words] (v)}<option value={v}>{bare(words)}</option>{/each}
             </select>{#if token.blank.clause}<button class="ml-1 text-graphite hover:text-carmine" aria-label="Take away {token.blank.clause}" title="Take this away" onclick={() => editing.clause(token.name, false)}>×</button>{/if}
           {:else if token.blank.sort === 'words'}
