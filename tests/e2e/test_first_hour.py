@@ -43,6 +43,10 @@ def test_the_tools_stand_beside_the_drawing_and_tell_what_fits(designer: Designe
     d.click((-20, -10), (20, 10))
     d.answered()
     d.keys("Escape")
+    lit = page.get_by_test_id("curve").and_(page.locator("[class*=stroke-brass]"))
+    expect(lit).to_have_count(0)
+    page.get_by_test_id("freedoms").locator("li").first.hover()
+    expect(lit).not_to_have_count(0)  # what it moves is lit
     rail(d, "Parallel").hover()
     expect(page.get_by_role("tooltip")).to_contain_text("Pick first.")
     d.select((0, -10), (20, 0))

@@ -10,7 +10,7 @@
 
   const picked = $derived(new Set(board.form ? board.form.all : [...board.picked, ...board.given.map((g) => g.on)]));
   /** What the constraint under the pointer binds. */
-  const bound = $derived(new Set(view?.constraints.find((c) => c.id === board.hovered)?.of ?? []));
+  const bound = $derived(new Set([...(view?.constraints.find((c) => c.id === board.hovered)?.of ?? []), ...board.lit]));
   /** Taken in from what is not there any more. */
   const lost = $derived(new Set(board.lostTakings.map((r) => r.field.replace('taken:', ''))));
   const fighting = $derived(new Set(board.binding.fights.flatMap((f) => f.of)));

@@ -45,6 +45,8 @@ export class Board {
   /** Where things were picked. */
   private pickedAt: Record<string, Flat> = {};
   hovered = $state('');
+  /** What a freedom that is pointed at in the panel would move. */
+  lit = $state.raw<string[]>([]);
   /** The thing of the model under the pointer that could be taken in, and those that are picked, by the ids they have among the picks. */
   model = $state.raw<Thing | null>(null);
   private models = $state.raw<Record<string, Thing>>({});
@@ -327,6 +329,18 @@ export class Board {
     if (p) this.pickedAt[id] = p;
     if (this.picked.includes(id)) this.picked = this.picked.filter((e) => e !== id);
     else this.picked = more ? [...this.picked, id] : [id];
+  }
+
+  /** Light up what a freedom moves most, and the curves that move with it. */
+  light(freedom: SketchView['freedoms'][number]): void {
+    const sizes = Object.entries(freedom.moves).map(([p, [x, y]]): [string, number] => [p, Math.hypot(x, y)]);
+    const most = Math.max(...sizes.map(([, size]) => size), 1e-12);
+    const points = sizes.filter(([, size]) => size > 0.2 * most).map(([p]) => p);
+    const curves = Object.keys(this.drawing.curves ?? {}).filter((c) => {
+      const tips = endsOf(this.drawing.curves?.[c]) as string[];
+      return c in freedom.grows || (tips.length > 0 && tips.every((t) => points.includes(t)));
+    });
+    this.lit = [...points, ...curves];
   }
 
   /** The dimensions nearest to a point or curve: at itself and what it is joined to, else at what hangs together with that. */
