@@ -195,6 +195,20 @@ def test_a_group_with_a_fillet_made_anew_is_the_same_where_nothing_else_is() -> 
     assert evaluated(b).report(step).state == "stopped"  # a fillet alone, where there is nothing to round
 
 
+def test_a_group_made_anew_tells_a_copy_that_misses_and_carries_its_threads() -> None:
+    b = plate()
+    boss, foot, _ = post(b)
+    bore = b.step("hole", "Bore", where="coordinates", x=f("6 mm"), y=f("18 mm"), side="back", sizing="tapped", thread="M3", bodies=[BODY])
+    seeds = [of_step(s) for s in (boss, bore, foot)]
+    b.do(do="move_step", step=bore, after=boss)
+    step = b.step("pattern", "Posts", seeds=seeds, along=axis("X"), count=f("3"), spacing=f("9 mm"), copying="anew")
+    threads = built(b).site.threads
+    assert len(threads[step]) == 2 * len(threads[bore]) > 0
+    b.do(do="edit_step", step=bore, fields={"x": f("12 mm"), "y": f("22 mm")})
+    b.do(do="edit_step", step=step, fields={"spacing": f("16 mm")})
+    assert "Copy 3 changes nothing there" in evaluated(b).report(step).message  # its bore lies beside the plate
+
+
 def test_a_rounded_post_made_anew_is_rounded_over_its_own_height() -> None:
     """Posts up to a slope, their upright edges rounded: what a copy is rounded over is its own height."""
     b = plate()

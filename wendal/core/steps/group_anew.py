@@ -17,7 +17,7 @@ from ..reference import FaceName
 from .applying import applied
 from .base import Body, Effect, Made, Seed, Site
 
-__all__ = ["copied_name", "group_anew"]
+__all__ = ["check_all_there", "copied_name", "group_anew"]
 
 
 def copied_name(name: str, step: str, number: str) -> str:
@@ -33,7 +33,12 @@ def group_anew(step: Any, seeds: list[Seed], site: Site, placements: dict[str, P
     own = {s.step for s in seeds}
     now, made = site.copy(), Made()
     for seed in seeds:
-        done = applied(step.id, _effects(step, seed, now, placements), now) if seed.remade is None else _changed(step, seed, own, now, placements)
+        if seed.remade is None:
+            effects = _effects(step, seed, now, placements)
+            done = applied(step.id, effects, now)
+            check_all_there(step, done, effects, placements)
+        else:
+            done = _changed(step, seed, own, now, placements)
         made.shapes |= done.shapes
         made.note = " ".join(dict.fromkeys(n for n in (made.note, done.note) if n))
         for b, shape in done.shapes.items():
@@ -157,3 +162,21 @@ def _absent(number: str, what: str, at: Vec, why: str) -> StepError:
     where = "X {:.3f} Y {:.3f} Z {:.3f}".format(*at)
     return StepError(f"Copy {number} can not be made in its place: the {what} wanted near {where}: {why}. Choose exact copies, or leave this copy out.",
                      field="seeds")
+
+
+def check_all_there(step: Any, made: Made, effects: list[Effect], placements: dict[str, Placement]) -> None:
+    """Raise StepError for copies of which the bodies show nothing."""
+    there = {n for shape in made.shapes.values() if shape is not None for names in shape.names for n in names}
+    wanted: dict[str, set[str]] = {n: set() for n in placements}
+    for effect in effects:
+        for tool in effect.tools:
+            for names in tool.names:
+                for n in names:
+                    copied = FaceName.read(n).instances
+                    if copied and copied[-1][0] == step.id:
+                        wanted[copied[-1][1]].add(n)
+    missing = [n for n, names in wanted.items() if names and not names & there]
+    if missing:
+        which = f"Copy {missing[0]} changes" if len(missing) == 1 else f"Copies {', '.join(missing)} change"
+        raise StepError(f"{which} nothing there: no body is met, or another copy covers it. Leave it out by its dot, or change the distances.",
+                        field="skipped")

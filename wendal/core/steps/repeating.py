@@ -11,10 +11,9 @@ from .. import kernel
 from ..datum import Picked
 from ..errors import StepError
 from ..kernel.types import Placement
-from ..reference import FaceName
 from .applying import applied
 from .base import Body, Effect, Made, Seed, Site
-from .group_anew import copied_name, group_anew
+from .group_anew import check_all_there, copied_name, group_anew
 
 __all__ = ["copy_namer", "repeated"]
 
@@ -38,9 +37,9 @@ def repeated(step: Any, given: SimpleNamespace, site: Site, placements: dict[str
     faces = [s for s in given.seeds if isinstance(s, Picked)]
     if faces:
         effects += _of_faces(step, faces, site, placements)
-    steps = [s for s in given.seeds if isinstance(s, Seed)]
-    if anew and any(s.changes for s in steps):
-        return _made_anew(step, given, steps, site, placements)
+    own = steps = [s for s in given.seeds if isinstance(s, Seed)]
+    if anew and any(s.changes for s in own):
+        return _made_anew(step, given, own, site, placements)
     if any(s.changes for s in steps):
         effects += _of_group(step, _ordered(steps, site), site, placements)
         steps = []
@@ -52,9 +51,13 @@ def repeated(step: Any, given: SimpleNamespace, site: Site, placements: dict[str
     if not effects:
         raise StepError("There is nothing to repeat here.", field="seeds")
     made = applied(step.id, effects, site)
-    _check_all_there(step, made, effects, placements)
-    made.threads = [(frame.moved(p), radius) for p in placements.values() for seed in given.seeds if isinstance(seed, Seed)
-                    for frame, radius in seed.threads]
+    check_all_there(step, made, effects, placements)
+    return _threaded(made, own, placements)
+
+
+def _threaded(made: Made, seeds: list[Seed], placements: dict[str, Placement]) -> Made:
+    """Carry the threads of seeds along."""
+    made.threads = [(frame.moved(p), radius) for p in placements.values() for seed in seeds for frame, radius in seed.threads]
     if made.threads and any(p.mirrors for p in placements.values()):
         made.note = " ".join(filter(None, (made.note, "Mirrored threads keep their hand.")))
     return made
@@ -87,7 +90,7 @@ def _made_anew(step: Any, given: SimpleNamespace, steps: list[Seed], site: Site,
                         "Choose exact copies.", field="copying")
     if len(steps) < len(given.seeds):
         raise StepError("Bodies and faces are copied exactly. Take them out, or choose exact copies.", field="copying")
-    return group_anew(step, _ordered(steps, site), site, placements)
+    return _threaded(group_anew(step, _ordered(steps, site), site, placements), steps, placements)
 
 
 def _ordered(steps: list[Seed], site: Site) -> list[Seed]:
@@ -181,21 +184,3 @@ def _of_faces(step: Any, faces: list[Picked], site: Site, placements: dict[str, 
         if own:
             boss, solid = kernel.feature_of(body.shape, own, step.id)
             yield Effect("add" if boss else "cut", [kernel.placed(solid, p, copy_namer(step.id, n)) for n, p in placements.items()], (b,))
-
-
-def _check_all_there(step: Any, made: Made, effects: list[Effect], placements: dict[str, Placement]) -> None:
-    """Raise StepError for copies of which the bodies show nothing."""
-    there = {n for shape in made.shapes.values() if shape is not None for names in shape.names for n in names}
-    wanted: dict[str, set[str]] = {n: set() for n in placements}
-    for effect in effects:
-        for tool in effect.tools:
-            for names in tool.names:
-                for n in names:
-                    copied = FaceName.read(n).instances
-                    if copied and copied[-1][0] == step.id:
-                        wanted[copied[-1][1]].add(n)
-    missing = [n for n, names in wanted.items() if names and not names & there]
-    if missing:
-        which = f"Copy {missing[0]} changes" if len(missing) == 1 else f"Copies {', '.join(missing)} change"
-        raise StepError(f"{which} nothing there: no body is met, or another copy covers it. Leave it out by its dot, or change the distances.",
-                        field="skipped")
