@@ -161,3 +161,33 @@ def test_from_a_round_face_to_a_round_face() -> None:
     faces = [{"of": "face", "body": body, "names": [f"{body}/start/r1"], "key": f"r{i}"} for i, body in enumerate((low, high), 1)]
     b.step("loft", "Neck", profile=faces, manner="ruled")
     assert volume(b) == pytest.approx(PI * (500 + 180 + frustum(10, 6, 20)), rel=1e-6)
+
+
+@pytest.mark.parametrize("shape", ["frustum", "smooth", "pyramid", "guided", "round"])
+def test_flat_sides_are_planes_that_can_be_built_on(shape: str) -> None:
+    if shape == "pyramid":
+        b, step = pyramid()
+    elif shape == "guided":
+        b = Builder("Guided")
+        ways = [drawn_on(b, axis("ZX"), "line", *ends) for ends in (((0, 0), (0, 30)), ((10, 0), (5, 30)))]
+        spine, guide = ({"of": "drawn", "step": w, "entity": next(iter(b.drawing(w).curves))} for w in ways)
+        outline = b.profile(drawn_on(b, XY, "rectangle", (-10, -10), (10, 10)), 0)
+        step = b.step("sweep", "Guided", profile=outline, path=spine, guiding="guided", guide=guide)
+    else:
+        b, step = through(20, 10, shape="circle" if shape == "round" else "rectangle", manner="smooth" if shape == "smooth" else "ruled")
+    body = built(b).site.bodies[step]
+    flat = [x for x in body.topology.faces if x.form == "flat"]
+    if shape == "round":
+        assert len(flat) == 2
+        return
+    assert len(flat) == len(body.topology.faces) >= 5
+    assert {e.form for e in body.topology.edges} == {"line"}
+    (name,) = next(x.names for x in flat if "/side/" in min(x.names))
+    before = volume(b)
+    sketch = b.step("sketch", "Mark", on={"of": "face", "body": step, "names": [name]})
+    b.draw(sketch, "circle", (0, 0), (1, 0))
+    boss = b.step("extrude", "Boss", profile=b.profile(sketch, 0), depth=f("2 mm"), result="add", bodies=[{"of": "body", "body": step}])
+    assert volume(b) == pytest.approx(before + 2 * PI, rel=1e-6)
+    b.do(do="set_formula", tag=next(r.tag for r in b.part.rows() if r.tag.startswith("boss")), formula="3 mm")
+    assert volume(b) == pytest.approx(before + 3 * PI, rel=1e-6)
+    assert [r.state for r in built(b).report(boss).references][:1] == ["sound"]

@@ -4,6 +4,7 @@
   import FormulaField from '../ui/FormulaField.svelte';
   import { useWorkplace } from '../state/workplace.svelte';
   import { sayForeseen } from '../state/saying';
+  import { movedBy } from './around';
   import type { Board } from './board.svelte';
   import Conflict from './Conflict.svelte';
   import Proposals from './Proposals.svelte';
@@ -46,7 +47,7 @@
         <p class="font-medium text-brass">{view.freedoms.length} {view.freedoms.length === 1 ? 'freedom' : 'freedoms'} left</p>
         <ol class="mt-1 space-y-1">
           {#each all ? view.freedoms : view.freedoms.slice(0, SHOWN) as f, i (i)}
-            <li class="flex items-start gap-2 text-[13.5px]" onpointerenter={() => board.light(f)} onpointerleave={() => (board.lit = [])}>
+            <li class="flex items-start gap-2 text-[13.5px]" onpointerenter={() => (board.lit = movedBy(board.drawing, f))} onpointerleave={() => (board.lit = [])}>
               <span class="figures pt-0.5 text-graphite">{i + 1}</span>
               <span class="flex-1">{f.words}</span>
               <button class="button !px-2 !py-0 !text-[12.5px]" aria-pressed={board.moving.playing === i} onclick={() => board.moving.play(i)}>show</button>

@@ -2,7 +2,6 @@
 import { Refusal, type Drawing, type Flat, type SketchView } from '../api/types';
 import type { Thing } from '../stage/things';
 import type { Workplace } from '../state/workplace.svelte';
-import { endsOf } from './bent';
 import { Binding } from './binding.svelte';
 import { Chain } from './chain';
 import { copied, type Copied } from './clipboard';
@@ -329,34 +328,6 @@ export class Board {
     if (p) this.pickedAt[id] = p;
     if (this.picked.includes(id)) this.picked = this.picked.filter((e) => e !== id);
     else this.picked = more ? [...this.picked, id] : [id];
-  }
-
-  /** Light up what a freedom moves most, and the curves that move with it. */
-  light(freedom: SketchView['freedoms'][number]): void {
-    const sizes = Object.entries(freedom.moves).map(([p, [x, y]]): [string, number] => [p, Math.hypot(x, y)]);
-    const most = Math.max(...sizes.map(([, size]) => size), 1e-12);
-    const points = sizes.filter(([, size]) => size > 0.2 * most).map(([p]) => p);
-    const curves = Object.keys(this.drawing.curves ?? {}).filter((c) => {
-      const tips = endsOf(this.drawing.curves?.[c]) as string[];
-      return c in freedom.grows || (tips.length > 0 && tips.every((t) => points.includes(t)));
-    });
-    this.lit = [...points, ...curves];
-  }
-
-  /** The dimensions nearest to a point or curve: at itself and what it is joined to, else at what hangs together with that. */
-  holding(entity: string): string[] {
-    const curves = this.drawing.curves ?? {};
-    const dimensions = (this.view?.constraints ?? []).filter((c) => c.dimension && !c.reference);
-    const near = new Set<string>([entity]);
-    const found = () => dimensions.filter((c) => c.of.some((e) => near.has(e)));
-    for (let ring = 0; ring < 3 && found().length < 2; ring++) {
-      for (const c of Object.keys(curves)) {
-        const tips = endsOf(curves[c]) as string[];
-        if (near.has(c) || tips.some((t) => near.has(t))) for (const e of [c, ...tips]) near.add(e);
-      }
-      for (const k of Object.values(this.drawing.constraints ?? {})) if (k.kind === 'coincident' && k.of.some((e) => near.has(e))) for (const e of k.of) near.add(e);
-    }
-    return found().map((c) => (c.tag ? `${c.tag} ${c.shown}` : c.words));
   }
 
   /** What can be taken hold of at a place. */

@@ -1,5 +1,6 @@
 /** What moves on the board: drags, and freedoms that are played. One question to the pen at a time, always with the latest place. */
 import type { Flat } from '../api/types';
+import { holding } from './around';
 import type { Board } from './board.svelte';
 import { distance, place, rounded } from './geometry';
 
@@ -114,7 +115,7 @@ export class Moving {
     this.drag = null;
     if (drag && moved && this.still(moved) && distance(drag.start, drag.to) > this.board.reach) {
       this.moved = null;
-      const held = this.board.holding(drag.entity);
+      const held = holding(this.board.drawing, this.board.view, drag.entity);
       this.board.work.session.note(held.length ? `Held by ${held.join(' and ')}; change that, and it moves.` : 'Held by what it is constrained to.');
       return;
     }

@@ -14,6 +14,7 @@ from OCP.TopoDS import TopoDS_Shape
 from ..errors import StepError
 from .boolean import cut
 from .extrusion import wire_of
+from .flattening import flattened
 from .named import NamedShape
 from .query import check_solid, runs_into_itself
 from .shapes import listed, map_of, point, shape_map
@@ -135,7 +136,7 @@ def _through(loops: list[Loop], frames: list[Frame], how: Lofting, prefix: str, 
     found = NamedShape.collect(shape, named)
     if not all(found.names):
         raise StepError(TWISTED, field="profile")
-    return found
+    return flattened(found)
 
 
 def _doubled(loops: list[Loop], frames: list[Frame], how: Lofting) -> tuple[list[Loop], list[Frame]]:

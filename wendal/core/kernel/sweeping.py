@@ -17,6 +17,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape, TopoDS_Wire
 from ..errors import StepError
 from .boolean import cut
 from .extrusion import flat_face, wire_of
+from .flattening import flattened
 from .named import NamedShape
 from .query import check_solid, runs_into_itself
 from .shapes import items, listed, map_of, point, shape_map
@@ -182,6 +183,7 @@ def _through(profile: Profile, places: list[tuple[Frame, Vec, float]], prefix: s
     found = NamedShape.collect(shape, named)
     if not all(found.names):
         raise StepError(TIGHT, field=field)
+    found = flattened(found)
     check_solid(found)
     return found
 
