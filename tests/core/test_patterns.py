@@ -323,3 +323,20 @@ def test_a_plane_on_a_face_in_two_pieces_is_sound_since_both_give_it() -> None:
     # What takes the piece itself still asks.
     b.step("extrude", "Raised", profile=[{**TOP, "key": "f1"}], depth=f("1 mm"))
     assert evaluated(b).reports[-1].state == "held"
+
+
+@pytest.mark.parametrize("copying", ["exact", "anew"])
+def test_two_steps_that_begin_bodies_are_repeated_side_by_side(copying: str) -> None:
+    b = plate()
+    own = [b.step("extrude", name, profile=on_top(b, "rectangle", low, high), depth=f("5 mm"))
+           for name, low, high in (("One", (2, 3), (6, 7)), ("Two", (2, 13), (6, 19)))]
+    step = b.step("pattern", "Pairs", seeds=[of_step(s) for s in own], along=axis("X"), count=f("3"), spacing=f("9 mm"), copying=copying)
+    assert volume(b) == pytest.approx(PLATE + 3 * (16 + 24) * 5)
+    assert len(built(b).site.bodies) == 1 + 3 * 2
+    soft = b.step("fillet", "Soft", edges=[{"of": "face", "body": own[0], "names": [f"{own[0]}/end/r1"]}], radius=f("1 mm"))
+    b.do(do="move_step", step=soft, after=own[1])
+    b.do(do="edit_step", step=step, fields={"seeds": [of_step(s) for s in (*own, soft)]})
+    after = volume(b)
+    assert len(built(b).site.bodies) == 1 + 3 * 2
+    b.do(do="remove_step", step=step)
+    assert after == pytest.approx(PLATE + 3 * (volume(b) - PLATE), rel=1e-9)

@@ -26,7 +26,7 @@ from .query import check_solid, middle_of
 from .shapes import edges_of, items, listed, map_of, place, shape_map, vertices_of
 from .stopping import only_along
 from .trying import most, survives
-from .types import Vec
+from .types import Vec, said_at
 
 __all__ = ["Blend", "BlendFailed", "blended", "edge_near", "largest", "works"]
 
@@ -223,8 +223,7 @@ def _fresh(maker: Any, body: NamedShape, chain: list[TopoDS_Edge], around: _Arou
 
 
 def _said(edge: TopoDS_Edge) -> str:
-    x, y, z = middle_of(BRepAdaptor_Curve(edge))[0]
-    return f"X {x:.3f} Y {y:.3f} Z {z:.3f}"
+    return said_at(middle_of(BRepAdaptor_Curve(edge))[0])
 
 
 def edge_near(body: NamedShape, edge: int) -> str:

@@ -30,7 +30,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Edge, TopoDS_Face, TopoDS
 from ..errors import StepError
 from .named import NamedShape
 from .shapes import edges_of, faces_of, items, listed, place, shape_map, solids_of, vertices_of
-from .types import Edge, Face, Frame, Mass, Topology, Vec, Vertex, add, dot, minus, scaled, unit, upright
+from .types import Edge, Face, Frame, Mass, Topology, Vec, Vertex, add, dot, minus, said_at, scaled, unit, upright
 
 __all__ = ["box_of", "check_solid", "describe", "edge_faces", "lumps", "mass_of", "middle_of", "pieces_of", "runs_into_itself", "together", "touching",
            "volume_of"]
@@ -132,8 +132,7 @@ def check_solid(body: NamedShape) -> None:
     bad = next((e for e, faces in edge_faces(body.shape)
                 if len(faces) != 2 and not BRep_Tool.Degenerated_s(TopoDS.Edge(e))), None)
     if bad is not None:
-        x, y, z = middle_of(BRepAdaptor_Curve(TopoDS.Edge(bad)))[0]
-        raise StepError(f"This touches the body only along an edge, near X {x:.3f} Y {y:.3f} Z {z:.3f}. "
+        raise StepError(f"This touches the body only along an edge, near {said_at(middle_of(BRepAdaptor_Curve(TopoDS.Edge(bad)))[0])}. "
                         "Let it overlap, or leave a gap.")
 
 

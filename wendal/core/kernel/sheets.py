@@ -34,7 +34,7 @@ from .query import check_solid, edge_faces, middle_of, runs_into_itself, togethe
 from .reshaping import inside_of
 from .revolution import FULL, NEARLY, sides_of
 from .shapes import direction, edges_of, faces_of, items, listed, place, point, shape_list, shape_map, solids_of, vector
-from .types import Frame, Profile, Segment, Vec, add, cross, dot, scaled, unit
+from .types import Frame, Profile, Segment, Vec, add, cross, dot, said_at, scaled, unit
 
 __all__ = ["check_sheet", "filled", "is_sheet", "sheet_along", "sheet_extended", "sheet_of_faces", "sheet_of_region", "sheet_split",
            "sheet_turned", "sheets_sewn", "thickened"]
@@ -283,7 +283,7 @@ def sheet_extended(sheet: NamedShape, edges: list[int], by: float, prefix: str) 
     for i in edges:
         edge, around = own[i]
         at, _, _ = middle_of(BRepAdaptor_Curve(edge))
-        where = f"X {at[0]:.3f} Y {at[1]:.3f} Z {at[2]:.3f}"
+        where = said_at(at)
         if len(around) != 1:
             raise StepError(f"The edge near {where} is not at the rim of the sheet. Pick edges of its rim.", field="edges")
         index = faces.FindIndex(around[0]) - 1

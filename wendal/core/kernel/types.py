@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 __all__ = ["Edge", "Face", "Frame", "Mass", "Placement", "Profile", "Segment", "Topology", "Vec", "Vertex", "add", "cross", "dot",
-           "minus", "scaled", "turned", "unit", "upright"]
+           "minus", "said_at", "scaled", "turned", "unit", "upright"]
 
 Vec = tuple[float, float, float]
 
@@ -41,6 +41,11 @@ def turned(v: Vec, axis: Vec, angle: float) -> Vec:
     """Return v turned about a unit axis by an angle in rad, right-handed (Rodrigues' formula)."""
     c, s = math.cos(angle), math.sin(angle)
     return add(add(scaled(v, c), scaled(cross(axis, v), s)), scaled(axis, dot(axis, v) * (1 - c)))
+
+
+def said_at(p: Vec) -> str:
+    """Say where a place is, as messages do."""
+    return "X {:.3f} Y {:.3f} Z {:.3f}".format(*p)
 
 
 def unit(a: Vec) -> Vec:

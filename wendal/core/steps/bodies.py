@@ -13,7 +13,7 @@ from ..reference import BodyRef, PlaneRef, ThingRef
 from ..stored import Value
 from .base import Body, Made, Site, Step, register
 from .building import reach_of
-from .repeating import copy_namer
+from .copying import copy_namer
 
 __all__ = ["Combine", "MoveBody", "Split"]
 

@@ -12,17 +12,13 @@ from .. import kernel
 from ..datum import Picked
 from ..datum.taken import take_edge, take_face
 from ..errors import StepError
-from ..kernel.types import Placement, Topology, Vec
+from ..kernel.types import Placement, Topology, Vec, said_at
 from ..reference import FaceName
 from .applying import applied
-from .base import Body, Effect, Made, Seed, Site
+from .base import Body, Made, Seed, Site
+from .copying import begin_bodies, check_all_there, copies_of, copy_namer
 
-__all__ = ["check_all_there", "copied_name", "group_anew"]
-
-
-def copied_name(name: str, step: str, number: str) -> str:
-    """Return the name of a face's copy."""
-    return str(FaceName.read(name).copied(step, number))
+__all__ = ["group_anew"]
 
 
 def group_anew(step: Any, seeds: list[Seed], site: Site, placements: dict[str, Placement]) -> Made:
@@ -34,7 +30,7 @@ def group_anew(step: Any, seeds: list[Seed], site: Site, placements: dict[str, P
     now, made = site.copy(), Made()
     for seed in seeds:
         if seed.remade is None:
-            effects = _effects(step, seed, now, placements)
+            effects = list(copies_of(step, seed, now, placements, True, begin_bodies(seeds)))
             done = applied(step.id, effects, now)
             check_all_there(step, done, effects, placements)
         else:
@@ -48,25 +44,6 @@ def group_anew(step: Any, seeds: list[Seed], site: Site, placements: dict[str, P
                 known = now.bodies.get(b)
                 now.bodies[b] = Body(b, known.name if known else step.name, shape, kernel.describe(shape), "")
     return made
-
-
-def _effects(step: Any, seed: Seed, now: Site, placements: dict[str, Placement]) -> list[Effect]:
-    """Return what a building step does under each placement; what it cuts or adds, as one."""
-    copies: dict[str, list[Effect]] = {}
-    for n, placement in placements.items():
-        try:
-            copies[n] = [replace(e, tools=[kernel.renamed(t, lambda name, n=n: copied_name(name, step.id, n)) for t in e.tools])  # type: ignore[misc]
-                         for e in seed.again(placement, now)]
-        except StepError as error:
-            raise StepError(f"Copy {n} can not be made in its place: {error.message}", field="seeds") from error
-    found: list[Effect] = []
-    for i, effect in enumerate(seed.effects):
-        if effect.how == "new":
-            found += [replace(made[i], label=n) for n, made in copies.items()]
-        else:
-            bodies = tuple(b for b in effect.bodies if b in now.bodies) or None if effect.bodies else None
-            found.append(Effect(effect.how, [t for made in copies.values() for t in made[i].tools], bodies))
-    return found
 
 
 def _changed(step: Any, seed: Seed, own: set[str], now: Site, placements: dict[str, Placement]) -> Made:
@@ -103,7 +80,7 @@ def _as_copy(name: str, seed: str, step: str) -> str:
 
 def _wanted(names: Iterable[str], own: set[str], step: str, number: str) -> tuple[set[str], bool]:
     """Return the names that a face has in a copy, and whether it is one that the group makes."""
-    ours = {copied_name(n, step, number) for n in names if FaceName.read(n).step in own}
+    ours = {copy_namer(step, number)(n) for n in names if FaceName.read(n).step in own}
     return ours or set(names), bool(ours)
 
 
@@ -159,24 +136,5 @@ def _face(step: Any, pick: Picked, seed: Seed, own: set[str], now: Site, number:
 
 
 def _absent(number: str, what: str, at: Vec, why: str) -> StepError:
-    where = "X {:.3f} Y {:.3f} Z {:.3f}".format(*at)
-    return StepError(f"Copy {number} can not be made in its place: the {what} wanted near {where}: {why}. Choose exact copies, or leave this copy out.",
+    return StepError(f"Copy {number} can not be made in its place: the {what} wanted near {said_at(at)}: {why}. Choose exact copies, or leave this copy out.",
                      field="seeds")
-
-
-def check_all_there(step: Any, made: Made, effects: list[Effect], placements: dict[str, Placement]) -> None:
-    """Raise StepError for copies of which the bodies show nothing."""
-    there = {n for shape in made.shapes.values() if shape is not None for names in shape.names for n in names}
-    wanted: dict[str, set[str]] = {n: set() for n in placements}
-    for effect in effects:
-        for tool in effect.tools:
-            for names in tool.names:
-                for n in names:
-                    copied = FaceName.read(n).instances
-                    if copied and copied[-1][0] == step.id:
-                        wanted[copied[-1][1]].add(n)
-    missing = [n for n, names in wanted.items() if names and not names & there]
-    if missing:
-        which = f"Copy {missing[0]} changes" if len(missing) == 1 else f"Copies {', '.join(missing)} change"
-        raise StepError(f"{which} nothing there: no body is met, or another copy covers it. Leave it out by its dot, or change the distances.",
-                        field="skipped")

@@ -6,6 +6,7 @@ from typing import Literal
 
 from ..datum import Picked
 from ..errors import StepError
+from ..kernel.types import said_at
 from .base import Body, Site
 
 __all__ = ["by_body", "near"]
@@ -23,5 +24,4 @@ def by_body(picks: list[Picked], site: Site, sort: Literal["face", "edge"] = "fa
 
 def near(body: Body, face: int) -> str:
     """Say where a face is."""
-    x, y, z = body.topology.faces[face].centre
-    return f"X {x:.3f} Y {y:.3f} Z {z:.3f}"
+    return said_at(body.topology.faces[face].centre)

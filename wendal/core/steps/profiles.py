@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 from ..blanks import WORDS
 from ..errors import StepError
-from ..kernel.types import Frame, Profile, Segment, Topology, Vec
+from ..kernel.types import Frame, Profile, Segment, Topology, Vec, said_at
 from ..reference import FaceName, own_names
 from ..sketch import BezierPath, Drawing, EllipsePath, Piece, Region, SplinePath, beside, find_regions, gone_on
 
@@ -32,7 +32,7 @@ def nothing_closed(doing: str, given: list[ProfileFound]) -> StepError:
     text = f"There is nothing to {doing}: the sketch has no closed region."
     if open_ends:
         gap, at = min(open_ends)
-        where = "near X {:.3f} Y {:.3f} Z {:.3f}".format(*at)
+        where = f"near {said_at(at)}"
         text += (f" Two ends of its outline are {gap:.4g} mm apart {where}. Join them on the drawing board." if math.isfinite(gap) else
                  f" An end of its outline stands alone {where}. Close it on the drawing board.")
     return StepError(text, field="profile")

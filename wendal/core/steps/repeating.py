@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from dataclasses import replace
 from types import SimpleNamespace
 from typing import Any, Literal
@@ -13,17 +13,13 @@ from ..errors import StepError
 from ..kernel.types import Placement
 from .applying import applied
 from .base import Body, Effect, Made, Seed, Site
-from .group_anew import check_all_there, copied_name, group_anew
+from .copying import begin_bodies, check_all_there, copies_of, copy_namer, still
+from .group_anew import group_anew
 
-__all__ = ["copy_namer", "repeated"]
+__all__ = ["repeated"]
 
 NOTHING = 1e-9  # of a volume: a smaller rest is none
 ROUGH = 1e-5  # of a volume: volumes of rounded solids may differ by so much though they are the same
-
-
-def copy_namer(step: str, number: str) -> Callable[[str], str]:
-    """Return what turns a face's name into that of a copy."""
-    return lambda name: copied_name(name, step, number)
 
 
 def repeated(step: Any, given: SimpleNamespace, site: Site, placements: dict[str, Placement], anew: bool, joined: bool) -> Made:
@@ -47,7 +43,7 @@ def repeated(step: Any, given: SimpleNamespace, site: Site, placements: dict[str
         if not isinstance(seed, Seed):
             effects += _of_body(step, seed, placements, joined)
         elif seed in steps:
-            effects += _of_step(step, seed, site, placements, anew)
+            effects += copies_of(step, seed, site, placements, anew, begin_bodies(own))
     if not effects:
         raise StepError("There is nothing to repeat here.", field="seeds")
     made = applied(step.id, effects, site)
@@ -61,25 +57,6 @@ def _threaded(made: Made, seeds: list[Seed], placements: dict[str, Placement]) -
     if made.threads and any(p.mirrors for p in placements.values()):
         made.note = " ".join(filter(None, (made.note, "Mirrored threads keep their hand.")))
     return made
-
-
-def _of_step(step: Any, seed: Seed, site: Site, placements: dict[str, Placement], anew: bool) -> Iterable[Effect]:
-    if anew:
-        copies: dict[str, list[Effect]] = {}
-        for number, placement in placements.items():
-            try:
-                copies[number] = seed.again(placement, site)
-            except StepError as error:
-                raise StepError(f"Copy {number} can not be made in its place: {error.message}", field="seeds") from error
-    else:
-        copies = {n: [Effect(e.how, [kernel.placed(t, p) for t in e.tools], e.bodies, e.label) for e in seed.effects]
-                  for n, p in placements.items()}
-    for i, effect in enumerate(seed.effects):
-        named = {n: [kernel.renamed(t, copy_namer(step.id, n)) for t in made[i].tools] for n, made in copies.items()}
-        if effect.how == "new":
-            yield from (Effect("new", tools, None, f"{n}" if len(seed.effects) == 1 else f"{n}_{i + 1}") for n, tools in named.items())
-        else:
-            yield Effect(effect.how, [t for tools in named.values() for t in tools], _still(effect.bodies, site))
 
 
 def _made_anew(step: Any, given: SimpleNamespace, steps: list[Seed], site: Site, placements: dict[str, Placement]) -> Made:
@@ -119,7 +96,7 @@ def _of_group(step: Any, seeds: list[Seed], site: Site, placements: dict[str, Pl
         if effect.how == "new":
             yield from (Effect("new", tools, None, n if len(done) == 1 else f"{n}_{i + 1}") for n, tools in copies.items())
         else:
-            yield Effect(effect.how, [t for tools in copies.values() for t in tools], _still(effect.bodies, site))
+            yield Effect(effect.how, [t for tools in copies.values() for t in tools], still(effect.bodies, site))
 
 
 def _in_order(seeds: list[Seed]) -> Iterable[Effect]:
@@ -163,11 +140,6 @@ def _taken_off(solids: list[kernel.NamedShape], tools: list[kernel.NamedShape]) 
     if NOTHING * size <= over < ROUGH * size:  # the kernel's integrals are no closer: the solids themselves are asked
         over = sum(kernel.volume_of(kernel.cut(t, [whole], merge=False)) for t in tools)
     return rest if over < NOTHING * size else None
-
-
-def _still(bodies: tuple[str, ...] | None, site: Site) -> tuple[str, ...] | None:
-    """Return the bodies that are still there; where none is, whatever the copies touch."""
-    return tuple(b for b in bodies if b in site.bodies) or None if bodies else None
 
 
 def _of_body(step: Any, body: Body, placements: dict[str, Placement], joined: bool) -> Iterable[Effect]:

@@ -10,7 +10,7 @@ from typing import Annotated, Literal
 from .. import kernel
 from ..blanks import Choice, Name, Number, Pick
 from ..errors import StepError
-from ..kernel.types import Frame, Profile, Segment, Vec, scaled
+from ..kernel.types import Frame, Profile, Segment, Vec, said_at, scaled
 from ..reference import BodyRef, DrawnRef
 from ..stored import Value
 from .base import Body, Effect, Handle, Made, Site, register
@@ -57,8 +57,7 @@ class Rib(BuildStep):
         tools = [tool for chain in given.lines for tool in self._walls(chain, given, shapes)]
         kept, open_at, _ = kernel.ribs_between(tools, shapes, [_along(chain) for chain in given.lines])
         if open_at:
-            x, y, z = open_at[0]
-            raise StepError(f"The rib from the line near X {x:.3f} Y {y:.3f} Z {z:.3f} does not meet material everywhere: gone on straight, it leaves "
+            raise StepError(f"The rib from the line near {said_at(open_at[0])} does not meet material everywhere: gone on straight, it leaves "
                             "the bodies. Turn it to the other side, or let both of its ends look at walls.", field="lines")
         if not kept:
             raise StepError("The lines lie wholly inside material, so there is nothing to fill. Draw them where the rib's edge should be.", field="lines")

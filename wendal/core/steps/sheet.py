@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from .. import kernel
 from ..blanks import Choice, Name, Number, Pick
 from ..errors import StepError
-from ..kernel.types import scaled
+from ..kernel.types import said_at, scaled
 from ..reference import BodyRef, ProfileRef, ThingRef
 from ..stored import Value
 from .base import Body, Effect, Handle, Made, Site, Step, register
@@ -127,9 +127,8 @@ class Sew(Step):
         if not free:
             made.note = "Closed all round: a solid body now."
         else:
-            x, y, z = free[0]
             more = f"{pieces} pieces, " if pieces > 1 else ""
-            made.note = f"{more}{len(free)} edge{'s stay' if len(free) > 1 else ' stays'} free, the first near X {x:.3f} Y {y:.3f} Z {z:.3f}."
+            made.note = f"{more}{len(free)} edge{'s stay' if len(free) > 1 else ' stays'} free, the first near {said_at(free[0])}."
         return made
 
 
