@@ -190,7 +190,7 @@ def test_a_group_with_a_fillet_made_anew_is_the_same_where_nothing_else_is() -> 
     assert found[0][0] == pytest.approx(found[1][0], rel=1e-9)
     assert found[0][1] == found[1][1]  # references to copies survive the choice
     b.do(do="edit_step", step=step, fields={"copying": "anew", "seeds": seeds[1:2]})
-    assert "Copy 2 can not be made in its place" in evaluated(b).report(step).message  # a fillet alone: none of its steps makes the edge
+    assert evaluated(b).report(step).message.startswith("Copy 2 can not be made in its place: the edge wanted near")  # a fillet alone: none of its steps makes the edge
     b.do(do="edit_step", step=step, fields={"copying": "exact", "seeds": seeds[1:2], "spacing": f("60 mm")})
     assert evaluated(b).report(step).state == "stopped"  # a fillet alone, where there is nothing to round
 

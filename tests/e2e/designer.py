@@ -5,14 +5,15 @@ from __future__ import annotations
 import json
 import math
 import re
-from collections.abc import Sequence
-from typing import Any
+from collections.abc import Callable, Sequence
+from typing import Any, TypeVar
 
 from playwright.sync_api import Locator, Page, expect
 
 __all__ = ["Designer"]
 
 Flat = Sequence[float]
+T = TypeVar("T")
 
 
 class Designer:
@@ -128,11 +129,7 @@ class Designer:
     def pixel(self, place: Sequence[float]) -> tuple[float, float]:
         """Where a place of the part (mm) is on the page."""
         stage = self.page.get_by_test_id("stage")
-        before, view = "", "none"
-        while view != before:  # the view may come along with what was made
-            before = view
-            self.page.evaluate("new Promise(done => requestAnimationFrame(() => setTimeout(() => requestAnimationFrame(done), 50)))")
-            view = stage.get_attribute("data-view") or ""
+        view = self.at_rest(lambda: stage.get_attribute("data-view") or "", 60)
         scale, target, (qx, qy, qz, qw) = json.loads(view)
         vx, vy, vz = (p - t for p, t in zip(place, target, strict=True))
         # Turn by the conjugate of the camera's quaternion: v + 2 w (u x v) + 2 u x (u x v).
@@ -179,26 +176,21 @@ class Designer:
 
     def board_ready(self) -> None:
         """Wait until the drawing board stands still, square to the view."""
-        before: list[float] = []
-        for _ in range(60):
-            self.page.wait_for_timeout(150)
-            now = self._matrix()
-            a, b, c, d = now[:4]
-            square = abs(a * c + b * d) < 1e-6 and abs(a * a + b * b - c * c - d * d) < 1e-6
-            if square and now == before:
+        for _ in range(20):
+            a, b, c, d = self.at_rest(self._matrix)[:4]
+            if abs(a * c + b * d) < 1e-6 and abs(a * a + b * b - c * c - d * d) < 1e-6:
                 return
-            before = now
-        raise AssertionError("the drawing board does not come to rest")
+        raise AssertionError("the drawing board does not come square to the view")
 
-    def still(self) -> None:
-        """Wait until the view stands still: it comes along with what is drawn beyond it."""
-        before: list[float] = []
-        for _ in range(60):
-            now = self._matrix()
+    def at_rest(self, read: Callable[[], T], pause: float = 150) -> T:
+        """Read something until it is the same twice, so many ms apart: the view comes along with what is made."""
+        now = read()
+        for _ in range(80):
+            self.page.wait_for_timeout(pause)
+            before, now = now, read()
             if now == before:
-                return
-            before = now
-            self.page.wait_for_timeout(150)
+                return now
+        raise AssertionError(f"this does not come to rest: {now}")
 
     def click(self, *places: Flat, quiet: bool = False) -> None:
         """Click places of the open sketch."""
@@ -229,7 +221,7 @@ class Designer:
                 self.type_in(self.page.get_by_test_id("toolbar").get_by_label(name, exact=True), value)
             self.page.keyboard.press("Enter")
         self.answered()
-        self.still()
+        self.at_rest(self._matrix)
         while ": click" in self.page.get_by_test_id("readout").inner_text():
             self.keys("Escape")
 

@@ -345,10 +345,8 @@ def test_bodies_are_named_coloured_and_hidden(designer: Designer) -> None:
 def pull(d: Designer, field: str, dx: float, dy: float) -> None:
     """Pull an arrow of the step under edit by pixels."""
     d.says("Complete")  # the arrow stands where the step is now
-    box = None
-    while box is None or box != d.page.get_by_test_id(f"handle-{field}").bounding_box():
-        box = d.page.get_by_test_id(f"handle-{field}").bounding_box()
-        d.page.wait_for_timeout(150)
+    box = d.at_rest(d.page.get_by_test_id(f"handle-{field}").bounding_box)
+    assert box
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     d.page.mouse.move(x, y)
     d.page.mouse.down()

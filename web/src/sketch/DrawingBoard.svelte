@@ -200,7 +200,7 @@
     {@const [x, y] = [o[0] + 34 * dx, o[1] + 34 * dy]}
     <g class="pointer-events-none text-ink" data-testid="own-{name}">
       <path d="M{o[0]} {o[1]}L{x} {y}M{x - 6 * dx - 3 * ax} {y - 6 * dy - 3 * ay}L{x} {y}L{x - 6 * dx + 3 * ax} {y - 6 * dy + 3 * ay}" fill="none" stroke="currentColor" stroke-width="1.2" />
-      <text x={x - 4 * dx - 10 * ax} y={y - 4 * dy - 10 * ay + 4} text-anchor="middle" class="fill-current text-[12px] font-medium">{name}</text>
+      <text x={x - 4 * dx + 10 * ax} y={y - 4 * dy + 10 * ay + 4} text-anchor="middle" class="fill-current text-[12px] font-medium">{name}</text>
     </g>
   {/each}
   {#each view?.open_ends ?? [] as end, i (i)}

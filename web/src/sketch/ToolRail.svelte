@@ -15,23 +15,11 @@
     localStorage.setItem(KEPT, folded ? 'folded' : 'open');
   }
 
-  const groups = [
-    { name: 'Draw', letter: 'k', keys: 'l r c a e u s g p t' },
-    { name: 'Change', letter: 'k', keys: 'i d b w f h o m y v x' },
-    { name: 'Take in', letter: 'k', keys: 'j k' },
-    { name: 'Constrain', letter: 'c', keys: 'd c o m h v p s t n l e y f w x' },
-  ];
-  /** What stands in the rail where the action's own title is long. */
-  const SHORT: Record<string, string> = {
-    'k u': 'Curve', 'k w': 'Add point', 'k f': 'Round', 'k h': 'Chamfer', 'k o': 'Offset', 'k y': 'Repeat', 'k v': 'Move', 'k x': 'Construction',
-    'c w': 'Freedoms', 'c x': 'Conflicts',
-  };
-  const TOOLS: Record<string, string> = {
-    'k l': 'line', 'k r': 'rectangle', 'k c': 'circle', 'k a': 'arc', 'k e': 'ellipse', 'k u': 'spline', 'k s': 'slot', 'k g': 'polygon', 'k p': 'point', 'k t': 'text',
-    'k i': 'trim', 'k d': 'extend', 'k b': 'split', 'k w': 'spline point', 'k f': 'round', 'k h': 'chamfer', 'k o': 'offset', 'k m': 'mirror', 'k y': 'repeat',
-    'k v': 'transform', 'k j': 'project', 'k k': 'cut line',
-  };
-  const byKey = $derived(new Map(work.actions.filter((a) => a.group === 'sketch' || a.group === 'constrain').map((a) => [a.key, a])));
+  const GROUPS = { Draw: 'k', Change: 'k', 'Take in': 'k', Constrain: 'c' };
+  /** What is wanted most stands first; whatever else there is follows. */
+  const FIRST = ['c d', 'c c', 'c o', 'c m', 'c h', 'c v', 'c p', 'c s', 'c t', 'c n', 'c l', 'c e', 'c y', 'c f'];
+  const place = (a: Action) => (FIRST.includes(a.key) ? FIRST.indexOf(a.key) : FIRST.length);
+  const groups = $derived(Object.entries(GROUPS).map(([name, letter]) => ({ name, letter, actions: work.actions.filter((a) => a.rail === name).sort((a, b) => place(a) - place(b)) })));
   const fits = $derived(new Set(fitting(board).map((c) => c.key)));
   /** Why an action does nothing with what is picked, or "". */
   function barred(action: Action): string {
@@ -50,32 +38,29 @@
     {#each groups as group (group.name)}
       <div class="mb-1.5 flex justify-between px-1.5 text-[13px] font-medium"><span class={folded ? 'text-[12px]' : ''}>{group.name}</span>{#if !folded}<span class="figures text-brass">{group.letter}</span>{/if}</div>
       <div class="mb-2.5 grid grid-cols-2 gap-x-0.5">
-        {#each group.keys.split(' ') as letter (letter)}
-          {@const action = byKey.get(`${group.letter} ${letter}`)}
-          {#if action}
-            {@const picture = PICTOGRAMS[action.key]}
-            {@const held = (TOOLS[action.key] && board.tool === TOOLS[action.key]) || (action.key === 'k x' && board.construction)}
-            <button
-              class="flex min-h-6 min-w-0 items-center gap-1.5 border px-1 py-0.5 text-left text-[13px] {held ? 'border-brass bg-wash' : 'border-transparent hover:bg-wash'} {barred(action) ? 'text-graphite/75' : ''} {folded ? 'justify-center' : ''} {action.key === 'k x' && !folded ? 'col-span-2' : ''}"
-              aria-label={action.title}
-              aria-pressed={!!held}
-              aria-describedby={over?.action.key === action.key ? 'rail-tip' : undefined}
-              onpointerenter={(e) => show(action, e)}
-              onfocus={(e) => show(action, e)}
-              onblur={away}
-              onclick={(e) => {
-                e.currentTarget.blur();
-                work.run(action);
-              }}
-            >
-              <svg viewBox="0 0 18 18" class="h-[18px] w-[18px] shrink-0 {barred(action) ? 'opacity-60' : ''}" fill="none" stroke="currentColor" stroke-width="1.4" aria-hidden="true">
-                <path d={picture?.lines ?? ''} />
-                {#if picture?.dashed}<path d={picture.dashed} stroke-dasharray="2 1.6" />{/if}
-                {#each picture?.dots ?? [] as [x, y], i (i)}<circle cx={x} cy={y} r="1.7" fill="currentColor" stroke="none" />{/each}
-              </svg>
-              {#if !folded}<span class="truncate">{SHORT[action.key] ?? action.title}</span>{/if}
-            </button>
-          {/if}
+        {#each group.actions as action (action.key)}
+          {@const picture = PICTOGRAMS[action.key]}
+          {@const held = action.tool ? board.tool === action.tool : action.key === 'k x' && board.construction}
+          <button
+            class="flex min-h-6 min-w-0 items-center gap-1.5 border px-1 py-0.5 text-left text-[13px] {held ? 'border-brass bg-wash' : 'border-transparent hover:bg-wash'} {barred(action) ? 'text-graphite/75' : ''} {folded ? 'justify-center' : ''} {action.key === 'k x' && !folded ? 'col-span-2' : ''}"
+            aria-label={action.title}
+            aria-pressed={!!held}
+            aria-describedby={over?.action.key === action.key ? 'rail-tip' : undefined}
+            onpointerenter={(e) => show(action, e)}
+            onfocus={(e) => show(action, e)}
+            onblur={away}
+            onclick={(e) => {
+              e.currentTarget.blur();
+              work.run(action);
+            }}
+          >
+            <svg viewBox="0 0 18 18" class="h-[18px] w-[18px] shrink-0 {barred(action) ? 'opacity-60' : ''}" fill="none" stroke="currentColor" stroke-width="1.4" aria-hidden="true">
+              <path d={picture?.lines ?? ''} />
+              {#if picture?.dashed}<path d={picture.dashed} stroke-dasharray="2 1.6" />{/if}
+              {#each picture?.dots ?? [] as [x, y], i (i)}<circle cx={x} cy={y} r="1.7" fill="currentColor" stroke="none" />{/each}
+            </svg>
+            {#if !folded}<span class="truncate">{action.short ?? action.title}</span>{/if}
+          </button>
         {/each}
       </div>
     {/each}

@@ -51,9 +51,9 @@ export class Session {
 
   private told(m: ToBrowser): void {
     if (m.type === 'part') {
-      const system = this.part?.active_system;
-      if (system && !m.document.active_system) this.noteUndo(`Coordinates are given in the part's own system again, no more in ${this.step(system)?.name ?? 'the other'}.`);
+      const system = this.step(this.part?.active_system ?? '')?.name;
       [this.part, this.edition, this.version] = [m.document, m.edition, m.version];
+      if (system && !m.document.active_system) this.noteUndo(`Coordinates are given in the part's own system again, no more in ${system}.`);
       [this.undoes, this.redoes] = [m.undo, m.redo];
     } else if (m.type === 'results') {
       [this.reports, this.ledger, this.scene, this.shown] = [m.reports, m.ledger, m.scene, m.edition];
@@ -165,7 +165,9 @@ export class Session {
 
   /** Say what came with a change, with undo beside it. */
   noteUndo(text: string): void {
-    this.note(text, false, { words: 'Undo', run: () => void this.move('undo') });
+    const { edition } = this;
+    const run = () => (this.edition === edition ? void this.move('undo') : this.note('Something else was changed since; Ctrl+Z goes back step by step.', true));
+    this.note(text, false, { words: 'Undo', run });
   }
 
   dismiss(id: number): void {

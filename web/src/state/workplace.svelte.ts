@@ -19,6 +19,10 @@ export type Action = {
   run: () => void;
   /** Why it can not be done now, or "". */
   barred?: () => string;
+  /** For what stands in the rail of the drawing board: its group there, the tool that it takes in hand, and a short title where the own one is long. */
+  rail?: 'Draw' | 'Change' | 'Take in' | 'Constrain';
+  tool?: string;
+  short?: string;
 };
 
 export class Workplace {
@@ -72,33 +76,34 @@ export class Workplace {
   private needBoard = () => (this.board ? '' : 'Open a sketch first: make one, or click one on the route card.');
 
   private drawing(): Action[] {
-    const tool = (key: string, title: string, name: string, explains: string): Action => ({
-      group: 'sketch', key, title, explains, barred: this.needBoard, run: () => this.board?.take(name),
+    const tools = (rail: Action['rail']) => (key: string, title: string, name: string, explains: string, short?: string): Action => ({
+      group: 'sketch', key, title, explains, barred: this.needBoard, run: () => this.board?.take(name), rail, tool: name, short,
     });
+    const [draw, change, take] = [tools('Draw'), tools('Change'), tools('Take in')];
     return [
-      tool('k l', 'Line', 'line', 'Straight lines, one after the other; ; for a tangent arc.'),
-      tool('k r', 'Rectangle', 'rectangle', 'By two corners, by its middle, or aslant.'),
-      tool('k c', 'Circle', 'circle', 'By centre, through three places, or touching three curves.'),
-      tool('k a', 'Arc', 'arc', 'By start, end and a place between, or about its centre.'),
-      tool('k e', 'Ellipse', 'ellipse', 'By its middle, the end of an axis, and a place on it.'),
-      tool('k u', 'Curve (spline)', 'spline', 'Through points, or pulled by them; Enter ends it.'),
-      tool('k s', 'Slot', 'slot', 'Straight or curved, and a place on its rim.'),
-      tool('k g', 'Polygon', 'polygon', 'Regular, by its middle and a corner.'),
-      tool('k p', 'Point', 'point', 'A point of its own.'),
-      tool('k t', 'Text', 'text', 'Letters along a curve or a new base line, to build from.'),
-      { group: 'sketch', key: 'k x', title: 'Make construction / make real', explains: 'Construction lines bound no region.', barred: this.needBoard, run: () => void this.board?.toggleConstruction() },
-      tool('k i', 'Trim', 'trim', 'The nearest piece, a sweep, a corner, inside or outside two boundaries.'),
-      tool('k d', 'Extend', 'extend', 'Lengthen an end up to the next curve.'),
-      tool('k b', 'Break', 'split', 'Split a curve in two.'),
-      tool('k w', 'Add a spline point', 'spline point', 'One point more to pull at; the curve stays as it is.'),
-      tool('k f', 'Round a corner', 'round', 'Corners, two lines, or all in a box; the sharp corner stays as a point.'),
-      tool('k h', 'Chamfer a corner', 'chamfer', 'By equal legs, two legs, or a leg and an angle.'),
-      tool('k o', 'Offset a chain', 'offset', 'Beside a chain, outside or inside; it follows.'),
-      tool('k m', 'Mirror', 'mirror', 'A linked half or a free copy.'),
-      tool('k y', 'Repeat in the sketch', 'repeat', 'Along a line or about a point; copies follow.'),
-      tool('k v', 'Move, turn or scale', 'transform', 'Picked curves and points, or a copy of them.'),
-      tool('k j', 'Project', 'project', 'Takes in edges, corners and faces of the model; they follow it.'),
-      tool('k k', 'Cut line', 'cut line', 'Takes in the line where a face or plane meets the sketch plane.'),
+      draw('k l', 'Line', 'line', 'Straight lines, one after the other; ; for a tangent arc.'),
+      draw('k r', 'Rectangle', 'rectangle', 'By two corners, by its middle, or aslant.'),
+      draw('k c', 'Circle', 'circle', 'By centre, through three places, or touching three curves.'),
+      draw('k a', 'Arc', 'arc', 'By start, end and a place between, or about its centre.'),
+      draw('k e', 'Ellipse', 'ellipse', 'By its middle, the end of an axis, and a place on it.'),
+      draw('k u', 'Curve (spline)', 'spline', 'Through points, or pulled by them; Enter ends it.', 'Curve'),
+      draw('k s', 'Slot', 'slot', 'Straight or curved, and a place on its rim.'),
+      draw('k g', 'Polygon', 'polygon', 'Regular, by its middle and a corner.'),
+      draw('k p', 'Point', 'point', 'A point of its own.'),
+      draw('k t', 'Text', 'text', 'Letters along a curve or a new base line, to build from.'),
+      change('k i', 'Trim', 'trim', 'The nearest piece, a sweep, a corner, inside or outside two boundaries.'),
+      change('k d', 'Extend', 'extend', 'Lengthen an end up to the next curve.'),
+      change('k b', 'Break', 'split', 'Split a curve in two.'),
+      change('k w', 'Add a spline point', 'spline point', 'One point more to pull at; the curve stays as it is.', 'Add point'),
+      change('k f', 'Round a corner', 'round', 'Corners, two lines, or all in a box; the sharp corner stays as a point.', 'Round'),
+      change('k h', 'Chamfer a corner', 'chamfer', 'By equal legs, two legs, or a leg and an angle.', 'Chamfer'),
+      change('k o', 'Offset a chain', 'offset', 'Beside a chain, outside or inside; it follows.', 'Offset'),
+      change('k m', 'Mirror', 'mirror', 'A linked half or a free copy.'),
+      change('k y', 'Repeat in the sketch', 'repeat', 'Along a line or about a point; copies follow.', 'Repeat'),
+      change('k v', 'Move, turn or scale', 'transform', 'Picked curves and points, or a copy of them.', 'Move'),
+      { group: 'sketch', key: 'k x', title: 'Make construction / make real', explains: 'Construction lines bound no region.', barred: this.needBoard, run: () => void this.board?.toggleConstruction(), rail: 'Change', short: 'Construction' },
+      take('k j', 'Project', 'project', 'Takes in edges, corners and faces of the model; they follow it.'),
+      take('k k', 'Cut line', 'cut line', 'Takes in the line where a face or plane meets the sketch plane.'),
       { group: 'sketch', key: 'k q', title: 'Close sketch', explains: 'Back to the part; undo opens it again.', barred: this.needBoard, run: () => this.closeBoard() },
       { group: 'sketch', key: 'k z', title: 'Constrain the rest', explains: 'Proposes what would fully constrain the sketch, measured from what is picked.', barred: this.needBoard, run: () => void this.board?.binding.propose() },
     ];
@@ -114,11 +119,11 @@ export class Workplace {
       found.push({
         group: 'constrain', key: c.key, title: dimension ? 'Dimension' : c.title,
         explains: dimension ? 'Distance, diameter, radius or angle: the kind follows the picks.' : `Wants ${c.wants}.`,
-        barred: this.needBoard, run: () => void (dimension ? this.board?.binding.dimension() : this.board?.binding.constrain(c.kind)),
+        barred: this.needBoard, rail: 'Constrain', run: () => void (dimension ? this.board?.binding.dimension() : this.board?.binding.constrain(c.kind)),
       });
     }
-    found.push({ group: 'constrain', key: 'c w', title: 'Show what still moves', explains: 'Plays every freedom that is left.', barred: this.needBoard, run: () => void this.board?.moving.playAll() });
-    found.push({ group: 'constrain', key: 'c x', title: 'Show conflicts', explains: 'What keeps the sketch from being solved, and ways out.', barred: this.needBoard, run: () => this.board?.showConflicts() });
+    found.push({ group: 'constrain', key: 'c w', title: 'Show what still moves', explains: 'Plays every freedom that is left.', barred: this.needBoard, run: () => void this.board?.moving.playAll(), rail: 'Constrain', short: 'Freedoms' });
+    found.push({ group: 'constrain', key: 'c x', title: 'Show conflicts', explains: 'What keeps the sketch from being solved, and ways out.', barred: this.needBoard, run: () => this.board?.showConflicts(), rail: 'Constrain', short: 'Conflicts' });
     return found;
   }
 

@@ -14,7 +14,11 @@
     localStorage.setItem(own, JSON.stringify(marks));
   }
   $effect(() => {
-    if (!marks && session.part && !session.steps.length && session.version <= 1) mark();
+    // A part that is new forgets what another of its number, in another store, had done.
+    if (marks?.length !== 0 && session.part && !session.steps.length && session.version <= 1) {
+      marks = [];
+      mark();
+    }
     const view = session.sketch;
     if (marks && !marks.includes('inked') && view?.regions.length && !view.freedoms.length && !view.trouble) mark('inked');
   });

@@ -1,6 +1,7 @@
 <script lang="ts">
   /** An open part: head line, kit, stage, route card or sketch panel, ledger. */
   import type { About } from '../api/types';
+  import BoardStrip from '../sketch/BoardStrip.svelte';
   import SketchPanel from '../sketch/SketchPanel.svelte';
   import ToolRail from '../sketch/ToolRail.svelte';
   import { provideWorkplace, Workplace } from '../state/workplace.svelte';
@@ -24,7 +25,7 @@
   $effect(() => {
     if (!work.board || !work.session.part || work.session.saving || work.session.step(work.board.step)) return;
     work.closeBoard();
-    work.session.noteUndo('The open sketch was deleted elsewhere.');
+    work.session.note('The open sketch is not there any more: its step was deleted or undone.', true);
   });
 </script>
 
@@ -36,10 +37,13 @@
     <div class="col-span-4 border-b border-rule"><HeadLine /></div>
     <Kit />
     <div class="min-h-0">{#if work.board}<ToolRail board={work.board} />{/if}</div>
-    <div class="relative min-h-0 overflow-hidden">
-      <StageView />
-      <KeyCard />
-      <Notes />
+    <div class="flex min-h-0 flex-col">
+      <div class="relative min-h-0 flex-1 overflow-hidden">
+        <StageView />
+        <KeyCard />
+        <Notes />
+      </div>
+      {#if work.board}<BoardStrip board={work.board} />{/if}
     </div>
     <div class="min-h-0">
       {#if work.board}<SketchPanel board={work.board} />{:else}<RouteCard />{/if}

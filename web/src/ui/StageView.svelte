@@ -1,7 +1,6 @@
 <script lang="ts">
   /** The stage with its read-out, offers, tripod, plane flags, and the drawing board over it. */
   import { Vector3 } from 'three';
-  import BoardStrip from '../sketch/BoardStrip.svelte';
   import DrawingBoard from '../sketch/DrawingBoard.svelte';
   import { roundStep, rounded } from '../sketch/geometry';
   import { connectControls } from '../stage/controls';
@@ -84,8 +83,7 @@
     const taken: [number, number][] = [];
     const free = (p: [number, number]) => taken.every((t) => Math.abs(t[0] - p[0]) > 90 || Math.abs(t[1] - p[1]) > 24);
     // While the view stands still, a flag keeps the corner that it has, whatever is built meanwhile.
-    const from = place;
-    if (from !== stood.view) stood = { view: from, corners: new Map() };
+    if (place !== stood.view) stood = { view: place, corners: new Map() };
     return stage.flags.map((f) => {
       const places = f.corners.map((c) => stage.view.screen(c));
       const inside = places.filter(seen).sort((a, b) => off(b) - off(a));
@@ -226,8 +224,7 @@
   }}
 />
 
-<div class="flex h-full w-full flex-col">
-<div class="relative min-h-0 flex-1" bind:this={host} onpointermove={move} onpointerdown={down} onpointerup={up} role="application" aria-label="Stage" data-view={place} data-testid="stage">
+<div class="relative h-full w-full" bind:this={host} onpointermove={move} onpointerdown={down} onpointerup={up} role="application" aria-label="Stage" data-view={place} data-testid="stage">
   {#if !work.board}
     {#each flags as flag (flag.key)}
       <button
@@ -324,6 +321,4 @@
       <p class="mt-1 text-[14px] text-graphite">Click a base plane and take an offer below, or press <span class="figures text-brass">k n</span> for a sketch, <span class="figures text-brass">d p</span> for a plane.</p>
     </div>
   {/if}
-</div>
-{#if work.board}<BoardStrip board={work.board} />{/if}
 </div>

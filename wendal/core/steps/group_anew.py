@@ -21,6 +21,10 @@ from .copying import begin_bodies, check_all_there, copies_of, copy_namer
 __all__ = ["group_anew"]
 
 
+class _Absent(StepError):
+    """What a copy is to be done on is not there."""
+
+
 def group_anew(step: Any, seeds: list[Seed], site: Site, placements: dict[str, Placement]) -> Made:
     """Do steps again, in their order, each under all placements by number, on what the ones before it left.
 
@@ -56,6 +60,8 @@ def _changed(step: Any, seed: Seed, own: set[str], now: Site, placements: dict[s
 
     try:
         made = seed.remade(copies, now)
+    except _Absent:
+        raise
     except StepError as error:
         raise StepError(f"The copies can not be made in their places: {error.message}", field="seeds") from error
     for b, shape in made.shapes.items():
@@ -135,6 +141,6 @@ def _face(step: Any, pick: Picked, seed: Seed, own: set[str], now: Site, number:
     return take_face(body.shape, body.topology, found, "")
 
 
-def _absent(number: str, what: str, at: Vec, why: str) -> StepError:
-    return StepError(f"Copy {number} can not be made in its place: the {what} wanted near {said_at(at)}: {why}. Choose exact copies, or leave this copy out.",
-                     field="seeds")
+def _absent(number: str, what: str, at: Vec, why: str) -> _Absent:
+    return _Absent(f"Copy {number} can not be made in its place: the {what} wanted near {said_at(at)}: {why}. Choose exact copies, or leave this copy out.",
+                   field="seeds")
