@@ -129,7 +129,7 @@ class Designer:
     def pixel(self, place: Sequence[float]) -> tuple[float, float]:
         """Where a place of the part (mm) is on the page."""
         stage = self.page.get_by_test_id("stage")
-        view = self.at_rest(lambda: stage.get_attribute("data-view") or "", 60)
+        view = self.at_rest(lambda: stage.get_attribute("data-view") or "", 50)
         scale, target, (qx, qy, qz, qw) = json.loads(view)
         vx, vy, vz = (p - t for p, t in zip(place, target, strict=True))
         # Turn by the conjugate of the camera's quaternion: v + 2 w (u x v) + 2 u x (u x v).
@@ -186,7 +186,8 @@ class Designer:
         """Read something until it is the same twice, so many ms apart: the view comes along with what is made."""
         now = read()
         for _ in range(80):
-            self.page.wait_for_timeout(pause)
+            # Between two frames: a slow machine draws few, and a view that has not been drawn anew only seems to rest.
+            self.page.evaluate(f"new Promise(done => requestAnimationFrame(() => setTimeout(() => requestAnimationFrame(done), {pause})))")
             before, now = now, read()
             if now == before:
                 return now
