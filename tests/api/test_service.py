@@ -40,7 +40,7 @@ class Talk:
 
     def __init__(self, socket: WebSocketTestSession) -> None:
         self.socket, self.last, self.edition = socket, 0, 0
-        self.content: set[str] = set()
+        self.content: dict[str, bytes] = {}
 
     def hear(self, *types: str) -> dict[str, Any]:
         """Return the next message of one of the types."""
@@ -50,11 +50,12 @@ class Talk:
                 raise WebSocketDisconnect(raw["code"])
             if raw.get("bytes"):
                 size = raw["bytes"][0]
-                self.content.add(raw["bytes"][1 : 1 + size].decode())
+                self.content[raw["bytes"][1 : 1 + size].decode()] = raw["bytes"][1 + size :]
                 continue
             message = json.loads(raw["text"])
             if message["type"] == "part":
                 self.edition = message["edition"]
+                message["document"]["steps"] = [json.loads(self.content[d]) for d in message["steps"]]
             if message["type"] in types:
                 return message
 
@@ -173,7 +174,7 @@ def test_an_edit_is_kept_built_undone_and_redone(talk: Talk) -> None:
     assert talk.command(do="set_formula", tag="base_depth", formula="20 mm")["type"] == "done"
     results = talk.built()
     assert results["scene"]["bodies"][0]["mass"]["high"][2] == pytest.approx(26)
-    assert set(results["scene"]["bodies"][0]["faces"]) <= talk.content
+    assert set(results["scene"]["bodies"][0]["faces"]) <= talk.content.keys()
     assert talk.ask("done", type="undo", edition=talk.edition)["type"] == "done"
     assert talk.built()["scene"]["bodies"][0]["mass"]["high"][2] == pytest.approx(16)
     assert talk.ask("done", type="redo", edition=talk.edition)["type"] == "done"

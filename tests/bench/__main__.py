@@ -15,7 +15,9 @@ from tests.bench.browser import document, pointer_to_picture
 from tests.bench.changes import tally
 from tests.bench.leaks import remembered
 from tests.bench.outlines import plate_outline
+from tests.bench.parts import mixed_plate, pocket_plate, proportion
 from tests.bench.shaping import comb, many_edges
+from tests.booleans import tally as tally_booleans
 from tests.hunt import hunt, share_kept
 from tests.hunt_copies import hunt as hunt_copies
 from tests.hunt_shapes import hunt_shapes
@@ -157,6 +159,14 @@ def building() -> None:
           [[1000 * whole, 1000 * again, 1000 * late, 1000 * early, 1000 * bare]])
 
 
+def changes() -> None:
+    """Parts of 100 and 300 steps beside the same bare booleans."""
+    rows = [proportion(pocket_plate(), "pockets_48_depth", ["11 mm", "12 mm", "13 mm"]), proportion(mixed_plate(), "round_148_depth", ["5 mm", "4 mm", "3 mm"])]
+    table("What a change costs (ms; the bars: from nothing 1.25 x bare, late change 1.5 x bare + 60, accepting 60, undo 100)",
+          ["part", "steps", "faces", "from nothing", "bare", "times", "with picture", "late change", "bare", "times", "preview", "accepted", "undo",
+           "ledger", "drawn"], rows)
+
+
 def drilling() -> None:
     """500 holes in a plate: by one step at 500 points, and by a pattern of one; beside the same bare cut."""
     b = Builder("Sieve")
@@ -197,6 +207,12 @@ def shaping() -> None:
     table("Blends and walls over 1,000 random edits (the bar: none wrong)", list(kinds), [[found[k] for k in kinds]])
 
 
+def joining() -> None:
+    """Cutting and joining at the cost of what is touched, beside the kernel's own operations."""
+    found = tally_booleans(range(3000))
+    table("3,000 random cuts and joints, both ways (the bar: nothing but the first two)", list(found), [list(found.values())])
+
+
 def copies() -> None:
     """The hunt among copies of patterns and mirrors, single holes and split bodies at its full size."""
     found = hunt_copies(2000, seed=4)
@@ -233,7 +249,7 @@ def leaks() -> None:
     table("Memory in MB (the bar: flat)", ["after", "server", "geometry worker", "pen"], remembered(1000, 200))
 
 
-TABLES = {"solving": solving, "dragging": dragging, "editing": editing, "pointing": pointing, "changing": changing, "building": building, "references": references,
+TABLES = {"solving": solving, "dragging": dragging, "editing": editing, "pointing": pointing, "changing": changing, "building": building, "changes": changes, "joining": joining, "references": references,
           "drilling": drilling, "updating": updating, "copies": copies, "leaks": leaks}
 
 if __name__ == "__main__":

@@ -13,7 +13,8 @@ from wendal.core import exchange, kernel
 from wendal.core.datum import Datum
 from wendal.core.errors import CommandRefused, StepError
 from wendal.core.inspect import scene
-from wendal.core.inspect.scene import EDGE_FACETS, FACE_FACETS, Blobs
+from wendal.core.inspect.scene import Blobs
+from wendal.core.inspect.things import EDGE_FACETS, FACE_FACETS
 from wendal.core.reference import edge_ref, face_ref, vertex_ref
 from wendal.core.route import read_part, write_part
 from wendal.core.route.resolving import Resolver

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from wendal.core.datum import FACETS, SORTS, constructions, offers, why_not
-from wendal.core.inspect.scene import EDGE_FACETS, FACE_FACETS
+from wendal.core.inspect.things import EDGE_FACETS, FACE_FACETS
 
 PLANE, FLAT, ROUND = {"plane"}, set(FACE_FACETS["flat"]), set(FACE_FACETS["round"])
 EDGE, RING, POINT = set(EDGE_FACETS["line"]), set(EDGE_FACETS["circle"]), {"point"}

@@ -9,6 +9,7 @@ import time
 from collections import OrderedDict
 from collections.abc import Callable, Coroutine
 from dataclasses import replace
+from hashlib import blake2b
 from typing import Any
 
 from wendal.core.errors import StepError, WendalError
@@ -69,7 +70,7 @@ class Hub:
         """Show the part in a window."""
         state = await self.state()
         self.windows.append(window)
-        window.send(_part_message(state))
+        self._send_part(state, [window])
         self.evaluate_soon()
 
     @property
@@ -130,7 +131,7 @@ class Hub:
             self._state = None
             state = await self.state()
         if edition != state.edition:
-            self.tell(_part_message(state))
+            self._send_part(state, self.windows)
             raise Stale()
         return state
 
@@ -180,7 +181,7 @@ class Hub:
                 self.tell(refusal(0, error))
 
     async def _tell_state(self) -> None:
-        self.tell(_part_message(await self.state()))
+        self._send_part(await self.state(), self.windows)
         self.evaluate_soon()
 
     async def _check_build(self, changed: dict[str, Any], cancels: int) -> None:
@@ -212,7 +213,7 @@ class Hub:
     async def _changed(self, step: str, acknowledge: Acknowledge) -> None:
         """Tell what has been kept: the part to all, done to whoever asked, then what follows from it."""
         state = await self.state()
-        self.tell(_part_message(state))
+        self._send_part(state, self.windows)
         acknowledge(state.edition, step)
         self.leave_to(self._show_sketches())
         self.evaluate_soon()
@@ -256,7 +257,7 @@ class Hub:
             raise Superseded("A newer preview was asked for.")
         self._keep(result["blobs"])
         shown = result["preview"]
-        self._send_blobs(window, [d for w in ("added", "removed") if w in shown for d in (*shown[w]["faces"], shown[w]["edges"])])
+        window.hand(self._blobs, [d for w in ("added", "removed") if w in shown for d in (*shown[w]["faces"], *shown[w]["edges"])])
         window.send({"type": "preview", "id": number, "report": result["report"], "preview": shown})
 
     async def drag(self, request: dict[str, Any]) -> dict[str, Any]:
@@ -302,9 +303,10 @@ class Hub:
                 await self._show_sketches()
             message = {"type": "results", "edition": state.edition, "reports": result["reports"],
                        "ledger": result["ledger"], "scene": result["scene"]}
-            wanted = [d for b in result["scene"]["bodies"] for d in (*b["faces"], b["edges"], b["things"])]
+            wanted = [d for b in result["scene"]["bodies"] for d in (*b["faces"], *b["edges"], *b["things"])]
+            wanted += [s["content"] for s in result["scene"]["sketches"]]
             for window in [w for w in self.windows if w.at == at]:
-                self._send_blobs(window, wanted)
+                window.hand(self._blobs, wanted)
                 window.send(message)
         picture = await self.geometry("picture", {"document": state.document})
         await asyncio.to_thread(self._store.set_picture, self.part, state.version, picture)
@@ -380,15 +382,11 @@ class Hub:
         while total > KEPT_BYTES:
             total -= len(self._blobs.popitem(last=False)[1])
 
-    def _send_blobs(self, window: Window, digests: list[str]) -> None:
-        wanted = dict.fromkeys(digests)
-        for digest in wanted:
-            if digest in window.has:
-                window.has.move_to_end(digest)
-            elif digest in self._blobs:
-                window.has[digest] = len(self._blobs[digest])
-                window.send(bytes([len(digest)]) + digest.encode() + self._blobs[digest])
-        window.forget_all_but(wanted)
+    def _send_part(self, state: PartState, windows: list[Window]) -> None:
+        message, steps = _part_message(state)
+        for window in list(windows):
+            window.hand(steps, list(steps))
+            window.send(message)
 
 
 class Hubs:
@@ -448,9 +446,13 @@ def refusal(number: int, error: WendalError) -> dict[str, Any]:
             "step": error.step, "at": error.at, "fights": getattr(error, "fights", []), "spare": getattr(error, "spare", False)}
 
 
-def _part_message(state: PartState) -> dict[str, Any]:
+def _part_message(state: PartState) -> tuple[dict[str, Any], dict[str, bytes]]:
+    """Return the part as a message, and the content of its steps by digest: a window is sent those alone that it has not."""
+    document = json.loads(state.document)
+    content = [json.dumps(step, separators=(",", ":")).encode() for step in document["steps"]]
+    steps = {f"s{blake2b(c, digest_size=11).hexdigest()}": c for c in content}
     return {"type": "part", "edition": state.edition, "version": state.version, "undo": state.undo, "redo": state.redo,
-            "document": json.loads(state.document)}
+            "document": {**document, "steps": []}, "steps": list(steps)}, steps
 
 
 def _must_build(command: dict[str, Any]) -> bool:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import asyncio
 import logging
 from collections import OrderedDict
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
 from typing import Any
 
 __all__ = ["Window"]
@@ -29,6 +29,17 @@ class Window:
         self.sketch = ""
         self.has: OrderedDict[str, int] = OrderedDict()  # content by digest: its size, what was used last at the end
         self.preview = 0
+
+    def hand(self, content: Mapping[str, bytes], digests: Collection[str]) -> None:
+        """Hand out what it has not of some content, by digest, and keep to what it may hold."""
+        wanted = dict.fromkeys(digests)
+        for digest in wanted:
+            if digest in self.has:
+                self.has.move_to_end(digest)
+            elif digest in content:
+                self.has[digest] = len(content[digest])
+                self.send(bytes([len(digest)]) + digest.encode() + content[digest])
+        self.forget_all_but(wanted)
 
     def forget_all_but(self, wanted: Collection[str]) -> None:
         """Tell the window to drop content that was used longest ago, down to what it may hold; what is wanted now stays."""

@@ -75,7 +75,8 @@ class Pick(Blank):
     needs : what is still wanted while it is empty, in words. unless : what stands for an optional one that is empty;
     unsaid : a finished sentence leaves it out then. fixed : it stays where it is when the step is made again elsewhere.
     accepts_with : facets that fit only while other fields have one of these values. pieces : an edge that is in several pieces now is
-    meant with all of them, and where some of the picks are lost, the others are built.
+    meant with all of them, and where some of the picks are lost, the others are built. plain : nothing but the figures of a pick are used,
+    not the shape that it is of, so that what becomes of the body elsewhere changes nothing.
     """
 
     sort: ClassVar[str] = "pick"
@@ -88,6 +89,7 @@ class Pick(Blank):
     fixed: bool = False
     accepts_with: dict[str, dict[str, tuple[str, ...]]] = field(default_factory=dict)
     pieces: bool = False
+    plain: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -27,7 +27,7 @@ class GeometryWorker:
 
     def __init__(self) -> None:
         self._memory = Memory()
-        self._packed: dict[str, Any] = {}
+        self._packed: dict[Any, Any] = {}
         self._read: tuple[str, Part] | None = None
 
     def _part(self, document: str) -> Part:

@@ -8,10 +8,12 @@ export type Step = Part['steps'][number] & Record<string, unknown>;
 export type FromBrowser = Schemas['Messages']['from_browser'];
 export type ToBrowser = Schemas['Messages']['to_browser'];
 export type Command = Schemas['DoCommand']['command'];
-export type Scene = Schemas['Scene'];
+/** What stands, with the sketches as they were told by digest. */
+export type Scene = Omit<Schemas['Scene'], 'sketches'> & { sketches: SceneSketch[] };
 export type SceneBody = Schemas['SceneBody'];
 export type SceneDatum = Schemas['SceneDatum'];
 export type SceneSketch = Schemas['SceneSketch'];
+export type SketchDrawn = Schemas['SketchDrawn'];
 export type SketchRegion = Schemas['SketchRegion'];
 export type SketchView = Schemas['SketchView'];
 export type ConstraintRow = Schemas['ConstraintRow'];

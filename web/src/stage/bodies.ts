@@ -3,7 +3,7 @@ import { BufferAttribute, BufferGeometry, DoubleSide, Group, Mesh, MeshBasicMate
 import type { BodyThings, FrameData, SceneBody } from '../api/types';
 import { token } from './colours';
 import { behind, filled, hatch, outline } from './cutting';
-import { pairs, readLines, readTriangles } from './content';
+import { pairs, readJson, readLines, readTriangles } from './content';
 import { discard, drawLines } from './lines';
 import type { Thing } from './things';
 import type { View } from './view';
@@ -14,7 +14,8 @@ const NEAR = 6; // px
 /** One body: one mesh for all its faces, and where each face's triangles begin. */
 class BodyView {
   readonly group = new Group();
-  readonly things: BodyThings;
+  things!: BodyThings;
+  private told = '';
   readonly mesh: Mesh;
   readonly lines: Float32Array[];
   private starts: number[] = [];
@@ -23,13 +24,22 @@ class BodyView {
     public body: SceneBody,
     content: Content,
   ) {
-    this.things = JSON.parse(new TextDecoder().decode(content.get(body.things)!)) as BodyThings;
-    this.lines = readLines(content.get(body.edges)!);
+    this.tell(body, content);
+    this.lines = body.edges.flatMap((d) => readLines(content.get(d)!));
     this.mesh = new Mesh(
       this.joined(body.faces.map((d) => readTriangles(content.get(d)!))),
       new MeshLambertMaterial({ color: token('stone'), side: DoubleSide, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 }),
     );
     this.group.add(this.mesh, drawLines(pairs(this.lines), { colour: token('ink'), width: 1.2 }));
+  }
+
+  /** Take what is said of its faces, edges and corners, which may change while they do not. */
+  tell(body: SceneBody, content: Content): void {
+    this.body = body;
+    if (this.told === body.things.join()) return;
+    this.told = body.things.join();
+    const pieces = body.things.map((d) => readJson<BodyThings>(content, d));
+    this.things = { faces: pieces.flatMap((p) => p.faces ?? []), edges: pieces.flatMap((p) => p.edges ?? []), vertices: pieces.flatMap((p) => p.vertices ?? []) };
   }
 
   private joined(faces: ReturnType<typeof readTriangles>[]): BufferGeometry {
@@ -100,7 +110,7 @@ export class Bodies {
         this.group.add(view.group);
       }
       const view = this.shown.get(body.key)!;
-      view.body = body; // its name and look may have changed
+      view.tell(body, content); // its name and look may have changed
       view.group.visible = body.visible ?? true;
       (view.mesh.material as MeshLambertMaterial).color.copy(token(body.colour || 'stone'));
     }

@@ -26,6 +26,15 @@ export function readLines(content: ArrayBuffer): Float32Array[] {
   });
 }
 
+const told = new WeakMap<ArrayBuffer, unknown>();
+
+/** JSON content, read once for as long as it is held. */
+export function readJson<T>(content: Map<string, ArrayBuffer>, digest: string): T {
+  const data = content.get(digest)!;
+  if (!told.has(data)) told.set(data, JSON.parse(new TextDecoder().decode(data)));
+  return told.get(data) as T;
+}
+
 /** Lines as pairs of points, for drawing them in one go. */
 export function pairs(lines: Iterable<ArrayLike<number>>): number[] {
   const found: number[] = [];

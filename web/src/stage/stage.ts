@@ -247,8 +247,8 @@ export class Stage {
       const group = previewMaterial(material.faces, this.content, removed);
       this.previewed.add(group);
       if (!removed && group.children.length) this.ahead = new Box3().setFromObject(group);
-      const edges = this.content.get(material.edges);
-      if (edges) this.previewed.add(drawLines(pairs(readLines(edges)), { colour: token(removed ? 'carmine' : 'verdigris'), width: 1.4, through: true }));
+      const edges = material.edges.flatMap((d) => (this.content.has(d) ? readLines(this.content.get(d)!) : []));
+      if (edges.length) this.previewed.add(drawLines(pairs(edges), { colour: token(removed ? 'carmine' : 'verdigris'), width: 1.4, through: true }));
     }
     for (const d of shape?.datums ?? []) this.previewed.add(this.planes.ghost(d.sort, d.frame, this.box(), this.view.scale));
     if (whole && this.ahead) this.bringAlong();

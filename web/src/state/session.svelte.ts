@@ -1,6 +1,7 @@
 /** An open part: its document and results as the server tells them, and the way to change it. */
 import { Socket } from '../api/socket';
-import { Refusal, type Command, type LedgerRow, type Part, type Scene, type SketchView, type Step, type StepState, type ToBrowser } from '../api/types';
+import { readJson } from '../stage/content';
+import { Refusal, type Command, type LedgerRow, type Part, type Scene, type SceneSketch, type SketchDrawn, type SketchView, type Step, type StepState, type ToBrowser } from '../api/types';
 
 /** way : what can be done about it, beside it. */
 export type Note = { id: number; text: string; bad: boolean; way?: { words: string; run: () => void } };
@@ -52,11 +53,13 @@ export class Session {
   private told(m: ToBrowser): void {
     if (m.type === 'part') {
       const system = this.step(this.part?.active_system ?? '')?.name;
-      [this.part, this.edition, this.version] = [m.document, m.edition, m.version];
+      const steps = m.steps.map((d) => readJson<Part['steps'][number]>(this.socket.content, d));
+      [this.part, this.edition, this.version] = [{ ...m.document, steps }, m.edition, m.version];
       if (system && !m.document.active_system) this.noteUndo(`Coordinates are given in the part's own system again, no more in ${system}.`);
       [this.undoes, this.redoes] = [m.undo, m.redo];
     } else if (m.type === 'results') {
-      [this.reports, this.ledger, this.scene, this.shown] = [m.reports, m.ledger, m.scene, m.edition];
+      const sketches = m.scene.sketches.map((s): SceneSketch => ({ ...readJson<SketchDrawn>(this.socket.content, s.content), visible: s.visible }));
+      [this.reports, this.ledger, this.scene, this.shown] = [m.reports, m.ledger, { ...m.scene, sketches }, m.edition];
       this.building = '';
     } else if (m.type === 'building') this.building = m.name;
     else if (m.type === 'sketch') this.view(m.view, m.edition);

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from .asked import FromBrowser, browser_message
 from .base import Message
-from .scene import BodyThings
+from .scene import BodyThings, SketchDrawn
 from .told import ToBrowser
 
 __all__ = ["FromBrowser", "Messages", "ToBrowser", "browser_message"]
@@ -16,3 +16,4 @@ class Messages(Message):
     from_browser: FromBrowser
     to_browser: ToBrowser
     things: BodyThings
+    drawn: SketchDrawn

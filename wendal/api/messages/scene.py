@@ -9,8 +9,8 @@ from wendal.core.reference import EdgeRef, FaceRef, RegionRef, VertexRef
 from .base import Flat, Message, Spot
 
 __all__ = ["BodyThings", "CandidateData", "DatumShape", "EdgeThing", "FaceThing", "FrameData", "LedgerRow", "MassData",
-           "MeshData", "PreviewShape", "ReferenceReport", "Scene", "SceneBody", "SceneDatum", "SceneSketch", "SketchLine",
-           "SketchRegion", "SketchText", "StepState", "VertexThing"]
+           "MeshData", "PreviewShape", "ReferenceReport", "Scene", "SceneBody", "SceneDatum", "SceneSketch", "SketchDrawn", "SketchLine",
+           "SketchRegion", "SketchShown", "SketchText", "StepState", "VertexThing"]
 
 
 class FrameData(Message):
@@ -97,8 +97,8 @@ class SceneBody(Message):
     name: str
     key: str
     faces: list[str]
-    edges: str
-    things: str
+    edges: list[str]
+    things: list[str]
     visible: bool = True
     colour: str = ""
     mass: MassData
@@ -138,11 +138,11 @@ class VertexThing(Message):
 
 
 class BodyThings(Message):
-    """All that can be picked of a body, in the order of its meshes."""
+    """What can be picked of a body, in the order of its meshes; it comes in pieces, which go on one behind the other."""
 
-    faces: list[FaceThing]
-    edges: list[EdgeThing]
-    vertices: list[VertexThing]
+    faces: list[FaceThing] = []
+    edges: list[EdgeThing] = []
+    vertices: list[VertexThing] = []
 
 
 class SceneDatum(Message):
@@ -188,18 +188,31 @@ class SketchLine(Message):
     points: list[Flat]
 
 
-class SceneSketch(Message):
-    """A sketch on the stage. words : of its points, by id."""
+class SketchDrawn(Message):
+    """What there is to see of a sketch. words : of its points, by id."""
 
     step: str
     name: str
-    visible: bool
     frame: FrameData
     curves: list[SketchLine]
     points: dict[str, Flat]
     words: dict[str, str]
     regions: list[SketchRegion]
     texts: list[SketchText] = []
+
+
+class SceneSketch(SketchDrawn):
+    """A sketch on the stage."""
+
+    visible: bool
+
+
+class SketchShown(Message):
+    """A sketch on the stage; content is the digest of what there is to see of it, which came before this message."""
+
+    step: str
+    visible: bool
+    content: str
 
 
 class ThreadData(Message):
@@ -216,7 +229,7 @@ class Scene(Message):
     active: FrameData | None
     bodies: list[SceneBody]
     datums: list[SceneDatum]
-    sketches: list[SceneSketch]
+    sketches: list[SketchShown]
     threads: list[ThreadData] = []
 
 
@@ -224,7 +237,7 @@ class MeshData(Message):
     """Preview material, with its edges. area : of a sheet, mm²; else 0."""
 
     faces: list[str]
-    edges: str
+    edges: list[str]
     volume: float
     area: float = 0.0
 

@@ -19,7 +19,10 @@ __all__ = ["ForeseenBody", "ForeseenStep", "MotionFrame", "OfferData", "Proposal
 
 
 class SayPart(Message):
-    """The part's document as it stands; undo and redo: what they would do, "" for nothing."""
+    """The part's document as it stands, but for its steps; undo and redo: what they would do, "" for nothing.
+
+    steps : the digests of its steps, in order, whose content came before this message.
+    """
 
     type: Literal["part"] = "part"
     edition: int
@@ -27,6 +30,7 @@ class SayPart(Message):
     undo: str
     redo: str
     document: Part
+    steps: list[str]
 
 
 class SayResults(Message):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
 from .. import kernel
@@ -122,6 +122,10 @@ class Picked:
     def facets(self) -> set[str]:
         """The names of the facets it has."""
         return {f for f in FACETS if getattr(self, f, None) is not None} | ({"flat"} if self.plane and self.solid else set())
+
+    def plain(self) -> Picked:
+        """Return the pick in figures alone, without the shape that it is of."""
+        return replace(self, curve=None, face=None, curved=None, key="", solid=None, edge=None)
 
     def moved(self, by: Placement) -> Picked:
         """Return the pick after a motion, as far as a tool can end or begin at it."""

@@ -9,37 +9,35 @@ from __future__ import annotations
 import hashlib
 import json
 import math
+from collections.abc import Callable
 from dataclasses import asdict
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
+from pydantic_core import to_json
 
 from .. import kernel
-from ..reference import edge_ref, face_ref, vertex_ref
-from ..reference.calling import called
 from ..route import Evaluation, Part
 from ..sketch import Drawing, region_ref, text_outline, text_ref
 from ..sketch.crossings import path_of
 from ..steps import Body, SketchMade, shown
 from .naming import drawn_called, regions_called
+from .things import EDGE_FACETS, frame_data, pieces
 
-__all__ = ["EDGE_FACETS", "FACE_FACETS", "Blobs", "curve_lines", "frame_data", "preview_scene", "scene"]
+__all__ = ["Blobs", "curve_lines", "preview_scene", "scene"]
 
-
-# What can be picked as what, by form; `core/datum/taken.py` makes of a pick just these facets.
-FACE_FACETS = {"flat": ["plane", "face", "flat"], "round": ["axis", "turned", "round", "face", "curved"],
-               "cone": ["axis", "turned", "round", "face", "curved"], "torus": ["axis", "turned", "face", "curved"]}
-EDGE_FACETS = {"line": ["line", "axis", "curve"], "circle": ["axis", "turned", "circle", "curve"], "ellipse": ["circle", "curve"],
-               "bent": ["curve"]}
+DRAWN = 64  # edges whose lines go together
+KEPT = 800  # entries of bodies and sketches
 
 
 class Blobs:
     """Content by digest; what the asker already has is left out.
 
-    kept : packed bodies by body key, so that an unchanged body is meshed once.
+    kept : entries of bodies and sketches, so that one that is unchanged is not packed again.
     """
 
-    def __init__(self, has: set[str], kept: dict[str, tuple[dict[str, Any], dict[str, bytes]]]) -> None:
+    def __init__(self, has: set[str], kept: dict[Any, Any]) -> None:
         self.new: dict[str, bytes] = {}
         self._has, self._kept = has, kept
 
@@ -50,31 +48,53 @@ class Blobs:
             self.new[digest] = content
         return digest
 
+    def faces(self, meshes: list[kernel.FaceMesh]) -> list[str]:
+        """Hand out triangles; return their digests."""
+        return [m.digest if m.digest in self._has else self.add(_triangles(m), m.digest) for m in meshes]
+
+    def lines(self, lines: list[NDArray[np.float32]]) -> list[str]:
+        """Hand out the lines of edges in pieces; return their digests."""
+        return [self.add(_framed({"counts": [len(x) for x in some]}, [np.concatenate(some)])) for i in range(0, len(lines), DRAWN)
+                for some in [lines[i:i + DRAWN]]]
+
     def body(self, body: Body) -> dict[str, Any]:
         """Return a body's entry in the scene."""
-        key = f"{body.key} {body.name}"
-        if key not in self._kept:
-            if len(self._kept) > 60:
-                self._kept.pop(next(iter(self._kept)))
-            self._kept[key] = _pack(body)
-        entry, contents = self._kept[key]
-        for digest, content in contents.items():
-            self.add(content, digest)
+        entry: dict[str, Any] = self._once((body.key, body.name), lambda: self._body(body), lambda e: [*e["faces"], *e["edges"], *e["things"]])
         return entry
+
+    def _body(self, body: Body) -> dict[str, Any]:
+        mass = kernel.mass_of(body.shape)
+        meshes = kernel.face_meshes(body.shape, math.dist(mass.low, mass.high))
+        return {"id": body.id, "name": body.name, "key": body.key, "faces": self.faces(meshes), "edges": self.lines(kernel.edge_lines(body.shape)),
+                "things": [self.add(p) for p in pieces(body)], "mass": asdict(mass)}
+
+    def sketch(self, step: str, name: str, made: SketchMade) -> str:
+        """Hand out what there is to see of a sketch; return its digest."""
+        digest: str = self._once((id(made), step, name), lambda: self.add(to_json(sketch_entry(step, name, made))), lambda d: [d], made)
+        return digest
+
+    def _once(self, key: Any, make: Callable[[], Any], digests: Callable[[Any], list[str]], held: Any = None) -> Any:
+        """Return what was packed before where the asker has all of it, else pack it. held : kept with it, so that its id is not another's."""
+        known = self._kept.get(key)
+        if known is None or not all(d in self._has or d in self.new for d in digests(known[0])):
+            known = self._kept[key] = (make(), held)
+            while len(self._kept) > KEPT:
+                self._kept.pop(next(iter(self._kept)))
+        return known[0]
 
 
 def scene(part: Part, evaluation: Evaluation, blobs: Blobs, at: str | None = None) -> dict[str, Any]:
     """Return everything that stands after a step ("" before all; None: at the end of what is built)."""
     site = evaluation.site if at is None else evaluation.sites.get(at, evaluation.site)
-    visible = {s.id: s.visible for s in part.steps}
+    steps = {s.id: s for s in part.steps}
     active = site.datums.get(part.active_system)
     return {
         "at": at, "active": frame_data(active[0].frame) if active else None,
         "bodies": [{**blobs.body(b), "name": b.name, **_look(part, b)} for b in site.bodies.values()],
-        "datums": [{"step": s, "index": i, "sort": d.sort, "visible": visible[s], "frame": frame_data(d.frame),
-                    "name": part.step(s).name + (f" {i + 1}" if len(made) > 1 else "")}
+        "datums": [{"step": s, "index": i, "sort": d.sort, "visible": steps[s].visible, "frame": frame_data(d.frame),
+                    "name": steps[s].name + (f" {i + 1}" if len(made) > 1 else "")}
                    for s, made in site.datums.items() for i, d in enumerate(made)],
-        "sketches": [sketch_entry(part, s, made, visible[s]) for s, made in site.sketches.items()],
+        "sketches": [{"step": s, "visible": steps[s].visible, "content": blobs.sketch(s, steps[s].name, made)} for s, made in site.sketches.items()],
         "threads": [{"frame": frame_data(f), "radius": r} for made in site.threads.values() for f, r in made],
     }
 
@@ -87,7 +107,7 @@ def preview_scene(evaluation: Evaluation, part: Part, step: str, blobs: Blobs) -
     found: dict[str, Any] = {"dots": made.dots, "handles": [asdict(h) for h in made.handles]}
     found["datums"] = [{"sort": d.sort, "frame": frame_data(d.frame)} for d in made.datums]
     if made.sketch:
-        found["sketch"] = sketch_entry(part, step, made.sketch, True)
+        found["sketch"] = {**sketch_entry(step, part.step(step).name, made.sketch), "visible": True}
     if made.skin is not None:
         had = {b: body.shape for b, body in evaluation.before.bodies.items()}
         more = sum(kernel.volume_of(shape) - (kernel.volume_of(had[b]) if b in had else 0.0) for b, shape in made.shapes.items() if shape)
@@ -101,18 +121,12 @@ def preview_scene(evaluation: Evaluation, part: Part, step: str, blobs: Blobs) -
     return found
 
 
-def frame_data(frame: kernel.Frame) -> dict[str, Any]:
-    """Return a frame as data."""
-    return {"origin": frame.origin, "x": frame.x, "y": frame.y, "normal": frame.normal}
-
-
-def sketch_entry(part: Part, step: str, made: SketchMade, visible: bool) -> dict[str, Any]:
+def sketch_entry(step: str, name: str, made: SketchMade) -> dict[str, Any]:
     """Return a sketch's curves as lines in its plane and its regions with their references."""
-    name = part.step(step).name
     curves, points = drawn_called(name, made.drawing)
     regions = regions_called(name, [r.area for r in made.regions])
     return {
-        "step": step, "name": name, "visible": visible, "frame": frame_data(made.frame),
+        "step": step, "name": name, "frame": frame_data(made.frame),
         "curves": [line | {"words": curves[line["id"]]} for line in curve_lines(made.drawing)], "points": dict(made.drawing.points), "words": points,
         "regions": [{"ref": region_ref(step, r).model_dump(mode="json"), "words": regions[i], "area": r.area, "outline": r.outline()}
                     for i, r in enumerate(made.regions)],
@@ -138,47 +152,10 @@ def _look(part: Part, body: Body) -> dict[str, Any]:
     return {"visible": look is None or look.visible, "colour": look.colour if look else ""}
 
 
-def _size(body: Body) -> float:
-    mass = kernel.mass_of(body.shape)
-    return math.dist(mass.low, mass.high)
-
-
-def _pack(body: Body) -> tuple[dict[str, Any], dict[str, bytes]]:
-    contents: dict[str, bytes] = {}
-    meshes = kernel.face_meshes(body.shape, _size(body))
-    for mesh in meshes:
-        contents[mesh.digest] = _triangles(mesh)
-    lines = kernel.edge_lines(body.shape.shape)
-    packed = _framed({"counts": [len(x) for x in lines]}, [np.concatenate(lines).astype(np.float32)] if lines else [])
-    edges = hashlib.blake2b(packed, digest_size=12).hexdigest()
-    contents[edges] = packed
-    topology = body.topology
-    words = called(body.name, topology, body.sheet)
-    things = json.dumps({
-        "faces": [{"form": f.form, "words": words.faces[i], "facets": FACE_FACETS.get(f.form, ["face", "curved"]),
-                   "ref": face_ref(body.id, topology, i).model_dump(mode="json"),
-                   "frame": frame_data(f.frame), "area": f.area, "radius": f.radius}
-                  for i, f in enumerate(topology.faces)],
-        "edges": [{"form": e.form, "words": words.edges[i], "facets": ["edge", *EDGE_FACETS.get(e.form, ["curve"])], "centre": e.centre, "faces": e.faces,
-                   "length": e.length, "middle": e.middle,
-                   "ref": edge_ref(body.id, topology, i).model_dump(mode="json")}
-                  for i, e in enumerate(topology.edges)],
-        "vertices": [{"place": v.place, "words": words.corners[i], "ref": vertex_ref(body.id, topology, i).model_dump(mode="json")}
-                     for i, v in enumerate(topology.vertices) if v.faces],
-    }).encode()
-    digest = f"t{hashlib.blake2b(things, digest_size=11).hexdigest()}"  # names are in it, and in no body's key
-    contents[digest] = things
-    mass = asdict(kernel.mass_of(body.shape))
-    return {"id": body.id, "name": body.name, "key": body.key, "faces": [m.digest for m in meshes], "edges": edges,
-            "things": digest, "mass": mass}, contents
-
-
 def _mesh_of(shape: kernel.NamedShape, blobs: Blobs) -> dict[str, Any]:
     mass = kernel.mass_of(shape)
     meshes = kernel.face_meshes(shape, math.dist(mass.low, mass.high))
-    lines = kernel.edge_lines(shape.shape)
-    packed = _framed({"counts": [len(x) for x in lines]}, [np.concatenate(lines).astype(np.float32)] if lines else [])
-    return {"faces": [blobs.add(_triangles(m), m.digest) for m in meshes], "edges": blobs.add(packed), "volume": mass.volume,
+    return {"faces": blobs.faces(meshes), "edges": blobs.lines(kernel.edge_lines(shape)), "volume": mass.volume,
             "area": mass.area if mass.sheet else 0.0}
 
 

@@ -25,7 +25,7 @@ if TYPE_CHECKING:
     from .moving import placed, renamed, seen_from
     from .named import NamedShape
     from .places import along_edge, drop_on_face, first_hit, nearest_on_edge, nearest_on_face, normal_on_face, pulled_edge
-    from .query import box_of, check_solid, describe, lumps, mass_of, pieces_of, together, touching, volume_of
+    from .query import box_of, check_solid, check_whole, describe, lumps, mass_of, pieces_of, together, touching, volume_of
     from .reshaping import faces_moved, faces_offset, faces_replaced, faces_split, front_of
     from .revolution import FULL, revolved, tool_of_revolution
     from .ribbing import ribs_between
@@ -54,7 +54,7 @@ _ROOMS = {
     "moving": "placed renamed seen_from",
     "named": "NamedShape",
     "places": "along_edge drop_on_face first_hit nearest_on_edge nearest_on_face normal_on_face pulled_edge",
-    "query": "box_of check_solid describe lumps mass_of pieces_of together touching volume_of",
+    "query": "box_of check_solid check_whole describe lumps mass_of pieces_of together touching volume_of",
     "reshaping": "faces_moved faces_offset faces_replaced faces_split front_of",
     "revolution": "FULL revolved tool_of_revolution",
     "ribbing": "ribs_between",
@@ -73,7 +73,7 @@ _HOME = {name: room for room, names in _ROOMS.items() for name in names.split()}
 
 __all__ = ["FULL", "LEAK", "Blend", "BlendFailed", "Edge", "Face", "FaceMesh", "FaceRefused", "Frame", "Lofting", "Mass", "NamedShape", "Placement",
            "Profile", "Segment", "ShellFailed", "Spine", "Target", "Topology", "Vertex", "along_edge", "blended", "box_of", "check_sheet",
-           "check_solid", "common", "cut", "cut_face", "describe", "drop_on_face", "edge_lines", "edge_near", "face_meshes", "faces_moved",
+           "check_solid", "check_whole", "common", "cut", "cut_face", "describe", "drop_on_face", "edge_lines", "edge_near", "face_meshes", "faces_moved",
            "faces_offset", "faces_replaced", "faces_split", "feature_of", "filled", "first_hit", "from_bytes", "front_of", "fully_rounded", "fuse",
            "hollowed", "inclined", "ink_drawing", "is_sheet", "largest", "lofted", "lumps", "mass_of", "most", "nearest_on_edge", "nearest_on_face",
            "normal_on_face", "pieces_of", "placed", "prism", "profile_of_face", "pulled_edge", "renamed", "revolved", "ribs_between", "said",

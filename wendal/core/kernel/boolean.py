@@ -2,35 +2,46 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, Literal
 
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
 
 from ..errors import StepError
-from .named import NamedShape, carry, merge_flush
+from .joining import local_boolean
+from .merging import merge_flush
+from .named import NamedShape, carry
 from .shapes import shape_list, solids_of
 
-__all__ = ["common", "cut", "fuse"]
+__all__ = ["by_kernel", "common", "cut", "fuse"]
+
+_OPERATIONS: dict[str, tuple[Any, str]] = {"fuse": (BRepAlgoAPI_Fuse, "joined"), "cut": (BRepAlgoAPI_Cut, "cut"), "common": (BRepAlgoAPI_Common, "intersected")}
 
 
 def fuse(bodies: list[NamedShape]) -> NamedShape:
     """Join bodies into one and merge flush faces; raises StepError when the kernel fails."""
     if len(bodies) == 1:
         return merge_flush(bodies[0])
-    return _run(BRepAlgoAPI_Fuse(), [bodies[0]], bodies[1:], "joined")
+    near = local_boolean("fuse", bodies[0], bodies[1:])
+    return merge_flush(near) if near else by_kernel("fuse", bodies[:1], bodies[1:])
 
 
 def cut(body: NamedShape | list[NamedShape], tools: list[NamedShape], *, merge: bool = True) -> NamedShape:
     """Take tools away from a body (or from several at once) in one operation; an empty result is one without solids."""
-    return _run(BRepAlgoAPI_Cut(), body if isinstance(body, list) else [body], tools, "cut", merge)
+    near = local_boolean("cut", body, tools) if isinstance(body, NamedShape) else None
+    if near:
+        return merge_flush(near) if merge and solids_of(near.shape) else near
+    return by_kernel("cut", body if isinstance(body, list) else [body], tools, merge=merge)
 
 
 def common(body: NamedShape | list[NamedShape], tools: list[NamedShape], *, merge: bool = True) -> NamedShape:
     """Keep what a body (or several) shares with tools; an empty result is one without solids."""
-    return _run(BRepAlgoAPI_Common(), body if isinstance(body, list) else [body], tools, "intersected", merge)
+    return by_kernel("common", body if isinstance(body, list) else [body], tools, merge=merge)
 
 
-def _run(operation: Any, arguments: list[NamedShape], tools: list[NamedShape], verb: str, merge: bool = True) -> NamedShape:
+def by_kernel(way: Literal["fuse", "cut", "common"], arguments: list[NamedShape], tools: list[NamedShape], *, merge: bool = True) -> NamedShape:
+    """Do one operation by the kernel's own means, on all of the shapes; raises StepError when it fails."""
+    make, verb = _OPERATIONS[way]
+    operation = make()
     operation.SetArguments(shape_list(a.shape for a in arguments))
     operation.SetTools(shape_list(t.shape for t in tools))
     operation.Build()

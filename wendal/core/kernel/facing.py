@@ -11,7 +11,8 @@ from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS
 
 from ..errors import StepError
-from .named import NamedShape, carry, merge_flush
+from .merging import merge_flush
+from .named import NamedShape, carry
 from .query import check_solid, volume_of
 from .shapes import ax3, faces_of, listed, shape_list, shape_map
 from .types import Frame

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import ctypes
 import hashlib
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -18,9 +19,9 @@ from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 
 from .named import NamedShape
-from .shapes import edges_of, faces_of
+from .shapes import compound, faces_of
 
-__all__ = ["FaceMesh", "edge_lines", "face_meshes"]
+__all__ = ["FaceMesh", "edge_lines", "face_meshes", "mesh_shape"]
 
 ANGLE = 0.3  # rad between neighbouring facets
 DEFLECTION = 0.001  # of the body's size
@@ -38,17 +39,31 @@ class FaceMesh:
 
 
 def face_meshes(body: NamedShape, size: float) -> list[FaceMesh]:
-    """Mesh a body of a given size (mm) and return its faces' triangles in their stable order."""
+    """Mesh a body of a given size (mm) and return its faces' triangles in their stable order; faces that were meshed before keep theirs.
+
+    How fine it is goes by steps of the size, so that a body that grows a little is not meshed anew.
+    """
+    fine = 2.0 ** (round(2 * math.log2(max(DEFLECTION * size, 1e-4))) / 2)
+    faces = body.anatomy.faces
+    missing = [f for f in faces if fine not in f.meshes]
+    if missing:
+        mesh_shape(body.shape if len(missing) == len(faces) else compound([f.shape for f in missing]), fine)
+    for f in missing:
+        f.meshes[fine] = _face_mesh(f.shape)
+    return [f.meshes[fine] for f in faces]  # type: ignore[misc]
+
+
+def mesh_shape(shape: TopoDS_Shape, fine: float) -> None:
+    """Mesh a shape's faces. fine : the farthest that triangles may be from them, mm."""
     parameters = IMeshTools_Parameters()
-    parameters.Deflection, parameters.Angle = max(DEFLECTION * size, 1e-4), ANGLE
+    parameters.Deflection, parameters.Angle = fine, ANGLE
     parameters.MeshAlgo = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Delabella  # the default is slow with holes
-    BRepMesh_IncrementalMesh(body.shape, parameters)
+    BRepMesh_IncrementalMesh(shape, parameters)
     parameters.MeshAlgo = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Watson
-    for face in faces_of(body.shape):
+    for face in faces_of(shape):
         made = BRep_Tool.Triangulation_s(face, TopLoc_Location())
         if made is None or not made.NbTriangles():  # it leaves out faces that are pushed along a spline
             BRepMesh_IncrementalMesh(face, parameters)
-    return [_face_mesh(face) for face in faces_of(body.shape)]
 
 
 def _face_mesh(face: TopoDS_Face) -> FaceMesh:
@@ -107,11 +122,14 @@ def _memory(array: object, offset: int, kind: type, rows: int, dtype: type) -> N
     return np.frombuffer((kind * (3 * rows)).from_address(start), dtype).reshape(rows, 3).copy()  # type: ignore[operator, attr-defined]
 
 
-def edge_lines(shape: TopoDS_Shape) -> list[F32]:
+def edge_lines(body: NamedShape) -> list[F32]:
     """Return every edge that is not degenerated as a line through points (n, 3) float32 mm, in stable order."""
     lines = []
-    for edge in edges_of(shape):
-        if not BRep_Tool.Degenerated_s(edge):
-            points = GCPnts_TangentialDeflection(BRepAdaptor_Curve(edge), ANGLE / 2, 0.1)
-            lines.append(np.array([points.Value(i + 1).Coord() for i in range(points.NbPoints())], np.float32))
+    for edge in body.anatomy.edges:
+        if edge.degenerated:
+            continue
+        if edge.line is None:
+            points = GCPnts_TangentialDeflection(BRepAdaptor_Curve(edge.shape), ANGLE / 2, 0.1)
+            edge.line = np.array([points.Value(i + 1).Coord() for i in range(points.NbPoints())], np.float32)
+        lines.append(edge.line)
     return lines

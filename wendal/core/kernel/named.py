@@ -5,23 +5,30 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Any
 
-from OCP.BRep import BRep_Builder
-from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
 from OCP.TopAbs import TopAbs_ShapeEnum
-from OCP.TopoDS import TopoDS_Compound, TopoDS_Shape
+from OCP.TopoDS import TopoDS_Shape
 
-from .shapes import ShapeMap, edges_of, faces_of, listed, shape_map, solids_of
+from .known import Anatomy, anatomy
+from .shapes import ShapeMap, compound, faces_of, listed, shape_map, solids_of
 
-__all__ = ["NamedShape", "carry", "merge_flush", "some_of", "source_of"]
+__all__ = ["NamedShape", "carry", "some_of", "source_of"]
 
 
 class NamedShape:
     """A shape with the names of its faces: names[i] belongs to the i-th face in the kernel's stable order."""
 
-    __slots__ = ("names", "shape")
+    __slots__ = ("_anatomy", "names", "shape")
 
     def __init__(self, shape: TopoDS_Shape, names: list[frozenset[str]]) -> None:
         self.shape, self.names = shape, names
+        self._anatomy: Anatomy | None = None
+
+    @property
+    def anatomy(self) -> Anatomy:
+        """The shape taken apart."""
+        if self._anatomy is None:
+            self._anatomy = anatomy(self.shape)
+        return self._anatomy
 
     @classmethod
     def collect(cls, shape: TopoDS_Shape, named: Iterable[tuple[TopoDS_Shape, frozenset[str]]]) -> NamedShape:
@@ -65,47 +72,4 @@ def source_of(names: Iterable[str]) -> str:
 
 def some_of(made: NamedShape, faces: Iterable[TopoDS_Shape]) -> NamedShape:
     """Return some of a shape's faces alone, with their names."""
-    builder, compound = BRep_Builder(), TopoDS_Compound()
-    builder.MakeCompound(compound)
-    for face in faces:
-        builder.Add(compound, face)
-    return NamedShape.collect(compound, made.pairs())
-
-
-def merge_flush(body: NamedShape) -> NamedShape:
-    """Merge faces that lie in one plane or cylinder, so that no leftover lines stay; a merged face keeps all names."""
-    seams = _seams(body)
-    unify = ShapeUpgrade_UnifySameDomain(body.shape, True, True, False)
-    for edge in seams:
-        unify.KeepShape(edge)
-    unify.Build()
-    made = carry(unify.History(), [body], unify.Shape())
-    bare = [i for i, f in enumerate(faces_of(made.shape)) if not shape_map(f, TopAbs_ShapeEnum.TopAbs_EDGE).Extent()]
-    if not bare:
-        return made
-    # A whole torus or sphere without any edge can neither be meshed nor cut: one edge of its pieces stays.
-    unify = ShapeUpgrade_UnifySameDomain(body.shape, True, True, False)
-    for edge in seams:
-        unify.KeepShape(edge)
-    for i in bare:
-        piece = next((f for f, names in body.pairs() if names & made.names[i]), None)
-        if piece is not None:
-            unify.KeepShape(edges_of(piece)[0])
-    unify.Build()
-    return carry(unify.History(), [body], unify.Shape())
-
-
-def _seams(body: NamedShape) -> list[TopoDS_Shape]:
-    """Return the edges between parts of faces that were split on purpose: these stay."""
-    parts = [(f, frozenset(n for n in names if "/part/" in n)) for f, names in body.pairs()]
-    if not any(own for _, own in parts):
-        return []
-    met: dict[int, frozenset[str]] = {}
-    edges = shape_map(body.shape, TopAbs_ShapeEnum.TopAbs_EDGE)
-    found = []
-    for face, own in parts:
-        for edge in edges_of(face):
-            i = edges.FindIndex(edge)
-            if met.setdefault(i, own) != own:
-                found.append(edge)
-    return found
+    return NamedShape.collect(compound(faces), made.pairs())

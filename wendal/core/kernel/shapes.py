@@ -4,16 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from OCP.BRep import BRep_Builder
 from OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
 from OCP.collections import List_TopoDS_Shape
 from OCP.gp import gp_Ax3, gp_Dir, gp_Pnt, gp_Vec
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopExp import TopExp
-from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Vertex
+from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Vertex
 
 from .types import Frame, Vec
 
-__all__ = ["ShapeMap", "ax3", "direction", "edges_of", "faces_of", "items", "listed", "map_of", "place", "point", "shape_list", "shape_map",
+__all__ = ["ShapeMap", "ax3", "compound", "direction", "edges_of", "faces_of", "items", "listed", "map_of", "place", "point", "shape_list", "shape_map",
            "solids_of", "vector", "vertices_of"]
 
 
@@ -56,6 +57,15 @@ def listed(found: List_TopoDS_Shape) -> list[TopoDS_Shape]:
         held.append(first.Oriented(first.Orientation()))
         rest.RemoveFirst()
     return held
+
+
+def compound(shapes: Iterable[TopoDS_Shape]) -> TopoDS_Compound:
+    """Return shapes as one, not joined."""
+    builder, made = BRep_Builder(), TopoDS_Compound()
+    builder.MakeCompound(made)
+    for shape in shapes:
+        builder.Add(made, shape)
+    return made
 
 
 def faces_of(shape: TopoDS_Shape) -> list[TopoDS_Face]:

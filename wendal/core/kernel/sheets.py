@@ -28,7 +28,8 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape
 
 from ..errors import StepError
 from .extrusion import flat_face, wire_of
-from .named import NamedShape, carry, merge_flush, some_of, source_of
+from .merging import merge_flush
+from .named import NamedShape, carry, some_of, source_of
 from .places import nearest_on_face, normal_on_face
 from .query import check_solid, edge_faces, middle_of, runs_into_itself, together
 from .reshaping import inside_of

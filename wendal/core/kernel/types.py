@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
-from typing import Any
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any, TypeVar, overload
 
-__all__ = ["Edge", "Face", "Frame", "Mass", "Placement", "Profile", "Segment", "Topology", "Vec", "Vertex", "add", "cross", "dot",
+__all__ = ["Edge", "Face", "Frame", "Mass", "OnDemand", "Placement", "Profile", "Segment", "Topology", "Vec", "Vertex", "add", "cross", "dot",
            "minus", "said_at", "scaled", "turned", "unit", "upright"]
 
 Vec = tuple[float, float, float]
+Thing = TypeVar("Thing")
 
 
 def dot(a: Vec, b: Vec) -> float:
@@ -257,13 +260,63 @@ class Vertex:
     place: Vec
 
 
-@dataclass(frozen=True, slots=True)
 class Topology:
-    """Everything of a body that can be referred to, in the kernel's own order."""
+    """Everything of a body that can be referred to, in the kernel's own order. What is asked for by index is worked out then: a body of a
+    thousand faces costs what is wanted of it.
 
-    faces: list[Face] = field(default_factory=list)
-    edges: list[Edge] = field(default_factory=list)
-    vertices: list[Vertex] = field(default_factory=list)
+    names : of the faces. edges_of, corners_of : of each face, by index; faces_at, ends_of : the faces and the corners of each edge; faces_round :
+    the faces at each corner. marks : of each face and of each edge what stays the same object for as long as it is the same, from body to body.
+    """
+
+    def __init__(self, faces: Sequence[Face] = (), edges: Sequence[Edge] = (), vertices: Sequence[Vertex] = (), names: Sequence[frozenset[str]] = (), *,
+                 edges_of: Sequence[Sequence[int]] = (), corners_of: Sequence[Sequence[int]] = (), faces_at: Sequence[tuple[int, ...]] = (),
+                 ends_of: Sequence[tuple[int, ...]] = (), faces_round: Sequence[Sequence[int]] = (),
+                 marks: tuple[Sequence[Any], Sequence[Any]] = ((), ())) -> None:
+        self.faces, self.edges, self.vertices, self.names = faces, edges, vertices, names
+        self.edges_of, self.corners_of, self.faces_at, self.ends_of, self.faces_round = edges_of, corners_of, faces_at, ends_of, faces_round
+        self.marks = marks
+
+    def beside(self, face: int) -> list[int]:
+        """Return the faces that share an edge with one."""
+        return sorted({g for e in self.edges_of[face] for g in self.faces_at[e]} - {face})
+
+    @cached_property
+    def _named(self) -> dict[str, list[int]]:
+        found: dict[str, list[int]] = {}
+        for i, own in enumerate(self.names):
+            for name in own:
+                found.setdefault(name, []).append(i)
+        return found
+
+    def named(self, names: Iterable[str]) -> list[int]:
+        """Return the faces that carry any of some names, in order."""
+        return sorted({i for n in names for i in self._named.get(n, ())})
+
+
+class OnDemand(Sequence[Thing]):
+    """A row of things that are made when they are asked for, each once. count : of them; make : gives the one at an index."""
+
+    def __init__(self, count: int, make: Callable[[int], Thing]) -> None:
+        self._made: list[Thing | None] = [None] * count
+        self._make = make
+
+    def __len__(self) -> int:
+        return len(self._made)
+
+    @overload
+    def __getitem__(self, index: int) -> Thing: ...
+    @overload
+    def __getitem__(self, index: slice) -> list[Thing]: ...
+    def __getitem__(self, index: int | slice) -> Thing | list[Thing]:
+        if isinstance(index, slice):
+            return [self[i] for i in range(*index.indices(len(self)))]
+        found = self._made[index]
+        if found is None:
+            found = self._made[index] = self._make(index % len(self._made))
+        return found
+
+    def __iter__(self) -> Iterator[Thing]:
+        return (self[i] for i in range(len(self._made)))
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,8 +7,8 @@ import tempfile
 from pathlib import Path
 
 from OCP.BinTools import BinTools, BinTools_FormatVersion
-from OCP.BRep import BRep_Builder
 from OCP.BRepGProp import BRepGProp
+from OCP.BRepTools import BRepTools
 from OCP.GProp import GProp_GProps
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.Interface import Interface_Static
@@ -19,13 +19,14 @@ from OCP.StlAPI import StlAPI_Writer
 from OCP.TCollection import TCollection_ExtendedString
 from OCP.TDataStd import TDataStd_Name
 from OCP.TDocStd import TDocStd_Document
-from OCP.TopoDS import TopoDS_Compound, TopoDS_Shape
+from OCP.TopoDS import TopoDS_Shape
 from OCP.XCAFApp import XCAFApp_Application
 from OCP.XCAFDoc import XCAFDoc_DocumentTool
 
 from ..errors import StepError
-from .mesh import face_meshes
+from .mesh import DEFLECTION, mesh_shape
 from .named import NamedShape
+from .shapes import compound
 
 __all__ = ["from_bytes", "step_volume", "to_bytes", "write_step", "write_stl"]
 
@@ -55,12 +56,9 @@ def write_step(bodies: list[tuple[str, NamedShape]], inches: bool = False) -> by
 
 def write_stl(bodies: list[NamedShape], size: float) -> bytes:
     """Return a binary STL file (mm) of all bodies."""
-    both = TopoDS_Compound()
-    builder = BRep_Builder()
-    builder.MakeCompound(both)
-    for body in bodies:
-        face_meshes(body, size)
-        builder.Add(both, body.shape)
+    both = compound(b.shape for b in bodies)
+    BRepTools.Clean_s(both)  # neighbours that were meshed apart, and not as finely, would leave gaps
+    mesh_shape(both, max(DEFLECTION * size, 1e-4))
     writer = StlAPI_Writer()
     writer.ASCIIMode = False
     with tempfile.TemporaryDirectory() as folder:

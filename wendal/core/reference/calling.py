@@ -5,10 +5,12 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Sequence
+from typing import Any
+from weakref import WeakKeyDictionary
 
 from ..kernel.types import Edge, Face, Topology, Vec
 
-__all__ = ["Words", "apart", "called", "figure"]
+__all__ = ["Words", "apart", "called", "figure", "said_place"]
 
 STRAIGHT = 1 - 1e-6  # of 1: a direction nearer than this to an axis runs along it
 SIDES = {(0, 1): "side at +X", (0, -1): "side at −X", (1, 1): "side at +Y", (1, -1): "side at −Y", (2, 1): "top face", (2, -1): "bottom face"}
@@ -27,15 +29,38 @@ def called(name: str, topology: Topology, sheet: bool = False) -> Words:
     What is before the first comma tells a thing in a sentence.
     """
     of = f"of sheet {name}" if sheet else f"of {name}"
-    kinds = [_kind(face, sheet) for face in topology.faces]
-    around: list[list[Edge]] = [[] for _ in topology.faces]
-    for edge in topology.edges:
-        for f in edge.faces:
-            around[f].append(edge)
-    faces = [f"{kind} {of}{_size(face, own)}" for kind, face, own in zip(kinds, topology.faces, around, strict=True)]
-    edges = [f"{what} {of} {_between(edge, kinds)}, {size}" for edge in topology.edges for what, size in [_edge(edge)]]
-    corners = [f"corner {of}, at {_place(v.place)}" for v in topology.vertices]
-    return Words(apart(faces, [f.centre for f in topology.faces]), apart(edges, [e.middle for e in topology.edges]), apart(corners, []))
+    faces = [_face_told(topology, i, sheet) for i in range(len(topology.faces))]
+    edges = [_edge_told(topology, i) for i in range(len(topology.edges))]
+    kinds = [kind for kind, _, _ in faces]
+    between = [_between(topology.faces_at[i], kinds) for i in range(len(edges))]
+    corners = [f"corner {of}, at {said_place(v.place)}" for v in topology.vertices]
+    return Words(apart([f"{kind} {of}{size}" for kind, size, _ in faces], [at for _, _, at in faces]),
+                 apart([f"{what} {of} {way}, {size}" for (what, size, _), way in zip(edges, between, strict=True)], [at for _, _, at in edges]),
+                 apart(corners, []))
+
+
+_told: WeakKeyDictionary[Any, tuple[str, str, str]] = WeakKeyDictionary()  # of faces and edges by their marks
+
+
+def _face_told(topology: Topology, index: int, sheet: bool) -> tuple[str, str, str]:
+    """Return what a face is, its size and its place; of a body's face they are kept for as long as it is the same."""
+    mark = topology.marks[0][index]
+    known = None if sheet else _told.get(mark)
+    if known is None:
+        face = topology.faces[index]
+        known = _kind(face, sheet), _size(face, [topology.edges[e] for e in topology.edges_of[index]]), said_place(face.centre)
+        if not sheet:
+            _told[mark] = known
+    return known
+
+
+def _edge_told(topology: Topology, index: int) -> tuple[str, str, str]:
+    mark = topology.marks[1][index]
+    known = _told.get(mark)
+    if known is None:
+        edge = topology.edges[index]
+        known = _told[mark] = (*_edge(edge), said_place(edge.middle))
+    return known
 
 
 def _kind(face: Face, sheet: bool) -> str:
@@ -85,17 +110,17 @@ def _edge(edge: Edge) -> tuple[str, str]:
     return "curved edge", f"{figure(edge.length)} mm"
 
 
-def _between(edge: Edge, kinds: Sequence[str]) -> str:
-    own = [kinds[f] for f in edge.faces[:2]]
+def _between(faces: Sequence[int], kinds: Sequence[str]) -> str:
+    own = [kinds[f] for f in faces[:2]]
     if len(own) < 2:
         return f"at the rim of the {own[0]}" if own else "free"
     return f"between {own[0]} and {own[1]}"
 
 
-def apart(words: list[str], places: list[Vec]) -> list[str]:
+def apart(words: list[str], places: list[str]) -> list[str]:
     """Add where they are to those that read alike, and a number to what is still alike."""
     alike = Counter(words)
-    told = [f"{w}, at {_place(places[i])}" if alike[w] > 1 and places else w for i, w in enumerate(words)]
+    told = [f"{w}, at {places[i]}" if alike[w] > 1 and places else w for i, w in enumerate(words)]
     again: Counter[str] = Counter()
     alike = Counter(told)
     found = []
@@ -105,7 +130,7 @@ def apart(words: list[str], places: list[Vec]) -> list[str]:
     return found
 
 
-def _place(p: Vec) -> str:
+def said_place(p: Vec) -> str:
     return f"X {figure(p[0])} Y {figure(p[1])} Z {figure(p[2])}"
 
 

@@ -7,8 +7,9 @@ the instances of patterns and mirrors it is a copy in, innermost first. Written:
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Set
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 __all__ = ["FaceName", "own_names", "say_face", "steps_of"]
 
@@ -58,12 +59,16 @@ def steps_of(text: str) -> Iterator[str]:
     yield from (step for step, _ in name.instances)
 
 
-def own_names(names: Iterable[str]) -> set[str]:
+def own_names(names: Iterable[str]) -> Set[str]:
     """Return the names that tell a face from its like: of a part of a split face the part's own (the last one), else all."""
-    held = set(names)
-    parts = {n for n in held if FaceName.read(n).role == "part"}
+    return _own_names(frozenset(names))
+
+
+@lru_cache(maxsize=20_000)
+def _own_names(names: frozenset[str]) -> frozenset[str]:
+    parts = {n for n in names if FaceName.read(n).role == "part"}
     deeper = {FaceName.read(n).profile for n in parts}  # what the parts were split from
-    return {n for n in parts if FaceName.as_source(n) not in deeper} or held
+    return frozenset(n for n in parts if FaceName.as_source(n) not in deeper) or names
 
 
 def say_face(names: Iterable[str], called: Callable[[str], str] = str) -> str:

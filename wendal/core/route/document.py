@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 import re
-from collections import Counter
+from collections import Counter, OrderedDict
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import reduce
+from hashlib import blake2b
 from operator import or_
 from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 from pydantic import Field, TypeAdapter, ValidationError
-from pydantic_core import from_json
+from pydantic_core import from_json, to_json
 
 from ..errors import CommandRefused, DocumentError
 from ..quantity import Definition, Kind, Outcome, Quantity, Units, evaluate_ledger
@@ -28,6 +29,8 @@ else:
 _step_adapter: TypeAdapter[Step] = TypeAdapter(AnyStep)
 
 
+STEPS_KEPT = 6000
+_steps: OrderedDict[bytes, Step] = OrderedDict()  # read before, by a digest of their data
 MOST = 5000  # steps, and tags of the ledger's own, in one part
 
 
@@ -154,13 +157,30 @@ def write_part(part: Part) -> str:
 def read_part(text: str | bytes) -> Part:
     """Read a part; raises DocumentError that names the first field that does not fit."""
     try:
-        part = Part.model_validate(upgraded(from_json(text)))
+        data = upgraded(from_json(text))
+        keys = _known_steps(data) if isinstance(data, dict) else []
+        part = Part.model_validate(data)
     except ValueError as error:
         if isinstance(error, ValidationError):
             raise _first_trouble(error) from error
         raise DocumentError(f"At the whole text: this is no JSON. {error}.", field="the whole text") from error
+    for key, step in zip(keys, part.steps, strict=True):
+        _steps[key] = step
+        _steps.move_to_end(key)
+    while len(_steps) > STEPS_KEPT:
+        _steps.popitem(last=False)
     _check_ids(part)
     return part
+
+
+def _known_steps(data: dict[str, Any]) -> list[bytes]:
+    """Put steps that were read before in the place of their data: the same step is one object, however often its part is read. Return their keys."""
+    steps = data.get("steps")
+    if not isinstance(steps, list):
+        return []
+    keys = [blake2b(to_json(s), digest_size=16).digest() for s in steps]
+    data["steps"] = [_steps.get(k, s) for k, s in zip(keys, steps, strict=True)]
+    return keys
 
 
 def todays(document: str) -> str:

@@ -25,7 +25,7 @@ from ..steps import Body, Made, Seed, Site, Step
 from .depends import stands_on
 from .document import Part
 from .measures import measures_of, uses_measures
-from .memory import Memory, Remembered
+from .memory import Memory, Remembered, Stood
 from .resolving import Resolver
 from .tokens import digest, words_in
 
@@ -98,7 +98,7 @@ def evaluate(part: Part, memory: Memory, *, until: str = "", preview: str = "", 
     """
     ledger = part.evaluated()
     run = _Run(part, memory, {t: o.value for t, o in ledger.items() if o.value is not None}, announce, condemned or {})
-    site, sites, reports = Site(), {"": Site()}, []
+    site, sites, reports = memory.empty, {"": memory.empty}, []
     made_preview: Made | None = None
     shown_before = Site()
     waiting = False
@@ -109,8 +109,15 @@ def evaluate(part: Part, memory: Memory, *, until: str = "", preview: str = "", 
             report = StepReport(step.id, "waiting", f"Waiting: {words}.")
         else:
             before = site
-            site = site.copy()
-            report, made = run.step(step, site)
+            given = None if measured or step.id == preview else run.given_for(step)
+            known = memory.stood(step, before, given) if given else None
+            if known:
+                site, report = known.after, dataclasses.replace(known.report, remembered=True, milliseconds=0.0)
+            else:
+                site = site.copy()
+                report, made = run.step(step, site)
+                if given and report.state == "built" and not report.message and not report.upon:
+                    memory.stands(Stood(step, before, given, report, site))
             if measured and report.state != "stopped":
                 run.measures |= measures_of(step, site)
                 ledger = part.evaluated(run.measures)
@@ -135,6 +142,16 @@ class _Run:
         self.states: dict[str, str] = {}
         self.doubtful: dict[str, str] = {}  # by step id, the held step that it stands on
         self.resolver = Resolver(part, self.states)
+
+    def given_for(self, step: Step) -> Any:
+        """Return what else a step's result hangs on than the step and what stands before it: the worth of the tags in its formulas, and how bodies
+        are called; None where a formula can not be read."""
+        try:
+            tags = self.memory.tags(step)
+        except FormulaError:
+            return None
+        worth = [(t, q.magnitude, q.units) if (q := self.scope.get(t)) is not None else (t, None, None) for t in tags]
+        return [worth, self.part.units, self.part.looks]
 
     def step(self, step: Step, site: Site) -> tuple[StepReport, Made | None]:
         """Build one step onto the site."""
@@ -306,7 +323,7 @@ class _Run:
             raise error.located(field=place) from error
         state = "re-found" if doubt else "sound"
         report.references.append(ReferenceState(place, state, doubt, now if doubt else None, item=item))
-        return found
+        return found.plain() if blank.plain and isinstance(found, Picked) else found
 
 
 def replace_bodies(site: Site, there: Site) -> Site:

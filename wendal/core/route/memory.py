@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from dataclasses import dataclass
+from typing import Any
 
 from ..errors import WendalError
-from ..steps import Body, Made
+from ..quantity import parse
+from ..steps import Body, Made, Site, Step
 
-__all__ = ["Memory", "Remembered"]
+__all__ = ["Memory", "Remembered", "Stood"]
 
 KEPT = 600
 FACES = 150_000  # of all bodies that are remembered: they are what takes memory
@@ -32,8 +34,22 @@ class Remembered:
         return self.error is not None or bool(self.made and self.made.note)
 
 
+@dataclass(frozen=True, slots=True)
+class Stood:
+    """A step that was built without a word onto a site: what it was given, its report and the site after it, for as long as nothing of it changes.
+
+    given : the worth of the tags in its formulas, the units, how bodies are called.
+    """
+
+    step: Step
+    before: Site
+    given: Any
+    report: Any
+    after: Site
+
+
 class Memory:
-    """The latest results by key; the longest unused are forgotten first.
+    """The latest results by key; the longest unused are forgotten first. empty : what stands before any step.
 
     kept : how many. faces : how many faces their bodies may have in all.
     """
@@ -41,6 +57,9 @@ class Memory:
     def __init__(self, kept: int = KEPT, faces: int = FACES) -> None:
         self._kept, self._faces = kept, faces
         self._size = 0
+        self._stood: OrderedDict[tuple[int, int], Stood] = OrderedDict()
+        self._tags: OrderedDict[int, tuple[Step, list[str]]] = OrderedDict()
+        self.empty = Site()
         self._known: OrderedDict[str, Remembered] = OrderedDict()
 
     def get(self, key: str) -> Remembered | None:
@@ -48,6 +67,29 @@ class Memory:
         if key in self._known:
             self._known.move_to_end(key)
         return self._known.get(key)
+
+    def stood(self, step: Step, before: Site, given: Any) -> Stood | None:
+        """Return how a step stood on the very same site with the same things given, None where it did not."""
+        found = self._stood.get((id(step), id(before)))
+        if found is None or found.step is not step or found.before is not before or found.given != given:
+            return None
+        self._stood.move_to_end((id(step), id(before)))
+        return found
+
+    def tags(self, step: Step) -> list[str]:
+        """Return the tags in a step's formulas; raises FormulaError."""
+        known = self._tags.get(id(step))
+        if known is None or known[0] is not step:
+            known = self._tags[id(step)] = (step, sorted({t for _, value, _ in step.values() for t in parse(value.formula).tags}))
+            while len(self._tags) > 4 * self._kept:
+                self._tags.popitem(last=False)
+        return known[1]
+
+    def stands(self, found: Stood) -> None:
+        """Remember how a step stood."""
+        self._stood[id(found.step), id(found.before)] = found
+        while len(self._stood) > 2 * self._kept:
+            self._stood.popitem(last=False)
 
     def put(self, key: str, result: Remembered) -> None:
         """Remember a result."""

@@ -30,16 +30,16 @@ class Sketch(Step):
     kind: Literal["sketch"] = "sketch"
     name: Annotated[str, Name(label="name")]
     on: Annotated[PlaneRef | None, Pick(
-        label="plane or flat face", accepts=("plane",), needs="a plane or a flat face to draw on",
+        label="plane or flat face", accepts=("plane",), needs="a plane or a flat face to draw on", plain=True,
     )] = None
     way: Annotated[Literal["along", "against", "towards"], Choice(label="direction", words={
         "along": "X along", "against": "X against", "towards": "X towards the point"})] = "along"
     along: Annotated[ThingRef | None, Pick(
-        label="direction of X", accepts=("line",), needs="a line or edge", optional=True, unless="the plane's own X", unsaid=True,
+        label="direction of X", accepts=("line",), needs="a line or edge", optional=True, unless="the plane's own X", unsaid=True, plain=True,
         accepts_with={"point": {"way": ("towards",)}},
     )] = None
     at: Annotated[ThingRef | None, Pick(
-        label="origin", accepts=("point",), needs="a point or corner", optional=True, unless="the plane's own", unsaid=True,
+        label="origin", accepts=("point",), needs="a point or corner", optional=True, unless="the plane's own", unsaid=True, plain=True,
         before=", origin at",
     )] = None
     drawing: Drawing = Drawing()

@@ -1,0 +1,71 @@
+"""Cutting and joining at the cost of what is touched: the same comes out as from the kernel's own operation, or nothing."""
+
+from __future__ import annotations
+
+import pytest
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
+from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
+
+from tests.booleans import _named, a_body, tally
+from wendal.core import kernel
+from wendal.core.kernel.boolean import by_kernel
+from wendal.core.kernel.joining import local_boolean
+from wendal.core.kernel.merging import merge_flush
+
+Spot = tuple[float, float, float]
+
+
+@pytest.mark.parametrize("first", range(0, 160, 20))
+def test_random_tools(first: int) -> None:
+    found = tally(range(first, first + 20))
+    assert not found.keys() - {"same", "left to the kernel", "the kernel's own is broken"}, found
+    assert found["same"] >= 6, found
+
+
+def box(at: Spot, size: Spot) -> kernel.NamedShape:
+    return _named(BRepPrimAPI_MakeBox(gp_Pnt(*at), *size).Shape(), "t1")
+
+
+@pytest.mark.parametrize(("way", "at", "size", "more"), [
+    ("cut", (3, 3, 10), (4, 4, 5), -32.0),  # a pocket
+    ("fuse", (3, 3, 12), (4, 4, 5), 80.0),  # a boss on the face
+    ("fuse", (3, 3, 8), (4, 4, 4), 0.0),  # flush with the face, all inside
+    ("cut", (-5, 3, 10), (10, 4, 5), -40.0),  # a notch over the rim
+    ("cut", (3, 3, -1), (4, 4, 20), -192.0),  # through
+    ("cut", (3, 3, 4), (4, 4, 4), -64.0),  # a hollow that touches nothing
+    ("fuse", (100, 3, 2), (6, 4, 4), 96.0),  # against a side
+])
+def test_boxes(way: str, at: Spot, size: Spot, more: float) -> None:
+    """The corner of this body, from 0 to 8 mm, is a plain block 12 mm high."""
+    body = by_kernel("cut", [box((0, 0, 0), (100, 100, 12))], [box((10 + 10 * i, 10 + 10 * j, 10), (5, 5, 9)) for i in range(8) for j in range(8)])
+    tool = box(at, size)
+    made = kernel.cut(body, [tool]) if way == "cut" else kernel.fuse([body, tool])
+    assert kernel.volume_of(made) - kernel.volume_of(body) == pytest.approx(more, abs=1e-6)
+    kernel.check_solid(made)
+    assert kernel.check_whole(made)
+
+
+def test_what_is_untouched_stays_the_same() -> None:
+    body = a_body(2, 49)
+    tool = _named(BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(50, 50, 5), gp_Dir(0, 0, 1)), 2.0, 30.0).Shape(), "t1")
+    made = local_boolean("cut", body, [tool])
+    assert made is not None
+    kept = {id(f) for f in body.anatomy.faces}
+    assert sum(id(f) not in kept for f in made.anatomy.faces) <= 8  # a few are new, some fifty are the very same
+
+
+def test_edges_that_go_on_are_one() -> None:
+    """Two blocks side by side: no line stays where they met, and far faces are the same ones."""
+    body = by_kernel("cut", [box((0, 0, 0), (100, 100, 12))], [box((10 + 10 * i, 10 + 10 * j, 10), (5, 5, 9)) for i in range(8) for j in range(8)])
+    joined = local_boolean("fuse", body, [box((100, 0, 0), (10, 100, 12))])
+    assert joined is not None
+    made = merge_flush(joined)
+    assert len(made.names) == len(body.names)
+    assert len(joined.names) == len(body.names) + 4
+    assert kernel.box_of([made])[1] == pytest.approx((110, 100, 12), abs=1e-6)
+    assert len({id(f) for f in body.anatomy.faces} & {id(f) for f in made.anatomy.faces}) >= 5 * 64  # walls and floors of the pockets
+
+
+def test_a_tool_of_several_pieces_is_left_to_the_kernel() -> None:
+    tool = kernel.together([box((3, 3, 10), (2, 2, 5)), box((30, 30, 10), (2, 2, 5))])
+    assert local_boolean("cut", a_body(2, 49), [tool]) is None

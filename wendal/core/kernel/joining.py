@@ -1,0 +1,348 @@
+"""Cutting and joining at the cost of what is touched.
+
+The kernel builds a whole body anew for one pocket. Here only the faces whose boxes meet a tool's are given to it, and of faces with many
+openings only these near the tool (a general fuse); of the pieces those are kept that lie on the right side, and the shell is put together
+again from them and from all faces that no tool comes near, which stay the same ones. What is kept is proved afterwards: every edge passed
+once either way, every new face sound, the volume within its bounds. Where anything is not so, or the surfaces are of a kind for which this
+was not tried, there is no answer, and the kernel's own operation is asked.
+"""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from OCP.BOPTools import BOPTools_AlgoTools, BOPTools_AlgoTools3D
+from OCP.BRep import BRep_Builder, BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Surface
+from OCP.BRepAlgoAPI import BRepAlgoAPI_BuilderAlgo
+from OCP.BRepClass import BRepClass_FaceClassifier
+from OCP.BRepClass3d import BRepClass3d_SolidClassifier
+from OCP.BRepLProp import BRepLProp_SLProps
+from OCP.BRepTools import BRepTools
+from OCP.collections import (
+    IndexedDataMap_TopoDS_Shape_List_TopoDS_Shape_TopTools_ShapeMapHasher as AncestorMap,
+)
+from OCP.GeomAbs import GeomAbs_SurfaceType
+from OCP.GeomAPI import GeomAPI_ProjectPointOnSurf
+from OCP.gp import gp_Pnt, gp_Pnt2d
+from OCP.IntTools import IntTools_Context
+from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum, TopAbs_State
+from OCP.TopExp import TopExp, TopExp_Explorer
+from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Iterator, TopoDS_Shape, TopoDS_Shell, TopoDS_Solid
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
+
+from .known import FaceFacts, facts_of
+from .named import NamedShape
+from .shapes import ShapeMap, compound, items, listed, shape_list, shape_map, solids_of
+
+__all__ = ["FEWEST", "local_boolean"]
+
+FEWEST = 40  # faces of a body below which the kernel's own operation takes no longer
+NEAR = 1e-5  # mm: boxes that come so near one another meet
+SAME = 1e-7  # mm
+FEW = 2  # openings far from the tool that a face may keep while it is worked on
+EDGE, FACE, VERTEX = TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_FACE, TopAbs_ShapeEnum.TopAbs_VERTEX
+FORWARD, REVERSED = TopAbs_Orientation.TopAbs_FORWARD, TopAbs_Orientation.TopAbs_REVERSED
+TRIED = {GeomAbs_SurfaceType.GeomAbs_Plane, GeomAbs_SurfaceType.GeomAbs_Cylinder, GeomAbs_SurfaceType.GeomAbs_Cone,
+         GeomAbs_SurfaceType.GeomAbs_Sphere, GeomAbs_SurfaceType.GeomAbs_Torus}
+Boxes = NDArray[np.float64]
+Way = Literal["cut", "fuse"]
+Piece = tuple[TopoDS_Face, frozenset[str]]
+
+
+class _Unfit(Exception):
+    """The local way gives no answer here."""
+
+
+def local_boolean(way: Way, body: NamedShape, tools: list[NamedShape]) -> NamedShape | None:
+    """Cut tools off a body or join them to it; None where the kernel's own operation is to be asked.
+
+    Body and tools are single sound solids; tools that come near one another are done one after the other.
+    """
+    try:
+        if any(len(solids_of(s.shape)) != 1 or shape_map(s.shape, TopAbs_ShapeEnum.TopAbs_SHELL).Extent() != 1 for s in tools):
+            return None
+        for group in _apart(tools):
+            if len(body.names) < FEWEST or len(solids_of(body.shape)) != 1:
+                return None
+            body = _Operation(way, body, group).result()
+    except _Unfit:
+        return None
+    except Exception:  # whatever the binding throws: the kernel's own operation decides
+        return None
+    return body
+
+
+def _apart(tools: list[NamedShape]) -> list[list[NamedShape]]:
+    """Return tools in groups of which no two come near one another, as few as it goes."""
+    groups: list[tuple[list[NamedShape], list[Boxes]]] = []
+    for tool in tools:
+        box = tool.anatomy.box
+        for held, boxes in groups:
+            if not any(_meet(np.array([b]), box, 1e-3).any() for b in boxes):
+                held.append(tool)
+                boxes.append(box)
+                break
+        else:
+            groups.append(([tool], [box]))
+    return [held for held, _ in groups]
+
+
+def _meet(boxes: Boxes, box: Boxes, near: float = NEAR) -> NDArray[np.bool_]:
+    """Tell which of some boxes (n, 6) come near one."""
+    found: NDArray[np.bool_] = np.all(boxes[:, :3] <= box[3:] + near, 1) & np.all(boxes[:, 3:] >= box[:3] - near, 1)
+    return found
+
+
+def _children(shape: TopoDS_Shape) -> list[TopoDS_Shape]:
+    """Return what a shape is made of, as it is turned."""
+    found, held = TopoDS_Iterator(shape), []
+    while found.More():
+        held.append(found.Value().Oriented(found.Value().Orientation()))
+        found.Next()
+    return held
+
+
+class _Operation:
+    """One body and tools that are apart from one another."""
+
+    def __init__(self, way: Way, body: NamedShape, tools: list[NamedShape]) -> None:
+        self.way, self.body, self.tools = way, body, tools
+        self.context = IntTools_Context()
+        self.boxes = [t.anatomy.box for t in tools]
+        self.kept: list[Piece] = []
+        self.reduced: dict[int, TopoDS_Face] = {}  # by place in `kept`, what stands for a face with many openings when it is checked
+
+    def result(self) -> NamedShape:
+        """Return what comes of it; raises _Unfit."""
+        anatomy = self.body.anatomy
+        hits = np.zeros(len(anatomy.faces), bool)
+        for box in self.boxes:
+            hits |= _meet(anatomy.boxes, box)
+        touched = [self._reduced(anatomy.faces[i]) for i in np.nonzero(hits)[0]]
+        names = [self.body.names[i] for i in np.nonzero(hits)[0]]
+        if not touched or not all(BRepAdaptor_Surface(r, False).GetType() in TRIED for r, _, _ in touched):
+            raise _Unfit
+        if not all(BRepAdaptor_Surface(f.shape, False).GetType() in TRIED for t in self.tools for f in t.anatomy.faces):
+            raise _Unfit
+        fuse = BRepAlgoAPI_BuilderAlgo()
+        fuse.SetArguments(shape_list([compound([r for r, _, _ in touched]), *(t.shape for t in self.tools)]))
+        fuse.Build()
+        if not fuse.IsDone():
+            raise _Unfit
+        parts = [(p, own) for t in self.tools for f, own in t.pairs() for p in listed(fuse.Modified(f)) or [f]]
+        of_tools: dict[int, frozenset[str]] = {}
+        tool_map = ShapeMap()
+        for p, own in parts:
+            i = tool_map.Add(p)
+            of_tools[i] = of_tools.get(i, frozenset()) | own
+        both, local = self._sides_of_body(fuse, touched, names, tool_map, of_tools)
+        self._parts_of_tools([(p, own) for p, own in parts if not both.Contains(p)], local)
+        untouched = [(f.shape, own) for f, own, hit in zip(anatomy.faces, self.body.names, hits, strict=True) if not hit]
+        return self._together(untouched)
+
+    def _reduced(self, face: FaceFacts) -> tuple[TopoDS_Face, FaceFacts, list[TopoDS_Shape]]:
+        """Return a face without the openings that no tool comes near, where these are many; and these openings."""
+        if len(face.wires) <= FEW + 1:
+            return face.shape, face, []
+        outer: TopoDS_Shape = BRepTools.OuterWire_s(TopoDS.Face(face.shape.Oriented(FORWARD)))
+        boxes = face.wire_boxes
+        close = np.any([_meet(boxes, b) for b in self.boxes], axis=0)
+        near, far = [outer], list[TopoDS_Shape]()
+        for (wire, sense), meets in zip(face.wires, close, strict=True):
+            if not wire.shape.IsSame(outer):
+                (near if meets else far).append(wire.shape.Oriented(REVERSED if sense < 0 else FORWARD))
+        if len(far) <= FEW:
+            return face.shape, face, []
+        builder = BRep_Builder()
+        made = TopoDS.Face(face.shape.EmptyCopied())
+        made.Orientation(FORWARD)
+        for w in near:
+            builder.Add(made, w)
+        made.Orientation(face.shape.Orientation())
+        return made, face, far
+
+    def _sides_of_body(self, fuse: Any, touched: list[tuple[TopoDS_Face, FaceFacts, list[TopoDS_Shape]]], names: list[frozenset[str]],
+                       tool_map: ShapeMap, of_tools: dict[int, frozenset[str]]) -> tuple[ShapeMap, list[TopoDS_Shape]]:
+        """Keep the pieces of the body's faces that are on the right side; return the pieces that lie on tools too, and all."""
+        both, local = ShapeMap(), []
+        classifiers = [BRepClass3d_SolidClassifier(t.shape) for t in self.tools]
+        for (reduced, face, far), own in zip(touched, names, strict=True):
+            parts, mine = listed(fuse.Modified(reduced)), []
+            untouched = not parts and not tool_map.Contains(reduced)
+            for part in parts or [reduced]:
+                p = TopoDS.Face(part)
+                inside = self._inside(p)
+                local.append(p)
+                shared = tool_map.FindIndex(p)
+                if shared:
+                    both.Add(p)
+                    if (self._normal(p, inside) @ self._normal(TopoDS.Face(tool_map.FindKey(shared)), inside) > 0) == (self.way == "fuse"):
+                        mine.append((p, own | of_tools[shared]))
+                    continue
+                if not self._in_a_tool(classifiers, inside):
+                    mine.append((p, own))
+            if untouched:
+                self.kept += [(face.shape, own)] * len(mine)
+            else:
+                self._give_back(mine, far)
+        return both, local
+
+    def _in_a_tool(self, classifiers: list[BRepClass3d_SolidClassifier], at: gp_Pnt) -> bool:
+        place = np.array([at.X(), at.Y(), at.Z()])
+        for classifier, box in zip(classifiers, self.boxes, strict=True):
+            if np.all(place >= box[:3] - NEAR) and np.all(place <= box[3:] + NEAR):
+                classifier.Perform(at, SAME)
+                if classifier.State() == TopAbs_State.TopAbs_ON:
+                    raise _Unfit  # a piece that lies on the tool, and is none of its own
+                if classifier.State() != TopAbs_State.TopAbs_OUT:
+                    return True
+        return False
+
+    def _give_back(self, mine: list[Piece], far: list[TopoDS_Shape]) -> None:
+        """Keep pieces of one face, each with the far openings that lie in it."""
+        if not far:
+            self.kept += mine
+            return
+        builder = BRep_Builder()
+        whole = []
+        for p, own in mine:
+            made = TopoDS.Face(p.EmptyCopied())
+            made.Orientation(FORWARD)
+            for child in _children(p.Oriented(FORWARD)):
+                builder.Add(made, child)
+            whole.append((made, p, own))
+        for wire in far:
+            if len(whole) == 1:
+                builder.Add(whole[0][0], wire)
+                continue
+            at = BRep_Tool.Pnt_s(TopoDS.Vertex(TopExp_Explorer(wire, VERTEX).Current()))
+            holders = [made for made, p, _ in whole if BRepClass_FaceClassifier(p, at, SAME).State() == TopAbs_State.TopAbs_IN]
+            if len(holders) != 1:
+                raise _Unfit
+            builder.Add(holders[0], wire)
+        for made, p, own in whole:
+            made.Orientation(p.Orientation())
+            self.reduced[len(self.kept)] = p
+            self.kept.append((made, own))
+
+    def _inside(self, face: TopoDS_Face) -> gp_Pnt:
+        at = gp_Pnt()
+        if BOPTools_AlgoTools3D.PointInFace_s(face, at, gp_Pnt2d(), self.context):
+            raise _Unfit
+        return at
+
+    def _normal(self, face: TopoDS_Face, at: gp_Pnt) -> NDArray[np.float64]:
+        """Return the direction out of the material at a place of a face."""
+        nearest = GeomAPI_ProjectPointOnSurf(at, BRep_Tool.Surface_s(face))
+        u, v = nearest.LowerDistanceParameters()
+        n = BRepLProp_SLProps(BRepAdaptor_Surface(face), u, v, 1, 1e-6).Normal()
+        turned = -1.0 if face.Orientation() == REVERSED else 1.0
+        return turned * np.array([n.X(), n.Y(), n.Z()])
+
+    def _parts_of_tools(self, parts: list[Piece], local: list[TopoDS_Shape]) -> None:
+        """Keep the pieces of the tools' faces that lie in the body (cut, turned round) or out of it (fuse)."""
+        around = AncestorMap()
+        TopExp.MapShapesAndAncestors_s(compound(local), EDGE, FACE, around)
+        solid = TopoDS.Solid(solids_of(self.body.shape)[0])
+        inside: list[bool | None] = [None] * len(parts)
+        at_edge: dict[int, list[int]] = {}
+        edges_of: list[list[int]] = []
+        seen = ShapeMap()
+
+        def ask(i: int) -> bool:
+            return bool(BOPTools_AlgoTools.IsInternalFace_s(TopoDS.Face(parts[i][0]), solid, around, SAME, self.context))
+
+        for i, (p, _) in enumerate(parts):
+            own = [e for e in items(shape_map(p, EDGE)) if not BRep_Tool.Degenerated_s(TopoDS.Edge(e))]
+            free = [seen.Add(e) for e in own if not around.Contains(e)]
+            edges_of.append(free)
+            for e in free:
+                at_edge.setdefault(e, []).append(i)
+            if len(free) < len(own):
+                inside[i] = ask(i)
+
+        def spread(todo: list[int]) -> None:  # neighbours across an edge that is not on the body lie on the same side
+            while todo:
+                i = todo.pop()
+                for e in edges_of[i]:
+                    for j in at_edge[e]:
+                        if inside[j] is None:
+                            inside[j] = inside[i]
+                            todo.append(j)
+                        elif inside[j] != inside[i]:
+                            raise _Unfit
+
+        spread([i for i, s in enumerate(inside) if s is not None])
+        for i, (p, names) in enumerate(parts):
+            if inside[i] is None:  # a tool that meets no face
+                inside[i] = ask(i)
+                spread([i])
+            if inside[i] == (self.way == "cut"):
+                self.kept.append((TopoDS.Face(p.Reversed() if self.way == "cut" else p), names))
+
+    def _together(self, untouched: list[Piece]) -> NamedShape:
+        """Return the body of all faces; raises _Unfit where they do not close, or one is broken."""
+        facts = [facts_of(f) for f, _ in untouched]
+        for i, (face, _) in enumerate(self.kept):
+            known = facts_of(face)
+            if i in self.reduced and known.sound is None:
+                known.sound = facts_of(self.reduced[i]).check()
+            if not known.check():
+                raise _Unfit
+            facts.append(known)
+        if not facts:
+            return NamedShape(compound([]), [])
+        every = [*untouched, *self.kept]
+        shells = _shells(facts)
+        solids: list[TopoDS_Shape] = []
+        builder = BRep_Builder()
+        outer: list[tuple[TopoDS_Shell, float]] = []
+        voids: list[TopoDS_Shell] = []
+        for group in shells:
+            shell = TopoDS_Shell()
+            builder.MakeShell(shell)
+            for i in group:
+                builder.Add(shell, every[i][0])
+            shell.Closed(True)
+            volume = float(sum(facts[i].mass[0] for i in group))
+            if abs(volume) < 1e-9:
+                raise _Unfit
+            (outer.append((shell, volume)) if volume > 0 else voids.append(shell))
+        if not outer or (voids and len(outer) > 1):
+            raise _Unfit  # which void is whose is left to the kernel
+        for shell, _ in outer:
+            solid = TopoDS_Solid()
+            builder.MakeSolid(solid)
+            builder.Add(solid, shell)
+            for void in voids:
+                builder.Add(solid, void)
+            solids.append(solid)
+        made = NamedShape.collect(solids[0] if len(solids) == 1 else compound(solids), every)
+        if made.anatomy.open_edge is not None or not all(made.names):
+            raise _Unfit
+        self._within(made)
+        return made
+
+    def _within(self, made: NamedShape) -> None:
+        """Raise _Unfit unless the volume is one that the operation can have."""
+        was, tools, now = self.body.anatomy.mass[0], sum(t.anatomy.mass[0] for t in self.tools), made.anatomy.mass[0]
+        slack = 1e-7 * (was + tools)
+        low, high = (was - tools, was) if self.way == "cut" else (max(was, *(t.anatomy.mass[0] for t in self.tools)), was + tools)
+        if not low - slack <= now <= high + slack:
+            raise _Unfit
+
+
+def _shells(facts: list[FaceFacts]) -> list[list[int]]:
+    """Return the faces in groups that hang together by their edges."""
+    numbers = np.concatenate([f.numbers for f in facts])
+    owner = np.repeat(np.arange(len(facts)), [len(f.numbers) for f in facts])
+    order = np.argsort(numbers, kind="stable")
+    numbers, owner = numbers[order], owner[order]
+    same = numbers[1:] == numbers[:-1]
+    links = coo_matrix((np.ones(int(same.sum())), (owner[:-1][same], owner[1:][same])), shape=(len(facts), len(facts)))
+    count, labels = connected_components(links, False)
+    return [np.nonzero(labels == k)[0].tolist() for k in range(count)]

@@ -1,0 +1,304 @@
+"""What is known of faces, wires, edges and corners by their identity: worked out once, and found again for as long as shapes hold them.
+
+An operation hands every face on that it does not touch, the same one, in the same place. So what a face is (its form, its share of the
+volume, its box, its edges, whether it is sound) is kept beside it in tables, and asking a body costs what is new in it. A face counts
+once for either way that it can be turned. The tables begin anew when they have grown large; what holds facts of theirs keeps them.
+"""
+
+from __future__ import annotations
+
+import itertools
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+from OCP.Bnd import Bnd_Box
+from OCP.BRep import BRep_Tool
+from OCP.BRepBndLib import BRepBndLib
+from OCP.BRepCheck import BRepCheck_Analyzer
+from OCP.BRepGProp import BRepGProp, BRepGProp_Domain, BRepGProp_Face, BRepGProp_Vinert
+from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_Shape
+from OCP.gp import gp_Pnt
+from OCP.GProp import GProp_GProps
+from OCP.ShapeUpgrade import ShapeUpgrade_ShapeDivideContinuity
+from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
+from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Iterator, TopoDS_Shape, TopoDS_Vertex
+
+from . import forms
+from .shapes import ShapeMap, faces_of, place, shape_map
+from .types import Edge, Vec
+
+__all__ = ["Anatomy", "EdgeFacts", "FaceFacts", "anatomy", "box_six", "facts_of"]
+
+FACE, EDGE, VERTEX, WIRE = TopAbs_ShapeEnum.TopAbs_FACE, TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_VERTEX, TopAbs_ShapeEnum.TopAbs_WIRE
+REVERSED, FORWARD = TopAbs_Orientation.TopAbs_REVERSED, TopAbs_Orientation.TopAbs_FORWARD
+KEPT = 20_000  # faces in the tables
+ORIGIN = gp_Pnt(0.0, 0.0, 0.0)  # about which every face's share of the volume is taken
+Ints = NDArray[np.int64]
+Floats = NDArray[np.float64]
+_numbers = itertools.count()
+T = TypeVar("T")
+
+
+@dataclass(slots=True, eq=False)
+class CornerFacts:
+    """A corner: its number, which no other has, and its place."""
+
+    number: int
+    place: Vec
+
+
+class EdgeFacts:
+    """An edge: its number, whether it is degenerated, its ends; the rest when it is asked for."""
+
+    def __init__(self, shape: TopoDS_Edge, number: int, ends: list[CornerFacts]) -> None:
+        self.shape, self.number, self.ends = shape, number, ends
+        self.degenerated = BRep_Tool.Degenerated_s(shape)
+        self.line: NDArray[np.float32] | None = None  # as it is drawn
+
+    @cached_property
+    def described(self) -> Edge:
+        """The edge as references see it, but for what meets in it."""
+        return forms.edge_form(self.shape)
+
+
+@dataclass(slots=True, eq=False)
+class WireFacts:
+    """A wire as its own sense goes: its edges with 1 or -1 for the way each is passed, its corners; box : when it was asked for."""
+
+    shape: TopoDS_Shape
+    edges: list[EdgeFacts]
+    numbers: Ints
+    signs: Ints
+    corners: list[CornerFacts]
+    box: Floats | None = None
+
+
+class FaceFacts:
+    """A face turned as it is; what takes time is worked out when it is asked for."""
+
+    def __init__(self, shape: TopoDS_Face, wires: list[tuple[WireFacts, int]]) -> None:
+        self.shape, self.wires = shape, wires
+        self.edges = list(dict.fromkeys(e for w, _ in wires for e in w.edges))
+        self.corners = list(dict.fromkeys(c for w, _ in wires for c in w.corners))
+        self.numbers = np.array([e.number for e in self.edges], np.int64)
+        self.corner_numbers = np.array([c.number for c in self.corners], np.int64)
+        self.sound: bool | None = None  # what the kernel's check said of it
+        self.meshes: dict[float, object] = {}  # by deflection
+
+    @cached_property
+    def coedges(self) -> tuple[Ints, Ints]:
+        """The numbers of the edges as its wires pass them, and 1 or -1 for the way, degenerated edges left out."""
+        turned = -1 if self.shape.Orientation() == REVERSED else 1
+        if not self.wires:
+            return np.zeros(0, np.int64), np.zeros(0, np.int64)
+        return (np.concatenate([w.numbers for w, _ in self.wires]), np.concatenate([turned * s * w.signs for w, s in self.wires]))
+
+    @cached_property
+    def described(self) -> forms.FaceForm:
+        """The face as references see it, but for its names and neighbours."""
+        return forms.face_form(self.shape)
+
+    @cached_property
+    def mass(self) -> Floats:
+        """Its shares: volume about the origin (mm³), that times its centre (3), area (mm²), that times its centre (3)."""
+        found = np.zeros(8)
+        pieces = [self.shape]
+        if self._splines():
+            pieces = _divided(self.shape)
+        for piece in pieces:
+            volume = BRepGProp_Vinert(BRepGProp_Face(piece), BRepGProp_Domain(piece), ORIGIN)
+            area = GProp_GProps(ORIGIN)
+            BRepGProp.SurfaceProperties_s(piece, area)
+            found += [volume.Mass(), *(volume.Mass() * x for x in place(volume.CentreOfMass())),
+                      area.Mass(), *(area.Mass() * x for x in place(area.CentreOfMass()))]
+        return found
+
+    def _splines(self) -> bool:
+        return any(not e.degenerated and forms.curve_of(e.shape).GetType() == GeomAbs_CurveType.GeomAbs_BSplineCurve for e in self.edges)
+
+    @cached_property
+    def box(self) -> Floats:
+        """The lowest and the highest corner of a box as narrow as it goes, mm."""
+        return box_six(self.shape)
+
+    @cached_property
+    def wire_boxes(self) -> Floats:
+        """The boxes round its wires (n, 6)."""
+        for wire, _ in self.wires:
+            if wire.box is None:
+                wire.box = box_six(wire.shape)
+        return np.array([w.box for w, _ in self.wires]).reshape(-1, 6)
+
+    @cached_property
+    def surface(self) -> Floats:
+        """What its surface is, in ten figures: kind, direction, a place (of a plane and an axis the one nearest to the origin), radius, two more."""
+        return forms.surface_row(self.shape)
+
+    def check(self) -> bool:
+        """Tell whether the kernel finds the face sound, with its wires and edges."""
+        if self.sound is None:
+            self.sound = bool(BRepCheck_Analyzer(self.shape).IsValid())
+        return self.sound
+
+
+def box_six(shape: TopoDS_Shape) -> Floats:
+    """Return the corners of the box round a shape, as narrow as it goes, as six numbers, mm."""
+    box = Bnd_Box()
+    BRepBndLib.AddOptimal_s(shape, box, False, False)
+    return np.array([*place(box.CornerMin()), *place(box.CornerMax())])
+
+
+def _divided(face: TopoDS_Face) -> list[TopoDS_Face]:
+    """Return a face cut up where splines change their polynomial: the kernel's integrals over it are off by 1e-3 otherwise."""
+    smooth = GeomAbs_Shape.GeomAbs_CN
+    divided = ShapeUpgrade_ShapeDivideContinuity(face)
+    divided.SetBoundaryCriterion(smooth)
+    divided.SetPCurveCriterion(smooth)
+    divided.SetSurfaceCriterion(smooth)
+    return faces_of(divided.Result()) if divided.Perform() else [face]
+
+
+@dataclass(slots=True)
+class _Tables:
+    faces: ShapeMap = field(default_factory=ShapeMap)
+    wires: ShapeMap = field(default_factory=ShapeMap)
+    edges: ShapeMap = field(default_factory=ShapeMap)
+    corners: ShapeMap = field(default_factory=ShapeMap)
+    of_faces: dict[int, FaceFacts] = field(default_factory=dict)
+    of_wires: dict[int, WireFacts] = field(default_factory=dict)
+    of_edges: list[EdgeFacts] = field(default_factory=list)
+    of_corners: list[CornerFacts] = field(default_factory=list)
+
+
+_tables = _Tables()
+
+
+def facts_of(face: TopoDS_Face) -> FaceFacts:
+    """Return what is known of a face."""
+    turned = face.Orientation() == REVERSED
+    key = 2 * _tables.faces.Add(face) + turned
+    known = _tables.of_faces.get(key)
+    if known is None:
+        wires = []
+        children = TopoDS_Iterator(face.Oriented(FORWARD))
+        while children.More():
+            child = children.Value()
+            if child.ShapeType() == WIRE:
+                wires.append((_wire(child), -1 if child.Orientation() == REVERSED else 1))
+            children.Next()
+        known = _tables.of_faces[key] = FaceFacts(TopoDS.Face(face.Oriented(face.Orientation())), wires)
+    return known
+
+
+def _wire(shape: TopoDS_Shape) -> WireFacts:
+    key = _tables.wires.Add(shape)
+    known = _tables.of_wires.get(key)
+    if known is None:
+        edges, signs = [], []
+        children = TopoDS_Iterator(shape.Oriented(FORWARD))
+        while children.More():
+            child = children.Value()
+            edges.append(_edge(TopoDS.Edge(child)))
+            signs.append(-1 if child.Orientation() == REVERSED else 1)
+            children.Next()
+        real = [i for i, e in enumerate(edges) if not e.degenerated]
+        known = _tables.of_wires[key] = WireFacts(
+            shape.Oriented(shape.Orientation()), edges, np.array([edges[i].number for i in real], np.int64),
+            np.array([signs[i] for i in real], np.int64), list(dict.fromkeys(c for e in edges for c in e.ends)))
+    return known
+
+
+def _edge(shape: TopoDS_Edge) -> EdgeFacts:
+    index = _tables.edges.Add(shape)
+    if index > len(_tables.of_edges):
+        _tables.of_edges.append(EdgeFacts(TopoDS.Edge(shape.Oriented(FORWARD)), next(_numbers), _corners(shape)))
+    return _tables.of_edges[index - 1]
+
+
+def _corners(edge: TopoDS_Edge) -> list[CornerFacts]:
+    found = []
+    ends = shape_map(edge, VERTEX)
+    for i in range(1, ends.Extent() + 1):
+        vertex: TopoDS_Vertex = TopoDS.Vertex(ends.FindKey(i))
+        index = _tables.corners.Add(vertex)
+        if index > len(_tables.of_corners):
+            _tables.of_corners.append(CornerFacts(next(_numbers), place(BRep_Tool.Pnt_s(vertex))))
+        found.append(_tables.of_corners[index - 1])
+    return found
+
+
+class Anatomy:
+    """A shape taken apart: its faces, edges (degenerated ones too) and corners, each once, in the kernel's stable order."""
+
+    def __init__(self, shape: TopoDS_Shape) -> None:
+        found = shape_map(shape, FACE)
+        self.faces = [facts_of(found.FindKey(i)) for i in range(1, found.Extent() + 1)]
+
+    @cached_property
+    def meeting(self) -> tuple[Ints, Ints, list[EdgeFacts]]:
+        """Which faces meet in which edges: rows of (edge, face) as two arrays, sorted by edge and then by face; and the edges."""
+        return _rows([f.numbers for f in self.faces], [f.edges for f in self.faces])
+
+    @cached_property
+    def touching(self) -> tuple[Ints, Ints, list[CornerFacts]]:
+        """Which faces meet in which corners, as `meeting` tells it of edges."""
+        return _rows([f.corner_numbers for f in self.faces], [f.corners for f in self.faces])
+
+    @property
+    def edges(self) -> list[EdgeFacts]:
+        """The edges, each once."""
+        return self.meeting[2]
+
+    @cached_property
+    def mass(self) -> Floats:
+        """The sum of all faces' shares."""
+        return np.sum([f.mass for f in self.faces], axis=0) if self.faces else np.zeros(8)
+
+    @cached_property
+    def box(self) -> Floats:
+        """The box round all faces; raises ValueError without any."""
+        boxes = np.array([f.box for f in self.faces])
+        return np.concatenate([boxes[:, :3].min(0), boxes[:, 3:].max(0)])
+
+    @cached_property
+    def boxes(self) -> Floats:
+        """The faces' own boxes (n, 6)."""
+        return np.array([f.box for f in self.faces]).reshape(-1, 6)
+
+    @cached_property
+    def open_edge(self) -> EdgeFacts | None:
+        """An edge that is not passed just twice, once either way; None for what is closed all round."""
+        pairs = [f.coedges for f in self.faces]
+        numbers = np.concatenate([n for n, _ in pairs]) if pairs else np.zeros(0, np.int64)
+        if not len(numbers):
+            return None
+        values, place_of, counts = np.unique(numbers, return_inverse=True, return_counts=True)
+        sums = np.bincount(place_of, np.concatenate([s for _, s in pairs]), len(values))
+        bad = np.nonzero((counts != 2) | (sums != 0))[0]
+        if not len(bad):
+            return None
+        return next(e for f in self.faces for e in f.edges if e.number == values[bad[0]])
+
+
+def _rows(numbers: list[Ints], things: list[list[T]]) -> tuple[Ints, Ints, list[T]]:
+    if not numbers or not sum(map(len, numbers)):
+        return np.zeros(0, np.int64), np.zeros(0, np.int64), []
+    every = np.concatenate(numbers)
+    owner = np.repeat(np.arange(len(numbers)), [len(n) for n in numbers])
+    _, first, inverse = np.unique(every, return_index=True, return_inverse=True)
+    rank = np.argsort(np.argsort(first))  # in the order in which they are met
+    flat = [t for row in things for t in row]
+    local = rank[inverse]
+    order = np.lexsort((owner, local))
+    return local[order], owner[order], [flat[i] for i in np.sort(first)]
+
+
+def anatomy(shape: TopoDS_Shape) -> Anatomy:
+    """Take a shape apart, by what is known of its faces already."""
+    global _tables
+    if _tables.faces.Extent() > KEPT:
+        _tables = _Tables()
+    return Anatomy(shape)
