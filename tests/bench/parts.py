@@ -117,7 +117,7 @@ def proportion(part: Part, tag: str, values: list[str]) -> list[Any]:
         accepted = _timed(lambda: ask(write_part(b.part)))[0]
         b.do(do="set_formula", tag=tag, formula=f"({value}) + 0.01 mm")
         lates.append((_timed(lambda: ask(write_part(b.part)))[0], preview, accepted))
-        again.append(_timed(lambda: ask(was))[0])
+        again.append(_timed(lambda was=was: ask(was))[0])
     late, preview, accepted = (min(column) for column in zip(*lates, strict=True))
     changed = evaluate(b.part, worker._memory)
     reached = {r.id for r, old in zip(changed.reports, evaluation.reports, strict=True) if r.key != old.key}

@@ -23,7 +23,8 @@ def drawn_called(name: str, drawing: Drawing) -> tuple[dict[str, str], dict[str,
         x, y = path.at((path.t0 + path.t1) / 2)
         places.append((x, y, 0.0))
     points = {p: f"{name_of(drawing, p).removeprefix('the ')} of {name}, at {figure(x)}, {figure(y)}" for p, (x, y) in drawing.points.items()}
-    return dict(zip(curves, apart(list(curves.values()), [said_place(p) for p in places]), strict=True)), dict(zip(points, apart(list(points.values()), []), strict=True))
+    told = apart(list(curves.values()), [said_place(p) for p in places])
+    return dict(zip(curves, told, strict=True)), dict(zip(points, apart(list(points.values()), []), strict=True))
 
 
 def regions_called(name: str, areas: Sequence[float]) -> list[str]:

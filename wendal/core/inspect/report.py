@@ -9,6 +9,7 @@ from .. import kernel
 from ..quantity import format_quantity, parse
 from ..quantity.units import plain
 from ..route import Evaluation, Part, Remark
+from ..steps import numbers_of
 
 __all__ = ["ledger_rows", "report"]
 
@@ -29,7 +30,7 @@ def ledger_rows(part: Part, evaluation: Evaluation) -> list[dict[str, Any]]:
         for other in outcome.uses:
             used.setdefault(other, []).append(tag)
     for step in part.steps:
-        for _, value, _ in step.values():
+        for _, value, _ in numbers_of(step):
             for other in parse(value.formula).tags if not value.tag else ():
                 used.setdefault(other, []).append(step.name)
     rows = []

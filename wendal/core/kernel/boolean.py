@@ -27,7 +27,7 @@ def fuse(bodies: list[NamedShape]) -> NamedShape:
 
 def cut(body: NamedShape | list[NamedShape], tools: list[NamedShape], *, merge: bool = True) -> NamedShape:
     """Take tools away from a body (or from several at once) in one operation; an empty result is one without solids."""
-    near = local_boolean("cut", body, tools) if isinstance(body, NamedShape) else None
+    near = local_boolean("cut", body, tools) if isinstance(body, NamedShape) else local_boolean("rest", tools[0], body) if len(tools) == 1 else None
     if near:
         return merge_flush(near) if merge and solids_of(near.shape) else near
     return by_kernel("cut", body if isinstance(body, list) else [body], tools, merge=merge)
@@ -35,6 +35,10 @@ def cut(body: NamedShape | list[NamedShape], tools: list[NamedShape], *, merge: 
 
 def common(body: NamedShape | list[NamedShape], tools: list[NamedShape], *, merge: bool = True) -> NamedShape:
     """Keep what a body (or several) shares with tools; an empty result is one without solids."""
+    whole = body if isinstance(body, NamedShape) else body[0] if len(body) == 1 else None
+    near = local_boolean("common", whole, tools) if whole else None
+    if near:
+        return merge_flush(near) if merge and solids_of(near.shape) else near
     return by_kernel("common", body if isinstance(body, list) else [body], tools, merge=merge)
 
 

@@ -49,7 +49,8 @@ FORWARD, REVERSED = TopAbs_Orientation.TopAbs_FORWARD, TopAbs_Orientation.TopAbs
 TRIED = {GeomAbs_SurfaceType.GeomAbs_Plane, GeomAbs_SurfaceType.GeomAbs_Cylinder, GeomAbs_SurfaceType.GeomAbs_Cone,
          GeomAbs_SurfaceType.GeomAbs_Sphere, GeomAbs_SurfaceType.GeomAbs_Torus}
 Boxes = NDArray[np.float64]
-Way = Literal["cut", "fuse"]
+Way = Literal["cut", "fuse", "common", "rest"]  # "rest" is what the tools have beyond the body
+ON_TOOL = {"cut": -1, "fuse": 1, "common": 1, "rest": -1}  # of faces that lie on one another, those are kept that look the same way, or opposite ways
 Piece = tuple[TopoDS_Face, frozenset[str]]
 
 
@@ -58,14 +59,17 @@ class _Unfit(Exception):
 
 
 def local_boolean(way: Way, body: NamedShape, tools: list[NamedShape]) -> NamedShape | None:
-    """Cut tools off a body or join them to it; None where the kernel's own operation is to be asked.
+    """Cut tools off a body, join them to it, or return what is common, or the rest of the tools; None where the kernel's own operation is to be asked.
 
-    Body and tools are single sound solids; tools that come near one another are done one after the other.
+    Body and tools are single sound solids; tools that come near one another are done one after the other, where that is the same.
     """
     try:
         if any(len(solids_of(s.shape)) != 1 or shape_map(s.shape, TopAbs_ShapeEnum.TopAbs_SHELL).Extent() != 1 for s in tools):
             return None
-        for group in _apart(tools):
+        groups = _apart(tools)
+        if len(groups) > 1 and way in ("common", "rest"):
+            return None
+        for group in groups:
             if len(body.names) < FEWEST or len(solids_of(body.shape)) != 1:
                 return None
             body = _Operation(way, body, group).result()
@@ -141,8 +145,8 @@ class _Operation:
             of_tools[i] = of_tools.get(i, frozenset()) | own
         both, local = self._sides_of_body(fuse, touched, names, tool_map, of_tools)
         self._parts_of_tools([(p, own) for p, own in parts if not both.Contains(p)], local)
-        untouched = [(f.shape, own) for f, own, hit in zip(anatomy.faces, self.body.names, hits, strict=True) if not hit]
-        return self._together(untouched)
+        far = zip(anatomy.faces, self.body.names, hits, strict=True) if self.way in ("cut", "fuse") else ()
+        return self._together([(f.shape, own) for f, own, hit in far if not hit])
 
     def _reduced(self, face: FaceFacts) -> tuple[TopoDS_Face, FaceFacts, list[TopoDS_Shape]]:
         """Return a face without the openings that no tool comes near, where these are many; and these openings."""
@@ -180,13 +184,17 @@ class _Operation:
                 shared = tool_map.FindIndex(p)
                 if shared:
                     both.Add(p)
-                    if (self._normal(p, inside) @ self._normal(TopoDS.Face(tool_map.FindKey(shared)), inside) > 0) == (self.way == "fuse"):
+                    if self._normal(p, inside) @ self._normal(TopoDS.Face(tool_map.FindKey(shared)), inside) * ON_TOOL[self.way] > 0:
                         mine.append((p, own | of_tools[shared]))
                     continue
-                if not self._in_a_tool(classifiers, inside):
+                if self._in_a_tool(classifiers, inside) == (self.way in ("common", "rest")):
                     mine.append((p, own))
             if untouched:
-                self.kept += [(face.shape, own)] * len(mine)
+                mine = [(face.shape, own)] * len(mine)
+            if self.way == "rest":
+                mine = [(TopoDS.Face(p.Reversed()), names) for p, names in mine]
+            if untouched or self.way in ("common", "rest"):  # what lies in a tool has none of the openings that no tool comes near
+                self.kept += mine
             else:
                 self._give_back(mine, far)
         return both, local
@@ -281,7 +289,7 @@ class _Operation:
             if inside[i] is None:  # a tool that meets no face
                 inside[i] = ask(i)
                 spread([i])
-            if inside[i] == (self.way == "cut"):
+            if inside[i] == (self.way in ("cut", "common")):
                 self.kept.append((TopoDS.Face(p.Reversed() if self.way == "cut" else p), names))
 
     def _together(self, untouched: list[Piece]) -> NamedShape:
@@ -331,7 +339,8 @@ class _Operation:
         """Raise _Unfit unless the volume is one that the operation can have."""
         was, tools, now = self.body.anatomy.mass[0], sum(t.anatomy.mass[0] for t in self.tools), made.anatomy.mass[0]
         slack = 1e-7 * (was + tools)
-        low, high = (was - tools, was) if self.way == "cut" else (max(was, *(t.anatomy.mass[0] for t in self.tools)), was + tools)
+        most = max(t.anatomy.mass[0] for t in self.tools)
+        low, high = {"cut": (was - tools, was), "fuse": (max(was, most), was + tools), "common": (0.0, min(was, tools)), "rest": (tools - was, tools)}[self.way]
         if not low - slack <= now <= high + slack:
             raise _Unfit
 

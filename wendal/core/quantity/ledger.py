@@ -52,18 +52,14 @@ def evaluate_ledger(rows: Iterable[Definition], units: Units, measures: Mapping[
 
     measures : quantities that formulas may use besides tags, by name.
     """
-    return dict(_evaluated(tuple(rows), units, tuple((measures or {}).items())))
-
-
-@lru_cache(maxsize=16)
-def _evaluated(rows: tuple[Definition, ...], units: Units, measures: tuple[tuple[str, Quantity], ...]) -> dict[str, Outcome]:
-    """Evaluate; the same rows are asked for several times in a row, before and after an edit."""
     definitions = {row.tag: row for row in rows}
     uses: dict[str, frozenset[str]] = {}
     done: dict[str, Outcome] = {}
     for tag, row in definitions.items():
         try:
             uses[tag] = parse(row.formula).tags
+            if not uses[tag]:
+                done[tag] = _literal(row.formula, row.kind, units)
         except FormulaError as error:
             uses[tag], done[tag] = frozenset(), Outcome(None, error.located(field=tag), frozenset())
     for tag, members in _cycles(uses).items():
@@ -72,7 +68,7 @@ def _evaluated(rows: tuple[Definition, ...], units: Units, measures: tuple[tuple
                                                "of its own.", field=tag), uses[tag])
     open_ = definitions.keys() - done.keys()
     known = {t: sorted(u & open_) for t, u in uses.items() if t not in done}
-    values: dict[str, Quantity] = dict(measures)
+    values: dict[str, Quantity] = {**(measures or {}), **{t: o.value for t, o in done.items() if o.value is not None}}
     for tag in TopologicalSorter(known).static_order():
         done[tag] = _row(definitions[tag], uses[tag], values, done, units)
         if done[tag].value is not None:
@@ -90,6 +86,11 @@ def _row(row: Definition, uses: frozenset[str], values: Mapping[str, Quantity], 
         return Outcome(value, None, uses)
     except FormulaError as error:
         return Outcome(None, error.located(field=row.tag), uses)
+
+
+@lru_cache(maxsize=8192)
+def _literal(formula: str, kind: Kind, units: Units) -> Outcome:
+    return Outcome(plain_value(formula, kind, units), None, frozenset())
 
 
 @lru_cache(maxsize=8192)

@@ -8,10 +8,11 @@ from types import MappingProxyType
 
 from ..blanks import Number
 from ..errors import CommandRefused, FormulaError, StepError
-from ..quantity import Kind, Quantity, format_quantity, in_kind, parse, plain_number, plain_value, usable_tag
+from ..once import Once
+from ..quantity import Kind, Outcome, Quantity, format_quantity, in_kind, parse, plain_number, plain_value, usable_tag
 from ..quantity.units import plain, quantity
 from ..sketch import Bench
-from ..steps import Step
+from ..steps import Step, numbers_of
 from .document import Part
 from .measures import guesses, known_before
 
@@ -20,14 +21,20 @@ __all__ = ["bench_of", "check_complete", "free_tag", "no_new_trouble", "scope_of
 
 def scope_of(part: Part) -> dict[str, Quantity]:
     """Return what formulas of a part may use: tags with a value, and stand-ins for the measures of its steps."""
-    measures = guesses(part)
-    return {**measures, **{t: o.value for t, o in part.evaluated(measures).items() if o.value is not None}}
+    return {**guesses(part), **{t: o.value for t, o in _guessed(part).items() if o.value is not None}}
+
+
+def _evaluated(part: Part) -> dict[str, Outcome]:
+    return part.evaluated(guesses(part))
+
+
+_guessed: Once[Part, dict[str, Outcome]] = Once(_evaluated, 8)  # the ledger with stand-ins for the measures
 
 
 def no_new_trouble(before: Part, after: Part) -> None:
     """Raise the first formula error that a command would bring into the part."""
-    had = {tag for tag, o in before.evaluated(guesses(before)).items() if o.error}
-    outcomes = after.evaluated(guesses(after))
+    had = {tag for tag, o in _guessed(before).items() if o.error}
+    outcomes = _guessed(after)
     broken = [row for row in after.rows() if outcomes[row.tag].error and row.tag not in had]
     if broken:  # the one that is wrong itself before those that only use it
         row = min(broken, key=lambda r: any(outcomes[u].error for u in outcomes[r.tag].uses if u in outcomes))
@@ -36,14 +43,15 @@ def no_new_trouble(before: Part, after: Part) -> None:
         raise FormulaError(error.message, field=row.place or row.tag, step=row.step, at=error.at)
     scope = scope_of(after)
     known_before(after)
-    _within_limits(before, after, scope)
+    if after.remarks:
+        _within_limits(before, after, scope)
     earlier = {s.id: s for s in before.steps}
     for step in after.steps:
         known = earlier.get(step.id)
         if known is step or known == step:
             continue
-        before_it = {place: value.formula for place, value, _ in known.values()} if known else {}
-        for place, value, kind in step.values():
+        before_it = {place: value.formula for place, value, _ in numbers_of(known)} if known else {}
+        for place, value, kind in numbers_of(step):
             if before_it.get(place) == value.formula:
                 continue  # whatever is wrong with it, this change did not bring
             try:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter, OrderedDict
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import reduce
 from hashlib import blake2b
@@ -15,8 +15,9 @@ from pydantic import Field, TypeAdapter, ValidationError
 from pydantic_core import from_json, to_json
 
 from ..errors import CommandRefused, DocumentError
+from ..once import Once
 from ..quantity import Definition, Kind, Outcome, Quantity, Units, evaluate_ledger
-from ..steps import Step, kinds
+from ..steps import Step, kinds, numbers_of
 from ..stored import Stored, Value
 from .upgrade import VERSION, upgraded
 
@@ -111,18 +112,13 @@ class Part(Stored):
         """Return the part with one step replaced by another of the same id."""
         return self.model_copy(update={"steps": [step if s.id == step.id else s for s in self.steps]})
 
-    def rows(self) -> Iterator[Row]:
-        """Yield every tagged number of the part, the ledger's own first."""
-        for entry in self.ledger:
-            yield Row(entry.tag, entry.formula, Kind.ANY, "", "")
-        for step in self.steps:
-            for place, value, kind in step.values():
-                if value.tag:
-                    yield Row(value.tag, value.formula, kind, step.id, place)
+    def rows(self) -> tuple[Row, ...]:
+        """Return every tagged number of the part, the ledger's own first."""
+        return _rows(self)
 
     def evaluated(self, measures: Mapping[str, Quantity] | None = None) -> dict[str, Outcome]:
         """Evaluate the whole ledger. measures : what steps have come to, by name (`base.volume`)."""
-        return evaluate_ledger([Definition(r.tag, r.formula, r.kind) for r in self.rows()], self.units.units(), measures or {})
+        return evaluate_ledger([Definition(r.tag, r.formula, r.kind) for r in self.rows()], self.units.units(), measures) if measures else dict(_plain(self))
 
     def tags(self) -> set[str]:
         """Return every tag in use."""
@@ -142,6 +138,24 @@ class Row:
     def value(self) -> Value:
         """Return the row as the value stored at its place."""
         return Value(formula=self.formula, tag=self.tag)
+
+
+def _rows_of(part: Part) -> tuple[Row, ...]:
+    own = [Row(entry.tag, entry.formula, Kind.ANY, "", "") for entry in part.ledger]
+    return (*own, *(row for step in part.steps for row in _rows_of_step(step)))
+
+
+def _tagged_numbers(step: Step) -> tuple[Row, ...]:
+    return tuple(Row(value.tag, value.formula, kind, step.id, place) for place, value, kind in numbers_of(step) if value.tag)
+
+
+def _evaluated(part: Part) -> dict[str, Outcome]:
+    return evaluate_ledger([Definition(r.tag, r.formula, r.kind) for r in part.rows()], part.units.units())
+
+
+_rows: Once[Part, tuple[Row, ...]] = Once(_rows_of, 8)
+_rows_of_step: Once[Step, tuple[Row, ...]] = Once(_tagged_numbers, 12_000)
+_plain: Once[Part, dict[str, Outcome]] = Once(_evaluated, 8)
 
 
 def part_schema() -> dict[str, Any]:

@@ -18,10 +18,11 @@ from .. import kernel
 from ..blanks import Number, Pick
 from ..datum import Picked
 from ..errors import FormulaError, ReferenceLost, StepError, WendalError
+from ..once import Once
 from ..quantity import Kind, Outcome, in_kind, parse
 from ..quantity.units import plain
 from ..reference import Candidate
-from ..steps import Body, Made, Seed, Site, Step
+from ..steps import Body, Made, Seed, Site, Step, numbers_of
 from .depends import stands_on
 from .document import Part
 from .measures import measures_of, uses_measures
@@ -102,7 +103,7 @@ def evaluate(part: Part, memory: Memory, *, until: str = "", preview: str = "", 
     made_preview: Made | None = None
     shown_before = Site()
     waiting = False
-    measured = uses_measures(v.formula for s in part.steps for _, v, _ in s.values()) or uses_measures(e.formula for e in part.ledger)
+    measured = uses_measures(v.formula for s in part.steps for _, v, _ in numbers_of(s)) or uses_measures(e.formula for e in part.ledger)
     for step in part.steps:
         if waiting or step.suppressed:
             words = "suppressed" if step.suppressed else "below the stop line"
@@ -116,7 +117,7 @@ def evaluate(part: Part, memory: Memory, *, until: str = "", preview: str = "", 
             else:
                 site = site.copy()
                 report, made = run.step(step, site)
-                if given and report.state == "built" and not report.message and not report.upon:
+                if given and report.state == "built" and not report.upon:
                     memory.stands(Stood(step, before, given, report, site))
             if measured and report.state != "stopped":
                 run.measures |= measures_of(step, site)
@@ -147,7 +148,7 @@ class _Run:
         """Return what else a step's result hangs on than the step and what stands before it: the worth of the tags in its formulas, and how bodies
         are called; None where a formula can not be read."""
         try:
-            tags = self.memory.tags(step)
+            tags = _tags(step)
         except FormulaError:
             return None
         worth = [(t, q.magnitude, q.units) if (q := self.scope.get(t)) is not None else (t, None, None) for t in tags]
@@ -264,7 +265,7 @@ class _Run:
         reads: dict[str, Any] = {"bodies around": step.reads(site)}
         lost: list[ReferenceLost] = []
         blanks = step.blanks()
-        for place, value, kind in step.values():
+        for place, value, kind in numbers_of(step):
             figure = self._number(value.formula, kind, place)
             blank = blanks.get(place)
             if isinstance(blank, Number) and (fault := blank.fault(figure)):
@@ -324,6 +325,13 @@ class _Run:
         state = "re-found" if doubt else "sound"
         report.references.append(ReferenceState(place, state, doubt, now if doubt else None, item=item))
         return found.plain() if blank.plain and isinstance(found, Picked) else found
+
+
+def _tags_of(step: Step) -> list[str]:
+    return sorted({t for _, value, _ in numbers_of(step) for t in parse(value.formula).tags})
+
+
+_tags: Once[Step, list[str]] = Once(_tags_of, 12_000)
 
 
 def replace_bodies(site: Site, there: Site) -> Site:

@@ -12,6 +12,7 @@ from pydantic import Field
 
 from ..errors import CommandRefused, WendalError
 from ..quantity import parse, rename_tag, usable_tag
+from ..steps import numbers_of
 from ..steps.sketch import Sketch
 from ..stored import Stored, Value
 from .checks import bench_of, check_complete, no_new_trouble, scope_of
@@ -115,7 +116,7 @@ def _remove_tag(part: Part, command: RemoveTag) -> Part:
         raise CommandRefused(f"“{command.tag}” belongs to “{part.step(row.step).name}”; it goes when that dimension goes.",
                              field=command.tag)
     users = [t for t, o in part.evaluated().items() if command.tag in o.uses]
-    users += [s.name for s in part.steps for _, v, _ in s.values() if not v.tag and command.tag in parse(v.formula).tags]
+    users += [s.name for s in part.steps for _, v, _ in numbers_of(s) if not v.tag and command.tag in parse(v.formula).tags]
     if users:
         raise CommandRefused(f"“{command.tag}” is used by {', '.join(users)}. Change those first.", field=command.tag)
     return part.model_copy(update={"ledger": [e for e in part.ledger if e.tag != command.tag],
@@ -133,7 +134,7 @@ def _rename_tag(part: Part, command: RenameTag) -> Part:
     ledger = [e.model_copy(update=renamed(e.tag, e.formula)) for e in part.ledger]
     steps = []
     for step in part.steps:
-        for place, value, _ in list(step.values()):
+        for place, value, _ in numbers_of(step):
             step = step.with_value(place, value.model_copy(update=renamed(value.tag, value.formula)))
         steps.append(step)
     remarks = {}

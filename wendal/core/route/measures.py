@@ -6,13 +6,14 @@ A measure is known once its step is built, so only later steps may use it; that 
 from __future__ import annotations
 
 from collections.abc import Iterable
+from functools import lru_cache
 from typing import Any
 
 from .. import kernel
 from ..errors import FormulaError
 from ..quantity import Quantity, parse
 from ..quantity.units import quantity
-from ..steps import Site, Step
+from ..steps import Site, Step, numbers_of
 from .document import Part
 
 __all__ = ["guesses", "known_before", "measures_of", "uses_measures"]
@@ -29,6 +30,11 @@ def _listed(held: Any) -> list[Any]:
     return held if isinstance(held, list) else [held] if held else []
 
 
+@lru_cache(maxsize=64)
+def _guess(power: int) -> Quantity:
+    return _mm(1000.0, power)
+
+
 def _mm(value: float, power: int) -> Quantity:
     return value * quantity(1, "mm") ** power
 
@@ -38,7 +44,7 @@ def guesses(part: Part) -> dict[str, Quantity]:
     found: dict[str, Quantity] = {}
     for step in part.steps:
         for measure in _OF.get(step.makes, ()):
-            found.setdefault(f"{_slug(step.name)}.{measure}", _mm(1000.0, _UNITS[measure]))
+            found.setdefault(f"{_slug(step.name)}.{measure}", _guess(_UNITS[measure]))
     return found
 
 
@@ -71,7 +77,7 @@ def uses_measures(formulas: Iterable[str]) -> bool:
 def known_before(part: Part) -> None:
     """Raise FormulaError when a step uses, straight or through tags, a measure that is known only after it."""
     if not uses_measures(r.formula for r in part.rows()) and not uses_measures(
-            v.formula for s in part.steps for _, v, _ in s.values() if not v.tag):
+            v.formula for s in part.steps for _, v, _ in numbers_of(s) if not v.tag):
         return
     place: dict[str, int] = {}
     for i, step in enumerate(part.steps):
@@ -90,7 +96,7 @@ def known_before(part: Part) -> None:
         return found
 
     for i, step in enumerate(part.steps):
-        for field, value, _ in step.values():
+        for field, value, _ in numbers_of(step):
             for name in sorted(reached(value.formula, set())):
                 other = place.get(name.split(".")[0])
                 if other is not None and other >= i:

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..errors import WendalError
-from ..quantity import parse
 from ..steps import Body, Made, Site, Step
 
 __all__ = ["Memory", "Remembered", "Stood"]
@@ -36,7 +35,7 @@ class Remembered:
 
 @dataclass(frozen=True, slots=True)
 class Stood:
-    """A step that was built without a word onto a site: what it was given, its report and the site after it, for as long as nothing of it changes.
+    """A step that was built onto a site without a doubt: what it was given, its report and the site after it, for as long as nothing of it changes.
 
     given : the worth of the tags in its formulas, the units, how bodies are called.
     """
@@ -58,7 +57,6 @@ class Memory:
         self._kept, self._faces = kept, faces
         self._size = 0
         self._stood: OrderedDict[tuple[int, int], Stood] = OrderedDict()
-        self._tags: OrderedDict[int, tuple[Step, list[str]]] = OrderedDict()
         self.empty = Site()
         self._known: OrderedDict[str, Remembered] = OrderedDict()
 
@@ -75,15 +73,6 @@ class Memory:
             return None
         self._stood.move_to_end((id(step), id(before)))
         return found
-
-    def tags(self, step: Step) -> list[str]:
-        """Return the tags in a step's formulas; raises FormulaError."""
-        known = self._tags.get(id(step))
-        if known is None or known[0] is not step:
-            known = self._tags[id(step)] = (step, sorted({t for _, value, _ in step.values() for t in parse(value.formula).tags}))
-            while len(self._tags) > 4 * self._kept:
-                self._tags.popitem(last=False)
-        return known[1]
 
     def stands(self, found: Stood) -> None:
         """Remember how a step stood."""

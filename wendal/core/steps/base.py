@@ -20,6 +20,7 @@ from ..blanks import Blank, Number, Pick
 from ..datum import Datum, Picked
 from ..errors import StepError
 from ..kernel.types import Frame, Placement, Topology, Vec
+from ..once import Once
 from ..quantity import Kind
 from ..sketch import Drawing, Region
 from ..stored import Stored, Value
@@ -27,7 +28,7 @@ from ..stored import Stored, Value
 if TYPE_CHECKING:
     from ..kernel import NamedShape  # loading the kernel waits until something is built
 
-__all__ = ["Body", "Effect", "Handle", "Made", "Seed", "Site", "SketchMade", "Step", "Variant", "blanks_of", "kind_of", "kinds", "register"]
+__all__ = ["Body", "Effect", "Handle", "Made", "Seed", "Site", "SketchMade", "Step", "Variant", "blanks_of", "kind_of", "kinds", "numbers_of", "register"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -243,6 +244,11 @@ class Step(Stored):
                    for other, wanted in blank.when.items())
 
 
+def _numbers(step: Step) -> tuple[tuple[str, Value, Kind], ...]:
+    return tuple(step.values())
+
+
+numbers_of: Once[Step, tuple[tuple[str, Value, Kind], ...]] = Once(_numbers, 12_000)  # a step's numbers, worked out once
 _kinds: dict[str, type[Step]] = {}
 
 
