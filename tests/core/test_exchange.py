@@ -3,17 +3,21 @@
 from __future__ import annotations
 
 import struct
+from collections import Counter
+from dataclasses import replace
 
 import pytest
+from OCP.BRep import BRep_Builder
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.STEPControl import STEPControl_Reader
+from OCP.TopoDS import TopoDS_Shell, TopoDS_Solid
 
 from tests.samples import evaluated, plate
 from wendal.core import exchange, kernel
-from wendal.core.errors import CommandRefused
-from wendal.core.inspect import picture, report
+from wendal.core.errors import CommandRefused, StepError
+from wendal.core.inspect import Blobs, broken, picture, report, scene
 from wendal.core.kernel.named import NamedShape
-from wendal.core.route import Part, read_part, write_part
+from wendal.core.route import Memory, Part, evaluate, read_part, write_part
 from wendal.demo import instrument_bracket
 
 
@@ -82,6 +86,50 @@ def test_a_solid_survives_its_binary_form() -> None:
     (body,) = evaluated(plate()).site.bodies.values()
     content = kernel.to_bytes(body.shape.shape)
     assert kernel.to_bytes(kernel.from_bytes(content)) == content
+
+
+def test_a_body_that_is_broken_as_a_whole_is_told_and_not_written() -> None:
+    """No step leaves a body with a face missing; here one is taken away by hand."""
+    b = plate()
+    evaluation = evaluated(b)
+    (body,) = evaluation.site.bodies.values()
+    assert kernel.check_whole(body.shape)
+    assert broken(evaluation) == []
+    made, shell = BRep_Builder(), TopoDS_Shell()
+    made.MakeShell(shell)
+    for face, _ in body.shape.pairs()[1:]:
+        made.Add(shell, face)
+    shell.Closed(True)
+    solid = TopoDS_Solid()
+    made.MakeSolid(solid)
+    made.Add(solid, shell)
+    evaluation.site.bodies[body.id] = replace(body, shape=NamedShape.collect(solid, body.shape.pairs()))
+    assert broken(evaluation) == [body.name]
+    with pytest.raises(CommandRefused, match=f"{body.name} is broken"):
+        exchange.export(b.part, evaluation, "step")
+    with pytest.raises(StepError, match="broken solid"):
+        kernel.check_solid(evaluation.site.bodies[body.id].shape)
+
+
+def test_triangles_close_though_faces_were_meshed_at_different_times() -> None:
+    """A plate on the stage, then a hole in it and the plate made five times as long: what is written has every side of a triangle twice."""
+    b = plate()
+    memory = Memory()
+    for change in ({"do": "set_formula", "tag": "base_depth", "formula": "12 mm"}, None, {"do": "set_formula", "tag": "outline_width", "formula": "200 mm"}):
+        if change:
+            b.do(**change)
+        else:
+            b.step("hole", "Bore", where="coordinates", x={"formula": "9 mm"}, y={"formula": "9 mm"}, side="back", diameter={"formula": "7 mm"})
+        evaluation = evaluate(b.part, memory)
+        scene(b.part, evaluation, Blobs(set(), {}))
+    content = exchange.export(b.part, evaluation, "stl")
+    (count,) = struct.unpack_from("<I", content, 80)
+    sides: Counter[tuple[object, object]] = Counter()
+    for i in range(count):
+        corners = [tuple(round(v, 4) for v in struct.unpack_from("<3f", content, 84 + 50 * i + 12 * k)) for k in (1, 2, 3)]
+        sides.update((corners[k - 1], corners[k]) for k in range(3))
+    assert count > 40
+    assert all(sides[b_, a] == n for (a, b_), n in sides.items())
 
 
 def test_meshes_are_the_same_each_time_and_their_digests_differ_by_content() -> None:

@@ -27,6 +27,7 @@ KEPT_BYTES = 256 * 2**20
 IDLE = 60.0  # s after its last window has gone that a part's hub is kept
 NOT_BUILDING = {"name", "visible", "suppressed"}  # fields whose change needs no successful build
 KEYS_KEPT = 400
+RESTED = 2.0  # s without a change before a part is looked over as a whole
 WATCHED = 0.5  # s from one look after the database to the next
 
 
@@ -56,6 +57,7 @@ class Hub:
         self._given_up: set[str] = set()  # condemned only because they were cancelled
         self._keys: OrderedDict[str, str] = OrderedDict()  # edits that were kept, by their own keys: the step each concerns
         self._works: set[asyncio.Task[Any]] = set()
+        self._resting: asyncio.TimerHandle | None = None
         self._taken: dict[str, Any] = {}  # where the model puts what sketches took in from it
 
     async def state(self) -> PartState:
@@ -308,8 +310,25 @@ class Hub:
             for window in [w for w in self.windows if w.at == at]:
                 window.hand(self._blobs, wanted)
                 window.send(message)
-        picture = await self.geometry("picture", {"document": state.document})
-        await asyncio.to_thread(self._store.set_picture, self.part, state.version, picture)
+        if self._resting:
+            self._resting.cancel()
+        self._resting = asyncio.get_running_loop().call_later(RESTED, lambda: self.leave_to(self._look_over(state)))
+
+    async def _look_over(self, state: PartState) -> None:
+        """When nothing has changed for a while: have the whole part checked by the kernel, and its picture drawn for the list."""
+        def wanted() -> bool:
+            return self._state is state and not self._dirty
+
+        if not wanted():
+            return
+        try:
+            found = await self.geometry("look_over", {"document": state.document}, wanted)
+        except Superseded:
+            return
+        await asyncio.to_thread(self._store.set_picture, self.part, state.version, found["picture"])
+        for name in found["broken"] if wanted() else ():
+            self.tell(refusal(0, WendalError(f"Looked at as a whole, {name} is broken, though every step looked sound: the kernel finds fault with it. Change "
+                                             "the step that was built last a little; nothing is exported of it until then.")))
 
     async def geometry(self, operation: str, request: dict[str, Any], wanted: Callable[[], bool] = lambda: True) -> Any:
         """Ask the geometry worker. A step that takes the worker down, or too long, is condemned, and the rest goes on.

@@ -83,6 +83,12 @@ class GeometryWorker:
         part = self._part(request["document"])
         return inspect.picture(self._evaluate(request, say, part))
 
+    def look_over(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
+        """Draw the small picture, and name the bodies with which the kernel's own check of the whole finds fault."""
+        part = self._part(request["document"])
+        evaluation = self._evaluate(request, say, part)
+        return {"picture": inspect.picture(evaluation), "broken": inspect.broken(evaluation)}
+
     def report(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
         """Report a part in figures."""
         part = self._part(request["document"])
@@ -100,6 +106,6 @@ def main(line: Connection) -> None:
     """Run a geometry worker."""
     worker = GeometryWorker()
     serve(line, {"evaluate": worker.evaluate, "preview": worker.preview, "export": worker.export,
-                 "foresee": worker.foresee, "trace": worker.trace, "picture": worker.picture, "report": worker.report})
+                 "foresee": worker.foresee, "trace": worker.trace, "picture": worker.picture, "look_over": worker.look_over, "report": worker.report})
 
 

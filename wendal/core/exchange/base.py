@@ -59,11 +59,15 @@ def read(content: bytes, ending: str) -> Part:
 
 
 def solid_bodies(part: Part, evaluation: Evaluation, sheets: bool = True) -> list[tuple[str, kernel.NamedShape]]:
-    """Return names and shapes to write, in the active coordinate system; raises CommandRefused when there are none.
+    """Return names and shapes to write, in the active coordinate system; raises CommandRefused when there are none, or one is broken.
 
     sheets : whether the format can hold bodies without thickness; else they are left out.
     """
     bodies = [(b.name, b.shape) for b in evaluation.site.bodies.values()]
+    for name, shape in bodies:
+        if not kernel.check_whole(shape):
+            raise CommandRefused(f"Nothing was written: looked at as a whole, {name} is broken. Change the step that was built last a little; a slightly "
+                                 "different depth or outline often helps.")
     if part.active_system:
         system = evaluation.site.datums.get(part.active_system)
         if system is None:

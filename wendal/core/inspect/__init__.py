@@ -2,8 +2,8 @@
 
 from .foresight import foresee
 from .picture import picture
-from .report import ledger_rows, report
+from .report import broken, ledger_rows, report
 from .scene import Blobs, preview_scene, scene
 from .sketch_view import dragged, sketch_view
 
-__all__ = ["Blobs", "dragged", "foresee", "ledger_rows", "picture", "preview_scene", "report", "scene", "sketch_view"]
+__all__ = ["Blobs", "broken", "dragged", "foresee", "ledger_rows", "picture", "preview_scene", "report", "scene", "sketch_view"]

@@ -11,7 +11,7 @@ from ..quantity.units import plain
 from ..route import Evaluation, Part, Remark
 from ..steps import numbers_of
 
-__all__ = ["ledger_rows", "report"]
+__all__ = ["broken", "ledger_rows", "report"]
 
 
 def report(part: Part, evaluation: Evaluation) -> dict[str, Any]:
@@ -21,6 +21,11 @@ def report(part: Part, evaluation: Evaluation) -> dict[str, Any]:
              for s, r in zip(part.steps, evaluation.reports, strict=True)]
     bodies = [{"id": b.id, "name": b.name, **asdict(kernel.mass_of(b.shape))} for b in evaluation.site.bodies.values()]
     return {"part": part.name, "steps": steps, "bodies": bodies, "ledger": ledger_rows(part, evaluation)}
+
+
+def broken(evaluation: Evaluation) -> list[str]:
+    """Return the names of the bodies with which the kernel finds fault when it looks at all of each; that takes its time."""
+    return [b.name for b in evaluation.site.bodies.values() if not kernel.check_whole(b.shape)]
 
 
 def ledger_rows(part: Part, evaluation: Evaluation) -> list[dict[str, Any]]:

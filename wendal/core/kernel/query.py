@@ -17,6 +17,7 @@ from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
 from ..errors import StepError
+from ..once import Once
 from .forms import middle_of
 from .known import box_six
 from .named import NamedShape
@@ -113,9 +114,16 @@ def _shells_apart(body: NamedShape, solids: list[TopoDS_Shape]) -> bool:
     return shells == len(solids) or bool(BRepCheck_Analyzer(body.shape).IsValid())
 
 
+def _checked(body: NamedShape) -> bool:
+    return bool(BRepCheck_Analyzer(body.shape).IsValid())
+
+
+_known_whole: Once[NamedShape, bool] = Once(_checked, 32)
+
+
 def check_whole(body: NamedShape) -> bool:
     """Tell whether the kernel's own check finds nothing wrong with a shape; it looks at everything, and takes its time."""
-    return bool(BRepCheck_Analyzer(body.shape).IsValid())
+    return _known_whole(body)
 
 
 def runs_into_itself(body: NamedShape) -> bool:
