@@ -203,4 +203,4 @@ def test_a_part_that_is_read_again_while_it_is_opened_is_shown_all_the_same(part
             told.append(message["type"] if isinstance(message, dict) else "content")
         return told
 
-    assert [t for t in asyncio.run(opened()) if t != "content"][0] == "part"
+    assert next(t for t in asyncio.run(opened()) if t != "content") == "part"

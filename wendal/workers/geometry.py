@@ -99,7 +99,11 @@ def _report(report: Any) -> dict[str, Any]:
     return {"id": report.id, "state": report.state, "message": report.message, "field": report.field, "key": report.key,
             "milliseconds": round(report.milliseconds, 2), "remembered": report.remembered,
             "answers": report.answers, "upon": report.upon, "offer": report.offer, "stands_on": report.stands_on,
-            "references": [asdict(r) for r in report.references]}
+            "references": [_reference(r) for r in report.references]}
+
+
+def _reference(r: Any) -> dict[str, Any]:
+    return {"field": r.field, "state": r.state, "reason": r.reason, "now": r.now, "candidates": [asdict(c) for c in r.candidates], "item": r.item}
 
 
 def main(line: Connection) -> None:

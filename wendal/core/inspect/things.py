@@ -71,6 +71,10 @@ def _edge(body: Body, index: int, words: str) -> bytes:
 
 def _corner(body: Body, index: int, words: str) -> bytes:
     topology = body.topology
-    place = topology.vertices[index].place
-    faces = [sorted(own_names(topology.names[f])) for f in topology.faces_round[index]]
-    return to_json({"place": place, "words": words, "ref": {"of": "vertex", "body": body.id, "faces": faces, "near": place}})
+    mark, context = topology.marks[2][index], (body.id, words, [topology.names[f] for f in topology.faces_round[index]])
+    known = _told.get(mark)
+    if known is None or known[0] != context:
+        place = topology.vertices[index].place
+        faces = [sorted(own_names(topology.names[f])) for f in topology.faces_round[index]]
+        known = _told[mark] = (context, to_json({"place": place, "words": words, "ref": {"of": "vertex", "body": body.id, "faces": faces, "near": place}}))
+    return known[1]

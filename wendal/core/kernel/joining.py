@@ -34,7 +34,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Iterator, TopoDS_Shape, TopoD
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
-from .known import FaceFacts, facts_of
+from .known import Anatomy, FaceFacts, facts_of
 from .named import NamedShape
 from .shapes import ShapeMap, compound, items, listed, shape_list, shape_map, solids_of
 
@@ -146,7 +146,7 @@ class _Operation:
         both, local = self._sides_of_body(fuse, touched, names, tool_map, of_tools)
         self._parts_of_tools([(p, own) for p, own in parts if not both.Contains(p)], local)
         far = zip(anatomy.faces, self.body.names, hits, strict=True) if self.way in ("cut", "fuse") else ()
-        return self._together([(f.shape, own) for f, own, hit in far if not hit])
+        return self._together([(f, own) for f, own, hit in far if not hit])
 
     def _reduced(self, face: FaceFacts) -> tuple[TopoDS_Face, FaceFacts, list[TopoDS_Shape]]:
         """Return a face without the openings that no tool comes near, where these are many; and these openings."""
@@ -292,9 +292,9 @@ class _Operation:
             if inside[i] == (self.way in ("cut", "common")):
                 self.kept.append((TopoDS.Face(p.Reversed() if self.way == "cut" else p), names))
 
-    def _together(self, untouched: list[Piece]) -> NamedShape:
+    def _together(self, untouched: list[tuple[FaceFacts, frozenset[str]]]) -> NamedShape:
         """Return the body of all faces; raises _Unfit where they do not close, or one is broken."""
-        facts = [facts_of(f) for f, _ in untouched]
+        facts = [f for f, _ in untouched]
         for i, (face, _) in enumerate(self.kept):
             known = facts_of(face)
             if i in self.reduced and known.sound is None:
@@ -304,7 +304,7 @@ class _Operation:
             facts.append(known)
         if not facts:
             return NamedShape(compound([]), [])
-        every = [*untouched, *self.kept]
+        every = [*((f.shape, own) for f, own in untouched), *self.kept]
         shells = _shells(facts)
         solids: list[TopoDS_Shape] = []
         builder = BRep_Builder()
@@ -329,11 +329,19 @@ class _Operation:
             for void in voids:
                 builder.Add(solid, void)
             solids.append(solid)
-        made = NamedShape.collect(solids[0] if len(solids) == 1 else compound(solids), every)
+        made = self._whole(solids[0], every, facts) if len(shells) == 1 else NamedShape.collect(solids[0] if len(solids) == 1 else compound(solids), every)
         if made.anatomy.open_edge is not None or not all(made.names):
             raise _Unfit
         self._within(made)
         return made
+
+    @staticmethod
+    def _whole(solid: TopoDS_Shape, every: list[Piece], facts: list[FaceFacts]) -> NamedShape:
+        """Return a solid of one shell with its names; its faces are in the order in which they were put in."""
+        found = shape_map(solid, FACE)
+        if found.Extent() != len(every) or any(found.FindIndex(every[i][0]) != i + 1 for i in (0, len(every) // 2, len(every) - 1)):
+            return NamedShape.collect(solid, every)
+        return NamedShape(solid, [own for _, own in every], Anatomy(facts))
 
     def _within(self, made: NamedShape) -> None:
         """Raise _Unfit unless the volume is one that the operation can have."""

@@ -42,7 +42,7 @@ _numbers = itertools.count()
 T = TypeVar("T")
 
 
-@dataclass(slots=True, eq=False)
+@dataclass(eq=False)
 class CornerFacts:
     """A corner: its number, which no other has, and its place."""
 
@@ -233,9 +233,8 @@ def _corners(edge: TopoDS_Edge) -> list[CornerFacts]:
 class Anatomy:
     """A shape taken apart: its faces, edges (degenerated ones too) and corners, each once, in the kernel's stable order."""
 
-    def __init__(self, shape: TopoDS_Shape) -> None:
-        found = shape_map(shape, FACE)
-        self.faces = [facts_of(found.FindKey(i)) for i in range(1, found.Extent() + 1)]
+    def __init__(self, faces: list[FaceFacts]) -> None:
+        self.faces = faces
 
     @cached_property
     def meeting(self) -> tuple[Ints, Ints, list[EdgeFacts]]:
@@ -301,4 +300,5 @@ def anatomy(shape: TopoDS_Shape) -> Anatomy:
     global _tables
     if _tables.faces.Extent() > KEPT:
         _tables = _Tables()
-    return Anatomy(shape)
+    found = shape_map(shape, FACE)
+    return Anatomy([facts_of(found.FindKey(i)) for i in range(1, found.Extent() + 1)])

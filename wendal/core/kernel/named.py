@@ -19,9 +19,10 @@ class NamedShape:
 
     __slots__ = ("_anatomy", "names", "shape")
 
-    def __init__(self, shape: TopoDS_Shape, names: list[frozenset[str]]) -> None:
+    def __init__(self, shape: TopoDS_Shape, names: list[frozenset[str]], known: Anatomy | None = None) -> None:
+        """known : the shape taken apart, where whoever made it has that already."""
         self.shape, self.names = shape, names
-        self._anatomy: Anatomy | None = None
+        self._anatomy = known
 
     @property
     def anatomy(self) -> Anatomy:

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from typing import overload
+
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BOPAlgo import BOPAlgo_ArgumentAnalyzer
@@ -176,15 +179,28 @@ def describe(body: NamedShape) -> Topology:
 
     topology = Topology(OnDemand(len(found.faces), face), OnDemand(len(edges), edge),
                         OnDemand(len(corners), lambda i: Vertex(faces_round[i], corners[i].place)), body.names, edges_of=edges_of, corners_of=corners_of,
-                        faces_at=faces_at, ends_of=ends_of, faces_round=faces_round, marks=(found.faces, edges))
+                        faces_at=faces_at, ends_of=ends_of, faces_round=faces_round, marks=(found.faces, edges, corners))
     return topology
 
 
-class Grouped(OnDemand[tuple[int, ...]]):
+class Grouped(Sequence[tuple[int, ...]]):
     """For each of so many keys its values, sorted."""
 
     def __init__(self, keys: NDArray[np.int64], values: NDArray[np.int64], count: int) -> None:
         order = np.lexsort((values, keys))
-        ends = np.searchsorted(keys[order], np.arange(count + 1)).tolist()
-        self._flat, self._ends = values[order].tolist(), ends
-        super().__init__(count, lambda i: tuple(self._flat[ends[i]:ends[i + 1]]))
+        self._flat = tuple(values[order].tolist())
+        self._ends = np.searchsorted(keys[order], np.arange(count + 1)).tolist()
+
+    def __len__(self) -> int:
+        return len(self._ends) - 1
+
+    @overload
+    def __getitem__(self, index: int) -> tuple[int, ...]: ...
+    @overload
+    def __getitem__(self, index: slice) -> list[tuple[int, ...]]: ...
+    def __getitem__(self, index: int | slice) -> tuple[int, ...] | list[tuple[int, ...]]:
+        if isinstance(index, slice):
+            return [self[i] for i in range(*index.indices(len(self)))]
+        if not 0 <= index < len(self._ends) - 1:
+            raise IndexError(index)
+        return self._flat[self._ends[index]:self._ends[index + 1]]

@@ -265,13 +265,13 @@ class Topology:
     thousand faces costs what is wanted of it.
 
     names : of the faces. edges_of, corners_of : of each face, by index; faces_at, ends_of : the faces and the corners of each edge; faces_round :
-    the faces at each corner. marks : of each face and of each edge what stays the same object for as long as it is the same, from body to body.
+    the faces at each corner. marks : of each face, edge and corner what stays the same object for as long as it is the same, from body to body.
     """
 
     def __init__(self, faces: Sequence[Face] = (), edges: Sequence[Edge] = (), vertices: Sequence[Vertex] = (), names: Sequence[frozenset[str]] = (), *,
                  edges_of: Sequence[Sequence[int]] = (), corners_of: Sequence[Sequence[int]] = (), faces_at: Sequence[tuple[int, ...]] = (),
                  ends_of: Sequence[tuple[int, ...]] = (), faces_round: Sequence[Sequence[int]] = (),
-                 marks: tuple[Sequence[Any], Sequence[Any]] = ((), ())) -> None:
+                 marks: tuple[Sequence[Any], Sequence[Any], Sequence[Any]] = ((), (), ())) -> None:
         self.faces, self.edges, self.vertices, self.names = faces, edges, vertices, names
         self.edges_of, self.corners_of, self.faces_at, self.ends_of, self.faces_round = edges_of, corners_of, faces_at, ends_of, faces_round
         self.marks = marks

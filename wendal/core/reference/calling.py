@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from typing import Any
 from weakref import WeakKeyDictionary
 
-from ..kernel.types import Edge, Face, Topology, Vec
+from ..kernel.types import Edge, Face, Topology, Vec, dot
 
 __all__ = ["Words", "apart", "called", "figure", "said_place"]
 
@@ -33,13 +33,14 @@ def called(name: str, topology: Topology, sheet: bool = False) -> Words:
     edges = [_edge_told(topology, i) for i in range(len(topology.edges))]
     kinds = [kind for kind, _, _ in faces]
     between = [_between(topology.faces_at[i], kinds) for i in range(len(edges))]
-    corners = [f"corner {of}, at {said_place(v.place)}" for v in topology.vertices]
+    corners = [f"corner {of}, at {_corner_told(topology, i)}" for i in range(len(topology.vertices))]
     return Words(apart([f"{kind} {of}{size}" for kind, size, _ in faces], [at for _, _, at in faces]),
                  apart([f"{what} {of} {way}, {size}" for (what, size, _), way in zip(edges, between, strict=True)], [at for _, _, at in edges]),
                  apart(corners, []))
 
 
 _told: WeakKeyDictionary[Any, tuple[str, str, str]] = WeakKeyDictionary()  # of faces and edges by their marks
+_at: WeakKeyDictionary[Any, str] = WeakKeyDictionary()  # of corners
 
 
 def _face_told(topology: Topology, index: int, sheet: bool) -> tuple[str, str, str]:
@@ -51,6 +52,14 @@ def _face_told(topology: Topology, index: int, sheet: bool) -> tuple[str, str, s
         known = _kind(face, sheet), _size(face, [topology.edges[e] for e in topology.edges_of[index]]), said_place(face.centre)
         if not sheet:
             _told[mark] = known
+    return known
+
+
+def _corner_told(topology: Topology, index: int) -> str:
+    mark = topology.marks[2][index]
+    known = _at.get(mark)
+    if known is None:
+        known = _at[mark] = said_place(topology.vertices[index].place)
     return known
 
 
@@ -83,7 +92,7 @@ def _size(face: Face, edges: list[Edge]) -> str:
     places = [p for e in edges for p in _extent(e)]
     if not places:
         return ""
-    spans = [max(q) - min(q) for q in zip(*(face.frame.local(p)[:2] for p in places), strict=True)]
+    spans = [max(along) - min(along) for way in (face.frame.x, face.frame.y) for along in [[dot(p, way) for p in places]]]
     return f", {figure(spans[0])} × {figure(spans[1])}"
 
 
