@@ -60,14 +60,16 @@ def find_freedoms(solution: Solution) -> Freedoms:
     wishes = Wishes(system) if bases else None
     for columns, basis in bases:
         assert wishes is not None
-        vectors += [_spread(v, columns, system.n) for v in _as_local_as_can_be(basis, columns, system, wishes.of(columns))]
+        local = (wishes.free(columns) if len(columns) == basis.shape[1] else []) or _as_local_as_can_be(basis, columns, system, wishes.of(columns))
+        vectors += [_spread(v, columns, system.n) for v in local]
     free = np.zeros(system.n + 1, dtype=bool)
     for motion in vectors:
         free[:-1] |= np.abs(motion) > 1e-6
     drawing = solution.drawing
     entities = [*drawing.points, *drawing.curves]
     pencilled = [e for e in entities if free[system.column[system.layout.variables(e)]].any()]
-    return Freedoms([_freedom(m, solution) for m in vectors], pencilled, vectors, [n for m in parts if (n := _note(solution, m))])
+    told = _Teller(solution)
+    return Freedoms([told.freedom(m) for m in vectors], pencilled, vectors, [n for m in parts if (n := _note(solution, m))])
 
 
 def _note(solution: Solution, moves: Moves) -> str:
@@ -157,13 +159,25 @@ def _echelon(rows: Array, preferred: Array) -> list[Array]:
     return [r / np.abs(r).max() for r in rows]
 
 
-def _freedom(motion: Array, solution: Solution) -> Freedom:
-    system, drawing = solution.system, solution.drawing
-    dx = np.append(motion, 0.0)[system.column]
-    moves = {p: (float(dx[i]), float(dx[j])) for p in drawing.points for i, j in [system.layout.xy(p)]}
-    moves = {p: d for p, d in moves.items() if abs(d[0]) + abs(d[1]) > 1e-6}
-    layout = system.layout
-    grows = {c: float(dx[layout.away(c)[0]]) for c in layout.beside}
-    grows |= {c: grown for c in layout.round if abs(grown := float(dx[layout.radius(c)])) > 1e-6}
-    grows = {c: g for c, g in grows.items() if abs(g) > 1e-6}
-    return Freedom(tell(drawing, moves, grows), moves, grows)
+class _Teller:
+    """Says the motions of one solution: which unknowns its points and radii have is looked up once."""
+
+    def __init__(self, solution: Solution) -> None:
+        system, self._drawing = solution.system, solution.drawing
+        layout = system.layout
+        self._points = list(self._drawing.points)
+        self._columns = system.column[np.array([layout.xy(p) for p in self._points], np.int64).reshape(-1, 2)]
+        self._beside = list(layout.beside)
+        self._aways = system.column[np.array([layout.away(c)[0] for c in self._beside], np.int64)]
+        self._round = list(layout.round)
+        self._radii = system.column[np.array([layout.radius(c) for c in self._round], np.int64)]
+
+    def freedom(self, motion: Array) -> Freedom:
+        """Return one motion (n,) in words."""
+        dx = np.append(motion, 0.0)
+        steps = dx[self._columns]
+        moves = {self._points[i]: (float(steps[i, 0]), float(steps[i, 1])) for i in np.nonzero(np.abs(steps).sum(1) > 1e-6)[0]}
+        grows = {c: float(g) for c, g in zip(self._beside, dx[self._aways], strict=True) if abs(g) > 1e-6}
+        radii = dx[self._radii]
+        grows |= {self._round[i]: float(radii[i]) for i in np.nonzero(np.abs(radii) > 1e-6)[0]}
+        return Freedom(tell(self._drawing, moves, grows), moves, grows)

@@ -6,6 +6,7 @@ import math
 
 import numpy as np
 
+from ..once import Once
 from .crossings import Bent, path_of
 from .layout import Layout
 from .model import ORIGIN, Arc, Circle, Drawing, EllipseArc, Free, Line, Oval, Spline
@@ -31,7 +32,8 @@ def tell(drawing: Drawing, moves: dict[str, XY], grows: dict[str, float]) -> str
         still = {p for p, at in drawing.points.items() if math.dist(at, pivot) < _near(drawing)}
         who, rest = _who(drawing, set(moves) | still)
         return f"{who} turns about {about or 'its middle'}{rest}"
-    pulled = list(dict.fromkeys(p for c in drawing.curves.values() if isinstance(c, Spline) for p in c.over if p in moves))
+    known = _gathered(drawing)
+    pulled = list(dict.fromkeys(p for c in known.splines for p in c.over if p in moves))
     if not way and len(pulled) == 1:
         how = _way(drawing, {pulled[0]: moves[pulled[0]]})[0]
         return f"{name_of(drawing, pulled[0])} {how if ' along ' in how else 'moves'}, and what is joined to the spline follows"
@@ -45,7 +47,7 @@ def tell(drawing: Drawing, moves: dict[str, XY], grows: dict[str, float]) -> str
     if rail:
         who = name_of(drawing, ring) if ring else _who(drawing, set(moves))[0]
         return f"{who} slides along {'it' if rail in who else rail}"
-    longer = [c for c, curve in drawing.curves.items() if isinstance(curve, Oval) and curve.tip in moves and curve.centre not in moves]
+    longer = [c for c, curve in known.ovals if curve.tip in moves and curve.centre not in moves]
     if not way and len(longer) == 1:
         return f"{name_of(drawing, longer[0])} grows or shrinks along its axis"
     who, rest = _who(drawing, set(moves))
@@ -55,7 +57,7 @@ def tell(drawing: Drawing, moves: dict[str, XY], grows: dict[str, float]) -> str
 
 def _led(drawing: Drawing, moves: dict[str, XY]) -> str:
     """Say a motion by what leads it, where all else are points that lie on a curve and follow; "" where it has no such leader."""
-    joined = Layout(drawing).joined
+    joined = _gathered(drawing).joined
     lying = {joined[k.of[0]] for k in drawing.constraints.values() if k.kind == "on_curve" and not k.reference}
     lying |= {joined[p] for curve in drawing.curves.values() if isinstance(curve, Spline | EllipseArc)
               for p in (curve.cut_ends if isinstance(curve, Spline) else curve.ends)}
@@ -75,7 +77,7 @@ def _growth(drawing: Drawing, moves: dict[str, XY], grows: dict[str, float]) -> 
     name = name_of(drawing, largest)
     if not moves and len(grows) > 1:
         return f"{name} grows or shrinks, with {len(grows) - 1} of one size"
-    shape = next(s for s in shapes_of(drawing) if largest in s)
+    shape = _gathered(drawing).shape_of[largest]
     curve = drawing.curves[largest]
     if isinstance(curve, Free) and curve.side:
         return f"{name} runs nearer or further away"
@@ -103,9 +105,64 @@ def _way(drawing: Drawing, moves: dict[str, XY]) -> tuple[str, XY | None]:
     return "turns", (float(-wy / w), float(wx / w))
 
 
+class _Gathered:
+    """What telling needs of a drawing, gathered once: how near is the same place, which curves a point is of, where each curve lies."""
+
+    def __init__(self, drawing: Drawing) -> None:
+        self.near = 1e-5 * max(max((abs(v) for p in drawing.points.values() for v in p), default=1.0), 1e-3)
+        self.joined = Layout(drawing).joined
+        self.rank = {c: i for i, c in enumerate(drawing.curves)}
+        self.curves_at: dict[str, list[str]] = {}
+        for c, curve in drawing.curves.items():
+            for p in dict.fromkeys(curve.points):
+                self.curves_at.setdefault(p, []).append(c)
+        self.shapes = shapes_of(drawing)
+        self.shape_of = {c: shape for shape in self.shapes for c in shape}
+        self.splines = [curve for curve in drawing.curves.values() if isinstance(curve, Spline)]
+        self.ovals = [(c, curve) for c, curve in drawing.curves.items() if isinstance(curve, Oval)]
+        self.tangencies = [k.of for k in drawing.constraints.values() if k.kind == "tangent" and not k.reference]
+        self.names = list(drawing.points)
+        self.places = np.array(list(drawing.points.values())).reshape(-1, 2)
+        lines = [c for c, curve in drawing.curves.items() if isinstance(curve, Line)]
+        rounds = [c for c, curve in drawing.curves.items() if isinstance(curve, Circle | Arc)]
+        self.lines, self.rounds = np.array(lines), np.array(rounds)
+        self.ends = np.array([[*drawing.place(drawing.curves[c].start), *drawing.place(drawing.curves[c].end)] for c in lines]).reshape(-1, 4)  # type: ignore[union-attr]
+        self.rings = np.array([[*drawing.place(drawing.curves[c].centre), drawing.curves[c].radius] for c in rounds]).reshape(-1, 3)  # type: ignore[union-attr]
+        bent = [c for c, curve in drawing.curves.items() if isinstance(curve, Oval | Spline)]
+        self.bent = np.array(bent)
+        boxes = []
+        for c in bent:
+            path = path_of(drawing, c)
+            places = np.array([path.at(t) for t in np.linspace(path.t0, path.t1, 33)])
+            slack = 0.3 * float(np.ptp(places, axis=0).max()) + self.near
+            boxes.append([*(places.min(0) - slack), *(places.max(0) + slack)])
+        self.boxes = np.array(boxes).reshape(-1, 4)
+
+    def rails(self, at: XY, way: XY) -> list[str]:
+        """Return the curves on which a place may lie so that it moves along them, in the drawing's order."""
+        x, y = at
+        found: list[str] = []
+        if len(self.lines):
+            ax, ay, bx, by = self.ends.T
+            long = np.hypot(bx - ax, by - ay)
+            off = np.abs((bx - ax) * (y - ay) - (by - ay) * (x - ax)) / np.where(long > 0, long, 1.0)
+            found += self.lines[off < self.near].tolist()
+        if len(self.rounds):
+            cx, cy, r = self.rings.T
+            found += self.rounds[np.abs(np.hypot(x - cx, y - cy) - r) < self.near].tolist()
+        if len(self.bent):
+            found += self.bent[(self.boxes[:, 0] <= x) & (x <= self.boxes[:, 2]) & (self.boxes[:, 1] <= y) & (y <= self.boxes[:, 3])].tolist()
+        return sorted(found, key=self.rank.__getitem__)
+
+
+_gathered: Once[Drawing, _Gathered] = Once(_Gathered, 4)
+
+
 def _rail(drawing: Drawing, moves: dict[str, XY]) -> str:
     """Name the curve, itself at rest, on which all the moving points lie and along which they move; "" for none."""
-    for c, curve in drawing.curves.items():
+    first = next(iter(moves))
+    for c in _gathered(drawing).rails(drawing.place(first), moves[first]):
+        curve = drawing.curves[c]
         if isinstance(curve, Line):
             if set(curve.points) & set(moves):
                 continue
@@ -121,9 +178,8 @@ def _rail(drawing: Drawing, moves: dict[str, XY]) -> str:
             slopes = {p: path.moved(path.where(*drawing.place(p)), 1) for p in moves}
             normals = {p: (-dy, dx) for p, (dx, dy) in slopes.items()}
             gaps = [path.off(drawing.place(p)) for p in moves]
-        elif not isinstance(curve, Circle | Arc):
-            continue
         else:
+            assert isinstance(curve, Circle | Arc)
             if curve.centre in moves:
                 continue
             cx, cy = drawing.place(curve.centre)
@@ -138,8 +194,8 @@ def _rail(drawing: Drawing, moves: dict[str, XY]) -> str:
 
 def _rolling(drawing: Drawing, moves: dict[str, XY]) -> tuple[str, str]:
     """Return the circle whose centre alone moves, and the name of the curve at rest that it goes on touching; "" for none."""
-    for k in drawing.constraints.values():
-        for c, other in (k.of, k.of[::-1]) if k.kind == "tangent" and not k.reference else ():
+    for of in _gathered(drawing).tangencies:
+        for c, other in (of, of[::-1]):
             ring, rest = drawing.curves.get(c), drawing.curves.get(other)
             if isinstance(ring, Circle) and rest and ring.centre in moves and not set(rest.points) & set(moves):
                 return c, name_of(drawing, other)
@@ -147,25 +203,29 @@ def _rolling(drawing: Drawing, moves: dict[str, XY]) -> tuple[str, str]:
 
 
 def _near(drawing: Drawing) -> float:
-    return 1e-5 * max(max((abs(v) for p in drawing.points.values() for v in p), default=1.0), 1e-3)
+    return _gathered(drawing).near
 
 
 def _named_at(drawing: Drawing, at: XY) -> str:
     """Name the point at a place, "" where there is none."""
     if math.hypot(*at) < _near(drawing):
         return name_of(drawing, ORIGIN)
-    point = next((p for p, place in drawing.points.items() if math.dist(place, at) < _near(drawing)), None)
-    return name_of(drawing, point) if point else ""
+    known = _gathered(drawing)
+    there = np.nonzero(np.hypot(*(known.places - np.array(at)).T) < known.near)[0]
+    return name_of(drawing, known.names[there[0]]) if len(there) else ""
 
 
 def _who(drawing: Drawing, moved: set[str]) -> tuple[str, str]:
     """Name what moves as one: a whole shape, else a curve, else a point; and what follows, "" for nothing."""
-    if len(drawing.points) > 1 and moved >= set(drawing.points) and len(shapes_of(drawing)) > 1:
+    known = _gathered(drawing)
+    if len(drawing.points) > 1 and len(moved) >= len(drawing.points) and moved >= set(drawing.points) and len(known.shapes) > 1:
         return "the whole sketch", ""
-    whole = [c for c, curve in drawing.curves.items() if set(curve.points) <= moved]
+    touched = sorted({c for p in moved for c in known.curves_at.get(p, ())}, key=known.rank.__getitem__)
+    whole = [c for c in touched if set(drawing.curves[c].points) <= moved]
     if not whole:
         return name_of(drawing, min(moved)), ""
-    entire = [s for s in shapes_of(drawing) if set(s) <= set(whole)]
+    complete = set(whole)
+    entire = [s for s in {id(known.shape_of[c]): known.shape_of[c] for c in whole}.values() if set(s) <= complete]
     largest = max(entire, key=len) if entire else [max(whole, key=lambda c: isinstance(drawing.curves[c], Circle | Arc))]
     others = len(whole) - len(largest)
     follow = f", and {others} more curve{'s follow' if others > 1 else ' follows'}" if others else ""
@@ -174,7 +234,9 @@ def _who(drawing: Drawing, moved: set[str]) -> tuple[str, str]:
 
 def _crank(drawing: Drawing, moves: dict[str, XY]) -> str:
     """Say a motion by the line that turns about an end of it that stays."""
-    for c, curve in drawing.curves.items():
+    known = _gathered(drawing)
+    for c in sorted({c for p in moves for c in known.curves_at.get(p, ())}, key=known.rank.__getitem__):
+        curve = drawing.curves[c]
         if isinstance(curve, Line) and (curve.start in moves) != (curve.end in moves):
             fixed, end = (curve.end, curve.start) if curve.start in moves else (curve.start, curve.end)
             (x, y), (u, v), (dx, dy) = drawing.place(end), drawing.place(fixed), moves[end]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Collection, Iterator, Mapping
+from itertools import islice
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,6 +19,14 @@ __all__ = ["Wishes"]
 
 Array = NDArray[np.float64]
 Way = tuple[float, float]
+
+
+class _Shape(dict[str, None]):
+    """The points of curves that hang together, in order; middle : of them all."""
+
+    def __init__(self, drawing: Drawing, points: list[str]) -> None:
+        super().__init__(dict.fromkeys(points))
+        self.middle = _middle(drawing, points)
 
 
 class Wishes:
@@ -40,12 +49,21 @@ class Wishes:
                 self._curves.setdefault(part, []).append(c)
         self._riders = _riders(drawing)
         self._owners = {p: c for c, curve in reversed(drawing.curves.items()) for p in curve.points}
-        self._shapes = [list(dict.fromkeys(p for c in shape for p in drawing.curves[c].points))
+        self._shapes = [_Shape(drawing, list(dict.fromkeys(p for c in shape for p in drawing.curves[c].points)))
                         for shape in shapes_of(drawing) if len(shape) > 1]
         self._shape_of: dict[str, list[int]] = {}
         for n, inside in enumerate(self._shapes):
             for p in inside:
                 self._shape_of.setdefault(p, []).append(n)
+
+    def free(self, columns: NDArray[np.int64]) -> list[Array]:
+        """Return the motions (k,) of a part that nothing binds, each of one unknown: radii before places; [] where that does not tell all of it."""
+        part = int(self._system.part[columns[0]])
+        radii = [k for c in self._curves.get(part, []) if c in self._radius for k in [self._radius[c]]]
+        order = dict.fromkeys([*radii, *(k for p in self._points.get(part, []) for k in self._column[p])])
+        own = {int(k): i for i, k in enumerate(columns)}
+        places = [own[k] for k in order if k in own]
+        return list(np.eye(len(columns))[places]) if len(places) == len(columns) else []
 
     def of(self, columns: NDArray[np.int64]) -> list[Array]:
         """Return motions (k,) over the unknowns of one part, those that move least first.
@@ -94,14 +112,15 @@ class Wishes:
                 for d in ((1.0, 0.0), (0.0, 1.0)):
                     yield {own: d, **{p: (d[0] * w[i], d[1] * w[i]) for p, w in shares.items()}}, ()
 
-    def _as_one(self, inside: list[str], here: set[str]) -> Iterator[Mapping[str, Way]]:
+    def _as_one(self, inside: _Shape, here: set[str]) -> Iterator[Mapping[str, Way]]:
         """A whole shape shifted, or turned about what of it stands still, the origin or its middle."""
         drawing = self._system.drawing
+        moving = [p for p in here if p in inside] if len(here) < len(inside) else [p for p in inside if p in here]
         for d in ((1.0, 0.0), (0.0, 1.0)):
-            yield dict.fromkeys(inside, d)
-        pivots = [drawing.place(p) for p in inside if p not in here] + [(0.0, 0.0), _middle(drawing, inside)]
-        for about in pivots[:4]:
-            yield _turn(drawing, inside, about)
+            yield dict.fromkeys(moving, d)
+        still = islice((p for p in inside if p not in here), 4)
+        for about in [*(drawing.place(p) for p in still), (0.0, 0.0), inside.middle][:4]:
+            yield _turn(drawing, moving, about)
 
 
 def _riders(drawing: Drawing) -> dict[str, list[tuple[str, tuple[float, float]]]]:

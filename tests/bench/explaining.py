@@ -1,0 +1,122 @@
+"""Sketches that explain themselves: freedoms in words, refusals, proposals, motions and regions, in ms."""
+
+from __future__ import annotations
+
+import math
+import time
+from collections.abc import Callable
+from contextlib import suppress
+from functools import partial
+from typing import Any
+
+import numpy as np
+
+from tests.bench.outlines import plate_outline
+from wendal.core.errors import WendalError
+from wendal.core.sketch import Constrain, Constraint, Drawing, Line, Spline, find_freedoms, find_regions, measured, motion_frames, propose, solve
+from wendal.core.sketch.edit import Bench, apply_edit
+from wendal.core.sketch.model import Arc, Circle
+
+__all__ = ["free_sketch", "explaining", "overlapping"]
+
+
+def _bench() -> Bench:
+    numbers = iter(range(10**6))
+    return Bench(lambda formula, kind, fresh=None: float(formula.split()[0]), lambda words: f"tag_{next(numbers)}", lambda value, kind: f"{value:.2f}")
+
+
+def free_sketch(curves: int, bent: bool, seed: int = 3) -> Drawing:
+    """Return so many curves that hang together loosely: lines end to end, arcs and circles; bent : some are splines."""
+    rng = np.random.default_rng(seed)
+    points: dict[str, tuple[float, float]] = {}
+    found: dict[str, Any] = {}
+    constraints: dict[str, Constraint] = {}
+
+    def point(x: float, y: float) -> str:
+        points[f"p{len(points)}"] = (x, y)
+        return f"p{len(points) - 1}"
+
+    last = ""
+    for i in range(curves):
+        x, y = 12.0 * (i % 20), 12.0 * (i // 20)
+        dx, dy = rng.uniform(2, 9, 2)
+        sort = i % 6
+        if sort in (0, 1, 2):
+            a, b = point(x, y), point(x + dx, y + dy)
+            found[f"c{i}"] = Line(start=a, end=b)
+            if last:
+                constraints[f"k{len(constraints)}"] = Constraint(kind="coincident", of=[last, a])
+                points[a] = points[last]
+            last = b
+        elif sort == 3:
+            found[f"c{i}"] = Circle(centre=point(x, y), radius=float(dx / 2))
+        elif sort == 4 and bent:
+            found[f"c{i}"] = Spline(over=[point(x + k * 2.5, y + float(rng.uniform(0, 5))) for k in range(4)], knots=[0, 1 / 3, 2 / 3, 1])
+        else:
+            r, t = float(dx / 2), float(rng.uniform(0, 3))
+            ends = [point(x + r * math.cos(a), y + r * math.sin(a)) for a in (t, t + 2)]
+            found[f"c{i}"] = Arc(centre=point(x, y), start=ends[0], end=ends[1], radius=r)
+    return Drawing(points=points, curves=found, constraints=constraints, last=10_000)
+
+
+def overlapping(shapes: int, seed: int = 5) -> Drawing:
+    """Return circles and triangles that overlap."""
+    rng = np.random.default_rng(seed)
+    points: dict[str, tuple[float, float]] = {}
+    found: dict[str, Any] = {}
+    for i in range(shapes):
+        x, y = rng.uniform(0, 140, 2)
+        points[f"p{i}"] = (float(x), float(y))
+        found[f"c{i}"] = Circle(centre=f"p{i}", radius=float(rng.uniform(3, 9)))
+    return Drawing(points=points, curves=found, last=10_000)
+
+
+def _cpu(work: Callable[[], Any], tries: int = 3) -> float:
+    best = math.inf
+    for _ in range(tries):
+        began = time.process_time()
+        with suppress(WendalError):
+            work()
+        best = min(best, time.process_time() - began)
+        if best > 2:
+            break
+    return 1000 * best
+
+
+class _Told(list[list[Any]]):
+    def append(self, row: list[Any]) -> None:
+        print("   ", *row, flush=True)
+        super().append(row)
+
+
+def explaining() -> list[list[Any]]:
+    """Return rows of what was done, ms, and the bar."""
+    rows = _Told()
+    for bent, bar in ((False, 150), (True, 300)):
+        drawing = free_sketch(300, bent)
+        words = "with splines" if bent else "straight and round"
+        solved = solve(drawing, {})
+        rows.append([f"how many freedoms, 300 free curves, {words}", _cpu(lambda s=solved: find_freedoms(s).number), 30])
+        rows.append([f"freedoms in words, 300 free curves, {words}", _cpu(lambda s=solved: find_freedoms(s)), bar])
+    drawing = plate_outline(300)
+    drawing = solve(drawing, measured(drawing)).drawing
+    spare = Constrain(kind="distance", of=["p4b", "p8b"], formula=f"{math.dist(drawing.points['p4b'], drawing.points['p8b'])} mm")
+    rows.append(["a redundant distance, 300 curves", _cpu(partial(_constrain, drawing, spare)), 100])
+    freed = drawing.model_copy(update={"constraints": {k: c for k, c in drawing.constraints.items() if c.of != ["l40"] or c.kind != "distance"}})
+    needed = Constrain(kind="distance", of=["l40"], formula="6 mm")
+    rows.append(["a needed distance, 300 curves", _cpu(partial(_constrain, freed, needed)), 60])
+    loose = free_sketch(100, False)
+    rows.append(["constrain the rest, 100 curves", _cpu(lambda: propose(solve(loose, {}), []), 1), 500])
+    rows.append(["frames of one motion, 100 curves", _cpu(lambda: motion_frames(solve(loose, {}), 0)), 100])
+    small = plate_outline(100)
+    small = solve(small, measured(small)).drawing
+    size = next(k for k, c in small.constraints.items() if c.kind == "distance" and c.of == ["l1"])
+    rows.append(["an unreachable value refused, 100 curves", _cpu(lambda: solve(small, {**measured(small), size: 1e-9})), 300])
+    rows.append(["regions, 100 curves with splines", _cpu(lambda: find_regions(free_sketch(100, True))), 50])
+    rows.append(["regions, 300 overlapping shapes", _cpu(lambda: find_regions(overlapping(300))), 200])
+    return rows
+
+
+def _constrain(drawing: Drawing, edit: Constrain) -> Drawing:
+    return apply_edit(drawing, edit, _bench())
+
