@@ -13,6 +13,7 @@ from scipy.optimize import least_squares
 
 from tests.bench.browser import document, pointer_to_picture
 from tests.bench.changes import tally
+from tests.bench.explaining import explaining as explained
 from tests.bench.leaks import remembered
 from tests.bench.outlines import plate_outline
 from tests.bench.parts import mixed_plate, pocket_plate, proportion
@@ -244,13 +245,18 @@ def editing() -> None:
     table("A dimension changed in the pen (median ms)", ["curves", "command", "explained"], rows)
 
 
+def explaining() -> None:
+    """Sketches that explain themselves."""
+    table("Sketches explained (ms of processor time)", ["what", "ms", "bar"], explained())
+
+
 def leaks() -> None:
     """Memory over 1,000 edits and 200 parts opened and closed."""
     table("Memory in MB (the bar: flat)", ["after", "server", "geometry worker", "pen"], remembered(1000, 200))
 
 
 TABLES = {"solving": solving, "dragging": dragging, "editing": editing, "pointing": pointing, "changing": changing, "building": building, "changes": changes, "joining": joining, "references": references,
-          "drilling": drilling, "updating": updating, "copies": copies, "leaks": leaks}
+          "drilling": drilling, "updating": updating, "copies": copies, "explaining": explaining, "leaks": leaks}
 
 if __name__ == "__main__":
     for name in sys.argv[1:] or TABLES:

@@ -17,7 +17,7 @@ from wendal.core.sketch import Constrain, Constraint, Drawing, Line, Spline, fin
 from wendal.core.sketch.edit import Bench, apply_edit
 from wendal.core.sketch.model import Arc, Circle
 
-__all__ = ["free_sketch", "explaining", "overlapping"]
+__all__ = ["explaining", "free_sketch", "overlapping"]
 
 
 def _bench() -> Bench:

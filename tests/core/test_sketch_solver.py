@@ -131,7 +131,7 @@ def test_redundant_is_told_apart_from_fighting(first: tuple, second: tuple, told
 
 @pytest.mark.parametrize(("kind", "of", "formula", "told"), [
     ("distance", [0], "0 mm", "greater than zero"), ("distance", [0], "-3 mm", "greater than zero"),
-    ("diameter", [0], "", "wants a circle or arc"), ("angle", [0, 1], "180 deg", "less than 180"), ("parallel", [0, 0], "", "picked twice"),
+    ("diameter", [0], "", "wants a circle or arc"), ("angle", [0, 1], "181 deg", "at most 180"), ("parallel", [0, 0], "", "picked twice"),
     ("parallel", [0, 2], "", "wants two lines"), ("tangent", [0, 1], "", "wants a line and a circle or arc, or two circles"), ("glued", [0, 1], "", "There is no constraint"),
     ("horizontal", [0], "3 mm", "has no value"),
 ])

@@ -22,11 +22,25 @@
   const joints = $derived((view?.constraints.length ?? 0) - dimensions.length - others.length);
   const SHOWN = 7;
   let all = $state(false);
+  let unfolded = $state('');
   const number = $derived(work.session.steps.findIndex((s) => s.id === board.step) * 10 + 10);
   /** What a dimension is called: its tag; its formula where it has none; what it measures where it only tells. */
   const called = (c: { reference: boolean; words: string; tag: string; formula: string }) => (c.reference ? c.words.replace(/^[^:]+: /, '') : c.tag || `= ${c.formula}`);
   const sources: Record<string, string> = { edge: 'an edge', face: 'a face', vertex: 'a corner', spot: "a place on an edge", datum: 'a datum', base: 'a base plane', drawn: 'another sketch' };
 </script>
+
+{#snippet motion(i: number)}
+  {@const f = view!.freedoms[i]}
+  <li class="flex items-start gap-2 text-[13.5px]" onpointerenter={() => (board.lit = movedBy(board.drawing, f))} onpointerleave={() => (board.lit = [])}>
+    <span class="figures pt-0.5 text-graphite">{i + 1}</span>
+    <span class="flex-1">{f.words}</span>
+    <button class="button !px-2 !py-0 !text-[12.5px]" aria-pressed={board.moving.playing === i} onclick={() => board.moving.play(i)}>show</button>
+  </li>
+{/snippet}
+
+{#snippet more(count: number)}
+  <button class="mt-1 text-[13px] text-graphite hover:text-brass" onclick={() => (all = !all)}>{all ? `only the first ${SHOWN}` : `and ${count - SHOWN} more`}</button>
+{/snippet}
 
 <aside class="flex h-full flex-col border-l border-rule bg-paper" data-testid="sketch-panel">
   <header class="flex items-baseline justify-between border-b-2 border-ink px-4 py-3">
@@ -45,16 +59,20 @@
         <p class="font-medium text-verdigris">Fully constrained</p>
       {:else if view}
         <p class="font-medium text-brass">{view.freedoms.length} {view.freedoms.length === 1 ? 'freedom' : 'freedoms'} left</p>
-        <ol class="mt-1 space-y-1">
-          {#each all ? view.freedoms : view.freedoms.slice(0, SHOWN) as f, i (i)}
-            <li class="flex items-start gap-2 text-[13.5px]" onpointerenter={() => (board.lit = movedBy(board.drawing, f))} onpointerleave={() => (board.lit = [])}>
-              <span class="figures pt-0.5 text-graphite">{i + 1}</span>
-              <span class="flex-1">{f.words}</span>
-              <button class="button !px-2 !py-0 !text-[12.5px]" aria-pressed={board.moving.playing === i} onclick={() => board.moving.play(i)}>show</button>
-            </li>
+        {#if view.groups?.length}
+          {#each view.groups as group (group.words)}
+            <button class="mt-1 flex w-full items-baseline gap-1.5 text-left text-[13.5px] hover:text-brass" aria-expanded={unfolded === group.words} data-testid="freedom-group"
+              onclick={() => (unfolded = unfolded === group.words ? '' : group.words)}
+              onpointerenter={() => (board.lit = group.of.flatMap((i) => movedBy(board.drawing, view.freedoms[i])))} onpointerleave={() => (board.lit = [])}>
+              <span class="text-graphite">{unfolded === group.words ? '−' : '+'}</span>{group.words}
+            </button>
+            {#if unfolded === group.words}<ol class="mt-1 space-y-1 pl-3">{#each all ? group.of : group.of.slice(0, SHOWN) as i (i)}{@render motion(i)}{/each}</ol>
+              {#if group.of.length > SHOWN}{@render more(group.of.length)}{/if}{/if}
           {/each}
-        </ol>
-        {#if view.freedoms.length > SHOWN}<button class="mt-1 text-[13px] text-graphite hover:text-brass" onclick={() => (all = !all)}>{all ? `only the first ${SHOWN}` : `and ${view.freedoms.length - SHOWN} more`}</button>{/if}
+        {:else}
+          <ol class="mt-1 space-y-1">{#each all ? view.freedoms : view.freedoms.slice(0, SHOWN) as _, i (i)}{@render motion(i)}{/each}</ol>
+          {#if view.freedoms.length > SHOWN}{@render more(view.freedoms.length)}{/if}
+        {/if}
         {#if !board.binding.proposals}<button class="blank mt-2 block text-[13.5px]" onclick={() => board.binding.propose()}>Constrain the rest …</button>{/if}
       {/if}
       {#each view?.notes ?? [] as note (note)}<p class="mt-2 border-l-2 border-rule pl-2 text-[13.5px] text-graphite" data-testid="sketch-note">{note}</p>{/each}

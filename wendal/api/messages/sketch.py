@@ -20,6 +20,13 @@ class Freedom(Message):
     grows: dict[str, float]
 
 
+class FreedomGroup(Message):
+    """Motions of one sort, told in one line; of : their numbers."""
+
+    words: str
+    of: list[int]
+
+
 class OpenEnd(Message):
     """A place where an outline stays open; gap: mm to the next end."""
 
@@ -82,6 +89,7 @@ class SketchView(Message):
     fights: list[str]
     drawing: Drawing
     freedoms: list[Freedom]
+    groups: list[FreedomGroup] = []
     notes: list[str] = []
     pencilled: list[str]
     regions: list[SketchRegion]

@@ -19,6 +19,7 @@ from ..sketch import (
     Layout,
     find_freedoms,
     find_regions,
+    grouped,
     measured,
     motion_frames,
     name_of,
@@ -42,6 +43,7 @@ def sketch_view(part: Part, step: str) -> dict[str, Any]:
     trouble, drawing, bench = "", sketch.drawing, bench_of(part)
     fights: list[str] = []
     motions: list[dict[str, Any]] = []
+    groups: list[dict[str, Any]] = []
     notes: list[str] = []
     pencilled = [*drawing.points, *drawing.curves]
     try:
@@ -49,6 +51,7 @@ def sketch_view(part: Part, step: str) -> dict[str, Any]:
         drawing = solution.drawing
         freedoms = find_freedoms(solution)
         motions, pencilled = [asdict(m) for m in freedoms.motions], freedoms.pencilled
+        groups = [asdict(g) for g in grouped(drawing, freedoms.motions)]
         notes = freedoms.notes
     except SketchError as error:
         trouble, fights = error.message, ways_out(drawing, bench.values(drawing))
@@ -57,7 +60,7 @@ def sketch_view(part: Part, step: str) -> dict[str, Any]:
     regions = find_regions(drawing)
     return {
         "step": step, "name": sketch.name, "trouble": trouble, "fights": fights, "drawing": drawing.model_dump(mode="json"),
-        "freedoms": motions, "notes": notes, "pencilled": pencilled,
+        "freedoms": motions, "groups": groups, "notes": notes, "pencilled": pencilled,
         "regions": [{"ref": region_ref(step, r).model_dump(mode="json"), "area": r.area, "outline": r.outline()}
                     for r in regions.found],
         "open_ends": [{"curve": c, "at": at, "gap": None if math.isinf(gap) else gap} for c, at, gap in regions.open_ends

@@ -8,6 +8,7 @@ from .drag import Drag
 from .edit import Bench, Constrain, Draw, SketchEdit, TakeIn, apply_edit, rehearse, say_edit
 from .edit.offset import beside, chain_from, gone_on
 from .freedom import Freedom, Freedoms, find_freedoms
+from .grouping import grouped
 from .layout import Layout
 from .model import AXES, ORIGIN, Arc, Circle, Constraint, Drawing, Ellipse, EllipseArc, Line, Spline, Taken, Text
 from .motion import motion_frames
@@ -23,6 +24,7 @@ from .words import name_of, say_constraint
 __all__ = ["AXES", "ORIGIN", "Arc", "Bench", "Bent", "BezierPath", "Circle", "Constrain", "Constraint", "Drag", "Draw", "Drawing",
            "Ellipse", "EllipseArc", "EllipsePath", "End", "Freedom", "Freedoms", "Layout", "Line", "Piece", "Proposal", "Region",
            "Regions", "SketchEdit", "Solution", "Spline", "SplinePath", "TakeIn", "Taken", "Text", "Traced", "all_rules", "apply_edit", "beside",
-           "carried", "chain_from", "find_freedoms", "find_region", "find_regions", "find_text", "fits", "gone_on", "is_text", "measured", "motion_frames",
+           "carried", "chain_from", "find_freedoms", "find_region", "find_regions", "find_text", "fits", "gone_on", "grouped", "is_text", "measured",
+           "motion_frames",
            "name_of", "own_points", "path_of", "propose", "region_ref", "rehearse", "rule_for", "say_constraint", "say_edit", "solve",
            "sorts_of", "text_outline", "text_ref", "text_regions", "traced_spline", "ways_out"]

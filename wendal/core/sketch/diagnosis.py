@@ -11,6 +11,8 @@ from collections.abc import Iterable, Mapping
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.sparse import csr_matrix, eye_array
+from scipy.sparse.linalg import splu
 
 from ..errors import SketchError
 from .constraints import Row, rule_for
@@ -28,7 +30,8 @@ Array = NDArray[np.float64]
 DEPENDENT = 1e-7
 ALONG = 1e-6  # of a row's slope: more of it than this along what moves takes a freedom
 CHANGES = 1e-6  # of the sketch's size: a measure that changes less over a finite move does not change
-TRIED = 24  # constraints left out one by one in search of a way out
+PROVED = 12  # ways out that are proved before they are offered
+TRIED = 40  # constraints left out one by one in search of a way out
 
 
 def check_new(drawing: Drawing, values: dict[str, float], c: Constraint, value: float) -> None:
@@ -53,7 +56,8 @@ def check_new(drawing: Drawing, values: dict[str, float], c: Constraint, value: 
             fights = fighting_with(here, row) or []
         blamed.append(fights)
     fights = newest_first(drawing, {k for b in blamed for k in b})
-    others = _say(drawing, fights)
+    others = _say(drawing, [k for k in fights if drawing.constraints[k].kind != "coincident"] or fights)
+    fights = _that_make_room(drawing, fights, [_Without(there if always else here, row) for row in rows])
     title = rule_for(c.kind).title
     spare = bool(rule_for(c.kind).quantity)
     if not _holds(solution, rows):
@@ -93,10 +97,15 @@ def _needed(solution: Solution, row: Row) -> bool:
     return False
 
 
+def _that_make_room(drawing: Drawing, fights: list[str], without: list[_Without]) -> list[str]:
+    """Leave out those of which the removal alone makes no room; of very many the first are tried, and of the others no joints are named."""
+    tried = [k for k in fights[:PROVED] if any(w.independent(k) for w in without)]
+    return [*tried, *(k for k in fights[PROVED:] if drawing.constraints[k].kind != "coincident")] or fights
+
+
 def newest_first(drawing: Drawing, found: Iterable[str]) -> list[str]:
-    """Return constraints newest first, dimensions before others; joints only where there is nothing else to name."""
-    order = sorted(found, key=lambda k: (drawing.constraints[k].value is None, -int(k[1:])))
-    return [k for k in order if drawing.constraints[k].kind != "coincident"] or order
+    """Return constraints as likely as they are to go: dimensions, then others, each newest first, and joints last."""
+    return sorted(found, key=lambda k: (drawing.constraints[k].kind == "coincident", drawing.constraints[k].value is None, -int(k[1:])))
 
 
 def _say(drawing: Drawing, fights: list[str]) -> str:
@@ -117,27 +126,71 @@ def _holds(solution: Solution, rows: list[Row]) -> bool:
 
 def fighting_with(system: System, row: Row) -> list[str] | None:
     """Return the constraints a row depends on at an unreduced system's drawn place, or None when it is independent."""
-    J = system.evaluate(system.z0)[1]
-    x = system.x(system.z0)
-    variables = np.array(row.variables)
-    _, j = row.kernel(x[variables][None], np.array([row.parameters]))
-    vector = np.zeros(system.n + 1)
-    np.add.at(vector, system.column[variables], j[0])
-    vector = vector[: system.n]
-    if float(np.linalg.norm(vector)) < DEPENDENT * float(np.linalg.norm(j)):
+    J, vector, size = _rows_and(system, row)
+    if float(np.linalg.norm(vector)) < DEPENDENT * size:
         return []  # it binds only what never moves
-    share = _shares(J, vector)
+    share = _sparse_shares(J, vector)
+    if share is None:
+        share = _shares(J, vector)
     if share is None:
         return None
     used = np.flatnonzero(np.abs(share) > 1e-6 * np.abs(share).max())
     owners = np.array(system.owner)
     kept = [k for k in dict.fromkeys(owners[used].tolist()) if k]
+    touched = np.abs(J[used]).max(axis=0) > 0
+    if np.linalg.matrix_rank(J[used][:, touched], tol=DEPENDENT) == len(used):
+        return kept  # the only combination there is of them
     # Where the rows there are depend on each other, the combination is not the only one: thin it out.
     for k in list(kept):
         rest = [o for o in kept if o != k]
         if _shares(J[np.isin(owners, [*rest, ""])], vector) is not None:
             kept = rest
     return kept
+
+
+def _rows_and(system: System, row: Row) -> tuple[Array, Array, float]:
+    """Return an unreduced system's rows (m, n), a further row (n,), and that one's length with what can not move."""
+    variables = np.array(row.variables)
+    _, j = row.kernel(system.x(system.z0)[variables][None], np.array([row.parameters]))
+    vector = np.zeros(system.n + 1)
+    np.add.at(vector, system.column[variables], j[0])
+    return system.evaluate(system.z0)[1], vector[: system.n], float(np.linalg.norm(j))
+
+
+class _Without:
+    """Tells whether a row would be independent of an unreduced system's rows if one constraint were not there."""
+
+    def __init__(self, system: System, row: Row) -> None:
+        J, self._vector, _ = _rows_and(system, row)
+        self._J, self._rows = J, csr_matrix(J)
+        self._product = (self._rows @ self._rows.T).tocsr()
+        self._along = J @ self._vector
+        self._owners = np.array(system.owner)
+
+    def independent(self, constraint: str) -> bool:
+        """Return whether it would be."""
+        left = np.flatnonzero(self._owners != constraint)
+        product = self._product[left][:, left].tocsc()
+        try:
+            share = splu(product + 1e-13 * float(product.diagonal().max(initial=0.0)) * eye_array(len(left), format="csc")).solve(self._along[left])
+        except RuntimeError:  # exactly singular
+            return _shares(self._J[left], self._vector) is None
+        rest = float(np.linalg.norm(self._rows[left].T @ share - self._vector))
+        return not rest <= DEPENDENT * float(np.linalg.norm(self._vector))
+
+
+def _sparse_shares(J: Array, vector: Array) -> Array | None:
+    """Return the same as `_shares` where the rows hardly depend on each other, at the cost of what is not zero in them; None where it does not tell."""
+    rows = csr_matrix(J)
+    product = (rows @ rows.T).tocsc()
+    slack = 1e-13 * float(product.diagonal().max(initial=0.0))
+    try:
+        share = np.asarray(splu(product + slack * eye_array(len(J), format="csc")).solve(J @ vector))
+    except RuntimeError:  # exactly singular
+        return None
+    if not np.isfinite(share).all() or float(np.linalg.norm(rows.T @ share - vector)) > DEPENDENT * float(np.linalg.norm(vector)):
+        return None
+    return share
 
 
 def _shares(J: Array, vector: Array) -> Array | None:
@@ -148,6 +201,14 @@ def _shares(J: Array, vector: Array) -> Array | None:
     if float(np.linalg.norm(J.T @ share - vector)) > DEPENDENT * float(np.linalg.norm(vector)):
         return None
     return np.asarray(share)
+
+
+def _parts_of(system: System, drawing: Drawing, c: Constraint) -> set[int]:
+    """Return the independent parts that what a constraint binds belongs to; what was merged away belongs to that which it was merged with."""
+    layout = system.layout
+    points = {p for e in c.of for p in (drawing.curves[e].points if e in drawing.curves else [e] if e in drawing.points else [])}
+    variables = [v for p in points for v in layout.xy(p)] + [layout.radius(e) for e in c.of if e in layout.round]
+    return {int(system.part[k]) for k in system.column[variables].tolist() if k < system.n} if variables else set()
 
 
 def ways_out(drawing: Drawing, values: Mapping[str, float]) -> list[str]:
@@ -161,7 +222,7 @@ def ways_out(drawing: Drawing, values: Mapping[str, float]) -> list[str]:
         return []
     r = np.abs(system.residuals(z))
     parts = set(system.row_part[r > 1e-6 * system.size].tolist())
-    there = {system.owner[i] for i in range(system.m) if system.row_part[i] in parts} - {""}
+    there = {k for k, c in drawing.constraints.items() if not c.reference and _parts_of(system, drawing, c) & parts}
     found = []
     for k in newest_first(drawing, there)[:TRIED]:
         less = drawing.model_copy(update={"constraints": {o: c for o, c in drawing.constraints.items() if o != k}})

@@ -11,6 +11,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
+from .grouping import told_apart
 from .model import EllipseArc, Spline
 from .singular import Moves, moves_of
 from .solver import Solution
@@ -69,7 +70,7 @@ def find_freedoms(solution: Solution) -> Freedoms:
     entities = [*drawing.points, *drawing.curves]
     pencilled = [e for e in entities if free[system.column[system.layout.variables(e)]].any()]
     told = _Teller(solution)
-    return Freedoms([told.freedom(m) for m in vectors], pencilled, vectors, [n for m in parts if (n := _note(solution, m))])
+    return Freedoms(told_apart(drawing, [told.freedom(m) for m in vectors]), pencilled, vectors, [n for m in parts if (n := _note(solution, m))])
 
 
 def _note(solution: Solution, moves: Moves) -> str:

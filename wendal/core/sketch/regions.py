@@ -13,6 +13,8 @@ from dataclasses import dataclass, field
 from itertools import pairwise
 
 import numpy as np
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from .crossings import Path, crossings, path_of
@@ -137,8 +139,9 @@ def find_regions(drawing: Drawing) -> Regions:
     pieces, ends, overlaps = _once(pieces, ends)
     pieces, ends, loose = _without_dangling(pieces, ends)
     loops = _trace(pieces, ends)
-    regions = [Region(loop) for loop in loops if sum(p.area() for p in loop) > JOIN**2]
-    holes = [loop for loop in loops if sum(p.area() for p in loop) < -(JOIN**2)]
+    sizes = [float(sum(p.area() for p in loop)) for loop in loops]
+    regions = [Region(loop) for loop, size in zip(loops, sizes, strict=True) if size > JOIN**2]
+    holes = [loop for loop, size in zip(loops, sizes, strict=True) if size < -(JOIN**2)]
     around = [_Around(r) for r in regions] if holes else []
     for hole in holes:
         _nest(around, hole)
@@ -179,10 +182,9 @@ def _pieces(paths: dict[str, Path], met: list[tuple[str, str, float, float]]) ->
     if not pieces:
         return [], []
     places = np.array([q for p in pieces for q in (p.start, p.end)])
-    node = np.arange(len(places))
-    for a, b in sorted(cKDTree(places).query_pairs(2 * JOIN)):
-        node[node == node[b]] = node[a]
-    return pieces, [(int(node[2 * i]), int(node[2 * i + 1])) for i in range(len(pieces))]
+    near = cKDTree(places).query_pairs(2 * JOIN, output_type="ndarray")
+    node = connected_components(coo_matrix((np.ones(len(near)), near.T), shape=(len(places), len(places))), False)[1].tolist()
+    return pieces, [(node[2 * i], node[2 * i + 1]) for i in range(len(pieces))]
 
 
 def _once(pieces: list[Piece], ends: list[tuple[int, int]]) -> tuple[

@@ -91,9 +91,10 @@ def _less(N: Array, system: System, layout: Layout, rows: list[Row]) -> Array | 
         size = float(np.linalg.norm(along))
         if size < TAKES * float(np.linalg.norm(j)):
             return None
-        # An orthonormal basis of what is left when the motion along N' g is taken.
-        q, _ = np.linalg.qr(np.column_stack([along / size, np.eye(len(along))]))
-        N = N @ q[:, 1 : len(along)]
+        # Reflected so that the motion along N' g is the first of the basis; the others are what is left when it is taken.
+        u = along / size
+        u[0] += 1.0 if u[0] >= 0 else -1.0
+        N = N[:, 1:] - np.outer(N @ u, u[1:] * (2.0 / (u @ u)))
     return N
 
 

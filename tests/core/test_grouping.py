@@ -1,0 +1,29 @@
+"""Many freedoms in few lines, no two alike."""
+
+from __future__ import annotations
+
+from tests.bench.explaining import free_sketch
+from wendal.core.sketch import find_freedoms, grouped, solve
+
+
+def test_many_are_told_in_groups() -> None:
+    drawing = free_sketch(60, bent=True)
+    motions = find_freedoms(solve(drawing, {})).motions
+    groups = grouped(drawing, motions)
+    assert sorted(i for g in groups for i in g.of) == list(range(len(motions)))
+    words = [g.words for g in groups]
+    assert "10 circles can grow or shrink" in words
+    assert any(w.endswith("centres can slide along X") for w in words)
+    assert len(set(words)) == len(words) <= 16
+    assert sum(map(len, words)) < sum(len(m.words) for m in motions) / 5
+
+
+def test_few_are_told_one_by_one() -> None:
+    drawing = free_sketch(3, bent=False)
+    assert grouped(drawing, find_freedoms(solve(drawing, {})).motions) == []
+
+
+def test_no_two_read_alike() -> None:
+    for bent in (False, True):
+        words = [m.words for m in find_freedoms(solve(free_sketch(100, bent), {})).motions]
+        assert len(set(words)) == len(words) > 150
