@@ -8,6 +8,7 @@ import signal
 import subprocess
 import sys
 import time
+from collections import Counter
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -96,10 +97,20 @@ def browser() -> Iterator[Browser]:
         found.close()
 
 
+COUNTING = "for (const sort of ['pointerdown', 'keydown']) addEventListener(sort, (e) => e.repeat || countOne(sort), true);"
+
+
 @pytest.fixture
-def page(browser: Browser) -> Iterator[Page]:
-    """A fresh window; whatever the page throws or complains of fails the test."""
+def page(browser: Browser, request: pytest.FixtureRequest) -> Iterator[Page]:
+    """A fresh window; whatever the page throws or complains of fails the test.
+
+    With WENDAL_COUNTS=file, the clicks and keys of every journey are written there, a line each.
+    """
     context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True, reduced_motion="reduce")
+    counts: Counter[str] = Counter()
+    if os.environ.get("WENDAL_COUNTS"):
+        context.expose_function("countOne", lambda sort: counts.update([sort]))
+        context.add_init_script(COUNTING)
     found = context.new_page()
     found.set_default_timeout(30_000)
     complaints: list[str] = []
@@ -107,6 +118,9 @@ def page(browser: Browser) -> Iterator[Page]:
     found.on("console", lambda m: complaints.append(m.text) if m.type == "error" and not re.search("Failed to load|WebSocket connection", m.text) else None)
     yield found
     context.close()
+    if os.environ.get("WENDAL_COUNTS"):
+        with open(os.environ["WENDAL_COUNTS"], "a") as file:
+            file.write(f"{request.node.name}: {counts['pointerdown']} clicks, {counts['keydown']} keys\n")
     assert complaints == []
 
 
