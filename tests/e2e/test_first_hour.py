@@ -57,7 +57,7 @@ def test_the_tools_stand_beside_the_drawing_and_tell_what_fits(designer: Designe
     d.freedoms("4 freedoms left")
     rail(d, "Equal").click()
     d.freedoms("3 freedoms left")
-    page.get_by_label("Fold the tools to pictograms").click()
+    page.get_by_label("fold to pictograms").click()
     expect(page.get_by_test_id("rail")).not_to_contain_text("Rectangle")
     page.reload()
     d.settled()

@@ -59,7 +59,7 @@ def test_pick_first_then_ask_on_a_flat_face(designer: Designer) -> None:
     ("1/0", "divides by zero"),
     ("nosuch + 1 mm", "There is no tag “nosuch”"),
     ("3 mm +", "ends too early"),
-    ("5 $ 3", "cannot be read"),
+    ("5 $ 3", "can not be read"),
 ])
 def test_a_bad_distance_is_told_at_the_blank_and_changes_nothing(designer: Designer, typed: str, told: str) -> None:
     d = designer

@@ -57,14 +57,15 @@ def test_six_axes_and_six_points(designer: Designer) -> None:
     axes = [("of_round", [wall]), ("along", [rim]), ("planes", [top, side]), ("points", [(0, 25, 10), (40, 25, 10)]), ("square", [top, (40, 0, 0)]),
             ("direction", [(0, 25, 10), (40, 19, 10)])]
     points = [("centre", [(20 + 5 * math.cos(2.4), 12 + 5 * math.sin(2.4), 10)]), ("at_point", [(40, 0, 10)]), ("centroid", [side]),
-              ("lines_cross", [rim, (40, 19, 10)]), ("line_plane", [rim, (40, 21, 8)]), ("curve_share", [(31, 0, 10)])]
+              ("lines_cross", [rim, (40, 19, 10)]), ("line_plane", [rim, (40, 21, 8)]), ("curve_share", [(40, 25, 4)])]
     for key, made in (("a", axes), ("o", points)):
         for how, picks in made:
             for i, place in enumerate(picks):
-                d.pick(*place, more=bool(i), thing={"of_round": "wall", "curve_share": "edge"}.get(how, ""))
+                d.pick(*place, more=bool(i), thing="wall" if how == "of_round" else "")
                 d.page.wait_for_timeout(150)
             d.keys("d", key)
             expect(d.page.get_by_test_id("editor")).to_have_count(1)
+            d.page.wait_for_timeout(300)  # the way that fits what is picked is asked for
             way = d.editor.get_by_label("way")
             if way.input_value() != how:
                 d.choose_in(way, way.locator(f"option[value={how}]").inner_text())
@@ -104,6 +105,7 @@ def test_a_plane_square_to_an_edge_and_to_a_curve(designer: Designer) -> None:
     hole(d)
     d.pick(9, 0, 10)
     d.keys("d", "p")
+    d.page.wait_for_timeout(300)
     way = d.editor.get_by_label("way")
     d.choose_in(way, way.locator("option[value=curve_share]").inner_text())
     d.enter("share", "25 %")
@@ -111,6 +113,7 @@ def test_a_plane_square_to_an_edge_and_to_a_curve(designer: Designer) -> None:
     expect(d.step("Plane 1")).to_contain_text("square to")
     d.pick(20 + 5 * math.cos(2.4), 12 + 5 * math.sin(2.4), 10)
     d.keys("d", "p")
+    d.page.wait_for_timeout(300)
     way = d.editor.get_by_label("way")
     d.choose_in(way, way.locator("option[value=curve_length]").inner_text())
     d.enter("distance", "6 mm")

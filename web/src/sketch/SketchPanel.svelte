@@ -95,7 +95,7 @@
             <button class="figures blank" data-testid="dimension" onclick={() => (board.typing = c.id)} title={c.formula}>{c.shown}</button>
           {/if}
           {#if c.kind === 'offset'}<button class="text-[12px] text-graphite hover:text-brass" title="Turn it over to the other side" aria-label="Turn {called(c)} over" onclick={() => board.edit({ op: 'flip_offset', constraint: c.id })}>⇄</button>{/if}
-          <button class="text-graphite hover:text-carmine" aria-label="Remove {called(c)}" title="Remove" onclick={() => board.edit({ op: 'remove', entities: [c.id] })}>×</button>
+          <button class="min-h-[24px] min-w-[24px] text-graphite hover:text-carmine" aria-label="Remove {called(c)}" title="Remove" onclick={() => board.edit({ op: 'remove', entities: [c.id] })}>×</button>
         </div>
       {:else}
         <p class="px-4 pb-2 text-[13.5px] text-graphite">None yet. Pick a line, then <span class="figures text-brass">c d</span>.</p>
@@ -111,7 +111,7 @@
             <div class="flex items-center gap-3">
               <span class="w-4 text-center {lost ? 'text-carmine' : 'text-verdigris'}">⌁</span>
               <span class="min-w-0 flex-1">{view?.names[e] ?? e}, {lost ? 'lost: it stays where it was' : `${t.manner === 'cut' ? 'cut by' : t.manner === 'outline' ? 'the outline of' : 'of'} ${sources[t.ref.of] ?? 'the model'}`}</span>
-              <button class="text-graphite hover:text-carmine" aria-label="Remove {view?.names[e]}" title="Remove" onclick={() => board.edit({ op: 'remove', entities: [e] })}>×</button>
+              <button class="min-h-[24px] min-w-[24px] text-graphite hover:text-carmine" aria-label="Remove {view?.names[e]}" title="Remove" onclick={() => board.edit({ op: 'remove', entities: [e] })}>×</button>
             </div>
             {#each lost?.candidates.slice(0, 3) ?? [] as c, i (i)}
               <button class="blank mt-1 ml-7 block text-left text-[13px]" data-testid="retake" onpointerenter={() => work.pointAt(c.ref)} onpointerleave={() => work.pointAt(null)} onclick={() => board.edit({ op: 'retake', entity: e, ref: c.ref })}>{c.words}</button>
@@ -135,7 +135,7 @@
             <div role="group" class="flex items-center gap-3 border-b border-rule px-4 py-1.5 text-[14px] {board.hovered === c.id || board.picked.includes(c.id) ? 'bg-wash' : ''}" onpointerenter={() => (board.hovered = c.id)} onpointerleave={() => (board.hovered = '')}>
               <span class="w-4 text-center">{c.symbol}</span>
               <span class="min-w-0 flex-1">{c.words.replace(/^[^:]+: /, '')}</span>
-              <button class="text-graphite hover:text-carmine" aria-label="Remove {c.words}" title="Remove" onclick={() => board.edit({ op: 'remove', entities: [c.id] })}>×</button>
+              <button class="min-h-[24px] min-w-[24px] text-graphite hover:text-carmine" aria-label="Remove {c.words}" title="Remove" onclick={() => board.edit({ op: 'remove', entities: [c.id] })}>×</button>
             </div>
           {/each}
         {/if}

@@ -46,7 +46,7 @@
           {:else}
             <button class="figures blank" title="{t.tag || 'Height of a capital'}: {t.formula}" aria-label="Height of {t.words}" onclick={() => (board.typing = `${t.id}:height`)}>{t.shown}</button>
           {/if}
-          <button class="text-graphite hover:text-carmine" aria-label="Remove the text {t.words}" title="Remove" onclick={() => board.edit({ op: 'remove', entities: [t.id] })}>×</button>
+          <button class="min-h-[24px] min-w-[24px] text-graphite hover:text-carmine" aria-label="Remove the text {t.words}" title="Remove" onclick={() => board.edit({ op: 'remove', entities: [t.id] })}>×</button>
         </div>
         <div class="mt-0.5 ml-7 flex items-center gap-3 text-[13px]">
           <select class="blank bg-transparent" aria-label="Font of {t.words}" value={held?.font ?? 'barlow'} onchange={(e) => set(t.id, { font: e.currentTarget.value })}>

@@ -42,8 +42,8 @@
           {@const picture = PICTOGRAMS[action.key]}
           {@const held = action.tool ? board.tool === action.tool : action.key === 'k x' && board.construction}
           <button
-            class="flex min-h-6 min-w-0 items-center gap-1.5 border px-1 py-0.5 text-left text-[13px] {held ? 'border-brass bg-wash' : 'border-transparent hover:bg-wash'} {barred(action) ? 'text-graphite/75' : ''} {folded ? 'justify-center' : ''} {action.key === 'k x' && !folded ? 'col-span-2' : ''}"
-            aria-label={action.title}
+            class="flex min-h-[24px] min-w-0 items-center gap-1.5 border px-1 py-0.5 text-left text-[13px] {held ? 'border-brass bg-wash' : 'border-transparent hover:bg-wash'} {barred(action) ? 'text-graphite' : ''} {folded ? 'justify-center' : ''} {action.key === 'k x' && !folded ? 'col-span-2' : ''}"
+            aria-label={!action.short || folded || action.title.includes(action.short) ? action.title : `${action.short}: ${action.title}`}
             aria-pressed={!!held}
             aria-describedby={over?.action.key === action.key ? 'rail-tip' : undefined}
             onpointerenter={(e) => show(action, e)}
@@ -65,7 +65,7 @@
       </div>
     {/each}
   </div>
-  <button class="flex justify-between border-t border-rule px-3 py-1.5 text-left text-[13px] text-graphite hover:bg-wash" aria-expanded={!folded} aria-label={folded ? 'Unfold the tools' : 'Fold the tools to pictograms'} onclick={fold}>
+  <button class="flex justify-between border-t border-rule px-3 py-1.5 text-left text-[13px] text-graphite hover:bg-wash" aria-expanded={!folded} aria-label={folded ? 'names of the tools' : 'fold to pictograms'} onclick={fold}>
     <span>{folded ? 'names' : 'fold to pictograms'}</span><span class="text-brass" aria-hidden="true">{folded ? '▸' : '◂'}</span>
   </button>
   {#if over}

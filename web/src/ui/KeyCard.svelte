@@ -13,7 +13,7 @@
     <ul class="grid grid-cols-2 gap-x-6 text-[14px]">
       {#each shown as action (action.key)}
         <li>
-          <button class="flex gap-2 py-0.5 hover:underline" onclick={() => work.run(action)}>
+          <button class="flex min-h-[24px] gap-2 py-0.5 hover:underline" onclick={() => work.run(action)}>
             <span class="figures w-4 pt-0.5 text-brass">{action.key.slice(2)}</span>{action.title}
           </button>
         </li>

@@ -116,12 +116,12 @@
             <tr class="border-t border-rule hover:bg-wash/50" data-tag={row.tag}>
               <td class="figures px-3 py-0.5">
                 {#if isOn(row.tag, 'tag')}<FormulaField formula={row.tag} label="tag" accept={(to) => doing({ do: 'rename_tag', tag: row.tag, to })} cancel={stop} />
-                {:else}<button class="max-w-full truncate hover:underline" title="Rename {row.tag} everywhere" onclick={() => begin(row, 'tag')}>{row.tag}</button>{/if}
+                {:else}<button class="min-h-[24px] min-w-[24px] max-w-full truncate hover:underline" title="Rename {row.tag} everywhere" onclick={() => begin(row, 'tag')}>{row.tag}</button>{/if}
               </td>
               <td class="figures max-w-80 px-3">
                 {#if isOn(row.tag, 'formula')}
                   <FormulaField formula={row.formula} label="{row.tag} formula" accept={(formula) => doing({ do: 'set_formula', tag: row.tag, formula })} change={(text) => typed(row.tag, text)} cancel={stop} {fault} />
-                {:else}<button class="blank max-w-full truncate" title={row.formula} onclick={() => begin(row, 'formula')}>{row.formula}</button>{/if}
+                {:else}<button class="blank min-h-[24px] min-w-[24px] max-w-full truncate" title={row.formula} onclick={() => begin(row, 'formula')}>{row.formula}</button>{/if}
               </td>
               <td class="figures truncate px-3 {row.error ? 'text-carmine' : ''}">{row.error || row.shown}</td>
               <td class="figures px-3">
@@ -132,11 +132,11 @@
                     <input class="w-28 border border-brass bg-white px-1" placeholder="or a; b; c" aria-label="allowed values" bind:value={limits.values} />
                     <button class="button !py-0">Set</button><button type="button" class="text-graphite" aria-label="Give up" onclick={stop}>×</button>
                   </form>
-                {:else}<button class="hover:underline {allowed(row) ? '' : 'text-graphite/60'}" onclick={() => begin(row, 'allowed')}>{allowed(row) || 'any'}</button>{/if}
+                {:else}<button class="min-h-[24px] min-w-[24px] hover:underline {allowed(row) ? '' : 'text-graphite italic'}" onclick={() => begin(row, 'allowed')}>{allowed(row) || 'any'}</button>{/if}
               </td>
               <td class="max-w-64 px-3">
                 {#if isOn(row.tag, 'note')}<FormulaField formula={row.note} label="note" accept={(note) => remark(row, { note })} cancel={stop} />
-                {:else}<button class="max-w-full truncate hover:underline {row.note ? '' : 'text-graphite/60'}" title={row.note} onclick={() => begin(row, 'note')}>{row.note || 'note'}</button>{/if}
+                {:else}<button class="min-h-[24px] min-w-[24px] max-w-full truncate hover:underline {row.note ? '' : 'text-graphite italic'}" title={row.note} onclick={() => begin(row, 'note')}>{row.note || 'note'}</button>{/if}
               </td>
               <td class="max-w-40 truncate px-3 text-graphite">{home(row) || 'ledger'}</td>
               <td class="figures max-w-52 truncate px-3 text-graphite" title={row.used_by.join(', ')}>{row.used_by.join(', ')}</td>

@@ -93,7 +93,7 @@
     <button
       class="figures w-7 pt-0.5 text-right text-graphite hover:text-brass"
       title="What {step.name} stands on (brass) and what stands on it (green)"
-      aria-label="Show what {step.name} stands on"
+      aria-label="{number}: show what {step.name} stands on"
       onpointerenter={() => (work.related = step.id)}
       onpointerleave={() => (work.related = '')}
       onfocus={() => (work.related = step.id)}

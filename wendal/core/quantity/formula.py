@@ -103,7 +103,7 @@ def _explain(text: str, error: UnexpectedInput) -> tuple[str]:
         seen = text[at : at + 12].split()[0] if text[at:].split() else text[at:]
         hint = "a tag is lower-case words with underscores" if isinstance(error, UnexpectedCharacters) else (
             "an operator such as + - * / is missing before it, or it does not belong here")
-        problem = FormulaError(f"“{seen}” at character {at + 1} cannot be read; {hint}.", at=at)
+        problem = FormulaError(f"“{seen}” at character {at + 1} can not be read; {hint}.", at=at)
     raise problem from error
 
 

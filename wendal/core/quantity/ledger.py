@@ -39,7 +39,7 @@ class Outcome:
 def usable_tag(tag: str, taken: Iterable[str] = ()) -> None:
     """Raise FormulaError when a tag is not lower-case words with underscores, reserved or already taken."""
     if not _TAG.fullmatch(tag):
-        raise FormulaError(f"“{tag}” cannot be a tag: write lower-case words with underscores, for example seat_depth.",
+        raise FormulaError(f"“{tag}” can not be a tag: write lower-case words with underscores, for example seat_depth.",
                            field="tag")
     if tag in _RESERVED:
         raise FormulaError(f"“{tag}” is a unit or a word of formulas already; choose a longer tag.", field="tag")
