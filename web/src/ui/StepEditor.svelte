@@ -103,7 +103,7 @@
           {:else}<span class="whitespace-pre">{token.before}</span>{/if}{#if typeof token === 'string'}<!-- said above -->
           {:else if token.blank.sort === 'name'}
             <input
-              class="{editing.fields[token.name] ? '' : 'min-w-14'} border-b-[1.5px] border-brass bg-transparent font-semibold [field-sizing:content] placeholder:font-normal placeholder:text-graphite"
+              class="{editing.fields[token.name] ? '' : 'min-w-14'} open-blank font-semibold [field-sizing:content] placeholder:font-normal placeholder:text-graphite"
               placeholder="name"
               aria-label="name"
               value={editing.fields[token.name] as string}
@@ -113,7 +113,7 @@
             />
           {:else if token.blank.sort === 'number'}
             <input
-              class="figures border bg-white px-1.5 py-0.5 {editing.trouble?.field === token.name ? 'border-carmine' : 'border-brass'}"
+              class="figures border bg-white px-1.5 py-px leading-[20px] {editing.trouble?.field === token.name ? 'border-carmine' : 'border-brass'}"
               style:width={length(token.name)}
               aria-label={token.blank.label}
               aria-invalid={editing.trouble?.field === token.name}
@@ -129,15 +129,15 @@
               onkeydown={(e) => numberKey(e, token.name)}
             />
           {:else if token.blank.sort === 'answer'}
-            {#if editing.answers > 1}<span>; <button class="border-b-[1.5px] border-brass" aria-label="answer" onkeydown={answerKey} onclick={turn}>{ordinal[Number(editing.fields.answer)]} of {editing.answers} answers</button></span>{/if}
+            {#if editing.answers > 1}<span>; <button class="open-blank" aria-label="answer" onkeydown={answerKey} onclick={turn}>{ordinal[Number(editing.fields.answer)]} of {editing.answers} answers</button></span>{/if}
           {:else if token.blank.sort === 'facing'}<span></span>
           {:else if token.blank.sort === 'choice'}
-            <select class="-mr-0.5 cursor-pointer border-b-[1.5px] border-brass bg-transparent pb-px [field-sizing:content]" aria-label={token.blank.label} value={editing.fields[token.name] as string} onchange={(e) => editing.set(token.name, e.currentTarget.value)}>
+            <select class="open-blank -mr-0.5 cursor-pointer [field-sizing:content]" aria-label={token.blank.label} value={editing.fields[token.name] as string} onchange={(e) => editing.set(token.name, e.currentTarget.value)}>
               {#each Object.entries(token.blank.words ?? {}).filter(([v]) => v || !token.blank.clause) as [v, words] (v)}<option value={v}>{bare(words)}</option>{/each}
             </select>{#if token.blank.clause}<button class="ml-1 text-graphite hover:text-carmine" aria-label="Take away {token.blank.clause}" title="Take this away" onclick={() => editing.clause(token.name, false)}>×</button>{/if}
           {:else if token.blank.sort === 'words'}
             <input
-              class="border-b-[1.5px] border-brass bg-transparent [field-sizing:content] placeholder:text-graphite"
+              class="open-blank [field-sizing:content] placeholder:text-graphite"
               placeholder={token.blank.hint}
               aria-label={token.blank.label}
               data-words
@@ -149,7 +149,7 @@
           {:else if token.blank.sort === 'dots'}
             {#if editing.leftOut.length}<span>, leaving out {editing.leftOut.join(', ')} <button class="text-graphite hover:text-carmine" aria-label="Leave none out" onclick={() => editing.set(token.name, [])}>×</button></span>{/if}
           {:else}
-            <button class="border-b-[1.5px] {editing.active === token.name ? 'border-brass bg-white' : 'border-brass'} {editing.empty(token.name) ? 'text-graphite italic' : ''}" onclick={(e) => open(e, token.name)} onkeydown={(e) => blankKey(e, token.name)} title="Pick on the stage; arrow down lists all that fits" data-testid="blank-{token.name}">{editing.say(token.name)}</button>{#if !editing.empty(token.name)}<button class="ml-1 text-graphite hover:text-carmine" tabindex="-1" aria-label="Clear {token.blank.label}" onclick={() => editing.clear(token.name)}>×</button>{/if}
+            <button class="open-blank {editing.active === token.name ? '!bg-white' : ''} {editing.empty(token.name) ? 'text-graphite italic' : ''}" onclick={(e) => open(e, token.name)} onkeydown={(e) => blankKey(e, token.name)} title="Pick on the stage; arrow down lists all that fits" data-testid="blank-{token.name}">{editing.say(token.name)}</button>{#if !editing.empty(token.name)}<button class="ml-1 text-graphite hover:text-carmine" tabindex="-1" aria-label="Clear {token.blank.label}" onclick={() => editing.clear(token.name)}>×</button>{/if}
           {/if}{#if typeof token !== 'string' && token.after}<span>{token.after}</span>{/if}
         {/each}
       </p>
