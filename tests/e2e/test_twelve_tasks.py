@@ -54,9 +54,9 @@ def test_six_axes_and_six_points(designer: Designer) -> None:
     d = designer
     hole(d)
     wall, rim, top, side = (20 + 5 * math.cos(2.4), 12 + 5 * math.sin(2.4), 3), (9, 0, 10), (33, 5, 10), (40, 18, 4)
-    axes = [("of_round", [wall]), ("along", [rim]), ("planes", [top, side]), ("points", [(0, 25, 10), (40, 25, 10)]), ("square", [top, (40, 0, 0)]),
+    axes = [("of_round", [wall]), ("along", [rim]), ("planes", [top, side]), ("points", [(0, 25, 10), (40, 25, 10)]), ("square", [top, (0, 0, 0)]),
             ("direction", [(0, 25, 10), (40, 19, 10)])]
-    points = [("centre", [(20 + 5 * math.cos(2.4), 12 + 5 * math.sin(2.4), 10)]), ("at_point", [(40, 0, 10)]), ("centroid", [side]),
+    points = [("centre", [(20 + 5 * math.cos(2.4), 12 + 5 * math.sin(2.4), 10)]), ("at_point", [(40, 25, 0)]), ("centroid", [side]),
               ("lines_cross", [rim, (40, 19, 10)]), ("line_plane", [rim, (40, 21, 8)]), ("curve_share", [(40, 25, 4)])]
     for key, made in (("a", axes), ("o", points)):
         for how, picks in made:

@@ -224,12 +224,14 @@ export class Bodies {
 
   private corners(x: number, y: number, ray: Raycaster, view: View, front: number): Thing[] {
     const found: Thing[] = [];
+    const [flat, at] = [view.flat(), [0, 0] as [number, number]];
     for (const shown of this.seen) {
       shown.things.vertices.forEach((v, i) => {
+        flat(v.place[0], v.place[1], v.place[2], at);
+        if (Math.hypot(at[0] - x, at[1] - y) >= NEAR) return;
         const p = new Vector3(...v.place);
-        const [sx, sy] = view.screen(p);
         const depth = this.depth(p, ray);
-        if (Math.hypot(sx - x, sy - y) < NEAR && depth < front + 0.5) {
+        if (depth < front + 0.5) {
           found.push({ sort: 'vertex', key: `${shown.body.id}/v${i}`, words: v.words, facets: ['point'], ref: v.ref, body: shown.body.id, depth, place: p });
         }
       });
@@ -240,16 +242,18 @@ export class Bodies {
   /** Middles of edges and centres of round ones. */
   private spots(x: number, y: number, ray: Raycaster, view: View, front: number): Thing[] {
     const found: Thing[] = [];
+    const [flat, seen] = [view.flat(), [0, 0] as [number, number]];
     for (const shown of this.seen) {
       shown.things.edges.forEach((e, i) => {
         for (const at of ['middle', 'centre'] as const) {
           const spot = at === 'middle' ? (e.form === 'line' ? e.middle : null) : e.centre;
           if (!spot) continue;
+          flat(spot[0], spot[1], spot[2], seen);
+          if (Math.hypot(seen[0] - x, seen[1] - y) >= NEAR) continue;
           const p = new Vector3(...spot);
-          const [sx, sy] = view.screen(p);
           const depth = this.depth(p, ray);
           // A centre stands in the air or inside the body, so nothing hides it.
-          if (Math.hypot(sx - x, sy - y) < NEAR && (at === 'centre' || depth < front + 0.5)) {
+          if (at === 'centre' || depth < front + 0.5) {
             found.push({ sort: 'spot', key: `${shown.body.id}/${at[0]}${i}`, words: `${at} of the ${e.words}`, facets: ['point'], ref: { of: 'spot', at, edge: e.ref }, body: undefined, depth, place: p });
           }
         }
@@ -295,20 +299,23 @@ export class Bodies {
 
   private edges(x: number, y: number, ray: Raycaster, view: View, front: number): Thing[] {
     const found: (Thing & { off: number })[] = [];
-    const [a, b] = [new Vector3(), new Vector3()];
+    const flat = view.flat();
+    const [p, q] = [[0, 0], [0, 0]] as [number, number][];
     for (const shown of this.seen) {
       shown.lines.forEach((line, i) => {
         let best = NEAR;
         let at: Vector3 | null = null;
+        flat(line[0], line[1], line[2], q);
         for (let k = 3; k < line.length; k += 3) {
-          const [ax, ay] = view.screen(a.fromArray(line, k - 3));
-          const [bx, by] = view.screen(b.fromArray(line, k));
-          const [dx, dy] = [bx - ax, by - ay];
-          const t = Math.min(Math.max(((x - ax) * dx + (y - ay) * dy) / (dx * dx + dy * dy || 1), 0), 1);
-          const off = Math.hypot(ax + t * dx - x, ay + t * dy - y);
+          [p[0], p[1]] = q;
+          flat(line[k], line[k + 1], line[k + 2], q);
+          const dx = q[0] - p[0];
+          const dy = q[1] - p[1];
+          const t = Math.min(Math.max(((x - p[0]) * dx + (y - p[1]) * dy) / (dx * dx + dy * dy || 1), 0), 1);
+          const off = Math.hypot(p[0] + t * dx - x, p[1] + t * dy - y);
           if (off < best) {
             best = off;
-            at = a.clone().lerp(b, t);
+            at = new Vector3().fromArray(line, k - 3).lerp(new Vector3().fromArray(line, k), t);
           }
         }
         if (!at) return;

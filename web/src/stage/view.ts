@@ -46,6 +46,16 @@ export class View {
     return [this.width / 2 + q.x * this.scale, this.height / 2 - q.y * this.scale];
   }
 
+  /** The same for very many places: a function of their coordinates that makes nothing new. */
+  flat(): (x: number, y: number, z: number, out: [number, number]) => void {
+    const m = this.camera.matrixWorldInverse.elements;
+    const [s, w, h] = [this.scale, this.width / 2, this.height / 2];
+    return (x, y, z, out) => {
+      out[0] = w + (m[0] * x + m[4] * y + m[8] * z + m[12]) * s;
+      out[1] = h - (m[1] * x + m[5] * y + m[9] * z + m[13]) * s;
+    };
+  }
+
   /** The place in the target's depth under stage pixels. */
   place(x: number, y: number): Vector3 {
     const local = new Vector3((x - this.width / 2) / this.scale, (this.height / 2 - y) / this.scale, 0);

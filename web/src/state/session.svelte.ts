@@ -26,7 +26,8 @@ export class Session {
   saving = $state(0);
   notes = $state<Note[]>([]);
   readonly socket: Socket;
-  private at: string | null = null;
+  /** After which step the part is looked at; null: at its end. */
+  private at = $state<string | null>(null);
   private board = '';
   /** The edition that the open sketch is shown at, and who waits for a later one. */
   private viewed = 0;
@@ -84,8 +85,13 @@ export class Session {
     return this.reports.find((r) => r.id === id);
   }
 
+  /** Whether what is shown is not what the part comes to, or not at the place that is looked at. */
+  get outdated(): boolean {
+    return this.shown !== this.edition || this.scene?.at !== this.at;
+  }
+
   get busy(): boolean {
-    return this.saving > 0 || this.shown !== this.edition;
+    return this.saving > 0 || this.outdated;
   }
 
   /** Edits go one after the other, each for the edition that the one before has made. */

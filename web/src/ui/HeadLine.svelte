@@ -16,7 +16,7 @@
     if (name.trim() !== session.part?.name) await session.try({ do: 'rename_part', name });
   }
   const saying = $derived(
-    !session.linked ? 'no line to Wendal, trying again …' : !session.scene ? 'opening …' : session.saving ? (session.building ? `building ${session.building} …` : 'saving …') : session.shown !== session.edition ? `building${session.building ? ` ${session.building}` : ''} …` : 'saved',
+    !session.linked ? 'no line to Wendal, trying again …' : !session.scene ? 'opening …' : session.saving ? (session.building ? `building ${session.building} …` : 'saving …') : session.outdated ? `building${session.building ? ` ${session.building}` : ''} …` : 'saved',
   );
 </script>
 
@@ -41,7 +41,7 @@
   {/if}
   <span class="figures whitespace-nowrap text-graphite" data-testid="version">v{session.version} <span class={session.linked ? '' : 'text-carmine'}>{saying}</span></span>
   {#if session.trouble}<span class="min-w-0 truncate text-[13.5px] text-carmine" role="alert" title={session.trouble} data-testid="store-trouble">{session.trouble.split('. ')[0]}</span>{/if}
-  {#if (session.shown !== session.edition || session.saving) && session.building}
+  {#if (session.outdated || session.saving) && session.building}
     <button class="blank text-[13.5px]" onclick={() => session.socket.say({ type: 'cancel' })}>Cancel</button>
   {/if}
   <span class="flex gap-1 text-[17px]">

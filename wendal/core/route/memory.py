@@ -56,6 +56,7 @@ class Memory:
     def __init__(self, kept: int = KEPT, faces: int = FACES) -> None:
         self._kept, self._faces = kept, faces
         self._size = 0
+        self._standing = 0  # faces of the bodies that the steps below made
         self._stood: OrderedDict[tuple[int, int], Stood] = OrderedDict()
         self.empty = Site()
         self._known: OrderedDict[str, Remembered] = OrderedDict()
@@ -76,9 +77,13 @@ class Memory:
 
     def stands(self, found: Stood) -> None:
         """Remember how a step stood."""
-        self._stood[id(found.step), id(found.before)] = found
-        while len(self._stood) > 2 * self._kept:
-            self._stood.popitem(last=False)
+        key = id(found.step), id(found.before)
+        if key in self._stood:
+            self._standing -= _new_faces(self._stood.pop(key))
+        self._stood[key] = found
+        self._standing += _new_faces(found)
+        while len(self._stood) > 1 and (len(self._stood) > 2 * self._kept or self._standing > self._faces):
+            self._standing -= _new_faces(self._stood.popitem(last=False)[1])
 
     def put(self, key: str, result: Remembered) -> None:
         """Remember a result."""
@@ -88,6 +93,10 @@ class Memory:
         self._size += _size(result)
         while len(self._known) > 1 and (len(self._known) > self._kept or self._size > self._faces):
             self._size -= _size(self._known.popitem(last=False)[1])
+
+
+def _new_faces(found: Stood) -> int:
+    return sum(len(b.shape.names) for k, b in found.after.bodies.items() if found.before.bodies.get(k) is not b)
 
 
 def _size(result: Remembered) -> int:
