@@ -204,3 +204,27 @@ def test_a_part_that_is_read_again_while_it_is_opened_is_shown_all_the_same(part
         return told
 
     assert next(t for t in asyncio.run(opened()) if t != "content") == "part"
+
+
+class Broken:
+    """A geometry worker that finds fault with a body when it looks at the whole."""
+
+    async def call(self, part: int, operation: str, *_: Any) -> Any:  # noqa: F811
+        if operation == "look_over":
+            return {"picture": "<svg/>", "broken": ["Base"]}
+        return {"blobs": {}, "taken": {}, "reports": [], "ledger": [], "scene": {"bodies": [], "sketches": []}}
+
+
+def test_what_is_broken_as_a_whole_is_told_when_nothing_happens(part: int, store: PartStore, monkeypatch: pytest.MonkeyPatch) -> None:  # noqa: F811
+    monkeypatch.setattr("wendal.api.hub.RESTED", 0.05)
+
+    async def opened() -> str:
+        hub = Hub(part, store, Broken(), None)  # type: ignore[arg-type]
+        window = Window()
+        await hub.join(window)
+        while True:
+            message = await asyncio.wait_for(window.next(), 5)
+            if isinstance(message, dict) and message["type"] == "refused":
+                return str(message["message"])
+
+    assert "Base is broken, though every step looked sound" in asyncio.run(opened())

@@ -329,3 +329,18 @@ def test_a_spline_gets_a_point_more_to_pull_at(board: Designer) -> None:
     before = outline.get_attribute("d")
     d.drag((x, y), (x + 8, y + 8))
     assert outline.get_attribute("d") != before
+
+
+def test_many_freedoms_are_told_in_groups_that_open(board: Designer) -> None:
+    d = board
+    for i in range(5):
+        d.draw("c", (-50 + 22 * i, 20), (-44 + 22 * i, 20), quiet=True)
+    d.freedoms("15 freedoms left")
+    groups = d.page.get_by_test_id("freedom-group")
+    expect(groups).to_have_text([re.compile("5 centres can slide along X"), re.compile("5 centres can slide along Y"), re.compile("5 circles can grow or shrink")])
+    groups.nth(2).click()
+    expect(d.page.get_by_test_id("freedoms").get_by_role("listitem")).to_have_count(5)
+    words = d.page.get_by_test_id("freedoms").get_by_role("listitem").all_inner_texts()
+    assert len(set(words)) == 5
+    groups.nth(2).click()
+    expect(d.page.get_by_test_id("freedoms").get_by_role("listitem")).to_have_count(0)
