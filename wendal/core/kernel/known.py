@@ -34,7 +34,7 @@ __all__ = ["Anatomy", "EdgeFacts", "FaceFacts", "anatomy", "box_six", "facts_of"
 
 FACE, EDGE, VERTEX, WIRE = TopAbs_ShapeEnum.TopAbs_FACE, TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_VERTEX, TopAbs_ShapeEnum.TopAbs_WIRE
 REVERSED, FORWARD = TopAbs_Orientation.TopAbs_REVERSED, TopAbs_Orientation.TopAbs_FORWARD
-KEPT = 20_000  # faces in the tables
+KEPT = 10_000  # faces in the tables
 ORIGIN = gp_Pnt(0.0, 0.0, 0.0)  # about which every face's share of the volume is taken
 Ints = NDArray[np.int64]
 Floats = NDArray[np.float64]

@@ -12,7 +12,7 @@ from ..steps import Body, Made, Site, Step
 __all__ = ["Memory", "Remembered", "Stood"]
 
 KEPT = 600
-FACES = 150_000  # of all bodies that are remembered: they are what takes memory
+FACES = 80_000  # of all bodies that are remembered: they are what takes memory
 
 
 @dataclass(frozen=True, slots=True)
