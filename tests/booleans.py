@@ -108,7 +108,7 @@ def compared(seed: int) -> str:
             return f"names{when}"
         if when and len(ours.anatomy.edges) != len(other.anatomy.edges):
             return f"edges{when}"
-        if (ours.anatomy.open_edge is None) != (other.anatomy.open_edge is None):
+        if (ours.anatomy.unclosed is None) != (other.anatomy.unclosed is None):
             return f"closed{when}"
         if not kernel.check_whole(ours) and kernel.check_whole(other):
             return f"sound{when}"

@@ -247,7 +247,7 @@ def editing() -> None:
 
 def explaining() -> None:
     """Sketches that explain themselves."""
-    table("Sketches explained (ms of processor time)", ["what", "ms", "bar"], explained())
+    table("Sketches explained (ms of processor time)", ["what", "ms", "bar"], list(explained()))
 
 
 def leaks() -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from contextlib import suppress
 from functools import partial
 from typing import Any
@@ -16,6 +16,7 @@ from wendal.core.errors import WendalError
 from wendal.core.sketch import Constrain, Constraint, Drawing, Line, Spline, find_freedoms, find_regions, measured, motion_frames, propose, solve
 from wendal.core.sketch.edit import Bench, apply_edit
 from wendal.core.sketch.model import Arc, Circle
+from wendal.core.stored import Value
 
 __all__ = ["explaining", "free_sketch", "overlapping"]
 
@@ -71,6 +72,17 @@ def overlapping(shapes: int, seed: int = 5) -> Drawing:
     return Drawing(points=points, curves=found, last=10_000)
 
 
+def _with_triangle(drawing: Drawing) -> tuple[Drawing, str]:
+    """Return a drawing with a triangle beside it of sides 10, 10 and 15, all dimensions, and the id of the last."""
+    places = [(200.0, 0.0), (215.0, 0.0), (207.5, math.sqrt(100 - 7.5**2))]
+    points = {f"t{i}": p for i, p in enumerate(places)}
+    lines = {f"u{i}": Line(start=f"t{i}", end=f"t{(i + 1) % 3}") for i in range(3)}
+    sides = {f"k{9000 + i}": Constraint(kind="distance", of=[f"u{i}"], value=Value(formula=f"{length} mm", tag=f"side_{i}"))
+             for i, length in enumerate((15, 10, 10))}
+    return drawing.model_copy(update={"points": {**drawing.points, **points}, "curves": {**drawing.curves, **lines},
+                                      "constraints": {**drawing.constraints, **sides}}), "k9000"
+
+
 def _cpu(work: Callable[[], Any], tries: int = 3) -> float:
     best = math.inf
     for _ in range(tries):
@@ -83,38 +95,39 @@ def _cpu(work: Callable[[], Any], tries: int = 3) -> float:
     return 1000 * best
 
 
-class _Told(list[list[Any]]):
-    def append(self, row: list[Any]) -> None:
-        print("   ", *row, flush=True)
-        super().append(row)
-
-
-def explaining() -> list[list[Any]]:
-    """Return rows of what was done, ms, and the bar."""
-    rows = _Told()
+def explaining() -> Iterator[list[Any]]:
+    """Yield rows of what was done, ms, and the bar."""
     for bent, bar in ((False, 150), (True, 300)):
         drawing = free_sketch(300, bent)
         words = "with splines" if bent else "straight and round"
         solved = solve(drawing, {})
-        rows.append([f"how many freedoms, 300 free curves, {words}", _cpu(lambda s=solved: find_freedoms(s).number), 30])
-        rows.append([f"freedoms in words, 300 free curves, {words}", _cpu(lambda s=solved: find_freedoms(s)), bar])
+        yield [f"how many freedoms, 300 free curves, {words}", _cpu(lambda s=solved: find_freedoms(s).number), 30]
+        yield [f"freedoms in words, 300 free curves, {words}", _cpu(lambda s=solved: find_freedoms(s)), bar]
     drawing = plate_outline(300)
     drawing = solve(drawing, measured(drawing)).drawing
     spare = Constrain(kind="distance", of=["p4b", "p8b"], formula=f"{math.dist(drawing.points['p4b'], drawing.points['p8b'])} mm")
-    rows.append(["a redundant distance, 300 curves", _cpu(partial(_constrain, drawing, spare)), 100])
+    yield ["a redundant distance, 300 curves", _cpu(partial(_constrain, drawing, spare)), 100]
     freed = drawing.model_copy(update={"constraints": {k: c for k, c in drawing.constraints.items() if c.of != ["l40"] or c.kind != "distance"}})
     needed = Constrain(kind="distance", of=["l40"], formula="6 mm")
-    rows.append(["a needed distance, 300 curves", _cpu(partial(_constrain, freed, needed)), 60])
+    yield ["a needed distance, 300 curves", _cpu(partial(_constrain, freed, needed)), 60]
     loose = free_sketch(100, False)
-    rows.append(["constrain the rest, 100 curves", _cpu(lambda: propose(solve(loose, {}), []), 1), 500])
-    rows.append(["frames of one motion, 100 curves", _cpu(lambda: motion_frames(solve(loose, {}), 0)), 100])
+    yield ["constrain the rest, 100 curves", _cpu(lambda: propose(solve(loose, {}), []), 1), 500]
+    yield ["frames of one motion, 100 curves", _cpu(lambda: motion_frames(solve(loose, {}), 0)), 100]
     small = plate_outline(100)
     small = solve(small, measured(small)).drawing
-    size = next(k for k, c in small.constraints.items() if c.kind == "distance" and c.of == ["l1"])
-    rows.append(["an unreachable value refused, 100 curves", _cpu(lambda: solve(small, {**measured(small), size: 1e-9})), 300])
-    rows.append(["regions, 100 curves with splines", _cpu(lambda: find_regions(free_sketch(100, True))), 50])
-    rows.append(["regions, 300 overlapping shapes", _cpu(lambda: find_regions(overlapping(300))), 200])
-    return rows
+    small, side = _with_triangle(small)
+    refused: list[str] = []
+
+    def reach() -> None:
+        try:
+            solve(small, {**measured(small), side: 25.0})
+        except WendalError as error:
+            refused.append(error.message)
+
+    yield ["an unreachable value refused, 100 curves", _cpu(reach), 300]
+    assert refused, "a triangle of 10, 10 and 25 was taken"
+    yield ["regions, 100 curves with splines", _cpu(lambda: find_regions(free_sketch(100, True))), 50]
+    yield ["regions, 300 overlapping shapes", _cpu(lambda: find_regions(overlapping(300))), 200]
 
 
 def _constrain(drawing: Drawing, edit: Constrain) -> Drawing:

@@ -25,7 +25,7 @@ def edited(b: Builder, rng: random.Random, was: list[Part]) -> None:
     try:
         if sort == "number":
             row = rng.choice([r for r in b.part.rows() if r.step])
-            b.do(do="set_formula", tag=row.tag, formula=f"({row.formula}) * {rng.choice([0.9, 0.97, 1.02, 1.1])}" if len(row.formula) < 60 else row.formula[:0] + "10 mm")
+            b.do(do="set_formula", tag=row.tag, formula=f"({row.formula}) * {rng.choice([0.9, 0.97, 1.02, 1.1])}" if len(row.formula) < 60 else "10 mm")
         elif sort == "suppress":
             b.do(do="edit_step", step=step.id, fields={"suppressed": not step.suppressed})
         elif sort == "name":

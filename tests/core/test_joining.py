@@ -8,6 +8,7 @@ from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 
 from tests.booleans import _named, a_body, tally
 from wendal.core import kernel
+from wendal.core.kernel import known
 from wendal.core.kernel.boolean import by_kernel
 from wendal.core.kernel.joining import local_boolean
 from wendal.core.kernel.merging import merge_flush
@@ -69,3 +70,18 @@ def test_edges_that_go_on_are_one() -> None:
 def test_a_tool_of_several_pieces_is_left_to_the_kernel() -> None:
     tool = kernel.together([box((3, 3, 10), (2, 2, 5)), box((30, 30, 10), (2, 2, 5))])
     assert local_boolean("cut", a_body(2, 49), [tool]) is None
+
+
+def test_a_body_is_worked_on_though_the_tables_have_begun_anew(monkeypatch: pytest.MonkeyPatch) -> None:
+    body = a_body(2, 49)
+    before, weighed = body.anatomy, kernel.volume_of(body)
+    monkeypatch.setattr(known, "KEPT", 0)
+    tool = box((30, 3, -1), (4, 4, 40))
+    assert tool.anatomy  # too much is known by now, so all begins anew
+    monkeypatch.setattr(known, "KEPT", 10**9)
+    assert body.anatomy is not before
+    assert body.anatomy.unclosed is None
+    assert kernel.volume_of(body) == weighed
+    made = local_boolean("cut", body, [tool])
+    assert made is not None
+    assert kernel.volume_of(made) == pytest.approx(kernel.volume_of(by_kernel("cut", [body], [tool])), rel=1e-9)

@@ -90,6 +90,13 @@ class Designer:
         """Choose in a blank of the sentence."""
         self.choose_in(self.editor.get_by_label(label, exact=True), words)
 
+    def take_way(self, how: str) -> None:
+        """Turn the way in which a step is made, by its key, once the one that fits what is picked has been asked for."""
+        self.page.wait_for_timeout(300)
+        way = self.editor.get_by_label("way")
+        if way.input_value() != how:
+            self.choose_in(way, way.locator(f"option[value={how}]").inner_text())
+
     def says(self, words: str) -> None:
         """Wait until the step under edit says something."""
         expect(self.page.get_by_test_id("editor-state")).to_contain_text(words)

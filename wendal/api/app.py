@@ -33,7 +33,7 @@ from wendal.workers import Pool, geometry, pen
 
 from . import parts, session
 from .doors import Doors
-from .hub import Hubs
+from .hubs import Hubs
 from .messages import Messages
 
 __all__ = ["create_app"]

@@ -15,7 +15,7 @@ from pydantic import BaseModel, Field
 from wendal.core.errors import CommandRefused
 from wendal.core.exchange import formats
 
-from .hub import Hubs
+from .hubs import Hubs
 
 __all__ = ["router"]
 

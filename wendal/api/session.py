@@ -15,7 +15,8 @@ from pydantic import ValidationError
 from wendal.core.datum import offers, why_not
 from wendal.core.errors import WendalError
 
-from .hub import Acknowledge, Hub, Hubs, refusal
+from .hub import Acknowledge, Hub, refusal
+from .hubs import Hubs
 from .messages import browser_message
 from .window import Window
 

@@ -59,7 +59,8 @@ def _edge(body: Body, index: int, words: str) -> bytes:
     topology = body.topology
     faces = topology.faces_at[index]
     around = [topology.names[f] for v in topology.ends_of[index] for f in topology.faces_round[v]]
-    mark, context = topology.marks[1][index], (body.id, words, faces, [topology.names[f] for f in faces], around, alone(topology, index))
+    own = [(topology.names[f], topology.marks[0][f].number) for f in faces]  # the order of flat faces tells an edge's sense
+    mark, context = topology.marks[1][index], (body.id, words, faces, own, around, alone(topology, index))
     known = _told.get(mark)
     if known is None or known[0] != context:
         e = topology.edges[index]

@@ -330,7 +330,7 @@ class _Operation:
                 builder.Add(solid, void)
             solids.append(solid)
         made = self._whole(solids[0], every, facts) if len(shells) == 1 else NamedShape.collect(solids[0] if len(solids) == 1 else compound(solids), every)
-        if made.anatomy.open_edge is not None or not all(made.names):
+        if made.anatomy.unclosed is not None or not all(made.names):
             raise _Unfit
         self._within(made)
         return made

@@ -2,7 +2,8 @@
 
 An operation hands every face on that it does not touch, the same one, in the same place. So what a face is (its form, its share of the
 volume, its box, its edges, whether it is sound) is kept beside it in tables, and asking a body costs what is new in it. A face counts
-once for either way that it can be turned. The tables begin anew when they have grown large; what holds facts of theirs keeps them.
+once for either way that it can be turned. The tables begin anew when they have grown large: a shape that is asked again after that enters its
+faces into the new ones, with what was known of them.
 """
 
 from __future__ import annotations
@@ -10,7 +11,7 @@ from __future__ import annotations
 import itertools
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import TypeVar
+from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -34,9 +35,10 @@ __all__ = ["Anatomy", "EdgeFacts", "FaceFacts", "anatomy", "box_six", "facts_of"
 
 FACE, EDGE, VERTEX, WIRE = TopAbs_ShapeEnum.TopAbs_FACE, TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_VERTEX, TopAbs_ShapeEnum.TopAbs_WIRE
 REVERSED, FORWARD = TopAbs_Orientation.TopAbs_REVERSED, TopAbs_Orientation.TopAbs_FORWARD
-KEPT = 10_000  # faces in the tables
+KEPT = 60_000  # edges of all faces in the tables, one that two faces share twice
 ORIGIN = gp_Pnt(0.0, 0.0, 0.0)  # about which every face's share of the volume is taken
-Ints = NDArray[np.int64]
+Ints = NDArray[np.int64]  # numbers of edges and corners
+Places = NDArray[np.int32]  # in a shape's own order
 Floats = NDArray[np.float64]
 _numbers = itertools.count()
 T = TypeVar("T")
@@ -77,16 +79,25 @@ class WireFacts:
 
 
 class FaceFacts:
-    """A face turned as it is; what takes time is worked out when it is asked for."""
+    """A face turned as it is, and its number, which nothing else has; what takes time is worked out when it is asked for."""
 
     def __init__(self, shape: TopoDS_Face, wires: list[tuple[WireFacts, int]]) -> None:
-        self.shape, self.wires = shape, wires
+        self.shape, self.wires, self.number = shape, wires, next(_numbers)
         self.edges = list(dict.fromkeys(e for w, _ in wires for e in w.edges))
         self.corners = list(dict.fromkeys(c for w, _ in wires for c in w.corners))
         self.numbers = np.array([e.number for e in self.edges], np.int64)
         self.corner_numbers = np.array([c.number for c in self.corners], np.int64)
         self.sound: bool | None = None  # what the kernel's check said of it
-        self.meshes: dict[float, object] = {}  # by deflection
+        self.meshes: dict[float, Any] = {}  # by deflection
+
+    def adopt(self, other: FaceFacts) -> None:
+        """Take over what another table's entry of the same face has found out; what hangs on the numbers of edges is not taken."""
+        self.sound, self.meshes = other.sound, other.meshes
+        for name in ("described", "mass", "box", "surface"):
+            if name in other.__dict__:
+                self.__dict__[name] = other.__dict__[name]
+        for (own, _), (known, _) in zip(self.wires, other.wires, strict=True):
+            own.box = known.box
 
     @cached_property
     def coedges(self) -> tuple[Ints, Ints]:
@@ -171,13 +182,15 @@ class _Tables:
     of_wires: dict[int, WireFacts] = field(default_factory=dict)
     of_edges: list[EdgeFacts] = field(default_factory=list)
     of_corners: list[CornerFacts] = field(default_factory=list)
+    generation: int = 0
+    weight: int = 0
 
 
 _tables = _Tables()
 
 
-def facts_of(face: TopoDS_Face) -> FaceFacts:
-    """Return what is known of a face."""
+def facts_of(face: TopoDS_Face, before: FaceFacts | None = None) -> FaceFacts:
+    """Return what is known of a face. before : its entry in older tables."""
     turned = face.Orientation() == REVERSED
     key = 2 * _tables.faces.Add(face) + turned
     known = _tables.of_faces.get(key)
@@ -190,6 +203,9 @@ def facts_of(face: TopoDS_Face) -> FaceFacts:
                 wires.append((_wire(child), -1 if child.Orientation() == REVERSED else 1))
             children.Next()
         known = _tables.of_faces[key] = FaceFacts(TopoDS.Face(face.Oriented(face.Orientation())), wires)
+        _tables.weight += len(known.edges)
+        if before is not None:
+            known.adopt(before)
     return known
 
 
@@ -234,15 +250,19 @@ class Anatomy:
     """A shape taken apart: its faces, edges (degenerated ones too) and corners, each once, in the kernel's stable order."""
 
     def __init__(self, faces: list[FaceFacts]) -> None:
-        self.faces = faces
+        self.faces, self._generation = faces, _tables.generation
+
+    def now(self) -> Anatomy:
+        """Return it by the tables as they are now: numbers of edges from different ones do not go together."""
+        return self if self._generation == _tables.generation else Anatomy([facts_of(f.shape, f) for f in self.faces])
 
     @cached_property
-    def meeting(self) -> tuple[Ints, Ints, list[EdgeFacts]]:
+    def meeting(self) -> tuple[Places, Places, list[EdgeFacts]]:
         """Which faces meet in which edges: rows of (edge, face) as two arrays, sorted by edge and then by face; and the edges."""
         return _rows([f.numbers for f in self.faces], [f.edges for f in self.faces])
 
     @cached_property
-    def touching(self) -> tuple[Ints, Ints, list[CornerFacts]]:
+    def touching(self) -> tuple[Places, Places, list[CornerFacts]]:
         """Which faces meet in which corners, as `meeting` tells it of edges."""
         return _rows([f.corner_numbers for f in self.faces], [f.corners for f in self.faces])
 
@@ -268,8 +288,8 @@ class Anatomy:
         return np.array([f.box for f in self.faces]).reshape(-1, 6)
 
     @cached_property
-    def open_edge(self) -> EdgeFacts | None:
-        """An edge that is not passed just twice, once either way; None for what is closed all round."""
+    def unclosed(self) -> tuple[EdgeFacts, int] | None:
+        """An edge that is not passed just twice, once either way, and how often it is; None for what is closed all round. The one passed most."""
         pairs = [f.coedges for f in self.faces]
         numbers = np.concatenate([n for n, _ in pairs]) if pairs else np.zeros(0, np.int64)
         if not len(numbers):
@@ -279,12 +299,13 @@ class Anatomy:
         bad = np.nonzero((counts != 2) | (sums != 0))[0]
         if not len(bad):
             return None
-        return next(e for f in self.faces for e in f.edges if e.number == values[bad[0]])
+        worst = bad[counts[bad].argmax()]
+        return next(e for f in self.faces for e in f.edges if e.number == values[worst]), int(counts[worst])
 
 
-def _rows(numbers: list[Ints], things: list[list[T]]) -> tuple[Ints, Ints, list[T]]:
+def _rows(numbers: list[Ints], things: list[list[T]]) -> tuple[Places, Places, list[T]]:
     if not numbers or not sum(map(len, numbers)):
-        return np.zeros(0, np.int64), np.zeros(0, np.int64), []
+        return np.zeros(0, np.int32), np.zeros(0, np.int32), []
     every = np.concatenate(numbers)
     owner = np.repeat(np.arange(len(numbers)), [len(n) for n in numbers])
     _, first, inverse = np.unique(every, return_index=True, return_inverse=True)
@@ -292,13 +313,13 @@ def _rows(numbers: list[Ints], things: list[list[T]]) -> tuple[Ints, Ints, list[
     flat = [t for row in things for t in row]
     local = rank[inverse]
     order = np.lexsort((owner, local))
-    return local[order], owner[order], [flat[i] for i in np.sort(first)]
+    return local[order].astype(np.int32), owner[order].astype(np.int32), [flat[i] for i in np.sort(first)]
 
 
 def anatomy(shape: TopoDS_Shape) -> Anatomy:
     """Take a shape apart, by what is known of its faces already."""
     global _tables
-    if _tables.faces.Extent() > KEPT:
-        _tables = _Tables()
+    if _tables.weight > KEPT:
+        _tables = _Tables(generation=_tables.generation + 1)
     found = shape_map(shape, FACE)
     return Anatomy([facts_of(found.FindKey(i)) for i in range(1, found.Extent() + 1)])

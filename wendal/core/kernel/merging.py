@@ -116,7 +116,7 @@ def _some_merged(body: NamedShape, some: NDArray[np.bool_]) -> NamedShape | None
     builder.Add(solid, whole)
     found = NamedShape.collect(solid, every)
     was, now = body.anatomy.mass[0], found.anatomy.mass[0]
-    whole_still = found.anatomy.open_edge is None and abs(now - was) <= 1e-9 * abs(was) and all(found.names)
+    whole_still = found.anatomy.unclosed is None and abs(now - was) <= 1e-9 * abs(was) and all(found.names)
     return found if whole_still and all(f.check() for f in found.anatomy.faces) else None
 
 

@@ -50,7 +50,7 @@ def face_meshes(body: NamedShape, size: float) -> list[FaceMesh]:
         mesh_shape(body.shape if len(missing) == len(faces) else compound([f.shape for f in missing]), fine)
     for f in missing:
         f.meshes[fine] = _face_mesh(f.shape)
-    return [f.meshes[fine] for f in faces]  # type: ignore[misc]
+    return [f.meshes[fine] for f in faces]
 
 
 def mesh_shape(shape: TopoDS_Shape, fine: float) -> None:

@@ -27,8 +27,7 @@ class NamedShape:
     @property
     def anatomy(self) -> Anatomy:
         """The shape taken apart."""
-        if self._anatomy is None:
-            self._anatomy = anatomy(self.shape)
+        self._anatomy = anatomy(self.shape) if self._anatomy is None else self._anatomy.now()
         return self._anatomy
 
     @classmethod

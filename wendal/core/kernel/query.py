@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from array import array
 from collections.abc import Sequence
 from typing import overload
 
@@ -83,7 +84,7 @@ def mass_of(body: NamedShape) -> Mass:
     low, high = box_of([body])
     x, y, z = (whole[1:] / whole[0]).tolist() if whole[0] else (0.0, 0.0, 0.0)
     return Mass(0.0 if sheet else float(volume[0]), float(area[0]), (x, y, z), low, high, len(found.faces), len(found.edges),
-                len(found.touching[2]), all(f.check() for f in found.faces) and (sheet or found.open_edge is None), sheet)
+                len(found.touching[2]), all(f.check() for f in found.faces) and (sheet or found.unclosed is None), sheet)
 
 
 def check_solid(body: NamedShape) -> None:
@@ -95,11 +96,9 @@ def check_solid(body: NamedShape) -> None:
     if not solids:
         raise StepError("Nothing is left of the body. Check the depth and the side.")
     found = body.anatomy
-    glued = np.bincount(found.meeting[0], minlength=len(found.edges)) > 2
-    for i in np.nonzero(glued)[0]:
-        if not found.edges[i].degenerated:
-            raise StepError(f"This touches the body only along an edge, near {said_at(found.edges[i].described.middle)}. Let it overlap, or leave a gap.")
-    if found.open_edge is not None or not all(f.check() for f in found.faces) or not _shells_apart(body, solids):
+    if found.unclosed is not None and found.unclosed[1] > 2:
+        raise StepError(f"This touches the body only along an edge, near {said_at(found.unclosed[0].described.middle)}. Let it overlap, or leave a gap.")
+    if found.unclosed is not None or not all(f.check() for f in found.faces) or not _shells_apart(body, solids):
         raise StepError(BROKEN)
     if volume_of(body) <= 0:
         raise StepError("The result has no volume.")
@@ -166,8 +165,9 @@ def describe(body: NamedShape) -> Topology:
     edges_of = Grouped(faces_there, at_edges, len(found.faces))
     corners_of = Grouped(faces_at_corners, at_corners, len(found.faces))
     faces_round = Grouped(at_corners, faces_at_corners, len(corners))
-    number_of = {c.number: i for i, c in enumerate(corners)}
-    ends_of = OnDemand(len(edges), lambda i: tuple(sorted({number_of[c.number] for c in edges[i].ends})))
+    place_of = {c.number: i for i, c in enumerate(corners)}
+    ends = np.array([(i, place_of[c.number]) for i, e in enumerate(edges) for c in dict.fromkeys(e.ends)], np.int32).reshape(-1, 2)
+    ends_of = Grouped(ends[:, 0], ends[:, 1], len(edges))
 
     def face(i: int) -> Face:
         f = found.faces[i].described
@@ -186,10 +186,10 @@ def describe(body: NamedShape) -> Topology:
 class Grouped(Sequence[tuple[int, ...]]):
     """For each of so many keys its values, sorted."""
 
-    def __init__(self, keys: NDArray[np.int64], values: NDArray[np.int64], count: int) -> None:
+    def __init__(self, keys: NDArray[np.int32], values: NDArray[np.int32], count: int) -> None:
         order = np.lexsort((values, keys))
-        self._flat = tuple(values[order].tolist())
-        self._ends = np.searchsorted(keys[order], np.arange(count + 1)).tolist()
+        self._flat = array("i", values[order].astype(np.intc).tobytes())
+        self._ends = array("i", np.searchsorted(keys[order], np.arange(count + 1)).astype(np.intc).tobytes())
 
     def __len__(self) -> int:
         return len(self._ends) - 1
@@ -203,4 +203,4 @@ class Grouped(Sequence[tuple[int, ...]]):
             return [self[i] for i in range(*index.indices(len(self)))]
         if not 0 <= index < len(self._ends) - 1:
             raise IndexError(index)
-        return self._flat[self._ends[index]:self._ends[index + 1]]
+        return tuple(self._flat[self._ends[index]:self._ends[index + 1]])

@@ -265,7 +265,8 @@ class Topology:
     thousand faces costs what is wanted of it.
 
     names : of the faces. edges_of, corners_of : of each face, by index; faces_at, ends_of : the faces and the corners of each edge; faces_round :
-    the faces at each corner. marks : of each face, edge and corner what stays the same object for as long as it is the same, from body to body.
+    the faces at each corner. marks : of each face, edge and corner what stays the same object for as long as it is the same, from body to body,
+    with a number of its own.
     """
 
     def __init__(self, faces: Sequence[Face] = (), edges: Sequence[Edge] = (), vertices: Sequence[Vertex] = (), names: Sequence[frozenset[str]] = (), *,

@@ -24,7 +24,7 @@ from .system import System
 from .witness import witness
 from .words import say_constraint
 
-__all__ = ["check_new", "fighting_with", "newest_first", "ways_out"]
+__all__ = ["check_new", "newest_first", "ways_out"]
 
 Array = NDArray[np.float64]
 DEPENDENT = 1e-7
@@ -48,16 +48,19 @@ def check_new(drawing: Drawing, values: dict[str, float], c: Constraint, value: 
         return
     generic = witness(drawing)
     blamed, always = [], True
+    asked: list[_Rows] = []
     there, here = (System(d, measured(d), reduced=False) for d in (generic, solution.drawing))
     for row in rows:
-        fights = fighting_with(there, row)
+        depends = _Rows(there, row)
+        fights = depends.circuit()
         if fights is None:  # it follows at these sizes only
-            always = False
-            fights = fighting_with(here, row) or []
+            always, depends = False, _Rows(here, row)
+            fights = depends.circuit() or []
+        asked.append(depends)
         blamed.append(fights)
     fights = newest_first(drawing, {k for b in blamed for k in b})
     others = _say(drawing, [k for k in fights if drawing.constraints[k].kind != "coincident"] or fights)
-    fights = _that_make_room(drawing, fights, [_Without(there if always else here, row) for row in rows])
+    fights = _that_make_room(drawing, fights, asked)
     title = rule_for(c.kind).title
     spare = bool(rule_for(c.kind).quantity)
     if not _holds(solution, rows):
@@ -97,9 +100,9 @@ def _needed(solution: Solution, row: Row) -> bool:
     return False
 
 
-def _that_make_room(drawing: Drawing, fights: list[str], without: list[_Without]) -> list[str]:
+def _that_make_room(drawing: Drawing, fights: list[str], asked: list[_Rows]) -> list[str]:
     """Leave out those of which the removal alone makes no room; of very many the first are tried, and of the others no joints are named."""
-    tried = [k for k in fights[:PROVED] if any(w.independent(k) for w in without)]
+    tried = [k for k in fights[:PROVED] if any(rows.independent_without(k) for rows in asked)]
     return [*tried, *(k for k in fights[PROVED:] if drawing.constraints[k].kind != "coincident")] or fights
 
 
@@ -124,83 +127,69 @@ def _holds(solution: Solution, rows: list[Row]) -> bool:
     return worst < 1e-6 * system.size
 
 
-def fighting_with(system: System, row: Row) -> list[str] | None:
-    """Return the constraints a row depends on at an unreduced system's drawn place, or None when it is independent."""
-    J, vector, size = _rows_and(system, row)
-    if float(np.linalg.norm(vector)) < DEPENDENT * size:
-        return []  # it binds only what never moves
-    share = _sparse_shares(J, vector)
-    if share is None:
-        share = _shares(J, vector)
-    if share is None:
-        return None
-    used = np.flatnonzero(np.abs(share) > 1e-6 * np.abs(share).max())
-    owners = np.array(system.owner)
-    kept = [k for k in dict.fromkeys(owners[used].tolist()) if k]
-    touched = np.abs(J[used]).max(axis=0) > 0
-    if np.linalg.matrix_rank(J[used][:, touched], tol=DEPENDENT) == len(used):
-        return kept  # the only combination there is of them
-    # Where the rows there are depend on each other, the combination is not the only one: thin it out.
-    for k in list(kept):
-        rest = [o for o in kept if o != k]
-        if _shares(J[np.isin(owners, [*rest, ""])], vector) is not None:
-            kept = rest
-    return kept
-
-
-def _rows_and(system: System, row: Row) -> tuple[Array, Array, float]:
-    """Return an unreduced system's rows (m, n), a further row (n,), and that one's length with what can not move."""
-    variables = np.array(row.variables)
-    _, j = row.kernel(system.x(system.z0)[variables][None], np.array([row.parameters]))
-    vector = np.zeros(system.n + 1)
-    np.add.at(vector, system.column[variables], j[0])
-    return system.evaluate(system.z0)[1], vector[: system.n], float(np.linalg.norm(j))
-
-
-class _Without:
-    """Tells whether a row would be independent of an unreduced system's rows if one constraint were not there."""
+class _Rows:
+    """The rows J (m, n) of an unreduced system at its drawn place, whose they are, and a further row (n,): how they add up to it."""
 
     def __init__(self, system: System, row: Row) -> None:
-        J, self._vector, _ = _rows_and(system, row)
-        self._J, self._rows = J, csr_matrix(J)
-        self._product = (self._rows @ self._rows.T).tocsr()
-        self._along = J @ self._vector
+        variables = np.array(row.variables)
+        _, j = row.kernel(system.x(system.z0)[variables][None], np.array([row.parameters]))
+        vector = np.zeros(system.n + 1)
+        np.add.at(vector, system.column[variables], j[0])
+        self._J, self._vector, self._size = system.evaluate(system.z0)[1], vector[: system.n], float(np.linalg.norm(j))
         self._owners = np.array(system.owner)
+        self._rows = csr_matrix(self._J)
+        self._product = (self._rows @ self._rows.T).tocsr()
+        self._along = self._J @ self._vector
 
-    def independent(self, constraint: str) -> bool:
-        """Return whether it would be."""
+    def circuit(self) -> list[str] | None:
+        """Return the constraints that the further row depends on, or None when it is independent."""
+        if float(np.linalg.norm(self._vector)) < DEPENDENT * self._size:
+            return []  # it binds only what never moves
+        share = self._quick(np.arange(len(self._J)))
+        if share is None or not self._adds_up(share):
+            share = self._whole(self._J)
+        if share is None:
+            return None
+        used = np.flatnonzero(np.abs(share) > 1e-6 * np.abs(share).max())
+        kept = [k for k in dict.fromkeys(self._owners[used].tolist()) if k]
+        touched = np.abs(self._J[used]).max(axis=0) > 0
+        if np.linalg.matrix_rank(self._J[used][:, touched], tol=DEPENDENT) == len(used):
+            return kept  # the only combination there is of them
+        # Where the rows there are depend on each other, the combination is not the only one: thin it out.
+        for k in list(kept):
+            rest = [o for o in kept if o != k]
+            if self._whole(self._J[np.isin(self._owners, [*rest, ""])]) is not None:
+                kept = rest
+        return kept
+
+    def independent_without(self, constraint: str) -> bool:
+        """Tell whether the further row would be independent if one constraint were not there."""
         left = np.flatnonzero(self._owners != constraint)
+        share = self._quick(left)
+        return self._whole(self._J[left]) is None if share is None else not self._adds_up(share, left)
+
+    def _quick(self, left: NDArray[np.int64]) -> Array | None:
+        """Return the least-squares shares of some rows at the cost of what is not zero in them; None where they depend on each other."""
         product = self._product[left][:, left].tocsc()
+        slack = 1e-13 * float(product.diagonal().max(initial=0.0))
         try:
-            share = splu(product + 1e-13 * float(product.diagonal().max(initial=0.0)) * eye_array(len(left), format="csc")).solve(self._along[left])
+            share = np.asarray(splu(product + slack * eye_array(len(left), format="csc")).solve(self._along[left]))
         except RuntimeError:  # exactly singular
-            return _shares(self._J[left], self._vector) is None
-        rest = float(np.linalg.norm(self._rows[left].T @ share - self._vector))
-        return not rest <= DEPENDENT * float(np.linalg.norm(self._vector))
+            return None
+        return share if np.isfinite(share).all() else None
 
+    def _adds_up(self, share: Array, left: NDArray[np.int64] | None = None) -> bool:
+        rows = self._rows if left is None else self._rows[left]
+        return float(np.linalg.norm(rows.T @ share - self._vector)) <= DEPENDENT * float(np.linalg.norm(self._vector))
 
-def _sparse_shares(J: Array, vector: Array) -> Array | None:
-    """Return the same as `_shares` where the rows hardly depend on each other, at the cost of what is not zero in them; None where it does not tell."""
-    rows = csr_matrix(J)
-    product = (rows @ rows.T).tocsc()
-    slack = 1e-13 * float(product.diagonal().max(initial=0.0))
-    try:
-        share = np.asarray(splu(product + slack * eye_array(len(J), format="csc")).solve(J @ vector))
-    except RuntimeError:  # exactly singular
-        return None
-    if not np.isfinite(share).all() or float(np.linalg.norm(rows.T @ share - vector)) > DEPENDENT * float(np.linalg.norm(vector)):
-        return None
-    return share
-
-
-def _shares(J: Array, vector: Array) -> Array | None:
-    """Return how rows J : (m, n) add up to a vector : (n,), or None when they do not."""
-    if not len(J):
-        return None
-    share, *_ = np.linalg.lstsq(J.T, vector, rcond=1e-10)
-    if float(np.linalg.norm(J.T @ share - vector)) > DEPENDENT * float(np.linalg.norm(vector)):
-        return None
-    return np.asarray(share)
+    def _whole(self, J: Array) -> Array | None:
+        """Return how rows J : (m, n) add up to the further one, by all of them; None when they do not."""
+        if not len(J):
+            return None
+        share, *_ = np.linalg.lstsq(J.T, self._vector, rcond=1e-10)
+        if float(np.linalg.norm(J.T @ share - self._vector)) > DEPENDENT * float(np.linalg.norm(self._vector)):
+            return None
+        return np.asarray(share)
 
 
 def _parts_of(system: System, drawing: Drawing, c: Constraint) -> set[int]:

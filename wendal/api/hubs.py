@@ -1,0 +1,68 @@
+"""All open parts: their hubs, let go when nobody has come back for a while, and the database looked after."""
+
+from __future__ import annotations
+
+import asyncio
+import time
+
+from wendal.store import PartStore
+from wendal.store.parts import DOWN
+from wendal.workers import Pool
+
+from .hub import Hub
+
+__all__ = ["Hubs"]
+
+IDLE = 60.0  # s after its last window has gone that a part's hub is kept
+WATCHED = 0.5  # s from one look after the database to the next
+
+
+class Hubs:
+    """All open parts."""
+
+    def __init__(self, store: PartStore, geometry: Pool, pen: Pool) -> None:
+        self.store, self.geometry, self.pen = store, geometry, pen
+        self._open: dict[int, Hub] = {}
+        self.trouble = ""  # what is wrong with the database, in words
+        self.drawing = asyncio.Lock()  # pictures for the list are drawn one after the other, so that opening a part waits for one at most
+
+    def hub(self, part: int) -> Hub:
+        """Return the hub of a part."""
+        if part not in self._open:
+            self._open[part] = Hub(part, self.store, self.geometry, self.pen)
+            self.left(part)
+        self._open[part].asked = time.monotonic()
+        return self._open[part]
+
+    async def watch(self) -> None:
+        """Look after the database for good: what is wrong with it is told to every window, and when it is back all is read again."""
+        while True:
+            await asyncio.sleep(WATCHED)
+            trouble = await asyncio.to_thread(self.store.trouble)
+            if trouble == self.trouble:
+                continue
+            was_down, self.trouble = self.trouble == DOWN, trouble
+            for hub in list(self._open.values()):
+                hub.tell({"type": "store", "trouble": trouble})
+                if was_down:
+                    await hub.read_again()
+
+    def left(self, part: int) -> None:
+        """A window has left a part: when nobody comes back to it for a while, its hub and its workers' places are let go."""
+        asyncio.get_running_loop().call_later(IDLE, self._let_go, part)
+
+    def _let_go(self, part: int) -> None:
+        hub = self._open.get(part)
+        if hub is None or hub.windows:
+            return
+        if not hub.idle or time.monotonic() - hub.asked < IDLE:  # whoever has asked for it may be about to use it
+            self.left(part)
+        else:
+            del self._open[part]
+            self.geometry.forget(part)
+            self.pen.forget(part)
+
+    async def forget(self, part: int) -> None:
+        """Tell every window that a part is gone."""
+        if part in self._open:
+            self._open.pop(part).tell({"type": "gone"})
