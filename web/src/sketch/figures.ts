@@ -163,9 +163,10 @@ function angle(row: ConstraintRow, d: Drawing, px: number): Figure | null {
   const [[a, b], [c, e]] = row.of.map((l) => ends(d, l));
   const [u, v] = [unit(a, b), unit(c, e)];
   const cross = u[0] * v[1] - u[1] * v[0];
-  if (Math.abs(cross) < 1e-9) return null;
+  // Half a turn has no crossing: it stands where the two lines come nearest to each other.
+  const pairs = [a, b].flatMap((p) => [c, e].map((q): [Flat, Flat] => [p, q])).sort((m, n) => distance(...m) - distance(...n));
   const t = ((c[0] - a[0]) * v[1] - (c[1] - a[1]) * v[0]) / cross;
-  const o = add(a, u, t);
+  const o = Math.abs(cross) < 1e-9 ? middle(...pairs[0]) : add(a, u, t);
   const radius = row.at ? distance(o, row.at as Flat) : 46 * px;
   const from = Math.atan2(u[1], u[0]);
   let to = Math.atan2(v[1], v[0]);

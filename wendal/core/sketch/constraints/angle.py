@@ -29,7 +29,7 @@ class Angle(Rule):
         return abs(turn(c.of, at))
 
     def check_value(self, value: float, c: Constraint, drawing: Drawing) -> None:
-        """Refuse what is not between zero and half a turn; half a turn itself holds the lines straight on."""
+        """Refuse what is not between zero and half a turn; at half a turn the lines run opposite ways."""
         if not 0 < value <= math.pi + 1e-12:
             raise SketchError("An angle between two lines is greater than 0 deg and at most 180 deg; "
                               f"this comes to {math.degrees(value):g} deg.", field="value")
