@@ -29,6 +29,25 @@ FLAGS = ["--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader
          "--disable-component-update", "--disable-sync", "--no-first-run", "--force-prefers-reduced-motion"]
 
 
+class ToldAtOnce:
+    """What fails is printed when it fails: a run that is ended from outside has said it then."""
+
+    def __init__(self, config: pytest.Config) -> None:
+        self.config = config
+
+    def pytest_runtest_logreport(self, report: pytest.TestReport) -> None:
+        screen = self.config.pluginmanager.get_plugin("terminalreporter")
+        if report.failed and screen:
+            screen.write_line(f"\n{report.nodeid} ({report.when}, {report.duration:.0f} s)")
+            screen.write_line("\n".join(report.longreprtext.splitlines()[-25:]))
+
+
+def pytest_configure(config: pytest.Config) -> None:
+    """The run as a whole tells at once; its workers only hand on."""
+    if not hasattr(config, "workerinput"):
+        config.pluginmanager.register(ToldAtOnce(config))
+
+
 @pytest.fixture(scope="session")
 def database(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Database]:
     """A MariaDB server of the tests' own, its tables made."""

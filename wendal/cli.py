@@ -117,7 +117,7 @@ def _serve(options: argparse.Namespace) -> int:
             from wendal.demo import add_demo
 
             add_demo(store)
-        app = create_app(store)
+        app = create_app(store, options.data / "results")
         config = uvicorn.Config(app, log_level="warning", ws_max_size=8 * 2**20, timeout_graceful_shutdown=2)
         server = uvicorn.Server(config)
         threading.Thread(target=_announce, args=(server, port, began), daemon=True).start()

@@ -8,6 +8,7 @@ import os
 from collections.abc import AsyncIterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import asynccontextmanager
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -30,6 +31,7 @@ from wendal.core.steps import kinds, published
 from wendal.store import PartStore
 from wendal.store.parts import DOWN
 from wendal.workers import Pool, geometry, pen
+from wendal.workers.shelf import Shelf
 
 from . import parts, session
 from .doors import Doors
@@ -50,15 +52,16 @@ class Trouble(BaseModel):
     text: str = Field(max_length=4000)
 
 
-def create_app(store: PartStore | None = None) -> FastAPI:
-    """Make the application; without a store it can only publish its schema."""
+def create_app(store: PartStore | None = None, shelf: Path | None = None) -> FastAPI:
+    """Make the application; without a store it can only publish its schema. shelf : the folder in which results are kept for the next start."""
 
     @asynccontextmanager
     async def life(app: FastAPI) -> AsyncIterator[None]:
         assert store is not None
         # One thread waits for each call of a worker; the loop's own few would let the store wait behind them.
         asyncio.get_running_loop().set_default_executor(ThreadPoolExecutor(32, "wendal"))
-        hubs = Hubs(store, Pool(geometry.main, 2, STEP_SECONDS), Pool(pen.main, 3, 20.0, roaming=True))
+        hubs = Hubs(store, Pool(partial(geometry.main, shelf=shelf), 2, STEP_SECONDS), Pool(pen.main, 3, 20.0, roaming=True),
+                    Shelf(shelf) if shelf else None)
         app.state.hubs = hubs
         await hubs.pen.start()
         await hubs.geometry.start()

@@ -82,6 +82,11 @@ class Hub:
         if window in self.windows:
             self.windows.remove(window)
 
+    def rest_no_more(self) -> None:
+        """Do not look the part over: it is gone."""
+        if self._resting:
+            self._resting.cancel()
+
     def leave_to(self, work: Coroutine[Any, Any, Any]) -> asyncio.Task[Any]:
         """Do something as the part's own work, which goes on whatever becomes of the window that asked for it."""
         task = asyncio.create_task(work)
@@ -335,7 +340,7 @@ class Hub:
         for attempt in range(50):
             self._building = None
             try:
-                found = await self._geometry.call(self.part, operation, {**request, "condemned": self._condemned},
+                found = await self._geometry.call(self.part, operation, {**request, "part": self.part, "condemned": self._condemned},
                                                   self._announce, wanted)
                 self._building = None
                 return found

@@ -8,6 +8,7 @@ import time
 from wendal.store import PartStore
 from wendal.store.parts import DOWN
 from wendal.workers import Pool
+from wendal.workers.shelf import Shelf
 
 from .hub import Hub
 
@@ -20,8 +21,9 @@ WATCHED = 0.5  # s from one look after the database to the next
 class Hubs:
     """All open parts."""
 
-    def __init__(self, store: PartStore, geometry: Pool, pen: Pool) -> None:
-        self.store, self.geometry, self.pen = store, geometry, pen
+    def __init__(self, store: PartStore, geometry: Pool, pen: Pool, shelf: Shelf | None = None) -> None:
+        """shelf : where the geometry workers keep results."""
+        self.store, self.geometry, self.pen, self._shelf = store, geometry, pen, shelf
         self._open: dict[int, Hub] = {}
         self.trouble = ""  # what is wrong with the database, in words
         self.drawing = asyncio.Lock()  # pictures for the list are drawn one after the other, so that opening a part waits for one at most
@@ -65,4 +67,8 @@ class Hubs:
     async def forget(self, part: int) -> None:
         """Tell every window that a part is gone."""
         if part in self._open:
-            self._open.pop(part).tell({"type": "gone"})
+            hub = self._open.pop(part)
+            hub.tell({"type": "gone"})
+            hub.rest_no_more()
+        if self._shelf:
+            self._shelf.remove(part)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import asdict
 from multiprocessing.connection import Connection
+from pathlib import Path
 from typing import Any
 
 from pydantic import TypeAdapter
@@ -11,10 +12,12 @@ from pydantic import TypeAdapter
 from wendal.core import exchange, inspect, kernel
 from wendal.core.route import Command, Evaluation, Memory, Part, evaluate, read_part
 from wendal.core.route.commands import AddStep, EditStep, apply
+from wendal.core.route.keeping import NotKept, bytes_of, take_up
 from wendal.core.route.taking import taken_now, trace_picks
 from wendal.core.sketch import TakeIn
 
 from .process import Say, serve
+from .shelf import Shelf
 
 __all__ = ["main"]
 
@@ -25,10 +28,14 @@ kernel.fuse  # noqa: B018 - loads the kernel in the fork server, before any work
 class GeometryWorker:
     """The operations of one worker. Requests and answers are plain data."""
 
-    def __init__(self) -> None:
+    def __init__(self, shelf: Shelf | None = None) -> None:
+        """shelf : where results are kept for the processes that come after."""
         self._memory = Memory()
         self._packed: dict[Any, Any] = {}
         self._read: tuple[str, Part] | None = None
+        self._shelf = shelf
+        self._kept: dict[int, set[str]] = {}  # by part, the keys of what lies on the shelf
+        self._held: dict[int, dict[str, bytes]] = {}  # by part, content from the shelf that nobody has asked for yet
 
     def _part(self, document: str) -> Part:
         if self._read is None or self._read[0] != document:
@@ -36,6 +43,7 @@ class GeometryWorker:
         return self._read[1]
 
     def _evaluate(self, request: dict[str, Any], say: Say, part: Part, **more: Any) -> Evaluation:
+        self._take_up(request.get("part", 0))
         return evaluate(part, self._memory, condemned=request.get("condemned", {}),
                         announce=lambda step, name, key: say({"step": step, "name": name, "key": key}), **more)
 
@@ -43,7 +51,7 @@ class GeometryWorker:
         """Evaluate a document: reports, ledger, the scene at the end and at `at`, and content not in `has`."""
         part = self._part(request["document"])
         evaluation = self._evaluate(request, say, part)
-        blobs = inspect.Blobs(set(request["has"]), self._packed)
+        blobs = inspect.Blobs(set(request["has"]), self._packed, self._held.pop(request.get("part", 0), {}))
         return {"reports": [_report(r) for r in evaluation.reports], "ledger": inspect.ledger_rows(part, evaluation),
                 "scene": inspect.scene(part, evaluation, blobs, request.get("at")), "blobs": blobs.new,
                 "taken": taken_now(part, evaluation)}
@@ -87,7 +95,34 @@ class GeometryWorker:
         """Draw the small picture, and name the bodies with which the kernel's own check of the whole finds fault."""
         part = self._part(request["document"])
         evaluation = self._evaluate(request, say, part)
-        return {"picture": inspect.picture(evaluation), "broken": inspect.broken(evaluation)}
+        broken = inspect.broken(evaluation)
+        if not broken:
+            self._keep(request.get("part", 0), part, evaluation)
+        return {"picture": inspect.picture(evaluation), "broken": broken}
+
+    def _take_up(self, number: int) -> None:
+        """Take what an earlier process kept of a part from the shelf, the first time that it is asked for."""
+        if self._shelf is None or not number or number in self._kept:
+            return
+        self._kept[number] = set()
+        content = self._shelf.read(number)
+        if content is None:
+            return
+        try:
+            packed, self._held[number], self._kept[number] = take_up(self._memory, content)
+            self._packed.update(packed)
+        except NotKept:
+            self._shelf.remove(number)
+
+    def _keep(self, number: int, part: Part, evaluation: Evaluation) -> None:
+        """Put what a part came to on the shelf, unless it lies there."""
+        keys = {r.key for r in evaluation.reports if r.key} | evaluation.standing.keys()
+        if self._shelf is None or not number or self._kept.get(number) == keys:
+            return
+        blobs = inspect.Blobs(set(), self._packed)
+        inspect.scene(part, evaluation, blobs)
+        self._shelf.write(number, bytes_of(self._memory, evaluation, (blobs.used, blobs.new, keys)))
+        self._kept[number] = keys
 
     def report(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
         """Report a part in figures."""
@@ -106,9 +141,9 @@ def _reference(r: Any) -> dict[str, Any]:
     return {"field": r.field, "state": r.state, "reason": r.reason, "now": r.now, "candidates": [asdict(c) for c in r.candidates], "item": r.item}
 
 
-def main(line: Connection) -> None:
-    """Run a geometry worker."""
-    worker = GeometryWorker()
+def main(line: Connection, shelf: Path | None = None) -> None:
+    """Run a geometry worker. shelf : the folder in which results are kept, None to keep none."""
+    worker = GeometryWorker(Shelf(shelf) if shelf else None)
     serve(line, {"evaluate": worker.evaluate, "preview": worker.preview, "export": worker.export,
                  "foresee": worker.foresee, "trace": worker.trace, "picture": worker.picture, "look_over": worker.look_over, "report": worker.report})
 

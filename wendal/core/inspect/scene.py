@@ -9,7 +9,7 @@ from __future__ import annotations
 import hashlib
 import json
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import asdict
 from typing import Any
 
@@ -34,12 +34,13 @@ KEPT = 800  # entries of bodies and sketches
 class Blobs:
     """Content by digest; what the asker already has is left out.
 
-    kept : entries of bodies and sketches, so that one that is unchanged is not packed again.
+    kept : entries of bodies and sketches by what they hang on, so that one that is unchanged is not packed again. held : content that is there already.
     """
 
-    def __init__(self, has: set[str], kept: dict[Any, Any]) -> None:
+    def __init__(self, has: set[str], kept: dict[Any, Any], held: Mapping[str, bytes] | None = None) -> None:
         self.new: dict[str, bytes] = {}
-        self._has, self._kept = has, kept
+        self.used: dict[Any, Any] = {}  # entries that were asked for
+        self._has, self._kept, self._held = has, kept, held or {}
 
     def add(self, content: bytes, digest: str = "") -> str:
         """Hand out content unless the asker has it; return its digest."""
@@ -68,25 +69,29 @@ class Blobs:
         return {"id": body.id, "name": body.name, "key": body.key, "faces": self.faces(meshes), "edges": self.lines(kernel.edge_lines(body.shape)),
                 "things": [self.add(p) for p in pieces(body)], "mass": asdict(mass)}
 
-    def sketch(self, step: str, name: str, made: SketchMade) -> str:
-        """Hand out what there is to see of a sketch; return its digest."""
-        digest: str = self._once((id(made), step, name), lambda: self.add(to_json(sketch_entry(step, name, made))), lambda d: [d], made)
+    def sketch(self, step: str, name: str, key: str, made: SketchMade) -> str:
+        """Hand out what there is to see of a sketch, whose step's result has a key; return its digest."""
+        digest: str = self._once((key, step, name), lambda: self.add(to_json(sketch_entry(step, name, made))), lambda d: [d])
         return digest
 
-    def _once(self, key: Any, make: Callable[[], Any], digests: Callable[[Any], list[str]], held: Any = None) -> Any:
-        """Return what was packed before where the asker has all of it, else pack it. held : kept with it, so that its id is not another's."""
+    def _once(self, key: Any, make: Callable[[], Any], digests: Callable[[Any], list[str]]) -> Any:
+        """Return what was packed before where all of it is at hand or the asker's, else pack it."""
         known = self._kept.get(key)
-        if known is None or not all(d in self._has or d in self.new for d in digests(known[0])):
-            known = self._kept[key] = (make(), held)
+        wanted = [] if known is None else [d for d in digests(known) if d not in self._has and d not in self.new]
+        if known is None or not all(d in self._held for d in wanted):
+            known = self._kept[key] = make()
             while len(self._kept) > KEPT:
                 self._kept.pop(next(iter(self._kept)))
-        return known[0]
+        else:
+            self.new.update({d: self._held[d] for d in wanted})
+        self.used[key] = known
+        return known
 
 
 def scene(part: Part, evaluation: Evaluation, blobs: Blobs, at: str | None = None) -> dict[str, Any]:
     """Return everything that stands after a step ("" before all; None: at the end of what is built)."""
     site = evaluation.site if at is None else evaluation.sites.get(at, evaluation.site)
-    steps = {s.id: s for s in part.steps}
+    steps, keys = {s.id: s for s in part.steps}, {r.id: r.key for r in evaluation.reports}
     active = site.datums.get(part.active_system)
     return {
         "at": at, "active": frame_data(active[0].frame) if active else None,
@@ -94,7 +99,7 @@ def scene(part: Part, evaluation: Evaluation, blobs: Blobs, at: str | None = Non
         "datums": [{"step": s, "index": i, "sort": d.sort, "visible": steps[s].visible, "frame": frame_data(d.frame),
                     "name": steps[s].name + (f" {i + 1}" if len(made) > 1 else "")}
                    for s, made in site.datums.items() for i, d in enumerate(made)],
-        "sketches": [{"step": s, "visible": steps[s].visible, "content": blobs.sketch(s, steps[s].name, made)} for s, made in site.sketches.items()],
+        "sketches": [{"step": s, "visible": steps[s].visible, "content": blobs.sketch(s, steps[s].name, keys[s], made)} for s, made in site.sketches.items()],
         "threads": [{"frame": frame_data(f), "radius": r} for made in site.threads.values() for f, r in made],
     }
 

@@ -20,6 +20,7 @@ if TYPE_CHECKING:
     from .face_loops import profile_of_face
     from .facing import FaceRefused, inclined, without_faces
     from .features import feature_of
+    from .keeping import bytes_of_shapes, is_shape, shapes_of_bytes
     from .lofting import Lofting, lofted
     from .mesh import FaceMesh, edge_lines, face_meshes
     from .moving import placed, renamed, seen_from
@@ -49,6 +50,7 @@ _ROOMS = {
     "face_loops": "profile_of_face",
     "facing": "FaceRefused inclined without_faces",
     "features": "feature_of",
+    "keeping": "bytes_of_shapes is_shape shapes_of_bytes",
     "lofting": "Lofting lofted",
     "mesh": "FaceMesh edge_lines face_meshes",
     "moving": "placed renamed seen_from",
@@ -72,12 +74,12 @@ _ROOMS = {
 _HOME = {name: room for room, names in _ROOMS.items() for name in names.split()}
 
 __all__ = ["FULL", "LEAK", "Blend", "BlendFailed", "Edge", "Face", "FaceMesh", "FaceRefused", "Frame", "Lofting", "Mass", "NamedShape", "Placement",
-           "Profile", "Segment", "ShellFailed", "Spine", "Target", "Topology", "Vertex", "along_edge", "blended", "box_of", "check_sheet",
+           "Profile", "Segment", "ShellFailed", "Spine", "Target", "Topology", "Vertex", "along_edge", "blended", "box_of", "bytes_of_shapes", "check_sheet",
            "check_solid", "check_whole", "common", "cut", "cut_face", "describe", "drop_on_face", "edge_lines", "edge_near", "face_meshes", "faces_moved",
            "faces_offset", "faces_replaced", "faces_split", "feature_of", "filled", "first_hit", "from_bytes", "front_of", "fully_rounded", "fuse",
-           "hollowed", "inclined", "ink_drawing", "is_sheet", "largest", "lofted", "lumps", "mass_of", "most", "nearest_on_edge", "nearest_on_face",
+           "hollowed", "inclined", "ink_drawing", "is_shape", "is_sheet", "largest", "lofted", "lumps", "mass_of", "most", "nearest_on_edge", "nearest_on_face",
            "normal_on_face", "pieces_of", "placed", "prism", "profile_of_face", "pulled_edge", "renamed", "revolved", "ribs_between", "said",
-           "seen_from", "sheet_along", "sheet_extended", "sheet_of_faces", "sheet_of_region", "sheet_turned", "sheets_sewn", "side_of_sheet",
+           "seen_from", "shapes_of_bytes", "sheet_along", "sheet_extended", "sheet_of_faces", "sheet_of_region", "sheet_turned", "sheets_sewn", "side_of_sheet",
            "spine_drawn", "spine_of_edges", "split", "step_volume", "swept", "swept_guided", "swept_sheet", "swept_twisted", "thickened", "to_bytes",
            "together", "tool_of_revolution", "touching", "turning_lines", "up_to", "up_to_next", "upright", "volume_of", "without_faces", "works",
            "wrapped", "write_step", "write_stl"]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from array import array
 from collections.abc import Sequence
-from typing import overload
+from typing import Any, overload
 
 import numpy as np
 from numpy.typing import NDArray
@@ -153,34 +153,57 @@ def _ancestors(shape: TopoDS_Shape, kind: TopAbs_ShapeEnum) -> list[tuple[TopoDS
 
 def describe(body: NamedShape) -> Topology:
     """Return every face, edge and corner of a body with what meets what."""
-    found = body.anatomy
-    at_edges, faces_there, every = found.meeting
-    at_corners, faces_at_corners, corners = found.touching
-    real = np.array([not e.degenerated for e in every], bool)
-    edges = [e for e in every if not e.degenerated]
-    rank = np.cumsum(real) - 1
-    kept = real[at_edges] if len(at_edges) else np.zeros(0, bool)
-    at_edges, faces_there = rank[at_edges[kept]] if len(at_edges) else at_edges, faces_there[kept]
-    faces_at = Grouped(at_edges, faces_there, len(edges))
-    edges_of = Grouped(faces_there, at_edges, len(found.faces))
-    corners_of = Grouped(faces_at_corners, at_corners, len(found.faces))
-    faces_round = Grouped(at_corners, faces_at_corners, len(corners))
-    place_of = {c.number: i for i, c in enumerate(corners)}
-    ends = np.array([(i, place_of[c.number]) for i, e in enumerate(edges) for c in dict.fromkeys(e.ends)], np.int32).reshape(-1, 2)
-    ends_of = Grouped(ends[:, 0], ends[:, 1], len(edges))
+    return Described(body)
 
-    def face(i: int) -> Face:
-        f = found.faces[i].described
-        return Face(body.names[i], f.form, f.frame, f.centre, f.area, tuple(topology.beside(i)), f.radius, f.axis, f.slope, f.hollow)
 
-    def edge(i: int) -> Edge:
-        e = edges[i].described
-        return Edge(faces_at[i], ends_of[i], e.form, e.middle, e.length, e.start, e.tangent, e.centre, e.normal, e.radius)
+class Described(Topology):
+    """A body's topology, taken apart when it is first asked for more than names."""
 
-    topology = Topology(OnDemand(len(found.faces), face), OnDemand(len(edges), edge),
-                        OnDemand(len(corners), lambda i: Vertex(faces_round[i], corners[i].place)), body.names, edges_of=edges_of, corners_of=corners_of,
-                        faces_at=faces_at, ends_of=ends_of, faces_round=faces_round, marks=(found.faces, edges, corners))
-    return topology
+    def __init__(self, body: NamedShape) -> None:
+        self._body: NamedShape | None = body
+        self.names = body.names
+
+    def __getattr__(self, name: str) -> Any:
+        body = self.__dict__.get("_body")
+        if name.startswith("_") or body is None:
+            raise AttributeError(name)
+        self._body = None
+        self._take_apart(body)
+        return getattr(self, name)
+
+    def _take_apart(self, body: NamedShape) -> None:
+        found = body.anatomy
+        at_edges, faces_there, every = found.meeting
+        at_corners, faces_at_corners, corners = found.touching
+        real = np.array([not e.degenerated for e in every], bool)
+        edges = [e for e in every if not e.degenerated]
+        rank = np.cumsum(real) - 1
+        kept = real[at_edges] if len(at_edges) else np.zeros(0, bool)
+        at_edges, faces_there = rank[at_edges[kept]] if len(at_edges) else at_edges, faces_there[kept]
+        faces_at = Grouped(at_edges, faces_there, len(edges))
+        faces_round = Grouped(at_corners, faces_at_corners, len(corners))
+        place_of = {c.number: i for i, c in enumerate(corners)}
+        ends = np.array([(i, place_of[c.number]) for i, e in enumerate(edges) for c in dict.fromkeys(e.ends)], np.int32).reshape(-1, 2)
+        ends_of = Grouped(ends[:, 0], ends[:, 1], len(edges))
+
+        edges_of, names = Grouped(faces_there, at_edges, len(found.faces)), body.names
+
+        def face(i: int) -> Face:
+            f = found.faces[i].described
+            return Face(names[i], f.form, f.frame, f.centre, f.area, tuple(_beside(i, edges_of, faces_at)), f.radius, f.axis, f.slope, f.hollow)
+
+        def edge(i: int) -> Edge:
+            e = edges[i].described
+            return Edge(faces_at[i], ends_of[i], e.form, e.middle, e.length, e.start, e.tangent, e.centre, e.normal, e.radius)
+
+        super().__init__(OnDemand(len(found.faces), face), OnDemand(len(edges), edge),
+                         OnDemand(len(corners), lambda i: Vertex(faces_round[i], corners[i].place)), body.names,
+                         edges_of=edges_of, corners_of=Grouped(faces_at_corners, at_corners, len(found.faces)),
+                         faces_at=faces_at, ends_of=ends_of, faces_round=faces_round, marks=(found.faces, edges, corners))
+
+
+def _beside(face: int, edges_of: Sequence[tuple[int, ...]], faces_at: Sequence[tuple[int, ...]]) -> list[int]:
+    return sorted({g for e in edges_of[face] for g in faces_at[e]} - {face})
 
 
 class Grouped(Sequence[tuple[int, ...]]):

@@ -11,6 +11,7 @@ import dataclasses
 import time
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from functools import cache
 from types import SimpleNamespace
 from typing import Any
 
@@ -28,6 +29,7 @@ from .document import Part
 from .measures import measures_of, uses_measures
 from .memory import Memory, Remembered, Stood
 from .resolving import Resolver
+from .standing import Chain
 from .tokens import digest, words_in
 
 __all__ = ["Evaluation", "ReferenceState", "StepReport", "evaluate"]
@@ -75,7 +77,8 @@ class StepReport:
 class Evaluation:
     """Everything a part came to. sites : what stands after each step, by its id; "" is the empty beginning.
 
-    preview : what the step asked for made; before : what stood before it.
+    preview : what the step asked for made; before : what stood before it. standing : the reports of steps that were built without a doubt, by
+    their places in the chain.
     """
 
     reports: list[StepReport]
@@ -84,6 +87,7 @@ class Evaluation:
     site: Site
     preview: Made | None = None
     before: Site = dataclasses.field(default_factory=Site)
+    standing: dict[str, StepReport] = dataclasses.field(default_factory=dict)
 
     def report(self, step: str) -> StepReport:
         """Return the report of a step."""
@@ -103,22 +107,32 @@ def evaluate(part: Part, memory: Memory, *, until: str = "", preview: str = "", 
     made_preview: Made | None = None
     shown_before = Site()
     waiting = False
+    chain, standing = Chain(), dict[str, StepReport]()
     measured = uses_measures(v.formula for s in part.steps for _, v, _ in numbers_of(s)) or uses_measures(e.formula for e in part.ledger)
     for step in part.steps:
+        given: Any = None
         if waiting or step.suppressed:
+            chain.place(step, True)
             words = "suppressed" if step.suppressed else "below the stop line"
             report = StepReport(step.id, "waiting", f"Waiting: {words}.")
         else:
-            before = site
+            before, made = site, None
             given = None if measured or step.id == preview else run.given_for(step)
+            place = chain.place(step, given)
             known = memory.stood(step, before, given) if given else None
+            kept = memory.kept_reports.get(place) if place and not known else None
             if known:
                 site, report = known.after, dataclasses.replace(known.report, remembered=True, milliseconds=0.0)
+            elif kept and (result := memory.get(kept.key)):
+                site, report = run.stood_before(step, kept, result, before), dataclasses.replace(kept, remembered=True, milliseconds=0.0)
             else:
                 site = site.copy()
                 report, made = run.step(step, site)
-                if given and report.state == "built" and not report.upon:
+            if given and report.state == "built" and not report.upon:
+                if known is None:
                     memory.stands(Stood(step, before, given, report, site))
+                if place:
+                    standing[place] = report
             if measured and report.state != "stopped":
                 run.measures |= measures_of(step, site)
                 ledger = part.evaluated(run.measures)
@@ -126,10 +140,11 @@ def evaluate(part: Part, memory: Memory, *, until: str = "", preview: str = "", 
             if step.id == preview:
                 shown_before, made_preview = before, made
         reports.append(report)
+        chain.came_out(report.state, report.key)
         run.states[step.id] = report.state
         sites[step.id] = site
         waiting = waiting or step.id == (until or part.stop_after)
-    return Evaluation(reports, ledger, sites, site, made_preview, shown_before)
+    return Evaluation(reports, ledger, sites, site, made_preview, shown_before, standing)
 
 
 class _Run:
@@ -170,16 +185,7 @@ class _Run:
             if result.error:
                 raise result.error
             made = result.made
-            had = site.copy() if step.copied else site
-            self._put(step, result, site)
-            if step.copied:
-                changes = tuple((b, had.bodies[b].shape, body.shape) for b, body in result.bodies.items() if body and b in had.bodies)
-                site.seeds[step.id] = Seed(step.id, report.key, [], [], lambda placement, there: step.again(given, there, placement), changes, had,
-                                           (lambda picks, there: step.evaluate(_on_others(given, picks), there)) if step.placeless else None)
-            elif made and made.effects:
-                before = site.copy()
-                site.seeds[step.id] = Seed(step.id, report.key, made.effects, made.threads,
-                                           lambda placement, there: step.again(given, replace_bodies(before, there), placement))
+            self._stand(step, result, site, report.key, lambda: given)
             report.answers = made.answers if made else 1
             doubts = [r for r in report.references if r.state == "re-found"]
             gone = [r for r in report.references if r.state == "lost"]
@@ -206,6 +212,25 @@ class _Run:
             self.doubtful[step.id] = report.upon = self.doubtful[shaky[0]]
         report.milliseconds = 1000 * (time.perf_counter() - began)
         return report, made
+
+    def stood_before(self, step: Step, report: StepReport, result: Remembered, before: Site) -> Site:
+        """Return the site after a step as an earlier process built it; what its references come to is looked for when a pattern asks."""
+        site = before.copy()
+        self._stand(step, result, site, report.key, cache(lambda: self._given(step, before, StepReport(step.id, "built"))[0]))
+        return site
+
+    def _stand(self, step: Step, result: Remembered, site: Site, key: str, given: Callable[[], SimpleNamespace]) -> None:
+        """Add what a step came to to the site. given : returns its numbers and what its references came to."""
+        made, had = result.made, site.copy() if step.copied else site
+        self._put(step, result, site)
+        if step.copied:
+            changes = tuple((b, had.bodies[b].shape, body.shape) for b, body in result.bodies.items() if body and b in had.bodies)
+            site.seeds[step.id] = Seed(step.id, key, [], [], lambda placement, there: step.again(given(), there, placement), changes, had,
+                                       (lambda picks, there: step.evaluate(_on_others(given(), picks), there)) if step.placeless else None)
+        elif made and made.effects:
+            before = site.copy()
+            site.seeds[step.id] = Seed(step.id, key, made.effects, made.threads,
+                                       lambda placement, there: step.again(given(), replace_bodies(before, there), placement))
 
     def _remembered(self, step: Step, given: SimpleNamespace, site: Site, report: StepReport, words: str) -> Remembered:
         known = self.memory.get(report.key)

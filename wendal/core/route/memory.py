@@ -50,7 +50,8 @@ class Stood:
 class Memory:
     """The latest results by key; the longest unused are forgotten first. empty : what stands before any step.
 
-    kept : how many. faces : how many faces their bodies may have in all.
+    kept : how many. faces : how many faces their bodies may have in all. kept_reports : of steps that were built by an earlier process, by their
+    place in a chain (`standing.py`); they are true for as long as that process's results are remembered.
     """
 
     def __init__(self, kept: int = KEPT, faces: int = FACES) -> None:
@@ -60,6 +61,16 @@ class Memory:
         self._stood: OrderedDict[tuple[int, int], Stood] = OrderedDict()
         self.empty = Site()
         self._known: OrderedDict[str, Remembered] = OrderedDict()
+        self.kept_reports: OrderedDict[str, Any] = OrderedDict()
+
+    def take_up(self, results: dict[str, Remembered], reports: dict[str, Any]) -> None:
+        """Remember what an earlier process found: results by key, and reports of steps by their place in a chain."""
+        for key, result in results.items():
+            if key not in self._known:
+                self.put(key, result)
+        self.kept_reports.update(reports)
+        while len(self.kept_reports) > 4 * self._kept:
+            self.kept_reports.popitem(last=False)
 
     def get(self, key: str) -> Remembered | None:
         """Return a remembered result and count it as used."""

@@ -15,6 +15,7 @@ from functools import lru_cache, singledispatch
 from typing import Any
 
 import numpy as np
+import pint
 from pydantic import BaseModel
 from scipy.interpolate import BSpline
 
@@ -100,6 +101,11 @@ def _table(value: dict) -> bytes:
 @_token.register
 def _numbers(value: np.ndarray) -> bytes:
     return _framed("numbers", str(value.dtype).encode(), str(value.shape).encode(), np.ascontiguousarray(value).tobytes())
+
+
+@_token.register
+def _unit(value: pint.Unit) -> bytes:
+    return _framed("unit", str(value).encode())
 
 
 @_token.register

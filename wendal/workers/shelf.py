@@ -1,0 +1,60 @@
+"""A folder in which a part's results lie for the processes that come after: one file a part, bounded, and safe to delete at any time."""
+
+from __future__ import annotations
+
+import logging
+import os
+from contextlib import suppress
+from pathlib import Path
+
+__all__ = ["Shelf"]
+
+log = logging.getLogger(__name__)
+MOST = 2 * 2**30  # bytes of all files; what was not used for the longest time goes first
+
+
+class Shelf:
+    """The folder. most : bytes that its files may have in all. That it can not be read or written stops nobody: parts are built then."""
+
+    def __init__(self, folder: Path, most: int = MOST) -> None:
+        self._folder, self._most = folder, most
+
+    def _file(self, part: int) -> Path:
+        return self._folder / f"{part}.results"
+
+    def read(self, part: int) -> bytes | None:
+        """Return what lies there of a part, None for nothing."""
+        try:
+            content = self._file(part).read_bytes()
+            os.utime(self._file(part))
+        except OSError:
+            return None
+        return content
+
+    def write(self, part: int, content: bytes) -> None:
+        """Put a part's results there in place of those before; others go where there is no room."""
+        new = self._folder / f"{part}.{os.getpid()}.new"
+        try:
+            self._folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+            new.write_bytes(content)
+            new.replace(self._file(part))
+            self._make_room(part)
+        except OSError as error:
+            log.warning("results of part %s are not kept: %s", part, error)
+            with suppress(OSError):
+                new.unlink()
+
+    def remove(self, part: int) -> None:
+        """Forget a part."""
+        with suppress(OSError):
+            self._file(part).unlink()
+
+    def _make_room(self, last: int) -> None:
+        files = sorted(((f.stat().st_mtime, f.stat().st_size, f) for f in self._folder.glob("*.results")), key=lambda row: row[:2])
+        total = sum(size for _, size, _ in files)
+        for _, size, file in files:
+            if total <= self._most:
+                break
+            if file != self._file(last):
+                file.unlink(missing_ok=True)
+                total -= size
