@@ -40,6 +40,7 @@ class Talk:
 
     def __init__(self, socket: WebSocketTestSession) -> None:
         self.socket, self.last, self.edition = socket, 0, 0
+        self.trouble = ""  # with the database, as it was told last
         self.content: dict[str, bytes] = {}
 
     def hear(self, *types: str) -> dict[str, Any]:
@@ -53,6 +54,8 @@ class Talk:
                 self.content[raw["bytes"][1 : 1 + size].decode()] = raw["bytes"][1 + size :]
                 continue
             message = json.loads(raw["text"])
+            if message["type"] == "store":
+                self.trouble = message["trouble"]
             if message["type"] == "part":
                 self.edition = message["edition"]
                 message["document"]["steps"] = [json.loads(self.content[d]) for d in message["steps"]]

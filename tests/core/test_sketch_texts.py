@@ -123,7 +123,7 @@ def test_a_new_base_line_is_construction_and_level_when_it_was_drawn_so() -> Non
     assert [c.kind for c in drawing.constraints.values()] == ["horizontal"]
     view = sketch_view(b.part, "s1")
     assert view["texts"][0]["shown"] == "3 mm"
-    assert view["names"][text.base] == "the base line of “N”"
+    assert view["names"][text.base] == "base line of “N”"
     assert "the base line of “N” slides along Y" in [f["words"] for f in view["freedoms"]]
 
 

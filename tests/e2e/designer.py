@@ -194,7 +194,8 @@ class Designer:
         now = read()
         for _ in range(80):
             # Between two frames: a slow machine draws few, and a view that has not been drawn anew only seems to rest.
-            self.page.evaluate(f"new Promise(done => requestAnimationFrame(() => setTimeout(() => requestAnimationFrame(done), {pause})))")
+            self.page.evaluate(f"""Promise.race([new Promise(done => requestAnimationFrame(() => setTimeout(() => requestAnimationFrame(done), {pause}))),
+                new Promise((_, no) => setTimeout(() => no(new Error('no frame was drawn for 30 s')), 30_000))])""")
             before, now = now, read()
             if now == before:
                 return now

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import logging
 import time
 
 from wendal.store import PartStore
@@ -14,6 +15,7 @@ from .hub import Hub
 
 __all__ = ["Hubs"]
 
+log = logging.getLogger(__name__)
 IDLE = 60.0  # s after its last window has gone that a part's hub is kept
 WATCHED = 0.5  # s from one look after the database to the next
 
@@ -40,14 +42,20 @@ class Hubs:
         """Look after the database for good: what is wrong with it is told to every window, and when it is back all is read again."""
         while True:
             await asyncio.sleep(WATCHED)
-            trouble = await asyncio.to_thread(self.store.trouble)
-            if trouble == self.trouble:
-                continue
-            was_down, self.trouble = self.trouble == DOWN, trouble
-            for hub in list(self._open.values()):
-                hub.tell({"type": "store", "trouble": trouble})
-                if was_down:
-                    await hub.read_again()
+            try:
+                await self._look()
+            except Exception:
+                log.exception("looking after the database")
+
+    async def _look(self) -> None:
+        trouble = await asyncio.to_thread(self.store.trouble)
+        if trouble == self.trouble:
+            return
+        was_down, self.trouble = self.trouble == DOWN, trouble
+        for hub in list(self._open.values()):
+            hub.tell({"type": "store", "trouble": trouble})
+            if was_down:
+                await hub.read_again()
 
     def left(self, part: int) -> None:
         """A window has left a part: when nobody comes back to it for a while, its hub and its workers' places are let go."""

@@ -138,7 +138,8 @@ def _report(report: Any) -> dict[str, Any]:
 
 
 def _reference(r: Any) -> dict[str, Any]:
-    return {"field": r.field, "state": r.state, "reason": r.reason, "now": r.now, "candidates": [asdict(c) for c in r.candidates], "item": r.item}
+    return {"field": r.field, "state": r.state, "reason": r.reason, "now": r.now, "candidates": [asdict(c) for c in r.candidates], "item": r.item,
+            "said": r.said}
 
 
 def main(line: Connection, shelf: Path | None = None) -> None:

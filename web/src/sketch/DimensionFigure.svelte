@@ -5,7 +5,9 @@
   import type { Figure } from './figures';
   import { turnOf } from './strokes';
 
-  let { figure, colour, screen, plane, board }: { figure: Figure; colour: string; screen: (p: Flat) => Flat; plane: (e: MouseEvent) => Flat; board: Board } = $props();
+  let { figure, words, stop, focused, colour, screen, plane, board }: {
+    figure: Figure; words: string; stop: boolean; focused: () => void; colour: string; screen: (p: Flat) => Flat; plane: (e: MouseEvent) => Flat; board: Board;
+  } = $props();
 
   let from: { x: number; y: number } | null = null;
   function down(event: PointerEvent) {
@@ -25,8 +27,21 @@
     from = null;
     if (board.placing) void board.placed();
     else if (event.shiftKey) board.pickThing(figure.id, true);
-    else if (!figure.shown.startsWith('(')) board.typing = figure.id;
+    else if (!figure.reference) board.typing = figure.id;
     else board.pickThing(figure.id, false);
+  }
+
+  /** Enter types its value, space picks it, arrows go to the figures before and after it. */
+  function key(event: KeyboardEvent) {
+    const own = event.currentTarget as Element;
+    const all = [...own.ownerDocument.querySelectorAll<SVGElement>('[data-testid=figure]')];
+    const step = { ArrowRight: 1, ArrowDown: 1, ArrowLeft: -1, ArrowUp: -1 }[event.key];
+    if (step) all[(all.indexOf(own as SVGElement) + step + all.length) % all.length].focus();
+    else if (event.key === 'Enter' && !figure.reference) board.typing = figure.id;
+    else if (event.key === ' ') board.pickThing(figure.id, event.shiftKey);
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
   }
 
   const text = $derived(screen(figure.text));
@@ -35,7 +50,10 @@
 
 <text
   role="button"
-  tabindex="-1"
+  tabindex={stop ? 0 : -1}
+  aria-label={words}
+  onfocus={() => ((board.hovered = figure.id), focused())}
+  onblur={() => board.hovered === figure.id && (board.hovered = '')}
   transform="translate({text[0].toFixed(2)} {text[1].toFixed(2)}) rotate({angle.toFixed(2)})"
   y="-5"
   text-anchor="middle"
@@ -46,5 +64,5 @@
   onpointerup={up}
   onpointerenter={() => (board.hovered = figure.id)}
   onpointerleave={() => board.hovered === figure.id && (board.hovered = '')}
-  onkeydown={(e) => e.key === 'Enter' && (board.typing = figure.id)}>{figure.shown}</text
+  onkeydown={key}>{figure.shown}</text
 >

@@ -12,6 +12,10 @@
     const rows = (view?.constraints ?? []).filter((r) => r.dimension).map((r) => (board.placing?.id === r.id ? { ...r, at: board.placing.at } : r));
     return figuresOf(rows, drawing, 1 / scale);
   });
+  const words = $derived(Object.fromEntries((view?.constraints ?? []).map((r) => [r.id, r.words])));
+  /** One figure is where Tab stops: the one that had the focus last, else the first; the arrows lead to the others. */
+  let last = $state('');
+  const stop = $derived(figures.some((f) => f.id === last) ? last : figures[0]?.id);
   const fighting = $derived(new Set(board.binding.fights.map((f) => f.id)));
   const colour = (id: string) => (fighting.has(id) ? 'text-carmine' : board.hovered === id || board.typing === id || board.picked.includes(id) ? 'text-brass' : 'text-ink');
   /** By colour, carmine and brass above ink. */
@@ -29,5 +33,5 @@
   </g>
 {/each}
 {#each figures as f (f.id)}
-  <DimensionFigure figure={f} colour={colour(f.id)} {screen} {plane} {board} />
+  <DimensionFigure figure={f} words={`${words[f.id]}: ${f.shown}`} stop={f.id === stop} focused={() => (last = f.id)} colour={colour(f.id)} {screen} {plane} {board} />
 {/each}

@@ -25,7 +25,7 @@
   let unfolded = $state('');
   const number = $derived(work.session.steps.findIndex((s) => s.id === board.step) * 10 + 10);
   /** What a dimension is called: its tag; its formula where it has none; what it measures where it only tells. */
-  const called = (c: { reference: boolean; words: string; tag: string; formula: string }) => (c.reference ? c.words.replace(/^[^:]+: /, '') : c.tag || `= ${c.formula}`);
+  const called = (c: { reference: boolean; bound: string; tag: string; formula: string }) => (c.reference ? c.bound : c.tag || `= ${c.formula}`);
   const sources: Record<string, string> = { edge: 'an edge', face: 'a face', vertex: 'a corner', spot: "a place on an edge", datum: 'a datum', base: 'a base plane', drawn: 'another sketch' };
 </script>
 
@@ -126,7 +126,7 @@
         {#if rows.length > FEW}
           <button class="flex w-full items-center gap-3 border-b border-rule px-4 py-1.5 text-left text-[14px] hover:bg-wash" aria-expanded={opened.includes(kind)} onclick={() => (opened = opened.includes(kind) ? opened.filter((k) => k !== kind) : [...opened, kind])}>
             <span class="w-4 text-center">{rows[0].symbol}</span>
-            <span class="min-w-0 flex-1">{rows.length} × {rows[0].words.replace(/:.*/s, '').replaceAll('_', ' ')}</span>
+            <span class="min-w-0 flex-1">{rows.length} × {rows[0].title}</span>
             <span class="text-graphite">{opened.includes(kind) ? '▾' : '▸'}</span>
           </button>
         {/if}
@@ -134,7 +134,7 @@
       {#each rows as c (c.id)}
             <div role="group" class="flex items-center gap-3 border-b border-rule px-4 py-1.5 text-[14px] {board.hovered === c.id || board.picked.includes(c.id) ? 'bg-wash' : ''}" onpointerenter={() => (board.hovered = c.id)} onpointerleave={() => (board.hovered = '')}>
               <span class="w-4 text-center">{c.symbol}</span>
-              <span class="min-w-0 flex-1">{c.words.replace(/^[^:]+: /, '')}</span>
+              <span class="min-w-0 flex-1">{c.bound}</span>
               <button class="min-h-[24px] min-w-[24px] text-graphite hover:text-carmine" aria-label="Remove {c.words}" title="Remove" onclick={() => board.edit({ op: 'remove', entities: [c.id] })}>×</button>
             </div>
           {/each}

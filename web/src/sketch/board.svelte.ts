@@ -191,8 +191,7 @@ export class Board {
 
   /** What a picked thing is called. */
   called(entity: string): string {
-    const name = this.models[entity]?.words ?? this.view?.names[entity] ?? (AXES[entity] ? `${entity[0].toUpperCase()} axis` : entity);
-    return name.replace(/^the /, '');
+    return this.models[entity]?.words ?? this.view?.names[entity] ?? (AXES[entity] ? `${entity[0].toUpperCase()} axis` : entity);
   }
 
   /** The other answer of what is in hand. */

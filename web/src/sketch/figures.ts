@@ -12,6 +12,8 @@ export type Figure = {
   arc?: { centre: Flat; radius: number; from: number; to: number };
   text: Flat;
   shown: string;
+  /** It only tells its value. */
+  reference: boolean;
   /** Where a straight one lies: figures of one key overlap when their spans do. */
   lane?: { key: string; from: number; to: number };
 };
@@ -62,7 +64,7 @@ function alongArc(row: ConstraintRow, d: Drawing, px: number): Figure | null {
   const radius = row.at ? distance(o, row.at as Flat) : c.radius + OUT * px;
   const on = (t: number, r: number): Flat => [o[0] + r * Math.cos(t), o[1] + r * Math.sin(t)];
   const lines: [Flat, Flat][] = [from, to].map((t) => [on(t, c.radius), on(t, radius)]);
-  return { id: row.id, lines, arrows: [], arc: { centre: o, radius, from, to }, text: on((from + to) / 2, radius), shown: `⌢${bare(row)}` };
+  return { id: row.id, lines, arrows: [], arc: { centre: o, radius, from, to }, text: on((from + to) / 2, radius), shown: `⌢${row.figure}`, reference: row.reference };
 }
 
 /** The nearest place of a round curve's edge to another place. */
@@ -138,7 +140,7 @@ function straight(row: ConstraintRow, d: Drawing, box: [Flat, Flat], px: number,
   const lines: [Flat, Flat][] = [[p, q], [a, add(p, across, over)], [b, add(q, across, over)]];
   const on = (v: Flat) => v[0] * along[0] + v[1] * along[1];
   const lane = { key: across.map((v) => Math.round(v * 1e4) + 0).join(), from: Math.min(on(a), on(b)), to: Math.max(on(a), on(b)) };
-  return { id: row.id, lines, arrows: [{ at: p, to: unit(q, p) }, { at: q, to: unit(p, q) }], text: middle(p, q), shown: bare(row), lane: short || !level ? undefined : lane };
+  return { id: row.id, lines, arrows: [{ at: p, to: unit(q, p) }, { at: q, to: unit(p, q) }], text: middle(p, q), shown: row.figure, reference: row.reference, lane: short || !level ? undefined : lane };
 }
 
 /** Where an arrow best meets a circle or arc: at an arc's middle. */
@@ -156,7 +158,7 @@ function round(row: ConstraintRow, d: Drawing, px: number): Figure | null {
   const [tip, knee] = [add(o, to, c.radius), row.at ? (row.at as Flat) : add(o, to, c.radius + 30 * px)];
   const end: Flat = [knee[0] + (to[0] < 0 ? -34 : 34) * px, knee[1]];
   const sign = row.kind === 'radius' ? 'R' : 'Ø';
-  return { id: row.id, lines: [[tip, knee], [knee, end]], arrows: [{ at: tip, to: [-to[0], -to[1]] }], text: middle(knee, end), shown: sign + bare(row) };
+  return { id: row.id, lines: [[tip, knee], [knee, end]], arrows: [{ at: tip, to: [-to[0], -to[1]] }], text: middle(knee, end), shown: sign + row.figure, reference: row.reference };
 }
 
 function angle(row: ConstraintRow, d: Drawing, px: number): Figure | null {
@@ -173,8 +175,5 @@ function angle(row: ConstraintRow, d: Drawing, px: number): Figure | null {
   while (to - from > Math.PI) to -= 2 * Math.PI;
   while (to - from < -Math.PI) to += 2 * Math.PI;
   const text: Flat = [o[0] + radius * Math.cos((from + to) / 2), o[1] + radius * Math.sin((from + to) / 2)];
-  return { id: row.id, lines: [], arrows: [], arc: { centre: o, radius, from, to }, text, shown: row.shown };
+  return { id: row.id, lines: [], arrows: [], arc: { centre: o, radius, from, to }, text, shown: row.shown, reference: row.reference };
 }
-
-/** The figure as drawings have it: without the unit that is everywhere the same. */
-const bare = (row: ConstraintRow) => row.shown.replace(/ (mm|in)(\)?)$/, '$2');

@@ -65,7 +65,7 @@ export class Form {
     const next = this.tool.slots[this.slot + 1];
     if (!this.places.length && this.active.many && this.picks[this.active.name].length && next?.needs && !this.picks[next.name].length) return `pick more, or press “${next.label}” and pick ${next.needs}`;
     if (!this.missing) return this.tool.places ? 'Accept, or click anew' : 'Accept, or pick more';
-    return this.missing.startsWith('its ') ? `type ${this.missing}` : `${this.places.length ? 'click' : 'pick'} ${this.missing}`;
+    return `${this.missing === this.unwritten ? 'type' : this.places.length ? 'click' : 'pick'} ${this.missing}`;
   }
   private get unwritten(): string {
     const field = this.fields.find((f) => f.wide && !this.values[f.name].trim());

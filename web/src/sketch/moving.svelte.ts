@@ -44,10 +44,8 @@ export class Moving {
       }
     }
     const row = view?.constraints.find((r) => !r.reference && (r.kind === 'radius' || r.kind === 'diameter') && alike.includes(r.of[0]));
-    const plain = row && /^[\d.]+\s*(mm|in|)$/.exec(row.formula.trim());
-    if (!row || !plain) return null;
-    const inch = (plain[1] || row.shown.replace(/^[\d.\s]+/, '')) === 'in';
-    return { constraint: row.id, centre: place(drawing, c.centre), twice: row.kind === 'diameter', unit: inch ? 'in' : 'mm', formula: '' };
+    if (!row?.unit) return null;
+    return { constraint: row.id, centre: place(drawing, c.centre), twice: row.kind === 'diameter', unit: row.unit, formula: '' };
   }
 
   /** The size at the pointer, in round steps of the unit. */

@@ -197,6 +197,9 @@ export class Bodies {
       sort: face.form === 'flat' ? 'flat' : 'face',
       key: `${shown.body.id}/f${i}`,
       words: face.words,
+      brief: face.brief,
+      madeBy: face.made_by,
+      copiedBy: face.copied_by,
       facets: face.facets,
       ref: face.ref as unknown as Record<string, unknown>,
       body: shown.body.id,
@@ -206,7 +209,7 @@ export class Bodies {
 
   private edge(shown: BodyView, i: number): Thing {
     const edge = shown.things.edges[i];
-    return { sort: 'edge', key: `${shown.body.id}/e${i}`, words: edge.words, facets: edge.facets, ref: edge.ref as unknown as Record<string, unknown>, body: shown.body.id, depth: 0 };
+    return { sort: 'edge', key: `${shown.body.id}/e${i}`, words: edge.words, brief: edge.brief, facets: edge.facets, ref: edge.ref as unknown as Record<string, unknown>, body: shown.body.id, depth: 0 };
   }
 
   /** Every face, edge and corner. */
@@ -214,7 +217,7 @@ export class Bodies {
     return this.seen.flatMap((shown) => [
       ...shown.things.faces.map((_, i) => this.face(shown, i)),
       ...shown.things.edges.map((_, i) => this.edge(shown, i)),
-      ...shown.things.vertices.map((v, i): Thing => ({ sort: 'vertex', key: `${shown.body.id}/v${i}`, words: v.words, facets: ['point'], ref: v.ref as unknown as Record<string, unknown>, body: shown.body.id, depth: 0, place: new Vector3(...v.place) })),
+      ...shown.things.vertices.map((v, i): Thing => ({ sort: 'vertex', key: `${shown.body.id}/v${i}`, words: v.words, brief: v.brief, facets: ['point'], ref: v.ref as unknown as Record<string, unknown>, body: shown.body.id, depth: 0, place: new Vector3(...v.place) })),
     ]);
   }
 
@@ -232,7 +235,7 @@ export class Bodies {
         const p = new Vector3(...v.place);
         const depth = this.depth(p, ray);
         if (depth < front + 0.5) {
-          found.push({ sort: 'vertex', key: `${shown.body.id}/v${i}`, words: v.words, facets: ['point'], ref: v.ref, body: shown.body.id, depth, place: p });
+          found.push({ sort: 'vertex', key: `${shown.body.id}/v${i}`, words: v.words, brief: v.brief, facets: ['point'], ref: v.ref, body: shown.body.id, depth, place: p });
         }
       });
     }

@@ -8,6 +8,11 @@ export type Thing = {
   /** Unique on the stage: same key, same thing. */
   key: string;
   words: string;
+  /** How it is said in a sentence, where that is shorter. */
+  brief?: string;
+  /** Of a face: the step that made it, and the one that copied it last or "". */
+  madeBy?: string;
+  copiedBy?: string;
   /** What it can be taken for: "plane", "line", "point" … */
   facets: string[];
   /** The durable reference that is stored when it is picked. */
@@ -24,9 +29,7 @@ export function standsFor(thing: Thing, accepts: string[]): Record<string, unkno
   if (thing.facets.some((f) => accepts.includes(f))) return thing.ref;
   if (thing.body && accepts.includes('body')) return { of: 'body', body: thing.body };
   if (accepts.includes('step')) {
-    // A face stands for the step that made it last: the one that copied it, else its own.
-    const [name] = (thing.ref.names as string[] | undefined) ?? [];
-    const step = name && (name.split('@').at(-1)!.split('.')[0].split('/')[0] || name.split('/')[0]);
+    const step = thing.copiedBy || thing.madeBy; // a face stands for the step that made it last
     if (step) return { of: 'step', step };
   }
   if (accepts.includes('sketch') && thing.step && ['region', 'curve', 'dot'].includes(thing.sort)) return { of: 'sketch', step: thing.step };

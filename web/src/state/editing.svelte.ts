@@ -2,7 +2,7 @@
 import { Refusal, type Blank, type Command, type Foreseen, type Kind, type Offer, type PreviewShape, type Step, type StepState, type Variant } from '../api/types';
 import { standsFor, type Thing } from '../stage/things';
 import { asked } from '../ui/sentence';
-import { identity, sayHeld } from './saying';
+import { identity, saidOf, sayHeld } from './saying';
 import type { Session } from './session.svelte';
 
 const PREVIEW_MS = 50;
@@ -46,6 +46,7 @@ export class Editing {
     number = '',
   ) {
     this.base = told(existing);
+    if (existing) this.words = saidOf(existing, session);
     if ('' in kind.variants === false) this.fields.how = existing?.how ?? (how || Object.keys(kind.variants)[0]);
     this.fill(existing);
     if (!existing) this.guess(picks);
@@ -62,11 +63,12 @@ export class Editing {
     this.ask(number);
   }
 
-  /** Select a number, so that what is typed goes there: the one asked for last, else the first of the sentence. */
-  ask(name = ''): void {
+  /** Select a number, so that what is typed goes there: the one asked for last, else the first of the sentence; tell whether there is one. */
+  ask(name = ''): boolean {
     const numbers = [...this.variant.sentence.matchAll(/\{(\w+)\}/g)].map((m) => m[1]).filter((n) => this.variant.blanks[n]?.sort === 'number' && this.asks(this.variant.blanks[n]));
     this.number = [name, this.number].find((n) => n && numbers.includes(n)) ?? numbers[0] ?? '';
     this.wanted++;
+    return !!this.number;
   }
 
   private get single(): boolean {
@@ -204,7 +206,7 @@ export class Editing {
       if (!ref) continue;
       if (blank.many) this.toggle(name, ref);
       else this.fields[name] = ref;
-      this.words.set(identity(ref), thing.words);
+      this.words.set(identity(ref), thing.brief ?? thing.words);
       if (!quiet) {
         if (!blank.many) this.next();
         this.refresh();
@@ -222,7 +224,7 @@ export class Editing {
       const ref = held && standsFor(thing, held[1].accepts ?? []);
       if (!ref || (this.fields[held[0]] as Record<string, unknown>[]).some((r) => identity(r) === identity(ref))) continue;
       this.toggle(held[0], ref);
-      this.words.set(identity(ref), thing.words);
+      this.words.set(identity(ref), thing.brief ?? thing.words);
     }
     if (things.length) this.refresh();
     this.ask();
@@ -278,7 +280,7 @@ export class Editing {
       const thing = this.picks[i];
       const ref = standsFor(thing, this.variant.blanks[name].accepts ?? []);
       this.fields[name] = ref;
-      if (ref) this.words.set(identity(ref), thing.words);
+      if (ref) this.words.set(identity(ref), thing.brief ?? thing.words);
     }
     this.next();
     this.refresh();

@@ -1,5 +1,5 @@
 /** References and foreseen changes in words. */
-import type { Blank, Foreseen } from '../api/types';
+import type { Blank, Drawing, Foreseen, Step } from '../api/types';
 import type { Session } from './session.svelte';
 
 /** The parts of a reference that tell one thing from another. */
@@ -8,14 +8,24 @@ export function identity(ref: Record<string, unknown>): string {
   return JSON.stringify(rest);
 }
 
-/** How many of some region references mean texts. */
-const written = (items: Record<string, unknown>[]) => items.filter((r) => !/[+-]$/.test(String((r.sides as string[])?.[0]))).length;
+/** What the references of a step are called, by their identity, as the server says it. */
+export function saidOf(step: Step, session: Session): Map<string, string> {
+  const said = new Map<string, string>();
+  for (const r of session.report(step.id)?.references ?? []) {
+    const held = [step[r.field]].flat()[r.item];
+    if (r.said && held) said.set(identity(held as Record<string, unknown>), r.said);
+  }
+  return said;
+}
 
-/** Say what a pick blank holds. */
-export function sayHeld(blank: Blank, held: unknown, session: Session, words?: Map<string, string>): string {
+/** Say what a pick blank holds. words : what references are called, by their identity. */
+export function sayHeld(blank: Blank, held: unknown, session: Session, words: Map<string, string>): string {
   const items = (Array.isArray(held) ? held : held ? [held] : []) as Record<string, unknown>[];
   if (!items.length) return blank.unless || blank.label;
   const name = (step: unknown) => session.step(String(step))?.name ?? 'a deleted step';
+  const drawing = (ref: Record<string, unknown>) => session.step(String(ref.step))?.drawing as Drawing | undefined;
+  /** How many of some region references mean texts. */
+  const written = (of: Record<string, unknown>[]) => of.filter((r) => drawing(r)?.texts?.[(r.sides as string[])?.[0]]).length;
   const one = (ref: Record<string, unknown>): string => {
     if (ref.of === 'base') return ref.name === 'origin' ? 'the origin' : String(ref.name);
     if (ref.of === 'datum') return name(ref.step) + (Number(ref.index) > 0 ? ` ${Number(ref.index) + 1}` : '');
@@ -23,15 +33,13 @@ export function sayHeld(blank: Blank, held: unknown, session: Session, words?: M
     if (ref.of === 'step') return name(ref.step);
     if (ref.of === 'sketch') return `all of ${name(ref.step)}`;
     if (ref.of === 'region') return `${written([ref]) ? '1 text' : '1 region'} of ${name(ref.step)}`;
-    if (ref.of === 'drawn') return ref.entity === 'origin' ? `origin of ${name(ref.step)}` : `${String(ref.entity)[0] === 'p' ? 'a point' : 'a curve'} of ${name(ref.step)}`;
+    if (ref.of === 'drawn') return ref.entity === 'origin' ? `origin of ${name(ref.step)}` : `${drawing(ref)?.points?.[String(ref.entity)] ? 'a point' : 'a curve'} of ${name(ref.step)}`;
     if (ref.of === 'spot') return `${String(ref.at)} of ${one(ref.edge as Record<string, unknown>)}`;
-    const known = words?.get(identity(ref));
-    if (known) return known.split(', ')[0].split(' between ')[0];
+    const known = words.get(identity(ref));
+    if (known) return known;
     if (ref.of === 'edge') return `an edge of ${name(ref.body)}`;
     if (ref.of === 'vertex') return `a corner of ${name(ref.body)}`;
-    const [step, role] = String((ref.names as string[])[0]).split('@')[0].split('/');
-    const roles: Record<string, string> = { start: 'first end', end: 'far end', side: 'a side' };
-    return `${roles[role] ?? role} of ${name(step)}`;
+    return `a face of ${name(ref.body)}`;
   };
   if (items.length === 1) return one(items[0]);
   if (items.some((r) => r.of !== 'region')) {

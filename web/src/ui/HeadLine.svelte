@@ -40,7 +40,7 @@
     <button class="max-w-72 truncate font-medium hover:underline" title="Rename" onclick={() => (renaming = true)} data-testid="part-name">{session.part?.name ?? ''}</button>
   {/if}
   <span class="figures whitespace-nowrap text-graphite" data-testid="version">v{session.version} <span class={session.linked ? '' : 'text-carmine'}>{saying}</span></span>
-  {#if session.trouble}<span class="min-w-0 truncate text-[13.5px] text-carmine" role="alert" title={session.trouble} data-testid="store-trouble">{session.trouble.split('. ')[0]}</span>{/if}
+  {#if session.trouble}<span class="min-w-0 truncate text-[13.5px] text-carmine" role="alert" title={session.trouble} data-testid="store-trouble">{session.trouble}</span>{/if}
   {#if (session.outdated || session.saving) && session.building}
     <button class="blank text-[13.5px]" onclick={() => session.socket.say({ type: 'cancel' })}>Cancel</button>
   {/if}

@@ -57,6 +57,13 @@
     return true;
   }
 
+  /** From beside all fields, Tab goes to the blanks of what is open; from there, and where nothing is open, it goes its own way. */
+  function toBlanks(): boolean {
+    const blank = work.board?.tool ? document.querySelector<HTMLElement>('[data-testid=toolbar] :is(input, select, button)') : null;
+    blank?.focus();
+    return !!blank || (!work.board?.tool && !!work.editing?.ask());
+  }
+
   function plain(event: KeyboardEvent): boolean {
     const { key } = event;
     const aside = target(event) === document.body;
@@ -66,8 +73,7 @@
       else [work.stroke] = [''];
     } else if (key === '?') work.keysShown = true;
     else if (key === 'Escape') work.escape();
-    else if (key === 'Tab' && aside && work.board?.tool) document.querySelector<HTMLElement>('[data-testid=toolbar] :is(input, select, button)')?.focus();
-    else if (key === 'Tab' && aside && work.editing) work.editing.ask();
+    else if (key === 'Tab') return aside && !event.shiftKey && toBlanks();
     else if ((key === 'Delete' || key === 'Backspace') && work.board) void work.board.remove();
     else if (key === 'q' && work.board) work.board.quiet = true;
     else if (toNumber(key)) return false; // the key goes into the field that has the focus now

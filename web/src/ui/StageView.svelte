@@ -91,7 +91,7 @@
       const chosen = (held && seen(held) && free(held) && held) || (inside.find(free) ?? inside[0] ?? places[0]);
       stood.corners.set(f.key, places.indexOf(chosen));
       const best: [number, number] = [...chosen];
-      while (!free(best)) best[1] += 25;
+      for (let tried = 0; !free(best) && tried <= 2 * taken.length; tried++) best[1] += 25; // each flag that stands is in the way of two places at most
       taken.push(best);
       return { ...f, at: [Math.min(Math.max(best[0], 4), width - 70), Math.min(Math.max(best[1], 22), height - 8)] };
     });
@@ -116,8 +116,7 @@
   let misfit = $state('');
   /** The note of the hole that is hovered. */
   const note = $derived.by(() => {
-    const [name] = (work.hovered?.ref.names as string[] | undefined) ?? [];
-    const step = work.session.step(name?.split('/')[0] ?? '');
+    const step = work.session.step(work.hovered?.madeBy ?? '');
     return step?.kind === 'hole' ? (work.session.report(step.id)?.message ?? '') : '';
   });
   /** A box (two places), or with shift a lasso, that is being drawn on the stage. */

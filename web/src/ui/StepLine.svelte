@@ -2,7 +2,7 @@
   /** One step as a sentence, with its state, and what can be done with it. */
   import { DropdownMenu } from 'bits-ui';
   import type { Step } from '../api/types';
-  import { sayHeld } from '../state/saying';
+  import { saidOf, sayHeld } from '../state/saying';
   import { useWorkplace } from '../state/workplace.svelte';
   import Note from './Note.svelte';
   import { bare, quiet, sentence, variantOf } from './sentence';
@@ -13,6 +13,7 @@
   const kind = $derived(work.about.kinds.find((k) => k.kind === step.kind)!);
   const report = $derived(session.report(step.id));
   const waits = $derived(report?.state === 'waiting');
+  const said = $derived(saidOf(step, session));
   const tokens = $derived(quiet(sentence(variantOf(kind, step), step), step));
   const lostOnes = $derived(report?.references.filter((r) => r.state === 'lost' && r.candidates.length) ?? []);
   const relation = $derived(work.relation(step.id));
@@ -107,7 +108,7 @@
         {:else if token.blank.sort === 'choice'}<button class="blank" onclick={() => work.edit(step)}>{bare(token.blank.words?.[String(step[token.name])])}</button>
         {:else if token.blank.sort === 'words'}<span>{step[token.name]}</span>
         {:else if token.blank.sort === 'dots'}<span>, leaving out {(step[token.name] as string[]).join(', ')}</span>
-        {:else if token.blank.sort === 'pick'}<button class="blank" onclick={() => work.edit(step)}>{sayHeld(token.blank, step[token.name], session)}</button>{/if}{#if typeof token !== 'string' && token.after}<span>{token.after}</span>{/if}
+        {:else if token.blank.sort === 'pick'}<button class="blank" onclick={() => work.edit(step)}>{sayHeld(token.blank, step[token.name], session, said)}</button>{/if}{#if typeof token !== 'string' && token.after}<span>{token.after}</span>{/if}
       {/each}
       {#if isActive}<span class="ml-1 border border-ink px-1 text-[12px]">active</span>{/if}
     </p>

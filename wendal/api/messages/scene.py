@@ -30,7 +30,7 @@ class CandidateData(Message):
 
 
 class ReferenceReport(Message):
-    """How a reference of a step stands; now: what confirming would store."""
+    """How a reference of a step stands; now : what confirming would store; said : of a face, how it came to be, in words."""
 
     field: str
     state: Literal["sound", "re-found", "lost"]
@@ -38,6 +38,7 @@ class ReferenceReport(Message):
     now: dict[str, Any] | None
     candidates: list[CandidateData]
     item: int = 0
+    said: str = ""
 
 
 class StepState(Message):
@@ -105,10 +106,17 @@ class SceneBody(Message):
 
 
 class FaceThing(Message):
-    """A face that can be picked. facets : what it can be taken for."""
+    """A face that can be picked.
+
+    brief : how it is said in a sentence; made_by, copied_by : the step that made it, and the one that copied it last or ""; facets : what it can
+    be taken for.
+    """
 
     form: str
     words: str
+    brief: str
+    made_by: str
+    copied_by: str
     facets: list[str]
     ref: FaceRef
     frame: FrameData
@@ -117,10 +125,11 @@ class FaceThing(Message):
 
 
 class EdgeThing(Message):
-    """An edge that can be picked. facets : what it can be taken for; centre : of a round one."""
+    """An edge that can be picked. brief : how it is said in a sentence; facets : what it can be taken for; centre : of a round one."""
 
     form: str
     words: str
+    brief: str
     facets: list[str]
     centre: Spot | None
     faces: list[int]
@@ -130,9 +139,10 @@ class EdgeThing(Message):
 
 
 class VertexThing(Message):
-    """A corner that can be picked."""
+    """A corner that can be picked. brief : how it is said in a sentence."""
 
     words: str
+    brief: str
     place: Spot
     ref: VertexRef
 

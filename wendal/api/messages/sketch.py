@@ -44,12 +44,20 @@ class Meeting(Message):
 
 
 class ConstraintRow(Message):
-    """A constraint in words."""
+    """A constraint in words.
+
+    words : what it is and what it binds; title : its kind; bound : what it binds. figure : what is shown, as drawings have it, without the unit of
+    length; unit : of a number that stands alone as the formula, "mm" or "in", else "".
+    """
 
     id: str
     kind: str
     symbol: str
     words: str
+    title: str
+    bound: str
+    figure: str
+    unit: str
     of: list[str]
     dimension: bool
     shown: str

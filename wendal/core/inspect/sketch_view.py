@@ -9,7 +9,7 @@ from typing import Any
 
 from ..errors import CommandRefused, SketchError, WendalError
 from ..lettering import FONTS
-from ..quantity import Kind, format_quantity
+from ..quantity import Kind, format_quantity, parse
 from ..quantity.units import format_plain, quantity
 from ..route import Part, bench_of
 from ..sketch import (
@@ -17,16 +17,17 @@ from ..sketch import (
     Constraint,
     Drawing,
     Layout,
+    bare_name,
     find_freedoms,
     find_regions,
     grouped,
     measured,
     motion_frames,
-    name_of,
     propose,
     region_ref,
     rehearse,
     rule_for,
+    say_bound,
     say_constraint,
     solve,
     text_outline,
@@ -68,7 +69,7 @@ def sketch_view(part: Part, step: str) -> dict[str, Any]:
         "meetings": [{"what": what, "of": [a, b], "at": at}
                      for what, met in (("crossing", regions.crossings), ("overlap", regions.overlaps)) for a, b, at in met],
         "constraints": _constraints(part, drawing, bench), "texts": _texts(part, drawing, bench),
-        "names": {e: name_of(drawing, e) for e in [*drawing.points, *drawing.curves, *drawing.texts]},
+        "names": {e: bare_name(drawing, e) for e in [*drawing.points, *drawing.curves, *drawing.texts]},
     }
 
 
@@ -122,18 +123,26 @@ def _constraints(part: Part, drawing: Drawing, bench: Bench) -> list[dict[str, A
     rows = []
     for k, c in drawing.constraints.items():
         rule = rule_for(c.kind)
-        row = {"id": k, "kind": c.kind, "symbol": rule.symbol, "words": say_constraint(drawing, c), "of": c.of,
-               "dimension": bool(rule.quantity), "shown": "", "tag": "", "formula": "", "manner": c.manner, "at": c.at}
-        row["reference"] = c.reference
+        row = {"id": k, "kind": c.kind, "symbol": rule.symbol, "words": say_constraint(drawing, c), "bound": say_bound(drawing, c),
+               "title": rule.title.lower(), "of": c.of, "dimension": bool(rule.quantity), "reference": c.reference, "manner": c.manner, "at": c.at,
+               "shown": "", "figure": "", "unit": "", "tag": "", "formula": ""}
         if c.reference:
             told = rule.measure(c, layout)
             shown = bench.show(told, rule.quantity).replace(" deg", "°")
-            row |= {"shown": f"({shown})", "value": told}
+            row |= {"shown": f"({shown})", "value": told, "figure": f"({_bare(shown)})"}
         if c.value:
             shown = format_plain(wanted[k], Kind(rule.quantity), units)
-            row |= {"shown": shown, "tag": c.value.tag, "formula": c.value.formula, "value": now[k]}
+            row |= {"shown": shown, "figure": _bare(shown), "tag": c.value.tag, "formula": c.value.formula, "value": now[k]}
+            plain = parse(c.value.formula).plain
+            if plain in ("", "mm", "in"):
+                row["unit"] = plain or units.length
         rows.append(row)
     return rows
+
+
+def _bare(shown: str) -> str:
+    """Return a figure as drawings have it: without the unit of length that is everywhere the same."""
+    return shown.removesuffix(" mm").removesuffix(" in")
 
 
 def dragged(drawing: Drawing, values: Mapping[str, float]) -> dict[str, Any]:

@@ -59,6 +59,12 @@ class Formula:
     tree: Tree[Token]
     tags: frozenset[str]
 
+    @property
+    def plain(self) -> str | None:
+        """The unit of a number that stands alone, "" without one; None for anything else."""
+        unit = self.tree.children[1:]
+        return None if self.tree.data != "number" or len(unit) > 1 else str(unit[0]) if unit else ""
+
     def value(self, scope: Mapping[str, Quantity]) -> Quantity:
         """Return the quantity, looking tags up in scope; raises FormulaError in words."""
         result = _value(self.tree, scope)

@@ -17,17 +17,17 @@ SIDES = {(0, 1): "side at +X", (0, -1): "side at −X", (1, 1): "side at +Y", (1
 
 
 class Words:
-    """The words of a body's faces, edges and corners, each list in the order of its topology."""
+    """The words of a body's faces, edges and corners, each list in the order of its topology.
 
-    def __init__(self, faces: list[str], edges: list[str], corners: list[str]) -> None:
-        self.faces, self.edges, self.corners = faces, edges, corners
+    brief : of each list, what is said in a sentence: without sizes, places and what is around.
+    """
+
+    def __init__(self, faces: list[str], edges: list[str], corners: list[str], brief: tuple[list[str], list[str], str]) -> None:
+        self.faces, self.edges, self.corners, self.brief = faces, edges, corners, brief
 
 
 def called(name: str, topology: Topology, sheet: bool = False) -> Words:
-    """Return what the things of a body of a name are called: "top face of Base, 40 × 25"; where two would be alike, with their places.
-
-    What is before the first comma tells a thing in a sentence.
-    """
+    """Return what the things of a body of a name are called: "top face of Base, 40 × 25"; where two would be alike, with their places."""
     of = f"of sheet {name}" if sheet else f"of {name}"
     faces = [_face_told(topology, i, sheet) for i in range(len(topology.faces))]
     edges = [_edge_told(topology, i) for i in range(len(topology.edges))]
@@ -36,7 +36,7 @@ def called(name: str, topology: Topology, sheet: bool = False) -> Words:
     corners = [f"corner {of}, at {_corner_told(topology, i)}" for i in range(len(topology.vertices))]
     return Words(apart([f"{kind} {of}{size}" for kind, size, _ in faces], [at for _, _, at in faces]),
                  apart([f"{what} {of} {way}, {size}" for (what, size, _), way in zip(edges, between, strict=True)], [at for _, _, at in edges]),
-                 apart(corners, []))
+                 apart(corners, []), ([f"{kind} {of}" for kind in kinds], [f"{what} {of}" for what, _, _ in edges], f"corner {of}"))
 
 
 _told: WeakKeyDictionary[Any, tuple[str, str, str]] = WeakKeyDictionary()  # of faces and edges by their marks

@@ -22,7 +22,7 @@ from ..errors import FormulaError, ReferenceLost, StepError, WendalError
 from ..once import Once
 from ..quantity import Kind, Outcome, in_kind, parse
 from ..quantity.units import plain
-from ..reference import Candidate
+from ..reference import Candidate, FaceRef, say_face
 from ..steps import Body, Made, Seed, Site, Step, numbers_of
 from .depends import stands_on
 from .document import Part
@@ -40,7 +40,7 @@ Announce = Callable[[str, str, str], None]  # step id, its name, its key: about 
 @dataclass(frozen=True, slots=True)
 class ReferenceState:
     """How one reference of a step stands: "sound", "re-found" or "lost"; now : what confirming would store; item : its place among
-    several of one field."""
+    several of one field; said : of a face, how it came to be, in words."""
 
     field: str
     state: str
@@ -48,6 +48,7 @@ class ReferenceState:
     now: dict[str, Any] | None = None
     candidates: list[Candidate] = dataclasses.field(default_factory=list)
     item: int = 0
+    said: str = ""
 
 
 @dataclass(slots=True)
@@ -158,6 +159,7 @@ class _Run:
         self.states: dict[str, str] = {}
         self.doubtful: dict[str, str] = {}  # by step id, the held step that it stands on
         self.resolver = Resolver(part, self.states)
+        self.called = {s.id: s.name for s in part.steps}
 
     def given_for(self, step: Step) -> Any:
         """Return what else a step's result hangs on than the step and what stands before it: the worth of the tags in its formulas, and how bodies
@@ -345,11 +347,15 @@ class _Run:
         try:
             found, doubt, now = self.resolver.resolve(ref, blank, site)
         except ReferenceLost as error:
-            report.references.append(ReferenceState(place, "lost", error.message, None, list(error.candidates), item))
+            report.references.append(ReferenceState(place, "lost", error.message, None, list(error.candidates), item, self._said(ref)))
             raise error.located(field=place) from error
         state = "re-found" if doubt else "sound"
-        report.references.append(ReferenceState(place, state, doubt, now if doubt else None, item=item))
+        report.references.append(ReferenceState(place, state, doubt, now if doubt else None, item=item, said=self._said(ref)))
         return found.plain() if blank.plain and isinstance(found, Picked) else found
+
+
+    def _said(self, ref: Any) -> str:
+        return say_face(ref.names, lambda s: self.called.get(s, "a deleted step")) if isinstance(ref, FaceRef) else ""
 
 
 def _tags_of(step: Step) -> list[str]:

@@ -19,12 +19,12 @@ from .solver import Solution, measured, solve
 from .splines import traced_spline
 from .taken import Traced, carried, fits, own_points
 from .texts import BezierPath, text_outline, text_regions
-from .words import name_of, say_constraint
+from .words import bare_name, name_of, say_bound, say_constraint
 
 __all__ = ["AXES", "ORIGIN", "Arc", "Bench", "Bent", "BezierPath", "Circle", "Constrain", "Constraint", "Drag", "Draw", "Drawing",
            "Ellipse", "EllipseArc", "EllipsePath", "End", "Freedom", "Freedoms", "Layout", "Line", "Piece", "Proposal", "Region",
-           "Regions", "SketchEdit", "Solution", "Spline", "SplinePath", "TakeIn", "Taken", "Text", "Traced", "all_rules", "apply_edit", "beside",
+           "Regions", "SketchEdit", "Solution", "Spline", "SplinePath", "TakeIn", "Taken", "Text", "Traced", "all_rules", "apply_edit", "bare_name", "beside",
            "carried", "chain_from", "find_freedoms", "find_region", "find_regions", "find_text", "fits", "gone_on", "grouped", "is_text", "measured",
            "motion_frames",
-           "name_of", "own_points", "path_of", "propose", "region_ref", "rehearse", "rule_for", "say_constraint", "say_edit", "solve",
+           "name_of", "own_points", "path_of", "propose", "region_ref", "rehearse", "rule_for", "say_bound", "say_constraint", "say_edit", "solve",
            "sorts_of", "text_outline", "text_ref", "text_regions", "traced_spline", "ways_out"]

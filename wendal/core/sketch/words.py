@@ -11,7 +11,7 @@ from .model import AXES, ORIGIN, Arc, Circle, Constraint, Curve, Drawing, Free, 
 MOST = 4  # things named one by one
 SORTS = {"ellipse_arc": "elliptical arc"}
 
-__all__ = ["name_of", "say_constraint", "spot_of"]
+__all__ = ["bare_name", "name_of", "say_bound", "say_constraint", "spot_of"]
 
 
 class _Known:
@@ -49,6 +49,11 @@ def name_of(drawing: Drawing, entity: str) -> str:
     if entity not in names:
         names[entity] = _named(drawing, entity)
     return names[entity]
+
+
+def bare_name(drawing: Drawing, entity: str) -> str:
+    """Name a point, curve or text as `name_of` does, without the article."""
+    return name_of(drawing, entity).removeprefix("the ")
 
 
 def _named(drawing: Drawing, entity: str) -> str:
@@ -109,8 +114,13 @@ def spot_of(drawing: Drawing, x: float, y: float) -> str:
 def say_constraint(drawing: Drawing, c: Constraint) -> str:
     """Say what a constraint binds: "parallel: the upper line and the lower line"."""
     title = c.value.tag if c.value and c.value.tag else rule_for(c.kind).title.lower()
+    return f"{title}: {say_bound(drawing, c)}"
+
+
+def say_bound(drawing: Drawing, c: Constraint) -> str:
+    """Say what things a constraint binds: "the upper line and the lower line"."""
     # Of a chain its sources count; of many things the first two stand for all.
     of = list(dict.fromkeys(e for e in c.of[::2] if e in drawing.curves)) if c.kind == "offset" else c.of
     if len(of) > MOST:
-        return f"{title}: {name_of(drawing, of[0])}, {name_of(drawing, of[1])} and {len(of) - 2} more"
-    return f"{title}: {' and '.join(name_of(drawing, e) for e in of)}"
+        return f"{name_of(drawing, of[0])}, {name_of(drawing, of[1])} and {len(of) - 2} more"
+    return " and ".join(name_of(drawing, e) for e in of)
