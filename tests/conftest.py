@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import os
 import re
 import signal
@@ -9,8 +10,10 @@ import subprocess
 import sys
 import time
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Coroutine, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
+from typing import Any, TypeVar
 
 import pytest
 from hypothesis import settings
@@ -24,6 +27,7 @@ expect.set_options(timeout=30_000)
 # No deadline: on a busy machine an example may take its time.
 settings.register_profile("steady", derandomize=not os.environ.get("WENDAL_EXPLORE"), deadline=None)
 settings.load_profile("steady")
+T = TypeVar("T")
 CHROMIUM = "/usr/bin/chromium"
 FLAGS = ["--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-background-networking",
          "--disable-component-update", "--disable-sync", "--no-first-run", "--force-prefers-reduced-motion"]
@@ -159,6 +163,12 @@ def board(designer: Designer) -> Designer:
     d.accept()
     d.board_ready()
     return d
+
+
+def run_async(work: Coroutine[Any, Any, T]) -> T:
+    """Run async work in a thread of its own: the browser of other tests keeps a loop running in this one."""
+    with ThreadPoolExecutor(1) as executor:
+        return executor.submit(asyncio.run, work).result()
 
 
 def eventually(told: object, seconds: float = 10.0) -> None:

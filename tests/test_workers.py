@@ -6,12 +6,12 @@ import asyncio
 import os
 import signal
 import time
-from concurrent.futures import ThreadPoolExecutor
 from multiprocessing.connection import Connection
 from typing import Any
 
 import pytest
 
+from tests.conftest import run_async
 from tests.samples import plate
 from wendal.core.errors import StepError
 from wendal.core.route import write_part
@@ -52,9 +52,7 @@ def run(seconds: float, work: Any) -> Any:
             return await work(pool)
         finally:
             pool.stop()
-    # The browser of other tests keeps a loop running in this thread.
-    with ThreadPoolExecutor(1) as executor:
-        return executor.submit(asyncio.run, inside()).result()
+    return run_async(inside())
 
 
 def test_a_part_stays_with_its_worker_and_parts_are_spread() -> None:

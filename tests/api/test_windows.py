@@ -13,7 +13,7 @@ from starlette.websockets import WebSocket
 
 from tests.api.test_service import ORIGIN, Talk, client, part, talk  # noqa: F401 - fixtures
 from tests.building import axis, f, of_step
-from tests.conftest import eventually
+from tests.conftest import eventually, run_async
 from tests.samples import plate
 from wendal.api.hub import Hub
 from wendal.api.window import Window
@@ -86,6 +86,7 @@ def test_a_window_in_trouble_holds_up_nobody(client: TestClient, part: int, stor
         await send(self, data)
 
     monkeypatch.setattr(WebSocket, "send_text", sending)
+    monkeypatch.setattr("wendal.api.session.SLOWEST_WINDOW", 3600.0)  # whoever waited for the stuck one would not come to an end
     with opened(client, part) as first:
         good = Talk(first)
         good.built()
@@ -97,10 +98,8 @@ def test_a_window_in_trouble_holds_up_nobody(client: TestClient, part: int, stor
 
 
 def _three_edits(good: Talk) -> None:
-    began = time.monotonic()
     for tag in ("span", "width", "rise"):
         assert good.command(do="add_tag", tag=tag, formula="12 mm")["type"] == "done"
-    assert time.monotonic() - began < 5
 
 
 def test_cancel_gives_up_a_build_under_accept_and_what_waits_for_it(client: TestClient, store: PartStore) -> None:  # noqa: F811
@@ -203,7 +202,7 @@ def test_a_part_that_is_read_again_while_it_is_opened_is_shown_all_the_same(part
             told.append(message["type"] if isinstance(message, dict) else "content")
         return told
 
-    assert next(t for t in asyncio.run(opened()) if t != "content") == "part"
+    assert next(t for t in run_async(opened()) if t != "content") == "part"
 
 
 class Broken:
@@ -227,4 +226,4 @@ def test_what_is_broken_as_a_whole_is_told_when_nothing_happens(part: int, store
             if isinstance(message, dict) and message["type"] == "refused":
                 return str(message["message"])
 
-    assert "Base is broken, though every step looked sound" in asyncio.run(opened())
+    assert "Base is broken, though every step looked sound" in run_async(opened())
