@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from tests.sketches import Pen
 from wendal.core.sketch import Drawing
-from wendal.core.sketch.system import System
+from wendal.core.sketch.solving.system import System
 
 __all__ = ["FAMILIES", "FRAMES", "made", "spread"]
 

@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 from tests.sketches import FAMILIES, generated
 from wendal.core.errors import SketchError
 from wendal.core.sketch import Arc, Drawing, Line, measured, rule_for, solve
-from wendal.core.sketch.solver import newton
-from wendal.core.sketch.system import System
+from wendal.core.sketch.solving.solver import newton
+from wendal.core.sketch.solving.system import System
 
 __all__ = ["change_of", "judged", "small_steps"]
 

@@ -14,8 +14,8 @@ import numpy as np
 from tests.bench.outlines import plate_outline
 from wendal.core.errors import WendalError
 from wendal.core.sketch import Constrain, Constraint, Drawing, Line, Spline, find_freedoms, find_regions, measured, motion_frames, propose, solve
-from wendal.core.sketch.edit import Bench, apply_edit
-from wendal.core.sketch.model import Arc, Circle
+from wendal.core.sketch.drawn.model import Arc, Circle
+from wendal.core.sketch.editing import Bench, apply_edit
 from wendal.core.stored import Value
 
 __all__ = ["explaining", "free_sketch", "overlapping"]

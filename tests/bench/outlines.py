@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from wendal.core.sketch import Constraint, Drawing, Line
-from wendal.core.sketch.model import Circle
+from wendal.core.sketch.drawn.model import Circle
 from wendal.core.stored import Value
 
 __all__ = ["plate_outline"]

@@ -10,7 +10,8 @@ import pytest
 from tests.core.test_sketch_spline_meetings import bow, freedoms, height, settled
 from tests.samples import drawn, edit
 from wendal.core.errors import SketchError
-from wendal.core.sketch import Arc, Drawing, EllipseArc, Layout, Line, Spline, find_regions, joints, path_of
+from wendal.core.sketch import Arc, Drawing, EllipseArc, Layout, Line, Spline, find_regions, path_of
+from wendal.core.sketch.equations import joints
 from wendal.demo.builder import Builder
 
 ELLIPSE = ("ellipse", (0, 0), (10, 0), (0, 6))

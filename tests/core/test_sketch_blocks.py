@@ -9,9 +9,9 @@ from hypothesis import strategies as st
 
 from tests.bench.outlines import plate_outline
 from wendal.core.sketch import Drag, find_freedoms, measured, solve
-from wendal.core.sketch.blocks import Blocks
-from wendal.core.sketch.solver import newton
-from wendal.core.sketch.system import System
+from wendal.core.sketch.solving.blocks import Blocks
+from wendal.core.sketch.solving.solver import newton
+from wendal.core.sketch.solving.system import System
 
 
 def blocks(rows: list[list[int]], n: int) -> Blocks:
@@ -98,8 +98,8 @@ def test_sparse_and_dense_factors_give_one_answer(monkeypatch: pytest.MonkeyPatc
     loose = drawing.model_copy(update={"constraints": {k: c for k, c in drawing.constraints.items() if k != first}})
     places = []
     for large in (1, 10_000):
-        monkeypatch.setattr("wendal.core.sketch.solver.LARGE", large)
-        monkeypatch.setattr("wendal.core.sketch.drag.LARGE", large)
+        monkeypatch.setattr("wendal.core.sketch.solving.solver.LARGE", large)
+        monkeypatch.setattr("wendal.core.sketch.solving.drag.LARGE", large)
         changed = solve(drawing, {**values, first: 1.4 * values[first]})
         drag = Drag(loose, measured(loose), "p1b", loose.points["p1b"])
         drag.move((loose.points["p1b"][0] + 3, loose.points["p1b"][1] + 4))

@@ -14,7 +14,7 @@ from tests.singular import FAMILIES, FRAMES, made, spread
 from wendal.core.errors import SketchError, WendalError
 from wendal.core.route import read_part
 from wendal.core.sketch import Constraint, Layout, find_freedoms, measured, rule_for, solve
-from wendal.core.sketch.diagnosis import check_new
+from wendal.core.sketch.explaining.diagnosis import check_new
 from wendal.demo.builder import Builder
 
 CASE = Path(__file__).parent.parent / "data" / "symmetric_arc.json"

@@ -7,7 +7,7 @@ import inspect
 import numpy as np
 import pytest
 
-from wendal.core.sketch import joint_rows, oval_rows, rows, spline_rows
+from wendal.core.sketch.equations import joint_rows, oval_rows, rows, spline_rows
 
 # kernel -> (number of variables, parameters)
 SHAPES = {"same": (2, (0.4,)), "mean": (3, (0.0,)), "distance": (4, (1.3,)), "equal_length": (8, (0.0,)), "point_line": (6, (0.7,)),

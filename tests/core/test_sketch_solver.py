@@ -14,8 +14,9 @@ from tests.bench.outlines import plate_outline
 from tests.samples import drawn, freedoms
 from wendal.core.errors import SketchError
 from wendal.core.route import bench_of
-from wendal.core.sketch import Drag, Drawing, find_freedoms, measured, singular, solve
-from wendal.core.sketch.system import System
+from wendal.core.sketch import Drag, Drawing, find_freedoms, measured, solve
+from wendal.core.sketch.solving import singular
+from wendal.core.sketch.solving.system import System
 from wendal.core.stored import Value
 from wendal.demo.builder import Builder
 

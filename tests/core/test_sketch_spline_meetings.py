@@ -12,7 +12,8 @@ from hypothesis import strategies as st
 from tests.samples import drawn, settled
 from wendal.core.errors import SketchError
 from wendal.core.route import bench_of
-from wendal.core.sketch import Drag, Layout, find_freedoms, find_regions, joints, path_of, solve
+from wendal.core.sketch import Drag, Layout, find_freedoms, find_regions, path_of, solve
+from wendal.core.sketch.equations import joints
 from wendal.demo.builder import Builder
 
 BOW = ("spline_pulled", (0, 0), (10, 10), (20, 0))

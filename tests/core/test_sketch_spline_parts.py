@@ -14,7 +14,8 @@ from tests.samples import drawn, edit, evaluated
 from wendal.core import kernel
 from wendal.core.errors import SketchError
 from wendal.core.route import bench_of
-from wendal.core.sketch import Drag, Drawing, Layout, Spline, find_freedoms, joints, measured, path_of, solve
+from wendal.core.sketch import Drag, Drawing, Layout, Spline, find_freedoms, measured, path_of, solve
+from wendal.core.sketch.equations import joints
 from wendal.demo.builder import Builder
 
 Flat = tuple[float, float]

@@ -15,8 +15,8 @@ from wendal.core import kernel
 from wendal.core.reference import face_ref
 from wendal.core.route import bench_of
 from wendal.core.sketch import Drawing, Line, Spline, Traced, find_freedoms, path_of, solve, traced_spline
-from wendal.core.sketch.splines import TRACED
-from wendal.core.sketch.taken import placed
+from wendal.core.sketch.drawn.splines import TRACED
+from wendal.core.sketch.solving.taken import placed
 from wendal.demo.builder import Builder
 
 

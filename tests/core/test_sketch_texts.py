@@ -17,8 +17,8 @@ from wendal.core.inspect.sketch_view import rehearsed, sketch_view
 from wendal.core.lettering import FONTS, lettered, unknown_signs
 from wendal.core.route import bench_of, read_part, write_part
 from wendal.core.sketch import Text, path_of, solve, text_outline, text_regions
-from wendal.core.sketch.edit import SketchEdit, say_edit
-from wendal.core.sketch.texts import reads_turned
+from wendal.core.sketch.editing import SketchEdit, say_edit
+from wendal.core.sketch.regions.texts import reads_turned
 from wendal.demo.builder import Builder
 
 

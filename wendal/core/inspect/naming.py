@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from ..reference.calling import apart, figure, said_place
 from ..sketch import Drawing, path_of
-from ..sketch.words import name_of
+from ..sketch.explaining import name_of
 
 __all__ = ["drawn_called", "regions_called"]
 

@@ -20,7 +20,7 @@ from pydantic_core import to_json
 from .. import kernel
 from ..route import Evaluation, Part
 from ..sketch import Drawing, region_ref, text_outline, text_ref
-from ..sketch.crossings import path_of
+from ..sketch.drawn import path_of
 from ..steps import Body, SketchMade, shown
 from .naming import drawn_called, regions_called
 from .things import EDGE_FACETS, frame_data, pieces

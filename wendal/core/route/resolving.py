@@ -39,7 +39,7 @@ from ..reference import (
 )
 from ..sketch import Line as DrawnLine
 from ..sketch import chain_from, find_region, find_text, is_text, region_ref
-from ..sketch.crossings import Bent, path_of
+from ..sketch.drawn import Bent, path_of
 from ..steps import ChainFound, FaceFound, RegionFound, Seed, Site, SketchMade
 from .document import Part
 from .tokens import digest

@@ -1,25 +1,30 @@
 """Constrained sketches: entities, constraints, solving, freedoms, regions and edits."""
 
 from .constraints import all_rules, rule_for, sorts_of
-from .crossings import Bent, EllipsePath, SplinePath, path_of
-from .diagnosis import ways_out
-from .draft import End
-from .drag import Drag
-from .edit import Bench, Constrain, Draw, SketchEdit, TakeIn, apply_edit, rehearse, say_edit
-from .edit.offset import beside, chain_from, gone_on
-from .freedom import Freedom, Freedoms, find_freedoms
-from .grouping import grouped
-from .layout import Layout
-from .model import AXES, ORIGIN, Arc, Circle, Constraint, Drawing, Ellipse, EllipseArc, Line, Spline, Taken, Text
-from .motion import motion_frames
-from .region_names import find_region, find_text, is_text, region_ref, text_ref
-from .regions import Piece, Region, Regions, find_regions
-from .rest import Proposal, propose
-from .solver import Solution, measured, solve
-from .splines import traced_spline
-from .taken import Traced, carried, fits, own_points
-from .texts import BezierPath, text_outline, text_regions
-from .words import bare_name, name_of, say_bound, say_constraint
+from .drawn import (
+    AXES,
+    ORIGIN,
+    Arc,
+    Bent,
+    Circle,
+    Constraint,
+    Drawing,
+    Ellipse,
+    EllipseArc,
+    EllipsePath,
+    Layout,
+    Line,
+    Spline,
+    SplinePath,
+    Taken,
+    Text,
+    path_of,
+    traced_spline,
+)
+from .editing import Bench, Constrain, Draw, End, SketchEdit, TakeIn, apply_edit, beside, chain_from, gone_on, rehearse, say_edit
+from .explaining import Freedom, Freedoms, Proposal, bare_name, find_freedoms, grouped, motion_frames, name_of, propose, say_bound, say_constraint, ways_out
+from .regions import BezierPath, Piece, Region, Regions, find_region, find_regions, find_text, is_text, region_ref, text_outline, text_ref, text_regions
+from .solving import Drag, Solution, Traced, carried, fits, measured, own_points, solve
 
 __all__ = ["AXES", "ORIGIN", "Arc", "Bench", "Bent", "BezierPath", "Circle", "Constrain", "Constraint", "Drag", "Draw", "Drawing",
            "Ellipse", "EllipseArc", "EllipsePath", "End", "Freedom", "Freedoms", "Layout", "Line", "Piece", "Proposal", "Region",

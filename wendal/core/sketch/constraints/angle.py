@@ -5,9 +5,8 @@ from __future__ import annotations
 import math
 
 from ...errors import SketchError
-from ..layout import Layout
-from ..model import Constraint, Drawing
-from ..rows import angle
+from ..drawn import Constraint, Drawing, Layout
+from ..equations import angle
 from .base import Compiled, Row, Rule, register
 from .turning import line_length, turn
 

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 import math
 
-from ..layout import Layout
-from ..model import Arc, Constraint
-from ..rows import arc_length
+from ..drawn import Arc, Constraint, Layout
+from ..equations import arc_length
 from .base import Compiled, Row, Rule, register
 
 

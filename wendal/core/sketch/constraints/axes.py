@@ -5,9 +5,8 @@ from __future__ import annotations
 import math
 
 from ...errors import SketchError
-from ..layout import Layout
-from ..model import Constraint, Oval, Place
-from ..rows import distance, same
+from ..drawn import Constraint, Layout, Oval, Place
+from ..equations import distance, same
 from .base import Compiled, Row, Rule, register
 
 

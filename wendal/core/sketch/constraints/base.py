@@ -14,9 +14,8 @@ from dataclasses import dataclass, field
 from typing import ClassVar, NamedTuple
 
 from ...errors import SketchError
-from ..layout import Layout
-from ..model import Constraint, Drawing
-from ..rows import Kernel, same
+from ..drawn import Constraint, Drawing, Layout
+from ..equations import Kernel, same
 
 __all__ = ["Compiled", "Row", "Rule", "all_rules", "register", "rule_for", "sorts_of"]
 

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from ..layout import Layout
-from ..model import Constraint
-from ..rows import point_line
+from ..drawn import Constraint, Layout
+from ..equations import point_line
 from .base import Compiled, Row, Rule, register
 
 

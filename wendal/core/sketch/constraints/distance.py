@@ -5,9 +5,8 @@ from __future__ import annotations
 import math
 
 from ...errors import SketchError
-from ..layout import Layout
-from ..model import Constraint, Drawing
-from ..rows import distance, point_circle, point_line, same, tangent_circles, tangent_line
+from ..drawn import Constraint, Drawing, Layout
+from ..equations import distance, point_circle, point_line, same, tangent_circles, tangent_line
 from .base import ROUND, Compiled, Row, Rule, register
 from .turning import offset
 

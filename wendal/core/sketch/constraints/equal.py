@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from ..layout import Layout
-from ..model import Constraint
-from ..rows import equal_length
+from ..drawn import Constraint, Layout
+from ..equations import equal_length
 from .base import Compiled, Row, Rule, register
 
 

@@ -2,11 +2,8 @@
 
 from __future__ import annotations
 
-from ..layout import Layout
-from ..model import Oval, Spline
-from ..oval_rows import arc_oval_end, off_ellipse
-from ..rows import point_ellipse
-from ..spline_rows import off_spline, square_off
+from ..drawn import Layout, Oval, Spline
+from ..equations import arc_oval_end, off_ellipse, off_spline, point_ellipse, square_off
 from .axes import half_axis
 from .base import Row
 

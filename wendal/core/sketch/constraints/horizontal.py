@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from ..layout import Layout
-from ..model import Constraint
+from ..drawn import Constraint, Layout
 from .base import Compiled, Rule, register
 
 

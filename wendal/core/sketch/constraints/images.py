@@ -10,10 +10,8 @@ import math
 from abc import abstractmethod
 
 from ...errors import SketchError
-from ..crossings import path_of
-from ..layout import Layout
-from ..model import Arc, Constraint, Drawing, EllipseArc, Spline
-from ..rows import mid_on_line, shifted_across, shifted_along, square_to_line, turned_x, turned_y
+from ..drawn import Arc, Constraint, Drawing, EllipseArc, Layout, Spline, path_of
+from ..equations import mid_on_line, shifted_across, shifted_along, square_to_line, turned_x, turned_y
 from .base import Compiled, Row, Rule, register
 
 

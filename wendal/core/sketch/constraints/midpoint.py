@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from ..layout import Layout
-from ..model import Constraint
-from ..rows import mean
+from ..drawn import Constraint, Layout
+from ..equations import mean
 from .base import Compiled, Row, Rule, register
 
 

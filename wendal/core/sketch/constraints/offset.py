@@ -7,10 +7,8 @@ from collections import Counter, defaultdict
 from typing import Literal
 
 from ...errors import SketchError
-from ..crossings import Bent, path_of
-from ..layout import Layout
-from ..model import Arc, Constraint, Drawing, Free, Line
-from ..rows import arc_arc_end, line_arc_end, point_line, sum_of
+from ..drawn import Arc, Bent, Constraint, Drawing, Free, Layout, Line, path_of
+from ..equations import arc_arc_end, line_arc_end, point_line, sum_of
 from .base import Compiled, Row, Rule, register
 from .free import own_variables, square_beside
 from .turning import offset

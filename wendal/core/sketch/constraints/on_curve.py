@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from ...errors import SketchError
-from ..layout import Layout
-from ..model import Constraint, Free, Spline
-from ..rows import point_circle, point_line
+from ..drawn import Constraint, Free, Layout, Spline
+from ..equations import point_circle, point_line
 from .base import Compiled, Row, Rule, register
 from .free import lies_on
 

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 import math
 
-from ..layout import Layout
-from ..model import Constraint
-from ..rows import angle
+from ..drawn import Constraint, Layout
+from ..equations import angle
 from .base import Compiled, Row, Rule, register
 from .turning import line_length, turn
 

@@ -7,13 +7,27 @@ import math
 import numpy as np
 
 from ...errors import SketchError
-from ..joint_rows import OVAL, smooth_joint
-from ..layout import Layout
-from ..model import Arc, Circle, Constraint, Oval, Spline
-from ..oval_rows import arc_oval_end, beside_along, beside_square
-from ..rows import arc_arc_end, leaving_along, leaving_square, line_arc_end, line_oval_end, tangent_circles, tangent_ellipse, tangent_line
-from ..spline_rows import at_line, crossed_along, crossed_square, direction_at, side_of
-from ..splines import end_weights
+from ..drawn import Arc, Circle, Constraint, Layout, Oval, Spline, end_weights
+from ..equations import (
+    OVAL,
+    arc_arc_end,
+    arc_oval_end,
+    at_line,
+    beside_along,
+    beside_square,
+    crossed_along,
+    crossed_square,
+    direction_at,
+    leaving_along,
+    leaving_square,
+    line_arc_end,
+    line_oval_end,
+    side_of,
+    smooth_joint,
+    tangent_circles,
+    tangent_ellipse,
+    tangent_line,
+)
 from .axes import half_axis, stands_inside
 from .base import Compiled, Row, Rule, register
 from .free import own_variables, touched_by

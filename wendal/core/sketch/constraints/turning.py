@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from ..layout import Layout
+from ..drawn import Layout
 
 
 def turn(lines: list[str], at: Layout) -> float:
