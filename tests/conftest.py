@@ -30,7 +30,7 @@ settings.load_profile("steady")
 T = TypeVar("T")
 CHROMIUM = "/usr/bin/chromium"
 FLAGS = ["--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-background-networking",
-         "--disable-component-update", "--disable-sync", "--no-first-run", "--force-prefers-reduced-motion"]
+         "--disable-component-update", "--disable-sync", "--no-first-run", "--disable-gpu-rasterization", "--force-prefers-reduced-motion"]
 
 
 class ToldAtOnce:
