@@ -14,6 +14,7 @@ from pydantic import ValidationError
 
 from wendal.core.datum import offers, why_not
 from wendal.core.errors import WendalError
+from wendal.core.steps import ways_for, ways_in_sketch
 
 from .hub import Acknowledge, Hub, refusal
 from .hubs import Hubs
@@ -183,6 +184,11 @@ async def _offers(hub: Hub, window: Window, data: dict[str, Any]) -> None:
                        "why": {s: why_not(s, picks) for s in data["sorts"] if s not in made}})
 
 
+async def _ways(hub: Hub, window: Window, data: dict[str, Any]) -> None:
+    found = ways_in_sketch(data["things"], data["model"]) if data["sketch"] else ways_for([set(p) for p in data["picks"]], data["things"])
+    window.send({"type": "ways", "id": data["id"], "ways": [asdict(w) for w in found]})
+
+
 async def _foresee(hub: Hub, window: Window, data: dict[str, Any]) -> None:
     state = await hub.state()
     found = await hub.geometry("foresee", {"document": state.document, "command": data["command"]})
@@ -199,4 +205,4 @@ async def _cancel(hub: Hub, window: Window, data: dict[str, Any]) -> None:
 
 _HANDLERS = {"command": _command, "undo": _move, "redo": _move, "preview": _preview, "look": _look, "sketch": _sketch,
              "drag": _drag, "rehearse": _rehearse, "motion": _motion, "propose": _propose,
-             "offers": _offers, "foresee": _foresee, "retry": _retry, "cancel": _cancel}
+             "offers": _offers, "ways": _ways, "foresee": _foresee, "retry": _retry, "cancel": _cancel}

@@ -25,6 +25,7 @@ export type FrameData = Schemas['FrameData'];
 export type PreviewShape = Schemas['PreviewShape'];
 export type PartSummary = Schemas['PartSummary'];
 export type Offer = Schemas['OfferData'];
+export type Way = Schemas['WayData'];
 export type Foreseen = Schemas['SayForeseen'];
 export type Flat = [number, number];
 export type Spot = [number, number, number];

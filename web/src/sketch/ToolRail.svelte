@@ -1,8 +1,8 @@
 <script lang="ts">
   /** The tools of the drawing board, open beside the drawing: what fits the selection is inked, the rest faint with its reason. */
-  import { useWorkplace, type Action } from '../state/workplace.svelte';
+  import type { Action } from '../state/action';
+  import { useWorkplace } from '../state/workplace.svelte';
   import type { Board } from './board.svelte';
-  import { fitting } from './fitting';
   import { PICTOGRAMS } from './pictograms';
 
   let { board }: { board: Board } = $props();
@@ -20,7 +20,7 @@
   const FIRST = ['c d', 'c c', 'c o', 'c m', 'c h', 'c v', 'c p', 'c s', 'c t', 'c n', 'c l', 'c e', 'c y', 'c f'];
   const place = (a: Action) => (FIRST.includes(a.key) ? FIRST.indexOf(a.key) : FIRST.length);
   const groups = $derived(Object.entries(GROUPS).map(([name, letter]) => ({ name, letter, actions: work.actions.filter((a) => a.rail === name).sort((a, b) => place(a) - place(b)) })));
-  const fits = $derived(new Set(fitting(board).map((c) => c.key)));
+  const fits = $derived(new Set(board.picked.length ? work.offers.list?.map((o) => o.key) : []));
   /** Why an action does nothing with what is picked, or "". */
   function barred(action: Action): string {
     if (action.group !== 'constrain' || action.key === 'c w') return '';

@@ -46,7 +46,7 @@ export class Binding {
   async constrain(kind: string): Promise<void> {
     const { board } = this;
     if (!board.picked.length) {
-      const rule = board.work.about.constraints.find((c) => c.kind === kind);
+      const rule = board.desk.about.constraints.find((c) => c.kind === kind);
       board.trouble = `${rule?.title} wants ${rule?.wants}. Pick first, then ask.`;
       return;
     }
@@ -139,7 +139,7 @@ export class Binding {
     clearTimeout(this.timer);
     this.foreseen = null;
     this.timer = window.setTimeout(async () => {
-      const answer = await this.board.work.session.socket.ask({ type: 'foresee', command: { do: 'set_formula', tag, formula } }).catch(() => null);
+      const answer = await this.board.desk.session.socket.ask({ type: 'foresee', command: { do: 'set_formula', tag, formula } }).catch(() => null);
       if (this.board.typing && answer?.type === 'foreseen') this.foreseen = answer;
     }, 250);
   }
@@ -155,11 +155,11 @@ export class Binding {
     const { board } = this;
     board.trouble = '';
     try {
-      const answer = await board.work.session.socket.ask({ type: 'propose', step: board.step, baselines: board.picked });
+      const answer = await board.desk.session.socket.ask({ type: 'propose', step: board.step, baselines: board.picked });
       if (answer.type !== 'proposed') return;
       this.proposals = answer.proposals.length ? answer.proposals : null;
       this.taken = answer.proposals.map(() => true);
-      if (!answer.proposals.length) board.work.session.note('Nothing is left to constrain: this sketch is fully constrained.');
+      if (!answer.proposals.length) board.desk.session.note('Nothing is left to constrain: this sketch is fully constrained.');
     } catch (error) {
       board.trouble = error instanceof Error ? error.message : String(error);
     }

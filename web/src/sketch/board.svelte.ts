@@ -1,10 +1,10 @@
 /** The drawing board: the tool in hand, what is picked, and edits sent to the pen. */
 import { Refusal, type Drawing, type Flat, type SketchView } from '../api/types';
 import type { Thing } from '../stage/things';
-import type { Workplace } from '../state/workplace.svelte';
 import { Binding } from './binding.svelte';
 import { Chain } from './chain';
 import { copied, type Copied } from './clipboard';
+import type { Desk } from './desk';
 import { Cutting } from './cutting';
 import { Form } from './form.svelte';
 import { FORMS } from './forms';
@@ -71,14 +71,14 @@ export class Board {
   readonly trial: Trial;
 
   constructor(
-    readonly work: Workplace,
+    readonly desk: Desk,
     readonly step: string,
   ) {
-    this.trial = new Trial(work.session, step);
+    this.trial = new Trial(desk.session, step);
   }
 
   get view(): SketchView | null {
-    const view = this.work.session.sketch;
+    const view = this.desk.session.sketch;
     return view?.step === this.step ? view : null;
   }
 
@@ -97,7 +97,7 @@ export class Board {
   }
 
   private get scale(): number {
-    return this.work.stage?.view.scale ?? 4;
+    return this.desk.stage?.view.scale ?? 4;
   }
   get reach(): number {
     return REACH / this.scale;
@@ -143,7 +143,7 @@ export class Board {
     };
     const free = this.taking || (!this.tool && !this.hovered);
     this.model = (free && things.find((t) => wanted[this.taking].includes(t.sort) && t.step !== this.step)) || null;
-    this.work.hovered = this.model;
+    this.desk.hovered = this.model;
   }
 
   take(tool: string): void {
@@ -157,7 +157,7 @@ export class Board {
       return;
     }
     if (FORMS[tool]) {
-      this.form = new Form(tool, this.trial, (e) => this.sort(e), (e) => (this.sort(e) === 'point' ? place(this.drawing, e) : null), (e) => chainOf(this.drawing, e), this.work.about.fonts);
+      this.form = new Form(tool, this.trial, (e) => this.sort(e), (e) => (this.sort(e) === 'point' ? place(this.drawing, e) : null), (e) => chainOf(this.drawing, e), this.desk.about.fonts);
       this.form.begin(picked, this.pickedAt);
     }
     this.picked = [];
@@ -345,7 +345,7 @@ export class Board {
 
   /** What was taken in from the model and is not there any more. */
   get lostTakings() {
-    return this.work.session.report(this.step)?.references.filter((r) => r.field.startsWith('taken:') && r.state === 'lost') ?? [];
+    return this.desk.session.report(this.step)?.references.filter((r) => r.field.startsWith('taken:') && r.state === 'lost') ?? [];
   }
 
   /** Enter: carry out what is filled in. */
@@ -363,12 +363,12 @@ export class Board {
   async edit(edit: Edit): Promise<boolean> {
     [this.trouble, this.fault, this.binding.foreseen, this.refusal] = ['', null, null, null];
     try {
-      await this.work.session.command({ do: 'edit_sketch', step: this.step, edit } as never);
+      await this.desk.session.command({ do: 'edit_sketch', step: this.step, edit } as never);
       return true;
     } catch (error) {
       this.refusal = error;
       if (error instanceof Refusal) [this.trouble, this.fault] = [error.message, error.at];
-      else this.work.session.refused(error);
+      else this.desk.session.refused(error);
       return false;
     }
   }
@@ -392,14 +392,14 @@ export class Board {
     this.picked = [];
     const left = new Set(this.view?.constraints.map((c) => c.id));
     const gone = before.filter((c) => c.dimension && !left.has(c.id) && !own.includes(c.id)).map((c) => (c.tag ? `${c.tag} ${c.shown}` : c.words));
-    if (gone.length) this.work.session.noteUndo(`${gone.join(', ')} went with it.`);
+    if (gone.length) this.desk.session.noteUndo(`${gone.join(', ')} went with it.`);
   }
 
   async toggleConstruction(): Promise<void> {
     const curves = this.picked.filter((e) => this.drawing.curves?.[e]);
     if (!curves.length) {
       this.construction = !this.construction;
-      this.work.session.note(this.construction ? 'New curves are construction lines now.' : 'New curves are real lines now.');
+      this.desk.session.note(this.construction ? 'New curves are construction lines now.' : 'New curves are real lines now.');
       return;
     }
     const on = !curves.every((c) => this.drawing.curves![c].construction);
@@ -417,19 +417,19 @@ export class Board {
   showConflicts(): void {
     const fights = this.binding.fights;
     if (fights.length) this.picked = [...new Set(fights.flatMap((f) => f.of))];
-    else this.work.session.note('Nothing fights: every constraint is met.');
+    else this.desk.session.note('Nothing fights: every constraint is met.');
   }
 
   // — copy and paste —
 
   copy(): void {
     const what = copied.take(this.drawing, this.picked);
-    this.work.session.note(what ? `Copied ${what === 1 ? 'one curve or point' : `${what} curves and points`}.` : 'Pick what is to be copied.');
+    this.desk.session.note(what ? `Copied ${what === 1 ? 'one curve or point' : `${what} curves and points`}.` : 'Pick what is to be copied.');
   }
 
   async paste(at: Flat | null): Promise<void> {
     const what: Copied | null = copied.what;
-    if (!what) return this.work.session.note('Nothing was copied yet.', true);
+    if (!what) return this.desk.session.note('Nothing was copied yet.', true);
     const move = at ? [at[0] - what.middle[0], at[1] - what.middle[1]] : [10 * this.step_mm, 10 * this.step_mm];
     await this.edit({ op: 'paste', what: what.drawing, move });
   }

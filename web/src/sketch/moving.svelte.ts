@@ -73,11 +73,11 @@ export class Moving {
     drag.busy = true;
     const to = drag.to;
     try {
-      const answer = await this.board.work.session.socket.ask({ type: 'drag', step: this.board.step, entity: drag.entity, start: drag.start, to, first: drag.first });
+      const answer = await this.board.desk.session.socket.ask({ type: 'drag', step: this.board.step, entity: drag.entity, start: drag.start, to, first: drag.first });
       drag.first = false;
       if (this.drag === drag && answer.type === 'dragged') this.moved = { points: answer.points as Record<string, Flat>, radii: answer.radii, aways: answer.aways, texts: answer.texts };
     } catch (error) {
-      this.board.work.session.refused(error);
+      this.board.desk.session.refused(error);
       this.drag = this.moved = null;
     }
     drag.busy = false;
@@ -114,7 +114,7 @@ export class Moving {
     if (drag && moved && this.still(moved) && distance(drag.start, drag.to) > this.board.reach) {
       this.moved = null;
       const held = holding(this.board.drawing, this.board.view, drag.entity);
-      this.board.work.session.note(held.length ? `Held by ${held.join(' and ')}; change that, and it moves.` : 'Held by what it is constrained to.');
+      this.board.desk.session.note(held.length ? `Held by ${held.join(' and ')}; change that, and it moves.` : 'Held by what it is constrained to.');
       return;
     }
     if (drag && moved) await this.board.edit({ op: 'move', entity: drag.entity, start: drag.start, to: drag.to });
@@ -124,7 +124,7 @@ export class Moving {
   /** Play a freedom: there and back, in frames that the solver made. */
   async play(index: number): Promise<void> {
     const turn = ++this.turn;
-    const answer = await this.board.work.session.socket.ask({ type: 'motion', step: this.board.step, index }).catch(() => null);
+    const answer = await this.board.desk.session.socket.ask({ type: 'motion', step: this.board.step, index }).catch(() => null);
     if (answer?.type !== 'motion' || turn !== this.turn) return;
     this.playing = index;
     for (const frame of answer.frames) {
@@ -137,7 +137,7 @@ export class Moving {
 
   async playAll(): Promise<void> {
     const count = this.board.view?.freedoms.length ?? 0;
-    if (!count) this.board.work.session.note('Nothing moves: this sketch is fully constrained.');
+    if (!count) this.board.desk.session.note('Nothing moves: this sketch is fully constrained.');
     for (let i = 0; i < count; i++) {
       const turn = this.turn + 1;
       await this.play(i);

@@ -1,29 +1,16 @@
-/** The open part's workplace: selection, what is being edited, the stage, and every action with its words and keys. */
+/** The open part's workplace: what is picked, what is being edited, the stage, and what happens to them. */
 import { getContext, setContext } from 'svelte';
-import type { About, Blank, Kind, Offer, PreviewShape, Step } from '../api/types';
+import type { About, FrameData, Kind, Step } from '../api/types';
 import { Board } from '../sketch/board.svelte';
 import type { Stage } from '../stage/stage';
 import { standsFor, type Thing } from '../stage/things';
+import type { Action } from './action';
+import { actionsOf } from './actions';
 import { Editing } from './editing.svelte';
+import { relation } from './footing';
+import { Offers } from './offers.svelte';
 import { troubles } from './troubles';
 import { Session } from './session.svelte';
-
-/** The key of its own for the other answer: no browser takes it, no formula has it. */
-export const OTHER = ';';
-
-export type Action = {
-  group: 'datum' | 'sketch' | 'constrain' | 'build' | 'look';
-  key: string;
-  title: string;
-  explains: string;
-  run: () => void;
-  /** Why it can not be done now, or "". */
-  barred?: () => string;
-  /** For what stands in the rail of the drawing board: its group there, the tool that it takes in hand, and a short title where the own one is long. */
-  rail?: 'Draw' | 'Change' | 'Take in' | 'Constrain';
-  tool?: string;
-  short?: string;
-};
 
 export class Workplace {
   readonly session: Session;
@@ -52,6 +39,8 @@ export class Workplace {
   /** Things to choose from, at a place of the stage: what lies under the pointer, or all that fits a blank. */
   listing = $state.raw<{ x: number; y: number; things: () => Thing[] } | null>(null);
 
+  readonly offers = new Offers(this);
+
   constructor(
     part: number,
     readonly about: About,
@@ -63,83 +52,10 @@ export class Workplace {
   // — actions —
 
   get actions(): Action[] {
-    const kinds = this.about.kinds.map((kind): Action => ({
-      group: kind.group as Action['group'],
-      key: kind.key,
-      title: kind.kind === 'sketch' ? 'New sketch' : kind.title,
-      explains: kind.explains,
-      run: () => this.begin(kind),
-    }));
-    return [...kinds, ...this.drawing(), ...this.constraining(), ...this.looking()];
+    return actionsOf(this);
   }
 
-  private needBoard = () => (this.board ? '' : 'Open a sketch first: make one, or click one on the route card.');
-
-  private drawing(): Action[] {
-    const tools = (rail: Action['rail']) => (key: string, title: string, name: string, explains: string, short?: string): Action => ({
-      group: 'sketch', key, title, explains, barred: this.needBoard, run: () => this.board?.take(name), rail, tool: name, short,
-    });
-    const [draw, change, take] = [tools('Draw'), tools('Change'), tools('Take in')];
-    return [
-      draw('k l', 'Line', 'line', 'Straight lines, one after the other; ; for a tangent arc.'),
-      draw('k r', 'Rectangle', 'rectangle', 'By two corners, by its middle, or aslant.'),
-      draw('k c', 'Circle', 'circle', 'By centre, through three places, or touching three curves.'),
-      draw('k a', 'Arc', 'arc', 'By start, end and a place between, or about its centre.'),
-      draw('k e', 'Ellipse', 'ellipse', 'By its middle, the end of an axis, and a place on it.'),
-      draw('k u', 'Curve (spline)', 'spline', 'Through points, or pulled by them; Enter ends it.', 'Curve'),
-      draw('k s', 'Slot', 'slot', 'Straight or curved, and a place on its rim.'),
-      draw('k g', 'Polygon', 'polygon', 'Regular, by its middle and a corner.'),
-      draw('k p', 'Point', 'point', 'A point of its own.'),
-      draw('k t', 'Text', 'text', 'Letters along a curve or a new base line, to build from.'),
-      change('k i', 'Trim', 'trim', 'The nearest piece, a sweep, a corner, inside or outside two boundaries.'),
-      change('k d', 'Extend', 'extend', 'Lengthen an end up to the next curve.'),
-      change('k b', 'Break', 'split', 'Split a curve in two.'),
-      change('k w', 'Add a spline point', 'spline point', 'One point more to pull at; the curve stays as it is.', 'Add point'),
-      change('k f', 'Round a corner', 'round', 'Corners, two lines, or all in a box; the sharp corner stays as a point.', 'Round'),
-      change('k h', 'Chamfer a corner', 'chamfer', 'By equal legs, two legs, or a leg and an angle.', 'Chamfer'),
-      change('k o', 'Offset a chain', 'offset', 'Beside a chain, outside or inside; it follows.', 'Offset'),
-      change('k m', 'Mirror', 'mirror', 'A linked half or a free copy.'),
-      change('k y', 'Repeat in the sketch', 'repeat', 'Along a line or about a point; copies follow.', 'Repeat'),
-      change('k v', 'Move, turn or scale', 'transform', 'Picked curves and points, or a copy of them.', 'Move'),
-      { group: 'sketch', key: 'k x', title: 'Make construction / make real', explains: 'Construction lines bound no region.', barred: this.needBoard, run: () => void this.board?.toggleConstruction(), rail: 'Change', short: 'Construction' },
-      take('k j', 'Project', 'project', 'Takes in edges, corners and faces of the model; they follow it.'),
-      take('k k', 'Cut line', 'cut line', 'Takes in the line where a face or plane meets the sketch plane.'),
-      { group: 'sketch', key: 'k q', title: 'Close sketch', explains: 'Back to the part; undo opens it again.', barred: this.needBoard, run: () => this.closeBoard() },
-      { group: 'sketch', key: 'k z', title: 'Constrain the rest', explains: 'Proposes what would fully constrain the sketch, measured from what is picked.', barred: this.needBoard, run: () => void this.board?.binding.propose() },
-    ];
-  }
-
-  private constraining(): Action[] {
-    const seen = new Set<string>();
-    const found: Action[] = [];
-    for (const c of this.about.constraints) {
-      if (!c.key || seen.has(c.key)) continue;
-      seen.add(c.key);
-      const dimension = c.quantity !== '';
-      found.push({
-        group: 'constrain', key: c.key, title: dimension ? 'Dimension' : c.title,
-        explains: dimension ? 'Distance, diameter, radius or angle: the kind follows the picks.' : `Wants ${c.wants}.`,
-        barred: this.needBoard, rail: 'Constrain', run: () => void (dimension ? this.board?.binding.dimension() : this.board?.binding.constrain(c.kind)),
-      });
-    }
-    found.push({ group: 'constrain', key: 'c w', title: 'Show what still moves', explains: 'Plays every freedom that is left.', barred: this.needBoard, run: () => void this.board?.moving.playAll(), rail: 'Constrain', short: 'Freedoms' });
-    found.push({ group: 'constrain', key: 'c x', title: 'Show conflicts', explains: 'What keeps the sketch from being solved, and ways out.', barred: this.needBoard, run: () => this.board?.showConflicts(), rail: 'Constrain', short: 'Conflicts' });
-    return found;
-  }
-
-  private looking(): Action[] {
-    return [
-      { group: 'datum', key: 'd w', title: 'Work in this system', explains: 'Coordinates, read-out and files follow the picked coordinate system.', run: () => void this.workIn() },
-      { group: 'look', key: 'l f', title: 'Fit', explains: 'Show the whole part.', run: () => this.stage?.fit() },
-      { group: 'look', key: 'l n', title: 'Square to', explains: 'Look square at the picked face or plane, or the open sketch.', run: () => this.squareTo() },
-      { group: 'look', key: 'l s', title: 'Section', explains: 'Cut the part open at the plane of the open sketch, and whole again.', barred: this.needBoard, run: () => (this.sectioned = !this.sectioned) },
-      { group: 'look', key: 'l d', title: 'Dimensions on / off', explains: 'Show or hide dimensions and constraint symbols.', run: () => (this.dimensions = !this.dimensions) },
-      { group: 'look', key: 'l b', title: 'Base planes', explains: 'Leave the base planes and axes out of the view, or show them again.', run: () => (this.bare = !this.bare) },
-      { group: 'look', key: 'l h', title: 'Hide / show', explains: 'Hide the picked datum or sketch; show it again on the route card.', run: () => void this.hide() },
-    ];
-  }
-
-  private async workIn(): Promise<void> {
+  async workIn(): Promise<void> {
     const step = this.picked.find((p) => p.facets.includes('system'));
     if (!step && this.picked.length) return this.session.note(`This is no coordinate system: ${this.picked[0].words}. Nothing was changed.`, true);
     if (!step && !this.session.part?.active_system) return this.session.note('Pick a coordinate system to work in.', true);
@@ -152,15 +68,8 @@ export class Workplace {
   /** The step whose footing is shown. */
   related = $state('');
 
-  /** "under": the shown step stands on this one, straight or through others; "over": this one stands on it. */
   relation(step: string): 'under' | 'over' | '' {
-    if (!this.related || this.related === step) return '';
-    const footing = (of: string, seen = new Set<string>()): Set<string> => {
-      for (const s of this.session.report(of)?.stands_on ?? []) if (!seen.has(s)) footing(s, seen.add(s));
-      return seen;
-    };
-    if (footing(this.related).has(step)) return 'under';
-    return footing(step).has(this.related) ? 'over' : '';
+    return relation(this.session, this.related, step);
   }
 
   /** What the shown step stands on, on the stage. */
@@ -176,14 +85,14 @@ export class Workplace {
     this.hovered = ref ? (this.stage?.bodies.named((ref.of === 'spot' ? ref.edge : ref) as Record<string, unknown>) ?? null) : null;
   }
 
-  private squareTo(): void {
+  squareTo(): void {
     const sketch = this.board && this.session.scene?.sketches.find((s) => s.step === this.board?.step);
     const frame = sketch ? sketch.frame : this.frameOf(this.picked[0]);
     if (frame) this.stage?.squareTo(frame);
     else this.session.note('Pick a flat face, a plane or a sketch region to look square at.');
   }
 
-  frameOf(thing: Thing | undefined) {
+  frameOf(thing: Thing | undefined): FrameData | null {
     const scene = this.session.scene;
     if (!thing || !scene) return null;
     if (thing.sort === 'base') return this.stage?.frameOf(thing) ?? null;
@@ -192,7 +101,7 @@ export class Workplace {
     return this.stage?.frameOf(thing) ?? null;
   }
 
-  private async hide(): Promise<void> {
+  async hide(): Promise<void> {
     if (this.picked.some((p) => p.sort === 'base')) {
       [this.bare, this.picked] = [true, []];
       return this.session.note('The base planes are hidden; l b shows them again.');
@@ -224,11 +133,16 @@ export class Workplace {
     this.stopEditing();
     const picks = this.picked;
     this.picked = [];
-    this.ghost = null;
+    this.offers.noGhost();
     this.editing = new Editing(this.session, kind, '', null, picks, this.facing, how);
   }
 
-  private facing = (): number[] => this.stage?.view.towards().toArray() ?? [0, 0, 0];
+  facing = (): number[] => this.stage?.view.towards().toArray() ?? [0, 0, 0];
+
+  /** Fill blanks of the step under edit. */
+  put(fields: Record<string, unknown>): void {
+    this.editing?.put(fields);
+  }
 
   /** Edit a step; number : the one that was clicked, which is selected. */
   edit(step: Step, number = ''): void {
@@ -312,7 +226,7 @@ export class Workplace {
       this.editing.ask();
       return;
     }
-    this.ghost = null;
+    this.offers.noGhost();
     if (!thing) this.picked = [];
     else if (this.picked.some((p) => p.key === thing.key)) this.picked = this.picked.filter((p) => p.key !== thing.key);
     else this.picked = more ? [...this.picked, thing] : [thing];
@@ -322,105 +236,11 @@ export class Workplace {
   catch(things: Thing[], more: boolean): void {
     if (this.editing) return this.editing.catch(things);
     const kept = more ? this.picked : [];
-    this.ghost = null;
+    this.offers.noGhost();
     this.picked = [...kept, ...things.filter((t) => !kept.some((p) => p.key === t.key))];
   }
 
-  // — offers —
-
-  /** Datums that could be made of the selection, as the server ranks them. */
-  datumOffers = $state.raw<Offer[]>([]);
-  /** What the hovered offer would make. */
-  ghost = $state.raw<PreviewShape | null>(null);
-  private offered = 0;
-
-  /** Ask for the datums that the selection could make. */
-  async askOffers(): Promise<void> {
-    const number = ++this.offered;
-    const picks = this.picked.map((p) => p.facets);
-    if (!picks.length || picks.length > 3) {
-      this.datumOffers = [];
-      return;
-    }
-    const answer = await this.session.socket.ask({ type: 'offers', picks, sorts: ['plane', 'axis', 'point', 'system'] }).catch(() => null);
-    if (number === this.offered) this.datumOffers = answer?.type === 'offers' ? answer.offers : [];
-  }
-
-  /** What could be made of the selection, likeliest first: steps that take all of it, then datums. */
-  get offers(): (Action & { hover?: () => void })[] {
-    if (!this.picked.length) return [];
-    // A face stands for its body and its step, too, but it is not what one has in mind.
-    const is = (p: Thing, b: Blank) => p.facets.some((f) => b.accepts?.includes(f));
-    const fits = this.about.kinds.filter((kind) => {
-      if (!('' in kind.variants)) return false;
-      // Every pick finds a blank of its own, or one that takes many; the first goes where something is needed.
-      const open = Object.values(kind.variants['']?.blanks ?? {}).filter((b) => !Object.keys(b.when).length && b.accepts);
-      const needed = open.filter((b) => !b.optional);
-      return (
-        this.picked.some((p) => needed.some((b) => is(p, b))) &&
-        this.picked.every((p) => {
-          const blank = open.find((b) => is(p, b));
-          if (blank && !blank.many) open.splice(open.indexOf(blank), 1);
-          return blank !== undefined;
-        })
-      );
-    });
-    const keys = new Set(fits.map((k) => k.key));
-    const flat = this.picked.length === 1 && this.frameOf(this.picked[0]);
-    const system = this.picked.length === 1 && this.picked[0].facets.includes('system');
-    const steps = this.actions.filter((a) => keys.has(a.key));
-    const looks = this.actions.filter((a) => (flat && a.key === 'l n') || ((this.picked[0].step || this.picked[0].sort === 'base') && a.key === 'l h') || (system && a.key === 'd w'));
-    const nouns: Record<string, string> = { plane: 'Plane', axis: 'Axis', point: 'Point', system: 'System' };
-    const here = this.picked.length === 1 && this.picked[0].sort === 'flat' && this.picked[0].place ? this.spotOffers() : [];
-    const datums = this.datumOffers.map((o) => {
-      const kind = this.about.kinds.find((k) => k.kind === o.sort)!;
-      return {
-        group: 'datum' as const, key: kind.key, title: `${nouns[o.sort]} ${o.title[0].toLowerCase()}${o.title.slice(1)}`, explains: o.needs.length ? `Still needs ${o.needs.join(' and ')}` : '',
-        run: () => this.begin(kind, o.how), hover: o.needs.length ? undefined : () => void this.haunt(kind, o),
-      };
-    });
-    const whole = datums.filter((o) => o.hover);
-    const drawn = this.picked[0].sort === 'region' || this.picked[0].sort === 'sketch';
-    const rare = new Set(fits.filter((k) => k.rare).map((k) => k.key));
-    const [first, later] = [steps.filter((a) => drawn || a.group !== 'build'), steps.filter((a) => !drawn && a.group === 'build')];
-    const [often, seldom] = [later.filter((a) => !rare.has(a.key)), later.filter((a) => rare.has(a.key))];
-    // What does not fit into the strip is behind "more offers".
-    return [...first, ...whole.slice(0, 5), ...here, ...looks, ...often, ...datums.filter((o) => !o.hover), ...seldom, ...whole.slice(5)];
-  }
-
-  /** An axis or point at the picked place of a flat face, told by its distances from two edges. */
-  private spotOffers(): Action[] {
-    const face = this.picked[0];
-    const edges = this.stage?.bodies.edgesOf(face) ?? [];
-    if (edges.length < 2) return [];
-    return [['axis', 'Axis square to the face, here'], ['point', 'Point on the face, here']].map(([sort, title]) => {
-      const kind = this.about.kinds.find((k) => k.kind === sort)!;
-      return {
-        group: 'datum' as const, key: kind.key, title, explains: 'Kept by its distances from two edges of the face.',
-        run: () => {
-          this.begin(kind, 'spot');
-          this.editing?.put({ first: face.ref, second: edges[0].ref, third: edges[1].ref, distance: { formula: edges[0].away, tag: '' }, distance_two: { formula: edges[1].away, tag: '' } });
-        },
-      };
-    });
-  }
-
-  /** Show what an offer would make, before it is taken. */
-  async haunt(kind: Kind, offer: Offer): Promise<void> {
-    const number = ++this.offered;
-    const variant = kind.variants[offer.how];
-    const fields: Record<string, unknown> = { kind: kind.kind, how: offer.how };
-    for (const [name, blank] of Object.entries(variant.blanks)) if (blank.sort === 'number') fields[name] = { formula: blank.start, tag: '' };
-    if ('facing' in variant.blanks) fields.facing = this.facing();
-    for (const [name, i] of Object.entries(offer.fills)) fields[name] = standsFor(this.picked[i], variant.blanks[name].accepts ?? []);
-    const answer = await this.session.socket.ask({ type: 'preview', command: { do: 'add_step', step: fields, after: '' } } as never).catch(() => null);
-    if (number === this.offered && answer?.type === 'preview' && !this.editing) this.ghost = answer.preview;
-  }
-
-  noGhost(): void {
-    this.offered++;
-    this.ghost = null;
-  }
+  // — what a blank could take —
 
   /** What a line of the route card gives to the blank that waits, while that takes steps or sketches. */
   gives(step: Step, kind: Kind): Thing | null {

@@ -1,7 +1,7 @@
 <script lang="ts">
   /** A formula typed in place. Enter accepts, Esc gives up, arrows nudge a plain number by a round amount. */
   import { untrack } from 'svelte';
-  import { OTHER } from '../state/workplace.svelte';
+  import { OTHER } from '../state/action';
   import { nudged } from './nudge';
 
   let {

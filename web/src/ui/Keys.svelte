@@ -1,6 +1,7 @@
 <script lang="ts">
   /** The keyboard: two strokes for an action; Enter, Esc, Tab, Delete, undo, redo, find, quiet, and the key for the other answer. */
-  import { OTHER, useWorkplace } from '../state/workplace.svelte';
+  import { OTHER } from '../state/action';
+  import { useWorkplace } from '../state/workplace.svelte';
 
   const work = useWorkplace();
   const GROUPS = 'dkcbl';

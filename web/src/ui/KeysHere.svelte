@@ -1,6 +1,7 @@
 <script lang="ts">
   /** The keys of where one is: on the drawing board, or in the part. Any key puts the sheet away. */
-  import { OTHER, useWorkplace } from '../state/workplace.svelte';
+  import { OTHER } from '../state/action';
+  import { useWorkplace } from '../state/workplace.svelte';
 
   const work = useWorkplace();
   const board = $derived(!!work.board);

@@ -6,7 +6,8 @@
   import { connectControls } from '../stage/controls';
   import { Stage } from '../stage/stage';
   import type { Thing } from '../stage/things';
-  import { OTHER, useWorkplace } from '../state/workplace.svelte';
+  import { OTHER } from '../state/action';
+  import { useWorkplace } from '../state/workplace.svelte';
   import Handles from './Handles.svelte';
   import Note from './Note.svelte';
   import Offers from './Offers.svelte';
@@ -57,7 +58,7 @@
     work.stage?.section(frame ?? null);
   });
   $effect(() => work.stage?.highlight(work.hovered, work.editing ? work.editing.things : [...work.picked, ...work.relatedThings, ...(work.board?.modelThings ?? [])]));
-  $effect(() => work.stage?.preview(work.editing?.preview ?? work.ghost));
+  $effect(() => work.stage?.preview(work.editing?.preview ?? work.offers.ghost));
 
   /** The view as numbers (scale, target, turn), for tools that look at the page from outside. */
   const place = $derived.by(() => {

@@ -2,7 +2,8 @@
   /** A step being made or edited: its sentence with open blanks, what it still needs, what it will do. */
   import { tick } from 'svelte';
   import type { Editing } from '../state/editing.svelte';
-  import { OTHER, useWorkplace } from '../state/workplace.svelte';
+  import { OTHER } from '../state/action';
+  import { useWorkplace } from '../state/workplace.svelte';
   import { sayForeseen } from '../state/saying';
   import Note from './Note.svelte';
   import { nudged } from './nudge';

@@ -104,6 +104,20 @@ class DoOffers(Message):
     sorts: list[Literal["plane", "axis", "point", "system"]] = Field(max_length=4)
 
 
+class DoWays(Message):
+    """Ask for everything that can be done with a selection, each pick told by its facets and its sort.
+
+    sketch : the picks are things of a sketch, told by their sorts; model : how many of them are the model's.
+    """
+
+    type: Literal["ways"] = "ways"
+    id: int
+    picks: list[Annotated[list[str], Field(max_length=30)]] = Field(max_length=500)
+    things: list[str] = Field(max_length=500)
+    sketch: bool
+    model: int = 0
+
+
 class DoForesee(Message):
     """Ask what a command would change, without doing it."""
 
@@ -124,6 +138,6 @@ class DoCancel(Message):
     type: Literal["cancel"] = "cancel"
 
 
-FromBrowser = Annotated[DoCommand | DoMove | DoPreview | DoLook | DoSketch | DoDrag | DoRehearse | DoMotion | DoPropose | DoOffers
+FromBrowser = Annotated[DoCommand | DoMove | DoPreview | DoLook | DoSketch | DoDrag | DoRehearse | DoMotion | DoPropose | DoOffers | DoWays
                         | DoForesee | DoRetry | DoCancel, Field(discriminator="type")]
 browser_message: TypeAdapter[Any] = TypeAdapter(FromBrowser)

@@ -15,7 +15,7 @@ from .sketch import SketchView
 
 __all__ = ["ForeseenBody", "ForeseenStep", "MotionFrame", "OfferData", "ProposalData", "SayBuilding", "SayDone", "SayDragged",
            "SayForeseen", "SayGone", "SayMotion", "SayOffers", "SayPart", "SayPreview", "SayProposed", "SayRefused",
-           "SayRehearsed", "SayResults", "SaySketch", "ToBrowser"]
+           "SayRehearsed", "SayResults", "SaySketch", "SayWays", "ToBrowser", "WayData"]
 
 
 class SayPart(Message):
@@ -112,6 +112,25 @@ class SayOffers(Message):
     id: int
     offers: list[OfferData]
     why: dict[str, str]
+
+
+class WayData(Message):
+    """One thing to do with a selection; see `core/steps/offering.py`."""
+
+    what: Literal["step", "datum", "here", "view", "constraint", "tool"]
+    kind: str
+    how: str
+    title: str
+    fills: dict[str, int]
+    needs: list[str]
+
+
+class SayWays(Message):
+    """Everything that can be done with the selection, likeliest first."""
+
+    type: Literal["ways"] = "ways"
+    id: int
+    ways: list[WayData]
 
 
 class ForeseenStep(Message):
@@ -221,6 +240,6 @@ class SayStore(Message):
 
 ToBrowser = Annotated[
     SayPart | SayResults | SayBuilding | SayDone | SayRefused | SayPreview | SaySketch | SayDragged | SayRehearsed | SayMotion
-    | SayProposed | SayOffers | SayForeseen | SayGone | SayStore | SayForget,
+    | SayProposed | SayOffers | SayWays | SayForeseen | SayGone | SayStore | SayForget,
     Field(discriminator="type"),
 ]

@@ -11,13 +11,15 @@ from .copies import MirrorCurves, Paste, Repeat, Transform
 from .corner import ChamferCorner, RoundCorner
 from .draft import End
 from .draw import Draw
+from .offering import constraints_for, tools_for
 from .offset import FlipOffset, OffsetChain, beside, chain_from, gone_on
 from .spline_points import AddSplinePoint
 from .take import Retake, TakeIn
 from .trim import Extend, Split, Trim
 from .write import SetText, Write
 
-__all__ = ["Bench", "Constrain", "Draw", "End", "Rehearsal", "SketchEdit", "TakeIn", "apply_edit", "beside", "chain_from", "gone_on", "rehearse", "say_edit"]
+__all__ = ["Bench", "Constrain", "Draw", "End", "Rehearsal", "SketchEdit", "TakeIn", "apply_edit", "beside", "chain_from", "constraints_for",
+           "gone_on", "rehearse", "say_edit", "tools_for"]
 
 SketchEdit = Annotated[
     Draw | Constrain | ConstrainAll | SetValue | SetReference | PlaceFigure | Remove | SetConstruction | Move | Trim | Extend | Split

@@ -1,0 +1,46 @@
+"""What can be done with some things of a sketch, told by their sorts: constraints that bind them, tools that work on them."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+
+from ..constraints import all_rules, sorts_of
+
+__all__ = ["constraints_for", "tools_for"]
+
+CURVES = {"line", "circle", "arc", "ellipse", "ellipse_arc", "spline"}
+ENDED = {"line", "arc", "ellipse_arc", "spline"}
+
+
+def constraints_for(sorts: Sequence[str]) -> list[str]:
+    """Return the constraint kinds that bind just these things: a dimension first ("dimension" for all of them), then the others in their order."""
+    fitting = [r for r in all_rules() if r.key and any(_fits(pattern, sorts) for pattern in r.takes)]
+    return [*(["dimension"] if any(r.quantity for r in fitting) else []), *(r.kind for r in fitting if not r.quantity)]
+
+
+def _fits(pattern: Sequence[str], sorts: Sequence[str]) -> bool:
+    rest = list(sorts)
+    for wanted in pattern:
+        hit = next((s for s in rest if s in sorts_of(wanted)), None)
+        if hit is None:
+            return False
+        rest.remove(hit)
+    return not rest
+
+
+def tools_for(sorts: Sequence[str]) -> list[str]:
+    """Return the tools that work on just these things; nothing where one is of no sort."""
+    if not sorts or not all(sorts):
+        return []
+    count = Counter(sorts)
+    found = []
+    if set(count) == {"point"} or (len(sorts) == 2 and set(count) <= ENDED):
+        found += ["round", "chamfer"]
+    if set(count) <= CURVES:
+        found.append("offset")
+    if set(count) & (CURVES | {"text"}):
+        found += ["mirror", "repeat"]
+    if len(sorts) == 1 and sorts[0] in CURVES:
+        found.append("text")
+    return found
