@@ -29,7 +29,8 @@ check: web
 	$(PYTHON) -m ruff check
 	$(PYTHON) -m mypy
 	.venv/bin/lint-imports
-	cd web && npm run --silent check
+	@mkdir -p var && $(PYTHON) -m tests.pointer > var/pointer.json
+	cd web && npm run --silent check && NO_COLOR=1 npm run --silent test
 
 bench:
 	@scripts/setup test

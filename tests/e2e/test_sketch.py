@@ -117,6 +117,29 @@ def test_a_dimension_too_many_is_kept_as_a_reference_dimension(board: Designer) 
     expect(d.page.get_by_test_id("sketch-panel")).to_contain_text("(44 mm)")
 
 
+def test_a_dimension_is_reached_and_changed_by_keys_alone(board: Designer) -> None:
+    d = board
+    d.draw("r", (0, 0), (30, 20), width="30 mm", height="20 mm")
+    d.answered()
+    focused = d.page.locator("[data-testid=figure]:focus")
+    for _ in range(30):
+        if focused.count():
+            break
+        d.page.keyboard.press("Tab")
+    first = focused.get_attribute("aria-label")
+    d.page.keyboard.press("ArrowRight")
+    assert focused.get_attribute("aria-label") != first
+    d.page.keyboard.press("ArrowLeft")
+    expect(focused).to_have_attribute("aria-label", first or "")
+    d.page.keyboard.press("Enter")
+    d.page.keyboard.type("41 mm")
+    d.page.keyboard.press("Enter")
+    expect(d.page.get_by_test_id("sketch-panel")).to_contain_text("41 mm")
+    expect(focused).to_have_text("41")  # and it has the focus again
+    d.page.keyboard.press(" ")
+    expect(d.page.get_by_test_id("offers")).to_contain_text("picked")
+
+
 def test_slots_and_polygons(board: Designer) -> None:
     d = board
     d.draw("s", (0, 0), (20, 0), (10, 6))

@@ -3,10 +3,11 @@
   import type { Flat } from '../api/types';
   import type { Board } from './board.svelte';
   import type { Figure } from './figures';
+  import { roved } from '../ui/roving';
   import { turnOf } from './strokes';
 
-  let { figure, words, stop, focused, colour, screen, plane, board }: {
-    figure: Figure; words: string; stop: boolean; focused: () => void; colour: string; screen: (p: Flat) => Flat; plane: (e: MouseEvent) => Flat; board: Board;
+  let { figure, words, stop, focused, typed, colour, screen, plane, board }: {
+    figure: Figure; words: string; stop: boolean; focused: () => void; typed: () => void; colour: string; screen: (p: Flat) => Flat; plane: (e: MouseEvent) => Flat; board: Board;
   } = $props();
 
   let from: { x: number; y: number } | null = null;
@@ -33,11 +34,8 @@
 
   /** Enter types its value, space picks it, arrows go to the figures before and after it. */
   function key(event: KeyboardEvent) {
-    const own = event.currentTarget as Element;
-    const all = [...own.ownerDocument.querySelectorAll<SVGElement>('[data-testid=figure]')];
-    const step = { ArrowRight: 1, ArrowDown: 1, ArrowLeft: -1, ArrowUp: -1 }[event.key];
-    if (step) all[(all.indexOf(own as SVGElement) + step + all.length) % all.length].focus();
-    else if (event.key === 'Enter' && !figure.reference) board.typing = figure.id;
+    if (roved(event, [...document.querySelectorAll<SVGElement>('[data-testid=figure]')])) return;
+    if (event.key === 'Enter' && !figure.reference) typed();
     else if (event.key === ' ') board.pickThing(figure.id, event.shiftKey);
     else return;
     event.preventDefault();
@@ -59,6 +57,7 @@
   text-anchor="middle"
   class="figures cursor-pointer fill-current {colour} [paint-order:stroke] [stroke-width:4] [stroke:var(--color-stage)]"
   data-testid="figure"
+  data-figure={figure.id}
   onpointerdown={down}
   onpointermove={move}
   onpointerup={up}

@@ -1,5 +1,6 @@
 <script lang="ts">
   /** All dimensions by ISO 129: thin lines and arrows of one colour as one path each, and the figures. */
+  import { tick } from 'svelte';
   import type { Drawing, Flat, SketchView } from '../api/types';
   import type { Board } from './board.svelte';
   import DimensionFigure from './DimensionFigure.svelte';
@@ -16,6 +17,14 @@
   /** One figure is where Tab stops: the one that had the focus last, else the first; the arrows lead to the others. */
   let last = $state('');
   const stop = $derived(figures.some((f) => f.id === last) ? last : figures[0]?.id);
+  /** The figure whose value is typed, begun by keys: it has the focus again when that is done. */
+  let byKeys = '';
+  $effect(() => {
+    if (board.typing || !byKeys) return;
+    const figure = document.querySelector<SVGElement>(`[data-figure="${byKeys}"]`);
+    byKeys = '';
+    void tick().then(() => document.activeElement === document.body && figure?.focus());
+  });
   const fighting = $derived(new Set(board.binding.fights.map((f) => f.id)));
   const colour = (id: string) => (fighting.has(id) ? 'text-carmine' : board.hovered === id || board.typing === id || board.picked.includes(id) ? 'text-brass' : 'text-ink');
   /** By colour, carmine and brass above ink. */
@@ -33,5 +42,5 @@
   </g>
 {/each}
 {#each figures as f (f.id)}
-  <DimensionFigure figure={f} words={`${words[f.id]}: ${f.shown}`} stop={f.id === stop} focused={() => (last = f.id)} colour={colour(f.id)} {screen} {plane} {board} />
+  <DimensionFigure figure={f} words={`${words[f.id]}: ${f.shown}`} stop={f.id === stop} focused={() => (last = f.id)} typed={() => (board.typing = byKeys = f.id)} colour={colour(f.id)} {screen} {plane} {board} />
 {/each}

@@ -3,6 +3,7 @@
   import type { Action } from '../state/action';
   import { useWorkplace } from '../state/workplace.svelte';
   import type { Board } from './board.svelte';
+  import { roved } from '../ui/roving';
   import { PICTOGRAMS } from './pictograms';
 
   let { board }: { board: Board } = $props();
@@ -28,13 +29,19 @@
     const does = action.key === 'c d' ? board.binding.ways.length > 0 : fits.has(action.key);
     return does ? '' : board.picked.length ? 'What is picked does not fit.' : 'Pick first.';
   }
+  /** Where Tab stops: the tool that had the focus last, else the first. */
+  let stop = $state('');
+  const first = $derived(groups[0]?.actions[0]?.key);
+  function key(event: KeyboardEvent) {
+    roved(event, [...(event.currentTarget as Element).querySelectorAll<HTMLElement>('[data-tool]')], folded ? 1 : 2);
+  }
   let over = $state<{ action: Action; top: number } | null>(null);
   const show = (action: Action, event: Event) => (over = { action, top: (event.currentTarget as HTMLElement).getBoundingClientRect().top });
   const away = () => (over = null);
 </script>
 
 <nav class="relative z-10 flex h-full flex-col border-r border-rule bg-paper {folded ? 'w-[76px]' : 'w-[206px]'}" aria-label="Tools of the drawing board" data-testid="rail" onpointerleave={away}>
-  <div class="min-h-0 flex-1 overflow-y-auto px-1.5 py-2" onscroll={away}>
+  <div class="min-h-0 flex-1 overflow-y-auto px-1.5 py-2" role="toolbar" tabindex="-1" aria-label="Drawing, changing, taking in, constraining" onscroll={away} onkeydown={key}>
     {#each groups as group (group.name)}
       <div class="mb-1.5 flex justify-between px-1.5 text-[13px] font-medium"><span class={folded ? 'text-[12px]' : ''}>{group.name}</span>{#if !folded}<span class="figures text-brass">{group.letter}</span>{/if}</div>
       <div class="mb-2.5 grid grid-cols-2 gap-x-0.5">
@@ -45,9 +52,11 @@
             class="flex min-h-[24px] min-w-0 items-center gap-1.5 border px-1 py-0.5 text-left text-[13px] {held ? 'border-brass bg-wash' : 'border-transparent hover:bg-wash'} {barred(action) ? 'text-graphite' : ''} {folded ? 'justify-center' : ''} {action.key === 'k x' && !folded ? 'col-span-2' : ''}"
             aria-label={!action.short || folded || action.title.includes(action.short) ? action.title : `${action.short}: ${action.title}`}
             aria-pressed={!!held}
+            data-tool
+            tabindex={action.key === (stop || first) ? 0 : -1}
             aria-describedby={over?.action.key === action.key ? 'rail-tip' : undefined}
             onpointerenter={(e) => show(action, e)}
-            onfocus={(e) => show(action, e)}
+            onfocus={(e) => ((stop = action.key), show(action, e))}
             onblur={away}
             onclick={(e) => {
               e.currentTarget.blur();
