@@ -1,11 +1,11 @@
 # make demo   start Wendal with its demo parts          make bench         measure against the bars of the design
-# make test   everything that is checked                make screenshots   take docs/screenshots anew
+# make test   everything that is checked                make screenshots   take docs/screenshots anew     make soak   an hour of everything
 #                                                       make advisories    ask the registries about known weaknesses
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 PYTHON := .venv/bin/python
 SOURCES := $(shell find web/src web/public web/index.html web/*.ts web/*.js wendal/api wendal/core -type f -not -name '*.pyc' -not -name generated.ts)
 
-.PHONY: demo start test bench screenshots advisories web check setup
+.PHONY: demo start test soak bench screenshots advisories web check setup
 demo start: setup web
 	@exec $(PYTHON) -m wendal $@
 
@@ -31,6 +31,10 @@ check: web
 	.venv/bin/lint-imports
 	@mkdir -p var && $(PYTHON) -m tests.pointer > var/pointer.json
 	cd web && npm run --silent check && NO_COLOR=1 npm run --silent test
+
+soak:
+	@scripts/setup test
+	$(PYTHON) -m tests.bench soak
 
 bench:
 	@scripts/setup test

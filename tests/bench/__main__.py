@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import sys
 import time
 from collections.abc import Callable
@@ -14,7 +15,7 @@ from scipy.optimize import least_squares
 from tests.bench.browser import document, pointer_to_picture
 from tests.bench.changes import tally
 from tests.bench.explaining import explaining as explained
-from tests.bench.leaks import remembered
+from tests.bench.leaks import remembered, soaked
 from tests.bench.outlines import plate_outline
 from tests.bench.parts import mixed_plate, pocket_plate, proportion
 from tests.bench.shaping import comb, many_edges
@@ -255,9 +256,16 @@ def leaks() -> None:
     table("Memory in MB (the bar: flat)", ["after", "server", "geometry worker", "pen"], remembered(1000, 200))
 
 
+def soak() -> None:
+    """An hour of everything (WENDAL_SOAK_MINUTES: fewer), in the demo parts and two large ones."""
+    minutes = float(os.environ.get("WENDAL_SOAK_MINUTES", "60"))
+    parts = [instrument_bracket(), sensor_housing(), well_head_flange(), float_wheel(), pocket_plate(20), mixed_plate(40)]
+    table("Memory in MB over a soak (the bar: flat)", ["after", "server", "geometry worker", "pen", "kept on disk"], soaked(minutes, parts))
+
+
 TABLES = {"solving": solving, "dragging": dragging, "editing": editing, "pointing": pointing, "changing": changing, "building": building, "changes": changes, "joining": joining, "references": references,
           "drilling": drilling, "updating": updating, "copies": copies, "explaining": explaining, "leaks": leaks}
 
 if __name__ == "__main__":
     for name in sys.argv[1:] or TABLES:
-        TABLES[name]()
+        {**TABLES, "soak": soak}[name]()
