@@ -116,7 +116,7 @@ class GeometryWorker:
 
     def _keep(self, number: int, part: Part, evaluation: Evaluation) -> None:
         """Put what a part came to on the shelf, unless it lies there."""
-        keys = {r.key for r in evaluation.reports if r.key} | evaluation.standing.keys()
+        keys = {r.key for r in evaluation.reports if r.key and self._memory.get(r.key)} | evaluation.standing.keys()
         if self._shelf is None or not number or self._kept.get(number) == keys:
             return
         blobs = inspect.Blobs(set(), self._packed)

@@ -124,7 +124,7 @@ def evaluate(part: Part, memory: Memory, *, until: str = "", preview: str = "", 
             kept = memory.kept_reports.get(place) if place and not known else None
             if known:
                 site, report = known.after, dataclasses.replace(known.report, remembered=True, milliseconds=0.0)
-            elif kept and (result := memory.get(kept.key)):
+            elif kept and (result := memory.get(kept.key)) and result.error is None:
                 site, report = run.stood_before(step, kept, result, before), dataclasses.replace(kept, remembered=True, milliseconds=0.0)
             else:
                 site = site.copy()
