@@ -48,7 +48,7 @@ def test_a_name_plate_is_written_corrected_engraved_and_changed(board: Designer)
     expect(page.get_by_test_id("text")).to_have_count(2)
     # Picked like anything else, removed, and brought back.
     d.select((21, 10.7))
-    expect(page.get_by_test_id("readout")).to_contain_text("the text “WELL HEAD”")
+    expect(page.get_by_test_id("readout")).to_contain_text("text “WELL HEAD”")
     d.keys("Delete")
     expect(page.get_by_test_id("text")).to_have_count(1)
     d.keys("Control+z")
