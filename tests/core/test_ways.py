@@ -56,3 +56,4 @@ def test_what_can_be_done_in_a_sketch(things: list[str], model: int, wanted: lis
     assert not set(never) & set(found)
     if "constraint dimension" in found:
         assert found[0] == "constraint dimension"
+    assert "constraint fixed" not in found or found.index("constraint fixed") == max(i for i, w in enumerate(found) if w.startswith("constraint"))
