@@ -14,9 +14,9 @@ ENDED = {"line", "arc", "ellipse_arc", "spline"}
 
 
 def constraints_for(sorts: Sequence[str]) -> list[str]:
-    """Return the constraint kinds that bind just these things: a dimension first ("dimension" for all of them), then the others, fixing last."""
+    """Return the constraint kinds that bind just these things: a dimension first ("dimension" for all of them), then the rest, fixing last."""
     fitting = [r for r in all_rules() if r.key and any(_fits(pattern, sorts) for pattern in r.takes)]
-    return [*(["dimension"] if any(r.quantity for r in fitting) else []), *sorted((r.kind for r in fitting if not r.quantity), key=lambda kind: kind == "fixed")]
+    return [*(["dimension"] if any(r.quantity for r in fitting) else []), *sorted((r.kind for r in fitting if not r.quantity), key="fixed".__eq__)]
 
 
 def _fits(pattern: Sequence[str], sorts: Sequence[str]) -> bool:
