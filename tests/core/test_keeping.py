@@ -88,7 +88,7 @@ def test_what_is_damaged_or_made_by_other_code_is_not_taken(harm: str, monkeypat
     evaluation = evaluate(part, memory)
     content = bytes_of(memory, evaluation, os.getcwd if harm == "a stranger" else None)
     if harm == "other code":
-        monkeypatch.setattr(keeping, "_maker", lambda: b"x" * 16)
+        monkeypatch.setattr(keeping, "made_by", lambda: b"x" * 16)
     changed = {"cut short": content[:-9], "one bit": content[:200] + bytes([content[200] ^ 4]) + content[201:]}.get(harm, content)
     fresh = Memory()
     with pytest.raises(NotKept):
@@ -96,21 +96,38 @@ def test_what_is_damaged_or_made_by_other_code_is_not_taken(harm: str, monkeypat
     assert fresh.get(evaluation.reports[-1].key) is None
 
 
+def read(shelf: Shelf, part: int) -> bytes | None:
+    """Read a part's results to the end."""
+    found = shelf.begin_reading(part)
+    shelf.end_reading(part)
+    return found
+
+
 def test_the_shelf_is_bounded_and_what_was_used_last_stays(tmp_path: Path) -> None:
     shelf = Shelf(tmp_path / "shelf", most=2500)
-    assert shelf.read(1) is None
+    assert read(shelf, 1) is None
     for part in (1, 2):
         shelf.write(part, bytes([part]) * 1000)
         os.utime(tmp_path / "shelf" / f"{part}.results", (part, part))
-    assert shelf.read(1) == b"\1" * 1000
+    assert read(shelf, 1) == b"\1" * 1000
     shelf.write(3, b"\3" * 1000)
-    assert [shelf.read(p) is not None for p in (1, 2, 3)] == [True, False, True]
+    assert [read(shelf, p) is not None for p in (1, 2, 3)] == [True, False, True]
     shelf.remove(3)
     assert sorted(f.name for f in (tmp_path / "shelf").iterdir()) == ["1.results"]
+
+
+def test_what_ends_its_reader_is_not_read_again(tmp_path: Path) -> None:
+    shelf = Shelf(tmp_path)
+    shelf.write(1, b"content")
+    assert shelf.begin_reading(1) == b"content"  # and here the process ends
+    assert Shelf(tmp_path).begin_reading(1) is None
+    shelf.write(1, b"built anew")
+    assert read(shelf, 1) == b"built anew"
+    assert [f.name for f in tmp_path.iterdir()] == ["1.results"]
 
 
 def test_a_shelf_that_can_not_be_written_stops_nobody(tmp_path: Path) -> None:
     (tmp_path / "shelf").write_text("a file in its place")
     shelf = Shelf(tmp_path / "shelf")
     shelf.write(1, b"content")
-    assert shelf.read(1) is None
+    assert read(shelf, 1) is None

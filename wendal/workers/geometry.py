@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from dataclasses import asdict
 from multiprocessing.connection import Connection
 from pathlib import Path
@@ -12,7 +13,7 @@ from pydantic import TypeAdapter
 from wendal.core import exchange, inspect, kernel
 from wendal.core.route import Command, Evaluation, Memory, Part, evaluate, read_part
 from wendal.core.route.commands import AddStep, EditStep, apply
-from wendal.core.route.keeping import NotKept, bytes_of, take_up
+from wendal.core.route.keeping import NotKept, bytes_of, made_by, take_up
 from wendal.core.route.taking import taken_now, trace_picks
 from wendal.core.sketch import TakeIn
 
@@ -21,8 +22,11 @@ from .shelf import Shelf
 
 __all__ = ["main"]
 
+log = logging.getLogger(__name__)
+AT_ONCE = 4  # parts whose content from the shelf waits to be asked for: whoever only wants their pictures never does
 _commands: TypeAdapter[Any] = TypeAdapter(Command)
 kernel.fuse  # noqa: B018 - loads the kernel in the fork server, before any worker exists
+made_by()  # while what is on the disk is what has been loaded
 
 
 class GeometryWorker:
@@ -105,24 +109,34 @@ class GeometryWorker:
         if self._shelf is None or not number or number in self._kept:
             return
         self._kept[number] = set()
-        content = self._shelf.read(number)
+        content = self._shelf.begin_reading(number)
         if content is None:
             return
         try:
             packed, self._held[number], self._kept[number] = take_up(self._memory, content)
-            self._packed.update(packed)
-        except NotKept:
+        except NotKept as error:
+            log.info("part %s is built anew: %s", number, error)
             self._shelf.remove(number)
+            return
+        self._shelf.end_reading(number)
+        self._packed.update(packed)
+        while len(self._held) > AT_ONCE:
+            self._held.pop(next(iter(self._held)))
 
     def _keep(self, number: int, part: Part, evaluation: Evaluation) -> None:
         """Put what a part came to on the shelf, unless it lies there."""
         keys = {r.key for r in evaluation.reports if r.key and self._memory.get(r.key)} | evaluation.standing.keys()
         if self._shelf is None or not number or self._kept.get(number) == keys:
             return
+        self._kept[number] = keys
         blobs = inspect.Blobs(set(), self._packed)
         inspect.scene(part, evaluation, blobs)
-        self._shelf.write(number, bytes_of(self._memory, evaluation, (blobs.used, blobs.new, keys)))
-        self._kept[number] = keys
+        try:
+            content = bytes_of(self._memory, evaluation, (blobs.used, blobs.new, keys))
+        except Exception:  # it is looked over all the same, and built the next time
+            log.exception("the results of part %s can not be kept", number)
+        else:
+            self._shelf.write(number, content)
 
     def report(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
         """Report a part in figures."""

@@ -22,14 +22,22 @@ class Shelf:
     def _file(self, part: int) -> Path:
         return self._folder / f"{part}.results"
 
-    def read(self, part: int) -> bytes | None:
-        """Return what lies there of a part, None for nothing."""
+    def _aside(self, part: int) -> Path:
+        return self._folder / f"{part}.reading"
+
+    def begin_reading(self, part: int) -> bytes | None:
+        """Return what lies there of a part, None for nothing. Until `end_reading` it lies aside: what ends its reader is not read again."""
         try:
-            content = self._file(part).read_bytes()
-            os.utime(self._file(part))
+            self._file(part).replace(self._aside(part))
+            return self._aside(part).read_bytes()
         except OSError:
             return None
-        return content
+
+    def end_reading(self, part: int) -> None:
+        """What was read is good: it is there again, as used last."""
+        with suppress(OSError):
+            os.utime(self._aside(part))
+            self._aside(part).replace(self._file(part))
 
     def write(self, part: int, content: bytes) -> None:
         """Put a part's results there in place of those before; others go where there is no room."""
@@ -38,6 +46,7 @@ class Shelf:
             self._folder.mkdir(parents=True, exist_ok=True, mode=0o700)
             new.write_bytes(content)
             new.replace(self._file(part))
+            self._aside(part).unlink(missing_ok=True)
             self._make_room(part)
         except OSError as error:
             log.warning("results of part %s are not kept: %s", part, error)
@@ -46,11 +55,12 @@ class Shelf:
 
     def remove(self, part: int) -> None:
         """Forget a part."""
-        with suppress(OSError):
-            self._file(part).unlink()
+        for file in (self._file(part), self._aside(part)):
+            with suppress(OSError):
+                file.unlink()
 
     def _make_room(self, last: int) -> None:
-        files = sorted(((f.stat().st_mtime, f.stat().st_size, f) for f in self._folder.glob("*.results")), key=lambda row: row[:2])
+        files = sorted(((f.stat().st_mtime, f.stat().st_size, f) for f in self._folder.iterdir()), key=lambda row: row[:2])
         total = sum(size for _, size, _ in files)
         for _, size, file in files:
             if total <= self._most:

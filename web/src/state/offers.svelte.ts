@@ -27,7 +27,7 @@ export interface Desk {
 }
 
 export class Offers {
-  /** The offers, likeliest first; null while the server is asked. */
+  /** The offers, likeliest first; null as long as the server has not answered. */
   list = $state.raw<Offer[] | null>([]);
   /** What the hovered offer would make. */
   ghost = $state.raw<PreviewShape | null>(null);
@@ -44,13 +44,13 @@ export class Offers {
     this.noGhost();
     this.list = null;
     const things = board ? board.picked.map((e) => board.sort(e)) : picked.map((p) => p.sort);
-    if (!things.length || things.length > 500) {
+    if (!things.length) {
       this.list = [];
       return;
     }
     const request = { type: 'ways' as const, picks: board ? [] : picked.map((p) => p.facets), things, sketch: !!board, model: board?.modelThings.length ?? 0 };
     const answer = await desk.session.socket.ask(request).catch((error) => desk.session.refused(error));
-    if (number === this.asked) this.list = answer?.type === 'ways' ? answer.ways.flatMap((way) => this.offer(way) ?? []) : [];
+    if (number === this.asked && answer?.type === 'ways') this.list = answer.ways.flatMap((way) => this.offer(way) ?? []);
   }
 
   private offer(way: Way): Offer | null {

@@ -26,10 +26,11 @@ export function sayHeld(blank: Blank, held: unknown, session: Session, words: Ma
   const drawing = (ref: Record<string, unknown>) => session.step(String(ref.step))?.drawing as Drawing | undefined;
   /** How many of some region references mean texts. */
   const written = (of: Record<string, unknown>[]) => of.filter((r) => drawing(r)?.texts?.[(r.sides as string[])?.[0]]).length;
+  const body = (ref: Record<string, unknown>) => session.scene?.bodies.find((b) => b.id === ref.body)?.name ?? name(String(ref.body).split('.')[0]);
   const one = (ref: Record<string, unknown>): string => {
     if (ref.of === 'base') return ref.name === 'origin' ? 'the origin' : String(ref.name);
     if (ref.of === 'datum') return name(ref.step) + (Number(ref.index) > 0 ? ` ${Number(ref.index) + 1}` : '');
-    if (ref.of === 'body') return session.scene?.bodies.find((b) => b.id === ref.body)?.name ?? name(String(ref.body).split('.')[0]);
+    if (ref.of === 'body') return body(ref);
     if (ref.of === 'step') return name(ref.step);
     if (ref.of === 'sketch') return `all of ${name(ref.step)}`;
     if (ref.of === 'region') return `${written([ref]) ? '1 text' : '1 region'} of ${name(ref.step)}`;
@@ -37,9 +38,9 @@ export function sayHeld(blank: Blank, held: unknown, session: Session, words: Ma
     if (ref.of === 'spot') return `${String(ref.at)} of ${one(ref.edge as Record<string, unknown>)}`;
     const known = words.get(identity(ref));
     if (known) return known;
-    if (ref.of === 'edge') return `an edge of ${name(ref.body)}`;
-    if (ref.of === 'vertex') return `a corner of ${name(ref.body)}`;
-    return `a face of ${name(ref.body)}`;
+    if (ref.of === 'edge') return `an edge of ${body(ref)}`;
+    if (ref.of === 'vertex') return `a corner of ${body(ref)}`;
+    return `a face of ${body(ref)}`;
   };
   if (items.length === 1) return one(items[0]);
   if (items.some((r) => r.of !== 'region')) {

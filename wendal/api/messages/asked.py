@@ -112,8 +112,8 @@ class DoWays(Message):
 
     type: Literal["ways"] = "ways"
     id: int
-    picks: list[Annotated[list[str], Field(max_length=30)]] = Field(max_length=500)
-    things: list[str] = Field(max_length=500)
+    picks: list[Annotated[list[str], Field(max_length=30)]] = Field(max_length=5000)
+    things: list[str] = Field(max_length=5000)
     sketch: bool
     model: int = 0
 

@@ -134,7 +134,7 @@ def _constraints(part: Part, drawing: Drawing, bench: Bench) -> list[dict[str, A
             shown = format_plain(wanted[k], Kind(rule.quantity), units)
             row |= {"shown": shown, "figure": _bare(shown), "tag": c.value.tag, "formula": c.value.formula, "value": now[k]}
             plain = parse(c.value.formula).plain
-            if plain in ("", "mm", "in"):
+            if rule.quantity == "length" and plain in ("", "mm", "in"):
                 row["unit"] = plain or units.length
         rows.append(row)
     return rows

@@ -24,7 +24,7 @@ from ..steps import Body
 from .evaluate import Evaluation
 from .memory import Memory
 
-__all__ = ["NotKept", "bytes_of", "take_up"]
+__all__ = ["NotKept", "bytes_of", "made_by", "take_up"]
 
 CORE = Path(__file__).parents[1]
 LIBRARIES = ("cadquery-ocp-novtk", "numpy", "scipy", "uharfbuzz")
@@ -38,10 +38,13 @@ class NotKept(ValueError):
 
 
 @cache
-def _maker() -> bytes:
-    """Return a digest of all that results hang on beside their keys: the core's own code and data, and its libraries."""
+def made_by() -> bytes:
+    """Return a digest of all that results hang on beside their keys: the core's own code and data, and its libraries.
+
+    To be asked for when that code is loaded: what lies on the disk later may be newer than what runs.
+    """
     found = hashlib.blake2b(digest_size=16)
-    for file in sorted(p for p in CORE.rglob("*") if p.is_file() and p.suffix not in (".pyc",)):
+    for file in sorted(p for p in CORE.rglob("*") if p.is_file() and p.suffix != ".pyc"):
         found.update(f"{file.relative_to(CORE)}\n".encode())
         found.update(file.read_bytes())
     for name in LIBRARIES:
@@ -58,16 +61,21 @@ def bytes_of(memory: Memory, evaluation: Evaluation, more: Any = None) -> bytes:
     pickler.dump((results, evaluation.standing, more))
     shapes = kernel.bytes_of_shapes(pickler.shapes)
     content = len(shapes).to_bytes(8, "little") + shapes + stream.getvalue()
-    return _maker() + hashlib.blake2b(content, digest_size=32).digest() + content
+    return made_by() + hashlib.blake2b(content, digest_size=32).digest() + content
 
 
 def take_up(memory: Memory, content: bytes) -> Any:
     """Remember what was kept; return what was kept with it. Raises NotKept."""
     maker, checksum, rest = content[:16], content[16:48], content[48:]
-    if maker != _maker() or hashlib.blake2b(rest, digest_size=32).digest() != checksum:
+    if maker != made_by() or hashlib.blake2b(rest, digest_size=32).digest() != checksum:
         raise NotKept("this is damaged, or was made by other code")
     size = int.from_bytes(rest[:8], "little")
-    results, reports, more = _Reading(io.BytesIO(rest[8 + size:]), kernel.shapes_of_bytes(rest[8:8 + size])).load()
+    try:
+        results, reports, more = _Reading(io.BytesIO(rest[8 + size:]), kernel.shapes_of_bytes(rest[8:8 + size])).load()
+    except NotKept:
+        raise
+    except Exception as error:  # whatever it is, the part can be built
+        raise NotKept(f"this can not be read: {error!r}") from error
     memory.take_up(results, reports)
     return more
 
