@@ -22,7 +22,7 @@ from playwright.sync_api import Browser, Page, expect, sync_playwright
 from tests.e2e.designer import Designer
 from wendal.store import Database, MariaServer, PartStore
 
-expect.set_options(timeout=30_000)
+expect.set_options(timeout=60_000)
 # The same examples every time, so that a check never fails by chance; WENDAL_EXPLORE=1 looks for new ones.
 # No deadline: on a busy machine an example may take its time.
 settings.register_profile("steady", derandomize=not os.environ.get("WENDAL_EXPLORE"), deadline=None)
@@ -171,8 +171,8 @@ def run_async(work: Coroutine[Any, Any, T]) -> T:
         return executor.submit(asyncio.run, work).result()
 
 
-def eventually(told: object, seconds: float = 10.0) -> None:
-    """Wait until a function returns something true."""
+def eventually(told: object, seconds: float = 60.0) -> None:
+    """Wait until a function returns something true; long, for a machine may stand still for a while."""
     until = time.monotonic() + seconds
     while not told():  # type: ignore[operator]
         assert time.monotonic() < until, "this did not come about in time"

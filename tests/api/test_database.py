@@ -75,7 +75,7 @@ def test_a_database_is_started_again_and_again(maria: MariaServer, own_store: Pa
     for _ in range(2):
         before = maria.pid
         os.kill(before, signal.SIGKILL)
-        eventually(lambda before=before: maria.pid not in (0, before), 20)  # type: ignore[misc]
+        eventually(lambda before=before: maria.pid not in (0, before))  # type: ignore[misc]
         assert own_store.list() == []
 
 

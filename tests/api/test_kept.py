@@ -39,7 +39,7 @@ def test_a_part_is_shown_by_the_next_process_without_building_it(store: PartStor
     with server() as client:
         said, shown, talk = first_look(client, part)
         assert "building" in said
-        eventually(file.exists, 20)
+        eventually(file.exists)
         for pid in client.app.state.hubs.geometry.pids():  # type: ignore[attr-defined]
             os.kill(pid, signal.SIGKILL)
         assert "building" not in first_look(client, part)[0]
@@ -53,6 +53,6 @@ def test_a_part_is_shown_by_the_next_process_without_building_it(store: PartStor
         said, again, _ = first_look(client, part)
         assert "building" in said
         assert again["scene"] == shown["scene"]
-        eventually(lambda: file.exists(), 20)
+        eventually(lambda: file.exists())
         assert client.delete(f"/api/parts/{part}").status_code == 204
         eventually(lambda: not file.exists())

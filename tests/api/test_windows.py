@@ -33,7 +33,7 @@ def test_a_window_closed_while_its_edit_is_kept_leaves_the_part_in_order(client:
 
     def slowly(self: PartStore, *arguments: Any) -> Any:
         reached.set()
-        release.wait(10)
+        release.wait(60)
         time.sleep(0.2)
         return commit(self, *arguments)
 
@@ -42,7 +42,7 @@ def test_a_window_closed_while_its_edit_is_kept_leaves_the_part_in_order(client:
         talk.built()
         monkeypatch.setattr(PartStore, "commit", slowly)
         socket.send_json({"type": "command", "id": 1, "edition": talk.edition, "command": ADD})
-        assert reached.wait(10)
+        assert reached.wait(60)
     release.set()
     monkeypatch.setattr(PartStore, "commit", commit)
     with opened(client, part) as socket:
@@ -198,7 +198,7 @@ def test_a_part_that_is_read_again_while_it_is_opened_is_shown_all_the_same(part
         geometry.let.set()
         told = []
         while "results" not in told:
-            message = await asyncio.wait_for(window.next(), 5)
+            message = await asyncio.wait_for(window.next(), 60)
             told.append(message["type"] if isinstance(message, dict) else "content")
         return told
 
@@ -222,7 +222,7 @@ def test_what_is_broken_as_a_whole_is_told_when_nothing_happens(part: int, store
         window = Window()
         await hub.join(window)
         while True:
-            message = await asyncio.wait_for(window.next(), 5)
+            message = await asyncio.wait_for(window.next(), 60)
             if isinstance(message, dict) and message["type"] == "refused":
                 return str(message["message"])
 
