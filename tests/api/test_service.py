@@ -13,10 +13,12 @@ import pytest
 from starlette.testclient import TestClient, WebSocketTestSession
 from starlette.websockets import WebSocketDisconnect
 
-from tests.samples import block
+from tests.bench.explaining import free_sketch
+from tests.samples import XY, block
 from wendal.api import create_app
 from wendal.api.hub import Hub
 from wendal.core.route import write_part
+from wendal.demo.builder import Builder
 from wendal.store import PartStore
 
 ORIGIN = {"origin": "http://127.0.0.1", "host": "127.0.0.1"}
@@ -377,3 +379,17 @@ def test_a_drawing_that_takes_long_holds_up_no_other_part(client: TestClient, pa
         finally:
             os.kill(hubs.pen._workers[0].pid, signal.SIGCONT)
         assert slow.hear("done")["id"] == 1
+
+
+def test_how_many_freedoms_there_are_is_told_before_their_words(client: TestClient) -> None:
+    b = Builder("Free")
+    step = b.step("sketch", "Free", on=XY, drawing=free_sketch(60, False).model_dump(mode="json"))
+    part = int(client.post("/api/parts/read", json={"text": write_part(b.part)}).json()["id"])
+    with client.websocket_connect(f"/api/parts/{part}/session", headers=ORIGIN) as socket:
+        talk = Talk(socket)
+        talk.built()
+        socket.send_text(json.dumps({"type": "sketch", "step": step}))
+        first = talk.hear("sketch", "freedoms")["view"]
+        words = talk.hear("sketch", "freedoms")
+        assert (first["freedoms"], words["type"], words["step"]) == (None, "freedoms", step)
+        assert first["free"] == len(words["freedoms"]) > 150

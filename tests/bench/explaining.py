@@ -13,7 +13,20 @@ import numpy as np
 
 from tests.bench.outlines import plate_outline
 from wendal.core.errors import WendalError
-from wendal.core.sketch import Constrain, Constraint, Drawing, Line, Spline, find_freedoms, find_regions, measured, motion_frames, propose, solve
+from wendal.core.sketch import (
+    Constrain,
+    Constraint,
+    Drawing,
+    Line,
+    Spline,
+    count_freedoms,
+    find_freedoms,
+    find_regions,
+    measured,
+    motion_frames,
+    propose,
+    solve,
+)
 from wendal.core.sketch.drawn.model import Arc, Circle
 from wendal.core.sketch.editing import Bench, apply_edit
 from wendal.core.stored import Value
@@ -101,7 +114,7 @@ def explaining() -> Iterator[list[Any]]:
         drawing = free_sketch(300, bent)
         words = "with splines" if bent else "straight and round"
         solved = solve(drawing, {})
-        yield [f"how many freedoms, 300 free curves, {words}", _cpu(lambda s=solved: find_freedoms(s).number), 30]
+        yield [f"how many freedoms, 300 free curves, {words}", _cpu(lambda s=solved: count_freedoms(s)), 30]
         yield [f"freedoms in words, 300 free curves, {words}", _cpu(lambda s=solved: find_freedoms(s)), bar]
     drawing = plate_outline(300)
     drawing = solve(drawing, measured(drawing)).drawing

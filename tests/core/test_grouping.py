@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 from tests.bench.explaining import free_sketch
-from wendal.core.sketch import find_freedoms, grouped, solve
+from tests.samples import XY
+from wendal.core.inspect.sketch_view import sketch_view
+from wendal.core.sketch import count_freedoms, find_freedoms, grouped, solve
+from wendal.demo.builder import Builder
 
 
 def test_many_are_told_in_groups() -> None:
@@ -27,3 +30,18 @@ def test_no_two_read_alike() -> None:
     for bent in (False, True):
         words = [m.words for m in find_freedoms(solve(free_sketch(100, bent), {})).motions]
         assert len(set(words)) == len(words) > 150
+
+
+def test_they_are_counted_before_they_have_words() -> None:
+    for bent in (False, True):
+        solution = solve(free_sketch(60, bent), {})
+        counted, found = count_freedoms(solution), find_freedoms(solution)
+        assert counted.number == found.number
+        moved = {p for m in found.motions for p in m.moves} | {c for m in found.motions for c in m.grows}
+        assert {e for e in counted.pencilled if e in solution.drawing.points} == moved & solution.drawing.points.keys()
+    b = Builder("Free")
+    step = b.step("sketch", "Free", on=XY, drawing=free_sketch(60, False).model_dump(mode="json"))
+    told: list[dict[str, object]] = []
+    view = sketch_view(b.part, step, told.append)
+    assert told == [{**view, "freedoms": None, "groups": []}]
+    assert (view["free"], len(view["groups"]) > 5) == (len(view["freedoms"]), True)

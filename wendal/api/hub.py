@@ -232,16 +232,25 @@ class Hub:
 
     async def show_sketch(self, window: Window) -> None:
         """Send a window the sketch it has open."""
-        if not window.sketch:
+        window.showing += 1
+        showing, step = window.showing, window.sketch
+        if not step:
             return
         state = await self.state()
+
+        def send(message: dict[str, Any]) -> None:
+            if showing == window.showing:  # what was asked for later is not overtaken
+                window.send({**message, "edition": state.edition})
+
         try:
-            view = await self._pen_call("sketch", {"document": state.document, "step": window.sketch})
+            found = await self._pen_call("sketch", {"document": state.document, "step": step},
+                                         lambda view: send({"type": "sketch", "view": view}))
         except WendalError as error:
-            window.sketch = ""
-            window.send(refusal(0, error))
+            if showing == window.showing:
+                window.sketch = ""
+                window.send(refusal(0, error))
             return
-        window.send({"type": "sketch", "edition": state.edition, "view": view})
+        send({"type": "sketch", "view": found["view"]} if "view" in found else {"type": "freedoms", "step": step, **found["words"]})
 
     async def preview(self, window: Window, number: int, command: dict[str, Any]) -> None:
         """Answer a preview, unless the window has asked for a newer one meanwhile."""
@@ -386,11 +395,11 @@ class Hub:
         self._condemned.clear()
         self.evaluate_soon()
 
-    async def _pen_call(self, operation: str, request: dict[str, Any]) -> Any:
+    async def _pen_call(self, operation: str, request: dict[str, Any], progress: Callable[[dict[str, Any]], None] | None = None) -> Any:
         request = {**request, "taken": self._taken}
         for _ in range(2):
             try:
-                return await self._pen.call(self.part, operation, request)
+                return await self._pen.call(self.part, operation, request, progress)
             except WorkerDied:
                 continue
             except WorkerTooSlow as error:

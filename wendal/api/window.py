@@ -26,7 +26,7 @@ class Window:
         self._waiting = 0
         self.dropped = asyncio.Event()
         self.at: str | None = None
-        self.sketch = ""
+        self.sketch, self.showing = "", 0  # the sketch it has open, and how often that was shown
         self.has: OrderedDict[str, int] = OrderedDict()  # content by digest: its size, what was used last at the end
         self.preview = 0
 

@@ -59,8 +59,15 @@ class Pen:
                 "step": step if isinstance(step, str) else ""}
 
     def sketch(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
-        """Explain a sketch."""
-        return sketch_view(self._now(request), request["step"])
+        """Explain a sketch: its view, or, where that was said without words for its freedoms already, these words alone."""
+        soon: list[dict[str, Any]] = []
+
+        def first(view: dict[str, Any]) -> None:
+            soon.append(view)
+            say(view)
+
+        view = sketch_view(self._now(request), request["step"], first)
+        return {"words": {k: view[k] for k in ("freedoms", "groups")}} if soon else {"view": view}
 
     def drag(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
         """Take hold of a thing (when `document` is given) and bring it to a place."""

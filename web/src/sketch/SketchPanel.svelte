@@ -30,7 +30,7 @@
 </script>
 
 {#snippet motion(i: number)}
-  {@const f = view!.freedoms[i]}
+  {@const f = view!.freedoms![i]}
   <li class="flex items-start gap-2 text-[13.5px]" onpointerenter={() => (board.lit = movedBy(board.drawing, f))} onpointerleave={() => (board.lit = [])}>
     <span class="figures pt-0.5 text-graphite">{i + 1}</span>
     <span class="flex-1">{f.words}</span>
@@ -55,15 +55,17 @@
       {:else if view && !Object.keys(view.drawing.curves ?? {}).length}
         <p class="font-medium">An empty sheet</p>
         <p class="text-[13.5px] text-graphite">Draw with <span class="figures text-brass">k l</span> line, <span class="figures text-brass">k r</span> rectangle, <span class="figures text-brass">k c</span> circle. The other keys appear after <span class="figures text-brass">k</span>.</p>
-      {:else if view && !view.freedoms.length}
+      {:else if view && !view.free}
         <p class="font-medium text-verdigris">Fully constrained</p>
       {:else if view}
-        <p class="font-medium text-brass">{view.freedoms.length} {view.freedoms.length === 1 ? 'freedom' : 'freedoms'} left</p>
-        {#if view.groups?.length}
+        <p class="font-medium text-brass">{view.free} {view.free === 1 ? 'freedom' : 'freedoms'} left</p>
+        {#if !view.freedoms}
+          <p class="mt-1 text-[13.5px] text-graphite" data-testid="freedoms-soon">Putting them into words …</p>
+        {:else if view.groups?.length}
           {#each view.groups as group (group.words)}
             <button class="mt-1 flex w-full items-baseline gap-1.5 text-left text-[13.5px] hover:text-brass" aria-expanded={unfolded === group.words} data-testid="freedom-group"
               onclick={() => (unfolded = unfolded === group.words ? '' : group.words)}
-              onpointerenter={() => (board.lit = group.of.flatMap((i) => movedBy(board.drawing, view.freedoms[i])))} onpointerleave={() => (board.lit = [])}>
+              onpointerenter={() => (board.lit = group.of.flatMap((i) => movedBy(board.drawing, view.freedoms![i])))} onpointerleave={() => (board.lit = [])}>
               <span class="text-graphite">{unfolded === group.words ? '−' : '+'}</span>{group.words}
             </button>
             {#if unfolded === group.words}<ol class="mt-1 space-y-1 pl-3">{#each all ? group.of : group.of.slice(0, SHOWN) as i (i)}{@render motion(i)}{/each}</ol>

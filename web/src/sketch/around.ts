@@ -5,7 +5,7 @@ import { endsOf } from './bent';
 const ends = (d: Drawing, curve: string): string[] => endsOf(d.curves?.[curve]);
 
 /** What a freedom moves most, and the curves that move with it. */
-export function movedBy(d: Drawing, freedom: SketchView['freedoms'][number]): string[] {
+export function movedBy(d: Drawing, freedom: NonNullable<SketchView['freedoms']>[number]): string[] {
   const sizes = Object.entries(freedom.moves).map(([p, [x, y]]): [string, number] => [p, Math.hypot(x, y)]);
   const most = Math.max(...sizes.map(([, size]) => size), 1e-12);
   const points = sizes.filter(([, size]) => size > 0.2 * most).map(([p]) => p);

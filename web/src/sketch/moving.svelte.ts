@@ -136,7 +136,7 @@ export class Moving {
   }
 
   async playAll(): Promise<void> {
-    const count = this.board.view?.freedoms.length ?? 0;
+    const count = this.board.view?.free ?? 0;
     if (!count) this.board.desk.session.note('Nothing moves: this sketch is fully constrained.');
     for (let i = 0; i < count; i++) {
       const turn = this.turn + 1;

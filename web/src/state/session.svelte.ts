@@ -64,6 +64,9 @@ export class Session {
       this.building = '';
     } else if (m.type === 'building') this.building = m.name;
     else if (m.type === 'sketch') this.view(m.view, m.edition);
+    else if (m.type === 'freedoms') {
+      if (this.sketch?.step === m.step) this.sketch = { ...this.sketch, freedoms: m.freedoms, groups: m.groups };
+    }
     else if (m.type === 'refused') {
       this.note(m.message, true);
       this.view(this.sketch, Infinity); // what was waited for may be what failed

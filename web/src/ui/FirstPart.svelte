@@ -20,7 +20,7 @@
       mark();
     }
     const view = session.sketch;
-    if (marks && !marks.includes('inked') && view?.regions.length && !view.freedoms.length && !view.trouble) mark('inked');
+    if (marks && !marks.includes('inked') && view?.regions.length && !view.free && !view.trouble) mark('inked');
   });
   /** A formula that is another than at the last look, once there is a body, is a changed dimension. */
   let known: Record<string, string> = {};

@@ -9,7 +9,7 @@ from wendal.core.sketch import Drawing
 from .base import Flat, Message
 from .scene import SketchRegion
 
-__all__ = ["ConstraintRow", "Freedom", "Meeting", "OpenEnd", "SketchView", "TextRow"]
+__all__ = ["ConstraintRow", "Freedom", "FreedomGroup", "Meeting", "OpenEnd", "SketchView", "TextRow"]
 
 
 class Freedom(Message):
@@ -89,14 +89,15 @@ class TextRow(Message):
 
 
 class SketchView(Message):
-    """A sketch explained."""
+    """A sketch explained. free : how many freedoms it has; freedoms : each of them, None as long as there are no words for them yet."""
 
     step: str
     name: str
     trouble: str
     fights: list[str]
     drawing: Drawing
-    freedoms: list[Freedom]
+    free: int
+    freedoms: list[Freedom] | None
     groups: list[FreedomGroup] = []
     notes: list[str] = []
     pencilled: list[str]

@@ -11,10 +11,10 @@ from wendal.core.sketch import Drawing
 
 from .base import Flat, Message
 from .scene import LedgerRow, PreviewShape, Scene, StepState
-from .sketch import SketchView
+from .sketch import Freedom, FreedomGroup, SketchView
 
 __all__ = ["ForeseenBody", "ForeseenStep", "MotionFrame", "OfferData", "ProposalData", "SayBuilding", "SayDone", "SayDragged",
-           "SayForeseen", "SayGone", "SayMotion", "SayOffers", "SayPart", "SayPreview", "SayProposed", "SayRefused",
+           "SayForeseen", "SayFreedoms", "SayGone", "SayMotion", "SayOffers", "SayPart", "SayPreview", "SayProposed", "SayRefused",
            "SayRehearsed", "SayResults", "SaySketch", "SayWays", "ToBrowser", "WayData"]
 
 
@@ -93,6 +93,16 @@ class SaySketch(Message):
     type: Literal["sketch"] = "sketch"
     edition: int
     view: SketchView
+
+
+class SayFreedoms(Message):
+    """Words for the freedoms of the sketch on the drawing board, which was sent with their number alone."""
+
+    type: Literal["freedoms"] = "freedoms"
+    edition: int
+    step: str
+    freedoms: list[Freedom]
+    groups: list[FreedomGroup]
 
 
 class OfferData(Message):
@@ -239,7 +249,7 @@ class SayStore(Message):
 
 
 ToBrowser = Annotated[
-    SayPart | SayResults | SayBuilding | SayDone | SayRefused | SayPreview | SaySketch | SayDragged | SayRehearsed | SayMotion
+    SayPart | SayResults | SayBuilding | SayDone | SayRefused | SayPreview | SaySketch | SayFreedoms | SayDragged | SayRehearsed | SayMotion
     | SayProposed | SayOffers | SayWays | SayForeseen | SayGone | SayStore | SayForget,
     Field(discriminator="type"),
 ]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import asdict
 from typing import Any
 
@@ -15,9 +15,12 @@ from ..route import Part, bench_of
 from ..sketch import (
     Bench,
     Constraint,
+    Counted,
     Drawing,
     Layout,
+    Solution,
     bare_name,
+    count_freedoms,
     find_freedoms,
     find_regions,
     grouped,
@@ -37,31 +40,30 @@ from ..steps.sketch import Sketch
 
 __all__ = ["dragged", "motion_view", "proposals", "rehearsed", "sketch_of", "sketch_view"]
 
+SOON = 150  # freedoms up to which their words are there about as soon as their number
 
-def sketch_view(part: Part, step: str) -> dict[str, Any]:
-    """Return all that the drawing board shows of a sketch. Where it can not be solved, `trouble` says why."""
+
+def sketch_view(part: Part, step: str, first: Callable[[dict[str, Any]], None] | None = None) -> dict[str, Any]:
+    """Return all that the drawing board shows of a sketch. Where it can not be solved, `trouble` says why.
+
+    first : told the same before there are words for the freedoms (they are None then), where there are many.
+    """
     sketch = sketch_of(part, step)
     trouble, drawing, bench = "", sketch.drawing, bench_of(part)
     fights: list[str] = []
-    motions: list[dict[str, Any]] = []
-    groups: list[dict[str, Any]] = []
-    notes: list[str] = []
-    pencilled = [*drawing.points, *drawing.curves]
+    solution: Solution | None = None
+    counted = Counted(0, [*drawing.points, *drawing.curves], [], [])
     try:
         solution = solve(drawing, bench.values(drawing))
-        drawing = solution.drawing
-        freedoms = find_freedoms(solution)
-        motions, pencilled = [asdict(m) for m in freedoms.motions], freedoms.pencilled
-        groups = [asdict(g) for g in grouped(drawing, freedoms.motions)]
-        notes = freedoms.notes
+        drawing, counted = solution.drawing, count_freedoms(solution)
     except SketchError as error:
         trouble, fights = error.message, ways_out(drawing, bench.values(drawing))
     except WendalError as error:
         trouble = error.message
     regions = find_regions(drawing)
-    return {
+    view = {
         "step": step, "name": sketch.name, "trouble": trouble, "fights": fights, "drawing": drawing.model_dump(mode="json"),
-        "freedoms": motions, "groups": groups, "notes": notes, "pencilled": pencilled,
+        "free": counted.number, "freedoms": None, "groups": [], "notes": counted.notes, "pencilled": counted.pencilled,
         "regions": [{"ref": region_ref(step, r).model_dump(mode="json"), "area": r.area, "outline": r.outline()}
                     for r in regions.found],
         "open_ends": [{"curve": c, "at": at, "gap": None if math.isinf(gap) else gap} for c, at, gap in regions.open_ends
@@ -71,6 +73,10 @@ def sketch_view(part: Part, step: str) -> dict[str, Any]:
         "constraints": _constraints(part, drawing, bench), "texts": _texts(part, drawing, bench),
         "names": {e: bare_name(drawing, e) for e in [*drawing.points, *drawing.curves, *drawing.texts]},
     }
+    if first and counted.number > SOON:
+        first(view)
+    motions = find_freedoms(solution, counted).motions if solution else []
+    return {**view, "freedoms": [asdict(m) for m in motions], "groups": [asdict(g) for g in grouped(drawing, motions)]}
 
 
 def sketch_of(part: Part, step: str) -> Sketch:

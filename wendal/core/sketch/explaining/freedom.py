@@ -12,16 +12,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..drawn import EllipseArc, Spline
-from ..solving import Moves, Solution, System, moves_of
+from ..solving import Solution, System
+from .counting import Counted, count_freedoms
 from .grouping import told_apart
 from .telling import tell
 from .wishes import Wishes
-from .words import say_constraint
 
 __all__ = ["Freedom", "Freedoms", "find_freedoms"]
 
 Array = NDArray[np.float64]
 EXACT = 1e-7
+LEAST = 1e-6  # of a unit of motion: what counts as moving
 ELIMINATED = 120  # freedoms of one part up to which motions are looked for by elimination of all of it
 RADIUS, SHAPING = 4.0, 16.0  # how much rather a radius, or a point that shapes its curve, drives a motion than one that lies on it
 
@@ -50,47 +51,23 @@ class Freedoms:
         return len(self.motions)
 
 
-def find_freedoms(solution: Solution) -> Freedoms:
-    """Find what still moves in a solved drawing."""
+def find_freedoms(solution: Solution, counted: Counted | None = None) -> Freedoms:
+    """Find what still moves in a solved drawing. counted : the same counted, where that has been done."""
     system = solution.system
-    vectors: list[Array] = []
-    parts = [moves_of(system, solution.z, int(part)) for part in np.unique(system.part)]
-    bases = [(m.columns, m.basis) for m in parts if m.basis.shape[1]]
-    wishes = Wishes(system) if bases else None
-    for columns, basis in bases:
-        assert wishes is not None
-        local = (wishes.free(columns) if len(columns) == basis.shape[1] else []) or _as_local_as_can_be(basis, columns, system, wishes.of(columns))
-        vectors += [_spread(v, columns, system.n) for v in local]
-    free = np.zeros(system.n + 1, dtype=bool)
-    for motion in vectors:
-        free[:-1] |= np.abs(motion) > 1e-6
-    drawing = solution.drawing
-    entities = [*drawing.points, *drawing.curves]
-    pencilled = [e for e in entities if free[system.column[system.layout.variables(e)]].any()]
+    counted = counted or count_freedoms(solution)
+    wishes = Wishes(system) if counted.parts else None
     told = _Teller(solution)
-    return Freedoms(told_apart(drawing, [told.freedom(m) for m in vectors]), pencilled, vectors, [n for m in parts if (n := _note(solution, m))])
-
-
-def _note(solution: Solution, moves: Moves) -> str:
-    """Say what is singular about a part at these sizes; "" where nothing is."""
-    if moves.reason == "regular":
-        return ""
-    known = solution.drawing.constraints
-    owners = list(dict.fromkeys(o for i in moves.spare if (o := solution.system.owner[i]) in known))
-    said = [f"“{say_constraint(solution.drawing, known[o])}”" for o in owners[:2]]
-    named = " and ".join(said) + (f" and {len(owners) - 2} more" if len(owners) > 2 else "")
-    if moves.reason == "by value":
-        return f"At these sizes {named or 'one of the constraints'} says nothing that the others do not say; it binds once their values differ."
-    if moves.reason == "stiff":
-        return ("Nothing moves here, but it is drawn at an extreme, straight or just touching"
-                + (f" ({named})" if named else "") + ": a small change of a value moves it far, or can not be met.")
-    return "Two ways to move meet here" + (f" ({named})" if named else "") + ": a small move decides which of them it takes."
-
-
-def _spread(vector: Array, columns: NDArray, n: int) -> Array:
-    whole = np.zeros(n)
-    whole[columns] = vector
-    return whole
+    motions: list[Freedom] = []
+    vectors: list[Array] = []
+    for moves in counted.parts:
+        assert wishes is not None
+        columns, basis = moves.columns, moves.basis
+        local = (wishes.free(columns) if len(columns) == basis.shape[1] else []) or _as_local_as_can_be(basis, columns, system, wishes.of(columns))
+        for v in local:
+            motions.append(told.freedom(columns, v))
+            vectors.append(np.zeros(system.n))
+            vectors[-1][columns] = v
+    return Freedoms(told_apart(solution.drawing, motions), counted.pencilled, vectors, counted.notes)
 
 
 def _as_local_as_can_be(basis: Array, columns: NDArray[np.int64], system: System, wishes: list[Array]) -> list[Array]:
@@ -159,24 +136,29 @@ def _echelon(rows: Array, preferred: Array) -> list[Array]:
 
 
 class _Teller:
-    """Says the motions of one solution: which unknowns its points and radii have is looked up once."""
+    """Says the motions of one solution: which points and radii each unknown moves is looked up once."""
 
     def __init__(self, solution: Solution) -> None:
         system, self._drawing = solution.system, solution.drawing
-        layout = system.layout
-        self._points = list(self._drawing.points)
-        self._columns = system.column[np.array([layout.xy(p) for p in self._points], np.int64).reshape(-1, 2)]
-        self._beside = list(layout.beside)
-        self._aways = system.column[np.array([layout.away(c)[0] for c in self._beside], np.int64)]
-        self._round = list(layout.round)
-        self._radii = system.column[np.array([layout.radius(c) for c in self._round], np.int64)]
+        layout, column = system.layout, system.column.tolist()
+        self._points: dict[int, list[tuple[int, str, int]]] = {}  # by unknown: which points it moves, 0 in X and 1 in Y
+        for i, p in enumerate(self._drawing.points):
+            for axis, variable in enumerate(layout.xy(p)):
+                self._points.setdefault(column[variable], []).append((i, p, axis))
+        self._grown: dict[int, list[tuple[int, str]]] = {}
+        for i, (c, variable) in enumerate([*((c, layout.away(c)[0]) for c in layout.beside), *((c, layout.radius(c)) for c in layout.round)]):
+            self._grown.setdefault(column[variable], []).append((i, c))
 
-    def freedom(self, motion: Array) -> Freedom:
-        """Return one motion (n,) in words."""
-        dx = np.append(motion, 0.0)
-        steps = dx[self._columns]
-        moves = {self._points[i]: (float(steps[i, 0]), float(steps[i, 1])) for i in np.nonzero(np.abs(steps).sum(1) > 1e-6)[0]}
-        grows = {c: float(g) for c, g in zip(self._beside, dx[self._aways], strict=True) if abs(g) > 1e-6}
-        radii = dx[self._radii]
-        grows |= {self._round[i]: float(radii[i]) for i in np.nonzero(np.abs(radii) > 1e-6)[0]}
+    def freedom(self, columns: NDArray[np.int64], motion: Array) -> Freedom:
+        """Return one motion (k,) of a part's unknowns in words."""
+        moved = np.flatnonzero(np.abs(motion) > LEAST)
+        steps: dict[tuple[int, str], list[float]] = {}
+        grown: dict[tuple[int, str], float] = {}
+        for k, d in zip(columns[moved].tolist(), motion[moved].tolist(), strict=True):
+            for i, p, axis in self._points.get(k, ()):
+                steps.setdefault((i, p), [0.0, 0.0])[axis] = d
+            for at in self._grown.get(k, ()):
+                grown[at] = d
+        moves = {p: (dx, dy) for (_, p), (dx, dy) in sorted(steps.items())}
+        grows = {c: d for (_, c), d in sorted(grown.items())}
         return Freedom(tell(self._drawing, moves, grows), moves, grows)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ...once import Once
 from ..drawn import ORIGIN, Arc, Bent, Circle, Drawing, EllipseArc, Free, Layout, Line, Oval, Spline, path_of
@@ -15,6 +16,7 @@ __all__ = ["tell"]
 
 XY = tuple[float, float]
 SAME = 1e-5
+TOGETHER = 64  # points for which it is looked at once which curves are near
 
 
 def tell(drawing: Drawing, moves: dict[str, XY], grows: dict[str, float]) -> str:
@@ -31,7 +33,7 @@ def tell(drawing: Drawing, moves: dict[str, XY], grows: dict[str, float]) -> str
         who, rest = _who(drawing, set(moves) | still)
         return f"{who} turns about {about or 'its middle'}{rest}"
     known = _gathered(drawing)
-    pulled = list(dict.fromkeys(p for c in known.splines for p in c.over if p in moves))
+    pulled = [p for p in moves if p in known.shaping]
     if not way and len(pulled) == 1:
         how = _way(drawing, {pulled[0]: moves[pulled[0]]})[0]
         return f"{name_of(drawing, pulled[0])} {how if ' along ' in how else 'moves'}, and what is joined to the spline follows"
@@ -87,12 +89,12 @@ def _growth(drawing: Drawing, moves: dict[str, XY], grows: dict[str, float]) -> 
 
 def _way(drawing: Drawing, moves: dict[str, XY]) -> tuple[str, XY | None]:
     """Return "slides along X", or "turns" and about where, or "" when the points do not move as one."""
-    steps = np.array(list(moves.values()))
-    if np.abs(steps - steps[0]).max() < SAME:
-        dx, dy = steps[0]
+    ways = list(moves.values())
+    dx, dy = ways[0]
+    if all(abs(x - dx) < SAME and abs(y - dy) < SAME for x, y in ways):
         aslant = f"in the direction {math.degrees(math.atan2(dy, dx)) % 180:.0f}°"
         return f"slides {'along X' if abs(dy) < SAME else 'along Y' if abs(dx) < SAME else aslant}", None
-    places = np.array([drawing.place(p) for p in moves])
+    steps, places = np.array(ways), np.array([drawing.place(p) for p in moves])
     # d = w x (p - c): two unknowns w c and one w, from all points.
     A = np.vstack([np.stack([-places[:, 1], np.ones(len(places)), np.zeros(len(places))], axis=1),
                    np.stack([places[:, 0], np.zeros(len(places)), np.ones(len(places))], axis=1)])
@@ -116,18 +118,17 @@ class _Gathered:
                 self.curves_at.setdefault(p, []).append(c)
         self.shapes = shapes_of(drawing)
         self.shape_of = {c: shape for shape in self.shapes for c in shape}
-        self.splines = [curve for curve in drawing.curves.values() if isinstance(curve, Spline)]
+        self.shaping = {p for curve in drawing.curves.values() if isinstance(curve, Spline) for p in curve.over}
         self.ovals = [(c, curve) for c, curve in drawing.curves.items() if isinstance(curve, Oval)]
         self.tangencies = [k.of for k in drawing.constraints.values() if k.kind == "tangent" and not k.reference]
         self.names = list(drawing.points)
+        self._number = {p: i for i, p in enumerate(self.names)}
         self.places = np.array(list(drawing.points.values())).reshape(-1, 2)
-        lines = [c for c, curve in drawing.curves.items() if isinstance(curve, Line)]
-        rounds = [c for c, curve in drawing.curves.items() if isinstance(curve, Circle | Arc)]
-        self.lines, self.rounds = np.array(lines), np.array(rounds)
+        lines = self.lines = [c for c, curve in drawing.curves.items() if isinstance(curve, Line)]
+        rounds = self.rounds = [c for c, curve in drawing.curves.items() if isinstance(curve, Circle | Arc)]
         self.ends = np.array([[*drawing.place(drawing.curves[c].start), *drawing.place(drawing.curves[c].end)] for c in lines]).reshape(-1, 4)  # type: ignore[union-attr]
         self.rings = np.array([[*drawing.place(drawing.curves[c].centre), drawing.curves[c].radius] for c in rounds]).reshape(-1, 3)  # type: ignore[union-attr]
-        bent = [c for c, curve in drawing.curves.items() if isinstance(curve, Oval | Spline)]
-        self.bent = np.array(bent)
+        bent = self.bent = [c for c, curve in drawing.curves.items() if isinstance(curve, Oval | Spline)]
         boxes = []
         for c in bent:
             path = path_of(drawing, c)
@@ -136,21 +137,30 @@ class _Gathered:
             boxes.append([*(places.min(0) - slack), *(places.max(0) + slack)])
         self.boxes = np.array(boxes).reshape(-1, 4)
 
-    def rails(self, at: XY, way: XY) -> list[str]:
-        """Return the curves on which a place may lie so that it moves along them, in the drawing's order."""
-        x, y = at
-        found: list[str] = []
-        if len(self.lines):
-            ax, ay, bx, by = self.ends.T
-            long = np.hypot(bx - ax, by - ay)
-            off = np.abs((bx - ax) * (y - ay) - (by - ay) * (x - ax)) / np.where(long > 0, long, 1.0)
-            found += self.lines[off < self.near].tolist()
-        if len(self.rounds):
-            cx, cy, r = self.rings.T
-            found += self.rounds[np.abs(np.hypot(x - cx, y - cy) - r) < self.near].tolist()
-        if len(self.bent):
-            found += self.bent[(self.boxes[:, 0] <= x) & (x <= self.boxes[:, 2]) & (self.boxes[:, 1] <= y) & (y <= self.boxes[:, 3])].tolist()
-        return sorted(found, key=self.rank.__getitem__)
+        self._rails: dict[str, list[str]] = {}
+
+    def rails(self, point: str) -> list[str]:
+        """Return the curves on which a point may lie so that it moves along them, in the drawing's order."""
+        if point not in self._rails:
+            first = self._number[point] // TOGETHER * TOGETHER
+            self._rails.update(zip(self.names[first:], self._near_curves(self.places[first : first + TOGETHER]), strict=False))
+        return self._rails[point]
+
+    def _near_curves(self, places: NDArray[np.float64]) -> list[list[str]]:
+        """Return the curves near each of some places : (k, 2)."""
+        x, y = places[:, :1], places[:, 1:]
+        ax, ay, bx, by = self.ends.T
+        long = np.hypot(bx - ax, by - ay)
+        off = np.abs((bx - ax) * (y - ay) - (by - ay) * (x - ax)) / np.where(long > 0, long, 1.0)
+        cx, cy, r = self.rings.T
+        low_x, low_y, high_x, high_y = self.boxes.T
+        near = ((off < self.near, self.lines), (np.abs(np.hypot(x - cx, y - cy) - r) < self.near, self.rounds),
+                ((low_x <= x) & (x <= high_x) & (low_y <= y) & (y <= high_y), self.bent))
+        found: list[list[str]] = [[] for _ in places]
+        for met, names in near:
+            for i, k in zip(*(n.tolist() for n in np.nonzero(met)), strict=True):
+                found[i].append(names[k])
+        return [sorted(curves, key=self.rank.__getitem__) for curves in found]
 
 
 _gathered: Once[Drawing, _Gathered] = Once(_Gathered, 4)
@@ -158,8 +168,7 @@ _gathered: Once[Drawing, _Gathered] = Once(_Gathered, 4)
 
 def _rail(drawing: Drawing, moves: dict[str, XY]) -> str:
     """Name the curve, itself at rest, on which all the moving points lie and along which they move; "" for none."""
-    first = next(iter(moves))
-    for c in _gathered(drawing).rails(drawing.place(first), moves[first]):
+    for c in _gathered(drawing).rails(next(iter(moves))):
         curve = drawing.curves[c]
         if isinstance(curve, Line):
             if set(curve.points) & set(moves):
