@@ -227,3 +227,27 @@ def test_what_is_broken_as_a_whole_is_told_when_nothing_happens(part: int, store
                 return str(message["message"])
 
     assert "Base is broken, though every step looked sound" in run_async(opened())
+
+
+def test_what_is_previewed_is_packed_before_it_is_accepted(client: TestClient, talk: Talk, part: int, monkeypatch: pytest.MonkeyPatch) -> None:  # noqa: F811
+    hub = client.app.state.hubs.hub(part)  # type: ignore[attr-defined]
+    asked: list[str] = []
+    ask = hub._geometry.call
+
+    async def listening(number: int, operation: str, *more: Any) -> Any:
+        asked.append(operation)
+        return await ask(number, operation, *more)
+
+    monkeypatch.setattr(hub._geometry, "call", listening)
+    step = next(s for s in read_part(client.get(f"/api/parts/{part}/file.json").text).steps if s.kind == "extrude")
+    edit = {"do": "edit_step", "step": step.id, "fields": {"depth": {"formula": "23 mm", "tag": "base_depth"}}}
+    monkeypatch.setattr("wendal.api.hub.READIED", 3600.0)
+    assert talk.ask("foreseen", type="foresee", command=edit)["steps"]
+    monkeypatch.setattr("wendal.api.hub.READIED", 0.0)
+    assert talk.ask("foreseen", type="foresee", command=edit)["steps"]
+    eventually(lambda: asked.count("ready") == 1)
+    eventually(lambda: not hub._works)
+    held = set(hub._blobs)
+    assert talk.command(**edit)["type"] == "done"
+    for body in talk.built()["scene"]["bodies"]:
+        assert {*body["faces"], *body["edges"], *body["things"]} <= held

@@ -113,6 +113,7 @@ def proportion(part: Part, tag: str, values: list[str]) -> list[Any]:
         was = write_part(b.part)
         edit: dict[str, Any] = {"do": "edit_step", "step": step, "fields": {place: {"formula": value, "tag": tag}}}
         preview = _timed(lambda was=was, edit=edit: worker.preview({"document": was, "command": edit, "has": list(has)}, lambda said: None))[0]
+        has.update(worker.ready({"document": was, "command": edit, "has": list(has)}, lambda said: None))  # while nothing is typed
         b.do(do="set_formula", tag=tag, formula=value)
         accepted = _timed(lambda: ask(write_part(b.part)))[0]
         b.do(do="set_formula", tag=tag, formula=f"({value}) + 0.01 mm")

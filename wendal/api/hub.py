@@ -7,6 +7,7 @@ import json
 import logging
 from collections import OrderedDict
 from collections.abc import Callable, Coroutine
+from contextlib import suppress
 from dataclasses import replace
 from hashlib import blake2b
 from typing import Any
@@ -25,6 +26,7 @@ log = logging.getLogger(__name__)
 KEPT_BYTES = 256 * 2**20
 NOT_BUILDING = {"name", "visible", "suppressed"}  # fields whose change needs no successful build
 KEYS_KEPT = 400
+READIED = 0.25  # s in which nothing else is asked, before what is previewed is made ready to be shown
 RESTED = 2.0  # s without a change before a part is looked over as a whole
 
 
@@ -55,6 +57,8 @@ class Hub:
         self._keys: OrderedDict[str, str] = OrderedDict()  # edits that were kept, by their own keys: the step each concerns
         self._works: set[asyncio.Task[Any]] = set()
         self._resting: asyncio.TimerHandle | None = None
+        self._readying: asyncio.TimerHandle | None = None
+        self._previews = 0  # how often something was previewed or foreseen
         self._taken: dict[str, Any] = {}  # where the model puts what sketches took in from it
 
     async def state(self) -> PartState:
@@ -84,8 +88,9 @@ class Hub:
 
     def rest_no_more(self) -> None:
         """Do not look the part over: it is gone."""
-        if self._resting:
-            self._resting.cancel()
+        for waiting in (self._resting, self._readying):
+            if waiting:
+                waiting.cancel()
 
     def leave_to(self, work: Coroutine[Any, Any, Any]) -> asyncio.Task[Any]:
         """Do something as the part's own work, which goes on whatever becomes of the window that asked for it."""
@@ -255,6 +260,7 @@ class Hub:
     async def preview(self, window: Window, number: int, command: dict[str, Any]) -> None:
         """Answer a preview, unless the window has asked for a newer one meanwhile."""
         window.preview = max(window.preview, number)
+        self._previews += 1
         await asyncio.sleep(0)
         if number < window.preview:
             raise Superseded("A newer preview was asked for.")
@@ -272,6 +278,35 @@ class Hub:
         shown = result["preview"]
         window.hand(self._blobs, [d for w in ("added", "removed") if w in shown for d in (*shown[w]["faces"], *shown[w]["edges"])])
         window.send({"type": "preview", "id": number, "report": result["report"], "preview": shown})
+        if command["do"] == "add_step" and result["report"]["state"] != "stopped":
+            self._ready_soon(command)
+
+    async def foresee(self, command: dict[str, Any]) -> dict[str, Any]:
+        """Return what a command would reach."""
+        state = await self.state()
+        self._previews += 1
+        found: dict[str, Any] = await self.geometry("foresee", {"document": state.document, "command": command})
+        self._ready_soon(command)
+        return found
+
+    def _ready_soon(self, command: dict[str, Any]) -> None:
+        """Have what a command would come to packed when nothing else is asked for a moment: accepted, it is then shown at once."""
+        if self._readying:
+            self._readying.cancel()
+        previews, state = self._previews, self._state
+        if state is None:
+            return
+        request = {"document": state.document, "command": command}
+
+        def wanted() -> bool:
+            return previews == self._previews and state is self._state and not self._dirty
+
+        async def ready() -> None:
+            if wanted():
+                with suppress(WendalError):  # it is told when it is accepted
+                    self._keep(await self.geometry("ready", {**request, "has": list(self._blobs)}, wanted))
+
+        self._readying = asyncio.get_running_loop().call_later(READIED, lambda: self.leave_to(ready()))
 
     async def drag(self, request: dict[str, Any]) -> dict[str, Any]:
         """Move sketch geometry without keeping it; `first` takes hold."""

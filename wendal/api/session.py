@@ -190,9 +190,7 @@ async def _ways(hub: Hub, window: Window, data: dict[str, Any]) -> None:
 
 
 async def _foresee(hub: Hub, window: Window, data: dict[str, Any]) -> None:
-    state = await hub.state()
-    found = await hub.geometry("foresee", {"document": state.document, "command": data["command"]})
-    window.send({"type": "foreseen", "id": data["id"], **found})
+    window.send({"type": "foreseen", "id": data["id"], **await hub.foresee(data["command"])})
 
 
 async def _retry(hub: Hub, window: Window, data: dict[str, Any]) -> None:

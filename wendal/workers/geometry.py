@@ -85,6 +85,13 @@ class GeometryWorker:
         after = apply(before, _commands.validate_python(request["command"]))
         return inspect.foresee(before, self._evaluate(request, say, before), after, self._evaluate(request, say, after))
 
+    def ready(self, request: dict[str, Any], say: Say) -> dict[str, bytes]:
+        """Build and pack what a command would come to, before it is given; return the content not in `has`."""
+        part = apply(self._part(request["document"]), _commands.validate_python(request["command"]))
+        blobs = inspect.Blobs(set(request["has"]), self._packed)
+        inspect.scene(part, self._evaluate(request, say, part), blobs)
+        return blobs.new
+
     def export(self, request: dict[str, Any], say: Say) -> bytes:
         """Write a file."""
         part = self._part(request["document"])
@@ -159,7 +166,7 @@ def _reference(r: Any) -> dict[str, Any]:
 def main(line: Connection, shelf: Path | None = None) -> None:
     """Run a geometry worker. shelf : the folder in which results are kept, None to keep none."""
     worker = GeometryWorker(Shelf(shelf) if shelf else None)
-    serve(line, {"evaluate": worker.evaluate, "preview": worker.preview, "export": worker.export,
-                 "foresee": worker.foresee, "trace": worker.trace, "picture": worker.picture, "look_over": worker.look_over, "report": worker.report})
+    serve(line, {"evaluate": worker.evaluate, "preview": worker.preview, "export": worker.export, "foresee": worker.foresee, "ready": worker.ready,
+                 "trace": worker.trace, "picture": worker.picture, "look_over": worker.look_over, "report": worker.report})
 
 

@@ -1,22 +1,15 @@
-/** A step being made or edited in its sentence: its fields, the blank that waits for a pick, the preview, what it reaches. */
-import { Refusal, type Blank, type Command, type Foreseen, type Kind, type Offer, type PreviewShape, type Step, type StepState, type Variant } from '../api/types';
+/** A step being made or edited in its sentence: its fields, the blanks that wait for picks, the ways it can be made. */
+import type { Blank, Command, Kind, Offer, Step, Variant } from '../api/types';
 import { standsFor, type Thing } from '../stage/things';
 import { asked } from '../ui/sentence';
+import { Outlook } from './outlook.svelte';
 import { identity, saidOf, sayHeld } from './saying';
 import type { Session } from './session.svelte';
-
-const PREVIEW_MS = 50;
-
-export type Trouble = { message: string; field: string; offer?: string };
 
 export class Editing {
   fields = $state<Record<string, unknown>>({});
   active = $state('');
-  preview = $state.raw<PreviewShape | null>(null);
-  report = $state.raw<StepState | null>(null);
-  foreseen = $state.raw<Foreseen | null>(null);
-  trouble = $state<Trouble | null>(null);
-  waiting = $state(false);
+  readonly outlook: Outlook;
   /** Other ways to make a step of the present picks. */
   ways = $state.raw<Offer[]>([]);
   /** The picks so far, in their order, while a new step may still become one of several. */
@@ -25,8 +18,6 @@ export class Editing {
   private settled = false;
   /** What each picked reference is called, by its JSON. */
   private words = new Map<string, string>();
-  private timer = 0;
-  private asked = 0;
   /** The step as it was when its editing began, or as it was last taken over. */
   private base = $state('');
   /** The number that typing goes to, and a count of how often it was asked for: each time it is selected. */
@@ -45,6 +36,7 @@ export class Editing {
     /** The number that was clicked to begin with. */
     number = '',
   ) {
+    this.outlook = new Outlook(session);
     this.base = told(existing);
     if (existing) this.words = saidOf(existing, session);
     if ('' in kind.variants === false) this.fields.how = existing?.how ?? (how || Object.keys(kind.variants)[0]);
@@ -118,7 +110,7 @@ export class Editing {
 
   /** Take the value with which a step that stopped was found to work. */
   takeOffer(): void {
-    const { field, offer } = this.trouble ?? {};
+    const { field, offer } = this.outlook.trouble ?? {};
     if (field && offer && this.variant.blanks[field]?.sort === 'number') this.set(field, { ...(this.fields[field] as object), formula: offer });
   }
 
@@ -319,7 +311,7 @@ export class Editing {
   set(name: string, value: unknown): void {
     this.typed++;
     this.fields[name] = value;
-    this.trouble = null;
+    this.outlook.trouble = null;
     this.next();
     this.refresh();
   }
@@ -332,7 +324,7 @@ export class Editing {
 
   /** How many answers there are to choose from. */
   get answers(): number {
-    return this.report?.answers ?? 1;
+    return this.outlook.report?.answers ?? 1;
   }
 
   /** The other answer: of several, the next; else turn the first choice that tells a side or direction. */
@@ -386,44 +378,10 @@ export class Editing {
     this.ask();
   }
 
-  /** Ask for the preview, a moment after the last change. */
+  /** Ask what it would come to, as far as it is filled in. */
   refresh(): void {
-    clearTimeout(this.timer);
-    this.foreseen = null;
-    if (this.missing.length) {
-      this.preview = this.report = null;
-      this.trouble = null;
-      this.waiting = false;
-      this.asked++;
-      return;
-    }
-    this.waiting = true;
-    this.timer = window.setTimeout(() => void this.look(), PREVIEW_MS);
-  }
-
-  private async look(): Promise<void> {
-    const number = ++this.asked;
-    const command = this.command();
-    try {
-      const answer = await this.session.socket.ask({ type: 'preview', command } as never);
-      if (number !== this.asked || answer.type !== 'preview') return;
-      [this.preview, this.report] = [answer.preview, answer.report];
-      this.trouble = answer.report.state === 'stopped' ? { message: answer.report.message, field: answer.report.field, offer: answer.report.offer } : null;
-      this.waiting = false;
-      if (!this.step || this.trouble) return;
-      const reach = await this.session.socket.ask({ type: 'foresee', command } as never);
-      if (number === this.asked && reach.type === 'foreseen') this.foreseen = reach;
-    } catch (error) {
-      if (number !== this.asked) return;
-      this.fail(error);
-      this.waiting = false;
-    }
-  }
-
-  private fail(error: unknown): void {
-    this.preview = null;
-    if (error instanceof Refusal) this.trouble = { message: error.message, field: error.field };
-    else this.session.refused(error);
+    if (this.missing.length) this.outlook.clear();
+    else this.outlook.ask(() => this.command(), !this.step);
   }
 
   /** Take over the choices and numbers of another step of the kind; its picks and its name are its own. */
@@ -441,24 +399,23 @@ export class Editing {
   /** Keep the step; returns its id, or null when it was refused (the text stays as typed). */
   async accept(): Promise<string | null> {
     if (this.missing.length) {
-      this.trouble = { message: `This still needs ${this.missing.join(' and ')}.`, field: this.active };
+      this.outlook.trouble = { message: `This still needs ${this.missing.join(' and ')}.`, field: this.active };
       return null;
     }
-    clearTimeout(this.timer);
+    this.outlook.stop();
     try {
-      this.waiting = true;
+      this.outlook.waiting = true;
       return await this.session.command(this.command());
     } catch (error) {
-      this.fail(error);
+      this.outlook.fail(error);
       return null;
     } finally {
-      this.waiting = false;
+      this.outlook.waiting = false;
     }
   }
 
   close(): void {
-    clearTimeout(this.timer);
-    this.asked++;
+    this.outlook.stop();
   }
 }
 

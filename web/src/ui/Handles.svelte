@@ -33,7 +33,7 @@
     void tick;
     const { stage, editing } = work;
     if (!stage || !editing) return [];
-    return (editing.preview?.handles ?? []).flatMap((told) => {
+    return (editing.outlook.preview?.handles ?? []).flatMap((told) => {
       const now = value(told.field, !!told.about);
       if (now === null) return [];
       const h: Handle = { field: told.field, factor: told.factor, now, origin: new Vector3(...(told.origin as Spot)), way: new Vector3(...(told.way as Spot)), about: told.about ? new Vector3(...(told.about as Spot)) : null };

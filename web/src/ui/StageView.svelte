@@ -58,7 +58,7 @@
     work.stage?.section(frame ?? null);
   });
   $effect(() => work.stage?.highlight(work.hovered, work.editing ? work.editing.things : [...work.picked, ...work.relatedThings, ...(work.board?.modelThings ?? [])]));
-  $effect(() => work.stage?.preview(work.editing?.preview ?? work.offers.ghost));
+  $effect(() => work.stage?.preview(work.editing?.outlook.preview ?? work.offers.ghost));
 
   /** The view as numbers (scale, target, turn), for tools that look at the page from outside. */
   const place = $derived.by(() => {
@@ -104,7 +104,7 @@
     const { stage, editing } = work;
     if (!stage || !editing) return [];
     const left = editing.leftOut;
-    return Object.entries(editing.preview?.dots ?? {}).map(([number, place]) => ({ number, at: stage.view.screen(new Vector3(...(place as [number, number, number]))), out: left.includes(number) }));
+    return Object.entries(editing.outlook.preview?.dots ?? {}).map(([number, place]) => ({ number, at: stage.view.screen(new Vector3(...(place as [number, number, number]))), out: left.includes(number) }));
   });
 
   let pressed: { x: number; y: number; button: number } | null = null;

@@ -15,7 +15,7 @@
   let box = $state<HTMLElement>();
   // Whatever is said later makes the box grow; its buttons stay in sight.
   $effect(() => {
-    void [editing.report, editing.foreseen, editing.trouble, editing.ways, editing.how];
+    void [editing.outlook.report, editing.outlook.foreseen, editing.outlook.trouble, editing.ways, editing.how];
     box?.scrollIntoView({ block: 'nearest' });
   });
 
@@ -83,7 +83,7 @@
   const length = (name: string) => `${Math.min(Math.max(formula(name).length + 2, 7), 26)}ch`;
   const figure = (v: number) => v.toLocaleString('en-GB', { maximumFractionDigits: 0 }).replaceAll(',', ' ');
   const willDo = $derived.by(() => {
-    const p = editing.preview;
+    const p = editing.outlook.preview;
     return [p?.added && (p.added.area ? `A sheet of ${figure(p.added.area)} mm².` : `Adds ${figure(p.added.volume)} mm³.`), p?.removed && `Removes ${figure(p.removed.volume)} mm³.`].filter(Boolean).join(' ');
   });
   const hasOther = $derived(editing.answers > 1 || editing.turning !== undefined);
@@ -114,10 +114,10 @@
             />
           {:else if token.blank.sort === 'number'}
             <input
-              class="figures border bg-white px-1.5 py-px leading-[20px] {editing.trouble?.field === token.name ? 'border-carmine' : 'border-brass'}"
+              class="figures border bg-white px-1.5 py-px leading-[20px] {editing.outlook.trouble?.field === token.name ? 'border-carmine' : 'border-brass'}"
               style:width={length(token.name)}
               aria-label={token.blank.label}
-              aria-invalid={editing.trouble?.field === token.name}
+              aria-invalid={editing.outlook.trouble?.field === token.name}
               value={formula(token.name)}
               spellcheck="false"
               autocomplete="off"
@@ -162,13 +162,13 @@
         </p>
       {/if}
       <p class="mt-1 min-h-[1.4em] text-[13.5px]" aria-live="polite" data-testid="editor-state">
-        {#if editing.trouble}<span class="text-carmine" role="alert">{editing.trouble.message}</span>
-          {#if editing.trouble.offer}<button class="blank" onclick={() => editing.takeOffer()}>Take {editing.trouble.offer}</button>{/if}
+        {#if editing.outlook.trouble}<span class="text-carmine" role="alert">{editing.outlook.trouble.message}</span>
+          {#if editing.outlook.trouble.offer}<button class="blank" onclick={() => editing.takeOffer()}>Take {editing.outlook.trouble.offer}</button>{/if}
         {:else if editing.missing.length}Still needs {editing.missing.join(' and ')}.
         {:else if session.saving}<span class="text-graphite">{session.building ? `Building ${session.building} …` : 'Accepting …'}</span>
-        {:else if editing.waiting}<span class="text-graphite">Previewing …</span>
-        {:else}<span class="font-medium text-verdigris">Complete.</span> {willDo} <Note text={editing.report?.message ?? ''} />
-          {#if editing.foreseen}<span class="text-graphite" data-testid="foreseen">{sayForeseen(editing.foreseen, editing.step)}</span>{/if}{/if}
+        {:else if editing.outlook.waiting}<span class="text-graphite">Previewing …</span>
+        {:else}<span class="font-medium text-verdigris">Complete.</span> {willDo} <Note text={editing.outlook.report?.message ?? ''} />
+          {#if editing.outlook.foreseen}<span class="text-graphite" data-testid="foreseen">{sayForeseen(editing.outlook.foreseen, editing.step)}</span>{/if}{/if}
       </p>
       {#if editing.meanwhile}
         <p class="mt-1 border-l-2 border-carmine pl-2 text-[13.5px]" role="alert" data-testid="meanwhile">

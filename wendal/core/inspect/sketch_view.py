@@ -76,7 +76,8 @@ def sketch_view(part: Part, step: str, first: Callable[[dict[str, Any]], None] |
     if first and counted.number > SOON:
         first(view)
     motions = find_freedoms(solution, counted).motions if solution else []
-    return {**view, "freedoms": [asdict(m) for m in motions], "groups": [asdict(g) for g in grouped(drawing, motions)]}
+    return {**view, "freedoms": [{"words": m.words, "moves": m.moves, "grows": m.grows} for m in motions],
+            "groups": [asdict(g) for g in grouped(drawing, motions)]}
 
 
 def sketch_of(part: Part, step: str) -> Sketch:

@@ -8,11 +8,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from typing import Any
-from weakref import WeakKeyDictionary
 
 from pydantic_core import to_json
 
 from ..kernel import Frame
+from ..kernel.types import Topology
 from ..reference import FaceName, alone, edge_data, face_data, own_names
 from ..reference.calling import called
 from ..steps import Body
@@ -25,7 +25,7 @@ FACE_FACETS = {"flat": ["plane", "face", "flat"], "round": ["axis", "turned", "r
                "cone": ["axis", "turned", "round", "face", "curved"], "torus": ["axis", "turned", "face", "curved"]}
 EDGE_FACETS = {"line": ["line", "axis", "curve"], "circle": ["axis", "turned", "circle", "curve"], "ellipse": ["circle", "curve"],
                "bent": ["curve"]}
-_told: WeakKeyDictionary[Any, tuple[Any, bytes]] = WeakKeyDictionary()  # by the marks of faces and edges: what it hangs on, and the JSON
+KEPT = "told"  # under which a mark keeps the JSON of a thing, with what it hangs on
 
 
 def frame_data(frame: Frame) -> dict[str, Any]:
@@ -35,51 +35,57 @@ def frame_data(frame: Frame) -> dict[str, Any]:
 
 def pieces(body: Body) -> Iterator[bytes]:
     """Yield a body's things: JSON objects with one list each, "faces", "edges" or "vertices", which go on one behind the other."""
-    words = called(body.name, body.topology, body.sheet)
-    rows = (("faces", [_face(body, i, *w) for i, w in enumerate(zip(words.faces, words.brief[0], strict=True))]),
-            ("edges", [_edge(body, i, *w) for i, w in enumerate(zip(words.edges, words.brief[1], strict=True))]),
-            ("vertices", [_corner(body, i, w, words.brief[2]) for i, w in enumerate(words.corners) if body.topology.faces_round[i]]))
+    topology = body.topology.unfolded()
+    words, told = called(body.name, topology, body.sheet), _Told(body.id, topology)
+    rows = (("faces", [told.face(i, *w) for i, w in enumerate(zip(words.faces, words.brief[0], strict=True))]),
+            ("edges", [told.edge(i, *w) for i, w in enumerate(zip(words.edges, words.brief[1], strict=True))]),
+            ("vertices", [told.corner(i, w, words.brief[2]) for i, w in enumerate(words.corners) if topology.faces_round[i]]))
     for sort, held in rows:
         for i in range(0, len(held), PIECE):
             yield b'{"%s":[%s]}' % (sort.encode(), b",".join(held[i:i + PIECE]))
 
 
-def _face(body: Body, index: int, words: str, brief: str) -> bytes:
-    topology = body.topology
-    mark, context = topology.marks[0][index], (body.id, words, topology.names[index], [topology.names[g] for g in topology.beside(index)])
-    known = _told.get(mark)
-    if known is None or known[0] != context:
-        f = topology.faces[index]
-        name = FaceName.read(min(own_names(topology.names[index]), default=""))
-        data = {"form": f.form, "words": words, "brief": brief, "made_by": name.step, "copied_by": name.instances[-1][0] if name.instances else "",
-                "facets": FACE_FACETS.get(f.form, ["face", "curved"]), "frame": frame_data(f.frame),
-                "area": f.area, "radius": f.radius, "ref": {"of": "face", **face_data(body.id, topology, index), "near": f.centre, "key": ""}}
-        known = _told[mark] = (context, to_json(data))
-    return known[1]
+class _Told:
+    """The things of one body as JSON, each with what it hangs on beside it."""
 
+    def __init__(self, body: str, topology: Topology) -> None:
+        self._body, self._topology = body, topology
+        names = topology.names
+        self._own = [(own, mark.described.sense) for own, mark in zip(names, topology.marks[0], strict=True)]  # the order of flat faces tells an edge's sense
+        self._at_corner = [tuple(names[f] for f in faces) for faces in topology.faces_round]
 
-def _edge(body: Body, index: int, words: str, brief: str) -> bytes:
-    topology = body.topology
-    faces = topology.faces_at[index]
-    around = [topology.names[f] for v in topology.ends_of[index] for f in topology.faces_round[v]]
-    own = [(topology.names[f], topology.marks[0][f].number) for f in faces]  # the order of flat faces tells an edge's sense
-    mark, context = topology.marks[1][index], (body.id, words, faces, own, around, alone(topology, index))
-    known = _told.get(mark)
-    if known is None or known[0] != context:
-        e = topology.edges[index]
-        data = {"form": e.form, "words": words, "brief": brief, "facets": ["edge", *EDGE_FACETS.get(e.form, ["curve"])], "centre": e.centre, "faces": faces,
-                "length": e.length, "middle": e.middle, "ref": {"of": "edge", **edge_data(body.id, topology, index), "near": e.middle}}
-        known = _told[mark] = (context, to_json(data))
-    return known[1]
+    def face(self, index: int, words: str, brief: str) -> bytes:
+        topology = self._topology
+        mark, context = topology.marks[0][index], (self._body, words, topology.names[index], [topology.names[g] for g in topology.beside(index)])
+        known = mark.notes.get(KEPT)
+        if known is None or known[0] != context:
+            f = topology.faces[index]
+            name = FaceName.read(min(own_names(topology.names[index]), default=""))
+            data = {"form": f.form, "words": words, "brief": brief, "made_by": name.step, "copied_by": name.instances[-1][0] if name.instances else "",
+                    "facets": FACE_FACETS.get(f.form, ["face", "curved"]), "frame": frame_data(f.frame),
+                    "area": f.area, "radius": f.radius, "ref": {"of": "face", **face_data(self._body, topology, index), "near": f.centre, "key": ""}}
+            known = mark.notes[KEPT] = (context, to_json(data))
+        return known[1]
 
+    def edge(self, index: int, words: str, brief: str) -> bytes:
+        topology = self._topology
+        faces = topology.faces_at[index]
+        context = (self._body, words, faces, [self._own[f] for f in faces], [self._at_corner[v] for v in topology.ends_of[index]], alone(topology, index))
+        mark = topology.marks[1][index]
+        known = mark.notes.get(KEPT)
+        if known is None or known[0] != context:
+            e = topology.edges[index]
+            data = {"form": e.form, "words": words, "brief": brief, "facets": ["edge", *EDGE_FACETS.get(e.form, ["curve"])], "centre": e.centre, "faces": faces,
+                    "length": e.length, "middle": e.middle, "ref": {"of": "edge", **edge_data(self._body, topology, index), "near": e.middle}}
+            known = mark.notes[KEPT] = (context, to_json(data))
+        return known[1]
 
-def _corner(body: Body, index: int, words: str, brief: str) -> bytes:
-    topology = body.topology
-    mark, context = topology.marks[2][index], (body.id, words, [topology.names[f] for f in topology.faces_round[index]])
-    known = _told.get(mark)
-    if known is None or known[0] != context:
-        place = topology.vertices[index].place
-        faces = [sorted(own_names(topology.names[f])) for f in topology.faces_round[index]]
-        ref = {"of": "vertex", "body": body.id, "faces": faces, "near": place}
-        known = _told[mark] = (context, to_json({"place": place, "words": words, "brief": brief, "ref": ref}))
-    return known[1]
+    def corner(self, index: int, words: str, brief: str) -> bytes:
+        topology = self._topology
+        mark, context = topology.marks[2][index], (self._body, words, self._at_corner[index])
+        known = mark.notes.get(KEPT)
+        if known is None or known[0] != context:
+            place = topology.vertices[index].place
+            ref = {"of": "vertex", "body": self._body, "faces": [sorted(own_names(names)) for names in self._at_corner[index]], "near": place}
+            known = mark.notes[KEPT] = (context, to_json({"place": place, "words": words, "brief": brief, "ref": ref}))
+        return known[1]

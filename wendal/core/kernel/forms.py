@@ -22,15 +22,13 @@ from OCP.TopoDS import TopoDS_Edge, TopoDS_Face
 from .shapes import place
 from .types import Edge, Frame, Vec, add, dot, minus, scaled, unit, upright
 
-__all__ = ["FaceForm", "curve_of", "edge_form", "face_form", "middle_of", "surface_row"]
+__all__ = ["FaceForm", "area_of", "curve_of", "edge_form", "face_form", "middle_of", "out_of_flat", "surface_row"]
 
 _FORMS = {GeomAbs_SurfaceType.GeomAbs_Plane: "flat", GeomAbs_SurfaceType.GeomAbs_Cylinder: "round",
           GeomAbs_SurfaceType.GeomAbs_Cone: "cone", GeomAbs_SurfaceType.GeomAbs_Sphere: "sphere",
           GeomAbs_SurfaceType.GeomAbs_Torus: "torus"}
 _CURVES = {GeomAbs_CurveType.GeomAbs_Line: "line", GeomAbs_CurveType.GeomAbs_Circle: "circle",
            GeomAbs_CurveType.GeomAbs_Ellipse: "ellipse"}
-
-
 _ROWS = {GeomAbs_SurfaceType.GeomAbs_Plane: 1, GeomAbs_SurfaceType.GeomAbs_Cylinder: 2, GeomAbs_SurfaceType.GeomAbs_Cone: 3,
          GeomAbs_SurfaceType.GeomAbs_Sphere: 4, GeomAbs_SurfaceType.GeomAbs_Torus: 5}
 
@@ -47,6 +45,11 @@ class FaceForm:
     axis: tuple[Vec, Vec] | None = None
     slope: float = 0.0
     hollow: bool = False
+
+    @property
+    def sense(self) -> Vec | None:
+        """The direction out of the material where that is the same all over it."""
+        return self.frame.normal if self.form == "flat" else None
 
 
 def curve_of(edge: TopoDS_Edge) -> BRepAdaptor_Curve:
@@ -83,21 +86,37 @@ def edge_form(edge: TopoDS_Edge) -> Edge:
     return Edge((), (), form, middle, length, place(curve.Value(curve.FirstParameter())), along, centre, normal, radius)
 
 
-def face_form(face: TopoDS_Face) -> FaceForm:
-    """Return a face as references see it, without its names and neighbours."""
-    surface = BRepAdaptor_Surface(face)
+def area_of(face: TopoDS_Face) -> tuple[float, Vec]:
+    """Return a face's area, mm², and where its middle is."""
     props = GProp_GProps()
     BRepGProp.SurfaceProperties_s(face, props)
-    centre = place(props.CentreOfMass())
+    return props.Mass(), place(props.CentreOfMass())
+
+
+def out_of_flat(face: TopoDS_Face) -> Vec | None:
+    """Return the direction out of the material of a flat face; None for one that is not flat."""
+    surface = BRepAdaptor_Surface(face, False)  # without asking all edges how far it reaches
+    if surface.GetType() != GeomAbs_SurfaceType.GeomAbs_Plane:
+        return None
+    position = surface.Plane().Position()
+    normal = position.XDirection().Crossed(position.YDirection())
+    turned = -1.0 if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED else 1.0
+    return (turned * normal.X(), turned * normal.Y(), turned * normal.Z())
+
+
+def face_form(face: TopoDS_Face, area: float, centre: Vec) -> FaceForm:
+    """Return a face of a known area and middle as references see it, without its names and neighbours."""
+    flat = out_of_flat(face)
+    surface = BRepAdaptor_Surface(face, flat is None)
     form = _FORMS.get(surface.GetType(), "curved")
-    normal = _normal(face, surface)
+    normal = flat or _normal(face, surface)
     frame = upright(centre, normal) if form == "flat" else Frame(centre, *_any_axes(normal))
     radius, axis, slope = _round(surface, form, centre)
     hollow = False
     if axis is not None and form in ("round", "cone"):
         inward = minus(axis[0], _spot(surface, face))
         hollow = dot(inward, normal) - dot(inward, axis[1]) * dot(normal, axis[1]) > 0
-    return FaceForm(form, frame, centre, props.Mass(), radius, axis, slope, hollow)
+    return FaceForm(form, frame, centre, area, radius, axis, slope, hollow)
 
 
 def surface_row(face: TopoDS_Face) -> NDArray[np.float64]:

@@ -9,6 +9,7 @@ was not tried, there is no answer, and the kernel's own operation is asked.
 
 from __future__ import annotations
 
+from operator import itemgetter
 from typing import Any, Literal
 
 import numpy as np
@@ -118,6 +119,7 @@ class _Operation:
         self.context = IntTools_Context()
         self.boxes = [t.anatomy.box for t in tools]
         self.kept: list[Piece] = []
+        self.places: list[int] = []  # where each of `kept` stands among the body's faces; those of tools come last
         self.reduced: dict[int, TopoDS_Face] = {}  # by place in `kept`, what stands for a face with many openings when it is checked
 
     def result(self) -> NamedShape:
@@ -126,8 +128,9 @@ class _Operation:
         hits = np.zeros(len(anatomy.faces), bool)
         for box in self.boxes:
             hits |= _meet(anatomy.boxes, box)
-        touched = [self._reduced(anatomy.faces[i]) for i in np.nonzero(hits)[0]]
-        names = [self.body.names[i] for i in np.nonzero(hits)[0]]
+        at = np.nonzero(hits)[0].tolist()
+        touched = [self._reduced(anatomy.faces[i]) for i in at]
+        names = [self.body.names[i] for i in at]
         if not touched or not all(BRepAdaptor_Surface(r, False).GetType() in TRIED for r, _, _ in touched):
             raise _Unfit
         if not all(BRepAdaptor_Surface(f.shape, False).GetType() in TRIED for t in self.tools for f in t.anatomy.faces):
@@ -143,10 +146,10 @@ class _Operation:
         for p, own in parts:
             i = tool_map.Add(p)
             of_tools[i] = of_tools.get(i, frozenset()) | own
-        both, local = self._sides_of_body(fuse, touched, names, tool_map, of_tools)
+        both, local = self._sides_of_body(fuse, touched, list(zip(at, names, strict=True)), tool_map, of_tools)
         self._parts_of_tools([(p, own) for p, own in parts if not both.Contains(p)], local)
-        far = zip(anatomy.faces, self.body.names, hits, strict=True) if self.way in ("cut", "fuse") else ()
-        return self._together([(f, own) for f, own, hit in far if not hit])
+        self._place(len(anatomy.faces))
+        return self._together(np.nonzero(~hits)[0].tolist() if self.way in ("cut", "fuse") else [])
 
     def _reduced(self, face: FaceFacts) -> tuple[TopoDS_Face, FaceFacts, list[TopoDS_Shape]]:
         """Return a face without the openings that no tool comes near, where these are many; and these openings."""
@@ -169,12 +172,16 @@ class _Operation:
         made.Orientation(face.shape.Orientation())
         return made, face, far
 
-    def _sides_of_body(self, fuse: Any, touched: list[tuple[TopoDS_Face, FaceFacts, list[TopoDS_Shape]]], names: list[frozenset[str]],
-                       tool_map: ShapeMap, of_tools: dict[int, frozenset[str]]) -> tuple[ShapeMap, list[TopoDS_Shape]]:
-        """Keep the pieces of the body's faces that are on the right side; return the pieces that lie on tools too, and all."""
+    def _sides_of_body(self, fuse: Any, touched: list[tuple[TopoDS_Face, FaceFacts, list[TopoDS_Shape]]],
+                       placed: list[tuple[int, frozenset[str]]], tool_map: ShapeMap,
+                       of_tools: dict[int, frozenset[str]]) -> tuple[ShapeMap, list[TopoDS_Shape]]:
+        """Keep the pieces of the body's faces that are on the right side; return the pieces that lie on tools too, and all.
+
+        placed : of each touched face its place among the body's faces, and its names.
+        """
         both, local = ShapeMap(), []
         classifiers = [BRepClass3d_SolidClassifier(t.shape) for t in self.tools]
-        for (reduced, face, far), own in zip(touched, names, strict=True):
+        for (reduced, face, far), (at, own) in zip(touched, placed, strict=True):
             parts, mine = listed(fuse.Modified(reduced)), []
             untouched = not parts and not tool_map.Contains(reduced)
             for part in parts or [reduced]:
@@ -197,7 +204,12 @@ class _Operation:
                 self.kept += mine
             else:
                 self._give_back(mine, far)
+            self._place(at)
         return both, local
+
+    def _place(self, at: int) -> None:
+        """Let what was kept last stand at a place."""
+        self.places += [at] * (len(self.kept) - len(self.places))
 
     def _in_a_tool(self, classifiers: list[BRepClass3d_SolidClassifier], at: gp_Pnt) -> bool:
         place = np.array([at.X(), at.Y(), at.Z()])
@@ -292,19 +304,25 @@ class _Operation:
             if inside[i] == (self.way in ("cut", "common")):
                 self.kept.append((TopoDS.Face(p.Reversed() if self.way == "cut" else p), names))
 
-    def _together(self, untouched: list[tuple[FaceFacts, frozenset[str]]]) -> NamedShape:
-        """Return the body of all faces; raises _Unfit where they do not close, or one is broken."""
-        facts = [f for f, _ in untouched]
-        for i, (face, _) in enumerate(self.kept):
-            known = facts_of(face)
+    def _together(self, untouched: list[int]) -> NamedShape:
+        """Return the body of all faces; raises _Unfit where they do not close, or one is broken.
+
+        untouched : faces of the body. All stand in the order in which they were, each piece in the place of the face it is of, so that what
+        hangs on their order changes no more than they do.
+        """
+        anatomy, names = self.body.anatomy, self.body.names
+        placed = [(at, anatomy.faces[at], (anatomy.faces[at].shape, names[at])) for at in untouched]
+        for i, (at, piece) in enumerate(zip(self.places, self.kept, strict=True)):
+            known = facts_of(piece[0])
             if i in self.reduced and known.sound is None:
                 known.sound = facts_of(self.reduced[i]).check()
             if not known.check():
                 raise _Unfit
-            facts.append(known)
-        if not facts:
+            placed.append((at, known, piece))
+        if not placed:
             return NamedShape(compound([]), [])
-        every = [*((f.shape, own) for f, own in untouched), *self.kept]
+        placed.sort(key=itemgetter(0))
+        facts, every = [f for _, f, _ in placed], [piece for _, _, piece in placed]
         shells = _shells(facts)
         solids: list[TopoDS_Shape] = []
         builder = BRep_Builder()

@@ -16,13 +16,12 @@ from typing import Any, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 from OCP.Bnd import Bnd_Box
-from OCP.BRep import BRep_Tool
+from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepCheck import BRepCheck_Analyzer
-from OCP.BRepGProp import BRepGProp, BRepGProp_Domain, BRepGProp_Face, BRepGProp_Vinert
+from OCP.BRepGProp import BRepGProp_Domain, BRepGProp_Face, BRepGProp_Vinert
 from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_Shape
 from OCP.gp import gp_Pnt
-from OCP.GProp import GProp_GProps
 from OCP.ShapeUpgrade import ShapeUpgrade_ShapeDivideContinuity
 from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Iterator, TopoDS_Shape, TopoDS_Vertex
@@ -35,6 +34,7 @@ __all__ = ["Anatomy", "EdgeFacts", "FaceFacts", "anatomy", "box_six", "facts_of"
 
 FACE, EDGE, VERTEX, WIRE = TopAbs_ShapeEnum.TopAbs_FACE, TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_VERTEX, TopAbs_ShapeEnum.TopAbs_WIRE
 REVERSED, FORWARD = TopAbs_Orientation.TopAbs_REVERSED, TopAbs_Orientation.TopAbs_FORWARD
+MANY_WIRES = 8  # of a flat face, above which its area is taken wire by wire: one more opening then costs what it is, not what the face is
 KEPT = 60_000  # edges of all faces in the tables, one that two faces share twice
 ORIGIN = gp_Pnt(0.0, 0.0, 0.0)  # about which every face's share of the volume is taken
 Ints = NDArray[np.int64]  # numbers of edges and corners
@@ -46,10 +46,11 @@ T = TypeVar("T")
 
 @dataclass(eq=False)
 class CornerFacts:
-    """A corner: its number, which no other has, and its place."""
+    """A corner: its number, which no other has, and its place. notes : what others keep of it for as long as it is there, as of edges and faces."""
 
     number: int
     place: Vec
+    notes: dict[str, Any] = field(default_factory=dict)
 
 
 class EdgeFacts:
@@ -59,6 +60,12 @@ class EdgeFacts:
         self.shape, self.number, self.ends = shape, number, ends
         self.degenerated = BRep_Tool.Degenerated_s(shape)
         self.line: NDArray[np.float32] | None = None  # as it is drawn
+        self.notes: dict[str, Any] = {}
+
+    @cached_property
+    def spline(self) -> bool:
+        """Whether it runs along a spline."""
+        return not self.degenerated and forms.curve_of(self.shape).GetType() == GeomAbs_CurveType.GeomAbs_BSplineCurve
 
     @cached_property
     def described(self) -> Edge:
@@ -68,7 +75,10 @@ class EdgeFacts:
 
 @dataclass(slots=True, eq=False)
 class WireFacts:
-    """A wire as its own sense goes: its edges with 1 or -1 for the way each is passed, its corners; box : when it was asked for."""
+    """A wire as its own sense goes: its edges with 1 or -1 for the way each is passed, its corners.
+
+    box, and what it encloses on a flat face (area and middle) : when they were asked for.
+    """
 
     shape: TopoDS_Shape
     edges: list[EdgeFacts]
@@ -76,6 +86,7 @@ class WireFacts:
     signs: Ints
     corners: list[CornerFacts]
     box: Floats | None = None
+    encloses: tuple[float, Vec] | None = None
 
 
 class FaceFacts:
@@ -89,6 +100,7 @@ class FaceFacts:
         self.corner_numbers = np.array([c.number for c in self.corners], np.int64)
         self.sound: bool | None = None  # what the kernel's check said of it
         self.meshes: dict[float, Any] = {}  # by deflection
+        self.notes: dict[str, Any] = {}
 
     def adopt(self, other: FaceFacts) -> None:
         """Take over what another table's entry of the same face has found out; what hangs on the numbers of edges is not taken."""
@@ -97,7 +109,7 @@ class FaceFacts:
             if name in other.__dict__:
                 self.__dict__[name] = other.__dict__[name]
         for (own, _), (known, _) in zip(self.wires, other.wires, strict=True):
-            own.box = known.box
+            own.box, own.encloses = known.box, known.encloses
 
     @cached_property
     def coedges(self) -> tuple[Ints, Ints]:
@@ -110,25 +122,37 @@ class FaceFacts:
     @cached_property
     def described(self) -> forms.FaceForm:
         """The face as references see it, but for its names and neighbours."""
-        return forms.face_form(self.shape)
+        return forms.face_form(self.shape, *self._area)
+
+    @cached_property
+    def _area(self) -> tuple[float, Vec]:
+        if len(self.wires) <= MANY_WIRES or forms.out_of_flat(self.shape) is None or self._splines():
+            return forms.area_of(self.shape)
+        outer, *holes = sorted((self._enclosed(w) for w, _ in self.wires), key=lambda found: -found[0])
+        area = outer[0] - sum(a for a, _ in holes)
+        moment = outer[0] * np.array(outer[1]) - sum(a * np.array(c) for a, c in holes)
+        x, y, z = (moment / area).tolist()
+        return area, (x, y, z)
+
+    def _enclosed(self, wire: WireFacts) -> tuple[float, Vec]:
+        """Return what a wire of this flat face encloses; it stays the same on another face in the same plane."""
+        if wire.encloses is None:
+            alone = TopoDS.Face(self.shape.EmptyCopied())
+            alone.Orientation(FORWARD)
+            BRep_Builder().Add(alone, wire.shape.Oriented(FORWARD))
+            area, centre = forms.area_of(alone)
+            wire.encloses = abs(area), centre
+        return wire.encloses
 
     @cached_property
     def mass(self) -> Floats:
         """Its shares: volume about the origin (mm³), that times its centre (3), area (mm²), that times its centre (3)."""
-        found = np.zeros(8)
-        pieces = [self.shape]
         if self._splines():
-            pieces = _divided(self.shape)
-        for piece in pieces:
-            volume = BRepGProp_Vinert(BRepGProp_Face(piece), BRepGProp_Domain(piece), ORIGIN)
-            area = GProp_GProps(ORIGIN)
-            BRepGProp.SurfaceProperties_s(piece, area)
-            found += [volume.Mass(), *(volume.Mass() * x for x in place(volume.CentreOfMass())),
-                      area.Mass(), *(area.Mass() * x for x in place(area.CentreOfMass()))]
-        return found
+            return np.asarray(sum(_shares(piece, *forms.area_of(piece)) for piece in _divided(self.shape)))
+        return _shares(self.shape, *self._area)
 
     def _splines(self) -> bool:
-        return any(not e.degenerated and forms.curve_of(e.shape).GetType() == GeomAbs_CurveType.GeomAbs_BSplineCurve for e in self.edges)
+        return any(e.spline for e in self.edges)
 
     @cached_property
     def box(self) -> Floats:
@@ -153,6 +177,20 @@ class FaceFacts:
         if self.sound is None:
             self.sound = bool(BRepCheck_Analyzer(self.shape).IsValid())
         return self.sound
+
+
+def _shares(face: TopoDS_Face, area: float, centre: Vec) -> Floats:
+    """Return the shares of a face of a known area and middle, as `FaceFacts.mass` has them.
+
+    Under a flat face is a pyramid with its tip at the origin: a third of base and height, its middle at three quarters of the way to the base's.
+    """
+    middle = np.array(centre)
+    out = forms.out_of_flat(face)
+    if out is not None:
+        volume = area * float(np.array(out) @ middle) / 3
+        return np.array([volume, *(0.75 * volume * middle), area, *(area * middle)])
+    found = BRepGProp_Vinert(BRepGProp_Face(face), BRepGProp_Domain(face), ORIGIN)
+    return np.array([found.Mass(), *(found.Mass() * np.array(place(found.CentreOfMass()))), area, *(area * middle)])
 
 
 def box_six(shape: TopoDS_Shape) -> Floats:

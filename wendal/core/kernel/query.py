@@ -223,7 +223,8 @@ class Grouped(Sequence[tuple[int, ...]]):
     def __getitem__(self, index: slice) -> list[tuple[int, ...]]: ...
     def __getitem__(self, index: int | slice) -> tuple[int, ...] | list[tuple[int, ...]]:
         if isinstance(index, slice):
-            return [self[i] for i in range(*index.indices(len(self)))]
+            flat, ends = self._flat.tolist(), self._ends.tolist()
+            return [tuple(flat[ends[i]:ends[i + 1]]) for i in range(*index.indices(len(self)))]
         if not 0 <= index < len(self._ends) - 1:
             raise IndexError(index)
         return tuple(self._flat[self._ends[index]:self._ends[index + 1]])

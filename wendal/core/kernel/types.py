@@ -265,8 +265,8 @@ class Topology:
     thousand faces costs what is wanted of it.
 
     names : of the faces. edges_of, corners_of : of each face, by index; faces_at, ends_of : the faces and the corners of each edge; faces_round :
-    the faces at each corner. marks : of each face, edge and corner what stays the same object for as long as it is the same, from body to body,
-    with a number of its own.
+    the faces at each corner. marks : of each face, edge and corner what stays the same object for as long as it is the same, from body to body;
+    `described` of a face's and an edge's tells its form, and `notes` is for what is kept of them.
     """
 
     def __init__(self, faces: Sequence[Face] = (), edges: Sequence[Edge] = (), vertices: Sequence[Vertex] = (), names: Sequence[frozenset[str]] = (), *,
@@ -280,6 +280,11 @@ class Topology:
     def beside(self, face: int) -> list[int]:
         """Return the faces that share an edge with one."""
         return sorted({g for e in self.edges_of[face] for g in self.faces_at[e]} - {face})
+
+    def unfolded(self) -> Topology:
+        """Return it with what meets what as plain lists, for whoever asks of all of it."""
+        return Topology(self.faces, self.edges, self.vertices, self.names, edges_of=self.edges_of[:], corners_of=self.corners_of[:],
+                        faces_at=self.faces_at[:], ends_of=self.ends_of[:], faces_round=self.faces_round[:], marks=self.marks)
 
     @cached_property
     def _named(self) -> dict[str, list[int]]:

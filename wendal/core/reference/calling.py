@@ -5,13 +5,12 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Sequence
-from typing import Any
-from weakref import WeakKeyDictionary
 
 from ..kernel.types import Edge, Face, Topology, Vec, dot
 
 __all__ = ["Words", "apart", "called", "figure", "said_place"]
 
+KEPT = "called"  # under which a mark keeps what its face, edge or corner is called
 STRAIGHT = 1 - 1e-6  # of 1: a direction nearer than this to an axis runs along it
 SIDES = {(0, 1): "side at +X", (0, -1): "side at −X", (1, 1): "side at +Y", (1, -1): "side at −Y", (2, 1): "top face", (2, -1): "bottom face"}
 
@@ -39,36 +38,32 @@ def called(name: str, topology: Topology, sheet: bool = False) -> Words:
                  apart(corners, []), ([f"{kind} {of}" for kind in kinds], [f"{what} {of}" for what, _, _ in edges], f"corner {of}"))
 
 
-_told: WeakKeyDictionary[Any, tuple[str, str, str]] = WeakKeyDictionary()  # of faces and edges by their marks
-_at: WeakKeyDictionary[Any, str] = WeakKeyDictionary()  # of corners
-
-
 def _face_told(topology: Topology, index: int, sheet: bool) -> tuple[str, str, str]:
     """Return what a face is, its size and its place; of a body's face they are kept for as long as it is the same."""
     mark = topology.marks[0][index]
-    known = None if sheet else _told.get(mark)
+    known = None if sheet else mark.notes.get(KEPT)
     if known is None:
         face = topology.faces[index]
-        known = _kind(face, sheet), _size(face, [topology.edges[e] for e in topology.edges_of[index]]), said_place(face.centre)
+        known = _kind(face, sheet), _size(face, [topology.marks[1][e].described for e in topology.edges_of[index]]), said_place(face.centre)
         if not sheet:
-            _told[mark] = known
+            mark.notes[KEPT] = known
     return known
 
 
 def _corner_told(topology: Topology, index: int) -> str:
     mark = topology.marks[2][index]
-    known = _at.get(mark)
+    known = mark.notes.get(KEPT)
     if known is None:
-        known = _at[mark] = said_place(topology.vertices[index].place)
+        known = mark.notes[KEPT] = said_place(topology.vertices[index].place)
     return known
 
 
 def _edge_told(topology: Topology, index: int) -> tuple[str, str, str]:
     mark = topology.marks[1][index]
-    known = _told.get(mark)
+    known = mark.notes.get(KEPT)
     if known is None:
         edge = topology.edges[index]
-        known = _told[mark] = (*_edge(edge), said_place(edge.middle))
+        known = mark.notes[KEPT] = (*_edge(edge), said_place(edge.middle))
     return known
 
 

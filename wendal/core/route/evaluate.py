@@ -160,6 +160,7 @@ class _Run:
         self.doubtful: dict[str, str] = {}  # by step id, the held step that it stands on
         self.resolver = Resolver(part, self.states)
         self.called = {s.id: s.name for s in part.steps}
+        self.common = digest(part.units, part.looks)
 
     def given_for(self, step: Step) -> Any:
         """Return what else a step's result hangs on than the step and what stands before it: the worth of the tags in its formulas, and how bodies
@@ -169,7 +170,7 @@ class _Run:
         except FormulaError:
             return None
         worth = [(t, q.magnitude, q.units) if (q := self.scope.get(t)) is not None else (t, None, None) for t in tags]
-        return [worth, self.part.units, self.part.looks]
+        return [worth, self.common]
 
     def step(self, step: Step, site: Site) -> tuple[StepReport, Made | None]:
         """Build one step onto the site."""

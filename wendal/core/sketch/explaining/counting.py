@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..solving import Moves, Solution, moves_of
+from ..solving import Moves, Solution, all_moves
 from .words import say_constraint
 
 __all__ = ["Counted", "count_freedoms"]
@@ -30,7 +30,7 @@ class Counted:
 def count_freedoms(solution: Solution) -> Counted:
     """Count what still moves in a solved drawing."""
     system, drawing = solution.system, solution.drawing
-    parts = [moves_of(system, solution.z, int(part)) for part in np.unique(system.part)]
+    parts = all_moves(system, solution.z)
     free = np.zeros(system.n + 1, dtype=bool)
     for moves in parts:
         if moves.basis.shape[1]:

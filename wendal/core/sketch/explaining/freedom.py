@@ -70,8 +70,8 @@ def find_freedoms(solution: Solution, counted: Counted | None = None) -> Freedom
     return Freedoms(told_apart(solution.drawing, motions), counted.pencilled, vectors, counted.notes)
 
 
-def _as_local_as_can_be(basis: Array, columns: NDArray[np.int64], system: System, wishes: list[Array]) -> list[Array]:
-    """Return the space of basis : (k, d) as d vectors, those of the wishes that are in it first."""
+def _as_local_as_can_be(basis: Array, columns: NDArray[np.int64], system: System, wishes: Array) -> list[Array]:
+    """Return the space of basis : (k, d) as d vectors, those of the wishes : (k, m) that are in it first."""
     wanted = basis.shape[1]
     found: list[Array] = []
     rest = basis.T.copy()  # (d, k): what is not told yet, in an orthonormal basis
@@ -83,12 +83,11 @@ def _as_local_as_can_be(basis: Array, columns: NDArray[np.int64], system: System
             found.append(motion / np.abs(motion).max())
             rest = less
 
-    W = np.stack(wishes, axis=1) if wishes else np.zeros((len(columns), 0))
-    possible = np.linalg.norm(W - basis @ (basis.T @ W), axis=0) <= EXACT * np.linalg.norm(W, axis=0)
-    for i in np.flatnonzero(possible):
+    off = np.linalg.norm(wishes - basis @ (basis.T @ wishes), axis=0)
+    for i in np.flatnonzero(off <= EXACT * np.linalg.norm(wishes, axis=0)):
         if len(found) == wanted:
             return found
-        take(wishes[i])
+        take(wishes[:, i])
     preferred = np.ones(system.n + 1)
     preferred[system.column[system.layout.lengths]] = RADIUS
     for c, curve in system.drawing.curves.items():

@@ -64,8 +64,8 @@ class Wishes:
         places = [own[k] for k in order if k in own]
         return list(np.eye(len(columns))[places]) if len(places) == len(columns) else []
 
-    def of(self, columns: NDArray[np.int64]) -> list[Array]:
-        """Return motions (k,) over the unknowns of one part, those that move least first.
+    def of(self, columns: NDArray[np.int64]) -> Array:
+        """Return motions (k, m) over the unknowns of one part, those that move least first.
 
         A radius, a point, a curve, a shape, all that is in the part.
         """
@@ -73,7 +73,7 @@ class Wishes:
         here, curves = self._points.get(part, []), self._curves.get(part, [])
         own = {int(k): i for i, k in enumerate(columns)}
 
-        def vector(points: Mapping[str, Way], radii: tuple[str, ...] = ()) -> Array | None:
+        def vector(points: Mapping[str, Way], radii: tuple[str, ...] = ()) -> Array:
             v = np.zeros(len(columns))
             for p, way in points.items():
                 for k, d in zip(self._column.get(p, ()), way, strict=False):
@@ -82,7 +82,7 @@ class Wishes:
             for c in radii:
                 if self._radius[c] in own:
                     v[own[self._radius[c]]] = 1.0
-            return v if v.any() else None
+            return v
 
         tried = [vector({}, (c,)) for c in curves if c in self._radius]
         tried += [vector({p: d}) for p in here for d in [*_ways(drawing, p, self._owners.get(p)), *(d for _, d in self._riders.get(p, ()))]]
@@ -96,8 +96,10 @@ class Wishes:
         tried += [vector(dict.fromkeys(here, d)) for d in ((1.0, 0.0), (0.0, 1.0))]
         if here:
             tried += [vector(_turn(drawing, here, about)) for about in ((0.0, 0.0), _middle(drawing, here))]
-        found = [v for v in tried if v is not None]
-        return sorted(found, key=lambda v: int(np.count_nonzero(np.abs(v) > 1e-9)))
+        found = np.stack(tried, axis=1) if tried else np.zeros((len(columns), 0))
+        moved = (np.abs(found) > 1e-9).sum(axis=0)
+        order = np.argsort(moved, kind="stable")
+        return found[:, order[moved[order] > 0]]
 
     def _shaping(self, c: str) -> Iterator[tuple[Mapping[str, Way], tuple[str, ...]]]:
         """An elliptical arc stretched; a point of a spline pulled, with what lies on the spline."""

@@ -20,7 +20,7 @@ from scipy.linalg import qr
 
 from .system import System
 
-__all__ = ["Moves", "moves_of", "null_space"]
+__all__ = ["Moves", "all_moves", "moves_of", "null_space"]
 
 Array = NDArray[np.float64]
 MANY = 300  # unknowns
@@ -50,6 +50,15 @@ class Moves:
     reason: Reason = "regular"
     ends: list[Array] = field(default_factory=list)
     spare: list[int] = field(default_factory=list)
+
+
+def all_moves(system: System, z: Array) -> list[Moves]:
+    """Tell what really moves in every independent part of a solved system at z : (n,)."""
+    order = np.argsort(system.part, kind="stable")
+    parts, first = np.unique(system.part[order], return_index=True)
+    bound = set(system.row_part.tolist())
+    return [moves_of(system, z, part) if part in bound else Moves(columns, np.eye(len(columns)), z[columns])
+            for part, columns in zip(parts.tolist(), np.split(order, first[1:]), strict=True)] if len(parts) else []
 
 
 def moves_of(system: System, z: Array, part: int, far: bool = False) -> Moves:

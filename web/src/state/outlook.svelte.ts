@@ -1,0 +1,66 @@
+/** What a step under edit would come to: its preview, what troubles it, what it reaches. Asked for a moment after the last change; only the latest answer counts. */
+import { Refusal, type Command, type Foreseen, type PreviewShape, type StepState } from '../api/types';
+import type { Session } from './session.svelte';
+
+const PREVIEW_MS = 50;
+
+export type Trouble = { message: string; field: string; offer?: string };
+
+export class Outlook {
+  preview = $state.raw<PreviewShape | null>(null);
+  report = $state.raw<StepState | null>(null);
+  foreseen = $state.raw<Foreseen | null>(null);
+  trouble = $state<Trouble | null>(null);
+  waiting = $state(false);
+  private timer = 0;
+  private asked = 0;
+
+  constructor(private session: Session) {}
+
+  /** Ask what a command would come to, soon. fresh : it makes a step, which reaches nothing yet. */
+  ask(command: () => Command, fresh: boolean): void {
+    clearTimeout(this.timer);
+    this.foreseen = null;
+    this.waiting = true;
+    this.timer = window.setTimeout(() => void this.look(command(), fresh), PREVIEW_MS);
+  }
+
+  /** There is nothing to ask about. */
+  clear(): void {
+    this.stop();
+    this.foreseen = this.preview = this.report = null;
+    this.trouble = null;
+    this.waiting = false;
+  }
+
+  /** Ask no more; what is on its way counts no more. */
+  stop(): void {
+    clearTimeout(this.timer);
+    this.asked++;
+  }
+
+  private async look(command: Command, fresh: boolean): Promise<void> {
+    const number = ++this.asked;
+    try {
+      const answer = await this.session.socket.ask({ type: 'preview', command } as never);
+      if (number !== this.asked || answer.type !== 'preview') return;
+      [this.preview, this.report] = [answer.preview, answer.report];
+      this.trouble = answer.report.state === 'stopped' ? { message: answer.report.message, field: answer.report.field, offer: answer.report.offer } : null;
+      this.waiting = false;
+      if (fresh || this.trouble) return;
+      const reach = await this.session.socket.ask({ type: 'foresee', command } as never);
+      if (number === this.asked && reach.type === 'foreseen') this.foreseen = reach;
+    } catch (error) {
+      if (number !== this.asked) return;
+      this.fail(error);
+      this.waiting = false;
+    }
+  }
+
+  /** Tell what went wrong where the step is edited. */
+  fail(error: unknown): void {
+    this.preview = null;
+    if (error instanceof Refusal) this.trouble = { message: error.message, field: error.field };
+    else this.session.refused(error);
+  }
+}
