@@ -125,6 +125,8 @@ def apart(words: list[str], places: list[str]) -> list[str]:
     """Add where they are to those that read alike, and a number to what is still alike."""
     alike = Counter(words)
     told = [f"{w}, at {places[i]}" if alike[w] > 1 and places else w for i, w in enumerate(words)]
+    if len(set(told)) == len(told):
+        return told
     again: Counter[str] = Counter()
     alike = Counter(told)
     found = []
