@@ -1,6 +1,7 @@
 <script lang="ts">
   /** The tool in hand: its manners, what it is made of, its numbers and choices, and what it would lose. */
-  import { PLACE, type Board } from './board.svelte';
+  import type { Board } from './board.svelte';
+  import { PLACE } from './chain';
   import { OTHER } from '../state/action';
   import { nudged } from '../ui/nudge';
   import { isShape } from './tools';

@@ -1,7 +1,7 @@
 /** Constraints and dimensions: which the picks ask for, what stands against one, and ways out. */
 import { Refusal, type ConstraintRow, type Foreseen, type ToBrowser } from '../api/types';
-import type { Board } from './board.svelte';
 import { AXES, place } from './geometry';
+import type { Picks } from './sheet';
 
 type Proposal = Extract<ToBrowser, { type: 'proposed' }>['proposals'][number];
 type Wanted = { kind: string; of: string[]; manner: string; formula?: string };
@@ -18,7 +18,7 @@ export class Binding {
   private fresh: { id: string; of: string[]; ways: { kind: string; manner: string }[]; way: number } | null = null;
   private timer = 0;
 
-  constructor(private board: Board) {}
+  constructor(private board: Picks) {}
 
   private row(id: string): ConstraintRow | undefined {
     return this.board.view?.constraints.find((c) => c.id === id);

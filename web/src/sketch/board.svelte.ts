@@ -10,6 +10,7 @@ import { Form } from './form.svelte';
 import { FORMS } from './forms';
 import { AXES, ORIGIN, catchPlace, chainOf, inside, place, roundStep, straighten, touching, under, within, type Snap } from './geometry';
 import { Moving } from './moving.svelte';
+import type { Hand, Picks } from './sheet';
 import { CUTS, SHAPES, isCut, isShape, type Manner } from './tools';
 import { Trial, type Edit } from './trial.svelte';
 
@@ -19,12 +20,10 @@ function likeRef(a: Record<string, unknown>, b: Record<string, unknown>): boolea
   return told(a) === told(b);
 }
 
-/** The typed place, among the typed measures of the shape in hand. */
-export const PLACE = 'at';
 const REACH = 8; // px
 const ROUND = 4.5; // px: the least a round step takes on the screen
 
-export class Board {
+export class Board implements Hand, Picks {
   /** A shape, a cutting tool, a tool that is filled in, or "" for picking. */
   tool = $state('');
   /** Which of the tool's manners. */
@@ -64,7 +63,7 @@ export class Board {
   at: Flat | null = null;
   /** Where the pointer is, and what it is over or to be given. */
   readout = $state.raw<[string, string]>(['', '']);
-  readonly moving = new Moving(this);
+  readonly moving = new Moving(this, (constraint, formula) => this.binding.setValue(constraint, formula));
   readonly binding = new Binding(this);
   readonly cutting = new Cutting(this);
   readonly chain = new Chain(this);

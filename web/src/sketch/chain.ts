@@ -1,9 +1,11 @@
 /** Drawing shapes one after the other: what is clicked goes to the server in order, and a line goes on before it has answered. */
 import type { Flat } from '../api/types';
-import { PLACE, type Board } from './board.svelte';
 import { catchPlace, distance, place, type Snap } from './geometry';
+import type { Hand } from './sheet';
 import type { Manner } from './tools';
 
+/** The typed place, among the typed measures of the shape in hand. */
+export const PLACE = 'at';
 const AHEAD = 'ahead'; // stands for the end of a line that the server has not drawn yet
 
 export class Chain {
@@ -11,7 +13,7 @@ export class Chain {
   private drawn: Promise<Snap | null> = Promise.resolve(null);
   private waiting = 0;
 
-  constructor(private readonly board: Board) {}
+  constructor(private readonly board: Hand) {}
 
   /** Draw the shape; a line goes on from its end at once, whether the server has drawn it yet or not. */
   async finish(): Promise<void> {

@@ -1,13 +1,13 @@
 /** Cutting on the drawing board: trim, extend and split, as a click or a sweep asks for them. */
 import type { Flat } from '../api/types';
 import { endsOf } from './bent';
-import type { Board } from './board.svelte';
 import { AXES, under } from './geometry';
+import type { Hand } from './sheet';
 import { CUTS, isCut } from './tools';
 import type { Edit } from './trial.svelte';
 
 export class Cutting {
-  constructor(private readonly board: Board) {}
+  constructor(private readonly board: Hand) {}
 
   /** The edit that a click at a place would make, or null while there is not enough. */
   edit(p: Flat): Edit | null {

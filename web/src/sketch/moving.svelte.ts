@@ -1,8 +1,8 @@
 /** What moves on the board: drags, and freedoms that are played. One question to the pen at a time, always with the latest place. */
 import type { Flat } from '../api/types';
 import { holding } from './around';
-import type { Board } from './board.svelte';
 import { distance, place, rounded } from './geometry';
+import type { Sheet } from './sheet';
 
 type Moved = { points: Record<string, Flat>; radii: Record<string, number>; aways: Record<string, number>; texts: Record<string, string> };
 type Sizing = { constraint: string; centre: Flat; twice: boolean; unit: string; formula: string };
@@ -18,7 +18,11 @@ export class Moving {
   sizing = $state.raw<Sizing | null>(null);
   private turn = 0;
 
-  constructor(private board: Board) {}
+  /** sizeTo : gives a dimension another value. */
+  constructor(
+    private board: Sheet,
+    private sizeTo: (constraint: string, formula: string) => Promise<unknown>,
+  ) {}
 
   get held(): boolean {
     return this.drag !== null || this.sizing !== null;
@@ -106,7 +110,7 @@ export class Moving {
     if (sizing) {
       this.sizing = null;
       this.board.trial.show(null);
-      if (sizing.formula) await this.board.binding.setValue(sizing.constraint, sizing.formula);
+      if (sizing.formula) await this.sizeTo(sizing.constraint, sizing.formula);
       return;
     }
     const [drag, moved] = [this.drag, this.moved];

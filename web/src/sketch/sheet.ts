@@ -1,0 +1,48 @@
+/** What the helpers of the drawing board know of it: each no more than it needs. */
+import type { Drawing, SketchView } from '../api/types';
+import type { Desk } from './desk';
+import type { Snap } from './geometry';
+import type { Manner } from './tools';
+import type { Edit } from './trial.svelte';
+
+/** The sheet: what is drawn on it, how far a place reaches, and the way to change it. */
+export interface Sheet {
+  readonly desk: Desk;
+  readonly step: string;
+  readonly view: SketchView | null;
+  readonly drawing: Drawing;
+  readonly reach: number;
+  readonly step_mm: number;
+  readonly quiet: boolean;
+  readonly trial: { show(edit: Edit | null): void };
+  trouble: string;
+  edit(edit: Edit): Promise<boolean>;
+}
+
+/** The sheet with a tool in hand, and the places given to it so far. */
+export interface Hand extends Sheet {
+  readonly tool: string;
+  manner: number;
+  given: Snap[];
+  typed: Record<string, string>;
+  pointer: Snap | null;
+  readonly suggested: 'horizontal' | 'vertical' | 'tangent' | '';
+  readonly touched: string;
+  readonly hand: number;
+  readonly shape: Manner | null;
+  readonly needs: string[];
+  readonly measures: string[];
+  readonly construction: boolean;
+}
+
+/** The sheet with what is picked on it. */
+export interface Picks extends Sheet {
+  picked: string[];
+  /** The dimension whose figure is being typed. */
+  typing: string;
+  /** Why the last edit was refused. */
+  readonly refusal: unknown;
+  resolved(picks: string[]): Promise<string[] | null>;
+  sort(entity: string): string;
+  isModel(entity: string): boolean;
+}
