@@ -304,6 +304,18 @@ class Anatomy:
         """Which faces meet in which corners, as `meeting` tells it of edges."""
         return _rows([f.corner_numbers for f in self.faces], [f.corners for f in self.faces])
 
+    def beside(self, face: int) -> list[int]:
+        """Return the faces that share an edge with one."""
+        numbers, owner = self._passed
+        own = np.array([e.number for e in self.faces[face].edges if not e.degenerated], np.int64)
+        return [i for i in np.unique(owner[np.isin(numbers, own)]).tolist() if i != face]
+
+    @cached_property
+    def _passed(self) -> tuple[Ints, Ints]:
+        """The numbers of the faces' edges, one face behind the other, and the face of each."""
+        numbers = [f.numbers for f in self.faces]
+        return np.concatenate(numbers), np.repeat(np.arange(len(numbers)), [len(n) for n in numbers])
+
     @property
     def edges(self) -> list[EdgeFacts]:
         """The edges, each once."""

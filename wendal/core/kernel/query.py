@@ -157,22 +157,30 @@ def describe(body: NamedShape) -> Topology:
 
 
 class Described(Topology):
-    """A body's topology, taken apart when it is first asked for more than names."""
+    """A body's topology, taken apart when it is first asked for more than its faces and their names."""
 
     def __init__(self, body: NamedShape) -> None:
-        self._body: NamedShape | None = body
+        self._body, self._apart = body, False
         self.names = body.names
+        self.faces = OnDemand(len(body.names), self._face)
+
+    def _face(self, index: int) -> Face:
+        f = self._body.anatomy.faces[index].described
+        return Face(self.names[index], f.form, f.frame, f.centre, f.area, f.radius, f.axis, f.slope, f.hollow)
+
+    def beside(self, face: int) -> list[int]:
+        """Return the faces that share an edge with one."""
+        return super().beside(face) if self._apart else self._body.anatomy.beside(face)
 
     def __getattr__(self, name: str) -> Any:
-        body = self.__dict__.get("_body")
-        if name.startswith("_") or body is None:
+        if name.startswith("_") or self._apart:
             raise AttributeError(name)
-        self._body = None
-        self._take_apart(body)
+        self._take_apart()
+        self._apart = True
         return getattr(self, name)
 
-    def _take_apart(self, body: NamedShape) -> None:
-        found = body.anatomy
+    def _take_apart(self) -> None:
+        found = self._body.anatomy
         at_edges, faces_there, every = found.meeting
         at_corners, faces_at_corners, corners = found.touching
         real = np.array([not e.degenerated for e in every], bool)
@@ -186,24 +194,13 @@ class Described(Topology):
         ends = np.array([(i, place_of[c.number]) for i, e in enumerate(edges) for c in dict.fromkeys(e.ends)], np.int32).reshape(-1, 2)
         ends_of = Grouped(ends[:, 0], ends[:, 1], len(edges))
 
-        edges_of, names = Grouped(faces_there, at_edges, len(found.faces)), body.names
-
-        def face(i: int) -> Face:
-            f = found.faces[i].described
-            return Face(names[i], f.form, f.frame, f.centre, f.area, tuple(_beside(i, edges_of, faces_at)), f.radius, f.axis, f.slope, f.hollow)
-
         def edge(i: int) -> Edge:
             e = edges[i].described
             return Edge(faces_at[i], ends_of[i], e.form, e.middle, e.length, e.start, e.tangent, e.centre, e.normal, e.radius)
 
-        super().__init__(OnDemand(len(found.faces), face), OnDemand(len(edges), edge),
-                         OnDemand(len(corners), lambda i: Vertex(faces_round[i], corners[i].place)), body.names,
-                         edges_of=edges_of, corners_of=Grouped(faces_at_corners, at_corners, len(found.faces)),
+        super().__init__(self.faces, OnDemand(len(edges), edge), OnDemand(len(corners), lambda i: Vertex(faces_round[i], corners[i].place)), self.names,
+                         edges_of=Grouped(faces_there, at_edges, len(found.faces)), corners_of=Grouped(faces_at_corners, at_corners, len(found.faces)),
                          faces_at=faces_at, ends_of=ends_of, faces_round=faces_round, marks=(found.faces, edges, corners))
-
-
-def _beside(face: int, edges_of: Sequence[tuple[int, ...]], faces_at: Sequence[tuple[int, ...]]) -> list[int]:
-    return sorted({g for e in edges_of[face] for g in faces_at[e]} - {face})
 
 
 class Grouped(Sequence[tuple[int, ...]]):

@@ -215,7 +215,7 @@ class Face:
     """A face as references see it.
 
     names : all durable names it carries. form : "flat", "round" (cylinder) or another surface's word.
-    frame : for a flat face its plane, outward; for others a tangent frame. neighbours : indices of faces.
+    frame : for a flat face its plane, outward; for others a tangent frame.
     axis : (place, direction) of a cylinder, cone or torus; radius : there; slope : growth per mm along it.
     hollow : the axis' side is outside, as in a hole.
     """
@@ -225,7 +225,6 @@ class Face:
     frame: Frame
     centre: Vec
     area: float
-    neighbours: tuple[int, ...]
     radius: float = 0.0
     axis: tuple[Vec, Vec] | None = None
     slope: float = 0.0

@@ -41,7 +41,7 @@ def candidates(ref: FaceRef | EdgeRef | VertexRef, bodies: Mapping[str, Topology
         if isinstance(ref, FaceRef):
             for i, face in enumerate(topology.faces):
                 name, reason = _agreement(ref.names, face.names)
-                beside = _share(set(ref.beside), {n for k in face.neighbours for n in topology.faces[k].names})
+                beside = _share(set(ref.beside), {n for k in topology.beside(i) for n in topology.names[k]})
                 score = 0.5 * name + 0.35 * beside + 0.15 * _near(ref.near, face.centre, size)
                 if score >= LEAST and (name or beside):
                     told = f"{words.faces[i]}: {reason or 'it has the same neighbours'}"

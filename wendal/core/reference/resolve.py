@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from typing import Any, TypeVar
 
 from ..errors import ReferenceLost
-from ..kernel.types import Face, Topology, Vec, cross
+from ..kernel.types import Topology, Vec, cross
 from .model import EdgeRef, FaceRef, VertexRef
 from .names import own_names, say_face
 
@@ -44,9 +44,7 @@ def face_ref(body: str, topology: Topology, index: int, near: Vec | None = None)
 
 def face_data(body: str, topology: Topology, index: int) -> dict[str, Any]:
     """Return a reference to a face as data, but for the place."""
-    names = topology.names[index]
-    beside = {n for i in topology.beside(index) for n in topology.names[i]}
-    return {"body": body, "names": sorted(own_names(names)), "beside": sorted(beside - names)}
+    return {"body": body, "names": sorted(own_names(topology.names[index])), "beside": sorted(_beside(topology, index))}
 
 
 def edge_ref(body: str, topology: Topology, index: int) -> EdgeRef:
@@ -91,20 +89,19 @@ def vertex_ref(body: str, topology: Topology, index: int) -> VertexRef:
 def find_face(ref: FaceRef, bodies: Mapping[str, Topology], called: Callable[[str], str] = str) -> Found:
     """Find a face; raises ReferenceLost. called : gives the name of a step for messages."""
     wanted = set(ref.names)
-    hits = _own_first(ref.body, [(b, i, topology.faces[i]) for b, topology in bodies.items() for i in topology.named(wanted)])
+    hits = _own_first(ref.body, [(b, i) for b, topology in bodies.items() for i in topology.named(wanted)])
     if not hits:
         raise ReferenceLost(f"The face this stands on ({say_face(ref.names, called)}) is not there any more. Pick another.")
     if len(hits) == 1:
-        return Found(hits[0][0], hits[0][1])
-    likeness = [_likeness(ref.beside, _beside(bodies[b], face)) for b, _, face in hits]
+        return Found(*hits[0])
+    likeness = [_likeness(ref.beside, _beside(bodies[b], i)) for b, i in hits]
     best = max(likeness)
     if best == 1.0 and likeness.count(best) == 1:
-        body, index, _ = hits[likeness.index(best)]
-        return Found(body, index)
+        return Found(*hits[likeness.index(best)])
     nearest = min((h for h, like in zip(hits, likeness, strict=True) if like > best - 1e-9),
-                  key=lambda h: math.dist(h[2].centre, ref.near) if ref.near else 0.0)
+                  key=lambda h: math.dist(bodies[h[0]].faces[h[1]].centre, ref.near) if ref.near else 0.0)
     reason = f"the face ({say_face(ref.names, called)}) is now in {len(hits)} pieces; the one most like the picked one was taken"
-    return Found(nearest[0], nearest[1], reason, tuple((b, i) for b, i, _ in hits))
+    return Found(*nearest, reason, tuple(hits))
 
 
 def find_edge(ref: EdgeRef, bodies: Mapping[str, Topology]) -> Found:
@@ -155,8 +152,8 @@ def _meets(topology: Topology, faces: Sequence[int], wanted: list[set[str]], *, 
     return all(any(topology.names[f] & names for f in faces) for names in wanted)
 
 
-def _beside(topology: Topology, face: Face) -> set[str]:
-    return {n for i in face.neighbours for n in topology.faces[i].names} - face.names
+def _beside(topology: Topology, index: int) -> set[str]:
+    return {n for i in topology.beside(index) for n in topology.names[i]} - topology.names[index]
 
 
 def _at_ends(topology: Topology, index: int) -> set[str]:

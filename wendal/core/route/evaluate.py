@@ -182,7 +182,7 @@ class _Run:
             if missing:
                 raise StepError(f"Still needs {' and '.join(missing)}.")
             given, reads = self._given(step, site, report)
-            shown = step.model_dump(exclude={"name", "visible", *reads, *_unused(step)})
+            shown = step.model_dump_json(exclude={"name", "visible", *reads, *_unused(step)})
             report.key = digest(shown, reads)
             result = self._remembered(step, given, site, report, words_in(step.name, reads))
             if result.error:

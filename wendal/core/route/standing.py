@@ -13,7 +13,7 @@ from .tokens import digest
 
 __all__ = ["Chain"]
 
-_content: Once[Step, str] = Once(lambda step: digest(step), 12_000)
+_content: Once[Step, str] = Once(lambda step: digest(step.model_dump_json()), 12_000)
 
 
 class Chain:

@@ -166,7 +166,9 @@ class Bent(Path):
             (px, py), (dx, dy), (sx, sy) = (self.moved(t, i) for i in (0, 1, 2))
             slope = dx * dx + dy * dy + (px - x) * sx + (py - y) * sy
             step = ((px - x) * dx + (py - y) * dy) / (slope if slope > 0 else dx * dx + dy * dy or 1.0)
-            t = t - step if self.turns else min(max(t - step, self.t0), self.t1)
+            before, t = t, t - step if self.turns else min(max(t - step, self.t0), self.t1)
+            if abs(t - before) < 1e-14:
+                break
         return self.t0 + (t - self.t0) % (2 * math.pi) if self.turns else t
 
     def off(self, place: XY) -> float:
