@@ -3,15 +3,20 @@
 from __future__ import annotations
 
 from dataclasses import asdict
+from functools import lru_cache
 from typing import Any
 
 from .. import kernel
-from ..quantity import format_quantity, parse
+from ..once import Once
+from ..quantity import Kind, Units, format_quantity, parse
 from ..quantity.units import plain
 from ..route import Evaluation, Part, Remark
-from ..steps import numbers_of
+from ..steps import Step, numbers_of
 
 __all__ = ["broken", "ledger_rows", "report"]
+
+NO_REMARK = Remark().model_dump()
+_used_untagged: Once[Step, tuple[str, ...]] = Once(lambda step: tuple(t for _, v, _ in numbers_of(step) if not v.tag for t in parse(v.formula).tags), 12_000)
 
 
 def report(part: Part, evaluation: Evaluation) -> dict[str, Any]:
@@ -28,6 +33,13 @@ def broken(evaluation: Evaluation) -> list[str]:
     return [b.name for b in evaluation.site.bodies.values() if not kernel.check_whole(b.shape)]
 
 
+@lru_cache(20_000)
+def _told(magnitude: float, unit: Any, kind: Kind, units: Units) -> tuple[float, str]:
+    """Return a quantity as a plain number and as it is shown."""
+    worth = magnitude * unit
+    return plain(worth, kind), format_quantity(worth, units, kind)
+
+
 def ledger_rows(part: Part, evaluation: Evaluation) -> list[dict[str, Any]]:
     """Return the ledger: formula, value in the part's units, where each tag lives and what uses it."""
     used: dict[str, list[str]] = {}
@@ -35,18 +47,17 @@ def ledger_rows(part: Part, evaluation: Evaluation) -> list[dict[str, Any]]:
         for other in outcome.uses:
             used.setdefault(other, []).append(tag)
     for step in part.steps:
-        for _, value, _ in numbers_of(step):
-            for other in parse(value.formula).tags if not value.tag else ():
-                used.setdefault(other, []).append(step.name)
-    rows = []
+        for other in _used_untagged(step):
+            used.setdefault(other, []).append(step.name)
+    rows, units = [], part.units.units()
     for row in part.rows():
         outcome = evaluation.ledger[row.tag]
-        remark = part.remarks.get(row.tag, Remark())
+        remark = part.remarks.get(row.tag)
         worth = outcome.value
+        value, shown = _told(worth.magnitude, worth.units, row.kind, units) if worth is not None else (None, "")
         rows.append({
             "tag": row.tag, "formula": row.formula, "kind": row.kind.value, "step": row.step, "place": row.place,
-            **remark.model_dump(), "value": None if worth is None else plain(worth, row.kind),
-            "shown": "" if worth is None else format_quantity(worth, part.units.units(), row.kind),
+            **(remark.model_dump() if remark else NO_REMARK), "value": value, "shown": shown,
             "error": outcome.error.message if outcome.error else "", "used_by": used.get(row.tag, []),
         })
     return rows

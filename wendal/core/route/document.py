@@ -171,30 +171,31 @@ def write_part(part: Part) -> str:
 def read_part(text: str | bytes) -> Part:
     """Read a part; raises DocumentError that names the first field that does not fit."""
     try:
-        data = upgraded(from_json(text))
-        keys = _known_steps(data) if isinstance(data, dict) else []
-        part = Part.model_validate(data)
+        part = _validated(upgraded(from_json(text)))
     except ValueError as error:
         if isinstance(error, ValidationError):
             raise _first_trouble(error) from error
         raise DocumentError(f"At the whole text: this is no JSON. {error}.", field="the whole text") from error
-    for key, step in zip(keys, part.steps, strict=True):
-        _steps[key] = step
-        _steps.move_to_end(key)
-    while len(_steps) > STEPS_KEPT:
-        _steps.popitem(last=False)
     _check_ids(part)
     return part
 
 
-def _known_steps(data: dict[str, Any]) -> list[bytes]:
-    """Put steps that were read before in the place of their data: the same step is one object, however often its part is read. Return their keys."""
-    steps = data.get("steps")
-    if not isinstance(steps, list):
-        return []
-    keys = [blake2b(to_json(s), digest_size=16).digest() for s in steps]
-    data["steps"] = [_steps.get(k, s) for k, s in zip(keys, steps, strict=True)]
-    return keys
+def _validated(data: Any) -> Part:
+    """Return a part; steps that were read before are not read again: the same step is one object, however often its part is read."""
+    if not isinstance(data, dict) or not isinstance(data.get("steps"), list) or len(data["steps"]) > MOST:
+        return Part.model_validate(data)
+    keys = [blake2b(to_json(s), digest_size=16).digest() for s in data["steps"]]
+    try:
+        steps = [_steps.get(k) or _step_adapter.validate_python(s) for k, s in zip(keys, data["steps"], strict=True)]
+    except ValidationError:
+        return Part.model_validate(data)  # which says where in the part
+    part = Part.model_validate({**data, "steps": []}).model_copy(update={"steps": steps})
+    for key, step in zip(keys, steps, strict=True):
+        _steps[key] = step
+        _steps.move_to_end(key)
+    while len(_steps) > STEPS_KEPT:
+        _steps.popitem(last=False)
+    return part
 
 
 def todays(document: str) -> str:
