@@ -281,11 +281,12 @@ class Hub:
         if command["do"] == "add_step" and result["report"]["state"] != "stopped":
             self._ready_soon(command)
 
-    async def foresee(self, command: dict[str, Any]) -> dict[str, Any]:
-        """Return what a command would reach."""
-        state = await self.state()
+    async def foresee(self, window: Window, command: dict[str, Any]) -> dict[str, Any]:
+        """Return what a command would reach, unless the window asks for a preview before that is begun."""
+        state, asked = await self.state(), window.preview
         self._previews += 1
-        found: dict[str, Any] = await self.geometry("foresee", {"document": state.document, "command": command})
+        found: dict[str, Any] = await self.geometry("foresee", {"document": state.document, "command": command},
+                                                    lambda: asked == window.preview and not window.dropped.is_set())
         self._ready_soon(command)
         return found
 

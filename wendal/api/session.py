@@ -190,7 +190,7 @@ async def _ways(hub: Hub, window: Window, data: dict[str, Any]) -> None:
 
 
 async def _foresee(hub: Hub, window: Window, data: dict[str, Any]) -> None:
-    window.send({"type": "foreseen", "id": data["id"], **await hub.foresee(data["command"])})
+    window.send({"type": "foreseen", "id": data["id"], **await hub.foresee(window, data["command"])})
 
 
 async def _retry(hub: Hub, window: Window, data: dict[str, Any]) -> None:

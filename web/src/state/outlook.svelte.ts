@@ -3,6 +3,7 @@ import { Refusal, type Command, type Foreseen, type PreviewShape, type StepState
 import type { Session } from './session.svelte';
 
 const PREVIEW_MS = 50;
+const PAUSE_MS = 250; // without a change, before it is looked what follows further on: that may take long
 
 export type Trouble = { message: string; field: string; offer?: string };
 
@@ -48,6 +49,8 @@ export class Outlook {
       this.trouble = answer.report.state === 'stopped' ? { message: answer.report.message, field: answer.report.field, offer: answer.report.offer } : null;
       this.waiting = false;
       if (fresh || this.trouble) return;
+      await new Promise((done) => setTimeout(done, PAUSE_MS));
+      if (number !== this.asked) return;
       const reach = await this.session.socket.ask({ type: 'foresee', command } as never);
       if (number === this.asked && reach.type === 'foreseen') this.foreseen = reach;
     } catch (error) {

@@ -323,7 +323,7 @@ class _Operation:
             return NamedShape(compound([]), [])
         placed.sort(key=itemgetter(0))
         facts, every = [f for _, f, _ in placed], [piece for _, _, piece in placed]
-        shells = _shells(facts)
+        shells, whole = _shells(facts), Anatomy(facts)
         solids: list[TopoDS_Shape] = []
         builder = BRep_Builder()
         outer: list[tuple[TopoDS_Shell, float]] = []
@@ -334,7 +334,7 @@ class _Operation:
             for i in group:
                 builder.Add(shell, every[i][0])
             shell.Closed(True)
-            volume = float(sum(facts[i].mass[0] for i in group))
+            volume = float(whole.masses[group, 0].sum())
             if abs(volume) < 1e-9:
                 raise _Unfit
             (outer.append((shell, volume)) if volume > 0 else voids.append(shell))
@@ -347,19 +347,19 @@ class _Operation:
             for void in voids:
                 builder.Add(solid, void)
             solids.append(solid)
-        made = self._whole(solids[0], every, facts) if len(shells) == 1 else NamedShape.collect(solids[0] if len(solids) == 1 else compound(solids), every)
+        made = self._whole(solids[0], every, whole) if len(shells) == 1 else NamedShape.collect(solids[0] if len(solids) == 1 else compound(solids), every)
         if made.anatomy.unclosed is not None or not all(made.names):
             raise _Unfit
         self._within(made)
         return made
 
     @staticmethod
-    def _whole(solid: TopoDS_Shape, every: list[Piece], facts: list[FaceFacts]) -> NamedShape:
+    def _whole(solid: TopoDS_Shape, every: list[Piece], anatomy: Anatomy) -> NamedShape:
         """Return a solid of one shell with its names; its faces are in the order in which they were put in."""
         found = shape_map(solid, FACE)
         if found.Extent() != len(every) or any(found.FindIndex(every[i][0]) != i + 1 for i in (0, len(every) // 2, len(every) - 1)):
             return NamedShape.collect(solid, every)
-        return NamedShape(solid, [own for _, own in every], Anatomy(facts))
+        return NamedShape(solid, [own for _, own in every], anatomy)
 
     def _within(self, made: NamedShape) -> None:
         """Raise _Unfit unless the volume is one that the operation can have."""

@@ -324,18 +324,22 @@ class Anatomy:
     @cached_property
     def mass(self) -> Floats:
         """The sum of all faces' shares."""
-        return np.sum([f.mass for f in self.faces], axis=0) if self.faces else np.zeros(8)
+        return np.asarray(self.masses.sum(axis=0))
+
+    @cached_property
+    def masses(self) -> Floats:
+        """The faces' own shares (n, 8)."""
+        return np.concatenate([np.zeros(0), *(f.mass for f in self.faces)]).reshape(-1, 8)
 
     @cached_property
     def box(self) -> Floats:
         """The box round all faces; raises ValueError without any."""
-        boxes = np.array([f.box for f in self.faces])
-        return np.concatenate([boxes[:, :3].min(0), boxes[:, 3:].max(0)])
+        return np.concatenate([self.boxes[:, :3].min(0), self.boxes[:, 3:].max(0)])
 
     @cached_property
     def boxes(self) -> Floats:
         """The faces' own boxes (n, 6)."""
-        return np.array([f.box for f in self.faces]).reshape(-1, 6)
+        return np.concatenate([np.zeros(0), *(f.box for f in self.faces)]).reshape(-1, 6)
 
     @cached_property
     def unclosed(self) -> tuple[EdgeFacts, int] | None:

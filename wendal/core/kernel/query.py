@@ -191,8 +191,8 @@ class Described(Topology):
         faces_at = Grouped(at_edges, faces_there, len(edges))
         faces_round = Grouped(at_corners, faces_at_corners, len(corners))
         place_of = {c.number: i for i, c in enumerate(corners)}
-        ends = np.array([(i, place_of[c.number]) for i, e in enumerate(edges) for c in dict.fromkeys(e.ends)], np.int32).reshape(-1, 2)
-        ends_of = Grouped(ends[:, 0], ends[:, 1], len(edges))
+        ends = np.array([place_of[c.number] for e in edges for c in e.ends], np.int32)
+        ends_of = Grouped(np.repeat(np.arange(len(edges), dtype=np.int32), [len(e.ends) for e in edges]), ends, len(edges))
 
         def edge(i: int) -> Edge:
             e = edges[i].described

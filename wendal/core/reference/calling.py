@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Sequence
+from functools import lru_cache
 
 from ..kernel.types import Edge, Face, Topology, Vec, dot
 
@@ -31,7 +31,7 @@ def called(name: str, topology: Topology, sheet: bool = False) -> Words:
     faces = [_face_told(topology, i, sheet) for i in range(len(topology.faces))]
     edges = [_edge_told(topology, i) for i in range(len(topology.edges))]
     kinds = [kind for kind, _, _ in faces]
-    between = [_between(topology.faces_at[i], kinds) for i in range(len(edges))]
+    between = [_between(tuple(kinds[f] for f in faces_at[:2])) for faces_at in topology.faces_at]
     corners = [f"corner {of}, at {_corner_told(topology, i)}" for i in range(len(topology.vertices))]
     return Words(apart([f"{kind} {of}{size}" for kind, size, _ in faces], [at for _, _, at in faces]),
                  apart([f"{what} {of} {way}, {size}" for (what, size, _), way in zip(edges, between, strict=True)], [at for _, _, at in edges]),
@@ -114,8 +114,8 @@ def _edge(edge: Edge) -> tuple[str, str]:
     return "curved edge", f"{figure(edge.length)} mm"
 
 
-def _between(faces: Sequence[int], kinds: Sequence[str]) -> str:
-    own = [kinds[f] for f in faces[:2]]
+@lru_cache(4096)
+def _between(own: tuple[str, ...]) -> str:
     if len(own) < 2:
         return f"at the rim of the {own[0]}" if own else "free"
     return f"between {own[0]} and {own[1]}"

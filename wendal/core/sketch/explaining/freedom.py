@@ -6,6 +6,7 @@ designer would think of are tried first, those that move least before others (`w
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -106,14 +107,15 @@ def _as_local_as_can_be(basis: Array, columns: NDArray[np.int64], system: System
 def _less(rest: Array, motion: Array) -> Array | None:
     """Return an orthonormal basis (d, k) less what a motion says, (d - 1, k), or None where it says nothing new."""
     fresh = rest @ motion
-    length = float(np.linalg.norm(fresh))
-    if length < 1e-4 * float(np.linalg.norm(motion)):
+    length = math.sqrt(fresh @ fresh)
+    if length < 1e-4 * math.sqrt(motion @ motion):
         return None
     # Turn it so that its first vector is what was told, and drop that.
-    u = fresh / length - np.eye(len(fresh))[0]
-    if (norm := float(np.linalg.norm(u))) > 1e-12:
+    u = fresh / length
+    u[0] -= 1.0
+    if (norm := math.sqrt(u @ u)) > 1e-12:
         u /= norm
-        rest = rest - 2 * np.outer(u, u @ rest)
+        rest = rest - (2 * u)[:, None] * (u @ rest)
     return rest[1:]
 
 
