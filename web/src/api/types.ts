@@ -12,7 +12,8 @@ export type Command = Schemas['DoCommand']['command'];
 export type Scene = Omit<Schemas['Scene'], 'sketches'> & { sketches: SceneSketch[] };
 export type SceneBody = Schemas['SceneBody'];
 export type SceneDatum = Schemas['SceneDatum'];
-export type SceneSketch = Schemas['SceneSketch'];
+/** digest: of its content, where it has one. */
+export type SceneSketch = Schemas['SceneSketch'] & { digest?: string };
 export type SketchDrawn = Schemas['SketchDrawn'];
 export type SketchRegion = Schemas['SketchRegion'];
 export type SketchView = Schemas['SketchView'];

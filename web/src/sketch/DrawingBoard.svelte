@@ -2,7 +2,7 @@
   /** The open sketch, drawn over the stage in its own plane: curves, points, dimensions, the shape in hand. */
   import { Box3 } from 'three';
   import type { Flat } from '../api/types';
-  import { at } from '../stage/planes';
+  import { at } from '../stage/sketches';
   import { useWorkplace } from '../state/workplace.svelte';
   import type { Board } from './board.svelte';
   import Curves from './Curves.svelte';

@@ -4,12 +4,15 @@ import type { BodyThings, FrameData, SceneBody } from '../api/types';
 import { token } from './colours';
 import { behind, filled, hatch, outline } from './cutting';
 import { pairs, readJson, readLines, readTriangles } from './content';
-import { discard, drawLines } from './lines';
+import type { LineMaterial } from 'three/examples/jsm/lines/LineMaterial.js';
+import { discard, drawLines, lineMaterial } from './lines';
+import { paint } from './paints';
 import type { Thing } from './things';
 import type { View } from './view';
 
 type Content = Map<string, ArrayBuffer>;
 const NEAR = 6; // px
+const ink = () => ({ colour: token('ink'), width: 1.2 });
 
 /** One body: one mesh for all its faces, and where each face's triangles begin. */
 class BodyView {
@@ -18,19 +21,20 @@ class BodyView {
   private told = '';
   readonly mesh: Mesh;
   readonly lines: Float32Array[];
+  /** Of each face, its first triangle, and its first place. */
   private starts: number[] = [];
+  private firsts: number[] = [];
 
   constructor(
     public body: SceneBody,
     content: Content,
+    stone: Material,
+    lines: LineMaterial,
   ) {
     this.tell(body, content);
     this.lines = body.edges.flatMap((d) => readLines(content.get(d)!));
-    this.mesh = new Mesh(
-      this.joined(body.faces.map((d) => readTriangles(content.get(d)!))),
-      new MeshLambertMaterial({ color: token('stone'), side: DoubleSide, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 }),
-    );
-    this.group.add(this.mesh, drawLines(pairs(this.lines), { colour: token('ink'), width: 1.2 }));
+    this.mesh = new Mesh(this.joined(body.faces.map((d) => readTriangles(content.get(d)!))), stone);
+    this.group.add(this.mesh, drawLines(pairs(this.lines), ink(), lines));
   }
 
   /** Take what is said of its faces, edges and corners, which may change while they do not. */
@@ -52,6 +56,7 @@ class BodyView {
       places.set(f.places, p);
       normals.set(f.normals, p);
       this.starts.push(t / 3);
+      this.firsts.push(p / 3);
       for (const i of f.triangles) index[t++] = i + p / 3;
       p += f.places.length;
     }
@@ -72,23 +77,23 @@ class BodyView {
     return low;
   }
 
+  /** The shape of one face, with places of its own: when it is thrown away, the body's stay with the graphics card. */
   face(index: number): BufferGeometry {
     const whole = this.mesh.geometry;
     const geometry = new BufferGeometry();
-    for (const name of ['position', 'normal']) geometry.setAttribute(name, whole.getAttribute(name));
+    const [places, first] = [whole.getAttribute('position').array as Float32Array, this.firsts[index]];
+    geometry.setAttribute('position', new BufferAttribute(places.slice(3 * first, 3 * (this.firsts[index + 1] ?? places.length / 3)), 3));
     const end = this.starts[index + 1] ?? whole.index!.count / 3;
-    geometry.setIndex(new BufferAttribute((whole.index!.array as Uint32Array).slice(3 * this.starts[index], 3 * end), 1));
+    geometry.setIndex(new BufferAttribute((whole.index!.array as Uint32Array).slice(3 * this.starts[index], 3 * end).map((i) => i - first), 1));
     return geometry;
-  }
-
-  dispose(): void {
-    this.mesh.geometry.dispose();
   }
 }
 
 export class Bodies {
   readonly group = new Group();
   private shown = new Map<string, BodyView>();
+  private readonly stones = new Map<string, MeshLambertMaterial>();
+  private readonly ink = lineMaterial(ink());
   dimmed = false;
   /** The outline of a section, on the stage beside the bodies. */
   readonly contour = new Group();
@@ -99,29 +104,37 @@ export class Bodies {
     for (const [key, view] of this.shown) {
       if (!keep.has(key)) {
         this.group.remove(view.group);
-        view.dispose();
+        discard(view.group);
         this.shown.delete(key);
       }
     }
     for (const body of bodies) {
       if (!this.shown.has(body.key)) {
-        const view = new BodyView(body, content);
+        const view = new BodyView(body, content, this.stone(body), this.ink);
         this.shown.set(body.key, view);
         this.group.add(view.group);
       }
       const view = this.shown.get(body.key)!;
       view.tell(body, content); // its name and look may have changed
       view.group.visible = body.visible ?? true;
-      (view.mesh.material as MeshLambertMaterial).color.copy(token(body.colour || 'stone'));
+      view.mesh.material = this.stone(body);
     }
     this.dim(this.dimmed);
     if (this.section) this.cut(this.section.frame, this.section.apart);
   }
 
+  /** What a body's faces are drawn with: one of each colour. */
+  private stone(body: SceneBody): Material {
+    const name = body.colour || 'stone';
+    const known = this.stones.get(name) ?? new MeshLambertMaterial({ color: token(name), side: DoubleSide, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 });
+    this.stones.set(name, known);
+    return known;
+  }
+
   dim(on: boolean): void {
     this.dimmed = on;
-    for (const view of this.shown.values()) {
-      const material = view.mesh.material as MeshLambertMaterial;
+    for (const material of this.stones.values()) {
+      if (material.transparent !== on) material.needsUpdate = true;
       material.transparent = on;
       material.opacity = on ? 0.35 : 1;
     }
@@ -131,18 +144,12 @@ export class Bodies {
   cut(frame: FrameData | null, apart = 1): void {
     this.section = frame && { frame, apart };
     const own = new Set([...this.shown.values()].map((v) => v.mesh.geometry));
-    for (const drawn of this.contour.children as Mesh[]) {
-      (drawn.material as Material).dispose();
-      if (!own.has(drawn.geometry)) drawn.geometry.dispose();
-    }
-    discard(this.contour);
+    for (const drawn of this.contour.children as Mesh[]) if (!own.has(drawn.geometry)) drawn.geometry.dispose();
+    this.contour.clear();
     const plane = frame && behind(frame);
-    const planes = plane ? [plane] : [];
+    for (const material of [this.ink, ...this.stones.values()]) material.clippingPlanes = plane ? [plane] : [];
     let way: 1 | -1 = 1;
     for (const view of this.shown.values()) {
-      view.group.traverse((o) => {
-        if ('material' in o) (o.material as Material).clippingPlanes = planes;
-      });
       if (!frame || !plane) continue;
       const edges = outline(view.mesh.geometry, plane);
       if (!edges.length) continue;
@@ -344,7 +351,8 @@ export class Bodies {
     const index = Number(spot.slice(1));
     const pen = { colour: token('brass'), width, through: true };
     if (spot[0] === 'f') {
-      const material = new MeshBasicMaterial({ color: token('brass'), transparent: true, opacity: width > 2 ? 0.3 : 0.16, side: DoubleSide, depthWrite: false });
+      const opacity = width > 2 ? 0.3 : 0.16;
+      const material = paint(`face ${opacity}`, () => new MeshBasicMaterial({ color: token('brass'), transparent: true, opacity, side: DoubleSide, depthWrite: false }));
       group.add(new Mesh(shown.face(index), material));
       const around = shown.lines.filter((_, i) => shown.things.edges[i].faces.includes(index));
       group.add(drawLines(pairs(around), pen));

@@ -4,6 +4,7 @@ import {
   NotEqualStencilFunc, Plane, PlaneGeometry, ReplaceStencilOp, Vector3, type BufferGeometry, type Color,
 } from 'three';
 import type { FrameData, Spot } from '../api/types';
+import { paint } from './paints';
 
 const WIDE = 1e5; // mm: a sheet that is larger than any part
 
@@ -38,16 +39,17 @@ export function outline(mesh: BufferGeometry, plane: Plane): number[] {
 export function filled(mesh: BufferGeometry, plane: Plane, frame: FrameData, colour: Color, order: number): Mesh[] {
   const count = [BackSide, FrontSide].map((side) => {
     const op = side === BackSide ? IncrementWrapStencilOp : DecrementWrapStencilOp;
-    return new MeshBasicMaterial({
-      side, clippingPlanes: [plane], colorWrite: false, depthWrite: false, depthTest: false,
+    const material = paint(`cut, counted ${side}`, () => new MeshBasicMaterial({
+      side, colorWrite: false, depthWrite: false, depthTest: false,
       stencilWrite: true, stencilFunc: AlwaysStencilFunc, stencilFail: op, stencilZFail: op, stencilZPass: op,
-    });
+    }));
+    material.clippingPlanes = [plane]; // all bodies are cut by one
+    return material;
   });
-  const paint = new MeshBasicMaterial({
+  const sheet = new Mesh(new PlaneGeometry(WIDE, WIDE), paint(`cut, filled ${colour.getHex()}`, () => new MeshBasicMaterial({
     color: colour, side: DoubleSide, polygonOffset: true, polygonOffsetFactor: -1, polygonOffsetUnits: -1,
     stencilWrite: true, stencilRef: 0, stencilFunc: NotEqualStencilFunc, stencilFail: ReplaceStencilOp, stencilZFail: ReplaceStencilOp, stencilZPass: ReplaceStencilOp,
-  });
-  const sheet = new Mesh(new PlaneGeometry(WIDE, WIDE), paint);
+  })));
   const [x, y, n] = [frame.x, frame.y, frame.normal].map((v) => new Vector3(...(v as Spot)));
   sheet.applyMatrix4(new Matrix4().makeBasis(x, y, n).setPosition(...(frame.origin as Spot)));
   sheet.onAfterRender = (renderer) => renderer.clearStencil();

@@ -3,6 +3,7 @@ import { Vector2, type Color, type Group, type Mesh } from 'three';
 import { LineMaterial } from 'three/examples/jsm/lines/LineMaterial.js';
 import { LineSegments2 } from 'three/examples/jsm/lines/LineSegments2.js';
 import { LineSegmentsGeometry } from 'three/examples/jsm/lines/LineSegmentsGeometry.js';
+import { paint } from './paints';
 
 export type Pen = { colour: Color; width: number; dash?: number; gap?: number; through?: boolean; scale?: number };
 
@@ -12,18 +13,14 @@ export function setResolution(width: number, height: number): void {
   resolution.set(width, height);
 }
 
-/** Empty a group of things made for the moment, and give back what they hold of the graphics memory. */
+/** Empty a group of things made for the moment, and give back what their shapes hold of the graphics memory; materials are shared. */
 export function discard(group: Group): void {
-  group.traverse((thing) => {
-    const { geometry, material } = thing as Mesh;
-    geometry?.dispose();
-    for (const m of Array.isArray(material) ? material : material ? [material] : []) m.dispose();
-  });
+  group.traverse((thing) => (thing as Mesh).geometry?.dispose());
   group.clear();
 }
 
-/** Draw pairs of points (six numbers each). `through`: also visible behind bodies. dash and gap are in px at `scale` px/mm. */
-export function drawLines(points: number[], pen: Pen): LineSegments2 {
+/** The material of lines. */
+export function lineMaterial(pen: Pen): LineMaterial {
   const material = new LineMaterial({
     color: pen.colour,
     linewidth: pen.width,
@@ -33,6 +30,13 @@ export function drawLines(points: number[], pen: Pen): LineSegments2 {
     depthTest: !pen.through,
   });
   material.resolution = resolution;
+  return material;
+}
+
+/** Draw pairs of points (six numbers each). `through`: also visible behind bodies. dash and gap are in px at `scale` px/mm. own : not shared with other lines. */
+export function drawLines(points: number[], pen: Pen, own?: LineMaterial): LineSegments2 {
+  const { colour, ...look } = pen;
+  const material = own ?? paint(`line ${colour.getHex()} ${JSON.stringify(look)}`, () => lineMaterial(pen));
   const geometry = new LineSegmentsGeometry();
   geometry.setPositions(points.length ? points : [0, 0, 0, 0, 0, 0]);
   const lines = new LineSegments2(geometry, material);

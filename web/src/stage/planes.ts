@@ -1,17 +1,17 @@
 /** Base geometry and datums: frames with a corner flag, dash-dot axes, crosses, arms; never slabs. Sketches with their regions. */
-import { DoubleSide, Group, Mesh, MeshBasicMaterial, Raycaster, Shape, ShapeGeometry, Vector2, Vector3 } from 'three';
+import { DoubleSide, Group, Mesh, MeshBasicMaterial, Raycaster, Vector3 } from 'three';
 import type { Flat, FrameData, SceneDatum, SceneSketch, Spot } from '../api/types';
 import { within } from '../sketch/geometry';
 import { token } from './colours';
 import { discard, drawLines } from './lines';
+import { paint } from './paints';
+import { at, drawSketch, type Drawn, type DrawnSketch, type Region } from './sketches';
 import type { Thing } from './things';
 import type { View } from './view';
 
 /** corners: where the flag may stand. */
 export type Flag = { key: string; letter: string; name: string; corners: Vector3[]; base: boolean; faint: boolean };
 type Frame = { thing: Thing; corners: Vector3[] };
-/** Anything drawn as lines: pairs of points, or one point. */
-type Drawn = { thing: Thing; line: number[] };
 
 const NEAR = 7; // px
 
@@ -22,10 +22,6 @@ export const BASES: { name: string; frame: FrameData }[] = [
 ];
 const AXES: [string, Spot][] = [['X', [1, 0, 0]], ['Y', [0, 1, 0]], ['Z', [0, 0, 1]]];
 const DATUM_FACETS: Record<string, string[]> = { plane: ['plane'], axis: ['line', 'axis'], point: ['point'], system: ['system', 'point', 'plane'] };
-
-export function at(frame: FrameData, u: number, v: number): Vector3 {
-  return new Vector3(...(frame.origin as Spot)).addScaledVector(new Vector3(...(frame.x as Spot)), u).addScaledVector(new Vector3(...(frame.y as Spot)), v);
-}
 
 /** The corners of a plane's frame around everything there is. */
 function corners(frame: FrameData, box: [Vector3, Vector3]): Vector3[] {
@@ -70,12 +66,16 @@ export class Planes {
   private faint = false;
   private frames: Frame[] = [];
   private drawn: Drawn[] = [];
-  /** hit: what a pointer over it hits, its letters' boxes for a text. */
-  private regions: { thing: Thing; mesh: Mesh; hit: Mesh; outline: number[] }[] = [];
+  private regions: Region[] = [];
+  /** Base planes and datums, which hang on the box of all there is; and sketches, which stay as they are drawn while they do not change. */
+  private readonly fresh = new Group();
+  private sketches = new Map<string, DrawnSketch>();
 
   /** faint : the base planes step back, since there is a body to look at. */
   update(datums: SceneDatum[], sketches: SceneSketch[], box: [Vector3, Vector3], showBases: boolean, faint: boolean, hiddenSketch: string, scale: number): void {
-    discard(this.group);
+    discard(this.fresh);
+    this.group.clear();
+    this.group.add(this.fresh);
     [this.frames, this.drawn, this.regions, this.flags] = [[], [], [], []];
     this.faint = faint;
     if (showBases) this.bases(box);
@@ -84,7 +84,18 @@ export class Planes {
       if (!letters.has(d.step)) letters.set(d.step, String.fromCharCode(65 + (letters.size % 26)));
       if (d.visible) this.datum(d, letters.get(d.step)!, box, scale);
     }
-    for (const s of sketches) if (s.visible && s.step !== hiddenSketch) this.sketch(s);
+    const before = this.sketches;
+    this.sketches = new Map();
+    for (const s of sketches) {
+      if (!s.visible || s.step === hiddenSketch) continue;
+      const key = s.digest ?? s.step;
+      const drawn = before.get(key) ?? drawSketch(s);
+      this.sketches.set(key, drawn);
+      this.group.add(drawn.group);
+      this.drawn.push(...drawn.drawn);
+      this.regions.push(...drawn.regions);
+    }
+    for (const [key, drawn] of before) if (this.sketches.get(key) !== drawn) discard(drawn.group);
   }
 
   private bases(box: [Vector3, Vector3]): void {
@@ -97,7 +108,7 @@ export class Planes {
       const thing: Thing = { sort: 'base', key: `base:${name}`, words: `base axis ${name}`, facets: ['line', 'axis'], ref: { of: 'base', name }, depth: 0 };
       const line = pair(new Vector3(), new Vector3(...d).multiplyScalar(reach));
       this.drawn.push({ thing, line });
-      this.group.add(drawLines(line, { colour: this.faint ? token('graphite').lerp(token('stage'), 0.55) : token('graphite'), width: 1.4 }));
+      this.fresh.add(drawLines(line, { colour: this.faint ? token('graphite').lerp(token('stage'), 0.55) : token('graphite'), width: 1.4 }));
     }
     this.drawn.push({ thing: { sort: 'base', key: 'base:origin', words: 'the origin', facets: ['point', 'system'], ref: { of: 'base', name: 'origin' }, depth: 0 }, line: [0, 0, 0] });
   }
@@ -106,7 +117,7 @@ export class Planes {
     const c = corners(frame, box);
     this.frames.push({ thing, corners: c });
     this.flags.push({ key: thing.key, letter, name, corners: c, base, faint: base && this.faint });
-    this.group.add(drawLines(around(c), { colour: base && this.faint ? token('line').lerp(token('stage'), 0.62) : token(base ? 'line' : 'verdigris'), width: base ? 1 : 1.3 }));
+    this.fresh.add(drawLines(around(c), { colour: base && this.faint ? token('line').lerp(token('stage'), 0.62) : token(base ? 'line' : 'verdigris'), width: base ? 1 : 1.3 }));
   }
 
   private datum(d: SceneDatum, letter: string, box: [Vector3, Vector3], scale: number): void {
@@ -121,51 +132,7 @@ export class Planes {
     const flagAt = d.sort === 'axis' ? [new Vector3(...(line.slice(0, 3) as Spot)), new Vector3(...(line.slice(3, 6) as Spot))] : [new Vector3(...(d.frame.origin as Spot))];
     this.flags.push({ key: thing.key, letter, name: d.name, corners: flagAt, base: false, faint: false });
     const dash = d.sort === 'axis' ? { dash: 14, gap: 5, scale } : {};
-    this.group.add(drawLines(line, { colour: token(d.sort === 'system' ? 'ink' : 'verdigris'), width: d.sort === 'system' ? 1.8 : 1.4, through: d.sort !== 'axis', ...dash }));
-  }
-
-  private sketch(sketch: SceneSketch): void {
-    const place = (p: readonly number[]) => at(sketch.frame, p[0], p[1]).toArray();
-    for (const c of sketch.curves) {
-      const line = c.points.slice(1).flatMap((p, i) => [...place(c.points[i]), ...place(p)]);
-      this.drawn.push({ thing: { sort: 'curve', key: `curve:${sketch.step}:${c.id}`, words: c.words, facets: [...c.facets, 'drawn'], ref: { of: 'drawn', step: sketch.step, entity: c.id }, step: sketch.step, depth: 0 }, line });
-      this.group.add(drawLines(line, c.construction ? { colour: token('graphite'), width: 0.9 } : { colour: token('ink'), width: 1.6 }));
-    }
-    for (const [id, p] of Object.entries(sketch.points)) {
-      this.drawn.push({ thing: { sort: 'dot', key: `dot:${sketch.step}:${id}`, words: sketch.words[id], facets: ['point'], ref: { of: 'drawn', step: sketch.step, entity: id }, step: sketch.step, depth: 0 }, line: place(p) });
-    }
-    for (const text of sketch.texts ?? []) {
-      const line = this.region(sketch, text.ref, text.pieces, text.ref.sides[0], `text “${text.words}” of ${sketch.name}`, place, text.boxes);
-      this.group.add(drawLines(line, { colour: token('ink'), width: 1.3 }));
-    }
-    sketch.regions.forEach((region, i) => this.region(sketch, region.ref, [region.outline], String(i), region.words, place));
-  }
-
-  /** Something to build from, in one or several pieces, each an outer loop and its holes; returns its outlines. */
-  private region(sketch: SceneSketch, ref: Thing['ref'], pieces: Flat[][][], id: string, words: string, place: (p: readonly number[]) => number[], boxes?: Flat[][]): number[] {
-    const shapes = pieces.map((loops) => {
-      const [outer, ...holes] = loops.map((loop) => loop.map((p) => new Vector2(p[0], p[1])));
-      const shape = new Shape(outer);
-      shape.holes = holes.map((h) => new Shape(h));
-      return shape;
-    });
-    const material = new MeshBasicMaterial({ color: token('brass'), transparent: true, opacity: 0.07, side: DoubleSide, depthWrite: false });
-    const mesh = new Mesh(new ShapeGeometry(shapes), material);
-    mesh.matrixAutoUpdate = false;
-    const [x, y, n] = [sketch.frame.x, sketch.frame.y, sketch.frame.normal].map((v) => new Vector3(...(v as Spot)));
-    mesh.matrix.makeBasis(x, y, n).setPosition(new Vector3(...(sketch.frame.origin as Spot)));
-    mesh.updateMatrixWorld(true);
-    const hit = boxes ? new Mesh(new ShapeGeometry(boxes.map((b) => new Shape(b.map((p) => new Vector2(p[0], p[1]))))), material) : mesh;
-    if (boxes) {
-      hit.matrixAutoUpdate = false;
-      hit.matrix.copy(mesh.matrix);
-      hit.updateMatrixWorld(true);
-    }
-    const outline = pieces.flat().flatMap((loop) => loop.flatMap((p, k) => [...place(p), ...place(loop[(k + 1) % loop.length])]));
-    const thing: Thing = { sort: 'region', key: `region:${sketch.step}:${id}`, words, facets: ['region'], ref, step: sketch.step, depth: 0 };
-    this.regions.push({ thing, mesh, hit, outline });
-    this.group.add(mesh);
-    return outline;
+    this.fresh.add(drawLines(line, { colour: token(d.sort === 'system' ? 'ink' : 'verdigris'), width: d.sort === 'system' ? 1.8 : 1.4, through: d.sort !== 'axis', ...dash }));
   }
 
   /** The regions whose outlines lie wholly inside a box (two places of the screen) or a lasso (more). */
@@ -254,7 +221,8 @@ export class Planes {
     }
     const region = this.regions.find((r) => r.thing.key === thing.key);
     if (region) {
-      const fill = new Mesh(region.mesh.geometry, new MeshBasicMaterial({ color: token('brass'), transparent: true, opacity: width > 2 ? 0.3 : 0.15, side: DoubleSide, depthTest: false }));
+      const opacity = width > 2 ? 0.3 : 0.15;
+      const fill = new Mesh(region.mesh.geometry.clone(), paint(`region ${opacity}`, () => new MeshBasicMaterial({ color: token('brass'), transparent: true, opacity, side: DoubleSide, depthTest: false })));
       fill.matrixAutoUpdate = false;
       fill.matrix.copy(region.mesh.matrix);
       group.add(fill, drawLines(region.outline, pen));

@@ -2,6 +2,7 @@
 import { BufferAttribute, BufferGeometry, Color, DoubleSide, Group, Mesh, ShaderMaterial } from 'three';
 import { token } from './colours';
 import { readTriangles } from './content';
+import { paint } from './paints';
 
 const vertex = 'void main() { gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0); }';
 const fragment = `
@@ -27,7 +28,7 @@ function material(colour: Color, hatched: boolean): ShaderMaterial {
 
 export function previewMaterial(digests: string[], content: Map<string, ArrayBuffer>, removed: boolean): Group {
   const group = new Group();
-  const look = material(token(removed ? 'carmine' : 'verdigris'), removed);
+  const look = paint(removed ? 'removed' : 'added', () => material(token(removed ? 'carmine' : 'verdigris'), removed));
   for (const digest of digests) {
     const data = content.get(digest);
     if (!data) continue;

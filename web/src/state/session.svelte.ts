@@ -59,7 +59,7 @@ export class Session {
       if (system && !m.document.active_system) this.noteUndo(`Coordinates are given in the part's own system again, no more in ${system}.`);
       [this.undoes, this.redoes] = [m.undo, m.redo];
     } else if (m.type === 'results') {
-      const sketches = m.scene.sketches.map((s): SceneSketch => ({ ...readJson<SketchDrawn>(this.socket.content, s.content), visible: s.visible }));
+      const sketches = m.scene.sketches.map((s): SceneSketch => ({ ...readJson<SketchDrawn>(this.socket.content, s.content), visible: s.visible, digest: s.content }));
       [this.reports, this.ledger, this.scene, this.shown] = [m.reports, m.ledger, { ...m.scene, sketches }, m.edition];
       this.building = '';
     } else if (m.type === 'building') this.building = m.name;
@@ -100,6 +100,7 @@ export class Session {
   /** Edits go one after the other, each for the edition that the one before has made. */
   private inTurn<T>(edit: () => Promise<T>): Promise<T> {
     this.saving++;
+    this.building = ''; // what a preview built is not what is built now
     const done = this.turn.then(edit).finally(() => {
       this.saving--;
       this.building = '';
