@@ -65,8 +65,11 @@ class Designer:
         return self.page.get_by_test_id("editor")
 
     def type_in(self, field: Locator, text: str) -> None:
-        """Click a field and type over what is in it."""
-        field.click()
+        """Click a field and type over what is in it; where it moved away from under the pointer, as a step that says more does, click it again."""
+        for _ in range(5):
+            field.click()
+            if field.evaluate("field => field === document.activeElement"):
+                break
         self.page.keyboard.press("Control+a")
         if text:
             self.page.keyboard.type(text)
