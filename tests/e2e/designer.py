@@ -9,6 +9,7 @@ from collections.abc import Callable, Sequence
 from typing import Any, TypeVar
 
 from playwright.sync_api import Locator, Page, expect
+from playwright.sync_api import TimeoutError as PlaywrightTimeout
 
 __all__ = ["Designer"]
 
@@ -169,7 +170,13 @@ class Designer:
 
     def offer(self, name: str) -> None:
         """Take an offer for the selection."""
-        self.page.get_by_test_id("offers").get_by_role("button", name=re.compile(f"^{name}")).first.click()
+        offers = self.page.get_by_test_id("offers")
+        wanted = offers.get_by_role("button", name=re.compile(f"^{name}")).first
+        try:
+            wanted.wait_for()
+        except PlaywrightTimeout as error:
+            raise AssertionError(f"{name} is not offered but {offers.all_inner_texts()}, over {self.page.get_by_test_id('readout').all_inner_texts()}") from error
+        wanted.click()
 
     # — sketch —
 
