@@ -154,9 +154,12 @@ class Designer:
 
     def pick(self, *place: float, more: bool = False, thing: str = "") -> None:
         """Pick what is at a place of the part (mm); of several things there, with the key for it, the one that is told by a word."""
-        x, y = self.pixel(place)
-        self.page.mouse.move(x + 1, y)
-        self.page.mouse.move(x, y)
+        for _ in range(5):
+            x, y = self.pixel(place)
+            self.page.mouse.move(x + 1, y)
+            self.page.mouse.move(x, y)
+            if self.pixel(place) == (x, y):  # else the view came along with what was made, and the hand goes after it
+                break
         for _ in range(8 if thing else 0):
             self.page.wait_for_timeout(80)
             if re.search(rf"(^|\n){re.escape(thing)}|, {re.escape(thing)}", self.page.get_by_test_id("readout").inner_text()):
