@@ -20,3 +20,9 @@ export function paint<M extends Material>(look: string, make: () => M): M {
   }
   return found as M;
 }
+
+/** Give all of them back, when their stage closes: a material holds on to every renderer that has drawn it. */
+export function giveBack(): void {
+  for (const material of made.values()) material.dispose();
+  made.clear();
+}

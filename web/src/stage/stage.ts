@@ -5,6 +5,7 @@ import { Bodies } from './bodies';
 import { token } from './colours';
 import { pairs, readLines } from './content';
 import { discard, drawLines, setResolution } from './lines';
+import { giveBack } from './paints';
 import { BASES, Planes, type Flag } from './planes';
 import { previewMaterial } from './preview';
 import type { Thing } from './things';
@@ -257,6 +258,7 @@ export class Stage {
 
   dispose(): void {
     cancelAnimationFrame(this.due);
+    giveBack();
     this.renderer.dispose();
     this.renderer.domElement.remove();
   }
