@@ -16,7 +16,7 @@ from starlette.websockets import WebSocketDisconnect
 from tests.bench.explaining import free_sketch
 from tests.samples import XY, block
 from wendal.api import create_app
-from wendal.api.hub import Hub
+from wendal.api.builds import Builds
 from wendal.core.route import write_part
 from wendal.demo.builder import Builder
 from wendal.store import PartStore
@@ -154,9 +154,9 @@ def test_pictures_of_a_list_are_drawn_one_after_the_other(client: TestClient, mo
     """So a part that is opened meanwhile waits for one of them at most, however many parts there are."""
     parts = [int(client.post("/api/parts/read", json={"text": write_part(block().part)}).json()["id"]) for _ in range(4)]
     under_way, most, drawn = 0, 0, 0
-    ask = Hub.geometry
+    ask = Builds.ask
 
-    async def counted(hub: Hub, operation: str, *more: Any, **named: Any) -> Any:
+    async def counted(hub: Builds, operation: str, *more: Any, **named: Any) -> Any:
         nonlocal under_way, most, drawn
         if operation != "picture":
             return await ask(hub, operation, *more, **named)
@@ -167,7 +167,7 @@ def test_pictures_of_a_list_are_drawn_one_after_the_other(client: TestClient, mo
         finally:
             under_way -= 1
 
-    monkeypatch.setattr(Hub, "geometry", counted)
+    monkeypatch.setattr(Builds, "ask", counted)
     with ThreadPoolExecutor(4) as threads:
         answers = list(threads.map(lambda part: client.get(f"/api/parts/{part}/picture.svg"), parts))
     assert [a.status_code for a in answers] == [200] * 4
@@ -267,7 +267,7 @@ def test_a_killed_pen_is_replaced(talk: Talk, client: TestClient) -> None:
 def test_a_step_that_takes_its_worker_down_stops_and_can_be_tried_again(talk: Talk, client: TestClient, part: int) -> None:
     hub = client.app.state.hubs.hub(part)  # type: ignore[attr-defined]
     key = next(r["key"] for r in _reports(talk) if r["id"] == "s4")
-    hub._condemned[key] = "The geometry worker ended while it built this."
+    hub.builds.condemned[key] = "The geometry worker ended while it built this."
     for pid in client.get("/api/health").json()["geometry"]:
         os.kill(pid, signal.SIGKILL)
     talk.command(do="set_formula", tag="outline_width", formula="41 mm")

@@ -232,13 +232,13 @@ def test_what_is_broken_as_a_whole_is_told_when_nothing_happens(part: int, store
 def test_what_is_previewed_is_packed_before_it_is_accepted(client: TestClient, talk: Talk, part: int, monkeypatch: pytest.MonkeyPatch) -> None:  # noqa: F811
     hub = client.app.state.hubs.hub(part)  # type: ignore[attr-defined]
     asked: list[str] = []
-    ask = hub._geometry.call
+    ask = hub.builds._workers.call
 
     async def listening(number: int, operation: str, *more: Any) -> Any:
         asked.append(operation)
         return await ask(number, operation, *more)
 
-    monkeypatch.setattr(hub._geometry, "call", listening)
+    monkeypatch.setattr(hub.builds._workers, "call", listening)
     step = next(s for s in read_part(client.get(f"/api/parts/{part}/file.json").text).steps if s.kind == "extrude")
     edit = {"do": "edit_step", "step": step.id, "fields": {"depth": {"formula": "23 mm", "tag": "base_depth"}}}
     monkeypatch.setattr("wendal.api.hub.READIED", 3600.0)

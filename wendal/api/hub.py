@@ -18,6 +18,7 @@ from wendal.store import PartStore
 from wendal.store.parts import PartState, Stale, StoreDown, StoreError
 from wendal.workers import Pool, WorkerDied, WorkerTooSlow
 
+from .builds import Builds, Superseded
 from .window import Window
 
 __all__ = ["Acknowledge", "Hub", "refusal"]
@@ -30,12 +31,6 @@ READIED = 0.25  # s in which nothing else is asked, before what is previewed is 
 RESTED = 2.0  # s without a change before a part is looked over as a whole
 
 
-class Superseded(WendalError):
-    """A preview that nobody waits for any more."""
-
-    code = "superseded"
-
-
 Acknowledge = Callable[[int, str], None]  # takes the edition that was kept, and the step it concerns
 
 
@@ -43,17 +38,14 @@ class Hub:
     """One part."""
 
     def __init__(self, part: int, store: PartStore, geometry: Pool, pen: Pool) -> None:
-        self.part, self._store, self._geometry, self._pen = part, store, geometry, pen
+        self.part, self._store, self._pen = part, store, pen
+        self.builds = Builds(part, geometry, lambda said: self.tell({"type": "building", "step": said["step"], "name": said["name"]}))
         self.windows: list[Window] = []
         self._lock = asyncio.Lock()
         self._state: PartState | None = None
         self._blobs: OrderedDict[str, bytes] = OrderedDict()
-        self._condemned: dict[str, str] = {}
         self._dirty, self._task = False, None  # type: bool, asyncio.Task[None] | None
-        self._building: dict[str, str] | None = None
-        self._cancelled, self._cancels = False, 0
         self.asked = 0.0  # when it was last asked for
-        self._given_up: set[str] = set()  # condemned only because they were cancelled
         self._keys: OrderedDict[str, str] = OrderedDict()  # edits that were kept, by their own keys: the step each concerns
         self._works: set[asyncio.Task[Any]] = set()
         self._resting: asyncio.TimerHandle | None = None
@@ -111,7 +103,7 @@ class Hub:
         acknowledge : called as soon as it is kept, before anything is computed or shown that follows from it. key : the command's own;
         one that was kept already is acknowledged again, and not done twice.
         """
-        step: str = await asyncio.shield(self.leave_to(self._command(edition, command, acknowledge, self._cancels, key)))
+        step: str = await asyncio.shield(self.leave_to(self._command(edition, command, acknowledge, self.builds.cancels, key)))
         return step
 
     async def _command(self, edition: int, command: dict[str, Any], acknowledge: Acknowledge, cancels: int, key: str) -> str:
@@ -120,9 +112,9 @@ class Hub:
                 acknowledge((await self.state()).edition, known)
                 return known
             state = await self._at_edition(edition)
-            self._take_up_again()
+            self.builds.take_up_again()
             if command["do"] == "edit_sketch" and command["edit"]["op"] == "take_in":
-                command["edit"]["found"] = await self.geometry("trace", {"document": state.document, "step": command["step"],
+                command["edit"]["found"] = await self.builds.ask("trace", {"document": state.document, "step": command["step"],
                                                                          "edit": command["edit"]})
             changed = await self._pen_call("command", {"document": state.document, "command": command})
             if _must_build(command):
@@ -196,8 +188,8 @@ class Hub:
     async def _check_build(self, changed: dict[str, Any], cancels: int) -> None:
         """Raise StepError when the step a command makes or edits can not be built. cancels : how often it was cancelled when this began."""
         try:
-            result = await self.geometry("evaluate", {"document": changed["document"], "has": list(self._blobs)},
-                                         lambda: self._cancels == cancels)
+            result = await self.builds.ask("evaluate", {"document": changed["document"], "has": list(self._blobs)},
+                                         lambda: self.builds.cancels == cancels)
         except Superseded as error:
             raise WendalError("Building this was cancelled; nothing was changed. Accept it again when you want it.") from error
         self._keep(result["blobs"])
@@ -264,12 +256,12 @@ class Hub:
         await asyncio.sleep(0)
         if number < window.preview:
             raise Superseded("A newer preview was asked for.")
-        state, cancels = await self.state(), self._cancels
+        state, cancels = await self.state(), self.builds.cancels
         try:
-            result = await self.geometry("preview", {"document": state.document, "command": command, "has": list(self._blobs)},
-                                         lambda: number >= window.preview and not window.dropped.is_set() and self._cancels == cancels)
+            result = await self.builds.ask("preview", {"document": state.document, "command": command, "has": list(self._blobs)},
+                                         lambda: number >= window.preview and not window.dropped.is_set() and self.builds.cancels == cancels)
         except Superseded as error:
-            if self._cancels != cancels:
+            if self.builds.cancels != cancels:
                 raise WendalError("Previewing this was cancelled. Change something, or accept it to have it built.") from error
             raise
         if number < window.preview:
@@ -285,7 +277,7 @@ class Hub:
         """Return what a command would reach, unless the window asks for a preview before that is begun."""
         state, asked = await self.state(), window.preview
         self._previews += 1
-        found: dict[str, Any] = await self.geometry("foresee", {"document": state.document, "command": command},
+        found: dict[str, Any] = await self.builds.ask("foresee", {"document": state.document, "command": command},
                                                     lambda: asked == window.preview and not window.dropped.is_set())
         self._ready_soon(command)
         return found
@@ -305,7 +297,7 @@ class Hub:
         async def ready() -> None:
             if wanted():
                 with suppress(WendalError):  # it is told when it is accepted
-                    self._keep(await self.geometry("ready", {**request, "has": list(self._blobs)}, wanted))
+                    self._keep(await self.builds.ask("ready", {**request, "has": list(self._blobs)}, wanted))
 
         self._readying = asyncio.get_running_loop().call_later(READIED, lambda: self.leave_to(ready()))
 
@@ -342,7 +334,7 @@ class Hub:
     async def _evaluate_once(self) -> None:
         state = await self.state()
         for at in {w.at for w in self.windows}:
-            result = await self.geometry("evaluate", {"document": state.document, "has": list(self._blobs), "at": at})
+            result = await self.builds.ask("evaluate", {"document": state.document, "has": list(self._blobs), "at": at})
             self._keep(result["blobs"])
             if self._state is not state:
                 self._dirty = True  # it is outdated: the newer one is evaluated next
@@ -369,7 +361,7 @@ class Hub:
         if not wanted():
             return
         try:
-            found = await self.geometry("look_over", {"document": state.document}, wanted)
+            found = await self.builds.ask("look_over", {"document": state.document}, wanted)
         except Superseded:
             return
         await asyncio.to_thread(self._store.set_picture, self.part, state.version, found["picture"])
@@ -377,58 +369,9 @@ class Hub:
             self.tell(refusal(0, WendalError(f"Looked at as a whole, {name} is broken, though every step looked sound: the kernel finds fault with it. Change "
                                              "the step that was built last a little; nothing is exported of it until then.")))
 
-    async def geometry(self, operation: str, request: dict[str, Any], wanted: Callable[[], bool] = lambda: True) -> Any:
-        """Ask the geometry worker. A step that takes the worker down, or too long, is condemned, and the rest goes on.
-
-        wanted : asked when its turn comes; what is not wanted any more is not sent, and raises Superseded.
-        """
-        for attempt in range(50):
-            self._building = None
-            try:
-                found = await self._geometry.call(self.part, operation, {**request, "part": self.part, "condemned": self._condemned},
-                                                  self._announce, wanted)
-                self._building = None
-                return found
-            except asyncio.CancelledError:
-                if wanted():
-                    raise
-                raise Superseded("This is not asked for any more.") from None
-            except (WorkerDied, WorkerTooSlow) as error:
-                await asyncio.sleep(0)  # what it said last is still on its way
-                if self._building is None:
-                    if attempt > 2:
-                        break
-                    continue
-                slow = f"This took longer than {self._geometry.seconds:.0f} s and was ended. Make it simpler, or try again."
-                died = "The geometry worker ended while it built this; a new one has taken over. Try again, or change the step."
-                words = "Building this was cancelled. Try again when you want it." if self._cancelled else (
-                    slow if isinstance(error, WorkerTooSlow) else died)
-                if self._cancelled:
-                    self._given_up.add(self._building["key"])
-                self._cancelled = False
-                self._condemned[self._building["key"]] = words
-        raise WendalError("The geometry workers keep ending. The part is kept as it is; start Wendal again.")
-
-    def _announce(self, said: dict[str, str]) -> None:
-        self._building = said
-        self.tell({"type": "building", "step": said["step"], "name": said["name"]})
-
-    def cancel(self) -> None:
-        """End what is being built for this part, be it under an accept, and give up what waits for it; the step it was at says so."""
-        self._cancels += 1
-        if self._building is not None:
-            self._cancelled = True
-            self._geometry.interrupt(self.part)
-
-    def _take_up_again(self) -> None:
-        """What was cancelled is built when it is asked for again."""
-        for key in self._given_up:
-            self._condemned.pop(key, None)
-        self._given_up.clear()
-
     def retry(self) -> None:
         """Forget what took workers down, and evaluate again."""
-        self._condemned.clear()
+        self.builds.condemned.clear()
         self.evaluate_soon()
 
     async def _pen_call(self, operation: str, request: dict[str, Any], progress: Callable[[dict[str, Any]], None] | None = None) -> Any:

@@ -138,7 +138,7 @@ async def picture(part: int, open_: Open, request: Request) -> Response:
                 return Response(status_code=204)
             hub = open_.hub(part)
             state = await hub.state()
-            drawn = await hub.geometry("picture", {"document": state.document})
+            drawn = await hub.builds.ask("picture", {"document": state.document})
             await asyncio.to_thread(open_.store.set_picture, part, state.version, drawn)
     svg = await asyncio.to_thread(open_.store.picture, part)
     return Response(svg, media_type="image/svg+xml", headers={"Cache-Control": "no-cache"})
@@ -149,7 +149,7 @@ async def export(part: int, ending: str, open_: Open) -> Response:
     """Write the part as a file."""
     hub = open_.hub(part)
     state = await hub.state()
-    content = await hub.geometry("export", {"document": state.document, "format": ending})
+    content = await hub.builds.ask("export", {"document": state.document, "format": ending})
     name = re.sub(r"[^\w .,()-]", "_", json.loads(state.document)["name"])
     return Response(content, media_type=formats()[ending].media, headers={
         "Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}.{ending}"})
@@ -159,5 +159,5 @@ async def export(part: int, ending: str, open_: Open) -> Response:
 async def report(part: int, open_: Open) -> dict:
     """Return steps, bodies and ledger in figures."""
     hub = open_.hub(part)
-    found: dict = await hub.geometry("report", {"document": (await hub.state()).document})
+    found: dict = await hub.builds.ask("report", {"document": (await hub.state()).document})
     return found

@@ -198,7 +198,7 @@ async def _retry(hub: Hub, window: Window, data: dict[str, Any]) -> None:
 
 
 async def _cancel(hub: Hub, window: Window, data: dict[str, Any]) -> None:
-    hub.cancel()
+    hub.builds.cancel()
 
 
 _HANDLERS = {"command": _command, "undo": _move, "redo": _move, "preview": _preview, "look": _look, "sketch": _sketch,
