@@ -9,9 +9,9 @@ import numpy as np
 from ..solving import Moves, Solution, all_moves
 from .words import say_constraint
 
-__all__ = ["Counted", "count_freedoms"]
+__all__ = ["MOVES", "Counted", "count_freedoms"]
 
-MOVES = 1e-6  # of a unit of motion: what an unknown moves at least that is free
+MOVES = 1e-6  # of a unit of motion: what an unknown that is free moves at least
 
 
 @dataclass(frozen=True, slots=True)

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from ..drawn import EllipseArc, Spline
 from ..solving import Solution, System
-from .counting import Counted, count_freedoms
+from .counting import MOVES, Counted, count_freedoms
 from .grouping import told_apart
 from .telling import tell
 from .wishes import Wishes
@@ -23,7 +23,6 @@ __all__ = ["Freedom", "Freedoms", "find_freedoms"]
 
 Array = NDArray[np.float64]
 EXACT = 1e-7
-LEAST = 1e-6  # of a unit of motion: what counts as moving
 ELIMINATED = 120  # freedoms of one part up to which motions are looked for by elimination of all of it
 RADIUS, SHAPING = 4.0, 16.0  # how much rather a radius, or a point that shapes its curve, drives a motion than one that lies on it
 
@@ -152,7 +151,7 @@ class _Teller:
 
     def freedom(self, columns: NDArray[np.int64], motion: Array) -> Freedom:
         """Return one motion (k,) of a part's unknowns in words."""
-        moved = np.flatnonzero(np.abs(motion) > LEAST)
+        moved = np.flatnonzero(np.abs(motion) > MOVES)
         steps: dict[tuple[int, str], list[float]] = {}
         grown: dict[tuple[int, str], float] = {}
         for k, d in zip(columns[moved].tolist(), motion[moved].tolist(), strict=True):

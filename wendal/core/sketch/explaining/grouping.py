@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from typing import Protocol, TypeVar
 
 from ..drawn import Arc, Circle, Drawing, Oval
+from .shapes_of import curves_at
 
 __all__ = ["MANY", "Group", "grouped", "told_apart"]
 
@@ -45,12 +46,8 @@ def grouped(drawing: Drawing, motions: Sequence[Motion]) -> list[Group]:
     if len(motions) <= MANY:
         return []
     found: dict[tuple[str, str], list[int]] = {}
-    curves_at: dict[str, list[str]] = {}
-    for c, curve in drawing.curves.items():
-        for p in dict.fromkeys(curve.points):
-            curves_at.setdefault(p, []).append(c)
     for i, motion in enumerate(motions):
-        found.setdefault(_sort(drawing, motion, curves_at), []).append(i)
+        found.setdefault(_sort(drawing, motion), []).append(i)
     ranked = sorted(found.items(), key=lambda group: -len(group[1]))
     return [Group(motions[of[0]].words if len(of) == 1 else f"{len(of)} {SORTS[sort]} can {way}", of) for (sort, way), of in ranked]
 
@@ -67,22 +64,22 @@ def told_apart(drawing: Drawing, motions: list[Told]) -> list[Told]:
     return found
 
 
-def _sort(drawing: Drawing, motion: Motion, curves_at: dict[str, list[str]]) -> tuple[str, str]:
-    """Return what moves, and how. curves_at : by point, the curves it is of."""
+def _sort(drawing: Drawing, motion: Motion) -> tuple[str, str]:
+    """Return what moves, and how."""
     if motion.grows:
         largest = max(motion.grows, key=lambda c: abs(motion.grows[c]))
         return drawing.curves[largest].kind, "grow or shrink"
     steps = list(motion.moves.values())
     (dx, dy), as_one = steps[0], all(abs(x - steps[0][0]) + abs(y - steps[0][1]) < SAME for x, y in steps)
     way = ("slide along X" if abs(dy) < SAME else "slide along Y" if abs(dx) < SAME else "slide aslant") if as_one else "turn or change shape"
-    places = {drawing.place(p) for p in motion.moves}
-    touched = dict.fromkeys(c for p in motion.moves for c in curves_at.get(p, ())) if len(places) > 1 else {}
+    places, at = {drawing.place(p) for p in motion.moves}, curves_at(drawing)
+    touched = dict.fromkeys(c for p in motion.moves for c in at.get(p, ())) if len(places) > 1 else {}
     curves = [c for c in touched if set(drawing.curves[c].points) <= motion.moves.keys()]
     if len(curves) == 1:
         return drawing.curves[curves[0]].kind, way
     if len(places) > 1:
         return "shape", way
-    owner = next((drawing.curves[curves_at[p][0]] for p in motion.moves if p in curves_at), None)
+    owner = next((drawing.curves[at[p][0]] for p in motion.moves if p in at), None)
     point = next(iter(motion.moves))
     if owner is None:
         return "point", way

@@ -5,13 +5,25 @@ from __future__ import annotations
 import math
 from itertools import pairwise
 
+from ...once import Once
 from ..drawn import Arc, Circle, Drawing, Layout, Line
 from .words import name_of, spot_of
 
-__all__ = ["call_shape", "shapes_of"]
+__all__ = ["call_shape", "curves_at", "shapes_of"]
 
 TOGETHER = ("on_curve", "tangent", "concentric")
 SIDES = {3: "triangle", 5: "pentagon", 6: "hexagon", 8: "octagon"}
+
+
+def _curves_at(drawing: Drawing) -> dict[str, list[str]]:
+    found: dict[str, list[str]] = {}
+    for c, curve in drawing.curves.items():
+        for p in dict.fromkeys(curve.points):
+            found.setdefault(p, []).append(c)
+    return found
+
+
+curves_at: Once[Drawing, dict[str, list[str]]] = Once(_curves_at, 4)  # by point, the curves it is of, in the drawing's order
 
 
 def shapes_of(drawing: Drawing) -> list[list[str]]:

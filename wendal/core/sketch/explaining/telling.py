@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from ...once import Once
 from ..drawn import ORIGIN, Arc, Bent, Circle, Drawing, EllipseArc, Free, Layout, Line, Oval, Spline, path_of
-from .shapes_of import call_shape, shapes_of
+from .shapes_of import call_shape, curves_at, shapes_of
 from .words import name_of
 
 __all__ = ["tell"]
@@ -112,10 +112,7 @@ class _Gathered:
         self.near = 1e-5 * max(max((abs(v) for p in drawing.points.values() for v in p), default=1.0), 1e-3)
         self.joined = Layout(drawing).joined
         self.rank = {c: i for i, c in enumerate(drawing.curves)}
-        self.curves_at: dict[str, list[str]] = {}
-        for c, curve in drawing.curves.items():
-            for p in dict.fromkeys(curve.points):
-                self.curves_at.setdefault(p, []).append(c)
+        self.curves_at = curves_at(drawing)
         self.shapes = shapes_of(drawing)
         self.shape_of = {c: shape for shape in self.shapes for c in shape}
         self.shaping = {p for curve in drawing.curves.values() if isinstance(curve, Spline) for p in curve.over}
