@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import logging
 import os
 import re
 import signal
@@ -50,6 +51,27 @@ def pytest_configure(config: pytest.Config) -> None:
     """The run as a whole tells at once; its workers only hand on."""
     if not hasattr(config, "workerinput"):
         config.pluginmanager.register(ToldAtOnce(config))
+
+
+class Faults(logging.Handler):
+    """Keeps what the application logs as an error."""
+
+    def __init__(self) -> None:
+        super().__init__(logging.ERROR)
+        self.records: list[logging.LogRecord] = []
+
+    def emit(self, record: logging.LogRecord) -> None:
+        self.records.append(record)
+
+
+@pytest.fixture(autouse=True)
+def faults() -> Iterator[list[logging.LogRecord]]:
+    """What is logged as an error fails the test, unless the test asks for it and clears it."""
+    handler, logger = Faults(), logging.getLogger("wendal")
+    logger.addHandler(handler)
+    yield handler.records
+    logger.removeHandler(handler)
+    assert [r.getMessage() for r in handler.records] == []
 
 
 @pytest.fixture(scope="session")

@@ -6,7 +6,8 @@
     ├── StepError         a step cannot be built from what it was given
     ├── ReferenceLost     a step's reference finds no geometry
     ├── CommandRefused    an edit of the part is not possible
-    └── DocumentError     a part's JSON cannot be read
+    ├── DocumentError     a part's JSON cannot be read
+    └── InternalFault     a fault of ours: logged, told as one, never remembered
 """
 
 from __future__ import annotations
@@ -14,7 +15,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any, Self
 
-__all__ = ["CommandRefused", "DocumentError", "FormulaError", "ReferenceLost", "SketchError", "StepError",
+__all__ = ["CommandRefused", "DocumentError", "FormulaError", "InternalFault", "ReferenceLost", "SketchError", "StepError",
            "WendalError"]
 
 
@@ -36,6 +37,11 @@ class WendalError(Exception):
     def located(self, *, field: str = "", step: str = "") -> Self:
         """Return self with field and step filled in where they were still empty."""
         self.field, self.step = self.field or field, self.step or step
+        return self
+
+    def bare(self) -> Self:
+        """Return self without its trace, which would hold on to everything that was at work when it was raised."""
+        self.__traceback__ = self.__cause__ = self.__context__ = None
         return self
 
 
@@ -96,3 +102,9 @@ class DocumentError(WendalError):
     """A part's JSON does not follow the published schema."""
 
     code = "document"
+
+
+class InternalFault(WendalError):
+    """A fault of ours, not of what was asked for. Whoever makes one has logged its cause."""
+
+    code = "fault"

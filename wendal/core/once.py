@@ -6,10 +6,26 @@ from collections import OrderedDict
 from collections.abc import Callable
 from typing import Generic, TypeVar
 
-__all__ = ["Once"]
+__all__ = ["Lazily", "Once"]
 
 Thing = TypeVar("Thing")
 Found = TypeVar("Found")
+
+
+class Lazily(Generic[Found]):
+    """A value that is worked out when it is first asked for, and then kept. What `make` raises is not kept."""
+
+    __slots__ = ("_found", "_make")
+
+    def __init__(self, make: Callable[[], Found]) -> None:
+        self._make: Callable[[], Found] | None = make
+
+    def __call__(self) -> Found:
+        """Return the value."""
+        if self._make is not None:
+            self._found = self._make()
+            self._make = None
+        return self._found
 
 
 class Once(Generic[Thing, Found]):

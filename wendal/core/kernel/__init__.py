@@ -27,6 +27,7 @@ if TYPE_CHECKING:
     from .named import NamedShape
     from .places import along_edge, drop_on_face, first_hit, nearest_on_edge, nearest_on_face, normal_on_face, pulled_edge
     from .query import box_of, check_solid, check_whole, describe, lumps, mass_of, pieces_of, together, touching, volume_of
+    from .refusing import is_refusal
     from .reshaping import faces_moved, faces_offset, faces_replaced, faces_split, front_of
     from .revolution import FULL, revolved, tool_of_revolution
     from .ribbing import ribs_between
@@ -60,6 +61,7 @@ _ROOMS = {
     "reshaping": "faces_moved faces_offset faces_replaced faces_split front_of",
     "revolution": "FULL revolved tool_of_revolution",
     "ribbing": "ribs_between",
+    "refusing": "is_refusal",
     "rounding": "fully_rounded",
     "section": "cut_face turning_lines",
     "sheets": "check_sheet filled is_sheet sheet_along sheet_extended sheet_of_faces sheet_of_region sheet_turned sheets_sewn thickened",
@@ -77,7 +79,8 @@ __all__ = ["FULL", "LEAK", "Blend", "BlendFailed", "Edge", "Face", "FaceMesh", "
            "Profile", "Segment", "ShellFailed", "Spine", "Target", "Topology", "Vertex", "along_edge", "blended", "box_of", "bytes_of_shapes", "check_sheet",
            "check_solid", "check_whole", "common", "cut", "cut_face", "describe", "drop_on_face", "edge_lines", "edge_near", "face_meshes", "faces_moved",
            "faces_offset", "faces_replaced", "faces_split", "feature_of", "filled", "first_hit", "from_bytes", "front_of", "fully_rounded", "fuse",
-           "hollowed", "inclined", "ink_drawing", "is_shape", "is_sheet", "largest", "lofted", "lumps", "mass_of", "most", "nearest_on_edge", "nearest_on_face",
+           "hollowed", "inclined", "ink_drawing", "is_refusal", "is_shape", "is_sheet", "largest", "lofted", "lumps", "mass_of", "most",
+           "nearest_on_edge", "nearest_on_face",
            "normal_on_face", "pieces_of", "placed", "prism", "profile_of_face", "pulled_edge", "renamed", "revolved", "ribs_between", "said",
            "seen_from", "shapes_of_bytes", "sheet_along", "sheet_extended", "sheet_of_faces", "sheet_of_region", "sheet_turned", "sheets_sewn", "side_of_sheet",
            "spine_drawn", "spine_of_edges", "split", "step_volume", "swept", "swept_guided", "swept_sheet", "swept_twisted", "thickened", "to_bytes",

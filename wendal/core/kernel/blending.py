@@ -23,6 +23,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 from ..errors import StepError
 from .named import NamedShape, carry, some_of, source_of
 from .query import check_solid, middle_of
+from .refusing import refused_as
 from .shapes import edges_of, items, listed, map_of, place, shape_map, vertices_of
 from .stopping import only_along
 from .trying import most, survives
@@ -88,10 +89,8 @@ def blended(body: NamedShape, blends: Sequence[Blend], step: str) -> tuple[Named
                 if (held.size, held.other, held.angle, held.along_it) != (blend.size, blend.other, blend.angle, blend.along_it):
                     raise StepError(f"The edge near {_said(edges[i])} goes on smoothly from one that has another size. Give them one size.", field="edges")
                 continue
-            try:
+            with refused_as(BlendFailed):
                 _add(maker, blend, i, edges[i], around)
-            except Exception as error:
-                raise BlendFailed from error
             if not maker.Contour(edges[i]):
                 raise BlendFailed
             sizes[maker.Contour(edges[i])] = blend
@@ -99,15 +98,11 @@ def blended(body: NamedShape, blends: Sequence[Blend], step: str) -> tuple[Named
                 raise StepError(f"The edge near {_said(edges[i])} goes on smoothly into others, so it is not clear along what the radius should change. "
                                 "Give it one radius, or break the smooth run.", field="edges")
     chain = [maker.Edge(c, k) for c in range(1, maker.NbContours() + 1) for k in range(1, maker.NbEdges(c) + 1)]
-    try:
+    with refused_as(BlendFailed):
         maker.Build()
         if not maker.IsDone():
             raise BlendFailed
         shape = maker.Shape()
-    except BlendFailed:
-        raise
-    except Exception as error:
-        raise BlendFailed from error
     made = carry(maker, [body], shape)
     fresh = _fresh(maker, body, chain, around, shape, f"{step}/{'round' if blends[0].round else 'bevel'}", f"{step}/corner")
     made = NamedShape.collect(shape, [*made.pairs(), *fresh])

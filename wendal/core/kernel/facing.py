@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Any
 
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Defeaturing
@@ -14,6 +15,7 @@ from ..errors import StepError
 from .merging import merge_flush
 from .named import NamedShape, carry
 from .query import check_solid, volume_of
+from .refusing import refused_as
 from .shapes import ax3, faces_of, listed, shape_list, shape_map
 from .types import Frame
 
@@ -39,18 +41,14 @@ def inclined(body: NamedShape, groups: list[tuple[list[int], Frame]], angle: flo
     maker: Any = BRepOffsetAPI_DraftAngle(body.shape)
     faces = [i for found, _ in groups for i in found]
     for i, neutral in ((i, plane) for found, plane in groups for i in found):
-        try:
+        with refused_as(partial(FaceRefused, [i])):  # it throws for free-form faces
             maker.Add(TopoDS.Face(own[i]), gp_Dir(*neutral.normal), angle, gp_Pln(ax3(neutral)))
             done = maker.AddDone()
-        except Exception as error:  # the binding throws for free-form faces
-            raise FaceRefused([i]) from error
         if not done:
             raise FaceRefused([i])
-    try:
+    with refused_as(partial(FaceRefused, [])):
         maker.Build()
         shape = maker.Shape()
-    except Exception as error:
-        raise FaceRefused([]) from error
     present = shape_map(shape, TopAbs_ShapeEnum.TopAbs_FACE)
     fresh, moved = [], 0
     for i, (face, names) in enumerate(body.pairs()):

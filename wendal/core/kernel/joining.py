@@ -9,6 +9,7 @@ was not tried, there is no answer, and the kernel's own operation is asked.
 
 from __future__ import annotations
 
+import logging
 from operator import itemgetter
 from typing import Any, Literal
 
@@ -35,12 +36,16 @@ from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Iterator, TopoDS_Shape, TopoD
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
+from ..tally import fell_back, went_well
 from .known import Anatomy, FaceFacts, facts_of
 from .named import NamedShape
+from .refusing import is_refusal
 from .shapes import ShapeMap, compound, items, listed, shape_list, shape_map, solids_of
 
 __all__ = ["FEWEST", "local_boolean"]
 
+log = logging.getLogger(__name__)
+TRIED_FIRST = "local boolean"  # as it is counted
 FEWEST = 40  # faces of a body below which the kernel's own operation takes no longer
 NEAR = 1e-5  # mm: boxes that come so near one another meet
 SAME = 1e-7  # mm
@@ -64,20 +69,32 @@ def local_boolean(way: Way, body: NamedShape, tools: list[NamedShape]) -> NamedS
 
     Body and tools are single sound solids; tools that come near one another are done one after the other, where that is the same.
     """
+    if tools and len(body.names) < FEWEST:
+        return None
     try:
-        if any(len(solids_of(s.shape)) != 1 or shape_map(s.shape, TopAbs_ShapeEnum.TopAbs_SHELL).Extent() != 1 for s in tools):
-            return None
-        groups = _apart(tools)
-        if len(groups) > 1 and way in ("common", "rest"):
-            return None
-        for group in groups:
-            if len(body.names) < FEWEST or len(solids_of(body.shape)) != 1:
-                return None
-            body = _Operation(way, body, group).result()
-    except _Unfit:
+        made = _in_groups(way, body, tools)
+    except _Unfit as reason:
+        fell_back(TRIED_FIRST, str(reason))
         return None
-    except Exception:  # whatever the binding throws: the kernel's own operation decides
+    except Exception as error:  # the kernel's own operation has the answer all the same
+        if not is_refusal(error):
+            log.exception("a local boolean operation failed by a fault of ours")
+        fell_back(TRIED_FIRST, "refused by the kernel" if is_refusal(error) else "a fault of ours")
         return None
+    went_well(TRIED_FIRST)
+    return made
+
+
+def _in_groups(way: Way, body: NamedShape, tools: list[NamedShape]) -> NamedShape:
+    if any(len(solids_of(s.shape)) != 1 or shape_map(s.shape, TopAbs_ShapeEnum.TopAbs_SHELL).Extent() != 1 for s in tools):
+        raise _Unfit("a tool of several solids or shells")
+    groups = _apart(tools)
+    if len(groups) > 1 and way in ("common", "rest"):
+        raise _Unfit("several tools in common")
+    for group in groups:
+        if len(body.names) < FEWEST or len(solids_of(body.shape)) != 1:
+            raise _Unfit("few faces or several solids left")
+        body = _Operation(way, body, group).result()
     return body
 
 
@@ -132,14 +149,14 @@ class _Operation:
         touched = [self._reduced(anatomy.faces[i]) for i in at]
         names = [self.body.names[i] for i in at]
         if not touched or not all(BRepAdaptor_Surface(r, False).GetType() in TRIED for r, _, _ in touched):
-            raise _Unfit
+            raise _Unfit("surface kind")
         if not all(BRepAdaptor_Surface(f.shape, False).GetType() in TRIED for t in self.tools for f in t.anatomy.faces):
-            raise _Unfit
+            raise _Unfit("surface kind of a tool")
         fuse = BRepAlgoAPI_BuilderAlgo()
         fuse.SetArguments(shape_list([compound([r for r, _, _ in touched]), *(t.shape for t in self.tools)]))
         fuse.Build()
         if not fuse.IsDone():
-            raise _Unfit
+            raise _Unfit("general fuse failed")
         parts = [(p, own) for t in self.tools for f, own in t.pairs() for p in listed(fuse.Modified(f)) or [f]]
         of_tools: dict[int, frozenset[str]] = {}
         tool_map = ShapeMap()
@@ -217,7 +234,7 @@ class _Operation:
             if np.all(place >= box[:3] - NEAR) and np.all(place <= box[3:] + NEAR):
                 classifier.Perform(at, SAME)
                 if classifier.State() == TopAbs_State.TopAbs_ON:
-                    raise _Unfit  # a piece that lies on the tool, and is none of its own
+                    raise _Unfit("piece on a tool")  # a piece that lies on the tool, and is none of its own
                 if classifier.State() != TopAbs_State.TopAbs_OUT:
                     return True
         return False
@@ -242,7 +259,7 @@ class _Operation:
             at = BRep_Tool.Pnt_s(TopoDS.Vertex(TopExp_Explorer(wire, VERTEX).Current()))
             holders = [made for made, p, _ in whole if BRepClass_FaceClassifier(p, at, SAME).State() == TopAbs_State.TopAbs_IN]
             if len(holders) != 1:
-                raise _Unfit
+                raise _Unfit("opening in two pieces")
             builder.Add(holders[0], wire)
         for made, p, own in whole:
             made.Orientation(p.Orientation())
@@ -252,7 +269,7 @@ class _Operation:
     def _inside(self, face: TopoDS_Face) -> gp_Pnt:
         at = gp_Pnt()
         if BOPTools_AlgoTools3D.PointInFace_s(face, at, gp_Pnt2d(), self.context):
-            raise _Unfit
+            raise _Unfit("no place inside a face")
         return at
 
     def _normal(self, face: TopoDS_Face, at: gp_Pnt) -> NDArray[np.float64]:
@@ -294,7 +311,7 @@ class _Operation:
                             inside[j] = inside[i]
                             todo.append(j)
                         elif inside[j] != inside[i]:
-                            raise _Unfit
+                            raise _Unfit("sides differ")
 
         spread([i for i, s in enumerate(inside) if s is not None])
         for i, (p, names) in enumerate(parts):
@@ -317,7 +334,7 @@ class _Operation:
             if i in self.reduced and known.sound is None:
                 known.sound = facts_of(self.reduced[i]).check()
             if not known.check():
-                raise _Unfit
+                raise _Unfit("broken face")
             placed.append((at, known, piece))
         if not placed:
             return NamedShape(compound([]), [])
@@ -336,10 +353,10 @@ class _Operation:
             shell.Closed(True)
             volume = float(whole.masses[group, 0].sum())
             if abs(volume) < 1e-9:
-                raise _Unfit
+                raise _Unfit("no volume")
             (outer.append((shell, volume)) if volume > 0 else voids.append(shell))
         if not outer or (voids and len(outer) > 1):
-            raise _Unfit  # which void is whose is left to the kernel
+            raise _Unfit("void of several solids")  # which void is whose is left to the kernel
         for shell, _ in outer:
             solid = TopoDS_Solid()
             builder.MakeSolid(solid)
@@ -349,7 +366,7 @@ class _Operation:
             solids.append(solid)
         made = self._whole(solids[0], every, whole) if len(shells) == 1 else NamedShape.collect(solids[0] if len(solids) == 1 else compound(solids), every)
         if made.anatomy.unclosed is not None or not all(made.names):
-            raise _Unfit
+            raise _Unfit("not closed")
         self._within(made)
         return made
 
@@ -368,7 +385,7 @@ class _Operation:
         most = max(t.anatomy.mass[0] for t in self.tools)
         low, high = {"cut": (was - tools, was), "fuse": (max(was, most), was + tools), "common": (0.0, min(was, tools)), "rest": (tools - was, tools)}[self.way]
         if not low - slack <= now <= high + slack:
-            raise _Unfit
+            raise _Unfit("volume out of bounds")
 
 
 def _shells(facts: list[FaceFacts]) -> list[list[int]]:

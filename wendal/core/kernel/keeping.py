@@ -9,6 +9,7 @@ from typing import Any, TypeGuard
 from OCP.BinTools import BinTools, BinTools_FormatVersion
 from OCP.TopoDS import TopoDS_Iterator, TopoDS_Shape
 
+from .refusing import refused_as
 from .shapes import compound
 
 __all__ = ["bytes_of_shapes", "is_shape", "shapes_of_bytes"]
@@ -29,10 +30,8 @@ def bytes_of_shapes(shapes: Iterable[TopoDS_Shape]) -> bytes:
 def shapes_of_bytes(content: bytes) -> list[TopoDS_Shape]:
     """Return the shapes that were written, their faces and edges in the same order; raises ValueError for what is none."""
     read = TopoDS_Shape()
-    try:
+    with refused_as(lambda: ValueError("these are no shapes")):
         BinTools.Read_s(read, io.BytesIO(content))
-    except Exception as error:  # the kernel's own exceptions have no common base
-        raise ValueError(f"these are no shapes: {error}") from error
     if read.IsNull():
         raise ValueError("these are no shapes")
     found, children = [], TopoDS_Iterator(read)

@@ -17,6 +17,7 @@ from .extrusion import wire_of
 from .flattening import flattened
 from .named import NamedShape
 from .query import check_solid, runs_into_itself
+from .refusing import refused_as
 from .shapes import listed, map_of, point, shape_map
 from .types import Frame, Profile, Segment, Vec, cross, dot, minus, scaled, turned
 
@@ -112,11 +113,9 @@ def _through(loops: list[Loop], frames: list[Frame], how: Lofting, prefix: str, 
         maker.AddWire(wire)
     if how.end is not None:
         maker.AddVertex(BRepBuilderAPI_MakeVertex(point(how.end)).Vertex())
-    try:
+    with refused_as(lambda: StepError(TWISTED, field="profile")):
         maker.Build()
         shape = maker.Shape()
-    except Exception as error:  # whatever the binding throws
-        raise StepError(TWISTED, field="profile") from error
     present = shape_map(shape, TopAbs_ShapeEnum.TopAbs_FACE)
     named: list[tuple[TopoDS_Shape, frozenset[str]]] = []
     for word, cap in (("start", maker.FirstShape()), ("end", maker.LastShape())):

@@ -13,6 +13,7 @@ from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS_Shape, TopoDS_Shell, TopoDS_Solid
 
+from ..tally import fell_back, went_well
 from .known import Anatomy, EdgeFacts
 from .named import NamedShape, carry
 from .shapes import edges_of, faces_of, shape_map, solids_of
@@ -37,8 +38,14 @@ def merge_flush(body: NamedShape) -> NamedShape:
     near[at_edges[some[owners]]] = True
     some[owners[near[at_edges]]] = True
     single = len(solids_of(body.shape)) == 1 and shape_map(body.shape, SHELL).Extent() == 1
-    made = _some_merged(body, some) if single and some.sum() < len(some) else None
-    return made or _all_merged(body)
+    if not single or some.sum() == len(some):
+        return _all_merged(body)
+    made = _some_merged(body, some)
+    if made is None:
+        fell_back("local merging", "not whole")
+        return _all_merged(body)
+    went_well("local merging")
+    return made
 
 
 def _alike_neighbours(anatomy: Anatomy) -> set[int]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping, Sequence
+from functools import partial
 from typing import Any
 
 from OCP.BOPTools import BOPTools_AlgoTools3D
@@ -31,6 +32,7 @@ from .moving import placed
 from .named import NamedShape, carry, source_of
 from .places import normal_on_face
 from .query import check_solid, describe, lumps, pieces_of, runs_into_itself, volume_of
+from .refusing import refused_as
 from .shapes import edges_of, faces_of, items, listed, place, shape_list, shape_map
 from .types import Frame, Placement, Profile, Vec, dot, minus, scaled
 
@@ -52,12 +54,10 @@ def faces_offset(body: NamedShape, by: Mapping[int, float]) -> tuple[NamedShape,
     maker.Initialize(body.shape, 0.0, SEWN, BRepOffset_Mode.BRepOffset_Skin, False, False, GeomAbs_JoinType.GeomAbs_Intersection, False, False)
     for i, distance in by.items():
         maker.SetOffsetOnFace(own[i], distance)
-    try:
+    with refused_as(partial(FaceRefused, [])):
         maker.MakeOffsetShape()
         shape = maker.Shape()
         shells = [] if shape.IsNull() else items(shape_map(shape, TopAbs_ShapeEnum.TopAbs_SHELL))
-    except Exception as error:  # whatever the binding throws
-        raise FaceRefused([]) from error
     if len(shells) != 1:
         raise FaceRefused([])
     solid = BRepBuilderAPI_MakeSolid(TopoDS.Shell(shells[0])).Solid()

@@ -20,6 +20,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape
 from ..errors import StepError
 from .extrusion import flat_face
 from .named import NamedShape
+from .refusing import refused_as
 from .shapes import direction, listed, point, shape_map, solids_of
 from .types import Frame, Profile, Segment, Vec
 
@@ -38,11 +39,9 @@ def revolved(profile: Profile, frame: Frame, through: Vec, axis: Vec, angle: flo
     """
     face, edges = flat_face(profile, frame)
     full = abs(angle) >= FULL - NEARLY
-    try:
+    with refused_as(lambda: StepError("The profile crosses the axis, so it can not be turned about it.")):
         maker = BRepPrimAPI_MakeRevol(face, gp_Ax1(point(through), direction(axis)), math.copysign(FULL, angle) if full else angle)
         made = maker.Shape()
-    except Exception as error:
-        raise StepError("The profile crosses the axis, so it can not be turned about it.") from error
     if not solids_of(made):
         raise StepError("The kernel could not turn this profile; look at its outline for touching or doubled curves.")
     for solid in solids_of(made):

@@ -32,6 +32,7 @@ from .merging import merge_flush
 from .named import NamedShape, carry, some_of, source_of
 from .places import nearest_on_face, normal_on_face
 from .query import check_solid, edge_faces, middle_of, runs_into_itself, together
+from .refusing import refused_as
 from .reshaping import inside_of
 from .revolution import FULL, NEARLY, sides_of
 from .shapes import direction, edges_of, faces_of, items, listed, place, point, shape_list, shape_map, solids_of, vector
@@ -73,11 +74,9 @@ def sheet_turned(segments: list[Segment], frame: Frame, through: Vec, axis: Vec,
     """Turn curves about an axis (unit) by an angle (rad) to a sheet, named as a pushed one. Raises StepError."""
     wire, edges = wire_of(segments, frame, closed)
     full = abs(angle) >= FULL - NEARLY
-    try:
+    with refused_as(lambda: StepError("The curves cross the axis, so they can not be turned about it.")):
         maker = BRepPrimAPI_MakeRevol(wire, gp_Ax1(point(through), direction(axis)), math.copysign(FULL, angle) if full else angle)
         made = maker.Shape()
-    except Exception as error:  # whatever the binding throws
-        raise StepError("The curves cross the axis, so they can not be turned about it.") from error
     return _named(made, sides_of(maker, edges, made), prefix, profile)
 
 
@@ -187,11 +186,9 @@ def _shells(sheet: NamedShape) -> list[NamedShape]:
 def _offset(shell: NamedShape, by: float, thick: bool) -> Any:
     maker: Any = BRepOffset_MakeOffset()
     maker.Initialize(shell.shape, by, 1e-3, BRepOffset_Mode.BRepOffset_Skin, False, False, GeomAbs_JoinType.GeomAbs_Intersection, thick, False)
-    try:
+    with refused_as(lambda: StepError(TOO_THICK, field="thickness")):
         maker.MakeOffsetShape()
         done = maker.IsDone() and not maker.Shape().IsNull()
-    except Exception as error:  # whatever the binding throws
-        raise StepError(TOO_THICK, field="thickness") from error
     if not done:
         raise StepError(TOO_THICK, field="thickness")
     return maker

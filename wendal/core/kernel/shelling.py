@@ -7,6 +7,7 @@ from the old faces as was asked, and of every old face whether it has got one.
 from __future__ import annotations
 
 import math
+from contextlib import suppress
 from typing import Any
 
 from OCP.BOPTools import BOPTools_AlgoTools3D
@@ -22,9 +23,11 @@ from OCP.IntTools import IntTools_Context
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
 
+from ..errors import StepError
 from .boolean import cut
 from .named import NamedShape, carry, some_of, source_of
 from .query import check_solid, volume_of
+from .refusing import refused_as
 from .shapes import faces_of, items, listed, shape_map
 
 __all__ = ["ShellFailed", "hollowed"]
@@ -48,10 +51,8 @@ def hollowed(body: NamedShape, openings: tuple[int, ...], thickness: float, outw
     """
     # Inwards rounded corners come out rightly; outwards sharp ones, which several thicknesses need anyhow.
     for join in (SHARP, ARC) if outward or others else (ARC, SHARP):
-        try:
+        with suppress(ShellFailed, StepError), refused_as(ShellFailed):  # the other way is tried
             return _made(body, openings, thickness, outward, others, step, join)
-        except Exception:  # ours, or whatever the binding throws: the other way is tried
-            continue
     raise ShellFailed
 
 

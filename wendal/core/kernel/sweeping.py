@@ -20,6 +20,7 @@ from .extrusion import flat_face, wire_of
 from .flattening import flattened
 from .named import NamedShape
 from .query import check_solid, runs_into_itself
+from .refusing import refused_as
 from .shapes import items, listed, map_of, point, shape_map
 from .sheets import check_sheet
 from .spines import Spine, carried
@@ -72,12 +73,10 @@ def _carried(wire: TopoDS_Wire, edges: Edges, spine: Spine, profile: str, prefix
         maker.SetMode(gp_Ax2(point(parallel.origin), gp_Dir(*parallel.normal), gp_Dir(*parallel.x)))
     corner = BRepBuilderAPI_TransitionMode
     maker.SetTransitionMode(corner.BRepBuilderAPI_RoundCorner if rounded else corner.BRepBuilderAPI_RightCorner)
-    try:
+    with refused_as(lambda: StepError(TIGHT, field="path")):
         maker.Add(wire, False, False)
         maker.Build()
         done = maker.IsDone() and (not solid or maker.MakeSolid())
-    except Exception as error:  # whatever the binding throws
-        raise StepError(TIGHT, field="path") from error
     if not done:
         raise StepError(TIGHT, field="path")
     shape = maker.Shape()
@@ -173,11 +172,9 @@ def _through(profile: Profile, places: list[tuple[Frame, Vec, float]], prefix: s
             wire, edges = TopoDS.Wire(change.Shape()), [(s, TopoDS.Edge(change.ModifiedShape(e))) for s, e in edges]
         sections.append(edges)
         maker.AddWire(wire)
-    try:
+    with refused_as(lambda: StepError(TIGHT, field=field)):
         maker.Build()
         shape = maker.Shape()
-    except Exception as error:  # whatever the binding throws
-        raise StepError(TIGHT, field=field) from error
     named = [(maker.FirstShape(), frozenset({f"{prefix}/start/{profile.name}"})), (maker.LastShape(), frozenset({f"{prefix}/end/{profile.name}"}))]
     named += [(f, frozenset({f"{prefix}/side/{s.name}/{profile.name}"})) for s, e in sections[0] for f in listed(maker.Generated(e))]
     found = NamedShape.collect(shape, named)

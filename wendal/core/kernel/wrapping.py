@@ -27,6 +27,7 @@ from .extrusion import flat_face
 from .named import NamedShape
 from .plane_curves import plane_curve
 from .query import check_solid, edge_faces, middle_of, volume_of
+from .refusing import refused_as
 from .shapes import ax3, direction, listed, point, shape_map, solids_of
 from .types import Frame, Profile, Segment, Vec, cross, dot, minus, unit
 
@@ -122,11 +123,9 @@ def _curve(s: Segment, frame: Frame, flat: Frame, radius: float) -> tuple[Geom2d
 def _thick(face: TopoDS_Face, edges: list[tuple[Segment, TopoDS_Edge]], by: float, into: bool, prefix: str, profile: str) -> NamedShape:
     maker: Any = BRepOffset_MakeOffset()
     maker.Initialize(face, by, 1e-3, BRepOffset_Mode.BRepOffset_Skin, False, False, GeomAbs_JoinType.GeomAbs_Intersection, True, False)
-    try:
+    with refused_as(lambda: StepError(FAILED, field="profile")):
         maker.MakeOffsetShape()
         shape = maker.Shape()
-    except Exception as error:  # whatever the binding throws
-        raise StepError(FAILED, field="profile") from error
     if shape.IsNull() or not solids_of(shape):
         raise StepError(FAILED, field="profile")
     present = shape_map(shape, FACE)

@@ -4,8 +4,9 @@ from .checks import bench_of
 from .commands import Command, apply, say_command
 from .depends import references, stands_on
 from .document import AnyStep, Entry, Part, Remark, part_schema, read_part, read_step, todays, write_part
-from .evaluate import Evaluation, ReferenceState, StepReport, evaluate
+from .evaluate import Evaluation, evaluate
 from .memory import Memory
+from .reports import ReferenceState, StepReport
 
 __all__ = ["AnyStep", "Command", "Entry", "Evaluation", "Memory", "Part", "ReferenceState", "Remark", "StepReport", "apply",
            "bench_of", "evaluate", "part_schema", "read_part", "read_step", "references", "say_command",

@@ -1,85 +1,50 @@
 """Evaluating a part: a pure function from the document to bodies, datums, sketches and a report per step.
 
-For every step its numbers are worked out and its references resolved against what stands before it; a digest
+For every step its numbers are worked out and its references resolved against what stands before it. A digest
 of these is the step's key. Only a key that is not remembered is built. A step that fails stops alone: what
 does not stand on it goes on.
+
+There are two kinds of failure. A refusal (`WendalError`, or an exception of the kernel's own) is a result: it is
+told and remembered. Anything else is a fault of ours: it is logged with its trace, told as one, and not
+remembered, so that it is met again where it can be looked at.
 """
 
 from __future__ import annotations
 
 import dataclasses
+import logging
 import time
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from functools import cache
-from types import SimpleNamespace
 from typing import Any
 
 from .. import kernel
-from ..blanks import Number, Pick
-from ..datum import Picked
-from ..errors import FormulaError, ReferenceLost, StepError, WendalError
-from ..once import Once
-from ..quantity import Kind, Outcome, in_kind, parse
-from ..quantity.units import plain
-from ..reference import Candidate, FaceRef, say_face
+from ..errors import FormulaError, InternalFault, ReferenceLost, StepError, WendalError
+from ..once import Lazily, Once
+from ..quantity import Outcome, parse
 from ..steps import Body, Made, Seed, Site, Step, numbers_of
 from .depends import stands_on
 from .document import Part
+from .giving import Giver
 from .measures import measures_of, uses_measures
 from .memory import Memory, Remembered, Stood
-from .resolving import Resolver
+from .reports import StepReport
 from .standing import Chain
 from .tokens import digest, words_in
 
-__all__ = ["Evaluation", "ReferenceState", "StepReport", "evaluate"]
+__all__ = ["Evaluation", "evaluate"]
 
+log = logging.getLogger(__name__)
 Announce = Callable[[str, str, str], None]  # step id, its name, its key: about to be built
-
-
-@dataclass(frozen=True, slots=True)
-class ReferenceState:
-    """How one reference of a step stands: "sound", "re-found" or "lost"; now : what confirming would store; item : its place among
-    several of one field; said : of a face, how it came to be, in words."""
-
-    field: str
-    state: str
-    reason: str
-    now: dict[str, Any] | None = None
-    candidates: list[Candidate] = dataclasses.field(default_factory=list)
-    item: int = 0
-    said: str = ""
-
-
-@dataclass(slots=True)
-class StepReport:
-    """How one step stands: "built", "waiting", "held" or "stopped".
-
-    upon : the name of a held step that it stands on, straight or through others; "" for none. offer : a formula for the field with which
-    a stopped step was found to work, or "".
-    """
-
-    id: str
-    state: str
-    message: str = ""
-    field: str = ""
-    key: str = ""
-    references: list[ReferenceState] = dataclasses.field(default_factory=list)
-    answers: int = 1
-    upon: str = ""
-    offer: str = ""
-    stands_on: list[str] = dataclasses.field(default_factory=list)
-    dots: dict[str, Any] = dataclasses.field(default_factory=dict)
-    milliseconds: float = 0.0
-    remembered: bool = False
 
 
 @dataclass(slots=True)
 class Evaluation:
-    """Everything a part came to. sites : what stands after each step, by its id; "" is the empty beginning.
+    """Everything a part came to.
 
-    preview : what the step asked for made; before : what stood before it. standing : the reports of steps that were built without a doubt, by
-    their places in the chain.
+    sites : what stands after each step, by its id; "" is the empty beginning. preview : what the step that was
+    asked for made; before : what stood before it. standing : the reports of steps that were built without a
+    doubt, by their places in the chain.
     """
 
     reports: list[StepReport]
@@ -95,118 +60,117 @@ class Evaluation:
         return next(r for r in self.reports if r.id == step)
 
 
-def evaluate(part: Part, memory: Memory, *, until: str = "", preview: str = "", announce: Announce | None = None,
-             condemned: Mapping[str, str] | None = None) -> Evaluation:
+def evaluate(
+    part: Part,
+    memory: Memory,
+    *,
+    until: str = "",
+    preview: str = "",
+    announce: Announce | None = None,
+    condemned: Mapping[str, str] | None = None,
+) -> Evaluation:
     """Evaluate a part.
 
-    until : the last step to look at ("" for the stop line). preview : the step whose making is to be shown. announce : called before
-    each step that is really built. condemned : keys that are known to bring the kernel down, with the message for them.
+    until : the last step to look at ("" for the stop line). preview : the step whose making is to be shown.
+    announce : called before each step that is really built. condemned : keys that are known to bring the
+    kernel down, with the message for them.
     """
-    ledger = part.evaluated()
-    run = _Run(part, memory, {t: o.value for t, o in ledger.items() if o.value is not None}, announce, condemned or {})
-    site, sites, reports = memory.empty, {"": memory.empty}, []
-    made_preview: Made | None = None
-    shown_before = Site()
+    run = _Run(part, memory, preview, announce, condemned or {})
     waiting = False
-    chain, standing = Chain(), dict[str, StepReport]()
-    measured = uses_measures(v.formula for s in part.steps for _, v, _ in numbers_of(s)) or uses_measures(e.formula for e in part.ledger)
     for step in part.steps:
-        given: Any = None
-        if waiting or step.suppressed:
-            chain.place(step, True)
-            words = "suppressed" if step.suppressed else "below the stop line"
-            report = StepReport(step.id, "waiting", f"Waiting: {words}.")
-        else:
-            before, made = site, None
-            given = None if measured or step.id == preview else run.given_for(step)
-            place = chain.place(step, given)
-            known = memory.stood(step, before, given) if given else None
-            kept = memory.kept_reports.get(place) if place and not known else None
-            if known:
-                site, report = known.after, dataclasses.replace(known.report, remembered=True, milliseconds=0.0)
-            elif kept and (result := memory.get(kept.key)) and result.error is None:
-                site, report = run.stood_before(step, kept, result, before), dataclasses.replace(kept, remembered=True, milliseconds=0.0)
-            else:
-                site = site.copy()
-                report, made = run.step(step, site)
-            if given and report.state == "built" and not report.upon:
-                if known is None:
-                    memory.stands(Stood(step, before, given, report, site))
-                if place:
-                    standing[place] = report
-            if measured and report.state != "stopped":
-                run.measures |= measures_of(step, site)
-                ledger = part.evaluated(run.measures)
-                run.scope = {**run.measures, **{t: o.value for t, o in ledger.items() if o.value is not None}}
-            if step.id == preview:
-                shown_before, made_preview = before, made
-        reports.append(report)
-        chain.came_out(report.state, report.key)
-        run.states[step.id] = report.state
-        sites[step.id] = site
+        run.pass_by(step) if waiting or step.suppressed else run.take(step)
         waiting = waiting or step.id == (until or part.stop_after)
-    return Evaluation(reports, ledger, sites, site, made_preview, shown_before, standing)
+    return run.found
 
 
 class _Run:
-    """One evaluation under way."""
+    """One evaluation under way; `found` is what it came to so far."""
 
-    def __init__(self, part: Part, memory: Memory, scope: dict[str, Any], announce: Announce | None,
-                 condemned: Mapping[str, str]) -> None:
-        self.part, self.memory, self.scope = part, memory, scope
+    def __init__(
+        self, part: Part, memory: Memory, preview: str, announce: Announce | None, condemned: Mapping[str, str]
+    ) -> None:
+        self.part, self.memory, self.preview = part, memory, preview
         self.announce, self.condemned = announce, condemned
+        self.found = Evaluation([], part.evaluated(), {"": memory.empty}, memory.empty)
         self.measures: dict[str, Any] = {}
+        self.measured = uses_measures(
+            [*(v.formula for s in part.steps for _, v, _ in numbers_of(s)), *(e.formula for e in part.ledger)]
+        )
         self.states: dict[str, str] = {}
         self.doubtful: dict[str, str] = {}  # by step id, the held step that it stands on
-        self.resolver = Resolver(part, self.states)
-        self.called = {s.id: s.name for s in part.steps}
+        self.giver = Giver(part, self.states, self._scope())
         self.common = digest(part.units, part.looks)
+        self.chain = Chain()
 
-    def given_for(self, step: Step) -> Any:
-        """Return what else a step's result hangs on than the step and what stands before it: the worth of the tags in its formulas, and how bodies
-        are called; None where a formula can not be read."""
+    def _scope(self) -> dict[str, Any]:
+        worth = {t: o.value for t, o in self.found.ledger.items() if o.value is not None}
+        return {**self.measures, **worth}
+
+    def pass_by(self, step: Step) -> None:
+        """Let a step wait: it is suppressed, or stands below the stop line."""
+        self.chain.place(step, True)
+        words = "suppressed" if step.suppressed else "below the stop line"
+        self._note(step, StepReport(step.id, "waiting", f"Waiting: {words}."), self.found.site)
+
+    def take(self, step: Step) -> None:
+        """Take the next step from memory, or build it."""
+        before, made = self.found.site, None
+        given = None if self.measured or step.id == self.preview else self._given_for(step)
+        place = self.chain.place(step, given)
+        known = self.memory.stood(step, before, given) if given else None
+        kept = self.memory.kept_reports.get(place) if place and not known else None
+        if known:
+            site, report = known.after, dataclasses.replace(known.report, remembered=True, milliseconds=0.0)
+        elif kept and (result := self.memory.get(kept.key)) and result.error is None:
+            site = self._stood_before(step, kept, result, before)
+            report = dataclasses.replace(kept, remembered=True, milliseconds=0.0)
+        else:
+            site = before.copy()
+            report, made = self._build(step, site)
+        if given and report.state == "built" and not report.upon:
+            if known is None:
+                self.memory.stands(Stood(step, before, given, report, site))
+            if place:
+                self.found.standing[place] = report
+        if self.measured and report.state != "stopped":
+            self.measures |= measures_of(step, site)
+            self.found.ledger = self.part.evaluated(self.measures)
+            self.giver.scope = self._scope()
+        if step.id == self.preview:
+            self.found.before, self.found.preview = before, made
+        self._note(step, report, site)
+
+    def _note(self, step: Step, report: StepReport, site: Site) -> None:
+        self.found.reports.append(report)
+        self.chain.came_out(report.state, report.key)
+        self.states[step.id] = report.state
+        self.found.site = self.found.sites[step.id] = site
+
+    def _given_for(self, step: Step) -> Any:
+        """Return what a step's result depends on besides the step and what stands before it.
+
+        That is the value of the tags in its formulas, and how bodies are called; None where a formula cannot
+        be read.
+        """
         try:
             tags = _tags(step)
         except FormulaError:
             return None
-        worth = [(t, q.magnitude, q.units) if (q := self.scope.get(t)) is not None else (t, None, None) for t in tags]
+        scope = self.giver.scope
+        worth = [(t, q.magnitude, q.units) if (q := scope.get(t)) is not None else (t, None, None) for t in tags]
         return [worth, self.common]
 
-    def step(self, step: Step, site: Site) -> tuple[StepReport, Made | None]:
-        """Build one step onto the site."""
+    def _build(self, step: Step, site: Site) -> tuple[StepReport, Made | None]:
+        """Build one step onto the site, or tell why not."""
         began = time.perf_counter()
         report = StepReport(step.id, "built")
         made: Made | None = None
         try:
-            missing = step.missing()
-            if missing:
-                raise StepError(f"Still needs {' and '.join(missing)}.")
-            given, reads = self._given(step, site, report)
-            shown = step.model_dump_json(exclude={"name", "visible", *reads, *_unused(step)})
-            report.key = digest(shown, reads)
-            result = self._remembered(step, given, site, report, words_in(step.name, reads))
-            if result.error:
-                raise result.error
-            made = result.made
-            self._stand(step, result, site, report.key, lambda: given)
-            report.answers = made.answers if made else 1
-            doubts = [r for r in report.references if r.state == "re-found"]
-            gone = [r for r in report.references if r.state == "lost"]
-            if gone:
-                report.state, report.field = "held", gone[0].field
-                report.message = (f"What was taken in stays where it was: {gone[0].reason}" if gone[0].field.startswith("taken:") else
-                                  f"Built without what was lost: {gone[0].reason}")
-            elif doubts:
-                report.state = "held"
-                report.message = f"Please confirm: {doubts[0].reason}."
-            elif made:
-                report.message = made.note
+            made = self._onto(step, site, report)
         except WendalError as error:
-            report.state, report.message, report.field = "stopped", error.message, error.field
-            report.dots, report.offer = getattr(error, "dots", {}), getattr(error, "offer", "")
-            others = sum(r.state == "lost" for r in report.references) - 1
-            if isinstance(error, ReferenceLost) and others > 0:
-                report.message += f" {others} more {'reference is' if others == 1 else 'references are'} lost, too."
+            _stopped(report, error)
+        except Exception as error:  # a fault of ours, or the kernel's word where no room of its own turned it
+            _stopped(report, self._failure(step, error))
         report.stands_on = sorted(stands_on(step))
         shaky = [s for s in report.stands_on if s in self.doubtful]
         if report.state == "held":
@@ -216,26 +180,25 @@ class _Run:
         report.milliseconds = 1000 * (time.perf_counter() - began)
         return report, made
 
-    def stood_before(self, step: Step, report: StepReport, result: Remembered, before: Site) -> Site:
-        """Return the site after a step as an earlier process built it; what its references come to is looked for when a pattern asks."""
-        site = before.copy()
-        self._stand(step, result, site, report.key, cache(lambda: self._given(step, before, StepReport(step.id, "built"))[0]))
-        return site
+    def _onto(self, step: Step, site: Site, report: StepReport) -> Made | None:
+        missing = step.missing()
+        if missing:
+            raise StepError(f"Still needs {' and '.join(missing)}.")
+        given, reads = self.giver.give(step, site, report)
+        shown = step.model_dump_json(exclude={"name", "visible", *reads, *_unused(step)})
+        report.key = digest(shown, reads)
+        result = self._result(step, given, site, report, words_in(step.name, reads))
+        if result.error:
+            _stopped(report, result.error)
+            return None
+        made = result.made
+        self._stand(step, result, site, report.key, Lazily(lambda: given))
+        report.answers = made.answers if made else 1
+        _judge(report, made.note if made else "")
+        return made
 
-    def _stand(self, step: Step, result: Remembered, site: Site, key: str, given: Callable[[], SimpleNamespace]) -> None:
-        """Add what a step came to to the site. given : returns its numbers and what its references came to."""
-        made, had = result.made, site.copy() if step.copied else site
-        self._put(step, result, site)
-        if step.copied:
-            changes = tuple((b, had.bodies[b].shape, body.shape) for b, body in result.bodies.items() if body and b in had.bodies)
-            site.seeds[step.id] = Seed(step.id, key, [], [], lambda placement, there: step.again(given(), there, placement), changes, had,
-                                       (lambda picks, there: step.evaluate(_on_others(given(), picks), there)) if step.placeless else None)
-        elif made and made.effects:
-            before = site.copy()
-            site.seeds[step.id] = Seed(step.id, key, made.effects, made.threads,
-                                       lambda placement, there: step.again(given(), replace_bodies(before, there), placement))
-
-    def _remembered(self, step: Step, given: SimpleNamespace, site: Site, report: StepReport, words: str) -> Remembered:
+    def _result(self, step: Step, given: Any, site: Site, report: StepReport, words: str) -> Remembered:
+        """Return what a step comes to, remembered or built now; a fault of ours is raised and not remembered."""
         known = self.memory.get(report.key)
         if known and (known.words == words or not known.tells):
             report.remembered = True
@@ -248,19 +211,56 @@ class _Run:
             made = step.evaluate(given, site)
             bodies = {b: self._body(step, site, b, shape, report.key) for b, shape in made.shapes.items()}
             result = Remembered(made, bodies, None, words)
-        except WendalError as error:
-            result = Remembered(None, {}, error, words)
-        except Exception as error:  # the kernel's own exceptions have no common base
-            result = Remembered(None, {}, StepError(
-                f"The geometry kernel refused this ({type(error).__name__}). A slightly different value often helps."), words)
+        except Exception as error:
+            failure = error if isinstance(error, WendalError) else self._failure(step, error)
+            if isinstance(failure, InternalFault):
+                raise failure from error
+            result = Remembered(None, {}, failure.bare(), words)
         self.memory.put(report.key, result)
         return result
+
+    def _failure(self, step: Step, error: Exception) -> WendalError:
+        """Return what is told of an exception that is not one of our refusals; a fault of ours is logged."""
+        if kernel.is_refusal(error):
+            return StepError(
+                f"The geometry kernel refused this ({type(error).__name__}). A slightly different value often helps."
+            )
+        if isinstance(error, MemoryError):
+            return InternalFault("Building this takes more memory than Wendal may use. Make it simpler.")
+        log.error("%s %s (%s) failed by a fault of ours", step.title, step.name, step.id, exc_info=error)
+        return InternalFault(
+            f"This failed inside Wendal ({type(error).__name__}); it is our fault, and its log says more. "
+            "The step is kept as it is."
+        )
+
+    def _stood_before(self, step: Step, report: StepReport, result: Remembered, before: Site) -> Site:
+        """Return the site after a step as an earlier process built it.
+
+        What its references come to is looked for when a pattern asks.
+        """
+        site = before.copy()
+        given = Lazily(lambda: self.giver.give(step, before, StepReport(step.id, "built"))[0])
+        self._stand(step, result, site, report.key, given)
+        return site
+
+    def _stand(self, step: Step, result: Remembered, site: Site, key: str, given: Lazily[Any]) -> None:
+        """Add what a step came to to the site. given : what it was given."""
+        made, before = result.made, site.copy() if step.copied else site
+        self._put(step, result, site)
+        if step.copied:
+            changes = tuple(
+                (b, before.bodies[b].shape, body.shape)
+                for b, body in result.bodies.items()
+                if body and b in before.bodies
+            )
+            site.seeds[step.id] = Seed(step, key, [], [], given, before, changes)
+        elif made and made.effects:
+            site.seeds[step.id] = Seed(step, key, made.effects, made.threads, given, site.copy())
 
     def _body(self, step: Step, site: Site, body: str, shape: Any, key: str) -> Body | None:
         if shape is None:
             return None
-        name = self._body_name(step, site, body)
-        return Body(body, name, shape, kernel.describe(shape), digest(key, body))
+        return Body(body, self._body_name(step, site, body), shape, kernel.describe(shape), digest(key, body))
 
     def _put(self, step: Step, result: Remembered, site: Site) -> None:
         assert result.made is not None
@@ -287,76 +287,30 @@ class _Run:
         number = body.partition(".")[2]
         return f"{step.name} {number}" if number else step.name
 
-    def _given(self, step: Step, site: Site, report: StepReport) -> tuple[SimpleNamespace, dict[str, Any]]:
-        """Work out a step's numbers and references; return them, and what they came to for the key."""
-        given = SimpleNamespace(dimensions={}, taken={})
-        reads: dict[str, Any] = {"bodies around": step.reads(site)}
-        lost: list[ReferenceLost] = []
-        blanks = step.blanks()
-        for place, value, kind in numbers_of(step):
-            figure = self._number(value.formula, kind, place)
-            blank = blanks.get(place)
-            if isinstance(blank, Number) and (fault := blank.fault(figure)):
-                raise StepError(f"{fault}; {value.formula} comes to {figure:g}.", field=place)
-            if blank:
-                setattr(given, place, figure)
-            else:
-                given.dimensions[place] = figure
-            reads[place] = figure
-        for name, blank in blanks.items():
-            if isinstance(blank, Pick):
-                held = getattr(step, name)
-                items = held if isinstance(held, list) else [held] if held else []
-                found: list[Any] = []
-                missed: list[ReferenceLost] = []
-                for i, ref in enumerate(items):
-                    try:
-                        got = self._resolve(name, i, ref, blank, site, report)
-                        found.extend(got) if blank.pieces and isinstance(got, list) else found.append(got)
-                    except ReferenceLost as error:
-                        missed.append(error)
-                # Where any number of edges will do, the others are built, and the step is held.
-                lost += [] if blank.pieces and found else missed
-                setattr(given, name, found if blank.many else found[0] if found else None)
-                reads[name] = found
-        if lost:
-            raise lost[0]
-        for entity, ref in step.takings():
-            self._take(entity, ref, given, reads, site, report)
-        return given, reads
 
-    def _take(self, entity: str, ref: Any, given: SimpleNamespace, reads: dict[str, Any], site: Site, report: StepReport) -> None:
-        """Resolve what a step takes in; what is lost stays where it is, and is told."""
-        place = f"taken:{entity}"
-        try:
-            found, doubt, now = self.resolver.take(ref, site)
-        except ReferenceLost as error:
-            report.references.append(ReferenceState(place, "lost", error.message, None, list(error.candidates)))
-            reads[place] = "lost"
-            return
-        given.taken[entity] = reads[place] = found
-        report.references.append(ReferenceState(place, "re-found" if doubt else "sound", doubt, now if doubt else None))
-
-    def _number(self, formula: str, kind: Kind, place: str) -> float:
-        try:
-            return plain(in_kind(parse(formula).value(self.scope), kind, self.part.units.units()), kind)
-        except FormulaError as error:
-            raise error.located(field=place) from error
-
-    def _resolve(self, place: str, item: int, ref: Any, blank: Pick, site: Site, report: StepReport) -> Any:
-        """Return what a reference means here, noting how it stands; raises ReferenceLost with the field."""
-        try:
-            found, doubt, now = self.resolver.resolve(ref, blank, site)
-        except ReferenceLost as error:
-            report.references.append(ReferenceState(place, "lost", error.message, None, list(error.candidates), item, self._said(ref)))
-            raise error.located(field=place) from error
-        state = "re-found" if doubt else "sound"
-        report.references.append(ReferenceState(place, state, doubt, now if doubt else None, item=item, said=self._said(ref)))
-        return found.plain() if blank.plain and isinstance(found, Picked) else found
+def _stopped(report: StepReport, error: WendalError) -> None:
+    """Note that a step stopped, and why."""
+    report.state, report.message, report.field = "stopped", error.message, error.field
+    report.dots, report.offer = getattr(error, "dots", {}), getattr(error, "offer", "")
+    report.fault = isinstance(error, InternalFault)
+    others = sum(r.state == "lost" for r in report.references) - 1
+    if isinstance(error, ReferenceLost) and others > 0:
+        report.message += f" {others} more {'reference is' if others == 1 else 'references are'} lost, too."
 
 
-    def _said(self, ref: Any) -> str:
-        return say_face(ref.names, lambda s: self.called.get(s, "a deleted step")) if isinstance(ref, FaceRef) else ""
+def _judge(report: StepReport, note: str) -> None:
+    """Note how a step stands that could be built: held by what is lost or in doubt, else built with its note."""
+    gone = [r for r in report.references if r.state == "lost"]
+    doubts = [r for r in report.references if r.state == "re-found"]
+    if gone:
+        report.state, report.field = "held", gone[0].field
+        taken = gone[0].field.startswith("taken:")
+        beginning = "What was taken in stays where it was" if taken else "Built without what was lost"
+        report.message = f"{beginning}: {gone[0].reason}"
+    elif doubts:
+        report.state, report.message = "held", f"Please confirm: {doubts[0].reason}."
+    else:
+        report.message = note
 
 
 def _tags_of(step: Step) -> list[str]:
@@ -364,17 +318,6 @@ def _tags_of(step: Step) -> list[str]:
 
 
 _tags: Once[Step, list[str]] = Once(_tags_of, 12_000)
-
-
-def replace_bodies(site: Site, there: Site) -> Site:
-    """Return a site with the bodies of another."""
-    return dataclasses.replace(site, bodies=there.bodies)
-
-
-def _on_others(given: SimpleNamespace, picks: Callable[[Picked], list[Picked]]) -> SimpleNamespace:
-    """Return what is given to a step with each picked thing replaced by others."""
-    return SimpleNamespace(**{n: [q for p in held for q in picks(p)] if isinstance(held, list) and held and isinstance(held[0], Picked) else held
-                              for n, held in vars(given).items()})
 
 
 def _unused(step: Step) -> set[str]:

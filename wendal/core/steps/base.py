@@ -9,7 +9,7 @@ published blanks.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cache
 from types import SimpleNamespace
 from typing import TYPE_CHECKING, Any, ClassVar, Literal, Self
@@ -20,10 +20,11 @@ from ..blanks import Blank, Number, Pick
 from ..datum import Datum, Picked
 from ..errors import StepError
 from ..kernel.types import Frame, Placement, Topology, Vec
-from ..once import Once
+from ..once import Lazily, Once
 from ..quantity import Kind
 from ..sketch import Drawing, Region
 from ..stored import Stored, Value
+from .given import Given, on_others
 
 if TYPE_CHECKING:
     from ..kernel import NamedShape  # loading the kernel waits until something is built
@@ -81,21 +82,35 @@ class Effect:
 
 @dataclass(frozen=True, slots=True)
 class Seed:
-    """A building step as a pattern or mirror finds it: what it did, and a way to do it again under a placement in a site.
+    """A building step as a pattern or mirror finds it: what it did, and all that is needed to do it again.
 
-    key : of the step's result, which tells all of its content. threads : what of it is threaded (frame, radius).
-    changes : of a step that changes bodies as they stand: each body with its shape before and after; it has no effects then.
-    before : what stood when it was done; remade : a way to do it again in a site, on what is given for each of its picks; None where that is not known.
+    made_by : the step. key : of its result, which tells all of its content. threads : what of it is threaded
+    (frame, radius). given : its numbers and references. site : what stands after it, or, of a step that changes
+    bodies as they stand, before it. changes : of such a step, each body with its shape before and after; it has
+    no effects then.
     """
 
-    step: str
+    made_by: Step
     key: str
     effects: list[Effect]
     threads: list[tuple[Frame, float]]
-    again: Callable[[Placement, Site], list[Effect]]
+    given: Lazily[Any]
+    site: Site
     changes: tuple[tuple[str, NamedShape, NamedShape], ...] = ()
-    before: Site | None = None
-    remade: Callable[[Callable[[Picked], list[Picked]], Site], Made] | None = None
+
+    @property
+    def step(self) -> str:
+        """The step's id."""
+        return self.made_by.id
+
+    def again(self, placement: Placement, there: Site) -> list[Effect]:
+        """Return what the step does under a placement among the bodies of another site; raises StepError."""
+        site = there if self.made_by.copied else replace(self.site, bodies=there.bodies)
+        return self.made_by.again(self.given(), site, placement)
+
+    def on_others(self, picks: Callable[[Picked], list[Picked]], there: Site) -> Made:
+        """Do the step in another site, on what `picks` gives for each thing that was picked; raises StepError."""
+        return self.made_by.evaluate(on_others(self.given(), picks), there)
 
 
 @dataclass(slots=True)
@@ -176,6 +191,7 @@ class Step(Stored):
     makes: ClassVar[str]  # "datum", "sketch" or "body"
     rare: ClassVar[bool] = False  # offered after what is wanted more often
     copied: ClassVar[bool] = False  # it changes bodies as they stand, and what it adds and takes away can be copied
+    takes: ClassVar[type[Given] | None] = None  # the values that `evaluate` is given, typed; see `given.py`
     placeless: ClassVar[bool] = False  # nothing but its picked edges and faces says where it works, so that it can be done again on others
 
     @model_validator(mode="after")
@@ -189,11 +205,21 @@ class Step(Stored):
                 raise ValueError(f"two of the picks in “{name}” have the key “{twice}”; each needs one of its own")
         return self
 
-    def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
-        """Build the step. given : every numeric field in mm, rad or count, every reference resolved."""
+    def given_from(self, values: dict[str, Any], dimensions: dict[str, float], taken: dict[str, Any]) -> Any:
+        """Return what `evaluate` is given, as the kind takes it.
+
+        values : by field, numbers in mm, rad or count, and resolved references. dimensions : of a sketch, by
+        constraint. taken : of a sketch, what is taken in from the model, by entity.
+        """
+        if self.takes is None:
+            return SimpleNamespace(**values, dimensions=dimensions, taken=taken)
+        return self.takes(**values)
+
+    def evaluate(self, given: Any, site: Site) -> Made:
+        """Build the step. given : as the kind's `takes` says; without one, a namespace of all blanks by name."""
         raise NotImplementedError(self.kind)
 
-    def again(self, given: SimpleNamespace, site: Site, placement: Placement) -> list[Effect]:
+    def again(self, given: Any, site: Site, placement: Placement) -> list[Effect]:
         """Return what the step does when it is made anew under a placement; only building steps can be."""
         raise StepError(f"{self.title} {self.name} makes nothing that could be repeated.")
 

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from types import SimpleNamespace
+from dataclasses import dataclass
 from typing import Annotated, Literal
 
 from .. import kernel
 from ..blanks import Choice, Name, Number, Pick
+from ..datum import Picked
 from ..errors import StepError
 from ..kernel.types import Frame, Placement
 from ..reference import BodyRef, PlaneRef, ThingRef
@@ -14,8 +15,17 @@ from ..stored import Value
 from .base import Body, Made, Site, Step, register
 from .building import reach_of
 from .copying import copy_namer
+from .given import Given
 
 __all__ = ["Combine", "MoveBody", "Split"]
+
+
+@dataclass(slots=True, kw_only=True)
+class SplitGiven(Given):
+    """What a split is given."""
+
+    body: Body
+    by: Picked
 
 
 @register
@@ -23,6 +33,7 @@ class Split(Step):
     """A body or sheet cut by a plane, face or sheet; either side is kept, or both as bodies of their own."""
 
     title, group, key, makes = "Split", "build", "b k", "body"
+    takes = SplitGiven
     explains = "Cut a body or sheet by a plane, a face or a sheet, and keep either side or both."
     sentence = "Split {name}: {body} by {by}, {keep}"
 
@@ -33,12 +44,10 @@ class Split(Step):
     keep: Annotated[Literal["both", "front", "back"], Choice(label="keep", words={
         "both": "keeping both", "front": "keeping what lies in front", "back": "keeping what lies behind"}, turns=("front", "back"))] = "both"
 
-    def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
+    def evaluate(self, given: SplitGiven, site: Site) -> Made:
         """Cut the body. What lies in front keeps its id; each piece behind is a new body."""
-        body: Body = given.body
-        target = given.by.solid if given.by.solid is not None and given.by.plane is None else given.by.plane
-        if given.by.solid is not None and kernel.is_sheet(given.by.solid[0]):
-            target = given.by.solid[0]  # a face of a sheet stands for the sheet as it is
+        body = given.body
+        target = _cutter(given.by)
         shapes = [body.shape, *([given.by.solid[0]] if given.by.solid else [])]
         reach = reach_of(shapes, *([target] if isinstance(target, Frame) else []))
         front, behind = kernel.split(body.shape, target, reach, self.id)
@@ -52,8 +61,27 @@ class Split(Step):
         return Made(shapes=dict(shapes_of), note=f"The cut makes {pieces} pieces." if pieces > 2 else "")
 
 
+def _cutter(by: Picked) -> Frame | tuple[kernel.NamedShape, int] | kernel.NamedShape:
+    """Return what a picked thing cuts as: a face of a sheet stands for the sheet, a flat face for its plane."""
+    if by.solid is not None and kernel.is_sheet(by.solid[0]):
+        return by.solid[0]
+    if by.plane is not None:
+        return by.plane
+    if by.solid is not None:
+        return by.solid
+    raise StepError("This cannot split a body. Pick a plane, a face or a sheet.", field="by")
+
+
 def _joined(pieces: list[kernel.NamedShape]) -> kernel.NamedShape:
     return pieces[0] if len(pieces) == 1 else kernel.together(pieces)
+
+
+@dataclass(slots=True, kw_only=True)
+class CombineGiven(Given):
+    """What a combination is given."""
+
+    body: Body
+    tools: list[Body]
 
 
 @register
@@ -61,6 +89,7 @@ class Combine(Step):
     """Bodies joined, taken away from one, or kept in common."""
 
     title, group, key, makes = "Combine", "build", "b j", "body"
+    takes = CombineGiven
     explains = "Join bodies, take some away from one, or keep what they have in common."
     sentence = "Combine {name}: {manner} {body} {tools}, {keep}"
 
@@ -74,10 +103,10 @@ class Combine(Step):
     keep: Annotated[Literal["used", "kept"], Choice(label="others", words={
         "used": "using the others up", "kept": "keeping the others"}, turns=("used", "kept"))] = "used"
 
-    def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
+    def evaluate(self, given: CombineGiven, site: Site) -> Made:
         """Combine the bodies into the first, which keeps its id."""
-        body: Body = given.body.solid("body")
-        others: list[Body] = [b.solid("tools") for b in given.tools if b.id != body.id]
+        body = given.body.solid("body")
+        others = [b.solid("tools") for b in given.tools if b.id != body.id]
         if not others:
             raise StepError("A body can not be combined with itself. Pick another one.", field="tools")
         shapes = [b.shape for b in others]
@@ -102,11 +131,26 @@ def _move(label: str, before: str = "") -> Number:
     return Number(label=label, kind="length", start="0 mm", quiet=True, when={"manner": ("by",)}, before=before)
 
 
+@dataclass(slots=True, kw_only=True)
+class MoveBodyGiven(Given):
+    """What a move is given: distances in mm, the turn in rad."""
+
+    body: Body
+    x: float = 0.0
+    y: float = 0.0
+    z: float = 0.0
+    turn: float = 0.0
+    about: Picked | None = None
+    start: Picked | None = None
+    end: Picked | None = None
+
+
 @register
 class MoveBody(Step):
     """A body moved, or copied, by distances and turns or from one system to another."""
 
     title, group, key, makes = "Move body", "build", "b v", "body"
+    takes = MoveBodyGiven
     explains = "Move or copy a body by distances and turns, or from one coordinate system to another."
     sentence = "{copying} {body} as {name} {manner} {x}{y}{z}{turn}{about}{start}{end}"
 
@@ -127,15 +171,21 @@ class MoveBody(Step):
     end: Annotated[PlaneRef | None, Pick(label="other system", accepts=("system",), needs="a coordinate system to end at",
                                          when={"manner": ("systems",)}, before="to")] = None
 
-    def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
+    def evaluate(self, given: MoveBodyGiven, site: Site) -> Made:
         """Place the body elsewhere; a copy is a new body whose faces have names of their own."""
-        body: Body = given.body
+        body = given.body
         if self.manner == "by":
             placement = Placement.shifted((given.x, given.y, given.z))
         elif self.manner == "turn":
+            assert given.about is not None
+            assert given.about.axis is not None
             line = given.about.axis
             placement = Placement.turned(line.origin, line.direction, given.turn)
         else:
+            assert given.start is not None
+            assert given.end is not None
+            assert given.start.system is not None
+            assert given.end.system is not None
             placement = Placement.between(given.start.system, given.end.system)
         if self.copying == "copy":
             return Made(shapes={self.id: kernel.placed(body.shape, placement, copy_namer(self.id, "2"))})

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 from types import SimpleNamespace
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from .. import kernel
 from ..blanks import Choice, Number, Pick
@@ -16,6 +16,7 @@ from ..reference import BodyRef, ProfileRef
 from ..stored import Value
 from .applying import applied
 from .base import Body, Effect, Made, Site, Step
+from .given import changed
 from .profiles import ChainFound, FaceFound, ProfileFound, segment_of
 
 __all__ = ["RESULT", "WALL", "BuildStep", "WallStep", "along", "reach_of", "target_of"]
@@ -66,14 +67,15 @@ class BuildStep(Step):
         back = placement.back()
         here = Site({b: replace(body, shape=kernel.placed(body.shape, back)) for b, body in site.bodies.items()}, site.datums, site.sketches,
                     site.seeds)
-        moved = SimpleNamespace(**vars(given))
+        moved: dict[str, Any] = {}
         for name, blank in self.blanks().items():
             if isinstance(blank, Pick) and blank.fixed:
                 held = getattr(given, name)
-                setattr(moved, name, [p.moved(back) for p in held] if isinstance(held, list) else held and held.moved(back))
+                moved[name] = [p.moved(back) for p in held] if isinstance(held, list) else held and held.moved(back)
         if getattr(given, "bodies", None):
-            moved.bodies = [here.bodies[b.id] for b in given.bodies if b.id in here.bodies]
-        return [replace(e, tools=[kernel.placed(t, placement) for t in e.tools]) for e in self.effects(moved, here)]
+            moved["bodies"] = [here.bodies[b.id] for b in given.bodies if b.id in here.bodies]
+        return [replace(e, tools=[kernel.placed(t, placement) for t in e.tools])
+                for e in self.effects(changed(given, **moved), here)]
 
     def reads(self, site: Site) -> list[Body]:
         """A step that names no bodies depends on all of them."""

@@ -33,7 +33,7 @@ def group_anew(step: Any, seeds: list[Seed], site: Site, placements: dict[str, P
     own = {s.step for s in seeds}
     now, made = site.copy(), Made()
     for seed in seeds:
-        if seed.remade is None:
+        if not (seed.changes and seed.made_by.placeless):
             effects = list(copies_of(step, seed, now, placements, True, begin_bodies(seeds)))
             done = applied(step.id, effects, now)
             check_all_there(step, done, effects, placements)
@@ -52,14 +52,13 @@ def group_anew(step: Any, seeds: list[Seed], site: Site, placements: dict[str, P
 
 def _changed(step: Any, seed: Seed, own: set[str], now: Site, placements: dict[str, Placement]) -> Made:
     """Do a step that changes bodies as they stand, on the copies of what was picked for it, all at once."""
-    assert seed.remade is not None
     had = {n for body in now.bodies.values() for names in body.shape.names for n in names}
 
     def copies(pick: Picked) -> list[Picked]:
         return [_edge(step, pick, seed, own, now, n, p) if pick.edge else _face(step, pick, seed, own, now, n, p) for n, p in placements.items()]
 
     try:
-        made = seed.remade(copies, now)
+        made = seed.on_others(copies, now)
     except _Absent:
         raise
     except StepError as error:
@@ -91,8 +90,7 @@ def _wanted(names: Iterable[str], own: set[str], step: str, number: str) -> tupl
 
 
 def _before(seed: Seed, shape: kernel.NamedShape) -> Topology:
-    assert seed.before is not None
-    return next(b.topology for b in seed.before.bodies.values() if b.shape is shape)
+    return next(b.topology for b in seed.site.bodies.values() if b.shape is shape)
 
 
 def _edge(step: Any, pick: Picked, seed: Seed, own: set[str], now: Site, number: str, placement: Placement) -> Picked:

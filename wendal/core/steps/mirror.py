@@ -2,16 +2,24 @@
 
 from __future__ import annotations
 
-from types import SimpleNamespace
+from dataclasses import dataclass
 from typing import Annotated, Literal
 
 from ..blanks import Choice, Name, Pick
+from ..datum import Picked
 from ..kernel.types import Placement
 from ..reference import PlaneRef, SeedRef
 from .base import Body, Made, Site, Step, register
-from .repeating import repeated
+from .repeating import RepeatGiven, repeated
 
 __all__ = ["Mirror"]
+
+
+@dataclass(slots=True, kw_only=True)
+class MirrorGiven(RepeatGiven):
+    """What a mirror is given."""
+
+    about: Picked
 
 
 @register
@@ -19,6 +27,7 @@ class Mirror(Step):
     """Steps or bodies made again on the other side of a plane; changes to them reach the copy."""
 
     title, group, key, makes = "Mirror", "build", "b m", "body"
+    takes = MirrorGiven
     explains = "Make steps or bodies again on the other side of a plane or flat face."
     sentence = "Mirror {name}: {seeds}{what} about {about}, {copying}{joining}"
 
@@ -33,8 +42,9 @@ class Mirror(Step):
     joining: Annotated[Literal["", "apart"], Choice(label="bodies", words={"": "", "apart": ", as bodies of their own"},
                                                     clause="bodies of their own")] = ""
 
-    def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
+    def evaluate(self, given: MirrorGiven, site: Site) -> Made:
         """Make the mirrored copy."""
+        assert given.about.plane is not None  # what accepts only planes is given one
         return repeated(self, given, site, {"2": Placement.mirrored(given.about.plane)}, self.copying == "anew", not self.joining)
 
     def reads(self, site: Site) -> list[Body]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from types import SimpleNamespace
 from typing import Any, Literal
 
@@ -14,15 +14,23 @@ from ..kernel.types import Placement
 from .applying import applied
 from .base import Body, Effect, Made, Seed, Site
 from .copying import begin_bodies, check_all_there, copies_of, copy_namer, still
+from .given import Given
 from .group_anew import group_anew
 
-__all__ = ["repeated"]
+__all__ = ["RepeatGiven", "repeated"]
 
 NOTHING = 1e-9  # of a volume: a smaller rest is none
 ROUGH = 1e-5  # of a volume: volumes of rounded solids may differ by so much though they are the same
 
 
-def repeated(step: Any, given: SimpleNamespace, site: Site, placements: dict[str, Placement], anew: bool, joined: bool) -> Made:
+@dataclass(slots=True, kw_only=True)
+class RepeatGiven(Given):
+    """What patterns and mirrors are given at least: what is to be repeated."""
+
+    seeds: list[Seed | Body | Picked]
+
+
+def repeated(step: Any, given: RepeatGiven | SimpleNamespace, site: Site, placements: dict[str, Placement], anew: bool, joined: bool) -> Made:
     """Make seeds again under placements by number, all copies of one effect in one operation.
 
     given.seeds : steps (Seed), bodies, and faces of a pocket or boss. anew : steps are evaluated again in their places, else their solids are copied exactly.
@@ -59,9 +67,9 @@ def _threaded(made: Made, seeds: list[Seed], placements: dict[str, Placement]) -
     return made
 
 
-def _made_anew(step: Any, given: SimpleNamespace, steps: list[Seed], site: Site, placements: dict[str, Placement]) -> Made:
+def _made_anew(step: Any, given: RepeatGiven | SimpleNamespace, steps: list[Seed], site: Site, placements: dict[str, Placement]) -> Made:
     """Make a group with steps that change bodies as they stand anew, where nothing else is to be repeated and all of it can be."""
-    fixed = next((s for s in steps if s.changes and s.remade is None), None)
+    fixed = next((s for s in steps if s.changes and not s.made_by.placeless), None)
     if fixed is not None:
         raise StepError("One of these steps stands on more than the edges and faces it changes, such as a plane or a direction, so it is not made anew. "
                         "Choose exact copies.", field="copying")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from types import SimpleNamespace
+from dataclasses import dataclass, field
 from typing import Annotated, Literal
 
 from .. import kernel
@@ -13,8 +13,20 @@ from ..kernel.types import scaled
 from ..reference import BodyRef, ThingRef
 from ..stored import Value
 from .base import Body, Handle, Made, Site, Step, register
+from .given import Given
 
 __all__ = ["Shell"]
+
+
+@dataclass(slots=True, kw_only=True)
+class ShellGiven(Given):
+    """What a shell is given; thicknesses in mm."""
+
+    body: Body
+    thickness: float
+    openings: list[Picked]
+    walls: list[Picked] = field(default_factory=list)
+    thickness_two: float = 0.0
 
 
 @register
@@ -22,6 +34,7 @@ class Shell(Step):
     """A body hollowed to walls of a thickness; picked faces are left open, others can have a thickness of their own."""
 
     title, group, key, makes = "Shell", "build", "b s", "body"
+    takes = ShellGiven
     explains = "Hollow a body to a thickness, open at picked faces or closed all round."
     sentence = "Hollow {name}: {body} to {thickness} {side}, open at {openings}{other}{walls}{thickness_two}"
 
@@ -39,9 +52,9 @@ class Shell(Step):
     thickness_two: Annotated[Value, Number(label="other thickness", kind="length", above=0.0, start="4 mm", when={"other": ("other",)},
                                            before="of")] = Value(formula="4 mm")
 
-    def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
+    def evaluate(self, given: ShellGiven, site: Site) -> Made:
         """Hollow the body; it keeps its id, and its new walls are named by the faces that they run along."""
-        body: Body = given.body.solid("body")
+        body = given.body.solid("body")
         openings = _faces(body, given.openings, "openings")
         others = dict.fromkeys(_faces(body, given.walls, "walls"), given.thickness_two) if self.other else {}
         if set(openings) & set(others):
