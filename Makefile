@@ -27,10 +27,11 @@ test:
 
 check: web
 	$(PYTHON) -m ruff check
+	$(PYTHON) -m ruff format --check -q wendal scripts
 	$(PYTHON) -m mypy
 	.venv/bin/lint-imports
 	@mkdir -p var && $(PYTHON) -m tests.pointer > var/pointer.json
-	cd web && npm run --silent check && NO_COLOR=1 npm run --silent test
+	cd web && npm run --silent format -- --check --log-level warn && npm run --silent check && NO_COLOR=1 npm run --silent test
 
 soak:
 	@scripts/setup test

@@ -1,7 +1,9 @@
 #!/usr/bin/env python3
-"""Asks the registries whether anything in the lock files has a known weakness, and says when it could not ask.
+"""Asks the registries whether anything in the lock files has a known weakness, and says when it could not
+ask.
 
-Usage: make advisories. Ends with 0 when every package was asked about and none has one, 1 when one has, 2 when some could not be asked.
+Usage: make advisories. Ends with 0 when every package was asked about and none has one, 1 when one has, 2
+when some could not be asked.
 """
 
 from __future__ import annotations
@@ -14,12 +16,18 @@ from pathlib import Path
 
 HOME = Path(__file__).resolve().parents[1]
 TOOLS = HOME / "var" / "audit"
-PYTHON_LOCKS = ("requirements.lock", "requirements-dev.lock", "requirements-node.lock", "requirements-audit.lock")
+PYTHON_LOCKS = (
+    "requirements.lock",
+    "requirements-dev.lock",
+    "requirements-node.lock",
+    "requirements-audit.lock",
+)
 
 
 @dataclass
 class Answer:
-    """What is known of one lock file: how many packages were asked about, what is known, and what could not be asked (with the reason)."""
+    """What is known of one lock file: how many packages were asked about, what is known, and what could not
+    be asked (with the reason)."""
 
     lock: str
     asked: int = 0
@@ -39,11 +47,14 @@ class Answer:
 
 
 def python_answer(lock: str, output: str, complaint: str) -> Answer:
-    """What the Python registry said: `output` as the asking tool's JSON; packages it skipped were not asked about, whatever it says of the whole."""
+    """What the Python registry said: `output` as the asking tool's JSON; packages it skipped were not asked
+    about, whatever it says of the whole."""
     try:
         packages = json.loads(output)["dependencies"]
     except (ValueError, KeyError, TypeError):
-        return Answer(lock, unasked=complaint.strip().splitlines()[-1] if complaint.strip() else "no answer came")
+        return Answer(
+            lock, unasked=complaint.strip().splitlines()[-1] if complaint.strip() else "no answer came"
+        )
     skipped = [p for p in packages if "skip_reason" in p]
     known = []
     for package in packages:
@@ -64,7 +75,9 @@ def node_answer(lock: str, output: str, complaint: str, packages: int) -> Answer
     except (ValueError, KeyError, TypeError):
         lines = [line for line in complaint.splitlines() if "audit" in line or "error" in line.lower()]
         return Answer(lock, unasked=lines[0].strip() if lines else "no answer came")
-    return Answer(lock, packages, [f"{name}: {one['severity']}, {one['range']}" for name, one in found.items()])
+    return Answer(
+        lock, packages, [f"{name}: {one['severity']}, {one['range']}" for name, one in found.items()]
+    )
 
 
 def _run(*command: str | Path, at: Path = HOME) -> tuple[str, str]:
@@ -80,8 +93,14 @@ def _tool() -> str:
     python = TOOLS / "bin" / "python"
     if not python.exists():
         _run(sys.executable, "-m", "venv", TOOLS)
-    _, complaint = _run(python, "-m", "pip", "install", "-q", "--require-hashes", "-r", "requirements-audit.lock")
-    return "" if (TOOLS / "bin" / "pip-audit").exists() else complaint or "the asking tool could not be installed"
+    _, complaint = _run(
+        python, "-m", "pip", "install", "-q", "--require-hashes", "-r", "requirements-audit.lock"
+    )
+    return (
+        ""
+        if (TOOLS / "bin" / "pip-audit").exists()
+        else complaint or "the asking tool could not be installed"
+    )
 
 
 def main() -> int:
@@ -91,9 +110,22 @@ def main() -> int:
         if trouble:
             answers.append(Answer(lock, unasked=trouble))
             continue
-        answers.append(python_answer(lock, *_run(TOOLS / "bin" / "pip-audit", "--disable-pip", "--require-hashes", "-f", "json", "-r", lock)))
+        answers.append(
+            python_answer(
+                lock,
+                *_run(
+                    TOOLS / "bin" / "pip-audit", "--disable-pip", "--require-hashes", "-f", "json", "-r", lock
+                ),
+            )
+        )
     packages = len(json.loads((HOME / "web" / "package-lock.json").read_text())["packages"]) - 1
-    answers.append(node_answer("web/package-lock.json", *_run("npm", "audit", "--json", "--package-lock-only", at=HOME / "web"), packages=packages))
+    answers.append(
+        node_answer(
+            "web/package-lock.json",
+            *_run("npm", "audit", "--json", "--package-lock-only", at=HOME / "web"),
+            packages=packages,
+        )
+    )
     print("\n".join(a.words() for a in answers))
     return 1 if any(a.known for a in answers) else 2 if any(a.unasked for a in answers) else 0
 

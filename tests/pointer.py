@@ -13,7 +13,18 @@ from typing import Any
 import numpy as np
 
 from wendal.core.errors import SketchError
-from wendal.core.sketch import Arc, Circle, Constraint, Drawing, Ellipse, EllipseArc, Line, Spline, chain_from, path_of
+from wendal.core.sketch import (
+    Arc,
+    Circle,
+    Constraint,
+    Drawing,
+    Ellipse,
+    EllipseArc,
+    Line,
+    Spline,
+    chain_from,
+    path_of,
+)
 
 PLACES, DENSE, TRIED = 24, 4000, 6  # places along a curve, places among which the nearest is looked for, places from which it is
 

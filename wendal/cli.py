@@ -26,23 +26,39 @@ def main(arguments: list[str] | None = None) -> int:
     """Run a command; return the exit status."""
     parser = argparse.ArgumentParser(prog="wendal", description="Parts that follow when dimensions change.")
     commands = parser.add_subparsers(dest="command", required=True)
-    for name, words in (("start", "start Wendal"), ("demo", "start Wendal with the demo parts of Harrow Point")):
+    for name, words in (
+        ("start", "start Wendal"),
+        ("demo", "start Wendal with the demo parts of Harrow Point"),
+    ):
         sub = commands.add_parser(name, help=words)
-        sub.add_argument("--port", type=_port, default=PORT, help=f"the port on 127.0.0.1 (else {PORT}; 0 for any free one)")
-        sub.add_argument("--data", type=Path, default=ROOT / "var", help="the folder for the database (else var/)")
+        sub.add_argument(
+            "--port",
+            type=_port,
+            default=PORT,
+            help=f"the port on 127.0.0.1 (else {PORT}; 0 for any free one)",
+        )
+        sub.add_argument(
+            "--data", type=Path, default=ROOT / "var", help="the folder for the database (else var/)"
+        )
     commands.add_parser("schema", help="print the JSON schema of a part")
     commands.add_parser("openapi", help="print the description of the web service")
     build = commands.add_parser("build", help="build a part without server or database")
     build.add_argument("part", type=Path, help="a part's JSON")
     build.add_argument("--set", action="append", default=[], metavar="TAG=FORMULA", help="change a tag first")
     build.add_argument("--out", type=Path, help="write FILE.step, .stl or .json")
-    build.add_argument("--report", action="store_true", help="print steps, bodies and ledger as JSON (without --out always)")
+    build.add_argument(
+        "--report", action="store_true", help="print steps, bodies and ledger as JSON (without --out always)"
+    )
     options = parser.parse_args(arguments)
     try:
         return _COMMANDS[options.command](options)
     except WendalError as error:
-        print(json.dumps({"error": error.message, "code": error.code, "field": error.field, "step": error.step}),
-              file=sys.stderr)
+        print(
+            json.dumps(
+                {"error": error.message, "code": error.code, "field": error.field, "step": error.step}
+            ),
+            file=sys.stderr,
+        )
         return 1
     except (RuntimeError, OSError) as error:
         print(f"wendal: {error}", file=sys.stderr)
@@ -139,7 +155,9 @@ def _listen(port: int) -> socket.socket:
     try:
         listener.bind(("127.0.0.1", port))
     except OSError as error:
-        raise RuntimeError(f"Port {port} is taken. Stop what uses it, or choose another with --port.") from error
+        raise RuntimeError(
+            f"Port {port} is taken. Stop what uses it, or choose another with --port."
+        ) from error
     listener.listen(128)
     return listener
 
@@ -150,7 +168,9 @@ def _lock(path: Path) -> TextIO:
     try:
         fcntl.flock(held, fcntl.LOCK_EX | fcntl.LOCK_NB)
     except OSError as error:
-        raise RuntimeError(f"Another Wendal uses {path.parent} already. Stop it first, or choose another --data.") from error
+        raise RuntimeError(
+            f"Another Wendal uses {path.parent} already. Stop it first, or choose another --data."
+        ) from error
     return held
 
 
@@ -159,7 +179,11 @@ def _announce(server: Any, port: int, began: float) -> None:
     while not server.started and not server.should_exit:
         time.sleep(0.02)
     if server.started:
-        print(f"Wendal: ready at http://127.0.0.1:{port} after {time.monotonic() - began:.1f} s. Ctrl-C stops it.", flush=True)
+        print(
+            f"Wendal: ready at http://127.0.0.1:{port} after {time.monotonic() - began:.1f} s. Ctrl-C stops "
+            "it.",
+            flush=True,
+        )
 
 
 _COMMANDS = {"start": _serve, "demo": _serve, "schema": _schema, "openapi": _openapi, "build": _build}

@@ -29,7 +29,14 @@ from wendal.core import kernel
 from wendal.core.route import Memory, evaluate, read_part
 from wendal.core.sketch import Drag, find_freedoms, measured, solve
 from wendal.core.sketch.solving.system import System
-from wendal.demo import cable_hook, float_wheel, instrument_bracket, mast_clamp, sensor_housing, well_head_flange
+from wendal.demo import (
+    cable_hook,
+    float_wheel,
+    instrument_bracket,
+    mast_clamp,
+    sensor_housing,
+    well_head_flange,
+)
 from wendal.demo.builder import Builder
 from wendal.workers.pen import Pen
 

@@ -8,7 +8,23 @@ from typing import Any
 
 import pytest
 
-from tests.building import BODY, BOTTOM, DISC, PI, PLATE, TOP, axis, built, datum, drawn_on, f, offset_plane, on_top, side, volume
+from tests.building import (
+    BODY,
+    BOTTOM,
+    DISC,
+    PI,
+    PLATE,
+    TOP,
+    axis,
+    built,
+    datum,
+    drawn_on,
+    f,
+    offset_plane,
+    on_top,
+    side,
+    volume,
+)
 from tests.samples import XY, evaluated, plate
 from wendal.core import kernel
 from wendal.demo.builder import Builder

@@ -12,7 +12,14 @@ from tests.samples import evaluated
 from tests.updates import tried
 from wendal.core import kernel
 from wendal.core.route import Part, read_part, write_part
-from wendal.demo import cable_hook, float_wheel, instrument_bracket, mast_clamp, sensor_housing, well_head_flange
+from wendal.demo import (
+    cable_hook,
+    float_wheel,
+    instrument_bracket,
+    mast_clamp,
+    sensor_housing,
+    well_head_flange,
+)
 from wendal.demo.builder import Builder
 
 PARTS = {"instrument_bracket": instrument_bracket, "float_wheel": float_wheel, "well_head_flange": well_head_flange, "mast_clamp": mast_clamp,

@@ -9,7 +9,17 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from wendal.core.errors import FormulaError
-from wendal.core.quantity import Definition, Kind, Units, evaluate_ledger, format_quantity, in_kind, parse, rename_tag, usable_tag
+from wendal.core.quantity import (
+    Definition,
+    Kind,
+    Units,
+    evaluate_ledger,
+    format_quantity,
+    in_kind,
+    parse,
+    rename_tag,
+    usable_tag,
+)
 from wendal.core.quantity.units import plain, quantity
 
 SCOPE = {"plate_length": quantity(120, "mm"), "pitch": quantity(22, "mm"), "tilt": quantity(22, "deg"), "n": quantity(6),

@@ -8,7 +8,22 @@ from typing import Any
 
 import pytest
 
-from tests.building import BOTTOM, DISC, PI, PLATE, TOP, built, cyl, datum, drawn_on, f, of_step, offset_plane, side, volume
+from tests.building import (
+    BOTTOM,
+    DISC,
+    PI,
+    PLATE,
+    TOP,
+    built,
+    cyl,
+    datum,
+    drawn_on,
+    f,
+    of_step,
+    offset_plane,
+    side,
+    volume,
+)
 from tests.samples import block, evaluated, plate
 from wendal.demo.builder import Builder
 

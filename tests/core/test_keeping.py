@@ -17,7 +17,14 @@ from wendal.core import inspect
 from wendal.core.kernel import known
 from wendal.core.route import Evaluation, Memory, Part, evaluate, keeping, read_part, write_part
 from wendal.core.route.keeping import NotKept, bytes_of, take_up
-from wendal.demo import cable_hook, float_wheel, instrument_bracket, mast_clamp, sensor_housing, well_head_flange
+from wendal.demo import (
+    cable_hook,
+    float_wheel,
+    instrument_bracket,
+    mast_clamp,
+    sensor_housing,
+    well_head_flange,
+)
 from wendal.demo.builder import Builder
 from wendal.workers.shelf import Shelf
 

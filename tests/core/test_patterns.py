@@ -8,7 +8,21 @@ from typing import Any
 
 import pytest
 
-from tests.building import BODY, PLATE, TOP, axis, built, cyl, datum, drawn_on, f, of_step, on_top, side, volume
+from tests.building import (
+    BODY,
+    PLATE,
+    TOP,
+    axis,
+    built,
+    cyl,
+    datum,
+    drawn_on,
+    f,
+    of_step,
+    on_top,
+    side,
+    volume,
+)
 from tests.core.test_building import EXTRUDED, REVOLVED, disc_on_top
 from tests.core.test_holes import HOLES
 from tests.samples import XY, evaluated, plate

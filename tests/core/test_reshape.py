@@ -6,7 +6,21 @@ import math
 
 import pytest
 
-from tests.building import BODY, BOTTOM, PI, PLATE, TOP, axis, built, datum, f, offset_plane, on_top, side, volume
+from tests.building import (
+    BODY,
+    BOTTOM,
+    PI,
+    PLATE,
+    TOP,
+    axis,
+    built,
+    datum,
+    f,
+    offset_plane,
+    on_top,
+    side,
+    volume,
+)
 from tests.core.test_blends import edge
 from tests.core.test_faces import SIDES, busy, face
 from tests.core.test_rib import line_on

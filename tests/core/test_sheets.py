@@ -7,7 +7,21 @@ from typing import Any
 
 import pytest
 
-from tests.building import BODY, PI, PLATE, TOP, axis, built, datum, drawn_on, f, offset_plane, on_top, side, volume
+from tests.building import (
+    BODY,
+    PI,
+    PLATE,
+    TOP,
+    axis,
+    built,
+    datum,
+    drawn_on,
+    f,
+    offset_plane,
+    on_top,
+    side,
+    volume,
+)
 from tests.core.test_blends import edge
 from tests.core.test_reshape import message
 from tests.core.test_rib import line_on

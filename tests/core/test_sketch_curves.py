@@ -14,7 +14,18 @@ from tests.samples import drawn, evaluated, free_sketch, freedoms, settled
 from wendal.core import kernel
 from wendal.core.errors import DocumentError, SketchError
 from wendal.core.route import read_part, write_part
-from wendal.core.sketch import Drag, Ellipse, EllipseArc, Spline, find_freedoms, find_regions, measured, name_of, path_of, solve
+from wendal.core.sketch import (
+    Drag,
+    Ellipse,
+    EllipseArc,
+    Spline,
+    find_freedoms,
+    find_regions,
+    measured,
+    name_of,
+    path_of,
+    solve,
+)
 from wendal.core.sketch.drawn.splines import end_weights, shape_of
 from wendal.demo.builder import Builder
 

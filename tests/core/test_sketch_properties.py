@@ -15,7 +15,18 @@ from tests.samples import free_sketch
 from tests.sketches import FAMILIES, generated
 from wendal.core.errors import SketchError
 from wendal.core.route import read_part, write_part
-from wendal.core.sketch import Constraint, Drag, Drawing, Layout, find_freedoms, measured, motion_frames, propose, rule_for, solve
+from wendal.core.sketch import (
+    Constraint,
+    Drag,
+    Drawing,
+    Layout,
+    find_freedoms,
+    measured,
+    motion_frames,
+    propose,
+    rule_for,
+    solve,
+)
 from wendal.core.sketch.solving.system import System
 from wendal.core.stored import Value
 from wendal.store import PartStore

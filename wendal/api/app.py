@@ -53,15 +53,22 @@ class Trouble(BaseModel):
 
 
 def create_app(store: PartStore | None = None, shelf: Path | None = None) -> FastAPI:
-    """Make the application; without a store it can only publish its schema. shelf : the folder in which results are kept for the next start."""
+    """Make the application; without a store it can only publish its schema.
+
+    shelf : the folder in which results are kept for the next start.
+    """
 
     @asynccontextmanager
     async def life(app: FastAPI) -> AsyncIterator[None]:
         assert store is not None
         # One thread waits for each call of a worker; the loop's own few would let the store wait behind them.
         asyncio.get_running_loop().set_default_executor(ThreadPoolExecutor(32, "wendal"))
-        hubs = Hubs(store, Pool(partial(geometry.main, shelf=shelf), 2, STEP_SECONDS), Pool(pen.main, 3, 20.0, roaming=True),
-                    Shelf(shelf) if shelf else None)
+        hubs = Hubs(
+            store,
+            Pool(partial(geometry.main, shelf=shelf), 2, STEP_SECONDS),
+            Pool(pen.main, 3, 20.0, roaming=True),
+            Shelf(shelf) if shelf else None,
+        )
         app.state.hubs = hubs
         await hubs.pen.start()
         await hubs.geometry.start()
@@ -90,11 +97,24 @@ def _about(app: FastAPI) -> None:
         return {
             "version": __version__,
             "kinds": [published(k) for k in kinds().values()],
-            "constraints": [{"kind": r.kind, "title": r.title, "symbol": r.symbol, "key": r.key, "quantity": r.quantity,
-                             "wants": r.wants, "takes": [[sorts_of(w) for w in pattern] for pattern in r.takes]}
-                            for r in all_rules() if r.takes],
+            "constraints": [
+                {
+                    "kind": r.kind,
+                    "title": r.title,
+                    "symbol": r.symbol,
+                    "key": r.key,
+                    "quantity": r.quantity,
+                    "wants": r.wants,
+                    "takes": [[sorts_of(w) for w in pattern] for pattern in r.takes],
+                }
+                for r in all_rules()
+                if r.takes
+            ],
             "fonts": {name: title for name, (title, _) in FONTS.items()},
-            "formats": [{"ending": f.ending, "title": f.title, "reads": f.read is not None} for f in formats().values()],
+            "formats": [
+                {"ending": f.ending, "title": f.title, "reads": f.read is not None}
+                for f in formats().values()
+            ],
         }
 
     @app.get("/api/schema/part", tags=["about"])
@@ -124,13 +144,17 @@ def _errors(app: FastAPI) -> None:
 
     @app.exception_handler(HTTPException)
     async def http(request: Request, error: HTTPException) -> JSONResponse:
-        return JSONResponse({"code": "http", "message": str(error.detail), "field": "", "step": ""}, error.status_code)
+        return JSONResponse(
+            {"code": "http", "message": str(error.detail), "field": "", "step": ""}, error.status_code
+        )
 
     @app.exception_handler(RequestValidationError)
     async def invalid(request: Request, error: RequestValidationError) -> JSONResponse:
         first = error.errors()[0]
         field = ".".join(str(p) for p in first["loc"][1:])
-        return JSONResponse({"code": "invalid", "message": f"{field}: {first['msg']}.", "field": field, "step": ""}, 422)
+        return JSONResponse(
+            {"code": "invalid", "message": f"{field}: {first['msg']}.", "field": field, "step": ""}, 422
+        )
 
 
 def _openapi(app: FastAPI) -> dict[str, Any]:

@@ -14,10 +14,18 @@ __all__ = ["Doors"]
 LOCAL = {"127.0.0.1", "localhost", "::1"}
 LARGEST_BODY = 32 * 2**20
 TOO_LARGE = f"This is larger than {LARGEST_BODY // 2**20} MB, the most that is taken at once."
-POLICY = ("default-src 'none'; script-src 'self'; style-src 'self'; style-src-attr 'unsafe-inline'; img-src 'self' data: blob:; "
-          "font-src 'self'; connect-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'")
-HEADERS = {"Content-Security-Policy": POLICY, "X-Content-Type-Options": "nosniff", "Referrer-Policy": "no-referrer",
-           "Cross-Origin-Opener-Policy": "same-origin", "Cross-Origin-Resource-Policy": "same-origin"}
+POLICY = (
+    "default-src 'none'; script-src 'self'; style-src 'self'; style-src-attr 'unsafe-inline'; img-src "
+    "'self' data: blob:; "
+    "font-src 'self'; connect-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'"
+)
+HEADERS = {
+    "Content-Security-Policy": POLICY,
+    "X-Content-Type-Options": "nosniff",
+    "Referrer-Policy": "no-referrer",
+    "Cross-Origin-Opener-Policy": "same-origin",
+    "Cross-Origin-Resource-Policy": "same-origin",
+}
 
 
 class Doors:
@@ -78,7 +86,9 @@ def _trouble(scope: Scope) -> str:
     needs_origin = scope["type"] == "websocket" or scope["method"] not in ("GET", "HEAD")
     if origin is None:
         return "A socket must say where it comes from." if scope["type"] == "websocket" else ""
-    if needs_origin and (len(headers.getlist("origin")) != 1 or origin.lower() != f"http://{hosts[0]}".lower()):
+    if needs_origin and (
+        len(headers.getlist("origin")) != 1 or origin.lower() != f"http://{hosts[0]}".lower()
+    ):
         return "This request comes from another site."
     return ""
 

@@ -39,14 +39,20 @@ class Hub:
 
     def __init__(self, part: int, store: PartStore, geometry: Pool, pen: Pool) -> None:
         self.part, self._store, self._pen = part, store, pen
-        self.builds = Builds(part, geometry, lambda said: self.tell({"type": "building", "step": said["step"], "name": said["name"]}))
+        self.builds = Builds(
+            part,
+            geometry,
+            lambda said: self.tell({"type": "building", "step": said["step"], "name": said["name"]}),
+        )
         self.windows: list[Window] = []
         self._lock = asyncio.Lock()
         self._state: PartState | None = None
         self._blobs: OrderedDict[str, bytes] = OrderedDict()
         self._dirty, self._task = False, None  # type: bool, asyncio.Task[None] | None
         self.asked = 0.0  # when it was last asked for
-        self._keys: OrderedDict[str, str] = OrderedDict()  # edits that were kept, by their own keys: the step each concerns
+        self._keys: OrderedDict[str, str] = (
+            OrderedDict()
+        )  # edits that were kept, by their own keys: the step each concerns
         self._works: set[asyncio.Task[Any]] = set()
         self._resting: asyncio.TimerHandle | None = None
         self._readying: asyncio.TimerHandle | None = None
@@ -57,8 +63,14 @@ class Hub:
         """Return the part as it stands."""
         while self._state is None:
             read = await asyncio.to_thread(self._store.state, self.part)
-            if self._state is None:  # whoever asked at the same time has the same one: by it an evaluation knows that it is not outdated
-                self._state = replace(read, document=todays(read.document))  # kept as it was written until it is changed
+            if (
+                self._state is None
+                # Whoever asked at the same time has the same one: by it an evaluation knows that it is not
+                # outdated.
+            ):
+                self._state = replace(
+                    read, document=todays(read.document)
+                )  # kept as it was written until it is changed
         return self._state
 
     async def join(self, window: Window) -> None:
@@ -85,7 +97,8 @@ class Hub:
                 waiting.cancel()
 
     def leave_to(self, work: Coroutine[Any, Any, Any]) -> asyncio.Task[Any]:
-        """Do something as the part's own work, which goes on whatever becomes of the window that asked for it."""
+        """Do something as the part's own work, which goes on whatever becomes of the window that asked for
+        it."""
         task = asyncio.create_task(work)
         self._works.add(task)
         task.add_done_callback(self._worked)
@@ -96,17 +109,27 @@ class Hub:
         if not task.cancelled():
             task.exception()  # told to whoever asked, if that one still listens
 
-    async def command(self, edition: int, command: dict[str, Any], acknowledge: Acknowledge = lambda edition, step: None,
-                      key: str = "") -> str:
-        """Apply and keep a command; return the step it concerns. Raises WendalError, and then nothing has changed.
+    async def command(
+        self,
+        edition: int,
+        command: dict[str, Any],
+        acknowledge: Acknowledge = lambda edition, step: None,
+        key: str = "",
+    ) -> str:
+        """Apply and keep a command; return the step it concerns. Raises WendalError, and then nothing has
+        changed.
 
-        acknowledge : called as soon as it is kept, before anything is computed or shown that follows from it. key : the command's own;
-        one that was kept already is acknowledged again, and not done twice.
+        acknowledge : called as soon as it is kept, before anything is computed or shown that follows from it.
+        key : the command's own; one that was kept already is acknowledged again, and not done twice.
         """
-        step: str = await asyncio.shield(self.leave_to(self._command(edition, command, acknowledge, self.builds.cancels, key)))
+        step: str = await asyncio.shield(
+            self.leave_to(self._command(edition, command, acknowledge, self.builds.cancels, key))
+        )
         return step
 
-    async def _command(self, edition: int, command: dict[str, Any], acknowledge: Acknowledge, cancels: int, key: str) -> str:
+    async def _command(
+        self, edition: int, command: dict[str, Any], acknowledge: Acknowledge, cancels: int, key: str
+    ) -> str:
         async with self._lock:
             if (known := await self._known(key, edition)) is not None:
                 acknowledge((await self.state()).edition, known)
@@ -114,19 +137,31 @@ class Hub:
             state = await self._at_edition(edition)
             self.builds.take_up_again()
             if command["do"] == "edit_sketch" and command["edit"]["op"] == "take_in":
-                command["edit"]["found"] = await self.builds.ask("trace", {"document": state.document, "step": command["step"],
-                                                                         "edit": command["edit"]})
+                command["edit"]["found"] = await self.builds.ask(
+                    "trace", {"document": state.document, "step": command["step"], "edit": command["edit"]}
+                )
             changed = await self._pen_call("command", {"document": state.document, "command": command})
             if _must_build(command):
                 await self._check_build(changed, cancels)
             record = json.dumps({"key": key, "step": str(changed["step"]), "command": command})
-            await self._keep_state(self._store.commit, edition, changed["name"], changed["document"], changed["summary"], record, key=key)
+            await self._keep_state(
+                self._store.commit,
+                edition,
+                changed["name"],
+                changed["document"],
+                changed["summary"],
+                record,
+                key=key,
+            )
             self._done_with(key, str(changed["step"]))
             await self._changed(changed["step"], acknowledge)
         return str(changed["step"])
 
     async def _at_edition(self, edition: int) -> PartState:
-        """Return the part at the edition an edit was made for; raises Stale. A hub that has fallen behind reads again first."""
+        """Return the part at the edition an edit was made for; raises Stale.
+
+        A hub that has fallen behind reads again first.
+        """
         state = await self.state()
         if edition != state.edition:
             self._state = None
@@ -154,7 +189,8 @@ class Hub:
     async def _keep_state(self, move: Callable[..., PartState], *arguments: Any, key: str = "") -> None:
         """Change the part in the store. Whatever goes wrong, what the store has then is read again and told.
 
-        A commit whose end was not heard, because the database went, is looked for when it is back, and made again if it is not there.
+        A commit whose end was not heard, because the database went, is looked for when it is back, and made
+        again if it is not there.
         """
         try:
             try:
@@ -186,18 +222,28 @@ class Hub:
         self.evaluate_soon()
 
     async def _check_build(self, changed: dict[str, Any], cancels: int) -> None:
-        """Raise StepError when the step a command makes or edits can not be built. cancels : how often it was cancelled when this began."""
+        """Raise StepError when the step a command makes or edits can not be built.
+
+        cancels : how often it was cancelled when this began.
+        """
         try:
-            result = await self.builds.ask("evaluate", {"document": changed["document"], "has": list(self._blobs)},
-                                         lambda: self.builds.cancels == cancels)
+            result = await self.builds.ask(
+                "evaluate",
+                {"document": changed["document"], "has": list(self._blobs)},
+                lambda: self.builds.cancels == cancels,
+            )
         except Superseded as error:
-            raise WendalError("Building this was cancelled; nothing was changed. Accept it again when you want it.") from error
+            raise WendalError(
+                "Building this was cancelled; nothing was changed. Accept it again when you want it."
+            ) from error
         self._keep(result["blobs"])
         report = next((r for r in result["reports"] if r["id"] == changed["step"]), None)
         if report and report["state"] == "stopped":
             raise StepError(report["message"], field=report["field"], step=changed["step"])
 
-    async def move(self, edition: int, way: str, acknowledge: Acknowledge = lambda edition, step: None, key: str = "") -> None:
+    async def move(
+        self, edition: int, way: str, acknowledge: Acknowledge = lambda edition, step: None, key: str = ""
+    ) -> None:
         """Undo or redo. Raises WendalError. key : as a command's."""
         await asyncio.shield(self.leave_to(self._move(edition, way, acknowledge, key)))
 
@@ -240,14 +286,21 @@ class Hub:
                 window.send({**message, "edition": state.edition})
 
         try:
-            found = await self._pen_call("sketch", {"document": state.document, "step": step},
-                                         lambda view: send({"type": "sketch", "view": view}))
+            found = await self._pen_call(
+                "sketch",
+                {"document": state.document, "step": step},
+                lambda view: send({"type": "sketch", "view": view}),
+            )
         except WendalError as error:
             if showing == window.showing:
                 window.sketch = ""
                 window.send(refusal(0, error))
             return
-        send({"type": "sketch", "view": found["view"]} if "view" in found else {"type": "freedoms", "step": step, **found["words"]})
+        send(
+            {"type": "sketch", "view": found["view"]}
+            if "view" in found
+            else {"type": "freedoms", "step": step, **found["words"]}
+        )
 
     async def preview(self, window: Window, number: int, command: dict[str, Any]) -> None:
         """Answer a preview, unless the window has asked for a newer one meanwhile."""
@@ -258,17 +311,29 @@ class Hub:
             raise Superseded("A newer preview was asked for.")
         state, cancels = await self.state(), self.builds.cancels
         try:
-            result = await self.builds.ask("preview", {"document": state.document, "command": command, "has": list(self._blobs)},
-                                         lambda: number >= window.preview and not window.dropped.is_set() and self.builds.cancels == cancels)
+            result = await self.builds.ask(
+                "preview",
+                {"document": state.document, "command": command, "has": list(self._blobs)},
+                lambda: (
+                    number >= window.preview
+                    and not window.dropped.is_set()
+                    and self.builds.cancels == cancels
+                ),
+            )
         except Superseded as error:
             if self.builds.cancels != cancels:
-                raise WendalError("Previewing this was cancelled. Change something, or accept it to have it built.") from error
+                raise WendalError(
+                    "Previewing this was cancelled. Change something, or accept it to have it built."
+                ) from error
             raise
         if number < window.preview:
             raise Superseded("A newer preview was asked for.")
         self._keep(result["blobs"])
         shown = result["preview"]
-        window.hand(self._blobs, [d for w in ("added", "removed") if w in shown for d in (*shown[w]["faces"], *shown[w]["edges"])])
+        window.hand(
+            self._blobs,
+            [d for w in ("added", "removed") if w in shown for d in (*shown[w]["faces"], *shown[w]["edges"])],
+        )
         window.send({"type": "preview", "id": number, "report": result["report"], "preview": shown})
         if command["do"] == "add_step" and result["report"]["state"] != "stopped":
             self._ready_soon(command)
@@ -277,13 +342,17 @@ class Hub:
         """Return what a command would reach, unless the window asks for a preview before that is begun."""
         state, asked = await self.state(), window.preview
         self._previews += 1
-        found: dict[str, Any] = await self.builds.ask("foresee", {"document": state.document, "command": command},
-                                                    lambda: asked == window.preview and not window.dropped.is_set())
+        found: dict[str, Any] = await self.builds.ask(
+            "foresee",
+            {"document": state.document, "command": command},
+            lambda: asked == window.preview and not window.dropped.is_set(),
+        )
         self._ready_soon(command)
         return found
 
     def _ready_soon(self, command: dict[str, Any]) -> None:
-        """Have what a command would come to packed when nothing else is asked for a moment: accepted, it is then shown at once."""
+        """Have what a command would come to packed when nothing else is asked for a moment: accepted, it is
+        then shown at once."""
         if self._readying:
             self._readying.cancel()
         previews, state = self._previews, self._state
@@ -328,13 +397,22 @@ class Hub:
                 self.tell(refusal(0, error))
             except Exception:
                 log.exception("evaluating part %s", self.part)
-                self.tell(refusal(0, WendalError("Evaluating the part failed inside Wendal; its log says more. The "
-                                                       "part is kept as it is.")))
+                self.tell(
+                    refusal(
+                        0,
+                        WendalError(
+                            "Evaluating the part failed inside Wendal; its log says more. The "
+                            "part is kept as it is."
+                        ),
+                    )
+                )
 
     async def _evaluate_once(self) -> None:
         state = await self.state()
         for at in {w.at for w in self.windows}:
-            result = await self.builds.ask("evaluate", {"document": state.document, "has": list(self._blobs), "at": at})
+            result = await self.builds.ask(
+                "evaluate", {"document": state.document, "has": list(self._blobs), "at": at}
+            )
             self._keep(result["blobs"])
             if self._state is not state:
                 self._dirty = True  # it is outdated: the newer one is evaluated next
@@ -342,8 +420,13 @@ class Hub:
             if result["taken"] != self._taken:
                 self._taken = result["taken"]
                 await self._show_sketches()
-            message = {"type": "results", "edition": state.edition, "reports": result["reports"],
-                       "ledger": result["ledger"], "scene": result["scene"]}
+            message = {
+                "type": "results",
+                "edition": state.edition,
+                "reports": result["reports"],
+                "ledger": result["ledger"],
+                "scene": result["scene"],
+            }
             wanted = [d for b in result["scene"]["bodies"] for d in (*b["faces"], *b["edges"], *b["things"])]
             wanted += [s["content"] for s in result["scene"]["sketches"]]
             for window in [w for w in self.windows if w.at == at]:
@@ -351,10 +434,14 @@ class Hub:
                 window.send(message)
         if self._resting:
             self._resting.cancel()
-        self._resting = asyncio.get_running_loop().call_later(RESTED, lambda: self.leave_to(self._look_over(state)))
+        self._resting = asyncio.get_running_loop().call_later(
+            RESTED, lambda: self.leave_to(self._look_over(state))
+        )
 
     async def _look_over(self, state: PartState) -> None:
-        """When nothing has changed for a while: have the whole part checked by the kernel, and its picture drawn for the list."""
+        """When nothing has changed for a while: have the whole part checked by the kernel, and its picture
+        drawn for the list."""
+
         def wanted() -> bool:
             return self._state is state and not self._dirty
 
@@ -366,15 +453,28 @@ class Hub:
             return
         await asyncio.to_thread(self._store.set_picture, self.part, state.version, found["picture"])
         for name in found["broken"] if wanted() else ():
-            self.tell(refusal(0, WendalError(f"Looked at as a whole, {name} is broken, though every step looked sound: the kernel finds fault with it. Change "
-                                             "the step that was built last a little; nothing is exported of it until then.")))
+            self.tell(
+                refusal(
+                    0,
+                    WendalError(
+                        f"Looked at as a whole, {name} is broken, though every step looked sound: the "
+                        "kernel finds fault with it. Change "
+                        "the step that was built last a little; nothing is exported of it until then."
+                    ),
+                )
+            )
 
     def retry(self) -> None:
         """Forget what took workers down, and evaluate again."""
         self.builds.condemned.clear()
         self.evaluate_soon()
 
-    async def _pen_call(self, operation: str, request: dict[str, Any], progress: Callable[[dict[str, Any]], None] | None = None) -> Any:
+    async def _pen_call(
+        self,
+        operation: str,
+        request: dict[str, Any],
+        progress: Callable[[dict[str, Any]], None] | None = None,
+    ) -> Any:
         request = {**request, "taken": self._taken}
         for _ in range(2):
             try:
@@ -382,8 +482,12 @@ class Hub:
             except WorkerDied:
                 continue
             except WorkerTooSlow as error:
-                raise WendalError("Solving this took too long and was ended; nothing was changed. Take smaller steps.") from error
-        raise WendalError("The drawing worker ended while it solved this; nothing was changed. Try a smaller step.")
+                raise WendalError(
+                    "Solving this took too long and was ended; nothing was changed. Take smaller steps."
+                ) from error
+        raise WendalError(
+            "The drawing worker ended while it solved this; nothing was changed. Try a smaller step."
+        )
 
     def _keep(self, blobs: dict[str, bytes]) -> None:
         self._blobs.update(blobs)
@@ -400,17 +504,34 @@ class Hub:
 
 def refusal(number: int, error: WendalError) -> dict[str, Any]:
     """Return a refusal as a message."""
-    return {"type": "refused", "id": number, "code": error.code, "message": error.message, "field": error.field,
-            "step": error.step, "at": error.at, "fights": getattr(error, "fights", []), "spare": getattr(error, "spare", False)}
+    return {
+        "type": "refused",
+        "id": number,
+        "code": error.code,
+        "message": error.message,
+        "field": error.field,
+        "step": error.step,
+        "at": error.at,
+        "fights": getattr(error, "fights", []),
+        "spare": getattr(error, "spare", False),
+    }
 
 
 def _part_message(state: PartState) -> tuple[dict[str, Any], dict[str, bytes]]:
-    """Return the part as a message, and the content of its steps by digest: a window is sent those alone that it has not."""
+    """Return the part as a message, and the content of its steps by digest: a window is sent those alone that
+    it has not."""
     document = json.loads(state.document)
     content = [json.dumps(step, separators=(",", ":")).encode() for step in document["steps"]]
     steps = {f"s{blake2b(c, digest_size=11).hexdigest()}": c for c in content}
-    return {"type": "part", "edition": state.edition, "version": state.version, "undo": state.undo, "redo": state.redo,
-            "document": {**document, "steps": []}, "steps": list(steps)}, steps
+    return {
+        "type": "part",
+        "edition": state.edition,
+        "version": state.version,
+        "undo": state.undo,
+        "redo": state.redo,
+        "document": {**document, "steps": []},
+        "steps": list(steps),
+    }, steps
 
 
 def _must_build(command: dict[str, Any]) -> bool:

@@ -28,7 +28,9 @@ class Hubs:
         self.store, self.geometry, self.pen, self._shelf = store, geometry, pen, shelf
         self._open: dict[int, Hub] = {}
         self.trouble = ""  # what is wrong with the database, in words
-        self.drawing = asyncio.Lock()  # pictures for the list are drawn one after the other, so that opening a part waits for one at most
+        self.drawing = (
+            asyncio.Lock()
+        )  # pictures for the list are drawn one after the other, so that opening a part waits for one at most
 
     def hub(self, part: int) -> Hub:
         """Return the hub of a part."""
@@ -39,7 +41,8 @@ class Hubs:
         return self._open[part]
 
     async def watch(self) -> None:
-        """Look after the database for good: what is wrong with it is told to every window, and when it is back all is read again."""
+        """Look after the database for good: what is wrong with it is told to every window, and when it is
+        back all is read again."""
         while True:
             await asyncio.sleep(WATCHED)
             try:
@@ -58,14 +61,17 @@ class Hubs:
                 await hub.read_again()
 
     def left(self, part: int) -> None:
-        """A window has left a part: when nobody comes back to it for a while, its hub and its workers' places are let go."""
+        """A window has left a part: when nobody comes back to it for a while, its hub and its workers' places
+        are let go."""
         asyncio.get_running_loop().call_later(IDLE, self._let_go, part)
 
     def _let_go(self, part: int) -> None:
         hub = self._open.get(part)
         if hub is None or hub.windows:
             return
-        if not hub.idle or time.monotonic() - hub.asked < IDLE:  # whoever has asked for it may be about to use it
+        if (
+            not hub.idle or time.monotonic() - hub.asked < IDLE
+        ):  # whoever has asked for it may be about to use it
             self.left(part)
         else:
             del self._open[part]

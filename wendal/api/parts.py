@@ -70,7 +70,10 @@ async def _summary(open_: Hubs, part: int) -> PartSummary:
 async def list_parts(open_: Open) -> list[PartSummary]:
     """List all parts, the latest changed first."""
     rows = await asyncio.to_thread(open_.store.list)
-    return [PartSummary(id=r.id, name=r.name, version=r.version, changed=r.changed.replace(tzinfo=UTC)) for r in rows]
+    return [
+        PartSummary(id=r.id, name=r.name, version=r.version, changed=r.changed.replace(tzinfo=UTC))
+        for r in rows
+    ]
 
 
 @router.post("", status_code=201)
@@ -129,7 +132,8 @@ async def delete(part: int, open_: Open) -> None:
 
 @router.get("/{part}/picture.svg", response_class=Response)
 async def picture(part: int, open_: Open, request: Request) -> Response:
-    """Return the small picture, drawn anew when the part has changed since; nothing (204) when nobody waits for it any more."""
+    """Return the small picture, drawn anew when the part has changed since; nothing (204) when nobody waits
+    for it any more."""
     rows = await asyncio.to_thread(open_.store.list)
     row = next((r for r in rows if r.id == part), None)
     if row is not None and not row.fresh:
@@ -151,8 +155,11 @@ async def export(part: int, ending: str, open_: Open) -> Response:
     state = await hub.state()
     content = await hub.builds.ask("export", {"document": state.document, "format": ending})
     name = re.sub(r"[^\w .,()-]", "_", json.loads(state.document)["name"])
-    return Response(content, media_type=formats()[ending].media, headers={
-        "Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}.{ending}"})
+    return Response(
+        content,
+        media_type=formats()[ending].media,
+        headers={"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}.{ending}"},
+    )
 
 
 @router.get("/{part}/report")

@@ -43,7 +43,10 @@ async def session(socket: WebSocket, part: int) -> None:
         # What is down comes back, and then the window does: only what will never open is told so.
         await socket.close(1013 if error.code == "down" else 4404, error.message[:40])
         return
-    works = [asyncio.create_task(w) for w in (_receive(socket, hub, window), _deliver(socket, window), window.dropped.wait())]
+    works = [
+        asyncio.create_task(w)
+        for w in (_receive(socket, hub, window), _deliver(socket, window), window.dropped.wait())
+    ]
     try:
         await asyncio.wait(works, return_when=asyncio.FIRST_COMPLETED)
     finally:
@@ -65,7 +68,9 @@ async def _receive(socket: WebSocket, hub: Hub, window: Window) -> None:
                 return
             text = message.get("text")
             if text is None:
-                window.send(refusal(0, WendalError("Messages are text; this one was binary and was not read.")))
+                window.send(
+                    refusal(0, WendalError("Messages are text; this one was binary and was not read."))
+                )
             else:
                 hub.leave_to(_answer(hub, window, text))
 
@@ -75,7 +80,11 @@ async def _deliver(socket: WebSocket, window: Window) -> None:
     with suppress(Exception):  # whatever a broken line raises ends this window and nothing else
         while True:
             message = await window.next()
-            sending = socket.send_bytes(message) if isinstance(message, bytes) else socket.send_text(json.dumps(message))
+            sending = (
+                socket.send_bytes(message)
+                if isinstance(message, bytes)
+                else socket.send_text(json.dumps(message))
+            )
             await asyncio.wait_for(sending, SLOWEST_WINDOW)
 
 
@@ -89,7 +98,11 @@ async def _answer(hub: Hub, window: Window, text: str) -> None:
         window.send(refusal(number, error))
     except Exception:
         log.exception("answering %.200s", text)
-        window.send(refusal(number, WendalError("This failed inside Wendal and nothing was changed; its log says more.")))
+        window.send(
+            refusal(
+                number, WendalError("This failed inside Wendal and nothing was changed; its log says more.")
+            )
+        )
 
 
 def _read(text: str) -> dict[str, Any]:
@@ -114,8 +127,12 @@ def _within_limits(text: str) -> None:
         raise WendalError(f"This message can not be read: {error}.") from error
     for _ in range(DEEPEST + 1):
         if any(len(x) > LONGEST_LIST for x in level):
-            raise WendalError(f"A list in this message is longer than {LONGEST_LIST}, the most that is taken.")
-        level = [y for x in level for y in (x.values() if isinstance(x, dict) else x) if isinstance(y, dict | list)]
+            raise WendalError(
+                f"A list in this message is longer than {LONGEST_LIST}, the most that is taken."
+            )
+        level = [
+            y for x in level for y in (x.values() if isinstance(x, dict) else x) if isinstance(y, dict | list)
+        ]
         if not level:
             return
     raise WendalError("This message is nested too deep.")
@@ -180,12 +197,22 @@ async def _offers(hub: Hub, window: Window, data: dict[str, Any]) -> None:
     picks = [set(p) for p in data["picks"]]
     found = [asdict(o) for o in offers(picks, data["sorts"])]
     made = {o["sort"] for o in found}
-    window.send({"type": "offers", "id": data["id"], "offers": found,
-                       "why": {s: why_not(s, picks) for s in data["sorts"] if s not in made}})
+    window.send(
+        {
+            "type": "offers",
+            "id": data["id"],
+            "offers": found,
+            "why": {s: why_not(s, picks) for s in data["sorts"] if s not in made},
+        }
+    )
 
 
 async def _ways(hub: Hub, window: Window, data: dict[str, Any]) -> None:
-    found = ways_in_sketch(data["things"], data["model"]) if data["sketch"] else ways_for([set(p) for p in data["picks"]], data["things"])
+    found = (
+        ways_in_sketch(data["things"], data["model"])
+        if data["sketch"]
+        else ways_for([set(p) for p in data["picks"]], data["things"])
+    )
     window.send({"type": "ways", "id": data["id"], "ways": [asdict(w) for w in found]})
 
 
@@ -201,6 +228,20 @@ async def _cancel(hub: Hub, window: Window, data: dict[str, Any]) -> None:
     hub.builds.cancel()
 
 
-_HANDLERS = {"command": _command, "undo": _move, "redo": _move, "preview": _preview, "look": _look, "sketch": _sketch,
-             "drag": _drag, "rehearse": _rehearse, "motion": _motion, "propose": _propose,
-             "offers": _offers, "ways": _ways, "foresee": _foresee, "retry": _retry, "cancel": _cancel}
+_HANDLERS = {
+    "command": _command,
+    "undo": _move,
+    "redo": _move,
+    "preview": _preview,
+    "look": _look,
+    "sketch": _sketch,
+    "drag": _drag,
+    "rehearse": _rehearse,
+    "motion": _motion,
+    "propose": _propose,
+    "offers": _offers,
+    "ways": _ways,
+    "foresee": _foresee,
+    "retry": _retry,
+    "cancel": _cancel,
+}

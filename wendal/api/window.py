@@ -12,13 +12,17 @@ __all__ = ["Window"]
 
 log = logging.getLogger(__name__)
 HELD_BYTES = 192 * 2**20  # of content that one window holds
-OUTBOX_MESSAGES, OUTBOX_BYTES = 4000, 256 * 2**20  # more than that waiting, and a window is dropped; it joins again by itself
+OUTBOX_MESSAGES, OUTBOX_BYTES = (
+    4000,
+    256 * 2**20,
+)  # more than that waiting, and a window is dropped; it joins again by itself
 
 
 class Window:
     """One browser window on a part: where it looks, what content it has, which sketch it has open.
 
-    What it is told waits in its own outbox, in order. Nobody waits for a window: one that is too slow, or broken, is dropped.
+    What it is told waits in its own outbox, in order. Nobody waits for a window: one that is too slow, or
+    broken, is dropped.
     """
 
     def __init__(self) -> None:
@@ -27,7 +31,9 @@ class Window:
         self.dropped = asyncio.Event()
         self.at: str | None = None
         self.sketch, self.showing = "", 0  # the sketch it has open, and how often that was shown
-        self.has: OrderedDict[str, int] = OrderedDict()  # content by digest: its size, what was used last at the end
+        self.has: OrderedDict[str, int] = (
+            OrderedDict()
+        )  # content by digest: its size, what was used last at the end
         self.preview = 0
 
     def hand(self, content: Mapping[str, bytes], digests: Collection[str]) -> None:
@@ -42,7 +48,8 @@ class Window:
         self.forget_all_but(wanted)
 
     def forget_all_but(self, wanted: Collection[str]) -> None:
-        """Tell the window to drop content that was used longest ago, down to what it may hold; what is wanted now stays."""
+        """Tell the window to drop content that was used longest ago, down to what it may hold; what is wanted
+        now stays."""
         total, dropped = sum(self.has.values()), []
         for digest in list(self.has):
             if total <= HELD_BYTES:

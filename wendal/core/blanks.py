@@ -9,16 +9,18 @@ from typing import Any, ClassVar, Literal
 __all__ = ["WORDS", "Answer", "Blank", "Choice", "Dots", "Facing", "Name", "Number", "Pick", "Words"]
 
 
-WORDS = {"words": True}  # of a dataclass field: it tells what a thing is called and is no part of what the thing is
+WORDS = {
+    "words": True
+}  # of a dataclass field: it tells what a thing is called and is no part of what the thing is
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Blank:
     """One underlined place.
 
-    label : the noun for it in messages and, while it is empty, in the sentence.
-    when : the blank is there only while other fields have one of these values, and are asked for themselves. before, after : words
-    that come and go with it.
+    label : the noun for it in messages and, while it is empty, in the sentence. when : the blank is there
+    only while other fields have one of these values, and are asked for themselves. before, after : words that
+    come and go with it.
     """
 
     sort: ClassVar[str]
@@ -41,7 +43,8 @@ class Name(Blank):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Number(Blank):
-    """A formula. above : the value must be greater than this (mm, rad or a count); most : and no greater than this; None for any.
+    """A formula. above : the value must be greater than this (mm, rad or a count); most : and no greater than
+    this; None for any.
 
     quiet : it stands in the ledger only when it differs from its start.
     """
@@ -52,7 +55,6 @@ class Number(Blank):
     most: float | None = None
     start: str = "10 mm"
     quiet: bool = False
-
 
     def fault(self, value: float) -> str:
         """Say what is wrong with a value (mm, rad or a count), "" for nothing."""
@@ -65,18 +67,26 @@ class Number(Blank):
     def _said(self, value: float) -> str:
         if not value:
             return "zero"
-        return f"{math.degrees(value):g}°" if self.kind == "angle" else f"{value:g} mm" if self.kind == "length" else f"{value:g}"
+        return (
+            f"{math.degrees(value):g}°"
+            if self.kind == "angle"
+            else f"{value:g} mm"
+            if self.kind == "length"
+            else f"{value:g}"
+        )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Pick(Blank):
-    """Geometry. accepts : the facets that fit, as `core/datum` lists them: "plane", "line", "region", "body" …
+    """Geometry. accepts : the facets that fit, as `core/datum` lists them: "plane", "line", "region", "body"
+    …
 
-    needs : what is still wanted while it is empty, in words. unless : what stands for an optional one that is empty;
-    unsaid : a finished sentence leaves it out then. fixed : it stays where it is when the step is made again elsewhere.
-    accepts_with : facets that fit only while other fields have one of these values. pieces : an edge that is in several pieces now is
-    meant with all of them, and where some of the picks are lost, the others are built. plain : nothing but the figures of a pick are used,
-    not the shape that it is of, so that what becomes of the body elsewhere changes nothing.
+    needs : what is still wanted while it is empty, in words. unless : what stands for an optional one that is
+    empty; unsaid : a finished sentence leaves it out then. fixed : it stays where it is when the step is made
+    again elsewhere. accepts_with : facets that fit only while other fields have one of these values. pieces :
+    an edge that is in several pieces now is meant with all of them, and where some of the picks are lost, the
+    others are built. plain : nothing but the figures of a pick are used, not the shape that it is of, so that
+    what becomes of the body elsewhere changes nothing.
     """
 
     sort: ClassVar[str] = "pick"
@@ -96,9 +106,9 @@ class Pick(Blank):
 class Choice(Blank):
     """One of several; words : how each value reads in the sentence.
 
-    clause : what it adds when it is not "", as a chip to add it by: "draft angle". Such a choice is a clause of the sentence that comes
-    and goes as a whole, with every blank that hangs on it.
-    turns : it is what the other answer turns.
+    clause : what it adds when it is not "", as a chip to add it by: "draft angle". Such a choice is a clause
+    of the sentence that comes and goes as a whole, with every blank that hangs on it. turns : it is what the
+    other answer turns.
     """
 
     sort: ClassVar[str] = "choice"

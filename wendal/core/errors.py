@@ -1,13 +1,13 @@
 """Errors that reach the user: what happened, where, and what to do.
 
-    WendalError
-    ├── FormulaError      a formula cannot be read or has no value
-    ├── SketchError       a sketch edit or constraint is refused
-    ├── StepError         a step cannot be built from what it was given
-    ├── ReferenceLost     a step's reference finds no geometry
-    ├── CommandRefused    an edit of the part is not possible
-    ├── DocumentError     a part's JSON cannot be read
-    └── InternalFault     a fault of ours: logged, told as one, never remembered
+WendalError
+├── FormulaError      a formula cannot be read or has no value
+├── SketchError       a sketch edit or constraint is refused
+├── StepError         a step cannot be built from what it was given
+├── ReferenceLost     a step's reference finds no geometry
+├── CommandRefused    an edit of the part is not possible
+├── DocumentError     a part's JSON cannot be read
+└── InternalFault     a fault of ours: logged, told as one, never remembered
 """
 
 from __future__ import annotations
@@ -15,8 +15,16 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any, Self
 
-__all__ = ["CommandRefused", "DocumentError", "FormulaError", "InternalFault", "ReferenceLost", "SketchError", "StepError",
-           "WendalError"]
+__all__ = [
+    "CommandRefused",
+    "DocumentError",
+    "FormulaError",
+    "InternalFault",
+    "ReferenceLost",
+    "SketchError",
+    "StepError",
+    "WendalError",
+]
 
 
 class WendalError(Exception):
@@ -40,7 +48,8 @@ class WendalError(Exception):
         return self
 
     def bare(self) -> Self:
-        """Return self without its trace, which would hold on to everything that was at work when it was raised."""
+        """Return self without its trace, which would hold on to everything that was at work when it was
+        raised."""
         self.__traceback__ = self.__cause__ = self.__context__ = None
         return self
 
@@ -60,7 +69,15 @@ class SketchError(WendalError):
 
     code = "sketch"
 
-    def __init__(self, message: str, *, field: str = "", step: str = "", fights: Sequence[str] = (), spare: bool = False) -> None:
+    def __init__(
+        self,
+        message: str,
+        *,
+        field: str = "",
+        step: str = "",
+        fights: Sequence[str] = (),
+        spare: bool = False,
+    ) -> None:
         super().__init__(message, field=field, step=step)
         self.fights, self.spare = list(fights), spare
 
@@ -74,7 +91,15 @@ class StepError(WendalError):
 
     code = "step"
 
-    def __init__(self, message: str, *, field: str = "", step: str = "", dots: dict[str, Any] | None = None, offer: str = "") -> None:
+    def __init__(
+        self,
+        message: str,
+        *,
+        field: str = "",
+        step: str = "",
+        dots: dict[str, Any] | None = None,
+        offer: str = "",
+    ) -> None:
         super().__init__(message, field=field, step=step)
         self.dots, self.offer = dots or {}, offer
 
@@ -87,7 +112,9 @@ class ReferenceLost(WendalError):
 
     code = "reference"
 
-    def __init__(self, message: str, *, field: str = "", step: str = "", candidates: Sequence[Any] = ()) -> None:
+    def __init__(
+        self, message: str, *, field: str = "", step: str = "", candidates: Sequence[Any] = ()
+    ) -> None:
         super().__init__(message, field=field, step=step)
         self.candidates = candidates
 

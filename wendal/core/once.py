@@ -13,7 +13,10 @@ Found = TypeVar("Found")
 
 
 class Lazily(Generic[Found]):
-    """A value that is worked out when it is first asked for, and then kept. What `make` raises is not kept."""
+    """A value that is worked out when it is first asked for, and then kept.
+
+    What `make` raises is not kept.
+    """
 
     __slots__ = ("_found", "_make")
 
@@ -29,9 +32,11 @@ class Lazily(Generic[Found]):
 
 
 class Once(Generic[Thing, Found]):
-    """A function of one object that never changes, which remembers what it found for the latest ones. What it raises is not remembered.
+    """A function of one object that never changes, which remembers what it found for the latest ones. What it
+    raises is not remembered.
 
-    make : the function. most : of how many objects, which are held that long, so that no other takes the place of one.
+    make : the function. most : of how many objects, which are held that long, so that no other takes the
+    place of one.
     """
 
     def __init__(self, make: Callable[[Thing], Found], most: int) -> None:

@@ -29,7 +29,8 @@ def fell_back(what: str, why: str) -> None:
 
 
 def tallied() -> dict[str, dict[str, int]]:
-    """Return the counts of this process: by what was tried, how often it went well ("") and why it did not."""
+    """Return the counts of this process: by what was tried, how often it went well ("") and why it did
+    not."""
     found: dict[str, dict[str, int]] = {}
     for (what, why), count in sorted(_counts.items()):
         found.setdefault(what, {})[why] = count

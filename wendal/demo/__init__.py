@@ -5,4 +5,12 @@ from .harrow import float_wheel, mast_clamp, well_head_flange
 from .housing import cable_hook, sensor_housing
 from .load import add_demo
 
-__all__ = ["add_demo", "cable_hook", "float_wheel", "instrument_bracket", "mast_clamp", "sensor_housing", "well_head_flange"]
+__all__ = [
+    "add_demo",
+    "cable_hook",
+    "float_wheel",
+    "instrument_bracket",
+    "mast_clamp",
+    "sensor_housing",
+    "well_head_flange",
+]

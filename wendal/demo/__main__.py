@@ -1,4 +1,5 @@
-"""`python -m wendal.demo FOLDER` writes the demo parts as readable files; those in `examples/` are kept the same by a test."""
+"""`python -m wendal.demo FOLDER` writes the demo parts as readable files; those in `examples/` are kept the
+same by a test."""
 
 from __future__ import annotations
 

@@ -36,11 +36,17 @@ class Builder:
         assert isinstance(step, Sketch)
         return step.drawing
 
-    def draw(self, sketch: str, shape: str, *ends: tuple[float, float], on: str = "", **values: str) -> list[str]:
+    def draw(
+        self, sketch: str, shape: str, *ends: tuple[float, float], on: str = "", **values: str
+    ) -> list[str]:
         """Draw a shape, its first end caught on a thing; return the ids of its curves."""
         before = self.drawing(sketch).curves
         places = [{"at": end, "on": on if i == 0 else ""} for i, end in enumerate(ends)]
-        self.do(do="edit_sketch", step=sketch, edit={"op": "draw", "shape": shape, "ends": places, "values": values})
+        self.do(
+            do="edit_sketch",
+            step=sketch,
+            edit={"op": "draw", "shape": shape, "ends": places, "values": values},
+        )
         return [c for c in self.drawing(sketch).curves if c not in before]
 
     def constrain(self, sketch: str, kind: str, *of: str, **more: str) -> None:

@@ -17,6 +17,13 @@ def add_demo(store: PartStore) -> None:
     if store.list():
         return
     store.create("New part", write_part(Part(name="New part")), "Begin")
-    for make in (cable_hook, sensor_housing, mast_clamp, well_head_flange, float_wheel, instrument_bracket):  # the last one made comes first in the list
+    for make in (
+        cable_hook,
+        sensor_housing,
+        mast_clamp,
+        well_head_flange,
+        float_wheel,
+        instrument_bracket,
+    ):  # the last one made comes first in the list
         part = make()
         store.create(part.name, write_part(part), "Demo")

@@ -17,8 +17,14 @@ class Database:
 
     def __init__(self, url: str) -> None:
         self.url = url
-        self.engine = create_engine(url, pool_pre_ping=True, pool_recycle=1800, pool_size=8, max_overflow=8,
-                                    connect_args={"connect_timeout": 3, "read_timeout": 10, "write_timeout": 10})
+        self.engine = create_engine(
+            url,
+            pool_pre_ping=True,
+            pool_recycle=1800,
+            pool_size=8,
+            max_overflow=8,
+            connect_args={"connect_timeout": 3, "read_timeout": 10, "write_timeout": 10},
+        )
         self.sessions: sessionmaker[Session] = sessionmaker(self.engine, expire_on_commit=False)
 
     def upgrade(self) -> None:

@@ -25,12 +25,18 @@ from .models import PartTable, RevisionTable, now
 
 __all__ = ["PartRow", "PartState", "PartStore", "StoreDown", "StoreError"]
 
-LONG, PACKED = 64_000, "zlib:"  # signs from which on a document is kept compressed, and what it begins with then
+LONG, PACKED = (
+    64_000,
+    "zlib:",
+)  # signs from which on a document is kept compressed, and what it begins with then
 LATEST = 40  # revisions among which an edit that is sent again is looked for
 ROOM = 300 * 2**20  # bytes free on the disk below which it is told
 PATIENCE = 4.0  # s that a call waits for a database that does not answer
-DOWN = ("Not saved: the database is being started again. It does not answer at the moment; what was accepted before is kept. "
-        "Try again in a moment.")
+DOWN = (
+    "Not saved: the database is being started again. It does not answer at the moment; what was accepted "
+    "before is kept. "
+    "Try again in a moment."
+)
 
 
 class StoreError(WendalError):
@@ -57,8 +63,11 @@ class Stale(StoreError):
     code = "stale"
 
     def __init__(self) -> None:
-        super().__init__("The part has changed since you began this edit, perhaps in another window. Your edit was not made; look at "
-                         "the part as it is now and make it again.")
+        super().__init__(
+            "The part has changed since you began this edit, perhaps in another window. Your edit was not "
+            "made; look at "
+            "the part as it is now and make it again."
+        )
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,7 +101,10 @@ class PartStore:
 
     @contextmanager
     def _transaction(self) -> Iterator[Session]:
-        """Run one transaction; what the driver throws becomes words. Waits a little for a database that is being started again."""
+        """Run one transaction; what the driver throws becomes words.
+
+        Waits a little for a database that is being started again.
+        """
         connection = self._connected()
         try:
             with connection, self._database.sessions(bind=connection) as session, session.begin():
@@ -100,8 +112,11 @@ class PartStore:
         except DBAPIError as error:
             if error.connection_invalidated or isinstance(error, OperationalError):
                 raise StoreDown(DOWN) from error
-            raise StoreError("The database did not take this, so nothing was changed. If it goes on, stop Wendal and start "
-                             f"it again. (It said: {error.orig})") from error
+            raise StoreError(
+                "The database did not take this, so nothing was changed. If it goes on, stop Wendal and "
+                "start "
+                f"it again. (It said: {error.orig})"
+            ) from error
 
     def _connected(self) -> Connection:
         until = time.monotonic() + PATIENCE
@@ -121,13 +136,24 @@ class PartStore:
         except DBAPIError:
             return DOWN
         room = shutil.disk_usage(folder).free if Path(folder).is_dir() else ROOM
-        return "" if room >= ROOM else f"Little room is left on the disk ({room // 2**20} MB). Make some, before saving has to stop."
+        return (
+            ""
+            if room >= ROOM
+            else (
+                f"Little room is left on the disk ({room // 2**20} MB). Make some, before saving has to stop."
+            )
+        )
 
     def step_of(self, part: int, key: str) -> str | None:
-        """Return the step of an edit that was kept under a key of its own, None where there is none among the latest."""
+        """Return the step of an edit that was kept under a key of its own, None where there is none among the
+        latest."""
         with self._transaction() as session:
-            latest = session.scalars(select(RevisionTable.command).where(RevisionTable.part_id == part)
-                                     .order_by(RevisionTable.number.desc()).limit(LATEST))
+            latest = session.scalars(
+                select(RevisionTable.command)
+                .where(RevisionTable.part_id == part)
+                .order_by(RevisionTable.number.desc())
+                .limit(LATEST)
+            )
             for record in latest:
                 kept = json.loads(record) if record else {}
                 if kept.get("key") == key:
@@ -137,9 +163,11 @@ class PartStore:
     def list(self) -> list[PartRow]:
         """Return all parts, the latest changed first."""
         with self._transaction() as session:
-            found = session.execute(select(PartTable, RevisionTable.number)
-                                    .join(RevisionTable, RevisionTable.id == PartTable.head)
-                                    .order_by(PartTable.changed.desc(), PartTable.id.desc()))
+            found = session.execute(
+                select(PartTable, RevisionTable.number)
+                .join(RevisionTable, RevisionTable.id == PartTable.head)
+                .order_by(PartTable.changed.desc(), PartTable.id.desc())
+            )
             return [PartRow(p.id, p.name, number, p.changed, p.picture_of == p.head) for p, number in found]
 
     def create(self, name: str, document: str, summary: str) -> PartState:
@@ -149,7 +177,9 @@ class PartStore:
             part = PartTable(name=name, head=0, tip=0, edition=1, picture="", picture_of=0)
             session.add(part)
             session.flush()
-            first = RevisionTable(part_id=part.id, number=1, parent=0, summary=summary, command="", document=_packed(document))
+            first = RevisionTable(
+                part_id=part.id, number=1, parent=0, summary=summary, command="", document=_packed(document)
+            )
             session.add(first)
             session.flush()
             part.head = part.tip = first.id
@@ -160,15 +190,27 @@ class PartStore:
         with self._transaction() as session:
             return self._state(session, self._part(session, part))
 
-    def commit(self, part: int, edition: int, name: str, document: str, summary: str, command: str) -> PartState:
-        """Keep a new revision on top of the head; raises Stale when the part is at another edition, DocumentError for what is no part."""
+    def commit(
+        self, part: int, edition: int, name: str, document: str, summary: str, command: str
+    ) -> PartState:
+        """Keep a new revision on top of the head; raises Stale when the part is at another edition,
+        DocumentError for what is no part."""
         _check(name, document)
         with self._transaction() as session:
             row = self._part(session, part, edition)
             head = session.get_one(RevisionTable, row.head)
-            number = 1 + (session.scalar(select(func.max(RevisionTable.number)).where(RevisionTable.part_id == part)) or 0)
-            new = RevisionTable(part_id=part, number=number, parent=head.id, summary=summary[:200], command=command,
-                                document=_packed(document))
+            number = 1 + (
+                session.scalar(select(func.max(RevisionTable.number)).where(RevisionTable.part_id == part))
+                or 0
+            )
+            new = RevisionTable(
+                part_id=part,
+                number=number,
+                parent=head.id,
+                summary=summary[:200],
+                command=command,
+                document=_packed(document),
+            )
             session.add(new)
             session.flush()
             row.head = row.tip = head.following = new.id
@@ -204,8 +246,9 @@ class PartStore:
         """Keep the small picture of a version."""
         with self._transaction() as session:
             row = self._part(session, part)
-            of = session.scalar(select(RevisionTable.id).where(RevisionTable.part_id == part,
-                                                               RevisionTable.number == version))
+            of = session.scalar(
+                select(RevisionTable.id).where(RevisionTable.part_id == part, RevisionTable.number == version)
+            )
             row.picture, row.picture_of = picture, of or 0
 
     def picture(self, part: int) -> str:
@@ -241,8 +284,14 @@ class PartStore:
         session.flush()
         head = session.get_one(RevisionTable, row.head)
         following = self._following(session, row)
-        return PartState(row.id, _unpacked(head.document), head.number, row.edition, head.summary if head.parent else "",
-                         following.summary if following else "")
+        return PartState(
+            row.id,
+            _unpacked(head.document),
+            head.number,
+            row.edition,
+            head.summary if head.parent else "",
+            following.summary if following else "",
+        )
 
 
 def _check(name: str, document: str) -> None:
@@ -259,7 +308,11 @@ def _packed(document: str) -> str:
 
 
 def _unpacked(kept: str) -> str:
-    return zlib.decompress(base64.b64decode(kept.removeprefix(PACKED))).decode() if kept.startswith(PACKED) else kept
+    return (
+        zlib.decompress(base64.b64decode(kept.removeprefix(PACKED))).decode()
+        if kept.startswith(PACKED)
+        else kept
+    )
 
 
 def _name_in(document: str) -> str:

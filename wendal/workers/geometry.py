@@ -23,7 +23,8 @@ from .shelf import Shelf
 __all__ = ["main"]
 
 log = logging.getLogger(__name__)
-AT_ONCE = 4  # parts whose content from the shelf waits to be asked for: whoever only wants their pictures never does
+# Parts whose content from the shelf waits to be asked for: whoever only wants their pictures never does.
+AT_ONCE = 4
 _commands: TypeAdapter[Any] = TypeAdapter(Command)
 kernel.fuse  # noqa: B018 - loads the kernel in the fork server, before any worker exists
 made_by()  # while what is on the disk is what has been loaded
@@ -39,7 +40,9 @@ class GeometryWorker:
         self._read: tuple[str, Part] | None = None
         self._shelf = shelf
         self._kept: dict[int, set[str]] = {}  # by part, the keys of what lies on the shelf
-        self._held: dict[int, dict[str, bytes]] = {}  # by part, content from the shelf that nobody has asked for yet
+        self._held: dict[
+            int, dict[str, bytes]
+        ] = {}  # by part, content from the shelf that nobody has asked for yet
 
     def _part(self, document: str) -> Part:
         if self._read is None or self._read[0] != document:
@@ -48,17 +51,27 @@ class GeometryWorker:
 
     def _evaluate(self, request: dict[str, Any], say: Say, part: Part, **more: Any) -> Evaluation:
         self._take_up(request.get("part", 0))
-        return evaluate(part, self._memory, condemned=request.get("condemned", {}),
-                        announce=lambda step, name, key: say({"step": step, "name": name, "key": key}), **more)
+        return evaluate(
+            part,
+            self._memory,
+            condemned=request.get("condemned", {}),
+            announce=lambda step, name, key: say({"step": step, "name": name, "key": key}),
+            **more,
+        )
 
     def evaluate(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
-        """Evaluate a document: reports, ledger, the scene at the end and at `at`, and content not in `has`."""
+        """Evaluate a document: reports, ledger, the scene at the end and at `at`, and content not in
+        `has`."""
         part = self._part(request["document"])
         evaluation = self._evaluate(request, say, part)
         blobs = inspect.Blobs(set(request["has"]), self._packed, self._held.pop(request.get("part", 0), {}))
-        return {"reports": [_report(r) for r in evaluation.reports], "ledger": inspect.ledger_rows(part, evaluation),
-                "scene": inspect.scene(part, evaluation, blobs, request.get("at")), "blobs": blobs.new,
-                "taken": taken_now(part, evaluation)}
+        return {
+            "reports": [_report(r) for r in evaluation.reports],
+            "ledger": inspect.ledger_rows(part, evaluation),
+            "scene": inspect.scene(part, evaluation, blobs, request.get("at")),
+            "blobs": blobs.new,
+            "taken": taken_now(part, evaluation),
+        }
 
     def trace(self, request: dict[str, Any], say: Say) -> list[dict[str, Any]]:
         """Tell what picked things come to in a sketch's plane."""
@@ -68,7 +81,8 @@ class GeometryWorker:
         return trace_picks(part, evaluation, request["step"], edit.refs, edit.manner, edit.near)
 
     def preview(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
-        """Evaluate up to a step that is being made or edited; `command` is the add or edit that accepting would send."""
+        """Evaluate up to a step that is being made or edited; `command` is the add or edit that accepting
+        would send."""
         before = self._part(request["document"])
         data = request["command"]
         command = (AddStep if data["do"] == "add_step" else EditStep).model_validate(data)
@@ -83,10 +97,13 @@ class GeometryWorker:
         """Tell which steps a command would reach and how they and the bodies would stand; nothing is kept."""
         before = self._part(request["document"])
         after = apply(before, _commands.validate_python(request["command"]))
-        return inspect.foresee(before, self._evaluate(request, say, before), after, self._evaluate(request, say, after))
+        return inspect.foresee(
+            before, self._evaluate(request, say, before), after, self._evaluate(request, say, after)
+        )
 
     def ready(self, request: dict[str, Any], say: Say) -> dict[str, bytes]:
-        """Build and pack what a command would come to, before it is given; return the content not in `has`."""
+        """Build and pack what a command would come to, before it is given; return the content not in
+        `has`."""
         part = apply(self._part(request["document"]), _commands.validate_python(request["command"]))
         blobs = inspect.Blobs(set(request["has"]), self._packed)
         inspect.scene(part, self._evaluate(request, say, part), blobs)
@@ -103,7 +120,8 @@ class GeometryWorker:
         return inspect.picture(self._evaluate(request, say, part))
 
     def look_over(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
-        """Draw the small picture, and name the bodies with which the kernel's own check of the whole finds fault."""
+        """Draw the small picture, and name the bodies with which the kernel's own check of the whole finds
+        fault."""
         part = self._part(request["document"])
         evaluation = self._evaluate(request, say, part)
         broken = inspect.broken(evaluation)
@@ -132,7 +150,9 @@ class GeometryWorker:
 
     def _keep(self, number: int, part: Part, evaluation: Evaluation) -> None:
         """Put what a part came to on the shelf, unless it lies there."""
-        keys = {r.key for r in evaluation.reports if r.key and self._memory.get(r.key)} | evaluation.standing.keys()
+        keys = {
+            r.key for r in evaluation.reports if r.key and self._memory.get(r.key)
+        } | evaluation.standing.keys()
         if self._shelf is None or not number or self._kept.get(number) == keys:
             return
         self._kept[number] = keys
@@ -152,21 +172,48 @@ class GeometryWorker:
 
 
 def _report(report: Any) -> dict[str, Any]:
-    return {"id": report.id, "state": report.state, "message": report.message, "field": report.field, "key": report.key,
-            "milliseconds": round(report.milliseconds, 2), "remembered": report.remembered,
-            "answers": report.answers, "upon": report.upon, "offer": report.offer, "stands_on": report.stands_on,
-            "references": [_reference(r) for r in report.references]}
+    return {
+        "id": report.id,
+        "state": report.state,
+        "message": report.message,
+        "field": report.field,
+        "key": report.key,
+        "milliseconds": round(report.milliseconds, 2),
+        "remembered": report.remembered,
+        "answers": report.answers,
+        "upon": report.upon,
+        "offer": report.offer,
+        "stands_on": report.stands_on,
+        "references": [_reference(r) for r in report.references],
+    }
 
 
 def _reference(r: Any) -> dict[str, Any]:
-    return {"field": r.field, "state": r.state, "reason": r.reason, "now": r.now, "candidates": [asdict(c) for c in r.candidates], "item": r.item,
-            "said": r.said}
+    return {
+        "field": r.field,
+        "state": r.state,
+        "reason": r.reason,
+        "now": r.now,
+        "candidates": [asdict(c) for c in r.candidates],
+        "item": r.item,
+        "said": r.said,
+    }
 
 
 def main(line: Connection, shelf: Path | None = None) -> None:
     """Run a geometry worker. shelf : the folder in which results are kept, None to keep none."""
     worker = GeometryWorker(Shelf(shelf) if shelf else None)
-    serve(line, {"evaluate": worker.evaluate, "preview": worker.preview, "export": worker.export, "foresee": worker.foresee, "ready": worker.ready,
-                 "trace": worker.trace, "picture": worker.picture, "look_over": worker.look_over, "report": worker.report})
-
-
+    serve(
+        line,
+        {
+            "evaluate": worker.evaluate,
+            "preview": worker.preview,
+            "export": worker.export,
+            "foresee": worker.foresee,
+            "ready": worker.ready,
+            "trace": worker.trace,
+            "picture": worker.picture,
+            "look_over": worker.look_over,
+            "report": worker.report,
+        },
+    )

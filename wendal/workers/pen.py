@@ -55,11 +55,16 @@ class Pen:
         document = write_part(changed)
         self._read = (document, changed)
         step = f"s{changed.last}" if changed.last > part.last else getattr(command, "step", "")
-        return {"document": document, "name": changed.name, "summary": say_command(part, command),
-                "step": step if isinstance(step, str) else ""}
+        return {
+            "document": document,
+            "name": changed.name,
+            "summary": say_command(part, command),
+            "step": step if isinstance(step, str) else "",
+        }
 
     def sketch(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
-        """Explain a sketch: its view, or, where that was said without words for its freedoms already, these words alone."""
+        """Explain a sketch: its view, or, where that was said without words for its freedoms already, these
+        words alone."""
         soon: list[dict[str, Any]] = []
 
         def first(view: dict[str, Any]) -> None:
@@ -78,7 +83,10 @@ class Pen:
             while len(self._drags) >= DRAGS_KEPT:
                 self._drags.pop(next(iter(self._drags)))
             values = bench_of(part).values(sketch.drawing)
-            self._drags[name] = (Drag(sketch.drawing, values, request["entity"], tuple(request["start"])), values)
+            self._drags[name] = (
+                Drag(sketch.drawing, values, request["entity"], tuple(request["start"])),
+                values,
+            )
         if name not in self._drags:
             raise CommandRefused("This drag was given up. Take hold of it again.")
         drag, values = self._drags[name]
@@ -108,5 +116,15 @@ class Pen:
 def main(line: Connection) -> None:
     """Run a pen."""
     pen = Pen()
-    serve(line, {"command": pen.command, "sketch": pen.sketch, "drag": pen.drag, "read": pen.read, "rehearse": pen.rehearse,
-                 "motion": pen.motion, "propose": pen.propose})
+    serve(
+        line,
+        {
+            "command": pen.command,
+            "sketch": pen.sketch,
+            "drag": pen.drag,
+            "read": pen.read,
+            "rehearse": pen.rehearse,
+            "motion": pen.motion,
+            "propose": pen.propose,
+        },
+    )

@@ -17,7 +17,8 @@ STICKY = {"drag"}  # what goes on from one call to the next is asked of the same
 class Pool:
     """Workers by number. seconds : how long one may be silent before it is ended.
 
-    roaming : while a part's own worker works for another part, a free one takes its call, so that nobody's trouble holds up others.
+    roaming : while a part's own worker works for another part, a free one takes its call, so that nobody's
+    trouble holds up others.
     """
 
     def __init__(self, main: Main, size: int, seconds: float, *, roaming: bool = False) -> None:
@@ -52,16 +53,24 @@ class Pool:
             worker = self._workers[number] = WorkerProcess(self._main)
         return worker
 
-    async def call(self, part: int, operation: str, request: Any, progress: Say | None = None,
-                   wanted: Callable[[], bool] = lambda: True) -> Any:
+    async def call(
+        self,
+        part: int,
+        operation: str,
+        request: Any,
+        progress: Say | None = None,
+        wanted: Callable[[], bool] = lambda: True,
+    ) -> Any:
         """Ask a part's worker; progress is said on the event loop. Raises as WorkerProcess.call does.
 
-        A call that has been sent is never torn off: when its asker is cancelled it goes on, and only its answer is dropped.
-        One that still waits for its turn is dropped when its asker is cancelled, and raises CancelledError when it is not
-        `wanted` any more.
+        A call that has been sent is never torn off: when its asker is cancelled it goes on, and only its
+        answer is dropped. One that still waits for its turn is dropped when its asker is cancelled, and
+        raises CancelledError when it is not `wanted` any more.
         """
         given_up = False
-        call = asyncio.create_task(self._ask(part, operation, request, progress, lambda: wanted() and not given_up))
+        call = asyncio.create_task(
+            self._ask(part, operation, request, progress, lambda: wanted() and not given_up)
+        )
         self._calls.add(call)
         call.add_done_callback(self._ended)
         try:
@@ -75,7 +84,9 @@ class Pool:
         if not call.cancelled():
             call.exception()  # whoever gave the call up does not hear it
 
-    async def _ask(self, part: int, operation: str, request: Any, progress: Say | None, wanted: Callable[[], bool]) -> Any:
+    async def _ask(
+        self, part: int, operation: str, request: Any, progress: Say | None, wanted: Callable[[], bool]
+    ) -> Any:
         number = self._for(part, operation)
         loop = asyncio.get_running_loop()
 
@@ -95,12 +106,20 @@ class Pool:
 
     def _for(self, part: int, operation: str) -> int:
         home = self.home(part)
-        if not self._roaming or operation in STICKY or not self._turns[home].locked() or self._working[home] == part:
+        if (
+            not self._roaming
+            or operation in STICKY
+            or not self._turns[home].locked()
+            or self._working[home] == part
+        ):
             return home
         return next((n for n, turn in enumerate(self._turns) if not turn.locked()), home)
 
     def interrupt(self, part: int) -> None:
-        """End what a worker does for a part, at once: whoever waits for it sees WorkerDied. What it does for others goes on."""
+        """End what a worker does for a part, at once: whoever waits for it sees WorkerDied.
+
+        What it does for others goes on.
+        """
         number = self.home(part)
         worker = self._workers[number]
         if worker is not None and self._working[number] == part:

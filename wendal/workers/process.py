@@ -1,7 +1,8 @@
 """One worker process and the line to it.
 
-A request is (number, operation, plain data), an answer (number, word, plain data). One thread reads the line and hands every
-answer to the call that asked for it, so that a call that was given up can never leave its answer to another.
+A request is (number, operation, plain data), an answer (number, word, plain data). One thread reads the line
+and hands every answer to the call that asked for it, so that a call that was given up can never leave its
+answer to another.
 """
 
 from __future__ import annotations
@@ -48,7 +49,10 @@ class WorkerFailed(WendalError):
     code = "failed"
 
 
-LEAST_MEMORY, SHARE = 6 * 2**30, 0.7  # bytes of address space a worker may have in any case, and of the machine's memory else
+LEAST_MEMORY, SHARE = (
+    6 * 2**30,
+    0.7,
+)  # bytes of address space a worker may have in any case, and of the machine's memory else
 _context = multiprocessing.get_context("forkserver")
 # The fork server loads the kernel once and never computes; workers fork from it in milliseconds.
 _context.set_forkserver_preload(["wendal.workers.geometry", "wendal.workers.pen"])
@@ -81,7 +85,8 @@ class WorkerProcess:
     def call(self, operation: str, request: Any, seconds: float, progress: Say | None = None) -> Any:
         """Ask and wait. `seconds` is the longest silence allowed: each word of progress starts it anew.
 
-        Raises WorkerDied or WorkerTooSlow (the process is then ended), or the WendalError the operation raised.
+        Raises WorkerDied or WorkerTooSlow (the process is then ended), or the WendalError the operation
+        raised.
         """
         number, box = next(self._numbers), SimpleQueue[tuple[str, Any]]()
         self._boxes[number] = box
@@ -143,11 +148,16 @@ class WorkerProcess:
 
 
 def serve(line: Connection, operations: dict[str, Operation]) -> None:
-    """Answer requests until the line closes; runs in the child. An exception is an answer; only a death is a death."""
+    """Answer requests until the line closes; runs in the child.
+
+    An exception is an answer; only a death is a death.
+    """
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     os.setpgid(0, 0)
     memory = max(LEAST_MEMORY, int(SHARE * os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")))
-    resource.setrlimit(resource.RLIMIT_AS, (memory, memory))  # more than that is an error of the step, not the machine's end
+    resource.setrlimit(
+        resource.RLIMIT_AS, (memory, memory)
+    )  # more than that is an error of the step, not the machine's end
     while True:
         try:
             number, operation, request = line.recv()
@@ -160,5 +170,13 @@ def serve(line: Connection, operations: dict[str, Operation]) -> None:
             line.send((number, "refused", error))
         except Exception as error:
             traceback.print_exc()
-            line.send((number, "refused", WorkerFailed(
-                f"This failed inside Wendal ({type(error).__name__}), and nothing was changed. Its log says more.")))
+            line.send(
+                (
+                    number,
+                    "refused",
+                    WorkerFailed(
+                        f"This failed inside Wendal ({type(error).__name__}), and nothing was changed. Its "
+                        "log says more."
+                    ),
+                )
+            )

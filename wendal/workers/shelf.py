@@ -1,4 +1,5 @@
-"""A folder in which a part's results lie for the processes that come after: one file a part, bounded, and safe to delete at any time."""
+"""A folder in which a part's results lie for the processes that come after: one file a part, bounded, and
+safe to delete at any time."""
 
 from __future__ import annotations
 
@@ -14,7 +15,11 @@ MOST = 2 * 2**30  # bytes of all files; what was not used for the longest time g
 
 
 class Shelf:
-    """The folder. most : bytes that its files may have in all. That it can not be read or written stops nobody: parts are built then."""
+    """The folder.
+
+    most : bytes that its files may have in all. That it can not be read or written stops nobody: parts are
+    built then.
+    """
 
     def __init__(self, folder: Path, most: int = MOST) -> None:
         self._folder, self._most = folder, most
@@ -26,7 +31,10 @@ class Shelf:
         return self._folder / f"{part}.reading"
 
     def begin_reading(self, part: int) -> bytes | None:
-        """Return what lies there of a part, None for nothing. Until `end_reading` it lies aside: what ends its reader is not read again."""
+        """Return what lies there of a part, None for nothing.
+
+        Until `end_reading` it lies aside: what ends its reader is not read again.
+        """
         try:
             self._file(part).replace(self._aside(part))
             return self._aside(part).read_bytes()
@@ -60,7 +68,10 @@ class Shelf:
                 file.unlink()
 
     def _make_room(self, last: int) -> None:
-        files = sorted(((f.stat().st_mtime, f.stat().st_size, f) for f in self._folder.iterdir()), key=lambda row: row[:2])
+        files = sorted(
+            ((f.stat().st_mtime, f.stat().st_size, f) for f in self._folder.iterdir()),
+            key=lambda row: row[:2],
+        )
         total = sum(size for _, size, _ in files)
         for _, size, file in files:
             if total <= self._most:

@@ -27,18 +27,23 @@ export const api = {
   about: (): Promise<About> => (about ??= taken(client.GET('/api/about')) as unknown as Promise<About>),
   list: (): Promise<PartSummary[]> => taken(client.GET('/api/parts')),
   create: (name: string): Promise<PartSummary> => taken(client.POST('/api/parts', { body: { name } })),
-  read: (text: string): Promise<PartSummary> => taken(client.POST('/api/parts/read', { body: { text, ending: 'json' } })),
+  read: (text: string): Promise<PartSummary> =>
+    taken(client.POST('/api/parts/read', { body: { text, ending: 'json' } })),
   rename: (part: number, name: string): Promise<PartSummary> =>
     taken(client.PATCH('/api/parts/{part}', { params: { path: { part } }, body: { name } })),
-  copy: (part: number): Promise<PartSummary> => taken(client.POST('/api/parts/{part}/copy', { params: { path: { part } } })),
-  remove: (part: number): Promise<unknown> => taken(client.DELETE('/api/parts/{part}', { params: { path: { part } } })),
+  copy: (part: number): Promise<PartSummary> =>
+    taken(client.POST('/api/parts/{part}/copy', { params: { path: { part } } })),
+  remove: (part: number): Promise<unknown> =>
+    taken(client.DELETE('/api/parts/{part}', { params: { path: { part } } })),
   picture: (part: PartSummary) => `/api/parts/${part.id}/picture.svg?v=${part.version}`,
 
   /** Fetch a file and hand it to the browser to keep; refusals come as words, not as a broken download. */
   async download(part: number, ending: string): Promise<void> {
     const response = await fetch(`/api/parts/${part}/file.${ending}`);
     if (!response.ok) throw new Refusal(((await response.json()) as { message: string }).message);
-    const name = decodeURIComponent(/''(.+)$/.exec(response.headers.get('content-disposition') ?? '')?.[1] ?? `part.${ending}`);
+    const name = decodeURIComponent(
+      /''(.+)$/.exec(response.headers.get('content-disposition') ?? '')?.[1] ?? `part.${ending}`,
+    );
     const link = document.createElement('a');
     link.href = URL.createObjectURL(await response.blob());
     link.download = name;

@@ -1,7 +1,10 @@
 /** The socket of an open part: requests with answers, binary content by digest, reconnecting by itself. */
 import { Refusal, type FromBrowser, type ToBrowser } from './types';
 
-/** again : an edit as it was sent, to be sent again when the line breaks before it is answered; the server knows it by its key. */
+/**
+ * again : an edit as it was sent, to be sent again when the line breaks before it is answered; the server
+ * knows it by its key.
+ */
 type Waiting = { resolve: (m: ToBrowser) => void; reject: (r: Refusal) => void; again?: string };
 type Told = (message: ToBrowser) => void;
 type Numbered = Extract<FromBrowser, { id: number }>;
@@ -41,8 +44,16 @@ export class Socket {
       this.linked(false);
       this.reject((w) => !w.again, 'The line to Wendal broke before it answered. Try again.');
       clearTimeout(this.giveUp);
-      this.giveUp = window.setTimeout(() => this.reject(() => true, 'The line to Wendal broke before it answered. Look whether the change is there, then try again.'), PATIENCE);
-      if (!this.closed && event.code !== 4404) setTimeout(() => this.connect(), (this.delay = Math.min(this.delay * 1.6, 5000)));
+      this.giveUp = window.setTimeout(
+        () =>
+          this.reject(
+            () => true,
+            'The line to Wendal broke before it answered. Look whether the change is there, then try again.',
+          ),
+        PATIENCE,
+      );
+      if (!this.closed && event.code !== 4404)
+        setTimeout(() => this.connect(), (this.delay = Math.min(this.delay * 1.6, 5000)));
     };
     this.socket = socket;
   }
@@ -71,7 +82,17 @@ export class Socket {
     if (waiting) {
       this.waiting.delete(id);
       if (message.type === 'refused') {
-        waiting.reject(new Refusal(message.message, message.field, message.step, message.at, message.code, message.fights, message.spare));
+        waiting.reject(
+          new Refusal(
+            message.message,
+            message.field,
+            message.step,
+            message.at,
+            message.code,
+            message.fights,
+            message.spare,
+          ),
+        );
       } else waiting.resolve(message);
       return;
     }
@@ -90,7 +111,11 @@ export class Socket {
     const text = JSON.stringify(edit ? { ...request, id, key: crypto.randomUUID() } : { ...request, id });
     return new Promise((resolve, reject) => {
       if (this.socket?.readyState !== WebSocket.OPEN) {
-        reject(new Refusal('There is no line to Wendal at the moment, so nothing was changed. It is tried again by itself.'));
+        reject(
+          new Refusal(
+            'There is no line to Wendal at the moment, so nothing was changed. It is tried again by itself.',
+          ),
+        );
         return;
       }
       this.waiting.set(id, { resolve, reject, again: edit ? text : undefined });

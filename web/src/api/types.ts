@@ -71,9 +71,23 @@ export type Kind = {
 };
 export type Variant = { title: string; explains: string; sentence: string; blanks: Record<string, Blank> };
 
-export type ConstraintKind = { kind: string; title: string; symbol: string; key: string; takes: string[][][]; wants: string; quantity: string };
+export type ConstraintKind = {
+  kind: string;
+  title: string;
+  symbol: string;
+  key: string;
+  takes: string[][][];
+  wants: string;
+  quantity: string;
+};
 
-export type About = { version: string; kinds: Kind[]; constraints: ConstraintKind[]; formats: { ending: string; title: string }[]; fonts: Record<string, string> };
+export type About = {
+  version: string;
+  kinds: Kind[];
+  constraints: ConstraintKind[];
+  formats: { ending: string; title: string }[];
+  fonts: Record<string, string>;
+};
 
 /** Why a request was refused. Nothing was changed by it. */
 export class Refusal extends Error {

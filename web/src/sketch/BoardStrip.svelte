@@ -1,5 +1,8 @@
 <script lang="ts">
-  /** Under the drawing: where the pointer is and what is asked for, and the tool in hand or what the picks offer. Its height stays, so that nothing drawn moves. */
+  /**
+   * Under the drawing: where the pointer is and what is asked for, and the tool in hand or what the picks
+   * offer. Its height stays, so that nothing drawn moves.
+   */
   import Offers from '../ui/Offers.svelte';
   import type { Board } from './board.svelte';
   import ToolBar from './ToolBar.svelte';
@@ -7,7 +10,10 @@
   let { board }: { board: Board } = $props();
 </script>
 
-<div class="flex h-[104px] shrink-0 flex-col gap-1.5 overflow-y-auto border-t border-rule bg-paper px-4 py-2" data-testid="strip">
+<div
+  class="flex h-[104px] shrink-0 flex-col gap-1.5 overflow-y-auto border-t border-rule bg-paper px-4 py-2"
+  data-testid="strip"
+>
   <div class="figures flex flex-wrap gap-x-6 text-graphite" data-testid="readout">
     <div class="whitespace-pre">{board.readout[0]}</div>
     <div class="min-h-[1.35em]">{board.readout[1]}</div>

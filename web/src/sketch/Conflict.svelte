@@ -8,18 +8,32 @@
 </script>
 
 {#if refused?.spare}
-  <button class="blank mt-2 block text-[13.5px]" onclick={() => board.binding.keepAsReference()}>Keep it as a reference dimension</button>
+  <button class="blank mt-2 block text-[13.5px]" onclick={() => board.binding.keepAsReference()}
+    >Keep it as a reference dimension</button
+  >
 {/if}
 {#if fights.length}
   <div class="mt-2 text-[13.5px]" data-testid="conflict">
-    <p class="text-graphite">{refused ? 'Or let one of these give way:' : 'Any one of these may give way:'}</p>
+    <p class="text-graphite">
+      {refused ? 'Or let one of these give way:' : 'Any one of these may give way:'}
+    </p>
     <ul class="mt-1 space-y-1">
       {#each fights as f (f.id)}
-        <li class="flex items-start gap-2" onpointerenter={() => (board.hovered = f.id)} onpointerleave={() => (board.hovered = '')}>
+        <li
+          class="flex items-start gap-2"
+          onpointerenter={() => (board.hovered = f.id)}
+          onpointerleave={() => (board.hovered = '')}
+        >
           <span class="w-4 text-center text-carmine">{f.symbol}</span>
           <span class="min-w-0 flex-1">{f.words}{f.shown ? ` (${f.shown})` : ''}</span>
-          {#if f.dimension && !f.reference}<button class="button !px-1.5 !py-0 !text-[12px]" title="It only tells its value from now on" onclick={() => board.binding.giveWay(f, true)}>only tell</button>{/if}
-          <button class="button !px-1.5 !py-0 !text-[12px]" onclick={() => board.binding.giveWay(f, false)}>drop</button>
+          {#if f.dimension && !f.reference}<button
+              class="button !px-1.5 !py-0 !text-[12px]"
+              title="It only tells its value from now on"
+              onclick={() => board.binding.giveWay(f, true)}>only tell</button
+            >{/if}
+          <button class="button !px-1.5 !py-0 !text-[12px]" onclick={() => board.binding.giveWay(f, false)}
+            >drop</button
+          >
         </li>
       {/each}
     </ul>

@@ -6,8 +6,26 @@
   import { roved } from '../ui/roving';
   import { turnOf } from './strokes';
 
-  let { figure, words, stop, focused, typed, colour, screen, plane, board }: {
-    figure: Figure; words: string; stop: boolean; focused: () => void; typed: () => void; colour: string; screen: (p: Flat) => Flat; plane: (e: MouseEvent) => Flat; board: Board;
+  let {
+    figure,
+    words,
+    stop,
+    focused,
+    typed,
+    colour,
+    screen,
+    plane,
+    board,
+  }: {
+    figure: Figure;
+    words: string;
+    stop: boolean;
+    focused: () => void;
+    typed: () => void;
+    colour: string;
+    screen: (p: Flat) => Flat;
+    plane: (e: MouseEvent) => Flat;
+    board: Board;
   } = $props();
 
   let from: { x: number; y: number } | null = null;

@@ -1,5 +1,7 @@
 <script lang="ts">
-  /** The open sketch, drawn over the stage in its own plane: curves, points, dimensions, the shape in hand. */
+  /**
+   * The open sketch, drawn over the stage in its own plane: curves, points, dimensions, the shape in hand.
+   */
   import { Box3 } from 'three';
   import type { Flat } from '../api/types';
   import { at } from '../stage/sketches';
@@ -42,7 +44,10 @@
     const [a, b, c, d, e, f] = matrix;
     return [a * p[0] + c * p[1] + e, b * p[0] + d * p[1] + f];
   };
-  /** Where the board is on the page; kept while the pointer is down, so that no move makes the browser lay out anew. */
+  /**
+   * Where the board is on the page; kept while the pointer is down, so that no move makes the browser lay out
+   * anew.
+   */
   let kept: DOMRect | null = null;
   const edges = () => (pressed && kept) || (kept = svg!.getBoundingClientRect());
   const plane = (event: MouseEvent): Flat => {
@@ -57,10 +62,21 @@
   /** All that was drawn at the last look, and whether there was one. */
   let before: ReturnType<typeof boundsOf> = null;
   let looked = false;
-  const places = ([[x0, y0], [x1, y1]]: [Flat, Flat]) => [[x0, y0], [x1, y0], [x1, y1], [x0, y1]].map(([x, y]) => at(frame!, x, y));
+  const places = ([[x0, y0], [x1, y1]]: [Flat, Flat]) =>
+    [
+      [x0, y0],
+      [x1, y0],
+      [x1, y1],
+      [x0, y1],
+    ].map(([x, y]) => at(frame!, x, y));
   const seen = (bounds: [Flat, Flat]) =>
-    places(bounds).map((p) => stage.view.screen(p)).every(([x, y]) => x > 0 && x < stage.view.width && y > 0 && y < stage.view.height);
-  /** New geometry that leaves a view of all brings the view along; a first shape that is very small is brought near. */
+    places(bounds)
+      .map((p) => stage.view.screen(p))
+      .every(([x, y]) => x > 0 && x < stage.view.width && y > 0 && y < stage.view.height);
+  /**
+   * New geometry that leaves a view of all brings the view along; a first shape that is very small is brought
+   * near.
+   */
   $effect(() => {
     const drawn = board.view?.drawing;
     if (!drawn || !frame || board.moving.held) return;
@@ -69,10 +85,20 @@
     if (!bounds || opened || JSON.stringify(bounds) === JSON.stringify(was)) return;
     const box = new Box3().setFromPoints(places(bounds));
     const { width, height, scale } = stage.view;
-    const share = Math.max(((bounds[1][0] - bounds[0][0]) * scale) / width, ((bounds[1][1] - bounds[0][1]) * scale) / height);
+    const share = Math.max(
+      ((bounds[1][0] - bounds[0][0]) * scale) / width,
+      ((bounds[1][1] - bounds[0][1]) * scale) / height,
+    );
     if (!seen(bounds)) {
       if (!was || seen(was)) stage.view.fit(box.min, box.max);
-    } else if (!was && share > 0 && share < SMALL && !board.given.length && !work.session.scene?.bodies.length) stage.view.fit(box.min, box.max, false, FIRST);
+    } else if (
+      !was &&
+      share > 0 &&
+      share < SMALL &&
+      !board.given.length &&
+      !work.session.scene?.bodies.length
+    )
+      stage.view.fit(box.min, box.max, false, FIRST);
   });
 
   const view = $derived(board.view);
@@ -90,19 +116,28 @@
   }
   function move(event: PointerEvent) {
     const p = plane(event);
-    if (pressed && !pressed.held && Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) > 4) begin(event, pressed);
+    if (pressed && !pressed.held && Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) > 4)
+      begin(event, pressed);
     if (pressed?.held === 'stretch' && board.stretch.length) {
       const free = event.shiftKey || board.cutting.sweeping;
       board.stretch = free ? [...board.stretch, p] : [pressed.at, p];
     } else {
       board.hover(p);
       const box = edges();
-      if (!event.buttons) board.overModel(board.taking || (!board.tool && !board.hovered) ? stage.under(event.clientX - box.left, event.clientY - box.top) : []);
+      if (!event.buttons)
+        board.overModel(
+          board.taking || (!board.tool && !board.hovered)
+            ? stage.under(event.clientX - box.left, event.clientY - box.top)
+            : [],
+        );
     }
     pulledTo = p;
     if (!board.moving.held) readout = p;
   }
-  /** While something is pulled, the readout waits for the picture that goes with it: one picture a move, not two. */
+  /**
+   * While something is pulled, the readout waits for the picture that goes with it: one picture a move, not
+   * two.
+   */
   let pulledTo: Flat = [0, 0];
   $effect(() => {
     if (board.moving.moved) readout = pulledTo;
@@ -138,12 +173,20 @@
     const id = board.hovered;
     if (!id && board.model) return `${board.model.words}, of the model`;
     if (!id || !view) return '';
-    return view.names[id] ?? view.constraints.find((c) => c.id === id)?.words ?? (id === 'origin' ? 'the origin' : AXES[id] ? `the ${id[0].toUpperCase()} axis` : '');
+    return (
+      view.names[id] ??
+      view.constraints.find((c) => c.id === id)?.words ??
+      (id === 'origin' ? 'the origin' : AXES[id] ? `the ${id[0].toUpperCase()} axis` : '')
+    );
   });
   $effect(() => {
     board.readout = [
       `sketch ${view?.name ?? ''}${work.sectioned ? ', cut open' : ''}  x ${shown[0].toFixed(3)}  y ${shown[1].toFixed(3)}`,
-      board.tool ? `${board.taking && board.model ? `${board.model.words}; ` : ''}${board.tool}: ${board.form ? board.form.asks : `click ${board.wants}`}${board.quiet ? ' (quiet)' : board.pointer?.sort === 'free' ? `, on the grid of ${board.step_mm} mm` : ''}${board.trial.lost.length ? `; loses ${board.trial.lost.join('; ')}` : ''}` : board.moving.sizing?.formula ? `sized to ${board.moving.sizing.formula}` : hover,
+      board.tool
+        ? `${board.taking && board.model ? `${board.model.words}; ` : ''}${board.tool}: ${board.form ? board.form.asks : `click ${board.wants}`}${board.quiet ? ' (quiet)' : board.pointer?.sort === 'free' ? `, on the grid of ${board.step_mm} mm` : ''}${board.trial.lost.length ? `; loses ${board.trial.lost.join('; ')}` : ''}`
+        : board.moving.sizing?.formula
+          ? `sized to ${board.moving.sizing.formula}`
+          : hover,
     ];
   });
 </script>
@@ -177,10 +220,17 @@
     {#if board.stretch.length > 1}
       {@const [a, b] = board.stretch}
       {#if board.cutting.sweeping}
-        <path d="M{board.stretch.map((p) => p.join(' ')).join('L')}" fill="none" vector-effect="non-scaling-stroke" class="stroke-carmine [stroke-width:1.5]" />
+        <path
+          d="M{board.stretch.map((p) => p.join(' ')).join('L')}"
+          fill="none"
+          vector-effect="non-scaling-stroke"
+          class="stroke-carmine [stroke-width:1.5]"
+        />
       {:else}
         <path
-          d={board.stretch.length === 2 ? `M${a[0]} ${a[1]}H${b[0]}V${b[1]}H${a[0]}Z` : `M${board.stretch.map((p) => p.join(' ')).join('L')}Z`}
+          d={board.stretch.length === 2
+            ? `M${a[0]} ${a[1]}H${b[0]}V${b[1]}H${a[0]}Z`
+            : `M${board.stretch.map((p) => p.join(' ')).join('L')}Z`}
           vector-effect="non-scaling-stroke"
           class="fill-brass/10 stroke-brass [stroke-dasharray:4_3] [stroke-width:1]"
         />
@@ -199,14 +249,34 @@
     {@const [ax, ay] = screen([way[1] / scale, way[0] / scale]).map((v, i) => v - o[i])}
     {@const [x, y] = [o[0] + 34 * dx, o[1] + 34 * dy]}
     <g class="pointer-events-none text-ink" data-testid="own-{name}">
-      <path d="M{o[0]} {o[1]}L{x} {y}M{x - 6 * dx - 3 * ax} {y - 6 * dy - 3 * ay}L{x} {y}L{x - 6 * dx + 3 * ax} {y - 6 * dy + 3 * ay}" fill="none" stroke="currentColor" stroke-width="1.2" />
-      <text x={x - 4 * dx + 10 * ax} y={y - 4 * dy + 10 * ay + 4} text-anchor="middle" class="fill-current text-[12px] font-medium">{name}</text>
+      <path
+        d="M{o[0]} {o[1]}L{x} {y}M{x - 6 * dx - 3 * ax} {y - 6 * dy - 3 * ay}L{x} {y}L{x -
+          6 * dx +
+          3 * ax} {y - 6 * dy + 3 * ay}"
+        fill="none"
+        stroke="currentColor"
+        stroke-width="1.2"
+      />
+      <text
+        x={x - 4 * dx + 10 * ax}
+        y={y - 4 * dy + 10 * ay + 4}
+        text-anchor="middle"
+        class="fill-current text-[12px] font-medium">{name}</text
+      >
     </g>
   {/each}
   {#each view?.open_ends ?? [] as end, i (i)}
     {@const [x, y] = screen(end.at as Flat)}
     <g class="text-carmine">
-      <circle cx={x} cy={y} r="8" fill="none" stroke="currentColor" stroke-width="1.2" stroke-dasharray="2 2" />
+      <circle
+        cx={x}
+        cy={y}
+        r="8"
+        fill="none"
+        stroke="currentColor"
+        stroke-width="1.2"
+        stroke-dasharray="2 2"
+      />
       {#if end.gap !== null && end.gap < 5 && !view!.open_ends.slice(0, i).some((e) => e.gap === end.gap)}
         <text x={x + 11} y={y - 6} class="figures fill-current">gap {end.gap.toFixed(3)}</text>
       {/if}
@@ -215,19 +285,56 @@
   {#each view?.meetings ?? [] as met, i (i)}
     {@const [x, y] = screen(met.at as Flat)}
     <g class={met.what === 'overlap' ? 'text-carmine' : 'text-graphite'} data-testid={met.what}>
-      <title>{met.of.map((c) => view?.names[c]).join(met.what === 'overlap' ? ' lies on ' : ' crosses ')}</title>
-      {#if met.what === 'overlap'}<path d="M{x - 7} {y - 4}h14M{x - 7} {y + 4}h14" stroke="currentColor" stroke-width="1.4" />
-      {:else}<path d="M{x - 5} {y - 5}l10 10M{x + 5} {y - 5}l-10 10" stroke="currentColor" stroke-width="1" />{/if}
+      <title
+        >{met.of.map((c) => view?.names[c]).join(met.what === 'overlap' ? ' lies on ' : ' crosses ')}</title
+      >
+      {#if met.what === 'overlap'}<path
+          d="M{x - 7} {y - 4}h14M{x - 7} {y + 4}h14"
+          stroke="currentColor"
+          stroke-width="1.4"
+        />
+      {:else}<path
+          d="M{x - 5} {y - 5}l10 10M{x + 5} {y - 5}l-10 10"
+          stroke="currentColor"
+          stroke-width="1"
+        />{/if}
     </g>
   {/each}
   {#if (board.shape || board.form) && board.pointer}
     {@const [x, y] = screen(board.pointer.at)}
     <g class="pointer-events-none text-brass">
-      {#if board.pointer.sort === 'point'}<rect x={x - 5} y={y - 5} width="10" height="10" fill="none" stroke="currentColor" stroke-width="1.5" />
-      {:else if board.pointer.sort === 'middle'}<path d="M{x} {y - 7}l6 11h-12z" fill="none" stroke="currentColor" stroke-width="1.5" />
-      {:else if board.pointer.sort === 'curve'}<circle cx={x} cy={y} r="5" fill="none" stroke="currentColor" stroke-width="1.5" />
-      {:else if !board.quiet}<path d="M{x - 6} {y}h12M{x} {y - 6}v12" stroke="currentColor" stroke-width="1" data-testid="on-grid" />{/if}
-      {#if board.suggested}<text x={x + 12} y={y - 10} class="fill-current text-[13px]">{board.suggested}</text>{/if}
+      {#if board.pointer.sort === 'point'}<rect
+          x={x - 5}
+          y={y - 5}
+          width="10"
+          height="10"
+          fill="none"
+          stroke="currentColor"
+          stroke-width="1.5"
+        />
+      {:else if board.pointer.sort === 'middle'}<path
+          d="M{x} {y - 7}l6 11h-12z"
+          fill="none"
+          stroke="currentColor"
+          stroke-width="1.5"
+        />
+      {:else if board.pointer.sort === 'curve'}<circle
+          cx={x}
+          cy={y}
+          r="5"
+          fill="none"
+          stroke="currentColor"
+          stroke-width="1.5"
+        />
+      {:else if !board.quiet}<path
+          d="M{x - 6} {y}h12M{x} {y - 6}v12"
+          stroke="currentColor"
+          stroke-width="1"
+          data-testid="on-grid"
+        />{/if}
+      {#if board.suggested}<text x={x + 12} y={y - 10} class="fill-current text-[13px]"
+          >{board.suggested}</text
+        >{/if}
     </g>
   {/if}
 </svg>

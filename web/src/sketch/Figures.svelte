@@ -7,14 +7,33 @@
   import { figuresOf, type Figure } from './figures';
   import { arrowsOf, thinOf } from './strokes';
 
-  let { board, drawing, view, scale, screen, plane }: { board: Board; drawing: Drawing; view: SketchView | null; scale: number; screen: (p: Flat) => Flat; plane: (e: MouseEvent) => Flat } = $props();
+  let {
+    board,
+    drawing,
+    view,
+    scale,
+    screen,
+    plane,
+  }: {
+    board: Board;
+    drawing: Drawing;
+    view: SketchView | null;
+    scale: number;
+    screen: (p: Flat) => Flat;
+    plane: (e: MouseEvent) => Flat;
+  } = $props();
 
   const figures = $derived.by(() => {
-    const rows = (view?.constraints ?? []).filter((r) => r.dimension).map((r) => (board.placing?.id === r.id ? { ...r, at: board.placing.at } : r));
+    const rows = (view?.constraints ?? [])
+      .filter((r) => r.dimension)
+      .map((r) => (board.placing?.id === r.id ? { ...r, at: board.placing.at } : r));
     return figuresOf(rows, drawing, 1 / scale);
   });
   const words = $derived(Object.fromEntries((view?.constraints ?? []).map((r) => [r.id, r.words])));
-  /** One figure is where Tab stops: the one that had the focus last, else the first; the arrows lead to the others. */
+  /**
+   * One figure is where Tab stops: the one that had the focus last, else the first; the arrows lead to the
+   * others.
+   */
   let last = $state('');
   const stop = $derived(figures.some((f) => f.id === last) ? last : figures[0]?.id);
   /** The figure whose value is typed, begun by keys: it has the focus again when that is done. */
@@ -26,7 +45,12 @@
     void tick().then(() => document.activeElement === document.body && figure?.focus());
   });
   const fighting = $derived(new Set(board.binding.fights.map((f) => f.id)));
-  const colour = (id: string) => (fighting.has(id) ? 'text-carmine' : board.hovered === id || board.typing === id || board.picked.includes(id) ? 'text-brass' : 'text-ink');
+  const colour = (id: string) =>
+    fighting.has(id)
+      ? 'text-carmine'
+      : board.hovered === id || board.typing === id || board.picked.includes(id)
+        ? 'text-brass'
+        : 'text-ink';
   /** By colour, carmine and brass above ink. */
   const groups = $derived.by(() => {
     const found: Record<string, Figure[]> = { 'text-ink': [], 'text-brass': [], 'text-carmine': [] };
@@ -42,5 +66,15 @@
   </g>
 {/each}
 {#each figures as f (f.id)}
-  <DimensionFigure figure={f} words={`${words[f.id]}: ${f.shown}`} stop={f.id === stop} focused={() => (last = f.id)} typed={() => (board.typing = byKeys = f.id)} colour={colour(f.id)} {screen} {plane} {board} />
+  <DimensionFigure
+    figure={f}
+    words={`${words[f.id]}: ${f.shown}`}
+    stop={f.id === stop}
+    focused={() => (last = f.id)}
+    typed={() => (board.typing = byKeys = f.id)}
+    colour={colour(f.id)}
+    {screen}
+    {plane}
+    {board}
+  />
 {/each}

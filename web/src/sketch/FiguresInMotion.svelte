@@ -1,13 +1,27 @@
 <script lang="ts">
-  /** All dimensions while geometry moves, painted at one go: hundreds of elements would be felt under the pointer. */
+  /**
+   * All dimensions while geometry moves, painted at one go: hundreds of elements would be felt under the
+   * pointer.
+   */
   import type { Drawing, Flat, SketchView } from '../api/types';
   import { figuresOf } from './figures';
   import { arrowsOf, thinOf, turnOf } from './strokes';
 
-  let { drawing, view, scale, screen }: { drawing: Drawing; view: SketchView | null; scale: number; screen: (p: Flat) => Flat } = $props();
+  let {
+    drawing,
+    view,
+    scale,
+    screen,
+  }: { drawing: Drawing; view: SketchView | null; scale: number; screen: (p: Flat) => Flat } = $props();
 
   let canvas = $state<HTMLCanvasElement>();
-  const figures = $derived(figuresOf((view?.constraints ?? []).filter((r) => r.dimension), drawing, 1 / scale));
+  const figures = $derived(
+    figuresOf(
+      (view?.constraints ?? []).filter((r) => r.dimension),
+      drawing,
+      1 / scale,
+    ),
+  );
 
   /** What the figures are painted with: their font and colours, and the canvas in device pixels. */
   const pen = $derived.by(() => {
@@ -40,4 +54,8 @@
   });
 </script>
 
-<canvas bind:this={canvas} class="figures pointer-events-none absolute inset-0 h-full w-full text-ink" data-testid="figures-in-motion"></canvas>
+<canvas
+  bind:this={canvas}
+  class="figures pointer-events-none absolute inset-0 h-full w-full text-ink"
+  data-testid="figures-in-motion"
+></canvas>

@@ -16,11 +16,19 @@
       void binding.acceptProposals();
     }}
   >
-    <p class="text-graphite">To constrain the rest{board.picked.length ? ', measured from what is picked' : ', measured from the origin'}:</p>
+    <p class="text-graphite">
+      To constrain the rest{board.picked.length
+        ? ', measured from what is picked'
+        : ', measured from the origin'}:
+    </p>
     <ul class="my-1 max-h-60 overflow-y-auto">
       {#each binding.proposals as p, i (i)}
         <li>
-          <label class="flex items-start gap-2 py-0.5" onpointerenter={() => (board.hovered = p.of.at(-1) ?? '')} onpointerleave={() => (board.hovered = '')}>
+          <label
+            class="flex items-start gap-2 py-0.5"
+            onpointerenter={() => (board.hovered = p.of.at(-1) ?? '')}
+            onpointerleave={() => (board.hovered = '')}
+          >
             <input type="checkbox" class="mt-1 accent-[var(--color-brass)]" bind:checked={binding.taken[i]} />
             <span class="w-4 text-center">{p.symbol}</span>
             <span class="min-w-0 flex-1">{p.manner ? `${p.manner} ` : ''}{p.words}</span>
@@ -30,7 +38,9 @@
       {/each}
     </ul>
     <div class="flex gap-2">
-      <button class="button-strong" disabled={!count}>Accept {count === binding.proposals.length ? `all ${count}` : count}</button>
+      <button class="button-strong" disabled={!count}
+        >Accept {count === binding.proposals.length ? `all ${count}` : count}</button
+      >
       <button type="button" class="button" onclick={() => (binding.proposals = null)}>None</button>
     </div>
   </form>

@@ -11,9 +11,11 @@
     const [a, b] = board.given.map((g) => g.at);
     if (!p || !a || !board.shape) return '';
     const shape = board.shape?.shape;
-    const circle = (c: readonly number[], r: number) => `M${c[0] + r} ${c[1]}A${r} ${r} 0 0 1 ${c[0] - r} ${c[1]}A${r} ${r} 0 0 1 ${c[0] + r} ${c[1]}`;
+    const circle = (c: readonly number[], r: number) =>
+      `M${c[0] + r} ${c[1]}A${r} ${r} 0 0 1 ${c[0] - r} ${c[1]}A${r} ${r} 0 0 1 ${c[0] + r} ${c[1]}`;
     if (shape === 'rectangle') return `M${a[0]} ${a[1]}H${p[0]}V${p[1]}H${a[0]}Z`;
-    if (shape === 'rectangle_centre') return `M${2 * a[0] - p[0]} ${2 * a[1] - p[1]}H${p[0]}V${p[1]}H${2 * a[0] - p[0]}Z`;
+    if (shape === 'rectangle_centre')
+      return `M${2 * a[0] - p[0]} ${2 * a[1] - p[1]}H${p[0]}V${p[1]}H${2 * a[0] - p[0]}Z`;
     if (shape === 'rectangle_three' && b) {
       const n = distance(a, b) || 1;
       const [nx, ny] = [-(b[1] - a[1]) / n, (b[0] - a[0]) / n];
@@ -31,17 +33,25 @@
       if (board.given[2]) {
         // A part: from its start to where the pointer's direction meets the ellipse.
         const [u, v] = [half.map((x) => x / n), [-half[1] / n, half[0] / n]];
-        const angle = (q: readonly number[]) => Math.atan2(((q[0] - a[0]) * v[0] + (q[1] - a[1]) * v[1]) / r, ((q[0] - a[0]) * u[0] + (q[1] - a[1]) * u[1]) / n);
+        const angle = (q: readonly number[]) =>
+          Math.atan2(
+            ((q[0] - a[0]) * v[0] + (q[1] - a[1]) * v[1]) / r,
+            ((q[0] - a[0]) * u[0] + (q[1] - a[1]) * u[1]) / n,
+          );
         const [t0, t1] = [angle(p), angle(board.pointer!.at)];
         const turn = (t1 - t0 + 4 * Math.PI) % (2 * Math.PI);
-        const spots = Array.from({ length: 49 }, (_, i) => t0 + (turn * i) / 48).map((t) => [0, 1].map((k) => a[k] + Math.cos(t) * half[k] + Math.sin(t) * r * v[k]).join(' '));
+        const spots = Array.from({ length: 49 }, (_, i) => t0 + (turn * i) / 48).map((t) =>
+          [0, 1].map((k) => a[k] + Math.cos(t) * half[k] + Math.sin(t) * r * v[k]).join(' '),
+        );
         return `M${spots.join('L')}`;
       }
       return `M${b.join(' ')}A${n} ${r} ${turn} 0 1 ${2 * a[0] - b[0]} ${2 * a[1] - b[1]}A${n} ${r} ${turn} 0 1 ${b.join(' ')}`;
     }
     if (shape === 'spline' || shape === 'spline_pulled') {
       const places = [...board.given.map((g) => g.at), p];
-      return `M${splinePlaces(places, shape === 'spline' ? 'through' : 'pulled').map((q) => q.join(' ')).join('L')}`;
+      return `M${splinePlaces(places, shape === 'spline' ? 'through' : 'pulled')
+        .map((q) => q.join(' '))
+        .join('L')}`;
     }
     if (shape === 'circle') return circle(a, distance(a, p));
     if (shape === 'circle_three' || shape === 'circle_tangent') {
@@ -93,11 +103,18 @@
     if (shape === 'polygon') {
       const sides = Math.min(Math.max(Number(board.typed.sides) || 6, 3), 60);
       const [r, turn] = [distance(a, p), Math.atan2(p[1] - a[1], p[0] - a[0])];
-      const spots = Array.from({ length: sides }, (_, i) => turn + (2 * Math.PI * i) / sides).map((t) => `${a[0] + r * Math.cos(t)} ${a[1] + r * Math.sin(t)}`);
+      const spots = Array.from({ length: sides }, (_, i) => turn + (2 * Math.PI * i) / sides).map(
+        (t) => `${a[0] + r * Math.cos(t)} ${a[1] + r * Math.sin(t)}`,
+      );
       return `M${spots.join('L')}Z`;
     }
     return `M${a.join(' ')}L${p.join(' ')}`;
   });
 </script>
 
-<path {d} fill="none" vector-effect="non-scaling-stroke" class="stroke-pencil [stroke-dasharray:5_2.5] [stroke-width:1.5]" />
+<path
+  {d}
+  fill="none"
+  vector-effect="non-scaling-stroke"
+  class="stroke-pencil [stroke-dasharray:5_2.5] [stroke-width:1.5]"
+/>

@@ -4,7 +4,12 @@
   import type { Board } from './board.svelte';
   import { jointOf, spotOf } from './paths';
 
-  let { board, drawing, view, screen }: { board: Board; drawing: Drawing; view: SketchView | null; screen: (p: Flat) => Flat } = $props();
+  let {
+    board,
+    drawing,
+    view,
+    screen,
+  }: { board: Board; drawing: Drawing; view: SketchView | null; screen: (p: Flat) => Flat } = $props();
 
   const SIDE = 13; // px
   const symbols = $derived.by(() => {
@@ -15,9 +20,18 @@
         // A touch at its joint, a point on a curve at the point, the rest at the curves they bind.
         const joint = c.kind === 'tangent' ? jointOf(drawing, c.of[0], c.of[1]) : null;
         const curves = c.of.filter((e) => drawing.curves?.[e]);
-        const at = c.kind === 'on_curve' ? c.of.slice(0, 1) : c.kind === 'tangent' ? [c.of[1]] : curves.length ? curves.slice(0, 2) : c.of.slice(0, 1);
+        const at =
+          c.kind === 'on_curve'
+            ? c.of.slice(0, 1)
+            : c.kind === 'tangent'
+              ? [c.of[1]]
+              : curves.length
+                ? curves.slice(0, 2)
+                : c.of.slice(0, 1);
         return at.flatMap((on) => {
-          const spot = joint ? { at: joint, away: spotOf(drawing, c.of[0])?.away ?? [0, 1] } : spotOf(drawing, on);
+          const spot = joint
+            ? { at: joint, away: spotOf(drawing, c.of[0])?.away ?? [0, 1] }
+            : spotOf(drawing, on);
           if (!spot) return [];
           const place = joint ? joint.map((v) => v.toFixed(3)).join() : on;
           const n = (count[place] = (count[place] ?? 0) + 1) - 1;
@@ -25,7 +39,9 @@
           const [u, v] = screen([spot.at[0] + spot.away[0], spot.at[1] + spot.away[1]]);
           const size = Math.hypot(u - x, v - y) || 1;
           const [ax, ay] = [(u - x) / size, (v - y) / size];
-          return [{ key: `${c.id}${on}`, row: c, x: x + ax * 13 - ay * n * SIDE, y: y + ay * 13 + ax * n * SIDE }];
+          return [
+            { key: `${c.id}${on}`, row: c, x: x + ax * 13 - ay * n * SIDE, y: y + ay * 13 + ax * n * SIDE },
+          ];
         });
       });
   });
@@ -39,7 +55,9 @@
       role="button"
       tabindex="-1"
       aria-label={s.row.words}
-      class="cursor-pointer {fights ? 'text-carmine' : hot ? 'text-brass' : 'text-graphite'} {board.tool ? 'pointer-events-none' : ''}"
+      class="cursor-pointer {fights ? 'text-carmine' : hot ? 'text-brass' : 'text-graphite'} {board.tool
+        ? 'pointer-events-none'
+        : ''}"
       transform="translate({s.x} {s.y})"
       onpointerdown={(e) => e.stopPropagation()}
       onpointerenter={() => (board.hovered = s.row.id)}
@@ -47,8 +65,20 @@
       onclick={(e) => board.pickThing(s.row.id, e.shiftKey)}
       onkeydown={(e) => e.key === 'Enter' && board.pickThing(s.row.id, e.shiftKey)}
     >
-      <rect x="-7" y="-7" width="14" height="14" class={hot ? 'fill-wash' : 'fill-transparent'} stroke={hot ? 'currentColor' : 'none'} />
-      <text y="4" text-anchor="middle" class="fill-current text-[12px] [paint-order:stroke] [stroke-width:3] [stroke:var(--color-stage)]">{s.row.symbol}</text>
+      <rect
+        x="-7"
+        y="-7"
+        width="14"
+        height="14"
+        class={hot ? 'fill-wash' : 'fill-transparent'}
+        stroke={hot ? 'currentColor' : 'none'}
+      />
+      <text
+        y="4"
+        text-anchor="middle"
+        class="fill-current text-[12px] [paint-order:stroke] [stroke-width:3] [stroke:var(--color-stage)]"
+        >{s.row.symbol}</text
+      >
     </g>
   {/each}
 </g>

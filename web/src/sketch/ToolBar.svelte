@@ -8,10 +8,19 @@
 
   let { board }: { board: Board } = $props();
   const form = $derived(board.form);
-  const title = $derived(form ? form.tool.title : board.tool === 'split' ? 'Break' : board.tool === 'spline point' ? 'Add a spline point' : board.tool[0].toUpperCase() + board.tool.slice(1));
+  const title = $derived(
+    form
+      ? form.tool.title
+      : board.tool === 'split'
+        ? 'Break'
+        : board.tool === 'spline point'
+          ? 'Add a spline point'
+          : board.tool[0].toUpperCase() + board.tool.slice(1),
+  );
   const say = (n: number) => (n === 0 ? '…' : n === 1 ? '1 picked' : `${n} picked`);
   let bar = $state<HTMLElement>();
-  // The first number of a form is selected when it opens and after every pick, so that what is typed goes there.
+  // The first number of a form is selected when it opens and after every pick, so that what is typed goes
+  // there.
   $effect(() => {
     void form?.asked;
     if (!form) return;
@@ -19,9 +28,13 @@
     field?.focus();
     field?.select();
   });
-  /** What a field held when it was entered: Esc leaves the value and puts that back; the next one leaves the tool. */
+  /**
+   * What a field held when it was entered: Esc leaves the value and puts that back; the next one leaves the
+   * tool.
+   */
   let before = '';
-  const enter = (event: FocusEvent & { currentTarget: HTMLInputElement }) => (before = event.currentTarget.value);
+  const enter = (event: FocusEvent & { currentTarget: HTMLInputElement }) =>
+    (before = event.currentTarget.value);
   function key(event: KeyboardEvent & { currentTarget: HTMLInputElement }, name: string) {
     if (event.key === 'Escape') {
       const changed = event.currentTarget.value !== before;
@@ -54,49 +67,111 @@
     {#if board.manners.length > 1}
       <span class="flex gap-2" role="radiogroup" aria-label="Manner">
         {#each board.manners as name, i (name)}
-          <button type="button" role="radio" aria-checked={board.manner === i} class="px-0.5 {board.manner === i ? 'border-b-[1.5px] border-brass' : 'text-graphite hover:bg-wash'}" onclick={() => board.turnTo(i)}>{name}</button>
+          <button
+            type="button"
+            role="radio"
+            aria-checked={board.manner === i}
+            class="px-0.5 {board.manner === i
+              ? 'border-b-[1.5px] border-brass'
+              : 'text-graphite hover:bg-wash'}"
+            onclick={() => board.turnTo(i)}>{name}</button
+          >
         {/each}
         <span class="figures self-center text-graphite">{OTHER}</span>
       </span>
     {/if}
     {#if form}
       {#each form.tool.slots as slot, i (slot.name)}
-        <button type="button" class="px-1 {form.slot === i ? 'border-b-[1.5px] border-brass bg-wash' : 'blank'}" title={slot.label} onclick={() => (form.slot = i)}>
-          {i ? `${slot.label} ` : ''}{form.places.length && !i ? (form.places.length === 2 ? 'a new base line' : 'a new base line …') : slot.many || !form.picks[slot.name].length ? say(form.picks[slot.name].length) : board.called(form.picks[slot.name][0])}
+        <button
+          type="button"
+          class="px-1 {form.slot === i ? 'border-b-[1.5px] border-brass bg-wash' : 'blank'}"
+          title={slot.label}
+          onclick={() => (form.slot = i)}
+        >
+          {i ? `${slot.label} ` : ''}{form.places.length && !i
+            ? form.places.length === 2
+              ? 'a new base line'
+              : 'a new base line …'
+            : slot.many || !form.picks[slot.name].length
+              ? say(form.picks[slot.name].length)
+              : board.called(form.picks[slot.name][0])}
         </button>
       {/each}
       {#each form.fields as field (field.name)}
         <label class="flex items-center gap-1.5">
           {field.label}
           {#if field.choices}
-            <select class="border-b-[1.5px] border-brass bg-transparent" value={form.values[field.name]} onchange={(e) => form.set(field.name, e.currentTarget.value)}>
-              {#each Object.entries(field.choices) as [value, words] (value)}<option {value}>{words}</option>{/each}
+            <select
+              class="border-b-[1.5px] border-brass bg-transparent"
+              value={form.values[field.name]}
+              onchange={(e) => form.set(field.name, e.currentTarget.value)}
+            >
+              {#each Object.entries(field.choices) as [value, words] (value)}<option {value}>{words}</option
+                >{/each}
             </select>
           {:else}
-            <input data-field={field.name} data-words={field.wide} class="{field.wide ? 'w-48' : 'figures w-20'} border-b-[1.5px] border-brass bg-transparent px-1" value={form.values[field.name]} oninput={(e) => form.set(field.name, e.currentTarget.value)} onfocus={enter} onkeydown={(e) => key(e, field.name)} spellcheck="false" placeholder={field.name === 'spacing' ? '20 mm' : ''} />
+            <input
+              data-field={field.name}
+              data-words={field.wide}
+              class="{field.wide ? 'w-48' : 'figures w-20'} border-b-[1.5px] border-brass bg-transparent px-1"
+              value={form.values[field.name]}
+              oninput={(e) => form.set(field.name, e.currentTarget.value)}
+              onfocus={enter}
+              onkeydown={(e) => key(e, field.name)}
+              spellcheck="false"
+              placeholder={field.name === 'spacing' ? '20 mm' : ''}
+            />
           {/if}
         </label>
       {/each}
       <button class="button-strong !py-0.5" disabled={!!form.missing}>Accept</button>
-      {#if form.tool.other}<button type="button" class="button !py-0.5" onclick={turn}>Other answer <span class="figures">{OTHER}</span></button>{/if}
+      {#if form.tool.other}<button type="button" class="button !py-0.5" onclick={turn}
+          >Other answer <span class="figures">{OTHER}</span></button
+        >{/if}
       <button type="button" class="button !py-0.5" data-cancel onclick={() => board.lay()}>Cancel</button>
     {:else if isShape(board.tool)}
       {#each board.measures as name, i (name)}
         <label class="flex items-center gap-1.5">
           {name}
-          <input class="figures w-24 border-b-[1.5px] border-brass bg-transparent px-1" bind:value={board.typed[name]} placeholder="type …" data-measure={i} onfocus={enter} onkeydown={(e) => key(e, name)} />
+          <input
+            class="figures w-24 border-b-[1.5px] border-brass bg-transparent px-1"
+            bind:value={board.typed[name]}
+            placeholder="type …"
+            data-measure={i}
+            onfocus={enter}
+            onkeydown={(e) => key(e, name)}
+          />
         </label>
       {/each}
       <label class="flex items-center gap-1.5">
         at
-        <input class="figures w-24 border-b-[1.5px] border-rule bg-transparent px-1 focus:border-brass" bind:value={board.typed[PLACE]} placeholder="x, y" data-place onfocus={enter} onkeydown={(e) => key(e, PLACE)} />
+        <input
+          class="figures w-24 border-b-[1.5px] border-rule bg-transparent px-1 focus:border-brass"
+          bind:value={board.typed[PLACE]}
+          placeholder="x, y"
+          data-place
+          onfocus={enter}
+          onkeydown={(e) => key(e, PLACE)}
+        />
       </label>
       {#if board.measures.length}<button class="button !py-0.5">Draw</button>{/if}
     {/if}
-    {#if form && (form.missing || form.places.length)}<span class="text-graphite" data-testid="form-asks">{form.asks[0].toUpperCase()}{form.asks.slice(1)}{form.active.many && !form.places.length ? '; a box picks many' : ''}.</span>{/if}
-    {#if form && board.trial.trouble}<span class="text-carmine" role="alert" data-testid="trial-trouble">{board.trial.trouble}</span>{/if}
-    {#if form && board.trouble && board.trouble !== board.trial.trouble}<span class="text-carmine" role="alert">{board.trouble}</span>{/if}
-    {#each board.trial.notes as note, i (i)}<span class="text-carmine" data-testid="trial-note">{note}</span>{/each}
-    {#if board.trial.lost.length}<span class="text-carmine" data-testid="trial-lost">Loses {board.trial.lost.join('; ')}.</span>{/if}
+    {#if form && (form.missing || form.places.length)}<span class="text-graphite" data-testid="form-asks"
+        >{form.asks[0].toUpperCase()}{form.asks.slice(1)}{form.active.many && !form.places.length
+          ? '; a box picks many'
+          : ''}.</span
+      >{/if}
+    {#if form && board.trial.trouble}<span class="text-carmine" role="alert" data-testid="trial-trouble"
+        >{board.trial.trouble}</span
+      >{/if}
+    {#if form && board.trouble && board.trouble !== board.trial.trouble}<span
+        class="text-carmine"
+        role="alert">{board.trouble}</span
+      >{/if}
+    {#each board.trial.notes as note, i (i)}<span class="text-carmine" data-testid="trial-note">{note}</span
+      >{/each}
+    {#if board.trial.lost.length}<span class="text-carmine" data-testid="trial-lost"
+        >Loses {board.trial.lost.join('; ')}.</span
+      >{/if}
   </div>
 </form>

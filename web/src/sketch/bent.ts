@@ -1,4 +1,6 @@
-/** Ellipses and splines as places along them, for drawing and picking. The server's are the ones that count. */
+/**
+ * Ellipses and splines as places along them, for drawing and picking. The server's are the ones that count.
+ */
 import type { Drawing, Flat } from '../api/types';
 
 type Curve = NonNullable<Drawing['curves']>[string];
@@ -53,7 +55,14 @@ function through(p: Flat[], knots: number[]): Flat[] {
     for (let f = 0; f <= (i === n - 1 ? FINE : FINE - 1); f++) {
       const s = f / FINE;
       const w = (h[i] * h[i]) / 6;
-      found.push(([0, 1] as const).map((a) => (1 - s) * p[i][a] + s * p[i + 1][a] + w * (((1 - s) ** 3 - (1 - s)) * bend[a][i] + (s ** 3 - s) * bend[a][i + 1])) as Flat);
+      found.push(
+        ([0, 1] as const).map(
+          (a) =>
+            (1 - s) * p[i][a] +
+            s * p[i + 1][a] +
+            w * (((1 - s) ** 3 - (1 - s)) * bend[a][i] + (s ** 3 - s) * bend[a][i + 1]),
+        ) as Flat,
+      );
     }
   }
   return found;
@@ -80,9 +89,13 @@ export function axesOf(d: Drawing, e: Ellipse): { middle: Flat; half: Flat; acro
   return { middle: c, half, across: [(-half[1] / n) * e.radius, (half[0] / n) * e.radius] };
 }
 
-export const isOval = (c: Curve | undefined): c is Ellipse => c?.kind === 'ellipse' || c?.kind === 'ellipse_arc';
+export const isOval = (c: Curve | undefined): c is Ellipse =>
+  c?.kind === 'ellipse' || c?.kind === 'ellipse_arc';
 
-/** From which to which parameter an ellipse or a part of one runs; beside one, the parameters are those of the feet on it. */
+/**
+ * From which to which parameter an ellipse or a part of one runs; beside one, the parameters are those of the
+ * feet on it.
+ */
 export function ovalSweep(d: Drawing, e: Ellipse): [number, number] {
   if (e.kind === 'ellipse') return [0, 2 * Math.PI];
   const { middle, half, across } = axesOf(d, e);
@@ -92,8 +105,14 @@ export function ovalSweep(d: Drawing, e: Ellipse): [number, number] {
     let t = Math.atan2(part(across), part(half));
     for (let i = 0; e.side && i < 12; i++) {
       const [c, s] = [Math.cos(t), Math.sin(t)];
-      const [px, py, vx, vy] = [c * half[0] + s * across[0], c * half[1] + s * across[1], c * across[0] - s * half[0], c * across[1] - s * half[1]];
-      // The place's foot: there the way to it stands square to the ellipse. Its second derivative is minus its place.
+      const [px, py, vx, vy] = [
+        c * half[0] + s * across[0],
+        c * half[1] + s * across[1],
+        c * across[0] - s * half[0],
+        c * across[1] - s * half[1],
+      ];
+      // The place's foot: there the way to it stands square to the ellipse. Its second derivative is minus
+      // its place.
       const slope = vx * vx + vy * vy + (x - px) * px + (y - py) * py;
       t += slope > 0 ? ((x - px) * vx + (y - py) * vy) / slope : 0;
     }
@@ -127,10 +146,14 @@ export function nearestOn(places: Flat[], p: Flat): Flat {
 function beside(places: Flat[], away: number): Flat[] {
   const n = places.length - 1;
   return places.map((p, i) => {
-    // The slope of the parabola through three neighbours, at the middle one or, at an end, at the first or last.
+    // The slope of the parabola through three neighbours, at the middle one or, at an end, at the first or
+    // last.
     const m = Math.min(Math.max(i, 1), n - 1);
     const [a, b, c] = [places[m - 1], places[m], places[m + 1]];
-    const [h, k] = [Math.hypot(b[0] - a[0], b[1] - a[1]) || 1e-9, Math.hypot(c[0] - b[0], c[1] - b[1]) || 1e-9];
+    const [h, k] = [
+      Math.hypot(b[0] - a[0], b[1] - a[1]) || 1e-9,
+      Math.hypot(c[0] - b[0], c[1] - b[1]) || 1e-9,
+    ];
     const [dx, dy] = ([0, 1] as const).map((j) => {
       const [u, v] = [(b[j] - a[j]) / h, (c[j] - b[j]) / k];
       const bend = (v - u) / (h + k);
@@ -143,7 +166,11 @@ function beside(places: Flat[], away: number): Flat[] {
 
 /** A spline as it would be whole. */
 function wholeSpline(d: Drawing, c: Spline): Flat[] {
-  const places = splinePlaces(c.over.map((p) => (d.points?.[p] as Flat) ?? [0, 0]), c.manner ?? 'through', c.knots);
+  const places = splinePlaces(
+    c.over.map((p) => (d.points?.[p] as Flat) ?? [0, 0]),
+    c.manner ?? 'through',
+    c.knots,
+  );
   return c.side ? beside(places, c.side * (c.away ?? 0)) : places;
 }
 
@@ -152,10 +179,15 @@ function splinePieces(d: Drawing, c: Spline): [Flat[], Flat[], Flat[]] {
   const places = wholeSpline(d, c);
   const [a, b] = [c.start, c.end].map((p) => (p ? (d.points?.[p] as Flat) : undefined));
   const [from, to] = [a ? footOn(places, a) : 0, b ? footOn(places, b) : places.length - 1];
-  if (a && b && to - from < 1e-6) return [[], [a, ...places.slice(1, -1), b], []]; // it comes back to its beginning
+  // It comes back to its beginning
+  if (a && b && to - from < 1e-6) return [[], [a, ...places.slice(1, -1), b], []];
   return [
     a ? [...places.slice(0, Math.ceil(from)), a] : [],
-    [...(a ? [a] : []), ...places.slice(a ? Math.floor(from) + 1 : 0, b ? Math.ceil(to) : places.length), ...(b ? [b] : [])],
+    [
+      ...(a ? [a] : []),
+      ...places.slice(a ? Math.floor(from) + 1 : 0, b ? Math.ceil(to) : places.length),
+      ...(b ? [b] : []),
+    ],
     b ? [b, ...places.slice(Math.floor(to) + 1)] : [],
   ];
 }
@@ -191,7 +223,10 @@ export function bentPlaces(d: Drawing, id: string): Flat[] | null {
     const [cos, sin] = [Math.cos(t), Math.sin(t)];
     const [dx, dy] = [cos * across[0] - sin * half[0], cos * across[1] - sin * half[1]];
     const n = Math.hypot(dx, dy) || 1;
-    return [middle[0] + cos * half[0] + sin * across[0] - (away * dy) / n, middle[1] + cos * half[1] + sin * across[1] + (away * dx) / n];
+    return [
+      middle[0] + cos * half[0] + sin * across[0] - (away * dy) / n,
+      middle[1] + cos * half[1] + sin * across[1] + (away * dx) / n,
+    ];
   });
 }
 

@@ -15,7 +15,8 @@ export class Binding {
   /** What the formula being typed would reach. */
   foreseen = $state.raw<Foreseen | null>(null);
   /** The dimension that was just made and what else its picks could be dimensioned by. */
-  private fresh: { id: string; of: string[]; ways: { kind: string; manner: string }[]; way: number } | null = null;
+  private fresh: { id: string; of: string[]; ways: { kind: string; manner: string }[]; way: number } | null =
+    null;
   private timer = 0;
 
   constructor(private board: Picks) {}
@@ -37,7 +38,8 @@ export class Binding {
     wanted = { ...wanted, of };
     const done = await this.board.edit({ op: 'constrain', ...wanted, ...more });
     const error = this.board.refusal;
-    if (!done && error instanceof Refusal && (error.fights.length || error.spare)) this.refused = { ...wanted, fights: error.fights, spare: error.spare };
+    if (!done && error instanceof Refusal && (error.fights.length || error.spare))
+      this.refused = { ...wanted, fights: error.fights, spare: error.spare };
     if (done) this.board.picked = [];
     return done;
   }
@@ -56,16 +58,25 @@ export class Binding {
   /** The dimensions the picks could have, likeliest first. */
   get ways(): { kind: string; manner: string }[] {
     const { board } = this;
-    const sorts = board.picked.map((e) => board.sort(e)).sort().join(' ');
+    const sorts = board.picked
+      .map((e) => board.sort(e))
+      .sort()
+      .join(' ');
     const plain = (kind: string) => ({ kind, manner: '' });
-    const spans = [plain('distance'), { kind: 'distance', manner: 'horizontal' }, { kind: 'distance', manner: 'vertical' }];
+    const spans = [
+      plain('distance'),
+      { kind: 'distance', manner: 'horizontal' },
+      { kind: 'distance', manner: 'vertical' },
+    ];
     if (sorts === 'circle') return [plain('diameter'), plain('radius')];
     if (sorts === 'arc') return [plain('radius'), plain('diameter'), plain('arc_length')];
     if (sorts === 'ellipse' || sorts === 'ellipse_arc') return [plain('axis'), plain('cross_axis')];
     if (sorts === 'line line') return this.parallel() ? [plain('distance')] : [plain('angle')];
     if (sorts === 'line') return AXES[board.picked[0]] ? [] : [plain('distance')];
     if (sorts === 'point point') return spans;
-    return /^(line point|(arc|circle) (line|point)|(arc|circle) (arc|circle))$/.test(sorts) ? [plain('distance')] : [];
+    return /^(line point|(arc|circle) (line|point)|(arc|circle) (arc|circle))$/.test(sorts)
+      ? [plain('distance')]
+      : [];
   }
 
   private parallel(): boolean {
@@ -84,7 +95,8 @@ export class Binding {
   async dimension(): Promise<void> {
     const { board, ways } = this;
     if (!ways.length) {
-      board.trouble = 'A dimension wants a line, a circle or arc, two points, a point and a line, two lines, or a circle and a point or line. Pick first, then ask.';
+      board.trouble =
+        'A dimension wants a line, a circle or arc, two points, a point and a line, two lines, or a circle and a point or line. Pick first, then ask.';
       return;
     }
     if (board.picked.some((e) => board.isModel(e))) {
@@ -96,16 +108,29 @@ export class Binding {
     }
     // A way in which the picks are dimensioned already comes last.
     const same = (w: { kind: string; manner: string }) =>
-      Object.values(board.drawing.constraints ?? {}).some((c) => c.kind === w.kind && (c.manner ?? '') === w.manner && !c.reference && c.of.length === board.picked.length && c.of.every((e) => board.picked.includes(e)));
+      Object.values(board.drawing.constraints ?? {}).some(
+        (c) =>
+          c.kind === w.kind &&
+          (c.manner ?? '') === w.manner &&
+          !c.reference &&
+          c.of.length === board.picked.length &&
+          c.of.every((e) => board.picked.includes(e)),
+      );
     await this.place([...board.picked], [...ways.filter((w) => !same(w)), ...ways.filter(same)], 0);
   }
 
-  private async place(of: string[], ways: { kind: string; manner: string }[], way: number, instead = ''): Promise<void> {
+  private async place(
+    of: string[],
+    ways: { kind: string; manner: string }[],
+    way: number,
+    instead = '',
+  ): Promise<void> {
     const { board } = this;
     const before = new Set(Object.keys(board.drawing.constraints ?? {}));
     board.typing = '';
     const taken = await board.resolved(of);
-    if (!taken || !(await this.add({ ...ways[way], of: taken }, instead ? { dropping: [instead] } : {}))) return;
+    if (!taken || !(await this.add({ ...ways[way], of: taken }, instead ? { dropping: [instead] } : {})))
+      return;
     of = taken;
     const id = Object.keys(board.drawing.constraints ?? {}).find((k) => !before.has(k)) ?? '';
     [board.typing, this.fresh] = [id, { id, of, ways, way }];
@@ -122,14 +147,18 @@ export class Binding {
   /** Keep the refused dimension as one that only tells its value. */
   async keepAsReference(): Promise<void> {
     const { refused } = this;
-    if (refused) await this.add({ kind: refused.kind, of: refused.of, manner: refused.manner }, { reference: true });
+    if (refused)
+      await this.add({ kind: refused.kind, of: refused.of, manner: refused.manner }, { reference: true });
   }
 
   /** A way out: one that stands against it goes, or only tells its value from now on. */
   async giveWay(row: ConstraintRow, tell: boolean): Promise<void> {
     const { refused } = this;
     if (refused) {
-      await this.add({ kind: refused.kind, of: refused.of, manner: refused.manner, formula: refused.formula ?? '' }, tell ? { telling: [row.id] } : { dropping: [row.id] });
+      await this.add(
+        { kind: refused.kind, of: refused.of, manner: refused.manner, formula: refused.formula ?? '' },
+        tell ? { telling: [row.id] } : { dropping: [row.id] },
+      );
     } else if (tell) await this.board.edit({ op: 'set_reference', constraint: row.id, on: true });
     else await this.board.edit({ op: 'remove', entities: [row.id] });
   }
@@ -139,7 +168,9 @@ export class Binding {
     clearTimeout(this.timer);
     this.foreseen = null;
     this.timer = window.setTimeout(async () => {
-      const answer = await this.board.desk.session.socket.ask({ type: 'foresee', command: { do: 'set_formula', tag, formula } }).catch(() => null);
+      const answer = await this.board.desk.session.socket
+        .ask({ type: 'foresee', command: { do: 'set_formula', tag, formula } })
+        .catch(() => null);
       if (this.board.typing && answer?.type === 'foreseen') this.foreseen = answer;
     }, 250);
   }
@@ -155,19 +186,27 @@ export class Binding {
     const { board } = this;
     board.trouble = '';
     try {
-      const answer = await board.desk.session.socket.ask({ type: 'propose', step: board.step, baselines: board.picked });
+      const answer = await board.desk.session.socket.ask({
+        type: 'propose',
+        step: board.step,
+        baselines: board.picked,
+      });
       if (answer.type !== 'proposed') return;
       this.proposals = answer.proposals.length ? answer.proposals : null;
       this.taken = answer.proposals.map(() => true);
-      if (!answer.proposals.length) board.desk.session.note('Nothing is left to constrain: this sketch is fully constrained.');
+      if (!answer.proposals.length)
+        board.desk.session.note('Nothing is left to constrain: this sketch is fully constrained.');
     } catch (error) {
       board.trouble = error instanceof Error ? error.message : String(error);
     }
   }
 
   async acceptProposals(): Promise<void> {
-    const constraints = (this.proposals ?? []).filter((_, i) => this.taken[i]).map(({ kind, of, manner }) => ({ kind, of, manner }));
+    const constraints = (this.proposals ?? [])
+      .filter((_, i) => this.taken[i])
+      .map(({ kind, of, manner }) => ({ kind, of, manner }));
     this.proposals = null;
-    if (constraints.length && (await this.board.edit({ op: 'constrain_all', constraints }))) this.board.picked = [];
+    if (constraints.length && (await this.board.edit({ op: 'constrain_all', constraints })))
+      this.board.picked = [];
   }
 }

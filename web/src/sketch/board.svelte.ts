@@ -8,7 +8,20 @@ import type { Desk } from './desk';
 import { Cutting } from './cutting';
 import { Form } from './form.svelte';
 import { FORMS } from './forms';
-import { AXES, ORIGIN, catchPlace, chainOf, inside, place, roundStep, straighten, touching, under, within, type Snap } from './geometry';
+import {
+  AXES,
+  ORIGIN,
+  catchPlace,
+  chainOf,
+  inside,
+  place,
+  roundStep,
+  straighten,
+  touching,
+  under,
+  within,
+  type Snap,
+} from './geometry';
 import { Moving } from './moving.svelte';
 import type { Hand, Picks } from './sheet';
 import { CUTS, SHAPES, isCut, isShape, type Manner } from './tools';
@@ -16,7 +29,19 @@ import { Trial, type Edit } from './trial.svelte';
 
 /** Whether two references mean the same thing, wherever it was picked. */
 function likeRef(a: Record<string, unknown>, b: Record<string, unknown>): boolean {
-  const told = (r: Record<string, unknown>): string => JSON.stringify([r.of, r.body, r.names, r.faces, r.step, r.entity, r.index, r.name, r.at, r.edge && told(r.edge as Record<string, unknown>)]);
+  const told = (r: Record<string, unknown>): string =>
+    JSON.stringify([
+      r.of,
+      r.body,
+      r.names,
+      r.faces,
+      r.step,
+      r.entity,
+      r.index,
+      r.name,
+      r.at,
+      r.edge && told(r.edge as Record<string, unknown>),
+    ]);
   return told(a) === told(b);
 }
 
@@ -45,7 +70,10 @@ export class Board implements Hand, Picks {
   hovered = $state('');
   /** What a freedom that is pointed at in the panel would move. */
   lit = $state.raw<string[]>([]);
-  /** The thing of the model under the pointer that could be taken in, and those that are picked, by the ids they have among the picks. */
+  /**
+   * The thing of the model under the pointer that could be taken in, and those that are picked, by the ids
+   * they have among the picks.
+   */
   model = $state.raw<Thing | null>(null);
   private models = $state.raw<Record<string, Thing>>({});
   /** The dimension whose figure is being typed. */
@@ -83,13 +111,18 @@ export class Board implements Hand, Picks {
 
   /** The drawing as it is to be shown now. */
   get drawing(): Drawing {
-    const drawing = this.view?.drawing ?? ({ points: {}, curves: {}, constraints: {}, last: 0 } as unknown as Drawing);
+    const drawing =
+      this.view?.drawing ?? ({ points: {}, curves: {}, constraints: {}, last: 0 } as unknown as Drawing);
     const { moved } = this.moving;
     if (!moved) return drawing;
     const curves = Object.fromEntries(
       Object.entries(drawing.curves ?? {}).map(([id, c]) => [
         id,
-        { ...c, ...('radius' in c && id in moved.radii && { radius: moved.radii[id] }), ...(id in moved.aways && { away: moved.aways[id] }) },
+        {
+          ...c,
+          ...('radius' in c && id in moved.radii && { radius: moved.radii[id] }),
+          ...(id in moved.aways && { away: moved.aways[id] }),
+        },
       ]),
     );
     return { ...drawing, points: { ...drawing.points, ...moved.points }, curves } as Drawing;
@@ -118,7 +151,10 @@ export class Board implements Hand, Picks {
     return this.shape?.needs ?? [];
   }
   get wants(): string {
-    if (this.taking) return this.taking === 'cut' ? 'a face or plane that crosses the sketch plane' : 'an edge, corner or face of the model';
+    if (this.taking)
+      return this.taking === 'cut'
+        ? 'a face or plane that crosses the sketch plane'
+        : 'an edge, corner or face of the model';
     return this.form ? '' : (this.needs[Math.min(this.given.length, this.needs.length - 1)] ?? '');
   }
   get measures(): string[] {
@@ -141,7 +177,8 @@ export class Board implements Hand, Picks {
       '': ['vertex', 'spot', 'edge'],
     };
     const free = this.taking || (!this.tool && !this.hovered);
-    this.model = (free && things.find((t) => wanted[this.taking].includes(t.sort) && t.step !== this.step)) || null;
+    this.model =
+      (free && things.find((t) => wanted[this.taking].includes(t.sort) && t.step !== this.step)) || null;
     this.desk.hovered = this.model;
   }
 
@@ -151,12 +188,21 @@ export class Board implements Hand, Picks {
     const picked = this.picked;
     const models = this.modelThings;
     if (this.taking && models.length && models.length === picked.length) {
-      void this.takeIn(models, this.taking, this.pickedAt[picked[0]] ?? null, this.construction).then((taken) => taken && (this.picked = taken));
+      void this.takeIn(models, this.taking, this.pickedAt[picked[0]] ?? null, this.construction).then(
+        (taken) => taken && (this.picked = taken),
+      );
       this.tool = '';
       return;
     }
     if (FORMS[tool]) {
-      this.form = new Form(tool, this.trial, (e) => this.sort(e), (e) => (this.sort(e) === 'point' ? place(this.drawing, e) : null), (e) => chainOf(this.drawing, e), this.desk.about.fonts);
+      this.form = new Form(
+        tool,
+        this.trial,
+        (e) => this.sort(e),
+        (e) => (this.sort(e) === 'point' ? place(this.drawing, e) : null),
+        (e) => chainOf(this.drawing, e),
+        this.desk.about.fonts,
+      );
       this.form.begin(picked, this.pickedAt);
     }
     this.picked = [];
@@ -171,7 +217,10 @@ export class Board implements Hand, Picks {
     this.trial.show(null);
   }
 
-  /** Esc: first what is under way, then the tool, then the selection. Returns false when there was nothing to step back from. */
+  /**
+   * Esc: first what is under way, then the tool, then the selection. Returns false when there was nothing to
+   * step back from.
+   */
   stepBack(): boolean {
     const had = this.trouble;
     this.trouble = '';
@@ -190,7 +239,11 @@ export class Board implements Hand, Picks {
 
   /** What a picked thing is called. */
   called(entity: string): string {
-    return this.models[entity]?.words ?? this.view?.names[entity] ?? (AXES[entity] ? `${entity[0].toUpperCase()} axis` : entity);
+    return (
+      this.models[entity]?.words ??
+      this.view?.names[entity] ??
+      (AXES[entity] ? `${entity[0].toUpperCase()} axis` : entity)
+    );
   }
 
   /** The other answer of what is in hand. */
@@ -218,10 +271,16 @@ export class Board implements Hand, Picks {
       if (isCut(this.tool)) this.trial.show(this.cutting.edit(p));
       return;
     }
-    this.pointer = this.shape.shape === 'circle' && this.given.length === 1 ? this.caughtRim(p, this.given[0].at) : this.caughtPlace(p, this.shape.shape === 'line' ? this.given[0] : undefined);
+    this.pointer =
+      this.shape.shape === 'circle' && this.given.length === 1
+        ? this.caughtRim(p, this.given[0].at)
+        : this.caughtPlace(p, this.shape.shape === 'line' ? this.given[0] : undefined);
   }
 
-  /** What a circle's rim is caught on: a point, else a curve that it would touch there, else what any place is caught on. */
+  /**
+   * What a circle's rim is caught on: a point, else a curve that it would touch there, else what any place is
+   * caught on.
+   */
   private caughtRim(p: Flat, centre: Flat): Snap {
     const snap = this.caughtPlace(p);
     const touch = this.quiet || snap.sort === 'point' ? null : touching(this.drawing, centre, p, this.reach);
@@ -243,7 +302,9 @@ export class Board implements Hand, Picks {
   /** A form that takes places: the one under the pointer, unless a curve there would be picked. */
   private aim(p: Flat, form: Form): void {
     this.suggested = '';
-    this.pointer = form.givesPlace(this.hovered) ? this.caughtPlace(p, form.places.length === 1 ? form.places[0] : undefined) : null;
+    this.pointer = form.givesPlace(this.hovered)
+      ? this.caughtPlace(p, form.places.length === 1 ? form.places[0] : undefined)
+      : null;
     if (this.pointer) form.aimAt(this.pointer, this.suggested);
   }
 
@@ -279,7 +340,11 @@ export class Board implements Hand, Picks {
     this.hover(p);
     if (!this.pointer) return;
     const last = this.given.at(-1);
-    if (this.shape.least && last && Math.hypot(last.at[0] - this.pointer.at[0], last.at[1] - this.pointer.at[1]) < this.reach / 2) {
+    if (
+      this.shape.least &&
+      last &&
+      Math.hypot(last.at[0] - this.pointer.at[0], last.at[1] - this.pointer.at[1]) < this.reach / 2
+    ) {
       await this.chain.end(); // a click on the last place again
       return;
     }
@@ -299,9 +364,20 @@ export class Board implements Hand, Picks {
   }
 
   /** Take things of the model into the sketch; returns what they became, or null when that was refused. */
-  async takeIn(things: Thing[], manner: 'project' | 'cut', near: Flat | null, construction: boolean): Promise<string[] | null> {
+  async takeIn(
+    things: Thing[],
+    manner: 'project' | 'cut',
+    near: Flat | null,
+    construction: boolean,
+  ): Promise<string[] | null> {
     const before = new Set(Object.keys(this.drawing.taken ?? {}));
-    const done = await this.edit({ op: 'take_in', refs: things.map((t) => t.ref), manner, near, construction });
+    const done = await this.edit({
+      op: 'take_in',
+      refs: things.map((t) => t.ref),
+      manner,
+      near,
+      construction,
+    });
     return done ? Object.keys(this.drawing.taken ?? {}).filter((e) => !before.has(e)) : null;
   }
 
@@ -310,7 +386,11 @@ export class Board implements Hand, Picks {
     const found: string[] = [];
     for (const e of picks) {
       const thing = this.models[e];
-      const known = thing && Object.entries(this.drawing.taken ?? {}).find(([, t]) => t.manner === 'project' && likeRef(t.ref as never, thing.ref));
+      const known =
+        thing &&
+        Object.entries(this.drawing.taken ?? {}).find(
+          ([, t]) => t.manner === 'project' && likeRef(t.ref as never, thing.ref),
+        );
       if (!thing) found.push(e);
       else if (known) found.push(known[0]);
       else {
@@ -336,7 +416,9 @@ export class Board implements Hand, Picks {
 
   /** A box (two places) or lasso was drawn: everything wholly in it is picked. */
   caught(shape: Flat[], more: boolean): void {
-    const texts = (this.view?.texts ?? []).filter((t) => t.boxes.length && t.boxes.every((box) => box.every((p) => within(shape, p as Flat))));
+    const texts = (this.view?.texts ?? []).filter(
+      (t) => t.boxes.length && t.boxes.every((box) => box.every((p) => within(shape, p as Flat))),
+    );
     const found = [...inside(this.drawing, shape), ...texts.map((t) => t.id)];
     if (this.form) this.form.catch(found);
     else if (!this.tool) this.picked = more ? [...new Set([...this.picked, ...found])] : found;
@@ -344,7 +426,11 @@ export class Board implements Hand, Picks {
 
   /** What was taken in from the model and is not there any more. */
   get lostTakings() {
-    return this.desk.session.report(this.step)?.references.filter((r) => r.field.startsWith('taken:') && r.state === 'lost') ?? [];
+    return (
+      this.desk.session
+        .report(this.step)
+        ?.references.filter((r) => r.field.startsWith('taken:') && r.state === 'lost') ?? []
+    );
   }
 
   /** Enter: carry out what is filled in. */
@@ -390,7 +476,9 @@ export class Board implements Hand, Picks {
     if (!own.length || !(await this.edit({ op: 'remove', entities: own }))) return;
     this.picked = [];
     const left = new Set(this.view?.constraints.map((c) => c.id));
-    const gone = before.filter((c) => c.dimension && !left.has(c.id) && !own.includes(c.id)).map((c) => (c.tag ? `${c.tag} ${c.shown}` : c.words));
+    const gone = before
+      .filter((c) => c.dimension && !left.has(c.id) && !own.includes(c.id))
+      .map((c) => (c.tag ? `${c.tag} ${c.shown}` : c.words));
     if (gone.length) this.desk.session.noteUndo(`${gone.join(', ')} went with it.`);
   }
 
@@ -398,7 +486,9 @@ export class Board implements Hand, Picks {
     const curves = this.picked.filter((e) => this.drawing.curves?.[e]);
     if (!curves.length) {
       this.construction = !this.construction;
-      this.desk.session.note(this.construction ? 'New curves are construction lines now.' : 'New curves are real lines now.');
+      this.desk.session.note(
+        this.construction ? 'New curves are construction lines now.' : 'New curves are real lines now.',
+      );
       return;
     }
     const on = !curves.every((c) => this.drawing.curves![c].construction);
@@ -423,13 +513,19 @@ export class Board implements Hand, Picks {
 
   copy(): void {
     const what = copied.take(this.drawing, this.picked);
-    this.desk.session.note(what ? `Copied ${what === 1 ? 'one curve or point' : `${what} curves and points`}.` : 'Pick what is to be copied.');
+    this.desk.session.note(
+      what
+        ? `Copied ${what === 1 ? 'one curve or point' : `${what} curves and points`}.`
+        : 'Pick what is to be copied.',
+    );
   }
 
   async paste(at: Flat | null): Promise<void> {
     const what: Copied | null = copied.what;
     if (!what) return this.desk.session.note('Nothing was copied yet.', true);
-    const move = at ? [at[0] - what.middle[0], at[1] - what.middle[1]] : [10 * this.step_mm, 10 * this.step_mm];
+    const move = at
+      ? [at[0] - what.middle[0], at[1] - what.middle[1]]
+      : [10 * this.step_mm, 10 * this.step_mm];
     await this.edit({ op: 'paste', what: what.drawing, move });
   }
 }

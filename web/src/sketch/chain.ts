@@ -1,4 +1,7 @@
-/** Drawing shapes one after the other: what is clicked goes to the server in order, and a line goes on before it has answered. */
+/**
+ * Drawing shapes one after the other: what is clicked goes to the server in order, and a line goes on before
+ * it has answered.
+ */
 import type { Flat } from '../api/types';
 import { catchPlace, distance, place, type Snap } from './geometry';
 import type { Hand } from './sheet';
@@ -20,7 +23,12 @@ export class Chain {
     const { board } = this;
     const [shape, given, typed, hand] = [board.shape!, board.given, board.typed, board.hand];
     const goesOn = board.tool === 'line' && given[1].sort !== 'point';
-    const automatic = board.suggested === 'tangent' ? [{ kind: 'tangent', to: board.touched }] : board.suggested && shape.shape === 'line' ? [{ kind: board.suggested }] : [];
+    const automatic =
+      board.suggested === 'tangent'
+        ? [{ kind: 'tangent', to: board.touched }]
+        : board.suggested && shape.shape === 'line'
+          ? [{ kind: board.suggested }]
+          : [];
     const next: Snap = { ...given[1], on: AHEAD, sort: 'point' };
     [board.given, board.typed] = [goesOn ? [next] : [], {}];
     if (board.manner && board.tool === 'line' && !goesOn) board.manner = 0;
@@ -29,16 +37,23 @@ export class Chain {
       const last = await before;
       const places = late ? given.map((s) => this.caught(s)) : given;
       const start = given[0].on === AHEAD ? last : places[0];
-      const end = start && (await this.send(shape, [start, ...places.slice(1)], typed, automatic).finally(() => this.waiting--));
+      const end =
+        start &&
+        (await this.send(shape, [start, ...places.slice(1)], typed, automatic).finally(() => this.waiting--));
       if (!start) this.waiting--;
-      if (board.hand === hand && goesOn && board.given[0] === next) board.given = end ? [end, ...board.given.slice(1)] : [];
-      if (!end && start && board.hand === hand && !board.given.length) [board.given, board.typed] = [[start, ...given.slice(1, -1)], typed];
+      if (board.hand === hand && goesOn && board.given[0] === next)
+        board.given = end ? [end, ...board.given.slice(1)] : [];
+      if (!end && start && board.hand === hand && !board.given.length)
+        [board.given, board.typed] = [[start, ...given.slice(1, -1)], typed];
       return end;
     })();
     await this.drawn;
   }
 
-  /** A place that was clicked while a shape was still under way: what has been drawn there by now catches it, a point before a line. */
+  /**
+   * A place that was clicked while a shape was still under way: what has been drawn there by now catches it,
+   * a point before a line.
+   */
   private caught(place: Snap): Snap {
     const { board } = this;
     if (place.sort === 'point') return place;
@@ -47,14 +62,25 @@ export class Chain {
   }
 
   /** Draw a shape through places; returns where the last of them came to, null when it was refused. */
-  private async send(shape: Manner, given: Snap[], typed: Record<string, string>, automatic: { kind: string; to?: string }[]): Promise<Snap | null> {
+  private async send(
+    shape: Manner,
+    given: Snap[],
+    typed: Record<string, string>,
+    automatic: { kind: string; to?: string }[],
+  ): Promise<Snap | null> {
     const { board } = this;
     const { sides, [PLACE]: _, ...measures } = typed;
     const values = Object.fromEntries(Object.entries(measures).filter(([, v]) => v.trim()));
     const corners = sides?.trim() ? { sides: Number(sides) || 0 } : {};
     const before = new Set(Object.keys(board.drawing.points ?? {}));
     const done = await board.edit({
-      op: 'draw', shape: shape.shape, ends: given.map(({ at, on }) => ({ at, on })), automatic, values, ...corners, construction: board.construction,
+      op: 'draw',
+      shape: shape.shape,
+      ends: given.map(({ at, on }) => ({ at, on })),
+      automatic,
+      values,
+      ...corners,
+      construction: board.construction,
     });
     if (!done) return null;
     const aim = given.at(-1)!;
@@ -72,11 +98,15 @@ export class Chain {
     else board.trouble = `It wants ${least} places at least; ${board.given.length} given so far.`;
   }
 
-  /** Enter in the tool's bar: a typed place is the next one; else the second place follows from the typed measures. */
+  /**
+   * Enter in the tool's bar: a typed place is the next one; else the second place follows from the typed
+   * measures.
+   */
   async acceptTyped(): Promise<void> {
     const { board } = this;
     const [first] = board.measures;
-    const text = [board.typed[PLACE], board.typed[first]].find((t) => t?.includes(',')) ?? board.typed[PLACE]?.trim();
+    const text =
+      [board.typed[PLACE], board.typed[first]].find((t) => t?.includes(',')) ?? board.typed[PLACE]?.trim();
     let place: Snap | null = board.pointer;
     if (text) {
       const at = placeOf(text);
@@ -101,9 +131,13 @@ export class Chain {
   private ahead(): Snap {
     const { board } = this;
     const [x, y] = board.given.at(-1)!.at;
-    const size = (name: string | undefined) => Math.abs(parseFloat(board.typed[name ?? ''] ?? '')) || 10 * board.step_mm;
+    const size = (name: string | undefined) =>
+      Math.abs(parseFloat(board.typed[name ?? ''] ?? '')) || 10 * board.step_mm;
     const [wide, high] = board.measures;
-    const at: Flat = board.tool === 'rectangle' ? [x + size(wide), y + size(high)] : [x + size(wide) / (board.tool === 'line' ? 1 : 2), y];
+    const at: Flat =
+      board.tool === 'rectangle'
+        ? [x + size(wide), y + size(high)]
+        : [x + size(wide) / (board.tool === 'line' ? 1 : 2), y];
     return { at, on: '', sort: 'free' };
   }
 }
@@ -112,8 +146,11 @@ const TYPED = 1e-4; // mm: a typed place is on a point that is no further away
 
 /** Two numbers, mm of the sketch. */
 function placeOf(text: string): Flat | null {
-  const found = /^\s*\(?\s*([-−]?\d*\.?\d+)\s*(mm|in)?\s*[,;\s]\s*([-−]?\d*\.?\d+)\s*(mm|in)?\s*\)?\s*$/.exec(text);
+  const found = /^\s*\(?\s*([-−]?\d*\.?\d+)\s*(mm|in)?\s*[,;\s]\s*([-−]?\d*\.?\d+)\s*(mm|in)?\s*\)?\s*$/.exec(
+    text,
+  );
   if (!found) return null;
-  const number = (t: string, unit: string | undefined) => Number(t.replace('−', '-')) * (unit === 'in' ? 25.4 : 1);
+  const number = (t: string, unit: string | undefined) =>
+    Number(t.replace('−', '-')) * (unit === 'in' ? 25.4 : 1);
   return [number(found[1], found[2]), number(found[3], found[4])];
 }

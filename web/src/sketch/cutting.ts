@@ -20,7 +20,9 @@ export class Cutting {
     if (board.tool === 'split') {
       const circle = !endsOf(board.drawing.curves![at]).length;
       if (!circle) return { op: 'split', curve: at, at: [p] };
-      return board.given.length && board.given[0].on === at ? { op: 'split', curve: at, at: [board.given[0].at, p] } : null;
+      return board.given.length && board.given[0].on === at
+        ? { op: 'split', curve: at, at: [board.given[0].at, p] }
+        : null;
     }
     if (manner === 'nearest') return { op: 'trim', curves: [at], path: [p] };
     const curves = [...board.given.map((g) => g.on), at];
@@ -35,7 +37,8 @@ export class Cutting {
     const edit = this.edit(p);
     const boundaries = CUTS.trim[board.manner].needs.length === 3 && board.tool === 'trim';
     if (!edit) {
-      if (board.given.length < board.needs.length - 1) board.given = [...board.given, { at: p, on: at, sort: 'curve' }];
+      if (board.given.length < board.needs.length - 1)
+        board.given = [...board.given, { at: p, on: at, sort: 'curve' }];
       return;
     }
     board.trial.show(null);

@@ -27,24 +27,30 @@ const unit = (a: Flat, b: Flat): Flat => {
   return [(b[0] - a[0]) / n, (b[1] - a[1]) / n];
 };
 
-/** All figures; straight ones that would lie on each other are staggered outwards, the shorter nearer to the part. */
+/**
+ * All figures; straight ones that would lie on each other are staggered outwards, the shorter nearer to the
+ * part.
+ */
 export function figuresOf(rows: ConstraintRow[], d: Drawing, px: number): Figure[] {
   const all = Object.values(d.points ?? {}) as Flat[];
-  const range = (i: 0 | 1): Flat => (all.length ? [Math.min(...all.map((p) => p[i])), Math.max(...all.map((p) => p[i]))] : [0, 0]);
+  const range = (i: 0 | 1): Flat =>
+    all.length ? [Math.min(...all.map((p) => p[i])), Math.max(...all.map((p) => p[i]))] : [0, 0];
   const box: [Flat, Flat] = [range(0), range(1)];
   const lanes: Record<string, [number, number][][]> = {};
   const length = (r: ConstraintRow) => (typeof r.value === 'number' ? r.value : 0);
-  const found = [...rows].sort((a, b) => length(a) - length(b)).map((row) => {
-    const trial = figure(row, d, box, px, 0);
-    if (!trial?.lane || row.at) return trial;
-    const { key, from, to } = trial.lane;
-    const ranks = (lanes[key] ??= []);
-    const gap = 4 * px;
-    let rank = ranks.findIndex((taken) => taken.every(([a, b]) => to < a - gap || from > b + gap));
-    if (rank < 0) rank = ranks.push([]) - 1;
-    ranks[rank].push([from, to]);
-    return rank ? figure(row, d, box, px, rank) : trial;
-  });
+  const found = [...rows]
+    .sort((a, b) => length(a) - length(b))
+    .map((row) => {
+      const trial = figure(row, d, box, px, 0);
+      if (!trial?.lane || row.at) return trial;
+      const { key, from, to } = trial.lane;
+      const ranks = (lanes[key] ??= []);
+      const gap = 4 * px;
+      let rank = ranks.findIndex((taken) => taken.every(([a, b]) => to < a - gap || from > b + gap));
+      if (rank < 0) rank = ranks.push([]) - 1;
+      ranks[rank].push([from, to]);
+      return rank ? figure(row, d, box, px, rank) : trial;
+    });
   return found.filter((f) => f !== null);
 }
 
@@ -64,7 +70,15 @@ function alongArc(row: ConstraintRow, d: Drawing, px: number): Figure | null {
   const radius = row.at ? distance(o, row.at as Flat) : c.radius + OUT * px;
   const on = (t: number, r: number): Flat => [o[0] + r * Math.cos(t), o[1] + r * Math.sin(t)];
   const lines: [Flat, Flat][] = [from, to].map((t) => [on(t, c.radius), on(t, radius)]);
-  return { id: row.id, lines, arrows: [], arc: { centre: o, radius, from, to }, text: on((from + to) / 2, radius), shown: `⌢${row.figure}`, reference: row.reference };
+  return {
+    id: row.id,
+    lines,
+    arrows: [],
+    arc: { centre: o, radius, from, to },
+    text: on((from + to) / 2, radius),
+    shown: `⌢${row.figure}`,
+    reference: row.reference,
+  };
 }
 
 /** The nearest place of a round curve's edge to another place. */
@@ -117,7 +131,13 @@ function offsetSpan(row: ConstraintRow, d: Drawing): [Flat, Flat] | null {
   return [add(o, to, s.radius), add(o, to, m.radius)];
 }
 
-function straight(row: ConstraintRow, d: Drawing, box: [Flat, Flat], px: number, rank: number): Figure | null {
+function straight(
+  row: ConstraintRow,
+  d: Drawing,
+  box: [Flat, Flat],
+  px: number,
+  rank: number,
+): Figure | null {
   const found = span(row, d);
   if (!found) return null;
   const [a, b] = found;
@@ -133,14 +153,36 @@ function straight(row: ConstraintRow, d: Drawing, box: [Flat, Flat], px: number,
   // Along X or Y a dimension stands outside of everything; aslant, beside what it measures.
   const level = Math.min(Math.abs(along[0]), Math.abs(along[1])) < 1e-6;
   const short = row.kind === 'offset' || row.kind === 'shifted';
-  const outside = level && !short ? Math.max(...box[0].flatMap((x) => box[1].map((y) => height([x, y])))) : Math.max(height(a), height(b));
+  const outside =
+    level && !short
+      ? Math.max(...box[0].flatMap((x) => box[1].map((y) => height([x, y]))))
+      : Math.max(height(a), height(b));
   const away = row.at ? height(row.at as Flat) : short ? 0 : outside + (OUT + rank * 22) * px;
   const [p, q] = [add(a, across, away - height(a)), add(b, across, away - height(b))];
   const over = (away < 0 ? -OVER : OVER) * px;
-  const lines: [Flat, Flat][] = [[p, q], [a, add(p, across, over)], [b, add(q, across, over)]];
+  const lines: [Flat, Flat][] = [
+    [p, q],
+    [a, add(p, across, over)],
+    [b, add(q, across, over)],
+  ];
   const on = (v: Flat) => v[0] * along[0] + v[1] * along[1];
-  const lane = { key: across.map((v) => Math.round(v * 1e4) + 0).join(), from: Math.min(on(a), on(b)), to: Math.max(on(a), on(b)) };
-  return { id: row.id, lines, arrows: [{ at: p, to: unit(q, p) }, { at: q, to: unit(p, q) }], text: middle(p, q), shown: row.figure, reference: row.reference, lane: short || !level ? undefined : lane };
+  const lane = {
+    key: across.map((v) => Math.round(v * 1e4) + 0).join(),
+    from: Math.min(on(a), on(b)),
+    to: Math.max(on(a), on(b)),
+  };
+  return {
+    id: row.id,
+    lines,
+    arrows: [
+      { at: p, to: unit(q, p) },
+      { at: q, to: unit(p, q) },
+    ],
+    text: middle(p, q),
+    shown: row.figure,
+    reference: row.reference,
+    lane: short || !level ? undefined : lane,
+  };
 }
 
 /** Where an arrow best meets a circle or arc: at an arc's middle. */
@@ -158,7 +200,17 @@ function round(row: ConstraintRow, d: Drawing, px: number): Figure | null {
   const [tip, knee] = [add(o, to, c.radius), row.at ? (row.at as Flat) : add(o, to, c.radius + 30 * px)];
   const end: Flat = [knee[0] + (to[0] < 0 ? -34 : 34) * px, knee[1]];
   const sign = row.kind === 'radius' ? 'R' : 'Ø';
-  return { id: row.id, lines: [[tip, knee], [knee, end]], arrows: [{ at: tip, to: [-to[0], -to[1]] }], text: middle(knee, end), shown: sign + row.figure, reference: row.reference };
+  return {
+    id: row.id,
+    lines: [
+      [tip, knee],
+      [knee, end],
+    ],
+    arrows: [{ at: tip, to: [-to[0], -to[1]] }],
+    text: middle(knee, end),
+    shown: sign + row.figure,
+    reference: row.reference,
+  };
 }
 
 function angle(row: ConstraintRow, d: Drawing, px: number): Figure | null {
@@ -166,7 +218,9 @@ function angle(row: ConstraintRow, d: Drawing, px: number): Figure | null {
   const [u, v] = [unit(a, b), unit(c, e)];
   const cross = u[0] * v[1] - u[1] * v[0];
   // Half a turn has no crossing: it stands where the two lines come nearest to each other.
-  const pairs = [a, b].flatMap((p) => [c, e].map((q): [Flat, Flat] => [p, q])).sort((m, n) => distance(...m) - distance(...n));
+  const pairs = [a, b]
+    .flatMap((p) => [c, e].map((q): [Flat, Flat] => [p, q]))
+    .sort((m, n) => distance(...m) - distance(...n));
   const t = ((c[0] - a[0]) * v[1] - (c[1] - a[1]) * v[0]) / cross;
   const o = Math.abs(cross) < 1e-9 ? middle(...pairs[0]) : add(a, u, t);
   const radius = row.at ? distance(o, row.at as Flat) : 46 * px;
@@ -175,5 +229,13 @@ function angle(row: ConstraintRow, d: Drawing, px: number): Figure | null {
   while (to - from > Math.PI) to -= 2 * Math.PI;
   while (to - from < -Math.PI) to += 2 * Math.PI;
   const text: Flat = [o[0] + radius * Math.cos((from + to) / 2), o[1] + radius * Math.sin((from + to) / 2)];
-  return { id: row.id, lines: [], arrows: [], arc: { centre: o, radius, from, to }, text, shown: row.shown, reference: row.reference };
+  return {
+    id: row.id,
+    lines: [],
+    arrows: [],
+    arc: { centre: o, radius, from, to },
+    text,
+    shown: row.shown,
+    reference: row.reference,
+  };
 }

@@ -26,21 +26,31 @@ export class Form {
     private chain: (e: string) => string[],
     fonts: Record<string, string>,
   ) {
-    this.tool = { ...FORMS[name], fields: FORMS[name].fields.map((f) => (f.name === 'font' ? { ...f, choices: fonts } : f)) };
+    this.tool = {
+      ...FORMS[name],
+      fields: FORMS[name].fields.map((f) => (f.name === 'font' ? { ...f, choices: fonts } : f)),
+    };
     this.picks = Object.fromEntries(this.tool.slots.map((s) => [s.name, []]));
     this.values = Object.fromEntries(this.tool.fields.map((f) => [f.name, f.start]));
   }
 
-  /** Take what was picked before the tool was taken in hand; the last line or point goes to a slot of its own. */
+  /**
+   * Take what was picked before the tool was taken in hand; the last line or point goes to a slot of its own.
+   */
   begin(picked: string[], at: Record<string, Flat>): void {
     const [first, second] = this.tool.slots;
     const rest = picked.filter((e) => this.fits(first, e));
     const last = picked.at(-1);
     if (second && rest.length > 1 && last && this.fits(second, last) && second.needs) {
       this.picks = { ...this.picks, [first.name]: rest.filter((e) => e !== last), [second.name]: [last] };
-    } else this.picks = { ...this.picks, [first.name]: this.name === 'offset' ? [...new Set(rest.flatMap(this.chain))] : rest };
+    } else
+      this.picks = {
+        ...this.picks,
+        [first.name]: this.name === 'offset' ? [...new Set(rest.flatMap(this.chain))] : rest,
+      };
     if (!first.many) this.picks = { ...this.picks, [first.name]: this.picks[first.name].slice(-1) };
-    if (this.tool.suits && this.picks[first.name].length) this.values = { ...this.values, ...this.tool.suits(this.sort(this.picks[first.name][0])) };
+    if (this.tool.suits && this.picks[first.name].length)
+      this.values = { ...this.values, ...this.tool.suits(this.sort(this.picks[first.name][0])) };
     this.at = { ...at };
     this.slot = second?.needs && this.picks[first.name].length && !this.picks[second.name].length ? 1 : 0;
     this.changed();
@@ -57,13 +67,24 @@ export class Form {
     return this.tool.fields.filter((f) => !f.when || f.when[1].includes(this.values[f.when[0]]));
   }
   get missing(): string {
-    if (this.places.length) return this.places.length < this.tool.places! ? 'where the base line ends' : this.unwritten;
+    if (this.places.length)
+      return this.places.length < this.tool.places! ? 'where the base line ends' : this.unwritten;
     return this.tool.slots.find((s) => s.needs && !this.picks[s.name].length)?.needs ?? this.unwritten;
   }
-  /** What comes next, in words with their verb: what is clicked goes to the slot that waits, and typing to its words. */
+  /**
+   * What comes next, in words with their verb: what is clicked goes to the slot that waits, and typing to its
+   * words.
+   */
   get asks(): string {
     const next = this.tool.slots[this.slot + 1];
-    if (!this.places.length && this.active.many && this.picks[this.active.name].length && next?.needs && !this.picks[next.name].length) return `pick more, or press “${next.label}” and pick ${next.needs}`;
+    if (
+      !this.places.length &&
+      this.active.many &&
+      this.picks[this.active.name].length &&
+      next?.needs &&
+      !this.picks[next.name].length
+    )
+      return `pick more, or press “${next.label}” and pick ${next.needs}`;
     if (!this.missing) return this.tool.places ? 'Accept, or click anew' : 'Accept, or pick more';
     return `${this.missing === this.unwritten ? 'type' : this.places.length ? 'click' : 'pick'} ${this.missing}`;
   }
@@ -74,7 +95,10 @@ export class Form {
 
   /** Whether a click is to give a place rather than to pick. */
   givesPlace(entity: string): boolean {
-    return !!this.tool.places && (this.places.length > 0 || !!AXES[entity] || !this.fits(this.tool.slots[0], entity));
+    return (
+      !!this.tool.places &&
+      (this.places.length > 0 || !!AXES[entity] || !this.fits(this.tool.slots[0], entity))
+    );
   }
 
   /** A place under the pointer, and a place that is given. */
@@ -108,15 +132,23 @@ export class Form {
   /** Put a thing into the active slot, or take it out again; says why it does not fit. */
   pick(entity: string, at: Flat): string {
     // A base axis is never moved nor copied: it goes where a line is wanted to work about.
-    const about = AXES[entity] ? this.tool.slots.findIndex((s, i) => i > this.slot && this.fits(s, entity)) : -1;
+    const about = AXES[entity]
+      ? this.tool.slots.findIndex((s, i) => i > this.slot && this.fits(s, entity))
+      : -1;
     if (about > 0 && this.picks[this.active.name].length) this.slot = about;
     const slot = this.active;
-    if (!this.fits(slot, entity)) return `Wanted here: ${slot.sorts.join(', ').replace('ellipse_arc', 'elliptical arc')}.`;
+    if (!this.fits(slot, entity))
+      return `Wanted here: ${slot.sorts.join(', ').replace('ellipse_arc', 'elliptical arc')}.`;
     const had = this.picks[slot.name];
     const group = this.name === 'offset' ? this.chain(entity) : [entity];
-    const next = had.includes(entity) ? had.filter((e) => !group.includes(e)) : slot.many ? [...had, ...group.filter((e) => !had.includes(e))] : [entity];
+    const next = had.includes(entity)
+      ? had.filter((e) => !group.includes(e))
+      : slot.many
+        ? [...had, ...group.filter((e) => !had.includes(e))]
+        : [entity];
     this.picks = { ...this.picks, [slot.name]: next };
-    if (this.tool.suits && next.length) this.values = { ...this.values, ...this.tool.suits(this.sort(entity)) };
+    if (this.tool.suits && next.length)
+      this.values = { ...this.values, ...this.tool.suits(this.sort(entity)) };
     this.at = { ...this.at, [entity]: this.sort(entity) === 'point' ? (this.place(entity) ?? at) : at };
     if (!slot.many && this.slot + 1 < this.tool.slots.length) this.slot += 1;
     this.changed();
@@ -128,7 +160,10 @@ export class Form {
   catch(entities: string[]): void {
     const slot = this.active;
     if (!slot.many) return;
-    const only = this.name === 'round' || this.name === 'chamfer' ? entities.filter((e) => this.sort(e) === 'point') : entities;
+    const only =
+      this.name === 'round' || this.name === 'chamfer'
+        ? entities.filter((e) => this.sort(e) === 'point')
+        : entities;
     const fresh = only.filter((e) => this.fits(slot, e) && !this.picks[slot.name].includes(e));
     this.picks = { ...this.picks, [slot.name]: [...this.picks[slot.name], ...fresh] };
     this.changed();
@@ -152,7 +187,14 @@ export class Form {
     return this.missing ? null : this.made(this.places);
   }
   private made(places: Snap[]): Edit {
-    return this.tool.edit({ picks: this.picks, at: this.at, values: this.values, sort: this.sort, places, level: places.length ? this.level : '' });
+    return this.tool.edit({
+      picks: this.picks,
+      at: this.at,
+      values: this.values,
+      sort: this.sort,
+      places,
+      level: places.length ? this.level : '',
+    });
   }
 
   private changed(): void {

@@ -14,7 +14,14 @@ export type Field = {
   choices?: Record<string, string>;
   when?: [string, string[]];
 };
-export type Filled = { picks: Record<string, string[]>; at: Record<string, Flat>; values: Record<string, string>; sort: (e: string) => string; places: Snap[]; level: string };
+export type Filled = {
+  picks: Record<string, string[]>;
+  at: Record<string, Flat>;
+  values: Record<string, string>;
+  sort: (e: string) => string;
+  places: Snap[];
+  level: string;
+};
 export type FormTool = {
   title: string;
   slots: Slot[];
@@ -44,46 +51,113 @@ function corners(f: Filled): Record<string, unknown> {
 export const FORMS: Record<string, FormTool> = {
   text: {
     title: 'Text',
-    slots: [{ name: 'base', label: 'base line', many: false, sorts: CURVES, needs: 'a curve to stand along, or the place where a new base line begins' }],
+    slots: [
+      {
+        name: 'base',
+        label: 'base line',
+        many: false,
+        sorts: CURVES,
+        needs: 'a curve to stand along, or the place where a new base line begins',
+      },
+    ],
     places: 2,
     fields: [
       { name: 'words', label: 'words', start: '', wide: true },
       { name: 'height', label: 'height', start: '5 mm' },
       { name: 'font', label: 'in', start: 'barlow', choices: {} },
       { name: 'place', label: 'at', start: 'start', choices: PLACES },
-      { name: 'turned', label: 'side', start: 'auto', choices: { auto: 'as it reads', no: 'left of it', yes: 'right of it' } },
+      {
+        name: 'turned',
+        label: 'side',
+        start: 'auto',
+        choices: { auto: 'as it reads', no: 'left of it', yes: 'right of it' },
+      },
     ],
     other: 'turned',
     suits: (sort) => ({ place: sort === 'circle' || sort === 'ellipse' ? 'middle' : 'start' }),
     edit: (f) => ({
-      op: 'write', words: f.values.words, height: f.values.height, font: f.values.font, place: f.values.place, turned: { auto: null, no: false, yes: true }[f.values.turned] ?? null,
-      ...(f.picks.base.length ? { along: f.picks.base[0] } : { ends: f.places.map(({ at, on }) => ({ at, on })), automatic: f.level ? [{ kind: f.level }] : [] }),
+      op: 'write',
+      words: f.values.words,
+      height: f.values.height,
+      font: f.values.font,
+      place: f.values.place,
+      turned: { auto: null, no: false, yes: true }[f.values.turned] ?? null,
+      ...(f.picks.base.length
+        ? { along: f.picks.base[0] }
+        : {
+            ends: f.places.map(({ at, on }) => ({ at, on })),
+            automatic: f.level ? [{ kind: f.level }] : [],
+          }),
     }),
   },
   round: {
     title: 'Round',
-    slots: [{ name: 'corners', label: 'corners, or two curves', many: true, sorts: ['point', ...ENDED], needs: 'a corner' }],
+    slots: [
+      {
+        name: 'corners',
+        label: 'corners, or two curves',
+        many: true,
+        sorts: ['point', ...ENDED],
+        needs: 'a corner',
+      },
+    ],
     fields: [
       { name: 'radius', label: 'radius', start: '5 mm' },
-      { name: 'each', label: 'with', start: 'no', choices: { no: 'one radius for all', yes: 'a radius each' } },
+      {
+        name: 'each',
+        label: 'with',
+        start: 'no',
+        choices: { no: 'one radius for all', yes: 'a radius each' },
+      },
     ],
     other: 'each',
-    edit: (f) => ({ op: 'round_corner', ...corners(f), radius: f.values.radius, each: f.values.each === 'yes' }),
+    edit: (f) => ({
+      op: 'round_corner',
+      ...corners(f),
+      radius: f.values.radius,
+      each: f.values.each === 'yes',
+    }),
   },
   chamfer: {
     title: 'Chamfer',
-    slots: [{ name: 'corners', label: 'corners, or two curves', many: true, sorts: ['point', ...ENDED], needs: 'a corner' }],
+    slots: [
+      {
+        name: 'corners',
+        label: 'corners, or two curves',
+        many: true,
+        sorts: ['point', ...ENDED],
+        needs: 'a corner',
+      },
+    ],
     fields: [
-      { name: 'manner', label: 'by', start: 'equal', choices: { equal: 'equal legs', two: 'two legs', angle: 'a leg and an angle' } },
+      {
+        name: 'manner',
+        label: 'by',
+        start: 'equal',
+        choices: { equal: 'equal legs', two: 'two legs', angle: 'a leg and an angle' },
+      },
       { name: 'leg', label: 'leg', start: '3 mm' },
       { name: 'other', label: 'second leg', start: '5 mm', when: ['manner', ['two']] },
       { name: 'angle', label: 'angle', start: '30 deg', when: ['manner', ['angle']] },
-      { name: 'swap', label: 'first leg on', start: 'no', choices: { no: 'the first curve', yes: 'the second curve' }, when: ['manner', ['two', 'angle']] },
+      {
+        name: 'swap',
+        label: 'first leg on',
+        start: 'no',
+        choices: { no: 'the first curve', yes: 'the second curve' },
+        when: ['manner', ['two', 'angle']],
+      },
     ],
     other: 'swap',
     edit: (f) => {
       const other = { equal: '', two: f.values.other, angle: f.values.angle }[f.values.manner] ?? '';
-      return { op: 'chamfer_corner', ...corners(f), manner: f.values.manner, leg: f.values.leg, other, swap: f.values.swap === 'yes' };
+      return {
+        op: 'chamfer_corner',
+        ...corners(f),
+        manner: f.values.manner,
+        leg: f.values.leg,
+        other,
+        swap: f.values.swap === 'yes',
+      };
     },
   },
   offset: {
@@ -91,29 +165,64 @@ export const FORMS: Record<string, FormTool> = {
     slots: [{ name: 'curves', label: 'chain', many: true, sorts: CURVES, needs: 'a curve of the chain' }],
     fields: [
       { name: 'distance', label: 'by', start: '3 mm' },
-      { name: 'side', label: 'on', start: '1', choices: { '1': 'the outside (left)', '-1': 'the inside (right)', both: 'both sides' } },
+      {
+        name: 'side',
+        label: 'on',
+        start: '1',
+        choices: { '1': 'the outside (left)', '-1': 'the inside (right)', both: 'both sides' },
+      },
       { name: 'gaps', label: 'gaps', start: 'no', choices: { no: 'sharp', yes: 'rounded' } },
     ],
     other: 'side',
     edit: (f) => ({
-      op: 'offset', curves: f.picks.curves, distance: f.values.distance, side: f.values.side === '-1' ? -1 : 1, both: f.values.side === 'both', round_gaps: f.values.gaps === 'yes',
+      op: 'offset',
+      curves: f.picks.curves,
+      distance: f.values.distance,
+      side: f.values.side === '-1' ? -1 : 1,
+      both: f.values.side === 'both',
+      round_gaps: f.values.gaps === 'yes',
     }),
   },
   mirror: {
     title: 'Mirror',
     slots: [
-      { name: 'entities', label: 'curves and points', many: true, sorts: ALL, needs: 'what is to be mirrored' },
+      {
+        name: 'entities',
+        label: 'curves and points',
+        many: true,
+        sorts: ALL,
+        needs: 'what is to be mirrored',
+      },
       { name: 'axis', label: 'about', many: false, sorts: ['line'], needs: 'a line or axis to mirror about' },
     ],
-    fields: [{ name: 'linked', label: 'as', start: 'yes', choices: { yes: 'a linked half', no: 'a free copy' } }],
+    fields: [
+      { name: 'linked', label: 'as', start: 'yes', choices: { yes: 'a linked half', no: 'a free copy' } },
+    ],
     other: 'linked',
-    edit: (f) => ({ op: 'mirror', entities: f.picks.entities, axis: f.picks.axis[0], linked: f.values.linked === 'yes' }),
+    edit: (f) => ({
+      op: 'mirror',
+      entities: f.picks.entities,
+      axis: f.picks.axis[0],
+      linked: f.values.linked === 'yes',
+    }),
   },
   repeat: {
     title: 'Repeat',
     slots: [
-      { name: 'entities', label: 'curves and points', many: true, sorts: ALL, needs: 'what is to be repeated' },
-      { name: 'by', label: 'along a line, or about a point', many: false, sorts: ['line', 'point'], needs: 'a line or axis to go along, or a point to go about' },
+      {
+        name: 'entities',
+        label: 'curves and points',
+        many: true,
+        sorts: ALL,
+        needs: 'what is to be repeated',
+      },
+      {
+        name: 'by',
+        label: 'along a line, or about a point',
+        many: false,
+        sorts: ['line', 'point'],
+        needs: 'a line or axis to go along, or a point to go about',
+      },
     ],
     fields: [
       { name: 'count', label: 'in all', start: '3' },
@@ -122,8 +231,12 @@ export const FORMS: Record<string, FormTool> = {
     ],
     other: 'back',
     edit: (f) => ({
-      op: 'repeat', entities: f.picks.entities, by: f.picks.by[0], count: Math.round(Number(f.values.count)) || 0,
-      spacing: f.values.spacing || (f.sort(f.picks.by[0]) === 'point' ? '60 deg' : '20 mm'), back: f.values.back === 'yes',
+      op: 'repeat',
+      entities: f.picks.entities,
+      by: f.picks.by[0],
+      count: Math.round(Number(f.values.count)) || 0,
+      spacing: f.values.spacing || (f.sort(f.picks.by[0]) === 'point' ? '60 deg' : '20 mm'),
+      back: f.values.back === 'yes',
     }),
   },
   transform: {
@@ -141,8 +254,13 @@ export const FORMS: Record<string, FormTool> = {
     ],
     other: 'copied',
     edit: (f) => ({
-      op: 'transform', entities: f.picks.entities, move: [f.values.x, f.values.y], turn: f.values.turn, scale: Number(f.values.scale) || 0,
-      about: f.at[f.picks.about[0]] ?? [0, 0], copied: f.values.copied === 'yes',
+      op: 'transform',
+      entities: f.picks.entities,
+      move: [f.values.x, f.values.y],
+      turn: f.values.turn,
+      scale: Number(f.values.scale) || 0,
+      about: f.at[f.picks.about[0]] ?? [0, 0],
+      copied: f.values.copied === 'yes',
     }),
   },
 };

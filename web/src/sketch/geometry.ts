@@ -1,11 +1,23 @@
-/** Plain arithmetic on the drawing board: where things are, what a place is caught on, which constraints suggest themselves. */
+/**
+ * Plain arithmetic on the drawing board: where things are, what a place is caught on, which constraints
+ * suggest themselves.
+ */
 import type { Drawing, Flat } from '../api/types';
 import { bentPlaces, endsOf, hiddenPoints, isOval } from './bent';
 
 export type Snap = { at: Flat; on: string; sort: 'free' | 'point' | 'middle' | 'curve' };
 
 export const ORIGIN = 'origin';
-export const AXES: Record<string, [Flat, Flat]> = { x_axis: [[0, 0], [1, 0]], y_axis: [[0, 0], [0, 1]] };
+export const AXES: Record<string, [Flat, Flat]> = {
+  x_axis: [
+    [0, 0],
+    [1, 0],
+  ],
+  y_axis: [
+    [0, 0],
+    [0, 1],
+  ],
+};
 
 export function place(d: Drawing, point: string): Flat {
   if (point === ORIGIN) return [0, 0];
@@ -15,7 +27,12 @@ export function place(d: Drawing, point: string): Flat {
 export function ends(d: Drawing, line: string): [Flat, Flat] {
   if (AXES[line]) return AXES[line];
   const c = d.curves![line];
-  return c.kind === 'line' ? [place(d, c.start), place(d, c.end)] : [[0, 0], [0, 0]];
+  return c.kind === 'line'
+    ? [place(d, c.start), place(d, c.end)]
+    : [
+        [0, 0],
+        [0, 0],
+      ];
 }
 
 export const distance = (a: Flat, b: Flat) => Math.hypot(a[0] - b[0], a[1] - b[1]);
@@ -102,8 +119,16 @@ export function catchPlace(d: Drawing, p: Flat, reach: number, step: number, qui
   return { at: nearest(d, first, free), on: first, sort: 'curve' };
 }
 
-/** Where a circle about a centre would touch a line, circle or arc near a place on its rim; the nearest, or null. */
-export function touching(d: Drawing, centre: Flat, rim: Flat, reach: number): { at: Flat; on: string } | null {
+/**
+ * Where a circle about a centre would touch a line, circle or arc near a place on its rim; the nearest, or
+ * null.
+ */
+export function touching(
+  d: Drawing,
+  centre: Flat,
+  rim: Flat,
+  reach: number,
+): { at: Flat; on: string } | null {
   let best: { at: Flat; on: string } | null = null;
   for (const [id, c] of Object.entries(d.curves ?? {})) {
     let feet: Flat[] = [];
@@ -116,8 +141,15 @@ export function touching(d: Drawing, centre: Flat, rim: Flat, reach: number): { 
       feet = [1, -1].map((s) => [o[0] + s * c.radius * u[0], o[1] + s * c.radius * u[1]]);
     } else continue;
     for (const at of feet) {
-      const onIt = distance(nearest(d, id, at), at) < 1e-6; // of an arc or line, not only of what it is a part of
-      if (onIt && distance(at, rim) < reach * 1.5 && distance(at, centre) > reach && (!best || distance(at, rim) < distance(best.at, rim))) best = { at, on: id };
+      // Of an arc or line, not only of what it is a part of
+      const onIt = distance(nearest(d, id, at), at) < 1e-6;
+      if (
+        onIt &&
+        distance(at, rim) < reach * 1.5 &&
+        distance(at, centre) > reach &&
+        (!best || distance(at, rim) < distance(best.at, rim))
+      )
+        best = { at, on: id };
     }
   }
   return best;
@@ -150,9 +182,12 @@ const MEET = 1e-6; // mm
 export function chainOf(d: Drawing, curve: string): string[] {
   const parent: Record<string, string> = {};
   const root = (p: string): string => (parent[p] && parent[p] !== p ? root(parent[p]) : p);
-  for (const k of Object.values(d.constraints ?? {})) if (k.kind === 'coincident') parent[root(k.of[1])] = root(k.of[0]);
+  for (const k of Object.values(d.constraints ?? {}))
+    if (k.kind === 'coincident') parent[root(k.of[1])] = root(k.of[0]);
   // What was taken in meets where the model's edges do.
-  const corners: [string, Flat][] = Object.keys(d.taken ?? {}).flatMap((id) => endsOf(d.curves?.[id]).map((p): [string, Flat] => [p, place(d, p)]));
+  const corners: [string, Flat][] = Object.keys(d.taken ?? {}).flatMap((id) =>
+    endsOf(d.curves?.[id]).map((p): [string, Flat] => [p, place(d, p)]),
+  );
   corners.forEach(([p, at], i) => {
     const same = corners.slice(0, i).find(([, other]) => distance(at, other) < MEET);
     if (same) parent[root(p)] = root(same[0]);
@@ -162,7 +197,12 @@ export function chainOf(d: Drawing, curve: string): string[] {
   const found = [curve];
   for (let i = 0; i < found.length; i++) {
     for (const id of Object.keys(d.curves ?? {})) {
-      if (!found.includes(id) && d.curves![id].construction === construction && tips(id).some((t) => tips(found[i]).includes(t))) found.push(id);
+      if (
+        !found.includes(id) &&
+        d.curves![id].construction === construction &&
+        tips(id).some((t) => tips(found[i]).includes(t))
+      )
+        found.push(id);
     }
   }
   return found;
@@ -174,17 +214,27 @@ function along(d: Drawing, id: string): Flat[] {
   if (c.kind === 'line') return ends(d, id);
   if (isOval(c) || c.kind === 'spline') return bentPlaces(d, id)!;
   const [o, [t0, t1]] = [place(d, c.centre), sweep(d, id)];
-  return Array.from({ length: 17 }, (_, i) => t0 + ((t1 - t0) * i) / 16).map((t) => [o[0] + c.radius * Math.cos(t), o[1] + c.radius * Math.sin(t)]);
+  return Array.from({ length: 17 }, (_, i) => t0 + ((t1 - t0) * i) / 16).map((t) => [
+    o[0] + c.radius * Math.cos(t),
+    o[1] + c.radius * Math.sin(t),
+  ]);
 }
 
 /** Whether a place lies in a box (two places) or a lasso (more). */
 export function within(shape: Flat[], p: Flat): boolean {
   const [a, b] = shape;
-  if (shape.length === 2) return p[0] >= Math.min(a[0], b[0]) && p[0] <= Math.max(a[0], b[0]) && p[1] >= Math.min(a[1], b[1]) && p[1] <= Math.max(a[1], b[1]);
+  if (shape.length === 2)
+    return (
+      p[0] >= Math.min(a[0], b[0]) &&
+      p[0] <= Math.max(a[0], b[0]) &&
+      p[1] >= Math.min(a[1], b[1]) &&
+      p[1] <= Math.max(a[1], b[1])
+    );
   let odd = false;
   shape.forEach((q, i) => {
     const r = shape[(i + 1) % shape.length];
-    if (q[1] > p[1] !== r[1] > p[1] && p[0] < q[0] + ((p[1] - q[1]) * (r[0] - q[0])) / (r[1] - q[1])) odd = !odd;
+    if (q[1] > p[1] !== r[1] > p[1] && p[0] < q[0] + ((p[1] - q[1]) * (r[0] - q[0])) / (r[1] - q[1]))
+      odd = !odd;
   });
   return odd;
 }
@@ -192,19 +242,31 @@ export function within(shape: Flat[], p: Flat): boolean {
 /** The lower left and upper right corner of all that is drawn; null for an empty sheet. */
 export function boundsOf(d: Drawing): [Flat, Flat] | null {
   const hidden = hiddenPoints(d);
-  const places = [...Object.keys(d.curves ?? {}).flatMap((id) => along(d, id)), ...Object.entries(d.points ?? {}).filter(([id]) => !hidden.has(id)).map(([, p]) => p as Flat)];
+  const places = [
+    ...Object.keys(d.curves ?? {}).flatMap((id) => along(d, id)),
+    ...Object.entries(d.points ?? {})
+      .filter(([id]) => !hidden.has(id))
+      .map(([, p]) => p as Flat),
+  ];
   if (!places.length) return null;
   const [xs, ys] = [places.map((p) => p[0]), places.map((p) => p[1])];
-  return [[Math.min(...xs), Math.min(...ys)], [Math.max(...xs), Math.max(...ys)]];
+  return [
+    [Math.min(...xs), Math.min(...ys)],
+    [Math.max(...xs), Math.max(...ys)],
+  ];
 }
 
-/** Curves and loose or joined points that lie wholly in a box (two places) or a lasso (more); of points at one place only one. */
+/**
+ * Curves and loose or joined points that lie wholly in a box (two places) or a lasso (more); of points at one
+ * place only one.
+ */
 export function inside(d: Drawing, shape: Flat[]): string[] {
   const curves = Object.keys(d.curves ?? {}).filter((id) => along(d, id).every((p) => within(shape, p)));
   const places: Flat[] = [];
   const hidden = hiddenPoints(d);
   const points = Object.entries(d.points ?? {}).filter(([id, p]) => {
-    if (hidden.has(id) || !within(shape, p as Flat) || places.some((q) => distance(q, p as Flat) < 1e-6)) return false;
+    if (hidden.has(id) || !within(shape, p as Flat) || places.some((q) => distance(q, p as Flat) < 1e-6))
+      return false;
     places.push(p as Flat);
     return true;
   });

@@ -1,10 +1,18 @@
-/** What moves on the board: drags, and freedoms that are played. One question to the pen at a time, always with the latest place. */
+/**
+ * What moves on the board: drags, and freedoms that are played. One question to the pen at a time, always
+ * with the latest place.
+ */
 import type { Flat } from '../api/types';
 import { holding } from './around';
 import { distance, place, rounded } from './geometry';
 import type { Sheet } from './sheet';
 
-type Moved = { points: Record<string, Flat>; radii: Record<string, number>; aways: Record<string, number>; texts: Record<string, string> };
+type Moved = {
+  points: Record<string, Flat>;
+  radii: Record<string, number>;
+  aways: Record<string, number>;
+  texts: Record<string, string>;
+};
 type Sizing = { constraint: string; centre: Flat; twice: boolean; unit: string; formula: string };
 const FRAME_MS = 45;
 
@@ -36,7 +44,10 @@ export class Moving {
     this.drag = { entity, start: at, to: at, busy: false, first: true };
   }
 
-  /** The dimension that alone says how large a round curve is, when that is a plain number: pulling the curve changes it. */
+  /**
+   * The dimension that alone says how large a round curve is, when that is a plain number: pulling the curve
+   * changes it.
+   */
   private sized(entity: string): Sizing | null {
     const { drawing, view } = this.board;
     const c = drawing.curves?.[entity];
@@ -44,12 +55,21 @@ export class Moving {
     const alike = [entity];
     for (const e of alike) {
       for (const k of Object.values(drawing.constraints ?? {})) {
-        if (k.kind === 'equal' && k.of.length === 2 && k.of.includes(e)) alike.push(...k.of.filter((o) => !alike.includes(o)));
+        if (k.kind === 'equal' && k.of.length === 2 && k.of.includes(e))
+          alike.push(...k.of.filter((o) => !alike.includes(o)));
       }
     }
-    const row = view?.constraints.find((r) => !r.reference && (r.kind === 'radius' || r.kind === 'diameter') && alike.includes(r.of[0]));
+    const row = view?.constraints.find(
+      (r) => !r.reference && (r.kind === 'radius' || r.kind === 'diameter') && alike.includes(r.of[0]),
+    );
     if (!row?.unit) return null;
-    return { constraint: row.id, centre: place(drawing, c.centre), twice: row.kind === 'diameter', unit: row.unit, formula: '' };
+    return {
+      constraint: row.id,
+      centre: place(drawing, c.centre),
+      twice: row.kind === 'diameter',
+      unit: row.unit,
+      formula: '',
+    };
   }
 
   /** The size at the pointer, in round steps of the unit. */
@@ -77,9 +97,22 @@ export class Moving {
     drag.busy = true;
     const to = drag.to;
     try {
-      const answer = await this.board.desk.session.socket.ask({ type: 'drag', step: this.board.step, entity: drag.entity, start: drag.start, to, first: drag.first });
+      const answer = await this.board.desk.session.socket.ask({
+        type: 'drag',
+        step: this.board.step,
+        entity: drag.entity,
+        start: drag.start,
+        to,
+        first: drag.first,
+      });
       drag.first = false;
-      if (this.drag === drag && answer.type === 'dragged') this.moved = { points: answer.points as Record<string, Flat>, radii: answer.radii, aways: answer.aways, texts: answer.texts };
+      if (this.drag === drag && answer.type === 'dragged')
+        this.moved = {
+          points: answer.points as Record<string, Flat>,
+          radii: answer.radii,
+          aways: answer.aways,
+          texts: answer.texts,
+        };
     } catch (error) {
       this.board.desk.session.refused(error);
       this.drag = this.moved = null;
@@ -101,7 +134,9 @@ export class Moving {
     const near = this.board.reach / 20;
     return (
       Object.entries(moved.points).every(([p, at]) => distance(at, place(was, p)) < near) &&
-      Object.entries(moved.radii).every(([c, r]) => Math.abs(r - ((was.curves?.[c] as { radius?: number } | undefined)?.radius ?? r)) < near)
+      Object.entries(moved.radii).every(
+        ([c, r]) => Math.abs(r - ((was.curves?.[c] as { radius?: number } | undefined)?.radius ?? r)) < near,
+      )
     );
   }
 
@@ -118,21 +153,33 @@ export class Moving {
     if (drag && moved && this.still(moved) && distance(drag.start, drag.to) > this.board.reach) {
       this.moved = null;
       const held = holding(this.board.drawing, this.board.view, drag.entity);
-      this.board.desk.session.note(held.length ? `Held by ${held.join(' and ')}; change that, and it moves.` : 'Held by what it is constrained to.');
+      this.board.desk.session.note(
+        held.length
+          ? `Held by ${held.join(' and ')}; change that, and it moves.`
+          : 'Held by what it is constrained to.',
+      );
       return;
     }
-    if (drag && moved) await this.board.edit({ op: 'move', entity: drag.entity, start: drag.start, to: drag.to });
+    if (drag && moved)
+      await this.board.edit({ op: 'move', entity: drag.entity, start: drag.start, to: drag.to });
     this.moved = null;
   }
 
   /** Play a freedom: there and back, in frames that the solver made. */
   async play(index: number): Promise<void> {
     const turn = ++this.turn;
-    const answer = await this.board.desk.session.socket.ask({ type: 'motion', step: this.board.step, index }).catch(() => null);
+    const answer = await this.board.desk.session.socket
+      .ask({ type: 'motion', step: this.board.step, index })
+      .catch(() => null);
     if (answer?.type !== 'motion' || turn !== this.turn) return;
     this.playing = index;
     for (const frame of answer.frames) {
-      this.moved = { points: frame.points as Record<string, Flat>, radii: frame.radii, aways: frame.aways, texts: frame.texts };
+      this.moved = {
+        points: frame.points as Record<string, Flat>,
+        radii: frame.radii,
+        aways: frame.aways,
+        texts: frame.texts,
+      };
       await new Promise((done) => setTimeout(done, FRAME_MS));
       if (turn !== this.turn) return;
     }

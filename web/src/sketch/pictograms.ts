@@ -1,4 +1,7 @@
-/** Small drawings for the tools of the drawing board, by the keys of their actions: lines on a sheet of 18 by 18, some dashed, some dots. */
+/**
+ * Small drawings for the tools of the drawing board, by the keys of their actions: lines on a sheet of 18 by
+ * 18, some dashed, some dots.
+ */
 export type Pictogram = { lines: string; dashed?: string; dots?: [number, number][] };
 
 export const PICTOGRAMS: Record<string, Pictogram> = {
@@ -25,7 +28,14 @@ export const PICTOGRAMS: Record<string, Pictogram> = {
   'k x': { lines: '', dashed: 'M3 15L15 3' },
   'k j': { lines: 'M3 3.5h12M9 5.5v6M6.5 9.5L9 12l2.5-2.5M3 15h12' },
   'k k': { lines: 'M2 10C5 4 13 4 16 10M2 13h14' },
-  'k z': { lines: 'M3 15V5M3 5h8M11 5v10', dots: [[3, 5], [11, 5]], dashed: 'M3 15h12' },
+  'k z': {
+    lines: 'M3 15V5M3 5h8M11 5v10',
+    dots: [
+      [3, 5],
+      [11, 5],
+    ],
+    dashed: 'M3 15h12',
+  },
   'c d': { lines: 'M3 4v10M15 4v10M3 9h12M5.5 7L3 9l2.5 2M12.5 7L15 9l-2.5 2' },
   'c c': { lines: 'M11.5 9A2.5 2.5 0 1 1 6.5 9A2.5 2.5 0 1 1 11.5 9zM2 9h4.5M11.5 9H16' },
   'c o': { lines: 'M2 14C6 14 12 10 15 3', dots: [[9.8, 10.8]] },

@@ -11,7 +11,13 @@ function arc({ centre, radius, from, to }: NonNullable<Figure['arc']>, screen: S
 }
 
 export function thinOf(figures: Figure[], screen: Screen): string {
-  return figures.map((f) => f.lines.map((l) => `M${l.map((p) => say(screen(p))).join('L')}`).join('') + (f.arc ? arc(f.arc, screen) : '')).join('');
+  return figures
+    .map(
+      (f) =>
+        f.lines.map((l) => `M${l.map((p) => say(screen(p))).join('L')}`).join('') +
+        (f.arc ? arc(f.arc, screen) : ''),
+    )
+    .join('');
 }
 
 export function arrowsOf(figures: Figure[], screen: Screen): string {

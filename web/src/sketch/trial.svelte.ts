@@ -36,7 +36,14 @@ export class Trial {
       const edit = this.wanted;
       try {
         const answer = await this.session.socket.ask({ type: 'rehearse', step: this.step, edit } as never);
-        if (this.wanted && answer.type === 'rehearsed') [this.drawing, this.lost, this.notes, this.texts, this.trouble] = [answer.drawing, answer.lost, answer.notes, answer.texts, ''];
+        if (this.wanted && answer.type === 'rehearsed')
+          [this.drawing, this.lost, this.notes, this.texts, this.trouble] = [
+            answer.drawing,
+            answer.lost,
+            answer.notes,
+            answer.texts,
+            '',
+          ];
       } catch (error) {
         if (this.wanted) {
           this.clear();

@@ -1,5 +1,16 @@
 /** Bodies on the stage: warm stone with ink edges; hovered and picked parts in brass. */
-import { BufferAttribute, BufferGeometry, DoubleSide, Group, Mesh, MeshBasicMaterial, MeshLambertMaterial, Raycaster, Vector3, type Material } from 'three';
+import {
+  BufferAttribute,
+  BufferGeometry,
+  DoubleSide,
+  Group,
+  Mesh,
+  MeshBasicMaterial,
+  MeshLambertMaterial,
+  Raycaster,
+  Vector3,
+  type Material,
+} from 'three';
 import type { BodyThings, FrameData, SceneBody } from '../api/types';
 import { token } from './colours';
 import { behind, filled, hatch, outline } from './cutting';
@@ -43,11 +54,16 @@ class BodyView {
     if (this.told === body.things.join()) return;
     this.told = body.things.join();
     const pieces = body.things.map((d) => readJson<BodyThings>(content, d));
-    this.things = { faces: pieces.flatMap((p) => p.faces ?? []), edges: pieces.flatMap((p) => p.edges ?? []), vertices: pieces.flatMap((p) => p.vertices ?? []) };
+    this.things = {
+      faces: pieces.flatMap((p) => p.faces ?? []),
+      edges: pieces.flatMap((p) => p.edges ?? []),
+      vertices: pieces.flatMap((p) => p.vertices ?? []),
+    };
   }
 
   private joined(faces: ReturnType<typeof readTriangles>[]): BufferGeometry {
-    const count = (pick: (f: (typeof faces)[0]) => ArrayLike<number>) => faces.reduce((n, f) => n + pick(f).length, 0);
+    const count = (pick: (f: (typeof faces)[0]) => ArrayLike<number>) =>
+      faces.reduce((n, f) => n + pick(f).length, 0);
     const places = new Float32Array(count((f) => f.places));
     const normals = new Float32Array(count((f) => f.normals));
     const index = new Uint32Array(count((f) => f.triangles));
@@ -77,14 +93,25 @@ class BodyView {
     return low;
   }
 
-  /** The shape of one face, with places of its own: when it is thrown away, the body's stay with the graphics card. */
+  /**
+   * The shape of one face, with places of its own: when it is thrown away, the body's stay with the graphics
+   * card.
+   */
   face(index: number): BufferGeometry {
     const whole = this.mesh.geometry;
     const geometry = new BufferGeometry();
     const [places, first] = [whole.getAttribute('position').array as Float32Array, this.firsts[index]];
-    geometry.setAttribute('position', new BufferAttribute(places.slice(3 * first, 3 * (this.firsts[index + 1] ?? places.length / 3)), 3));
+    geometry.setAttribute(
+      'position',
+      new BufferAttribute(places.slice(3 * first, 3 * (this.firsts[index + 1] ?? places.length / 3)), 3),
+    );
     const end = this.starts[index + 1] ?? whole.index!.count / 3;
-    geometry.setIndex(new BufferAttribute((whole.index!.array as Uint32Array).slice(3 * this.starts[index], 3 * end).map((i) => i - first), 1));
+    geometry.setIndex(
+      new BufferAttribute(
+        (whole.index!.array as Uint32Array).slice(3 * this.starts[index], 3 * end).map((i) => i - first),
+        1,
+      ),
+    );
     return geometry;
   }
 }
@@ -126,7 +153,15 @@ export class Bodies {
   /** What a body's faces are drawn with: one of each colour. */
   private stone(body: SceneBody): Material {
     const name = body.colour || 'stone';
-    const known = this.stones.get(name) ?? new MeshLambertMaterial({ color: token(name), side: DoubleSide, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 });
+    const known =
+      this.stones.get(name) ??
+      new MeshLambertMaterial({
+        color: token(name),
+        side: DoubleSide,
+        polygonOffset: true,
+        polygonOffsetFactor: 1,
+        polygonOffsetUnits: 1,
+      });
     this.stones.set(name, known);
     return known;
   }
@@ -140,21 +175,36 @@ export class Bodies {
     }
   }
 
-  /** Take away what lies before a frame's plane, and draw the cut with hatching so many mm apart; null shows all. */
+  /**
+   * Take away what lies before a frame's plane, and draw the cut with hatching so many mm apart; null shows
+   * all.
+   */
   cut(frame: FrameData | null, apart = 1): void {
     this.section = frame && { frame, apart };
     const own = new Set([...this.shown.values()].map((v) => v.mesh.geometry));
-    for (const drawn of this.contour.children as Mesh[]) if (!own.has(drawn.geometry)) drawn.geometry.dispose();
+    for (const drawn of this.contour.children as Mesh[])
+      if (!own.has(drawn.geometry)) drawn.geometry.dispose();
     this.contour.clear();
     const plane = frame && behind(frame);
-    for (const material of [this.ink, ...this.stones.values()]) material.clippingPlanes = plane ? [plane] : [];
+    for (const material of [this.ink, ...this.stones.values()])
+      material.clippingPlanes = plane ? [plane] : [];
     let way: 1 | -1 = 1;
     for (const view of this.shown.values()) {
       if (!frame || !plane) continue;
       const edges = outline(view.mesh.geometry, plane);
       if (!edges.length) continue;
-      this.contour.add(...filled(view.mesh.geometry, plane, frame, token('stone').lerp(token('stage'), 0.55), 1 + this.contour.children.length / 1000));
-      this.contour.add(drawLines(hatch(edges, frame, apart, way), { colour: token('graphite'), width: 0.9, through: true }));
+      this.contour.add(
+        ...filled(
+          view.mesh.geometry,
+          plane,
+          frame,
+          token('stone').lerp(token('stage'), 0.55),
+          1 + this.contour.children.length / 1000,
+        ),
+      );
+      this.contour.add(
+        drawLines(hatch(edges, frame, apart, way), { colour: token('graphite'), width: 0.9, through: true }),
+      );
       this.contour.add(drawLines(edges, { colour: token('ink'), width: 2.6, through: true }));
       way = way === 1 ? -1 : 1; // bodies beside each other are hatched the other way
     }
@@ -190,12 +240,22 @@ export class Bodies {
         const i = shown.faceAt(hit.faceIndex!);
         const face = shown.things.faces[i];
         front = Math.min(front, hit.distance);
-        faces.push({ ...this.face(shown, i), ref: { ...face.ref, near: hit.point.toArray() }, depth: hit.distance, place: hit.point.clone() });
+        faces.push({
+          ...this.face(shown, i),
+          ref: { ...face.ref, near: hit.point.toArray() },
+          depth: hit.distance,
+          place: hit.point.clone(),
+        });
       }
     }
     faces.sort((a, b) => a.depth - b.depth);
     const unique = faces.filter((f, i) => faces.findIndex((g) => g.key === f.key) === i);
-    return [...this.corners(x, y, ray, view, front), ...this.spots(x, y, ray, view, front), ...this.edges(x, y, ray, view, front), ...unique];
+    return [
+      ...this.corners(x, y, ray, view, front),
+      ...this.spots(x, y, ray, view, front),
+      ...this.edges(x, y, ray, view, front),
+      ...unique,
+    ];
   }
 
   private face(shown: BodyView, i: number): Thing {
@@ -216,7 +276,16 @@ export class Bodies {
 
   private edge(shown: BodyView, i: number): Thing {
     const edge = shown.things.edges[i];
-    return { sort: 'edge', key: `${shown.body.id}/e${i}`, words: edge.words, brief: edge.brief, facets: edge.facets, ref: edge.ref as unknown as Record<string, unknown>, body: shown.body.id, depth: 0 };
+    return {
+      sort: 'edge',
+      key: `${shown.body.id}/e${i}`,
+      words: edge.words,
+      brief: edge.brief,
+      facets: edge.facets,
+      ref: edge.ref as unknown as Record<string, unknown>,
+      body: shown.body.id,
+      depth: 0,
+    };
   }
 
   /** Every face, edge and corner. */
@@ -224,7 +293,17 @@ export class Bodies {
     return this.seen.flatMap((shown) => [
       ...shown.things.faces.map((_, i) => this.face(shown, i)),
       ...shown.things.edges.map((_, i) => this.edge(shown, i)),
-      ...shown.things.vertices.map((v, i): Thing => ({ sort: 'vertex', key: `${shown.body.id}/v${i}`, words: v.words, brief: v.brief, facets: ['point'], ref: v.ref as unknown as Record<string, unknown>, body: shown.body.id, depth: 0, place: new Vector3(...v.place) })),
+      ...shown.things.vertices.map((v, i): Thing => ({
+        sort: 'vertex',
+        key: `${shown.body.id}/v${i}`,
+        words: v.words,
+        brief: v.brief,
+        facets: ['point'],
+        ref: v.ref as unknown as Record<string, unknown>,
+        body: shown.body.id,
+        depth: 0,
+        place: new Vector3(...v.place),
+      })),
     ]);
   }
 
@@ -242,7 +321,17 @@ export class Bodies {
         const p = new Vector3(...v.place);
         const depth = this.depth(p, ray);
         if (depth < front + 0.5) {
-          found.push({ sort: 'vertex', key: `${shown.body.id}/v${i}`, words: v.words, brief: v.brief, facets: ['point'], ref: v.ref, body: shown.body.id, depth, place: p });
+          found.push({
+            sort: 'vertex',
+            key: `${shown.body.id}/v${i}`,
+            words: v.words,
+            brief: v.brief,
+            facets: ['point'],
+            ref: v.ref,
+            body: shown.body.id,
+            depth,
+            place: p,
+          });
         }
       });
     }
@@ -264,7 +353,16 @@ export class Bodies {
           const depth = this.depth(p, ray);
           // A centre stands in the air or inside the body, so nothing hides it.
           if (at === 'centre' || depth < front + 0.5) {
-            found.push({ sort: 'spot', key: `${shown.body.id}/${at[0]}${i}`, words: `${at} of the ${e.words}`, facets: ['point'], ref: { of: 'spot', at, edge: e.ref }, body: undefined, depth, place: p });
+            found.push({
+              sort: 'spot',
+              key: `${shown.body.id}/${at[0]}${i}`,
+              words: `${at} of the ${e.words}`,
+              facets: ['point'],
+              ref: { of: 'spot', at, edge: e.ref },
+              body: undefined,
+              depth,
+              place: p,
+            });
           }
         }
       });
@@ -274,7 +372,10 @@ export class Bodies {
     return found.filter((t, i) => found.findIndex((o) => o.place!.distanceTo(t.place!) < 1e-6) === i);
   }
 
-  /** Two straight edges of a flat face that are not parallel, the nearest to the picked place first, and how far away they are. */
+  /**
+   * Two straight edges of a flat face that are not parallel, the nearest to the picked place first, and how
+   * far away they are.
+   */
   edgesOf(face: Thing): { ref: Record<string, unknown>; away: string }[] {
     const shown = this.view(face.body ?? '');
     const index = Number(face.key.split('/f')[1]);
@@ -285,23 +386,44 @@ export class Bodies {
       .map(({ e, i }) => {
         const line = shown.lines[i];
         const start = new Vector3().fromArray(line, 0);
-        const d = new Vector3().fromArray(line, line.length - 3).sub(start).normalize();
+        const d = new Vector3()
+          .fromArray(line, line.length - 3)
+          .sub(start)
+          .normalize();
         const from = face.place!.clone().sub(start);
-        return { ref: e.ref as unknown as Record<string, unknown>, d, off: from.sub(d.clone().multiplyScalar(from.dot(d))).length() };
+        return {
+          ref: e.ref as unknown as Record<string, unknown>,
+          d,
+          off: from.sub(d.clone().multiplyScalar(from.dot(d))).length(),
+        };
       })
       .sort((a, b) => a.off - b.off);
     const second = found.find((f) => Math.abs(f.d.dot(found[0].d)) < 0.999);
-    return second ? [found[0], second].map((f) => ({ ref: f.ref, away: `${Number(f.off.toFixed(2))} mm` })) : [];
+    return second
+      ? [found[0], second].map((f) => ({ ref: f.ref, away: `${Number(f.off.toFixed(2))} mm` }))
+      : [];
   }
 
   /** The thing that a stored reference means, when it stands on the stage as it was picked. */
   named(ref: Record<string, unknown>): Thing | undefined {
     const names = (r: Record<string, unknown>) => JSON.stringify([r.of, r.names ?? r.faces]);
     for (const shown of this.shown.values()) {
-      const lists = [['f', shown.things.faces], ['e', shown.things.edges], ['v', shown.things.vertices]] as const;
+      const lists = [
+        ['f', shown.things.faces],
+        ['e', shown.things.edges],
+        ['v', shown.things.vertices],
+      ] as const;
       for (const [letter, list] of lists) {
         const i = list.findIndex((t) => names(t.ref as never) === names(ref));
-        if (i >= 0) return { sort: 'face', key: `${shown.body.id}/${letter}${i}`, words: '', facets: [], ref, depth: 0 };
+        if (i >= 0)
+          return {
+            sort: 'face',
+            key: `${shown.body.id}/${letter}${i}`,
+            words: '',
+            facets: [],
+            ref,
+            depth: 0,
+          };
       }
     }
     return undefined;
@@ -310,7 +432,10 @@ export class Bodies {
   private edges(x: number, y: number, ray: Raycaster, view: View, front: number): Thing[] {
     const found: (Thing & { off: number })[] = [];
     const flat = view.flat();
-    const [p, q] = [[0, 0], [0, 0]] as [number, number][];
+    const [p, q] = [
+      [0, 0],
+      [0, 0],
+    ] as [number, number][];
     for (const shown of this.seen) {
       shown.lines.forEach((line, i) => {
         let best = NEAR;
@@ -352,7 +477,17 @@ export class Bodies {
     const pen = { colour: token('brass'), width, through: true };
     if (spot[0] === 'f') {
       const opacity = width > 2 ? 0.3 : 0.16;
-      const material = paint(`face ${opacity}`, () => new MeshBasicMaterial({ color: token('brass'), transparent: true, opacity, side: DoubleSide, depthWrite: false }));
+      const material = paint(
+        `face ${opacity}`,
+        () =>
+          new MeshBasicMaterial({
+            color: token('brass'),
+            transparent: true,
+            opacity,
+            side: DoubleSide,
+            depthWrite: false,
+          }),
+      );
       group.add(new Mesh(shown.face(index), material));
       const around = shown.lines.filter((_, i) => shown.things.edges[i].faces.includes(index));
       group.add(drawLines(pairs(around), pen));
@@ -360,7 +495,8 @@ export class Bodies {
       group.add(drawLines(pairs([shown.lines[index]]), pen));
     } else {
       const edge = shown.things.edges[index];
-      const p = spot[0] === 'v' ? shown.things.vertices[index].place : spot[0] === 'm' ? edge.middle : edge.centre!;
+      const p =
+        spot[0] === 'v' ? shown.things.vertices[index].place : spot[0] === 'm' ? edge.middle : edge.centre!;
       const r = 0.01;
       group.add(drawLines([p[0] - r, p[1], p[2], p[0] + r, p[1], p[2]], { ...pen, width: 9 }));
     }

@@ -1,7 +1,24 @@
-/** A section through bodies: what lies before a plane is taken away; the cut is filled, outlined in ink and hatched (ISO 128-50). */
+/**
+ * A section through bodies: what lies before a plane is taken away; the cut is filled, outlined in ink and
+ * hatched (ISO 128-50).
+ */
 import {
-  AlwaysStencilFunc, BackSide, DecrementWrapStencilOp, DoubleSide, FrontSide, IncrementWrapStencilOp, Matrix4, Mesh, MeshBasicMaterial,
-  NotEqualStencilFunc, Plane, PlaneGeometry, ReplaceStencilOp, Vector3, type BufferGeometry, type Color,
+  AlwaysStencilFunc,
+  BackSide,
+  DecrementWrapStencilOp,
+  DoubleSide,
+  FrontSide,
+  IncrementWrapStencilOp,
+  Matrix4,
+  Mesh,
+  MeshBasicMaterial,
+  NotEqualStencilFunc,
+  Plane,
+  PlaneGeometry,
+  ReplaceStencilOp,
+  Vector3,
+  type BufferGeometry,
+  type Color,
 } from 'three';
 import type { FrameData, Spot } from '../api/types';
 import { paint } from './paints';
@@ -26,30 +43,69 @@ export function outline(mesh: BufferGeometry, plane: Plane): number[] {
     for (const k of [0, 1, 2]) {
       const [a, b] = [off[k], off[(k + 1) % 3]];
       if (a > 0 === b > 0) continue;
-      found.push(...p[k].clone().lerp(p[(k + 1) % 3], a / (a - b)).toArray());
+      found.push(
+        ...p[k]
+          .clone()
+          .lerp(p[(k + 1) % 3], a / (a - b))
+          .toArray(),
+      );
     }
   }
   return found;
 }
 
 /**
- * The cut of one body, filled. Where the nearest thing behind the plane is the inside of the body, more back faces than front faces are
+ * The cut of one body, filled. Where the nearest thing behind the plane is the inside of the body, more back
+ * faces than front faces are
  * seen through it: the stencil counts them, and a sheet in the plane is painted where they do not even out.
  */
-export function filled(mesh: BufferGeometry, plane: Plane, frame: FrameData, colour: Color, order: number): Mesh[] {
+export function filled(
+  mesh: BufferGeometry,
+  plane: Plane,
+  frame: FrameData,
+  colour: Color,
+  order: number,
+): Mesh[] {
   const count = [BackSide, FrontSide].map((side) => {
     const op = side === BackSide ? IncrementWrapStencilOp : DecrementWrapStencilOp;
-    const material = paint(`cut, counted ${side}`, () => new MeshBasicMaterial({
-      side, colorWrite: false, depthWrite: false, depthTest: false,
-      stencilWrite: true, stencilFunc: AlwaysStencilFunc, stencilFail: op, stencilZFail: op, stencilZPass: op,
-    }));
+    const material = paint(
+      `cut, counted ${side}`,
+      () =>
+        new MeshBasicMaterial({
+          side,
+          colorWrite: false,
+          depthWrite: false,
+          depthTest: false,
+          stencilWrite: true,
+          stencilFunc: AlwaysStencilFunc,
+          stencilFail: op,
+          stencilZFail: op,
+          stencilZPass: op,
+        }),
+    );
     material.clippingPlanes = [plane]; // all bodies are cut by one
     return material;
   });
-  const sheet = new Mesh(new PlaneGeometry(WIDE, WIDE), paint(`cut, filled ${colour.getHex()}`, () => new MeshBasicMaterial({
-    color: colour, side: DoubleSide, polygonOffset: true, polygonOffsetFactor: -1, polygonOffsetUnits: -1,
-    stencilWrite: true, stencilRef: 0, stencilFunc: NotEqualStencilFunc, stencilFail: ReplaceStencilOp, stencilZFail: ReplaceStencilOp, stencilZPass: ReplaceStencilOp,
-  })));
+  const sheet = new Mesh(
+    new PlaneGeometry(WIDE, WIDE),
+    paint(
+      `cut, filled ${colour.getHex()}`,
+      () =>
+        new MeshBasicMaterial({
+          color: colour,
+          side: DoubleSide,
+          polygonOffset: true,
+          polygonOffsetFactor: -1,
+          polygonOffsetUnits: -1,
+          stencilWrite: true,
+          stencilRef: 0,
+          stencilFunc: NotEqualStencilFunc,
+          stencilFail: ReplaceStencilOp,
+          stencilZFail: ReplaceStencilOp,
+          stencilZPass: ReplaceStencilOp,
+        }),
+    ),
+  );
   const [x, y, n] = [frame.x, frame.y, frame.normal].map((v) => new Vector3(...(v as Spot)));
   sheet.applyMatrix4(new Matrix4().makeBasis(x, y, n).setPosition(...(frame.origin as Spot)));
   sheet.onAfterRender = (renderer) => renderer.clearStencil();
@@ -58,10 +114,15 @@ export function filled(mesh: BufferGeometry, plane: Plane, frame: FrameData, col
   return found;
 }
 
-/** Hatching of what an outline encloses, pairs of points as above: lines at 45° to the frame's X so many mm apart, way 1 rising, -1 falling. */
+/**
+ * Hatching of what an outline encloses, pairs of points as above: lines at 45° to the frame's X so many mm
+ * apart, way 1 rising, -1 falling.
+ */
 export function hatch(edges: number[], frame: FrameData, apart: number, way: 1 | -1): number[] {
   const [o, x, y] = [frame.origin, frame.x, frame.y].map((v) => new Vector3(...(v as Spot)));
-  const [across, along] = [x.clone().addScaledVector(y, -way), x.clone().multiplyScalar(way).add(y)].map((v) => v.normalize());
+  const [across, along] = [x.clone().addScaledVector(y, -way), x.clone().multiplyScalar(way).add(y)].map(
+    (v) => v.normalize(),
+  );
   const met = new Map<number, number[]>();
   const [p, q] = [new Vector3(), new Vector3()];
   for (let i = 0; i < edges.length; i += 6) {
@@ -69,7 +130,8 @@ export function hatch(edges: number[], frame: FrameData, apart: number, way: 1 |
     q.fromArray(edges, i + 3).sub(o);
     const [a, b] = [p.dot(across) / apart, q.dot(across) / apart];
     if (Math.abs(a - b) < 1e-12) continue;
-    // From the first line beyond the lower end to the last one not beyond the upper: an end that two edges share counts once.
+    // From the first line beyond the lower end to the last one not beyond the upper: an end that two edges
+    // share counts once.
     for (let k = Math.floor(Math.min(a, b)) + 1; k <= Math.max(a, b); k++) {
       const t = p.dot(along) + ((k - a) / (b - a)) * (q.dot(along) - p.dot(along));
       met.set(k, [...(met.get(k) ?? []), t]);
@@ -79,7 +141,14 @@ export function hatch(edges: number[], frame: FrameData, apart: number, way: 1 |
   for (const [k, ts] of met) {
     ts.sort((a, b) => a - b);
     for (let i = 0; i + 1 < ts.length; i += 2) {
-      for (const t of [ts[i], ts[i + 1]]) lines.push(...o.clone().addScaledVector(across, k * apart).addScaledVector(along, t).toArray());
+      for (const t of [ts[i], ts[i + 1]])
+        lines.push(
+          ...o
+            .clone()
+            .addScaledVector(across, k * apart)
+            .addScaledVector(along, t)
+            .toArray(),
+        );
     }
   }
   return lines;

@@ -5,7 +5,14 @@ import { LineSegments2 } from 'three/examples/jsm/lines/LineSegments2.js';
 import { LineSegmentsGeometry } from 'three/examples/jsm/lines/LineSegmentsGeometry.js';
 import { paint } from './paints';
 
-export type Pen = { colour: Color; width: number; dash?: number; gap?: number; through?: boolean; scale?: number };
+export type Pen = {
+  colour: Color;
+  width: number;
+  dash?: number;
+  gap?: number;
+  through?: boolean;
+  scale?: number;
+};
 
 const resolution = new Vector2(1, 1);
 
@@ -13,7 +20,10 @@ export function setResolution(width: number, height: number): void {
   resolution.set(width, height);
 }
 
-/** Empty a group of things made for the moment, and give back what their shapes hold of the graphics memory; materials are shared. */
+/**
+ * Empty a group of things made for the moment, and give back what their shapes hold of the graphics memory;
+ * materials are shared.
+ */
 export function discard(group: Group): void {
   group.traverse((thing) => (thing as Mesh).geometry?.dispose());
   group.clear();
@@ -33,7 +43,10 @@ export function lineMaterial(pen: Pen): LineMaterial {
   return material;
 }
 
-/** Draw pairs of points (six numbers each). `through`: also visible behind bodies. dash and gap are in px at `scale` px/mm. own : not shared with other lines. */
+/**
+ * Draw pairs of points (six numbers each). `through`: also visible behind bodies. dash and gap are in px at
+ * `scale` px/mm. own : not shared with other lines.
+ */
 export function drawLines(points: number[], pen: Pen, own?: LineMaterial): LineSegments2 {
   const { colour, ...look } = pen;
   const material = own ?? paint(`line ${colour.getHex()} ${JSON.stringify(look)}`, () => lineMaterial(pen));

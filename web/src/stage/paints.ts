@@ -1,6 +1,8 @@
 /**
- * Materials by their look, each made once and shared by all that looks so. A graphics card has its programs made from them, which takes up to
- * half a second, and throws a program away with the last material that uses it; so what is drawn anew in the same look must not need a new one.
+ * Materials by their look, each made once and shared by all that looks so. A graphics card has its programs
+ * made from them, which takes up to
+ * half a second, and throws a program away with the last material that uses it; so what is drawn anew in the
+ * same look must not need a new one.
  */
 import type { Material } from 'three';
 
@@ -21,7 +23,9 @@ export function paint<M extends Material>(look: string, make: () => M): M {
   return found as M;
 }
 
-/** Give all of them back, when their stage closes: a material holds on to every renderer that has drawn it. */
+/**
+ * Give all of them back, when their stage closes: a material holds on to every renderer that has drawn it.
+ */
 export function giveBack(): void {
   for (const material of made.values()) material.dispose();
   made.clear();

@@ -26,9 +26,15 @@ function material(colour: Color, hatched: boolean): ShaderMaterial {
   });
 }
 
-export function previewMaterial(digests: string[], content: Map<string, ArrayBuffer>, removed: boolean): Group {
+export function previewMaterial(
+  digests: string[],
+  content: Map<string, ArrayBuffer>,
+  removed: boolean,
+): Group {
   const group = new Group();
-  const look = paint(removed ? 'removed' : 'added', () => material(token(removed ? 'carmine' : 'verdigris'), removed));
+  const look = paint(removed ? 'removed' : 'added', () =>
+    material(token(removed ? 'carmine' : 'verdigris'), removed),
+  );
   for (const digest of digests) {
     const data = content.get(digest);
     if (!data) continue;

@@ -1,5 +1,18 @@
-/** The stage: renderer, view, everything shown on it, and what is under the pointer. Drawn only when something changed. */
-import { AmbientLight, Box3, DirectionalLight, Group, Raycaster, Scene as World, Vector2, Vector3, WebGLRenderer } from 'three';
+/**
+ * The stage: renderer, view, everything shown on it, and what is under the pointer. Drawn only when something
+ * changed.
+ */
+import {
+  AmbientLight,
+  Box3,
+  DirectionalLight,
+  Group,
+  Raycaster,
+  Scene as World,
+  Vector2,
+  Vector3,
+  WebGLRenderer,
+} from 'three';
 import type { FrameData, PreviewShape, Scene } from '../api/types';
 import { Bodies } from './bodies';
 import { token } from './colours';
@@ -43,7 +56,17 @@ export class Stage {
     this.renderer.localClippingEnabled = true;
     host.prepend(this.renderer.domElement);
     this.view = new View(() => this.invalidate());
-    this.world.add(new AmbientLight(0xffffff, 1.55), this.light, this.bodies.group, this.bodies.contour, this.planes.group, this.previewed, this.overlay, this.old, this.threads);
+    this.world.add(
+      new AmbientLight(0xffffff, 1.55),
+      this.light,
+      this.bodies.group,
+      this.bodies.contour,
+      this.planes.group,
+      this.previewed,
+      this.overlay,
+      this.old,
+      this.threads,
+    );
   }
 
   /** Call back after every drawn frame in which the view may have moved. */
@@ -54,7 +77,8 @@ export class Stage {
 
   resize(): void {
     const { clientWidth: w, clientHeight: h } = this.host;
-    if (this.fitted && w > 1 && h > 1) this.view.scale *= Math.min(w, h) / Math.min(this.view.width, this.view.height);
+    if (this.fitted && w > 1 && h > 1)
+      this.view.scale *= Math.min(w, h) / Math.min(this.view.width, this.view.height);
     this.renderer.setSize(w, h);
     setResolution(w, h);
     this.view.resize(w, h);
@@ -93,7 +117,10 @@ export class Stage {
     });
   }
 
-  /** What was all in view is so again, after new geometry has left it; never on the drawing board, which has a view of its own. */
+  /**
+   * What was all in view is so again, after new geometry has left it; never on the drawing board, which has a
+   * view of its own.
+   */
   private bringAlong(): void {
     if (this.hiddenSketch || this.seen(...this.box())) return;
     const back = this.view.keep();
@@ -106,10 +133,16 @@ export class Stage {
     discard(this.threads);
     const lines: number[] = [];
     for (const { frame, radius } of scene.threads ?? []) {
-      const [o, x, y, n] = [frame.origin, frame.x, frame.y, frame.normal].map((v) => new Vector3(...(v as [number, number, number])));
+      const [o, x, y, n] = [frame.origin, frame.x, frame.y, frame.normal].map(
+        (v) => new Vector3(...(v as [number, number, number])),
+      );
       const place = (i: number) => {
         const t = (i * Math.PI) / 24;
-        return o.clone().addScaledVector(x, radius * Math.cos(t)).addScaledVector(y, radius * Math.sin(t)).addScaledVector(n, -0.02);
+        return o
+          .clone()
+          .addScaledVector(x, radius * Math.cos(t))
+          .addScaledVector(y, radius * Math.sin(t))
+          .addScaledVector(n, -0.02);
       };
       for (let i = 1; i < 37; i++) lines.push(...place(i).toArray(), ...place(i + 1).toArray());
     }
@@ -138,7 +171,15 @@ export class Stage {
 
   private redrawPlanes(): void {
     if (!this.scene) return;
-    this.planes.update(this.scene.datums, this.scene.sketches, this.box(), this.showBases, this.scene.bodies.length > 0, this.hiddenSketch, this.view.scale);
+    this.planes.update(
+      this.scene.datums,
+      this.scene.sketches,
+      this.box(),
+      this.showBases,
+      this.scene.bodies.length > 0,
+      this.hiddenSketch,
+      this.view.scale,
+    );
     this.invalidate();
   }
 
@@ -153,7 +194,10 @@ export class Stage {
   }
 
   box(): [Vector3, Vector3] {
-    const [low, high] = this.bodies.box() ?? [new Vector3(Infinity, Infinity, Infinity), new Vector3(-Infinity, -Infinity, -Infinity)];
+    const [low, high] = this.bodies.box() ?? [
+      new Vector3(Infinity, Infinity, Infinity),
+      new Vector3(-Infinity, -Infinity, -Infinity),
+    ];
     for (const sketch of this.scene?.sketches ?? []) {
       const [o, x, y] = [sketch.frame.origin, sketch.frame.x, sketch.frame.y].map((v) => new Vector3(...v));
       for (const c of sketch.curves) {
@@ -182,12 +226,19 @@ export class Stage {
     const n = new Vector3(...frame.normal);
     const centre = low.clone().add(high).multiplyScalar(0.5);
     centre.addScaledVector(n, new Vector3(...frame.origin).sub(centre).dot(n));
-    const span = (axis: readonly number[]) => axis.reduce((sum, a, i) => sum + Math.abs(a) * (high.getComponent(i) - low.getComponent(i)), 0);
-    const scale = Math.min((0.62 * this.view.width) / Math.max(span(frame.x), 1), (0.62 * this.view.height) / Math.max(span(frame.y), 1));
+    const span = (axis: readonly number[]) =>
+      axis.reduce((sum, a, i) => sum + Math.abs(a) * (high.getComponent(i) - low.getComponent(i)), 0);
+    const scale = Math.min(
+      (0.62 * this.view.width) / Math.max(span(frame.x), 1),
+      (0.62 * this.view.height) / Math.max(span(frame.y), 1),
+    );
     this.view.squareTo(frame, centre, scale);
   }
 
-  /** Everything under a stage pixel, likeliest first: corners, edges, borders of planes, regions and faces, insides. */
+  /**
+   * Everything under a stage pixel, likeliest first: corners, edges, borders of planes, regions and faces,
+   * insides.
+   */
   under(x: number, y: number): Thing[] {
     this.aim(x, y);
     const solid = this.bodies.under(x, y, this.ray, this.view);
@@ -197,16 +248,37 @@ export class Stage {
     const faces = solid.filter((t) => t.sort === 'flat' || t.sort === 'face');
     // A region that lies on a face or in front of it comes before the face.
     const front = faces[0]?.depth ?? Infinity;
-    const [near, far] = [flat.regions.filter((r) => r.depth <= front + 0.01), flat.regions.filter((r) => r.depth > front + 0.01)];
-    // What is drawn in a sketch counts like an edge where it can be seen; behind a face it comes after the face.
-    // Base planes and axes step back before anything solid; they are picked by their flags, or where nothing is behind them.
+    const [near, far] = [
+      flat.regions.filter((r) => r.depth <= front + 0.01),
+      flat.regions.filter((r) => r.depth > front + 0.01),
+    ];
+    // What is drawn in a sketch counts like an edge where it can be seen; behind a face it comes after the
+    // face.
+    // Base planes and axes step back before anything solid; they are picked by their flags, or where nothing
+    // is behind them.
     const behind = (t: Thing) => t.depth > front + 0.5 || (t.sort === 'base' && front < Infinity);
-    // Points and systems are drawn through everything; axes, borders and curves count only where they are seen.
+    // Points and systems are drawn through everything; axes, borders and curves count only where they are
+    // seen.
     const through = (t: Thing) => t.sort === 'datum' && t.facets.includes('point');
-    const own = [...flat.dots, ...flat.lines].filter((t) => t.sort !== 'curve' && t.sort !== 'dot' && (through(t) || !behind(t)));
+    const own = [...flat.dots, ...flat.lines].filter(
+      (t) => t.sort !== 'curve' && t.sort !== 'dot' && (through(t) || !behind(t)),
+    );
     const drawn = [...flat.dots, ...flat.lines].filter((t) => !own.includes(t) && !behind(t));
-    const hidden = [...flat.dots, ...flat.lines, ...flat.borders].filter((t) => !own.includes(t) && behind(t));
-    return [...small, ...own, ...edges, ...drawn, ...flat.borders.filter((t) => !behind(t)), ...near, ...faces, ...hidden, ...far, ...flat.insides];
+    const hidden = [...flat.dots, ...flat.lines, ...flat.borders].filter(
+      (t) => !own.includes(t) && behind(t),
+    );
+    return [
+      ...small,
+      ...own,
+      ...edges,
+      ...drawn,
+      ...flat.borders.filter((t) => !behind(t)),
+      ...near,
+      ...faces,
+      ...hidden,
+      ...far,
+      ...flat.insides,
+    ];
   }
 
   /** Everything on the stage that can be picked: planes and regions first. */
@@ -223,7 +295,8 @@ export class Stage {
 
   highlight(hovered: Thing | null, picked: Thing[]): void {
     discard(this.overlay);
-    for (const thing of picked) this.overlay.add(this.bodies.highlight(thing, 3.2), this.planes.highlight(thing, 3.2));
+    for (const thing of picked)
+      this.overlay.add(this.bodies.highlight(thing, 3.2), this.planes.highlight(thing, 3.2));
     if (hovered) this.overlay.add(this.bodies.highlight(hovered, 1.6), this.planes.highlight(hovered, 1.6));
     this.invalidate();
   }
@@ -233,7 +306,9 @@ export class Stage {
     discard(this.old);
     if (place) {
       const arm = 9 / this.view.scale;
-      const lines = [0, 1, 2].flatMap((axis) => [-1, 1].flatMap((s) => place.map((v, i) => (i === axis ? v + s * arm : v))));
+      const lines = [0, 1, 2].flatMap((axis) =>
+        [-1, 1].flatMap((s) => place.map((v, i) => (i === axis ? v + s * arm : v))),
+      );
       this.old.add(drawLines(lines, { colour: token('carmine'), width: 2, through: true }));
     }
     this.invalidate();
@@ -243,15 +318,28 @@ export class Stage {
     const whole = this.seen(...this.box());
     discard(this.previewed);
     this.ahead = null;
-    for (const [material, removed] of [[shape?.added, false], [shape?.removed, true]] as const) {
+    for (const [material, removed] of [
+      [shape?.added, false],
+      [shape?.removed, true],
+    ] as const) {
       if (!material) continue;
       const group = previewMaterial(material.faces, this.content, removed);
       this.previewed.add(group);
       if (!removed && group.children.length) this.ahead = new Box3().setFromObject(group);
-      const edges = material.edges.flatMap((d) => (this.content.has(d) ? readLines(this.content.get(d)!) : []));
-      if (edges.length) this.previewed.add(drawLines(pairs(edges), { colour: token(removed ? 'carmine' : 'verdigris'), width: 1.4, through: true }));
+      const edges = material.edges.flatMap((d) =>
+        this.content.has(d) ? readLines(this.content.get(d)!) : [],
+      );
+      if (edges.length)
+        this.previewed.add(
+          drawLines(pairs(edges), {
+            colour: token(removed ? 'carmine' : 'verdigris'),
+            width: 1.4,
+            through: true,
+          }),
+        );
     }
-    for (const d of shape?.datums ?? []) this.previewed.add(this.planes.ghost(d.sort, d.frame, this.box(), this.view.scale));
+    for (const d of shape?.datums ?? [])
+      this.previewed.add(this.planes.ghost(d.sort, d.frame, this.box(), this.view.scale));
     if (whole && this.ahead) this.bringAlong();
     this.invalidate();
   }

@@ -1,7 +1,20 @@
 /** What can be picked on the stage. */
 import type { Vector3 } from 'three';
 
-export type Sort = 'base' | 'datum' | 'flat' | 'face' | 'edge' | 'vertex' | 'spot' | 'region' | 'curve' | 'dot' | 'step' | 'sketch' | 'body';
+export type Sort =
+  | 'base'
+  | 'datum'
+  | 'flat'
+  | 'face'
+  | 'edge'
+  | 'vertex'
+  | 'spot'
+  | 'region'
+  | 'curve'
+  | 'dot'
+  | 'step'
+  | 'sketch'
+  | 'body';
 
 export type Thing = {
   sort: Sort;
@@ -32,6 +45,7 @@ export function standsFor(thing: Thing, accepts: string[]): Record<string, unkno
     const step = thing.copiedBy || thing.madeBy; // a face stands for the step that made it last
     if (step) return { of: 'step', step };
   }
-  if (accepts.includes('sketch') && thing.step && ['region', 'curve', 'dot'].includes(thing.sort)) return { of: 'sketch', step: thing.step };
+  if (accepts.includes('sketch') && thing.step && ['region', 'curve', 'dot'].includes(thing.sort))
+    return { of: 'sketch', step: thing.step };
   return null;
 }

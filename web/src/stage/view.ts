@@ -7,7 +7,10 @@ const TURN_MS = 220;
 
 /** The corners of a box. */
 export const corners = (low: Vector3, high: Vector3) =>
-  Array.from({ length: 8 }, (_, i) => new Vector3(i & 1 ? high.x : low.x, i & 2 ? high.y : low.y, i & 4 ? high.z : low.z));
+  Array.from(
+    { length: 8 },
+    (_, i) => new Vector3(i & 1 ? high.x : low.x, i & 2 ? high.y : low.y, i & 4 ? high.z : low.z),
+  );
 
 export class View {
   readonly camera = new OrthographicCamera(-1, 1, 1, -1, -DEPTH, DEPTH);
@@ -78,7 +81,9 @@ export class View {
 
   slide(dx: number, dy: number): void {
     this.stop();
-    this.target.add(new Vector3(-dx / this.scale, dy / this.scale, 0).applyQuaternion(this.camera.quaternion));
+    this.target.add(
+      new Vector3(-dx / this.scale, dy / this.scale, 0).applyQuaternion(this.camera.quaternion),
+    );
     this.apply();
   }
 

@@ -11,11 +11,17 @@ export type Action = {
   run: () => void;
   /** Why it can not be done now, or "". */
   barred?: () => string;
-  /** For what stands in the rail of the drawing board: its group there, the tool that it takes in hand, and a short title where the own one is long. */
+  /**
+   * For what stands in the rail of the drawing board: its group there, the tool that it takes in hand, and a
+   * short title where the own one is long.
+   */
   rail?: 'Draw' | 'Change' | 'Take in' | 'Constrain';
   tool?: string;
   short?: string;
-  /** A step kind that it begins, a constraint kind ("dimension" for all dimensions), a view of what is picked: what offers call it by. */
+  /**
+   * A step kind that it begins, a constraint kind ("dimension" for all dimensions), a view of what is picked:
+   * what offers call it by.
+   */
   kind?: string;
   constraint?: string;
   view?: 'square' | 'hide' | 'work in';

@@ -9,7 +9,11 @@ export interface Doing {
     take(tool: string): void;
     toggleConstruction(): Promise<void>;
     showConflicts(): void;
-    readonly binding: { propose(): Promise<void>; dimension(): Promise<void>; constrain(kind: string): Promise<void> };
+    readonly binding: {
+      propose(): Promise<void>;
+      dimension(): Promise<void>;
+      constrain(kind: string): Promise<void>;
+    };
     readonly moving: { playAll(): Promise<void> };
   } | null;
   readonly stage: { fit(): void } | null;
@@ -37,9 +41,19 @@ export function actionsOf(on: Doing): Action[] {
 }
 
 function drawing(on: Doing, needBoard: () => string): Action[] {
-  const tools = (rail: Action['rail']) => (key: string, title: string, name: string, explains: string, short?: string): Action => ({
-    group: 'sketch', key, title, explains, barred: needBoard, run: () => on.board?.take(name), rail, tool: name, short,
-  });
+  const tools =
+    (rail: Action['rail']) =>
+    (key: string, title: string, name: string, explains: string, short?: string): Action => ({
+      group: 'sketch',
+      key,
+      title,
+      explains,
+      barred: needBoard,
+      run: () => on.board?.take(name),
+      rail,
+      tool: name,
+      short,
+    });
   const [draw, change, take] = [tools('Draw'), tools('Change'), tools('Take in')];
   return [
     draw('k l', 'Line', 'line', 'Straight lines, one after the other; ; for a tangent arc.'),
@@ -55,18 +69,65 @@ function drawing(on: Doing, needBoard: () => string): Action[] {
     change('k i', 'Trim', 'trim', 'The nearest piece, a sweep, a corner, inside or outside two boundaries.'),
     change('k d', 'Extend', 'extend', 'Lengthen an end up to the next curve.'),
     change('k b', 'Break', 'split', 'Split a curve in two.'),
-    change('k w', 'Add a spline point', 'spline point', 'One point more to pull at; the curve stays as it is.', 'Add point'),
-    change('k f', 'Round a corner', 'round', 'Corners, two lines, or all in a box; the sharp corner stays as a point.', 'Round'),
-    change('k h', 'Chamfer a corner', 'chamfer', 'By equal legs, two legs, or a leg and an angle.', 'Chamfer'),
+    change(
+      'k w',
+      'Add a spline point',
+      'spline point',
+      'One point more to pull at; the curve stays as it is.',
+      'Add point',
+    ),
+    change(
+      'k f',
+      'Round a corner',
+      'round',
+      'Corners, two lines, or all in a box; the sharp corner stays as a point.',
+      'Round',
+    ),
+    change(
+      'k h',
+      'Chamfer a corner',
+      'chamfer',
+      'By equal legs, two legs, or a leg and an angle.',
+      'Chamfer',
+    ),
     change('k o', 'Offset a chain', 'offset', 'Beside a chain, outside or inside; it follows.', 'Offset'),
     change('k m', 'Mirror', 'mirror', 'A linked half or a free copy.'),
-    change('k y', 'Repeat in the sketch', 'repeat', 'Along a line or about a point; copies follow.', 'Repeat'),
+    change(
+      'k y',
+      'Repeat in the sketch',
+      'repeat',
+      'Along a line or about a point; copies follow.',
+      'Repeat',
+    ),
     change('k v', 'Move, turn or scale', 'transform', 'Picked curves and points, or a copy of them.', 'Move'),
-    { group: 'sketch', key: 'k x', title: 'Make construction / make real', explains: 'Construction lines bound no region.', barred: needBoard, run: () => void on.board?.toggleConstruction(), rail: 'Change', short: 'Construction' },
+    {
+      group: 'sketch',
+      key: 'k x',
+      title: 'Make construction / make real',
+      explains: 'Construction lines bound no region.',
+      barred: needBoard,
+      run: () => void on.board?.toggleConstruction(),
+      rail: 'Change',
+      short: 'Construction',
+    },
     take('k j', 'Project', 'project', 'Takes in edges, corners and faces of the model; they follow it.'),
     take('k k', 'Cut line', 'cut line', 'Takes in the line where a face or plane meets the sketch plane.'),
-    { group: 'sketch', key: 'k q', title: 'Close sketch', explains: 'Back to the part; undo opens it again.', barred: needBoard, run: () => on.closeBoard() },
-    { group: 'sketch', key: 'k z', title: 'Constrain the rest', explains: 'Proposes what would fully constrain the sketch, measured from what is picked.', barred: needBoard, run: () => void on.board?.binding.propose() },
+    {
+      group: 'sketch',
+      key: 'k q',
+      title: 'Close sketch',
+      explains: 'Back to the part; undo opens it again.',
+      barred: needBoard,
+      run: () => on.closeBoard(),
+    },
+    {
+      group: 'sketch',
+      key: 'k z',
+      title: 'Constrain the rest',
+      explains: 'Proposes what would fully constrain the sketch, measured from what is picked.',
+      barred: needBoard,
+      run: () => void on.board?.binding.propose(),
+    },
   ];
 }
 
@@ -78,24 +139,89 @@ function constraining(on: Doing, needBoard: () => string): Action[] {
     seen.add(c.key);
     const dimension = c.quantity !== '';
     found.push({
-      group: 'constrain', key: c.key, constraint: dimension ? 'dimension' : c.kind, title: dimension ? 'Dimension' : c.title,
-      explains: dimension ? 'Distance, diameter, radius or angle: the kind follows the picks.' : `Wants ${c.wants}.`,
-      barred: needBoard, rail: 'Constrain', run: () => void (dimension ? on.board?.binding.dimension() : on.board?.binding.constrain(c.kind)),
+      group: 'constrain',
+      key: c.key,
+      constraint: dimension ? 'dimension' : c.kind,
+      title: dimension ? 'Dimension' : c.title,
+      explains: dimension
+        ? 'Distance, diameter, radius or angle: the kind follows the picks.'
+        : `Wants ${c.wants}.`,
+      barred: needBoard,
+      rail: 'Constrain',
+      run: () => void (dimension ? on.board?.binding.dimension() : on.board?.binding.constrain(c.kind)),
     });
   }
-  found.push({ group: 'constrain', key: 'c w', title: 'Show what still moves', explains: 'Plays every freedom that is left.', barred: needBoard, run: () => void on.board?.moving.playAll(), rail: 'Constrain', short: 'Freedoms' });
-  found.push({ group: 'constrain', key: 'c x', title: 'Show conflicts', explains: 'What keeps the sketch from being solved, and ways out.', barred: needBoard, run: () => on.board?.showConflicts(), rail: 'Constrain', short: 'Conflicts' });
+  found.push({
+    group: 'constrain',
+    key: 'c w',
+    title: 'Show what still moves',
+    explains: 'Plays every freedom that is left.',
+    barred: needBoard,
+    run: () => void on.board?.moving.playAll(),
+    rail: 'Constrain',
+    short: 'Freedoms',
+  });
+  found.push({
+    group: 'constrain',
+    key: 'c x',
+    title: 'Show conflicts',
+    explains: 'What keeps the sketch from being solved, and ways out.',
+    barred: needBoard,
+    run: () => on.board?.showConflicts(),
+    rail: 'Constrain',
+    short: 'Conflicts',
+  });
   return found;
 }
 
 function looking(on: Doing, needBoard: () => string): Action[] {
   return [
-    { group: 'datum', key: 'd w', view: 'work in', title: 'Work in this system', explains: 'Coordinates, read-out and files follow the picked coordinate system.', run: () => void on.workIn() },
+    {
+      group: 'datum',
+      key: 'd w',
+      view: 'work in',
+      title: 'Work in this system',
+      explains: 'Coordinates, read-out and files follow the picked coordinate system.',
+      run: () => void on.workIn(),
+    },
     { group: 'look', key: 'l f', title: 'Fit', explains: 'Show the whole part.', run: () => on.stage?.fit() },
-    { group: 'look', key: 'l n', view: 'square', title: 'Square to', explains: 'Look square at the picked face or plane, or the open sketch.', run: () => on.squareTo() },
-    { group: 'look', key: 'l s', title: 'Section', explains: 'Cut the part open at the plane of the open sketch, and whole again.', barred: needBoard, run: () => (on.sectioned = !on.sectioned) },
-    { group: 'look', key: 'l d', title: 'Dimensions on / off', explains: 'Show or hide dimensions and constraint symbols.', run: () => (on.dimensions = !on.dimensions) },
-    { group: 'look', key: 'l b', title: 'Base planes', explains: 'Leave the base planes and axes out of the view, or show them again.', run: () => (on.bare = !on.bare) },
-    { group: 'look', key: 'l h', view: 'hide', title: 'Hide / show', explains: 'Hide the picked datum or sketch; show it again on the route card.', run: () => void on.hide() },
+    {
+      group: 'look',
+      key: 'l n',
+      view: 'square',
+      title: 'Square to',
+      explains: 'Look square at the picked face or plane, or the open sketch.',
+      run: () => on.squareTo(),
+    },
+    {
+      group: 'look',
+      key: 'l s',
+      title: 'Section',
+      explains: 'Cut the part open at the plane of the open sketch, and whole again.',
+      barred: needBoard,
+      run: () => (on.sectioned = !on.sectioned),
+    },
+    {
+      group: 'look',
+      key: 'l d',
+      title: 'Dimensions on / off',
+      explains: 'Show or hide dimensions and constraint symbols.',
+      run: () => (on.dimensions = !on.dimensions),
+    },
+    {
+      group: 'look',
+      key: 'l b',
+      title: 'Base planes',
+      explains: 'Leave the base planes and axes out of the view, or show them again.',
+      run: () => (on.bare = !on.bare),
+    },
+    {
+      group: 'look',
+      key: 'l h',
+      view: 'hide',
+      title: 'Hide / show',
+      explains: 'Hide the picked datum or sketch; show it again on the route card.',
+      run: () => void on.hide(),
+    },
   ];
 }

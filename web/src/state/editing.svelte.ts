@@ -1,4 +1,7 @@
-/** A step being made or edited in its sentence: its fields, the blanks that wait for picks, the ways it can be made. */
+/**
+ * A step being made or edited in its sentence: its fields, the blanks that wait for picks, the ways it can be
+ * made.
+ */
 import type { Blank, Command, Kind, Offer, Step, Variant } from '../api/types';
 import { standsFor, type Thing } from '../stage/things';
 import { asked } from '../ui/sentence';
@@ -39,7 +42,8 @@ export class Editing {
     this.outlook = new Outlook(session);
     this.base = told(existing);
     if (existing) this.words = saidOf(existing, session);
-    if ('' in kind.variants === false) this.fields.how = existing?.how ?? (how || Object.keys(kind.variants)[0]);
+    if ('' in kind.variants === false)
+      this.fields.how = existing?.how ?? (how || Object.keys(kind.variants)[0]);
     this.fill(existing);
     if (!existing) this.guess(picks);
     if (how && picks.length) this.settled = true;
@@ -55,9 +59,14 @@ export class Editing {
     this.ask(number);
   }
 
-  /** Select a number, so that what is typed goes there: the one asked for last, else the first of the sentence; tell whether there is one. */
+  /**
+   * Select a number, so that what is typed goes there: the one asked for last, else the first of the
+   * sentence; tell whether there is one.
+   */
   ask(name = ''): boolean {
-    const numbers = [...this.variant.sentence.matchAll(/\{(\w+)\}/g)].map((m) => m[1]).filter((n) => this.variant.blanks[n]?.sort === 'number' && this.asks(this.variant.blanks[n]));
+    const numbers = [...this.variant.sentence.matchAll(/\{(\w+)\}/g)]
+      .map((m) => m[1])
+      .filter((n) => this.variant.blanks[n]?.sort === 'number' && this.asks(this.variant.blanks[n]));
     this.number = [name, this.number].find((n) => n && numbers.includes(n)) ?? numbers[0] ?? '';
     this.wanted++;
     return !!this.number;
@@ -80,12 +89,29 @@ export class Editing {
   private fill(existing: Step | null): void {
     for (const [name, blank] of this.blanks) {
       if (!existing && name in this.fields) continue;
-      const held = existing ? existing[name] : blank.sort === 'number' ? { formula: blank.start, tag: '' } : blank.sort === 'facing' ? this.facing() : blank.default;
-      if (!existing && blank.optional && blank.accepts?.includes('system') && this.session.part?.active_system) {
+      const held = existing
+        ? existing[name]
+        : blank.sort === 'number'
+          ? { formula: blank.start, tag: '' }
+          : blank.sort === 'facing'
+            ? this.facing()
+            : blank.default;
+      if (
+        !existing &&
+        blank.optional &&
+        blank.accepts?.includes('system') &&
+        this.session.part?.active_system
+      ) {
         this.fields[name] = { of: 'datum', step: this.session.part.active_system, index: 0 };
         continue;
       }
-      this.fields[name] = structuredClone($state.snapshot(held)) ?? (blank.many || blank.sort === 'dots' ? [] : blank.sort === 'name' || blank.sort === 'words' ? '' : null);
+      this.fields[name] =
+        structuredClone($state.snapshot(held)) ??
+        (blank.many || blank.sort === 'dots'
+          ? []
+          : blank.sort === 'name' || blank.sort === 'words'
+            ? ''
+            : null);
     }
   }
 
@@ -111,7 +137,8 @@ export class Editing {
   /** Take the value with which a step that stopped was found to work. */
   takeOffer(): void {
     const { field, offer } = this.outlook.trouble ?? {};
-    if (field && offer && this.variant.blanks[field]?.sort === 'number') this.set(field, { ...(this.fields[field] as object), formula: offer });
+    if (field && offer && this.variant.blanks[field]?.sort === 'number')
+      this.set(field, { ...(this.fields[field] as object), formula: offer });
   }
 
   /** Clauses that could be added to the sentence. */
@@ -151,20 +178,34 @@ export class Editing {
 
   /** What is still needed, in words. */
   get missing(): string[] {
-    const all = this.blanks.filter(([n, b]) => this.open(n, b) && !b.optional).map(([, b]) => b.needs ?? b.label);
-    return [...new Set(all)].map((w) => (all.filter((x) => x === w).length > 1 ? `${w} (${all.filter((x) => x === w).length} of them)` : w));
+    const all = this.blanks
+      .filter(([n, b]) => this.open(n, b) && !b.optional)
+      .map(([, b]) => b.needs ?? b.label);
+    return [...new Set(all)].map((w) =>
+      all.filter((x) => x === w).length > 1 ? `${w} (${all.filter((x) => x === w).length} of them)` : w,
+    );
   }
 
-  /** What a pick may be: what the active blank takes; for a new step of several ways, whatever any of them takes. */
+  /**
+   * What a pick may be: what the active blank takes; for a new step of several ways, whatever any of them
+   * takes.
+   */
   get accepts(): string[] {
-    if (!this.settled && !this.step && !this.single) return Object.values(this.kind.variants).flatMap((v) => Object.values(v.blanks).flatMap((b) => b.accepts ?? []));
+    if (!this.settled && !this.step && !this.single)
+      return Object.values(this.kind.variants).flatMap((v) =>
+        Object.values(v.blanks).flatMap((b) => b.accepts ?? []),
+      );
     const active = this.variant.blanks[this.active];
-    return active?.accepts ? this.fitting(active) : this.blanks.flatMap(([, b]) => (this.asks(b) ? this.fitting(b) : []));
+    return active?.accepts
+      ? this.fitting(active)
+      : this.blanks.flatMap(([, b]) => (this.asks(b) ? this.fitting(b) : []));
   }
 
   /** What fits a blank with the present choices. */
   private fitting(blank: Blank): string[] {
-    const more = Object.entries(blank.accepts_with ?? {}).filter(([, when]) => Object.entries(when).every(([n, values]) => values.includes(String(this.fields[n]))));
+    const more = Object.entries(blank.accepts_with ?? {}).filter(([, when]) =>
+      Object.entries(when).every(([n, values]) => values.includes(String(this.fields[n]))),
+    );
     return [...(blank.accepts ?? []), ...more.map(([facet]) => facet)];
   }
 
@@ -185,7 +226,9 @@ export class Editing {
   /** Put a picked thing where it fits. Says whether it found a place. */
   pick(thing: Thing, quiet = false): boolean {
     if (!quiet && !this.settled && !this.step && !this.single) {
-      this.picks = this.picks.some((p) => p.key === thing.key) ? this.picks.filter((p) => p.key !== thing.key) : [...this.picks, thing].slice(-3);
+      this.picks = this.picks.some((p) => p.key === thing.key)
+        ? this.picks.filter((p) => p.key !== thing.key)
+        : [...this.picks, thing].slice(-3);
       // What is typed while the server looks for the way is not selected away again.
       const typed = this.typed;
       this.ask();
@@ -214,7 +257,11 @@ export class Editing {
     for (const thing of things) {
       const held = this.blanks.find(([, b]) => b.many && this.asks(b) && standsFor(thing, b.accepts ?? []));
       const ref = held && standsFor(thing, held[1].accepts ?? []);
-      if (!ref || (this.fields[held[0]] as Record<string, unknown>[]).some((r) => identity(r) === identity(ref))) continue;
+      if (
+        !ref ||
+        (this.fields[held[0]] as Record<string, unknown>[]).some((r) => identity(r) === identity(ref))
+      )
+        continue;
       this.toggle(held[0], ref);
       this.words.set(identity(ref), thing.brief ?? thing.words);
     }
@@ -235,10 +282,15 @@ export class Editing {
       this.next();
       return this.refresh();
     }
-    const answer = await this.session.socket.ask({ type: 'offers', picks: picks.map((p) => p.facets), sorts: [this.kind.kind as 'plane'] }).catch((e) => this.session.refused(e));
+    const answer = await this.session.socket
+      .ask({ type: 'offers', picks: picks.map((p) => p.facets), sorts: [this.kind.kind as 'plane'] })
+      .catch((e) => this.session.refused(e));
     if (picks !== this.picks || answer?.type !== 'offers') return;
     this.ways = answer.offers;
-    const found = answer.offers.find((o) => o.how === (how || this.how) && !o.needs.length) ?? answer.offers.find((o) => o.how === how) ?? answer.offers[0];
+    const found =
+      answer.offers.find((o) => o.how === (how || this.how) && !o.needs.length) ??
+      answer.offers.find((o) => o.how === how) ??
+      answer.offers[0];
     if (found) this.take(found);
     else {
       // The last pick finds no place beside the others: say why, and leave it out.
@@ -334,21 +386,35 @@ export class Editing {
     if (!found) return;
     const [name, blank] = found;
     const values = blank.turns?.length ? blank.turns : Object.keys(blank.words ?? {});
-    this.set(name, blank.turns?.length ? turnedTo(values, String(this.fields[name])) : values[(values.indexOf(String(this.fields[name])) + 1) % values.length]);
+    this.set(
+      name,
+      blank.turns?.length
+        ? turnedTo(values, String(this.fields[name]))
+        : values[(values.indexOf(String(this.fields[name])) + 1) % values.length],
+    );
   }
 
   /** The choice that the other answer turns. */
   get turning(): [string, Blank] | undefined {
-    const there = this.blanks.filter(([n, b]) => b.sort === 'choice' && n !== 'more' && !(n === 'way' && this.empty('along')) && this.asks(b));
+    const there = this.blanks.filter(
+      ([n, b]) =>
+        b.sort === 'choice' && n !== 'more' && !(n === 'way' && this.empty('along')) && this.asks(b),
+    );
     const place = (name: string) => this.variant.sentence.indexOf(`{${name}}`);
     there.sort(([a], [b]) => place(a) - place(b)); // as the sentence says them
-    if (!there.some(([, b]) => b.turns?.length)) return there.find(([, b]) => !b.clause && b.turns === undefined) ?? (this.kind.group === 'build' ? undefined : there[0]);
+    if (!there.some(([, b]) => b.turns?.length))
+      return (
+        there.find(([, b]) => !b.clause && b.turns === undefined) ??
+        (this.kind.group === 'build' ? undefined : there[0])
+      );
     return there.find(([n, b]) => b.turns?.includes(String(this.fields[n])));
   }
 
   private command(): Command {
     const all = $state.snapshot(this.fields) as Record<string, unknown>;
-    const fields = Object.fromEntries(Object.entries(all).filter(([n]) => n === 'how' || n in this.variant.blanks));
+    const fields = Object.fromEntries(
+      Object.entries(all).filter(([n]) => n === 'how' || n in this.variant.blanks),
+    );
     if (this.step) return { do: 'edit_step', step: this.step, fields };
     return { do: 'add_step', step: { kind: this.kind.kind, ...fields }, after: '' } as Command;
   }
@@ -386,9 +452,12 @@ export class Editing {
 
   /** Take over the choices and numbers of another step of the kind; its picks and its name are its own. */
   like(other: Editing): void {
-    for (const [name, blank] of this.blanks) if (['number', 'choice', 'words'].includes(blank.sort)) this.fields[name] = $state.snapshot(other.fields[name]);
+    for (const [name, blank] of this.blanks)
+      if (['number', 'choice', 'words'].includes(blank.sort))
+        this.fields[name] = $state.snapshot(other.fields[name]);
     for (const [name, blank] of this.blanks) {
-      if (blank.sort === 'number') this.fields[name] = { formula: (this.fields[name] as { formula: string }).formula, tag: '' };
+      if (blank.sort === 'number')
+        this.fields[name] = { formula: (this.fields[name] as { formula: string }).formula, tag: '' };
       if (blank.accepts?.includes('body')) this.fields[name] = $state.snapshot(other.fields[name]);
     }
     this.next();
@@ -399,7 +468,10 @@ export class Editing {
   /** Keep the step; returns its id, or null when it was refused (the text stays as typed). */
   async accept(): Promise<string | null> {
     if (this.missing.length) {
-      this.outlook.trouble = { message: `This still needs ${this.missing.join(' and ')}.`, field: this.active };
+      this.outlook.trouble = {
+        message: `This still needs ${this.missing.join(' and ')}.`,
+        field: this.active,
+      };
       return null;
     }
     this.outlook.stop();

@@ -1,4 +1,7 @@
-/** What can be done with the selection, as the server ranks it, and what the offer that is pointed at would make. */
+/**
+ * What can be done with the selection, as the server ranks it, and what the offer that is pointed at would
+ * make.
+ */
 import type { About, Kind, PreviewShape, Way } from '../api/types';
 import { standsFor, type Thing } from '../stage/things';
 import type { Action } from './action';
@@ -19,7 +22,9 @@ export interface Desk {
     readonly binding: { readonly ways: unknown[]; constrain(kind: string): Promise<void> };
     sort(entity: string): string;
   } | null;
-  readonly stage: { readonly bodies: { edgesOf(face: Thing): { ref: Record<string, unknown>; away: string }[] } } | null;
+  readonly stage: {
+    readonly bodies: { edgesOf(face: Thing): { ref: Record<string, unknown>; away: string }[] };
+  } | null;
   run(action: Action): void;
   begin(kind: Kind, how?: string): void;
   put(fields: Record<string, unknown>): void;
@@ -48,24 +53,53 @@ export class Offers {
       this.list = [];
       return;
     }
-    const request = { type: 'ways' as const, picks: board ? [] : picked.map((p) => p.facets), things, sketch: !!board, model: board?.modelThings.length ?? 0 };
+    const request = {
+      type: 'ways' as const,
+      picks: board ? [] : picked.map((p) => p.facets),
+      things,
+      sketch: !!board,
+      model: board?.modelThings.length ?? 0,
+    };
     const answer = await desk.session.socket.ask(request).catch((error) => desk.session.refused(error));
-    if (number === this.asked && answer?.type === 'ways') this.list = answer.ways.flatMap((way) => this.offer(way) ?? []);
+    if (number === this.asked && answer?.type === 'ways')
+      this.list = answer.ways.flatMap((way) => this.offer(way) ?? []);
   }
 
   private offer(way: Way): Offer | null {
     const { desk } = this;
     const kind = desk.about.kinds.find((k) => k.kind === way.kind);
-    const known = desk.actions.find((a) => (way.what === 'step' && a.kind === way.kind) || (way.what === 'tool' && a.tool === way.kind) || (way.what === 'view' && a.view === way.kind) || (way.what === 'constraint' && way.kind === 'dimension' && a.constraint === way.kind));
-    if (known) return way.kind === 'dimension' && !desk.board?.binding.ways.length ? null : { ...known, run: () => desk.run(known) };
+    const known = desk.actions.find(
+      (a) =>
+        (way.what === 'step' && a.kind === way.kind) ||
+        (way.what === 'tool' && a.tool === way.kind) ||
+        (way.what === 'view' && a.view === way.kind) ||
+        (way.what === 'constraint' && way.kind === 'dimension' && a.constraint === way.kind),
+    );
+    if (known)
+      return way.kind === 'dimension' && !desk.board?.binding.ways.length
+        ? null
+        : { ...known, run: () => desk.run(known) };
     if (way.what === 'constraint') {
       const rule = desk.about.constraints.find((c) => c.kind === way.kind);
-      return rule ? { title: rule.title, key: rule.key, explains: '', run: () => void desk.board?.binding.constrain(rule.kind) } : null;
+      return rule
+        ? {
+            title: rule.title,
+            key: rule.key,
+            explains: '',
+            run: () => void desk.board?.binding.constrain(rule.kind),
+          }
+        : null;
     }
     if (!kind) return null;
     if (way.what === 'here') return this.here(kind, way.title);
     const explains = way.needs.length ? `Still needs ${way.needs.join(' and ')}` : '';
-    return { title: way.title, key: kind.key, explains, run: () => desk.begin(kind, way.how), hover: way.needs.length ? undefined : () => void this.haunt(kind, way) };
+    return {
+      title: way.title,
+      key: kind.key,
+      explains,
+      run: () => desk.begin(kind, way.how),
+      hover: way.needs.length ? undefined : () => void this.haunt(kind, way),
+    };
   }
 
   /** An axis or point at the picked place of a flat face, told by its distances from two edges. */
@@ -75,7 +109,13 @@ export class Offers {
     if (edges.length < 2) return null;
     const run = () => {
       this.desk.begin(kind, 'spot');
-      this.desk.put({ first: face.ref, second: edges[0].ref, third: edges[1].ref, distance: { formula: edges[0].away, tag: '' }, distance_two: { formula: edges[1].away, tag: '' } });
+      this.desk.put({
+        first: face.ref,
+        second: edges[0].ref,
+        third: edges[1].ref,
+        distance: { formula: edges[0].away, tag: '' },
+        distance_two: { formula: edges[1].away, tag: '' },
+      });
     };
     return { title, key: kind.key, explains: 'Kept by its distances from two edges of the face.', run };
   }
@@ -86,10 +126,14 @@ export class Offers {
     const number = ++this.haunted;
     const variant = kind.variants[way.how];
     const fields: Record<string, unknown> = { kind: kind.kind, how: way.how };
-    for (const [name, blank] of Object.entries(variant.blanks)) if (blank.sort === 'number') fields[name] = { formula: blank.start, tag: '' };
+    for (const [name, blank] of Object.entries(variant.blanks))
+      if (blank.sort === 'number') fields[name] = { formula: blank.start, tag: '' };
     if ('facing' in variant.blanks) fields.facing = desk.facing();
-    for (const [name, i] of Object.entries(way.fills)) fields[name] = standsFor(desk.picked[i], variant.blanks[name].accepts ?? []);
-    const answer = await desk.session.socket.ask({ type: 'preview', command: { do: 'add_step', step: fields, after: '' } } as never).catch(() => null);
+    for (const [name, i] of Object.entries(way.fills))
+      fields[name] = standsFor(desk.picked[i], variant.blanks[name].accepts ?? []);
+    const answer = await desk.session.socket
+      .ask({ type: 'preview', command: { do: 'add_step', step: fields, after: '' } } as never)
+      .catch(() => null);
     if (number === this.haunted && answer?.type === 'preview' && !desk.editing) this.ghost = answer.preview;
   }
 

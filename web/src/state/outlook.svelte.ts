@@ -1,4 +1,7 @@
-/** What a step under edit would come to: its preview, what troubles it, what it reaches. Asked for a moment after the last change; only the latest answer counts. */
+/**
+ * What a step under edit would come to: its preview, what troubles it, what it reaches. Asked for a moment
+ * after the last change; only the latest answer counts.
+ */
 import { Refusal, type Command, type Foreseen, type PreviewShape, type StepState } from '../api/types';
 import type { Session } from './session.svelte';
 
@@ -46,7 +49,10 @@ export class Outlook {
       const answer = await this.session.socket.ask({ type: 'preview', command } as never);
       if (number !== this.asked || answer.type !== 'preview') return;
       [this.preview, this.report] = [answer.preview, answer.report];
-      this.trouble = answer.report.state === 'stopped' ? { message: answer.report.message, field: answer.report.field, offer: answer.report.offer } : null;
+      this.trouble =
+        answer.report.state === 'stopped'
+          ? { message: answer.report.message, field: answer.report.field, offer: answer.report.offer }
+          : null;
       this.waiting = false;
       if (fresh || this.trouble) return;
       await new Promise((done) => setTimeout(done, PAUSE_MS));

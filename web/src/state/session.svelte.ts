@@ -1,7 +1,19 @@
 /** An open part: its document and results as the server tells them, and the way to change it. */
 import { Socket } from '../api/socket';
 import { readJson } from '../stage/content';
-import { Refusal, type Command, type LedgerRow, type Part, type Scene, type SceneSketch, type SketchDrawn, type SketchView, type Step, type StepState, type ToBrowser } from '../api/types';
+import {
+  Refusal,
+  type Command,
+  type LedgerRow,
+  type Part,
+  type Scene,
+  type SceneSketch,
+  type SketchDrawn,
+  type SketchView,
+  type Step,
+  type StepState,
+  type ToBrowser,
+} from '../api/types';
 
 /** way : what can be done about it, beside it. */
 export type Note = { id: number; text: string; bad: boolean; way?: { words: string; run: () => void } };
@@ -56,23 +68,32 @@ export class Session {
       const system = this.step(this.part?.active_system ?? '')?.name;
       const steps = m.steps.map((d) => readJson<Part['steps'][number]>(this.socket.content, d));
       [this.part, this.edition, this.version] = [{ ...m.document, steps }, m.edition, m.version];
-      if (system && !m.document.active_system) this.noteUndo(`Coordinates are given in the part's own system again, no more in ${system}.`);
+      if (system && !m.document.active_system)
+        this.noteUndo(`Coordinates are given in the part's own system again, no more in ${system}.`);
       [this.undoes, this.redoes] = [m.undo, m.redo];
     } else if (m.type === 'results') {
-      const sketches = m.scene.sketches.map((s): SceneSketch => ({ ...readJson<SketchDrawn>(this.socket.content, s.content), visible: s.visible, digest: s.content }));
-      [this.reports, this.ledger, this.scene, this.shown] = [m.reports, m.ledger, { ...m.scene, sketches }, m.edition];
+      const sketches = m.scene.sketches.map((s): SceneSketch => ({
+        ...readJson<SketchDrawn>(this.socket.content, s.content),
+        visible: s.visible,
+        digest: s.content,
+      }));
+      [this.reports, this.ledger, this.scene, this.shown] = [
+        m.reports,
+        m.ledger,
+        { ...m.scene, sketches },
+        m.edition,
+      ];
       this.building = '';
     } else if (m.type === 'building') this.building = m.name;
     else if (m.type === 'sketch') this.view(m.view, m.edition);
     else if (m.type === 'freedoms') {
-      if (this.sketch?.step === m.step) this.sketch = { ...this.sketch, freedoms: m.freedoms, groups: m.groups };
-    }
-    else if (m.type === 'refused') {
+      if (this.sketch?.step === m.step)
+        this.sketch = { ...this.sketch, freedoms: m.freedoms, groups: m.groups };
+    } else if (m.type === 'refused') {
       this.note(m.message, true);
       this.view(this.sketch, Infinity); // what was waited for may be what failed
       this.viewed = 0;
-    }
-    else if (m.type === 'store') this.trouble = m.trouble;
+    } else if (m.type === 'store') this.trouble = m.trouble;
     else if (m.type === 'gone') this.gone = true;
   }
 
@@ -109,15 +130,22 @@ export class Session {
     return done;
   }
 
-  /** Change the part; returns the step concerned, when the open sketch shows the change. Throws the refusal. */
+  /**
+   * Change the part; returns the step concerned, when the open sketch shows the change. Throws the refusal.
+   */
   async command(command: Command): Promise<string> {
-    const answer = await this.inTurn(() => this.socket.ask({ type: 'command', edition: this.edition, command }));
+    const answer = await this.inTurn(() =>
+      this.socket.ask({ type: 'command', edition: this.edition, command }),
+    );
     if (answer.type !== 'done') return '';
     await this.seen(answer.edition);
     return answer.step;
   }
 
-  /** Wait until the open sketch is shown as it is at an edition; a sketch that is closed meanwhile, or fails, is not waited for. */
+  /**
+   * Wait until the open sketch is shown as it is at an edition; a sketch that is closed meanwhile, or fails,
+   * is not waited for.
+   */
   private seen(edition: number): Promise<void> {
     if (!this.board || this.viewed >= edition) return Promise.resolve();
     return new Promise((resolve) => this.watching.push({ edition, resolve }));
@@ -179,7 +207,10 @@ export class Session {
   /** Say what came with a change, with undo beside it. */
   noteUndo(text: string): void {
     const { edition } = this;
-    const run = () => (this.edition === edition ? void this.move('undo') : this.note('Something else was changed since; Ctrl+Z goes back step by step.', true));
+    const run = () =>
+      this.edition === edition
+        ? void this.move('undo')
+        : this.note('Something else was changed since; Ctrl+Z goes back step by step.', true);
     this.note(text, false, { words: 'Undo', run });
   }
 

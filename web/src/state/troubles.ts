@@ -11,8 +11,14 @@ let reported = 0;
 function report(error: unknown): void {
   if (reported++ >= REPORTS) return;
   const text = error instanceof Error ? `${error.message}\n${error.stack ?? ''}` : String(error);
-  troubles.tell(`Something went wrong in this window: ${error instanceof Error ? error.message : String(error)}. What was accepted is kept; if it goes on, load the page anew.`);
-  void fetch('/api/trouble', { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ text: text.slice(0, 4000) }) }).catch(() => undefined);
+  troubles.tell(
+    `Something went wrong in this window: ${error instanceof Error ? error.message : String(error)}. What was accepted is kept; if it goes on, load the page anew.`,
+  );
+  void fetch('/api/trouble', {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ text: text.slice(0, 4000) }),
+  }).catch(() => undefined);
 }
 
 export function watchForTroubles(): void {

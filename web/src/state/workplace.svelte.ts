@@ -36,7 +36,9 @@ export class Workplace {
   keysShown = $state(false);
   /** Base planes and axes are left out of the view. */
   bare = $state(false);
-  /** Things to choose from, at a place of the stage: what lies under the pointer, or all that fits a blank. */
+  /**
+   * Things to choose from, at a place of the stage: what lies under the pointer, or all that fits a blank.
+   */
   listing = $state.raw<{ x: number; y: number; things: () => Thing[] } | null>(null);
 
   readonly offers = new Offers(this);
@@ -57,8 +59,13 @@ export class Workplace {
 
   async workIn(): Promise<void> {
     const step = this.picked.find((p) => p.facets.includes('system'));
-    if (!step && this.picked.length) return this.session.note(`This is no coordinate system: ${this.picked[0].words}. Nothing was changed.`, true);
-    if (!step && !this.session.part?.active_system) return this.session.note('Pick a coordinate system to work in.', true);
+    if (!step && this.picked.length)
+      return this.session.note(
+        `This is no coordinate system: ${this.picked[0].words}. Nothing was changed.`,
+        true,
+      );
+    if (!step && !this.session.part?.active_system)
+      return this.session.note('Pick a coordinate system to work in.', true);
     await this.session.try({ do: 'set_active_system', step: step?.step ?? '' });
     this.picked = [];
   }
@@ -75,14 +82,19 @@ export class Workplace {
   /** What the shown step stands on, on the stage. */
   get relatedThings(): Thing[] {
     if (!this.related || !this.stage) return [];
-    const shown = [this.related, ...this.session.steps.map((s) => s.id).filter((s) => this.relation(s) === 'under')];
+    const shown = [
+      this.related,
+      ...this.session.steps.map((s) => s.id).filter((s) => this.relation(s) === 'under'),
+    ];
     return shown.flatMap((s) => this.stage!.planes.ofStep(s));
   }
 
   /** Show on the stage what a reference means. */
   pointAt(ref: Record<string, unknown> | null, old: Record<string, unknown> | null = null): void {
     this.stage?.markOld((old?.near as number[] | undefined) ?? null);
-    this.hovered = ref ? (this.stage?.bodies.named((ref.of === 'spot' ? ref.edge : ref) as Record<string, unknown>) ?? null) : null;
+    this.hovered = ref
+      ? (this.stage?.bodies.named((ref.of === 'spot' ? ref.edge : ref) as Record<string, unknown>) ?? null)
+      : null;
   }
 
   squareTo(): void {
@@ -96,7 +108,8 @@ export class Workplace {
     const scene = this.session.scene;
     if (!thing || !scene) return null;
     if (thing.sort === 'base') return this.stage?.frameOf(thing) ?? null;
-    if (thing.sort === 'datum' && thing.facets.includes('plane')) return scene.datums.find((d) => d.step === thing.step && d.index === thing.ref.index)?.frame ?? null;
+    if (thing.sort === 'datum' && thing.facets.includes('plane'))
+      return scene.datums.find((d) => d.step === thing.step && d.index === thing.ref.index)?.frame ?? null;
     if (thing.sort === 'region') return scene.sketches.find((s) => s.step === thing.step)?.frame ?? null;
     return this.stage?.frameOf(thing) ?? null;
   }
@@ -156,7 +169,10 @@ export class Workplace {
     this.editing = new Editing(this.session, kind, step.id, step, [], this.facing, '', number);
   }
 
-  /** What "Cancel" does: a step that is being built under "Accept" is given up and stays under edit, else the editing ends. */
+  /**
+   * What "Cancel" does: a step that is being built under "Accept" is given up and stays under edit, else the
+   * editing ends.
+   */
   giveUp(): void {
     if (this.session.saving) this.session.socket.say({ type: 'cancel' });
     else this.stopEditing();
@@ -192,14 +208,23 @@ export class Workplace {
     this.session.look(step);
   }
 
-  /** The sketch that was closed last, and the edition then: undo opens it again as long as nothing else was done. */
+  /**
+   * The sketch that was closed last, and the edition then: undo opens it again as long as nothing else was
+   * done.
+   */
   private closed: { step: string; edition: number } | null = null;
 
   /** Undo: a sketch that was just closed is opened again, else the last change is taken back. */
   undo(): void {
     const closed = this.closed;
     this.closed = null;
-    if (!this.board && !this.editing && closed?.edition === this.session.edition && this.session.step(closed.step)) this.openBoard(closed.step);
+    if (
+      !this.board &&
+      !this.editing &&
+      closed?.edition === this.session.edition &&
+      this.session.step(closed.step)
+    )
+      this.openBoard(closed.step);
     else void this.session.move('undo');
   }
 
@@ -222,13 +247,18 @@ export class Workplace {
 
   pick(thing: Thing | null, more: boolean): void {
     if (this.editing) {
-      if (thing && !this.editing.pick(thing)) this.session.note(`This does not fit here: wanted is ${this.editing.missing[0] ?? 'something else'}.`, true);
+      if (thing && !this.editing.pick(thing))
+        this.session.note(
+          `This does not fit here: wanted is ${this.editing.missing[0] ?? 'something else'}.`,
+          true,
+        );
       this.editing.ask();
       return;
     }
     this.offers.noGhost();
     if (!thing) this.picked = [];
-    else if (this.picked.some((p) => p.key === thing.key)) this.picked = this.picked.filter((p) => p.key !== thing.key);
+    else if (this.picked.some((p) => p.key === thing.key))
+      this.picked = this.picked.filter((p) => p.key !== thing.key);
     else this.picked = more ? [...this.picked, thing] : [thing];
   }
 
@@ -248,9 +278,25 @@ export class Workplace {
     if (!editing || editing.step === step.id) return null;
     const thing: Thing | null =
       kind.makes === 'body' && editing.accepts.includes('step')
-        ? { sort: 'step', key: `step:${step.id}`, words: `step ${step.name}`, facets: ['step'], ref: { of: 'step', step: step.id }, step: step.id, depth: 0 }
+        ? {
+            sort: 'step',
+            key: `step:${step.id}`,
+            words: `step ${step.name}`,
+            facets: ['step'],
+            ref: { of: 'step', step: step.id },
+            step: step.id,
+            depth: 0,
+          }
         : kind.makes === 'sketch' && editing.accepts.includes('sketch')
-          ? { sort: 'sketch', key: `sketch:${step.id}`, words: `all of ${step.name}`, facets: ['sketch'], ref: { of: 'sketch', step: step.id }, step: step.id, depth: 0 }
+          ? {
+              sort: 'sketch',
+              key: `sketch:${step.id}`,
+              words: `all of ${step.name}`,
+              facets: ['sketch'],
+              ref: { of: 'sketch', step: step.id },
+              step: step.id,
+              depth: 0,
+            }
           : null;
     return thing;
   }
@@ -258,14 +304,35 @@ export class Workplace {
   /** All that fits the blank that waits, to be chosen from by keys. */
   listAll(): void {
     const { stage, editing } = this;
-    if (stage && editing) this.listing = { x: Math.max(stage.view.width - 300, 10), y: 60, things: () => this.pickable([...this.given(), ...stage.all()]) };
+    if (stage && editing)
+      this.listing = {
+        x: Math.max(stage.view.width - 300, 10),
+        y: 60,
+        things: () => this.pickable([...this.given(), ...stage.all()]),
+      };
   }
 
   /** Steps, sketches and bodies that the blank that waits would take. */
   private given(): Thing[] {
-    const before = this.editing?.step ? this.session.steps.findIndex((s) => s.id === this.editing!.step) : Infinity;
-    const steps = this.session.steps.filter((_, i) => i < before).map((s) => this.gives(s, this.about.kinds.find((k) => k.kind === s.kind)!));
-    const bodies = (this.session.scene?.bodies ?? []).map((b): Thing => ({ sort: 'body', key: `body:${b.id}`, words: `body ${b.name}`, facets: ['body'], ref: { of: 'body', body: b.id }, depth: 0 }));
+    const before = this.editing?.step
+      ? this.session.steps.findIndex((s) => s.id === this.editing!.step)
+      : Infinity;
+    const steps = this.session.steps
+      .filter((_, i) => i < before)
+      .map((s) =>
+        this.gives(
+          s,
+          this.about.kinds.find((k) => k.kind === s.kind)!,
+        ),
+      );
+    const bodies = (this.session.scene?.bodies ?? []).map((b): Thing => ({
+      sort: 'body',
+      key: `body:${b.id}`,
+      words: `body ${b.name}`,
+      facets: ['body'],
+      ref: { of: 'body', body: b.id },
+      depth: 0,
+    }));
     return [...steps.filter((t) => t !== null), ...bodies];
   }
 
@@ -277,10 +344,12 @@ export class Workplace {
 
   escape(): void {
     if (this.listing) this.unlist();
-    else if (this.stroke || this.drawer || this.finding) [this.stroke, this.drawer, this.finding] = ['', '', false];
+    else if (this.stroke || this.drawer || this.finding)
+      [this.stroke, this.drawer, this.finding] = ['', '', false];
     else if (this.editing) this.giveUp();
     else if (this.board) {
-      if (!this.board.stepBack()) this.session.note('Nothing to leave here. Close sketch (k q) goes back to the part.');
+      if (!this.board.stepBack())
+        this.session.note('Nothing to leave here. Close sketch (k q) goes back to the part.');
     } else this.picked = [];
   }
 }

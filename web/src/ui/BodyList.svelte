@@ -12,22 +12,38 @@
 
   function set(body: SceneBody, change: Record<string, unknown>) {
     const look = session.part?.looks?.[body.id] ?? {};
-    return session.try({ do: 'set_body_look', body: body.id, look: { name: '', visible: true, colour: '', ...look, ...change } });
+    return session.try({
+      do: 'set_body_look',
+      body: body.id,
+      look: { name: '', visible: true, colour: '', ...look, ...change },
+    });
   }
   async function rename(body: SceneBody, name: string) {
     renaming = '';
     if (name.trim() !== body.name) await set(body, { name: name.trim() });
   }
-  const next = (colour: string) => COLOURS[(COLOURS.indexOf(colour as (typeof COLOURS)[number]) + 1) % COLOURS.length];
+  const next = (colour: string) =>
+    COLOURS[(COLOURS.indexOf(colour as (typeof COLOURS)[number]) + 1) % COLOURS.length];
   const begin = (field: HTMLInputElement) => (field.focus(), field.select());
 </script>
 
 {#if bodies.length}
   <section class="max-h-40 shrink-0 overflow-y-auto border-t-2 border-ink" data-testid="bodies">
-    <h3 class="px-4 pt-1.5 text-[13px] text-graphite">{bodies.length === 1 ? '1 body' : `${bodies.length} bodies`}</h3>
+    <h3 class="px-4 pt-1.5 text-[13px] text-graphite">
+      {bodies.length === 1 ? '1 body' : `${bodies.length} bodies`}
+    </h3>
     {#each bodies as body (body.id)}
-      <div class="flex items-center gap-2.5 px-4 py-1 text-[14px] {body.visible ? '' : 'opacity-55'}" data-body={body.id}>
-        <button class="h-3.5 w-3.5 shrink-0 border border-ink" style:background="var(--color-{body.colour || 'stone'})" aria-label="Colour of {body.name}" title="Another colour" onclick={() => set(body, { colour: next(body.colour ?? '') })}></button>
+      <div
+        class="flex items-center gap-2.5 px-4 py-1 text-[14px] {body.visible ? '' : 'opacity-55'}"
+        data-body={body.id}
+      >
+        <button
+          class="h-3.5 w-3.5 shrink-0 border border-ink"
+          style:background="var(--color-{body.colour || 'stone'})"
+          aria-label="Colour of {body.name}"
+          title="Another colour"
+          onclick={() => set(body, { colour: next(body.colour ?? '') })}
+        ></button>
         {#if renaming === body.id}
           <input
             use:begin
@@ -42,10 +58,21 @@
             }}
           />
         {:else}
-          <button class="min-w-0 flex-1 truncate text-left hover:underline" title="Rename" onclick={() => (renaming = body.id)}>{body.name}</button>
+          <button
+            class="min-w-0 flex-1 truncate text-left hover:underline"
+            title="Rename"
+            onclick={() => (renaming = body.id)}>{body.name}</button
+          >
         {/if}
-        <span class="figures text-graphite">{body.mass.sheet ? `sheet, ${figure(body.mass.area)} mm²` : `${figure(body.mass.volume)} mm³`}</span>
-        <button class="w-9 text-right text-[13px] text-graphite hover:text-ink" onclick={() => set(body, { visible: !body.visible })}>{body.visible ? 'hide' : 'show'}</button>
+        <span class="figures text-graphite"
+          >{body.mass.sheet
+            ? `sheet, ${figure(body.mass.area)} mm²`
+            : `${figure(body.mass.volume)} mm³`}</span
+        >
+        <button
+          class="w-9 text-right text-[13px] text-graphite hover:text-ink"
+          onclick={() => set(body, { visible: !body.visible })}>{body.visible ? 'hide' : 'show'}</button
+        >
       </div>
     {/each}
   </section>

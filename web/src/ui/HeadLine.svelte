@@ -16,7 +16,17 @@
     if (name.trim() !== session.part?.name) await session.try({ do: 'rename_part', name });
   }
   const saying = $derived(
-    !session.linked ? 'no line to Wendal, trying again …' : !session.scene ? 'opening …' : session.saving ? (session.building ? `building ${session.building} …` : 'saving …') : session.outdated ? `building${session.building ? ` ${session.building}` : ''} …` : 'saved',
+    !session.linked
+      ? 'no line to Wendal, trying again …'
+      : !session.scene
+        ? 'opening …'
+        : session.saving
+          ? session.building
+            ? `building ${session.building} …`
+            : 'saving …'
+          : session.outdated
+            ? `building${session.building ? ` ${session.building}` : ''} …`
+            : 'saved',
   );
 </script>
 
@@ -37,41 +47,91 @@
       }}
     />
   {:else}
-    <button class="max-w-72 truncate font-medium hover:underline" title="Rename" onclick={() => (renaming = true)} data-testid="part-name">{session.part?.name ?? ''}</button>
+    <button
+      class="max-w-72 truncate font-medium hover:underline"
+      title="Rename"
+      onclick={() => (renaming = true)}
+      data-testid="part-name">{session.part?.name ?? ''}</button
+    >
   {/if}
-  <span class="figures whitespace-nowrap text-graphite" data-testid="version">v{session.version} <span class={session.linked ? '' : 'text-carmine'}>{saying}</span></span>
-  {#if session.trouble}<span class="min-w-0 truncate text-[13.5px] text-carmine" role="alert" title={session.trouble} data-testid="store-trouble">{session.trouble}</span>{/if}
+  <span class="figures whitespace-nowrap text-graphite" data-testid="version"
+    >v{session.version} <span class={session.linked ? '' : 'text-carmine'}>{saying}</span></span
+  >
+  {#if session.trouble}<span
+      class="min-w-0 truncate text-[13.5px] text-carmine"
+      role="alert"
+      title={session.trouble}
+      data-testid="store-trouble">{session.trouble}</span
+    >{/if}
   {#if (session.outdated || session.saving) && session.building}
     <button class="blank text-[13.5px]" onclick={() => session.socket.say({ type: 'cancel' })}>Cancel</button>
   {/if}
   <span class="flex gap-1 text-[17px]">
-    <button class="px-1 disabled:opacity-30" disabled={!session.undoes} onclick={() => work.undo()} aria-label="Undo" title={session.undoes ? `Undo: ${session.undoes} (Ctrl+Z)` : 'Nothing to undo'}>↶</button>
-    <button class="px-1 disabled:opacity-30" disabled={!session.redoes} onclick={() => session.move('redo')} aria-label="Redo" title={session.redoes ? `Redo: ${session.redoes} (Ctrl+Shift+Z)` : 'Nothing to redo'}>↷</button>
+    <button
+      class="px-1 disabled:opacity-30"
+      disabled={!session.undoes}
+      onclick={() => work.undo()}
+      aria-label="Undo"
+      title={session.undoes ? `Undo: ${session.undoes} (Ctrl+Z)` : 'Nothing to undo'}>↶</button
+    >
+    <button
+      class="px-1 disabled:opacity-30"
+      disabled={!session.redoes}
+      onclick={() => session.move('redo')}
+      aria-label="Redo"
+      title={session.redoes ? `Redo: ${session.redoes} (Ctrl+Shift+Z)` : 'Nothing to redo'}>↷</button
+    >
   </span>
   <span class="flex-1"></span>
-  <button class="flex w-60 min-w-0 shrink items-baseline justify-between gap-2 overflow-hidden border-b whitespace-nowrap border-rule pb-0.5 text-left text-graphite hover:border-ink" onclick={() => work.find()}>
+  <button
+    class="flex w-60 min-w-0 shrink items-baseline justify-between gap-2 overflow-hidden border-b whitespace-nowrap border-rule pb-0.5 text-left text-graphite hover:border-ink"
+    onclick={() => work.find()}
+  >
     Find an action <span class="figures">ctrl k</span>
   </button>
   {#if systems.length}
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger class="max-w-44 truncate text-[14px] hover:underline" title="The coordinate system that read-out and files follow" data-testid="active-system">
-        <span class="text-graphite">system</span> {session.step(session.part?.active_system ?? '')?.name ?? 'part'}
+      <DropdownMenu.Trigger
+        class="max-w-44 truncate text-[14px] hover:underline"
+        title="The coordinate system that read-out and files follow"
+        data-testid="active-system"
+      >
+        <span class="text-graphite">system</span>
+        {session.step(session.part?.active_system ?? '')?.name ?? 'part'}
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content class="z-30 border border-ink bg-paper py-1 text-[14px]" sideOffset={8} align="end">
+        <DropdownMenu.Content
+          class="z-30 border border-ink bg-paper py-1 text-[14px]"
+          sideOffset={8}
+          align="end"
+        >
           {#each [{ id: '', name: "the part's own" }, ...systems] as s (s.id)}
-            <DropdownMenu.Item class="cursor-pointer px-4 py-1.5 data-highlighted:bg-wash" onSelect={() => session.try({ do: 'set_active_system', step: s.id })}>Work in {s.name}</DropdownMenu.Item>
+            <DropdownMenu.Item
+              class="cursor-pointer px-4 py-1.5 data-highlighted:bg-wash"
+              onSelect={() => session.try({ do: 'set_active_system', step: s.id })}
+              >Work in {s.name}</DropdownMenu.Item
+            >
           {/each}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>
   {/if}
   <DropdownMenu.Root>
-    <DropdownMenu.Trigger class="figures whitespace-nowrap" title="Units of bare numbers">{session.part?.units?.length} {session.part?.units?.angle}</DropdownMenu.Trigger>
+    <DropdownMenu.Trigger class="figures whitespace-nowrap" title="Units of bare numbers"
+      >{session.part?.units?.length} {session.part?.units?.angle}</DropdownMenu.Trigger
+    >
     <DropdownMenu.Portal>
-      <DropdownMenu.Content class="z-30 border border-ink bg-paper py-1 text-[14px]" sideOffset={8} align="end">
+      <DropdownMenu.Content
+        class="z-30 border border-ink bg-paper py-1 text-[14px]"
+        sideOffset={8}
+        align="end"
+      >
         {#each ['mm', 'in'] as const as length (length)}
-          <DropdownMenu.Item class="cursor-pointer px-4 py-1.5 data-highlighted:bg-wash" onSelect={() => session.try({ do: 'set_units', units: { length, angle: session.part?.units?.angle ?? 'deg' } })}>
+          <DropdownMenu.Item
+            class="cursor-pointer px-4 py-1.5 data-highlighted:bg-wash"
+            onSelect={() =>
+              session.try({ do: 'set_units', units: { length, angle: session.part?.units?.angle ?? 'deg' } })}
+          >
             Lengths in {length === 'mm' ? 'millimetres' : 'inches'}
           </DropdownMenu.Item>
         {/each}
@@ -79,13 +139,25 @@
     </DropdownMenu.Portal>
   </DropdownMenu.Root>
   <DropdownMenu.Root>
-    <DropdownMenu.Trigger class="whitespace-nowrap hover:underline" data-testid="exchange">Exchange ▾</DropdownMenu.Trigger>
+    <DropdownMenu.Trigger class="whitespace-nowrap hover:underline" data-testid="exchange"
+      >Exchange ▾</DropdownMenu.Trigger
+    >
     <DropdownMenu.Portal>
-      <DropdownMenu.Content class="z-30 border border-ink bg-paper py-1 text-[14px]" sideOffset={8} align="end">
+      <DropdownMenu.Content
+        class="z-30 border border-ink bg-paper py-1 text-[14px]"
+        sideOffset={8}
+        align="end"
+      >
         {#each work.about.formats as format (format.ending)}
-          <DropdownMenu.Item class="cursor-pointer px-4 py-1.5 data-highlighted:bg-wash" onSelect={() => save(format.ending)}>Write {format.title}</DropdownMenu.Item>
+          <DropdownMenu.Item
+            class="cursor-pointer px-4 py-1.5 data-highlighted:bg-wash"
+            onSelect={() => save(format.ending)}>Write {format.title}</DropdownMenu.Item
+          >
         {/each}
-        <DropdownMenu.Item class="cursor-pointer px-4 py-1.5 data-highlighted:bg-wash" onSelect={() => (location.hash = '#parts')}>Read a part: on the list of parts</DropdownMenu.Item>
+        <DropdownMenu.Item
+          class="cursor-pointer px-4 py-1.5 data-highlighted:bg-wash"
+          onSelect={() => (location.hash = '#parts')}>Read a part: on the list of parts</DropdownMenu.Item
+        >
       </DropdownMenu.Content>
     </DropdownMenu.Portal>
   </DropdownMenu.Root>

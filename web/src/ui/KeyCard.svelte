@@ -8,8 +8,15 @@
 </script>
 
 {#if work.stroke}
-  <div class="absolute bottom-28 left-1/2 z-20 -translate-x-1/2 border border-ink bg-paper px-4 py-3" data-card data-testid="key-card">
-    <p class="mb-1 font-medium"><span class="figures text-brass">{work.stroke}</span> {names[work.stroke]}, then …</p>
+  <div
+    class="absolute bottom-28 left-1/2 z-20 -translate-x-1/2 border border-ink bg-paper px-4 py-3"
+    data-card
+    data-testid="key-card"
+  >
+    <p class="mb-1 font-medium">
+      <span class="figures text-brass">{work.stroke}</span>
+      {names[work.stroke]}, then …
+    </p>
     <ul class="grid grid-cols-2 gap-x-6 text-[14px]">
       {#each shown as action (action.key)}
         <li>

@@ -1,5 +1,8 @@
 <script lang="ts">
-  /** The keyboard: two strokes for an action; Enter, Esc, Tab, Delete, undo, redo, find, quiet, and the key for the other answer. */
+  /**
+   * The keyboard: two strokes for an action; Enter, Esc, Tab, Delete, undo, redo, find, quiet, and the key
+   * for the other answer.
+   */
   import { OTHER } from '../state/action';
   import { useWorkplace } from '../state/workplace.svelte';
 
@@ -23,10 +26,22 @@
     return true;
   }
 
-  /** Enter accepts what is open, wherever the focus is: but a menu, a flag, Cancel and fields elsewhere keep it for themselves. */
+  /**
+   * Enter accepts what is open, wherever the focus is: but a menu, a flag, Cancel and fields elsewhere keep
+   * it for themselves.
+   */
   function accepts(event: KeyboardEvent): boolean {
-    if (work.listing || work.finding || within(event, '[role=menu], [role=dialog], [data-cancel], [data-flag]')) return false;
-    if (within(event, 'input, textarea, select') && !within(event, '[data-testid=editor], [data-testid=toolbar]')) return false;
+    if (
+      work.listing ||
+      work.finding ||
+      within(event, '[role=menu], [role=dialog], [data-cancel], [data-flag]')
+    )
+      return false;
+    if (
+      within(event, 'input, textarea, select') &&
+      !within(event, '[data-testid=editor], [data-testid=toolbar]')
+    )
+      return false;
     const { board, editing } = work;
     if (editing) void work.accept(event.shiftKey && !editing.step);
     else if (board?.form) void board.acceptForm();
@@ -52,15 +67,24 @@
   /** What is typed beside all fields goes to the number that is asked for. */
   function toNumber(key: string): boolean {
     if (!/^[\d.(−-]$/.test(key)) return false;
-    if (work.editing?.number) document.querySelector<HTMLInputElement>(`[data-number="${work.editing.number}"]`)?.focus();
-    else if (work.board?.shape) document.querySelector<HTMLInputElement>(work.board.measures.length ? '[data-measure="0"]' : '[data-place]')?.focus();
+    if (work.editing?.number)
+      document.querySelector<HTMLInputElement>(`[data-number="${work.editing.number}"]`)?.focus();
+    else if (work.board?.shape)
+      document
+        .querySelector<HTMLInputElement>(work.board.measures.length ? '[data-measure="0"]' : '[data-place]')
+        ?.focus();
     else return false;
     return true;
   }
 
-  /** From beside all fields, Tab goes to the blanks of what is open; from there, and where nothing is open, it goes its own way. */
+  /**
+   * From beside all fields, Tab goes to the blanks of what is open; from there, and where nothing is open, it
+   * goes its own way.
+   */
   function toBlanks(): boolean {
-    const blank = work.board?.tool ? document.querySelector<HTMLElement>('[data-testid=toolbar] :is(input, select, button)') : null;
+    const blank = work.board?.tool
+      ? document.querySelector<HTMLElement>('[data-testid=toolbar] :is(input, select, button)')
+      : null;
     blank?.focus();
     return !!blank || (!work.board?.tool && !!work.editing?.ask());
   }
@@ -77,7 +101,8 @@
     else if (key === 'Tab') return aside && !event.shiftKey && toBlanks();
     else if ((key === 'Delete' || key === 'Backspace') && work.board) void work.board.remove();
     else if (key === 'q' && work.board) work.board.quiet = true;
-    else if (toNumber(key)) return false; // the key goes into the field that has the focus now
+    else if (toNumber(key))
+      return false; // the key goes into the field that has the focus now
     else if (key.length === 1 && GROUPS.includes(key) && !event.altKey) work.stroke = key;
     else return false;
     return true;
@@ -93,7 +118,13 @@
       return;
     }
     if (event.key === 'Enter' && accepts(event)) return event.preventDefault();
-    if (event.key === OTHER && !work.finding && !within(event, '[data-words], [data-testid=ledger], [role=dialog]') && other()) return event.preventDefault();
+    if (
+      event.key === OTHER &&
+      !work.finding &&
+      !within(event, '[data-words], [data-testid=ledger], [role=dialog]') &&
+      other()
+    )
+      return event.preventDefault();
     const ahead = work.finding && event.key.length === 1 && target(event).tagName !== 'INPUT';
     if (ahead) work.sought += event.key; // typed before the field has the focus
     const leaves = event.key === 'Escape' && within(event, '[data-testid=editor] select');

@@ -6,35 +6,91 @@
   const work = useWorkplace();
   const board = $derived(!!work.board);
   const everywhere = [
-    ['Enter', 'Accept'], ['Esc', 'Step back: value, tool, selection'], ['Tab', 'Next blank'], ['Delete', 'Delete'],
-    ['ctrl z', 'Undo'], ['ctrl shift z', 'Redo'], ['ctrl k', 'Find an action'], [OTHER, 'Other answer'], ['?', 'Keys here'],
+    ['Enter', 'Accept'],
+    ['Esc', 'Step back: value, tool, selection'],
+    ['Tab', 'Next blank'],
+    ['Delete', 'Delete'],
+    ['ctrl z', 'Undo'],
+    ['ctrl shift z', 'Redo'],
+    ['ctrl k', 'Find an action'],
+    [OTHER, 'Other answer'],
+    ['?', 'Keys here'],
   ];
   const mouse = $derived(
     board
-      ? [['click', 'Pick, or give a place'], ['shift click', 'Pick more'], ['drag', 'Pull what is free; a box beside all'], ['shift drag', 'Lasso'], ['hold q', 'Quiet: catch nothing'], ['double click', 'Type a text anew'], ['wheel', 'Nearer, farther'], ['middle drag', 'Slide']]
-      : [['click', 'Pick'], ['shift click', 'Pick more'], ['drag', 'Box; with shift a lasso'], ['right click', 'List what is here'], ['right drag', 'Turn'], ['middle drag', 'Slide'], ['wheel', 'Nearer, farther'], ['drag a flag', 'Plane at a distance']],
+      ? [
+          ['click', 'Pick, or give a place'],
+          ['shift click', 'Pick more'],
+          ['drag', 'Pull what is free; a box beside all'],
+          ['shift drag', 'Lasso'],
+          ['hold q', 'Quiet: catch nothing'],
+          ['double click', 'Type a text anew'],
+          ['wheel', 'Nearer, farther'],
+          ['middle drag', 'Slide'],
+        ]
+      : [
+          ['click', 'Pick'],
+          ['shift click', 'Pick more'],
+          ['drag', 'Box; with shift a lasso'],
+          ['right click', 'List what is here'],
+          ['right drag', 'Turn'],
+          ['middle drag', 'Slide'],
+          ['wheel', 'Nearer, farther'],
+          ['drag a flag', 'Plane at a distance'],
+        ],
   );
-  const NAMES: Record<string, string> = { datum: 'Datum', sketch: 'Sketch', constrain: 'Constrain', build: 'Build', look: 'Look' };
-  const groups = $derived((board ? ['sketch', 'constrain', 'look'] : ['datum', 'sketch', 'build', 'look']).map((g) => ({ name: NAMES[g], actions: work.actions.filter((a) => a.group === g && !(g === 'sketch' && !board && a.barred?.())) })));
+  const NAMES: Record<string, string> = {
+    datum: 'Datum',
+    sketch: 'Sketch',
+    constrain: 'Constrain',
+    build: 'Build',
+    look: 'Look',
+  };
+  const groups = $derived(
+    (board ? ['sketch', 'constrain', 'look'] : ['datum', 'sketch', 'build', 'look']).map((g) => ({
+      name: NAMES[g],
+      actions: work.actions.filter((a) => a.group === g && !(g === 'sketch' && !board && a.barred?.())),
+    })),
+  );
 </script>
 
 {#snippet table(name: string, rows: string[][])}
   <section class="mb-3 break-inside-avoid">
     <h3 class="mb-1 font-medium">{name}</h3>
     {#each rows as [key, words] (key)}
-      <p class="flex gap-2 text-[13.5px]"><span class="figures w-[6.6rem] shrink-0 pt-0.5 text-brass">{key}</span>{words}</p>
+      <p class="flex gap-2 text-[13.5px]">
+        <span class="figures w-[6.6rem] shrink-0 pt-0.5 text-brass">{key}</span>{words}
+      </p>
     {/each}
   </section>
 {/snippet}
 
 {#if work.keysShown}
-  <div class="absolute inset-0 z-40 flex items-center justify-center bg-ink/25 p-6" role="presentation" onclick={() => (work.keysShown = false)}>
-    <div class="max-h-full w-full max-w-5xl overflow-y-auto border border-ink bg-paper px-6 py-4" role="dialog" aria-modal="true" aria-label="Keys here" data-testid="keys-here">
-      <p class="mb-3 flex items-baseline gap-3 border-b border-rule pb-2"><span class="font-semibold">Keys {board ? 'on the drawing board' : 'in the part'}</span><span class="text-[13px] text-graphite">two strokes: the group, then the action; any key puts this away</span></p>
+  <div
+    class="absolute inset-0 z-40 flex items-center justify-center bg-ink/25 p-6"
+    role="presentation"
+    onclick={() => (work.keysShown = false)}
+  >
+    <div
+      class="max-h-full w-full max-w-5xl overflow-y-auto border border-ink bg-paper px-6 py-4"
+      role="dialog"
+      aria-modal="true"
+      aria-label="Keys here"
+      data-testid="keys-here"
+    >
+      <p class="mb-3 flex items-baseline gap-3 border-b border-rule pb-2">
+        <span class="font-semibold">Keys {board ? 'on the drawing board' : 'in the part'}</span><span
+          class="text-[13px] text-graphite"
+          >two strokes: the group, then the action; any key puts this away</span
+        >
+      </p>
       <div class="columns-2 gap-8 lg:columns-3">
         {@render table('Everywhere', everywhere)}
         {@render table('Mouse', mouse)}
-        {#each groups as group (group.name)}{@render table(group.name, group.actions.map((a) => [a.key, a.title]))}{/each}
+        {#each groups as group (group.name)}{@render table(
+            group.name,
+            group.actions.map((a) => [a.key, a.title]),
+          )}{/each}
       </div>
     </div>
   </div>

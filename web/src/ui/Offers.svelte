@@ -32,15 +32,39 @@
 </script>
 
 {#if summary}
-  <div bind:this={strip} class="pointer-events-auto flex w-fit {all ? 'max-h-[40vh] overflow-y-auto' : board ? 'max-h-[1.9rem]' : 'max-h-[4.2rem]'} flex-wrap items-center gap-2 overflow-hidden" data-testid="offers">
+  <div
+    bind:this={strip}
+    class="pointer-events-auto flex w-fit {all
+      ? 'max-h-[40vh] overflow-y-auto'
+      : board
+        ? 'max-h-[1.9rem]'
+        : 'max-h-[4.2rem]'} flex-wrap items-center gap-2 overflow-hidden"
+    data-testid="offers"
+  >
     <span class="text-[14px] text-graphite">{summary} picked:</span>
     {#each offers ?? [] as offer, i (offer.title)}
-      <button class="border bg-paper px-3 py-0.5 text-[14px] hover:bg-wash {i === 0 ? 'border-b-[3px] border-brass' : 'border-rule'}" onpointerdown={(e) => e.stopPropagation()} onpointerup={(e) => e.stopPropagation()} title={offer.explains} onpointerenter={() => offer.hover?.()} onpointerleave={() => work.offers.noGhost()} onclick={offer.run}>
+      <button
+        class="border bg-paper px-3 py-0.5 text-[14px] hover:bg-wash {i === 0
+          ? 'border-b-[3px] border-brass'
+          : 'border-rule'}"
+        onpointerdown={(e) => e.stopPropagation()}
+        onpointerup={(e) => e.stopPropagation()}
+        title={offer.explains}
+        onpointerenter={() => offer.hover?.()}
+        onpointerleave={() => work.offers.noGhost()}
+        onclick={offer.run}
+      >
         {offer.title} <span class="figures ml-1 text-brass">{offer.key}</span>
       </button>
     {:else}
       {#if offers}<span class="text-[14px] text-graphite">nothing is made of just this.</span>{/if}
     {/each}
   </div>
-  {#if over}<button class="blank pointer-events-auto self-start text-[13px]" onpointerdown={(e) => e.stopPropagation()} onpointerup={(e) => e.stopPropagation()} onclick={() => (all = !all)} data-testid="more-offers">{all ? 'fewer' : 'more offers'}</button>{/if}
+  {#if over}<button
+      class="blank pointer-events-auto self-start text-[13px]"
+      onpointerdown={(e) => e.stopPropagation()}
+      onpointerup={(e) => e.stopPropagation()}
+      onclick={() => (all = !all)}
+      data-testid="more-offers">{all ? 'fewer' : 'more offers'}</button
+    >{/if}
 {/if}

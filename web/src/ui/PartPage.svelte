@@ -23,7 +23,8 @@
   provideWorkplace(work);
   $effect(() => () => work.session.socket.close());
   $effect(() => {
-    if (!work.board || !work.session.part || work.session.saving || work.session.step(work.board.step)) return;
+    if (!work.board || !work.session.part || work.session.saving || work.session.step(work.board.step))
+      return;
     work.closeBoard();
     work.session.note('The open sketch is not there any more: its step was deleted or undone.', true);
   });
@@ -36,7 +37,9 @@
   <div class="grid h-full grid-cols-[60px_auto_minmax(0,1fr)_348px] grid-rows-[44px_minmax(0,1fr)_auto]">
     <div class="col-span-4 border-b border-rule"><HeadLine /></div>
     <Kit />
-    <div class="min-h-0">{#if work.board}<ToolRail board={work.board} />{/if}</div>
+    <div class="min-h-0">
+      {#if work.board}<ToolRail board={work.board} />{/if}
+    </div>
     <div class="flex min-h-0 flex-col">
       <div class="relative min-h-0 flex-1 overflow-hidden">
         <StageView />

@@ -41,7 +41,8 @@
     files!.value = '';
     if (made) await refresh();
   }
-  const when = (p: PartSummary) => new Date(p.changed).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' });
+  const when = (p: PartSummary) =>
+    new Date(p.changed).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' });
 </script>
 
 <div class="h-full overflow-y-auto">
@@ -49,13 +50,24 @@
     <h1 class="border-b-2 border-brass text-[17px] leading-tight font-semibold">Wendal</h1>
     <span class="text-graphite">Parts</span>
     <span class="flex-1"></span>
-    <input bind:this={files} type="file" accept=".json,application/json" class="hidden" onchange={read} data-testid="read-file" />
+    <input
+      bind:this={files}
+      type="file"
+      accept=".json,application/json"
+      class="hidden"
+      onchange={read}
+      data-testid="read-file"
+    />
     <button class="button" onclick={() => files?.click()}>Read a part (JSON) …</button>
     <button class="button-strong" onclick={create}>New part</button>
   </header>
-  {#if trouble}<p class="mx-10 mt-4 border-l-2 border-carmine pl-3 text-carmine" role="alert">{trouble}</p>{/if}
+  {#if trouble}<p class="mx-10 mt-4 border-l-2 border-carmine pl-3 text-carmine" role="alert">
+      {trouble}
+    </p>{/if}
   {#if parts && !parts.length}
-    <p class="m-10 text-graphite">No parts yet. Make one with <em>New part</em>, or read one from a JSON file.</p>
+    <p class="m-10 text-graphite">
+      No parts yet. Make one with <em>New part</em>, or read one from a JSON file.
+    </p>
   {/if}
   <ul class="grid grid-cols-[repeat(auto-fill,minmax(230px,1fr))] gap-6 px-10 py-8">
     {#each parts ?? [] as part (part.id)}
@@ -78,7 +90,9 @@
               }}
             />
           {:else}
-            <a href="#part/{part.id}" class="block truncate font-medium hover:underline" title={part.name}>{part.name}</a>
+            <a href="#part/{part.id}" class="block truncate font-medium hover:underline" title={part.name}
+              >{part.name}</a
+            >
           {/if}
           <p class="text-[13px] text-graphite">v{part.version}, {when(part)}</p>
         </div>
@@ -97,9 +111,15 @@
     <AlertDialog.Overlay class="fixed inset-0 bg-ink/30" />
     <AlertDialog.Content class="fixed top-1/3 left-1/2 w-96 -translate-x-1/2 border border-ink bg-paper p-5">
       <AlertDialog.Title class="font-semibold">Delete “{doomed?.name}”?</AlertDialog.Title>
-      <AlertDialog.Description class="mt-1 text-[14px]">All its versions go with it, and this can not be undone.</AlertDialog.Description>
+      <AlertDialog.Description class="mt-1 text-[14px]"
+        >All its versions go with it, and this can not be undone.</AlertDialog.Description
+      >
       <div class="mt-4 flex gap-3">
-        <AlertDialog.Action class="button-strong" onclick={() => doing(() => api.remove(doomed!.id)).then(() => ((doomed = null), refresh()))}>Delete</AlertDialog.Action>
+        <AlertDialog.Action
+          class="button-strong"
+          onclick={() => doing(() => api.remove(doomed!.id)).then(() => ((doomed = null), refresh()))}
+          >Delete</AlertDialog.Action
+        >
         <AlertDialog.Cancel class="button">Keep</AlertDialog.Cancel>
       </div>
     </AlertDialog.Content>

@@ -37,7 +37,11 @@
       {#if editing && !editing.step && i === newAt}<StepEditor {editing} number={10 * (i + 2)} />{/if}
       {#if stop === step.id}
         <li class="relative h-0 border-t-2 border-carmine" aria-label="Stop line">
-          <button class="absolute right-3 -top-3 border border-carmine bg-paper px-1.5 text-[12px] text-carmine" title="Build all steps" onclick={() => session.try({ do: 'set_stop_line', after: '' })}>stop line ×</button>
+          <button
+            class="absolute right-3 -top-3 border border-carmine bg-paper px-1.5 text-[12px] text-carmine"
+            title="Build all steps"
+            onclick={() => session.try({ do: 'set_stop_line', after: '' })}>stop line ×</button
+          >
         </li>
       {/if}
     {/each}

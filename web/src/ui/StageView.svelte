@@ -30,7 +30,9 @@
     const way = { ArrowDown: 1, ArrowUp: -1, Tab: event.shiftKey ? -1 : 1 }[event.key];
     if (!way || !list) return;
     const lines = [...list.querySelectorAll('button')];
-    lines[(lines.indexOf(document.activeElement as HTMLButtonElement) + way + lines.length) % lines.length]?.focus();
+    lines[
+      (lines.indexOf(document.activeElement as HTMLButtonElement) + way + lines.length) % lines.length
+    ]?.focus();
     event.preventDefault();
     event.stopPropagation();
   }
@@ -38,7 +40,8 @@
   $effect(() => {
     const stage = new Stage(host!, work.session.socket.content);
     work.stage = stage;
-    stage.moved = (back) => work.session.note('The view moved, so that all is in it.', false, { words: 'Back', run: back });
+    stage.moved = (back) =>
+      work.session.note('The view moved, so that all is in it.', false, { words: 'Back', run: back });
     const observer = new ResizeObserver(() => stage.resize());
     observer.observe(host!);
     const off = [connectControls(host!, stage.view), stage.onView(() => tick++)];
@@ -54,10 +57,20 @@
   });
   $effect(() => work.stage?.furnish(!work.board && !work.bare, work.board?.step ?? ''));
   $effect(() => {
-    const frame = work.board && work.sectioned ? work.session.scene?.sketches.find((s) => s.step === work.board?.step)?.frame : null;
+    const frame =
+      work.board && work.sectioned
+        ? work.session.scene?.sketches.find((s) => s.step === work.board?.step)?.frame
+        : null;
     work.stage?.section(frame ?? null);
   });
-  $effect(() => work.stage?.highlight(work.hovered, work.editing ? work.editing.things : [...work.picked, ...work.relatedThings, ...(work.board?.modelThings ?? [])]));
+  $effect(() =>
+    work.stage?.highlight(
+      work.hovered,
+      work.editing
+        ? work.editing.things
+        : [...work.picked, ...work.relatedThings, ...(work.board?.modelThings ?? [])],
+    ),
+  );
   $effect(() => work.stage?.preview(work.editing?.outlook.preview ?? work.offers.ghost));
 
   /** The view as numbers (scale, target, turn), for tools that look at the page from outside. */
@@ -74,27 +87,49 @@
     void [work.session.scene, work.session.notes];
     const stage = work.stage;
     if (!stage) return [];
-    // A flag stands at the corner farthest from the middle of the stage, where it covers least, but never outside nor on the tripod.
+    // A flag stands at the corner farthest from the middle of the stage, where it covers least, but never
+    // outside nor on the tripod.
     const { width, height } = stage.view;
     const off = (p: [number, number]) => Math.hypot(p[0] - width / 2, p[1] - height / 2);
     const box = host!.getBoundingClientRect();
-    const cards = [...document.querySelectorAll('[data-card]')].map((e) => e.getBoundingClientRect()).filter((r) => r.width);
-    const covered = (p: [number, number]) => cards.some((r) => p[0] + 70 > r.left - box.left && p[0] < r.right - box.left && p[1] > r.top - box.top && p[1] - 24 < r.bottom - box.top);
-    const seen = (p: [number, number]) => !covered(p) && p[0] > 4 && p[0] < width - 70 && p[1] > 22 && p[1] < height - 8 && !(p[0] < 116 && p[1] < 120);
+    const cards = [...document.querySelectorAll('[data-card]')]
+      .map((e) => e.getBoundingClientRect())
+      .filter((r) => r.width);
+    const covered = (p: [number, number]) =>
+      cards.some(
+        (r) =>
+          p[0] + 70 > r.left - box.left &&
+          p[0] < r.right - box.left &&
+          p[1] > r.top - box.top &&
+          p[1] - 24 < r.bottom - box.top,
+      );
+    const seen = (p: [number, number]) =>
+      !covered(p) &&
+      p[0] > 4 &&
+      p[0] < width - 70 &&
+      p[1] > 22 &&
+      p[1] < height - 8 &&
+      !(p[0] < 116 && p[1] < 120);
     const taken: [number, number][] = [];
-    const free = (p: [number, number]) => taken.every((t) => Math.abs(t[0] - p[0]) > 90 || Math.abs(t[1] - p[1]) > 24);
+    const free = (p: [number, number]) =>
+      taken.every((t) => Math.abs(t[0] - p[0]) > 90 || Math.abs(t[1] - p[1]) > 24);
     // While the view stands still, a flag keeps the corner that it has, whatever is built meanwhile.
     if (place !== stood.view) stood = { view: place, corners: new Map() };
     return stage.flags.map((f) => {
       const places = f.corners.map((c) => stage.view.screen(c));
       const inside = places.filter(seen).sort((a, b) => off(b) - off(a));
       const held = places[stood.corners.get(f.key) ?? -1];
-      const chosen = (held && seen(held) && free(held) && held) || (inside.find(free) ?? inside[0] ?? places[0]);
+      const chosen =
+        (held && seen(held) && free(held) && held) || (inside.find(free) ?? inside[0] ?? places[0]);
       stood.corners.set(f.key, places.indexOf(chosen));
       const best: [number, number] = [...chosen];
-      for (let tried = 0; !free(best) && tried <= 2 * taken.length; tried++) best[1] += 25; // each flag that stands is in the way of two places at most
+      // Each flag that stands is in the way of two places at most
+      for (let tried = 0; !free(best) && tried <= 2 * taken.length; tried++) best[1] += 25;
       taken.push(best);
-      return { ...f, at: [Math.min(Math.max(best[0], 4), width - 70), Math.min(Math.max(best[1], 22), height - 8)] };
+      return {
+        ...f,
+        at: [Math.min(Math.max(best[0], 4), width - 70), Math.min(Math.max(best[1], 22), height - 8)],
+      };
     });
   });
 
@@ -104,7 +139,11 @@
     const { stage, editing } = work;
     if (!stage || !editing) return [];
     const left = editing.leftOut;
-    return Object.entries(editing.outlook.preview?.dots ?? {}).map(([number, place]) => ({ number, at: stage.view.screen(new Vector3(...(place as [number, number, number]))), out: left.includes(number) }));
+    return Object.entries(editing.outlook.preview?.dots ?? {}).map(([number, place]) => ({
+      number,
+      at: stage.view.screen(new Vector3(...(place as [number, number, number]))),
+      out: left.includes(number),
+    }));
   });
 
   let pressed: { x: number; y: number; button: number } | null = null;
@@ -142,7 +181,10 @@
     if (!chosen) [looked, work.chosen] = [[x, y], false];
     const all = work.stage.under(x, y);
     work.under = work.pickable(all);
-    misfit = !work.under.length && all.length && work.editing ? `${all[0].words} does not fit here; wanted is ${work.editing.missing[0] ?? 'nothing more'}` : '';
+    misfit =
+      !work.under.length && all.length && work.editing
+        ? `${all[0].words} does not fit here; wanted is ${work.editing.missing[0] ?? 'nothing more'}`
+        : '';
     work.hovered = work.under.find((t) => t.key === chosen) ?? work.under[0] ?? null;
     pointer = work.hovered?.place ?? work.stage.view.place(x, y);
   }
@@ -178,7 +220,8 @@
     }
   }
   /** Dragging a flag pulls a parallel copy off its plane: a new plane at that distance, in round steps. */
-  let pull: { key: string; x: number; y: number; base: { normal: Vector3; origin: Vector3 } | null } | null = null;
+  let pull: { key: string; x: number; y: number; base: { normal: Vector3; origin: Vector3 } | null } | null =
+    null;
   function dragOff(event: PointerEvent) {
     const stage = work.stage;
     if (!pull || !stage || Math.hypot(event.clientX - pull.x, event.clientY - pull.y) < 6) return;
@@ -191,7 +234,9 @@
       work.picked = [thing];
       work.begin(kind, 'offset');
     }
-    const [a, b] = [pull.base.origin, pull.base.origin.clone().add(pull.base.normal)].map((p) => stage.view.screen(p));
+    const [a, b] = [pull.base.origin, pull.base.origin.clone().add(pull.base.normal)].map((p) =>
+      stage.view.screen(p),
+    );
     const along = [b[0] - a[0], b[1] - a[1]];
     const size = along[0] ** 2 + along[1] ** 2;
     if (size < 1e-6) return; // looked at square-on, a plane can not be pulled
@@ -200,7 +245,10 @@
     const distance = rounded(mm, step);
     if (!work.editing || work.editing.how !== 'offset') return;
     work.editing.fields.side = distance < 0 ? 'back' : 'out';
-    work.editing.set('distance', { ...(work.editing.fields.distance as object), formula: `${Math.abs(distance)} mm` });
+    work.editing.set('distance', {
+      ...(work.editing.fields.distance as object),
+      formula: `${Math.abs(distance)} mm`,
+    });
   }
   function choose(thing: Thing) {
     work.listing = null;
@@ -212,7 +260,12 @@
     if (!pointer) return [];
     if (!active) return pointer.toArray().map((v) => v.toFixed(3));
     const from = pointer.clone().sub(new Vector3(...active.origin));
-    return [active.x, active.y, active.normal].map((d) => from.dot(new Vector3(...d)).toFixed(3).replace('-0.000', '0.000'));
+    return [active.x, active.y, active.normal].map((d) =>
+      from
+        .dot(new Vector3(...d))
+        .toFixed(3)
+        .replace('-0.000', '0.000'),
+    );
   });
 </script>
 
@@ -224,11 +277,23 @@
   }}
 />
 
-<div class="relative h-full w-full" bind:this={host} onpointermove={move} onpointerdown={down} onpointerup={up} role="application" aria-label="Stage" data-view={place} data-testid="stage">
+<div
+  class="relative h-full w-full"
+  bind:this={host}
+  onpointermove={move}
+  onpointerdown={down}
+  onpointerup={up}
+  role="application"
+  aria-label="Stage"
+  data-view={place}
+  data-testid="stage"
+>
   {#if !work.board}
     {#each flags as flag (flag.key)}
       <button
-        class="absolute flex min-h-[24px] min-w-[24px] -translate-y-full items-center gap-1.5 pr-1 text-[13px] {flag.base ? 'text-graphite' : 'text-verdigris'} {flag.faint ? 'opacity-55 hover:opacity-100 focus:opacity-100' : ''}"
+        class="absolute flex min-h-[24px] min-w-[24px] -translate-y-full items-center gap-1.5 pr-1 text-[13px] {flag.base
+          ? 'text-graphite'
+          : 'text-verdigris'} {flag.faint ? 'opacity-55 hover:opacity-100 focus:opacity-100' : ''}"
         style:left="{flag.at[0]}px"
         style:top="{flag.at[1]}px"
         onpointerdown={(e) => {
@@ -255,13 +320,16 @@
         data-flag
         data-testid="flag-{flag.name}"
       >
-        {#if flag.letter}<span class="border border-current bg-paper px-1 font-semibold">{flag.letter}</span>{/if}{flag.name}
+        {#if flag.letter}<span class="border border-current bg-paper px-1 font-semibold">{flag.letter}</span
+          >{/if}{flag.name}
       </button>
     {/each}
     <Handles {tick} />
     {#each dots as dot (dot.number)}
       <button
-        class="absolute h-4 w-4 -translate-x-1/2 -translate-y-1/2 rounded-full border-2 {dot.out ? 'border-carmine bg-paper' : 'border-ink bg-brass'} hover:scale-125"
+        class="absolute h-4 w-4 -translate-x-1/2 -translate-y-1/2 rounded-full border-2 {dot.out
+          ? 'border-carmine bg-paper'
+          : 'border-ink bg-brass'} hover:scale-125"
         style:left="{dot.at[0]}px"
         style:top="{dot.at[1]}px"
         title="Copy {dot.number}: {dot.out ? 'take it in again' : 'leave it out'}"
@@ -276,8 +344,17 @@
     {/each}
     {#if stretch.length > 1}
       {@const [a, b] = stretch}
-      <svg class="pointer-events-none absolute inset-0 h-full w-full" aria-hidden="true" data-testid="stretch">
-        <path d={stretch.length === 2 ? `M${a[0]} ${a[1]}H${b[0]}V${b[1]}H${a[0]}Z` : `M${stretch.map((p) => p.join(' ')).join('L')}Z`} class="fill-brass/10 stroke-brass [stroke-dasharray:4_3] [stroke-width:1]" />
+      <svg
+        class="pointer-events-none absolute inset-0 h-full w-full"
+        aria-hidden="true"
+        data-testid="stretch"
+      >
+        <path
+          d={stretch.length === 2
+            ? `M${a[0]} ${a[1]}H${b[0]}V${b[1]}H${a[0]}Z`
+            : `M${stretch.map((p) => p.join(' ')).join('L')}Z`}
+          class="fill-brass/10 stroke-brass [stroke-dasharray:4_3] [stroke-width:1]"
+        />
       </svg>
     {/if}
   {:else if work.stage}
@@ -287,14 +364,28 @@
   {#if !work.board}
     <div class="pointer-events-none absolute right-3 bottom-3 left-4 flex flex-col gap-2">
       <div class="figures text-graphite" data-testid="readout">
-        <div class="whitespace-pre">{held.length ? `${system ? `${system}  ` : ''}x ${held[0]}  y ${held[1]}  z ${held[2]}` : ''}</div>
-        <div class="h-[1.35em]">{work.hovered?.words ?? misfit}{#if note}, <Note text={note} />{/if}{work.under.length > 1 ? `, and ${work.under.length - 1} more here (${OTHER}, or right click)` : ''}</div>
+        <div class="whitespace-pre">
+          {held.length ? `${system ? `${system}  ` : ''}x ${held[0]}  y ${held[1]}  z ${held[2]}` : ''}
+        </div>
+        <div class="h-[1.35em]">
+          {work.hovered?.words ?? misfit}{#if note}, <Note text={note} />{/if}{work.under.length > 1
+            ? `, and ${work.under.length - 1} more here (${OTHER}, or right click)`
+            : ''}
+        </div>
       </div>
       <div class="min-h-8"><Offers /></div>
     </div>
   {/if}
   {#if listing}
-    <ul bind:this={list} onkeydown={walk} class="absolute z-20 max-h-80 min-w-56 overflow-y-auto border border-ink bg-paper py-1 text-[14px]" role="menu" style:left="{listing.x}px" style:top="{listing.y}px" data-testid="under">
+    <ul
+      bind:this={list}
+      onkeydown={walk}
+      class="absolute z-20 max-h-80 min-w-56 overflow-y-auto border border-ink bg-paper py-1 text-[14px]"
+      role="menu"
+      style:left="{listing.x}px"
+      style:top="{listing.y}px"
+      data-testid="under"
+    >
       {#each listing.things as thing (thing.key)}
         <li>
           <button
@@ -316,9 +407,15 @@
     </ul>
   {/if}
   {#if work.session.scene && !work.session.steps.length && !work.editing}
-    <div data-card class="pointer-events-none absolute bottom-24 left-1/2 -translate-x-1/2 border border-rule bg-paper px-6 py-4 text-center">
+    <div
+      data-card
+      class="pointer-events-none absolute bottom-24 left-1/2 -translate-x-1/2 border border-rule bg-paper px-6 py-4 text-center"
+    >
       <p class="font-medium">An empty part</p>
-      <p class="mt-1 text-[14px] text-graphite">Click a base plane and take an offer below, or press <span class="figures text-brass">k n</span> for a sketch, <span class="figures text-brass">d p</span> for a plane.</p>
+      <p class="mt-1 text-[14px] text-graphite">
+        Click a base plane and take an offer below, or press <span class="figures text-brass">k n</span> for a
+        sketch, <span class="figures text-brass">d p</span> for a plane.
+      </p>
     </div>
   {/if}
 </div>

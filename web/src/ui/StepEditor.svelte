@@ -15,11 +15,18 @@
   let box = $state<HTMLElement>();
   // Whatever is said later makes the box grow; its buttons stay in sight.
   $effect(() => {
-    void [editing.outlook.report, editing.outlook.foreseen, editing.outlook.trouble, editing.ways, editing.how];
+    void [
+      editing.outlook.report,
+      editing.outlook.foreseen,
+      editing.outlook.trouble,
+      editing.ways,
+      editing.how,
+    ];
     box?.scrollIntoView({ block: 'nearest' });
   });
 
-  // The number that is asked for is selected, so that what is typed goes there; a step without numbers takes the keys itself.
+  // The number that is asked for is selected, so that what is typed goes there; a step without numbers takes
+  // the keys itself.
   $effect(() => {
     void editing.wanted;
     void tick().then(() => {
@@ -66,7 +73,8 @@
   }
   function open(event: MouseEvent, name: string) {
     editing.aim(name);
-    if (event.detail === 0) work.listAll(); // by a key
+    if (event.detail === 0)
+      work.listAll(); // by a key
     else editing.ask();
   }
   function turn() {
@@ -79,32 +87,52 @@
   const others = $derived(editing.ways.filter((w) => w.how !== editing.how).slice(0, 4));
   const ordinal = ['first', 'second', 'third', 'fourth'];
   const formula = (name: string) => (editing.fields[name] as { formula: string }).formula;
-  const setFormula = (name: string, text: string) => editing.set(name, { ...(editing.fields[name] as object), formula: text });
+  const setFormula = (name: string, text: string) =>
+    editing.set(name, { ...(editing.fields[name] as object), formula: text });
   const length = (name: string) => `${Math.min(Math.max(formula(name).length + 2, 7), 26)}ch`;
   const figure = (v: number) => v.toLocaleString('en-GB', { maximumFractionDigits: 0 }).replaceAll(',', ' ');
   const willDo = $derived.by(() => {
     const p = editing.outlook.preview;
-    return [p?.added && (p.added.area ? `A sheet of ${figure(p.added.area)} mm².` : `Adds ${figure(p.added.volume)} mm³.`), p?.removed && `Removes ${figure(p.removed.volume)} mm³.`].filter(Boolean).join(' ');
+    return [
+      p?.added &&
+        (p.added.area ? `A sheet of ${figure(p.added.area)} mm².` : `Adds ${figure(p.added.volume)} mm³.`),
+      p?.removed && `Removes ${figure(p.removed.volume)} mm³.`,
+    ]
+      .filter(Boolean)
+      .join(' ');
   });
   const hasOther = $derived(editing.answers > 1 || editing.turning !== undefined);
 </script>
 
-<li class="border-y border-l-4 border-brass bg-wash outline-none" bind:this={box} tabindex="-1" data-testid="editor">
+<li
+  class="border-y border-l-4 border-brass bg-wash outline-none"
+  bind:this={box}
+  tabindex="-1"
+  data-testid="editor"
+>
   <div class="flex gap-2 py-2.5 pr-3 pl-3">
     <span class="figures w-7 pt-1 text-right text-graphite">{number}</span>
     <div class="min-w-0 flex-1">
       {#if ways.length > 1}
-        <select class="mb-1 max-w-full cursor-pointer border-b border-rule bg-transparent text-[13px] text-graphite [field-sizing:content]" aria-label="way" value={editing.how} onchange={(e) => editing.choose(e.currentTarget.value)}>
+        <select
+          class="mb-1 max-w-full cursor-pointer border-b border-rule bg-transparent text-[13px] text-graphite [field-sizing:content]"
+          aria-label="way"
+          value={editing.how}
+          onchange={(e) => editing.choose(e.currentTarget.value)}
+        >
           {#each ways as [how, v] (how)}<option value={how}>{v.title}</option>{/each}
         </select>
       {/if}
       <p class="leading-loose">
         {#each tokens as token, i (typeof token === 'string' ? i : token.name)}
           {#if typeof token === 'string'}<span>{token}</span>
-          {:else}<span class="whitespace-pre">{token.before}</span>{/if}{#if typeof token === 'string'}<!-- said above -->
+          {:else}<span class="whitespace-pre">{token.before}</span
+            >{/if}{#if typeof token === 'string'}<!-- said above -->
           {:else if token.blank.sort === 'name'}
             <input
-              class="{editing.fields[token.name] ? '' : 'min-w-14'} open-blank font-semibold [field-sizing:content] placeholder:font-normal placeholder:text-graphite"
+              class="{editing.fields[token.name]
+                ? ''
+                : 'min-w-14'} open-blank font-semibold [field-sizing:content] placeholder:font-normal placeholder:text-graphite"
               placeholder="name"
               aria-label="name"
               value={editing.fields[token.name] as string}
@@ -114,7 +142,10 @@
             />
           {:else if token.blank.sort === 'number'}
             <input
-              class="figures border bg-white px-1.5 py-px leading-[20px] {editing.outlook.trouble?.field === token.name ? 'border-carmine' : 'border-brass'}"
+              class="figures border bg-white px-1.5 py-px leading-[20px] {editing.outlook.trouble?.field ===
+              token.name
+                ? 'border-carmine'
+                : 'border-brass'}"
               style:width={length(token.name)}
               aria-label={token.blank.label}
               aria-invalid={editing.outlook.trouble?.field === token.name}
@@ -130,12 +161,28 @@
               onkeydown={(e) => numberKey(e, token.name)}
             />
           {:else if token.blank.sort === 'answer'}
-            {#if editing.answers > 1}<span>; <button class="open-blank" aria-label="answer" onkeydown={answerKey} onclick={turn}>{ordinal[Number(editing.fields.answer)]} of {editing.answers} answers</button></span>{/if}
+            {#if editing.answers > 1}<span
+                >; <button class="open-blank" aria-label="answer" onkeydown={answerKey} onclick={turn}
+                  >{ordinal[Number(editing.fields.answer)]} of {editing.answers} answers</button
+                ></span
+              >{/if}
           {:else if token.blank.sort === 'facing'}<span></span>
           {:else if token.blank.sort === 'choice'}
-            <select class="open-blank -mr-0.5 cursor-pointer [field-sizing:content]" aria-label={token.blank.label} value={editing.fields[token.name] as string} onchange={(e) => editing.set(token.name, e.currentTarget.value)}>
-              {#each Object.entries(token.blank.words ?? {}).filter(([v]) => v || !token.blank.clause) as [v, words] (v)}<option value={v}>{bare(words)}</option>{/each}
-            </select>{#if token.blank.clause}<button class="ml-1 text-graphite hover:text-carmine" aria-label="Take away {token.blank.clause}" title="Take this away" onclick={() => editing.clause(token.name, false)}>×</button>{/if}
+            <select
+              class="open-blank -mr-0.5 cursor-pointer [field-sizing:content]"
+              aria-label={token.blank.label}
+              value={editing.fields[token.name] as string}
+              onchange={(e) => editing.set(token.name, e.currentTarget.value)}
+            >
+              {#each Object.entries(token.blank.words ?? {}).filter(([v]) => v || !token.blank.clause) as [v, words] (v)}<option
+                  value={v}>{bare(words)}</option
+                >{/each}
+            </select>{#if token.blank.clause}<button
+                class="ml-1 text-graphite hover:text-carmine"
+                aria-label="Take away {token.blank.clause}"
+                title="Take this away"
+                onclick={() => editing.clause(token.name, false)}>×</button
+              >{/if}
           {:else if token.blank.sort === 'words'}
             <input
               class="open-blank [field-sizing:content] placeholder:text-graphite"
@@ -148,48 +195,97 @@
               onkeydown={(e) => nameKey(e, token.name)}
             />
           {:else if token.blank.sort === 'dots'}
-            {#if editing.leftOut.length}<span>, leaving out {editing.leftOut.join(', ')} <button class="text-graphite hover:text-carmine" aria-label="Leave none out" onclick={() => editing.set(token.name, [])}>×</button></span>{/if}
+            {#if editing.leftOut.length}<span
+                >, leaving out {editing.leftOut.join(', ')}
+                <button
+                  class="text-graphite hover:text-carmine"
+                  aria-label="Leave none out"
+                  onclick={() => editing.set(token.name, [])}>×</button
+                ></span
+              >{/if}
           {:else}
-            <button class="open-blank {editing.active === token.name ? '!bg-white' : ''} {editing.empty(token.name) ? 'text-graphite italic' : ''}" onclick={(e) => open(e, token.name)} onkeydown={(e) => blankKey(e, token.name)} title="Pick on the stage; arrow down lists all that fits" data-testid="blank-{token.name}">{editing.say(token.name)}</button>{#if !editing.empty(token.name)}<button class="ml-1 text-graphite hover:text-carmine" tabindex="-1" aria-label="Clear {token.blank.label}" onclick={() => editing.clear(token.name)}>×</button>{/if}
+            <button
+              class="open-blank {editing.active === token.name ? '!bg-white' : ''} {editing.empty(token.name)
+                ? 'text-graphite italic'
+                : ''}"
+              onclick={(e) => open(e, token.name)}
+              onkeydown={(e) => blankKey(e, token.name)}
+              title="Pick on the stage; arrow down lists all that fits"
+              data-testid="blank-{token.name}">{editing.say(token.name)}</button
+            >{#if !editing.empty(token.name)}<button
+                class="ml-1 text-graphite hover:text-carmine"
+                tabindex="-1"
+                aria-label="Clear {token.blank.label}"
+                onclick={() => editing.clear(token.name)}>×</button
+              >{/if}
           {/if}{#if typeof token !== 'string' && token.after}<span>{token.after}</span>{/if}
         {/each}
       </p>
       {#if editing.clauses.length}
         <p class="mt-1 flex flex-wrap gap-1.5" data-testid="clauses">
           {#each editing.clauses as [name, blank] (name)}
-            <button class="border border-rule px-1.5 text-[13px] text-graphite hover:border-ink hover:text-ink" onclick={() => editing.clause(name, true)}>+ {blank.clause}</button>
+            <button
+              class="border border-rule px-1.5 text-[13px] text-graphite hover:border-ink hover:text-ink"
+              onclick={() => editing.clause(name, true)}>+ {blank.clause}</button
+            >
           {/each}
         </p>
       {/if}
       <p class="mt-1 min-h-[1.4em] text-[13.5px]" aria-live="polite" data-testid="editor-state">
-        {#if editing.outlook.trouble}<span class="text-carmine" role="alert">{editing.outlook.trouble.message}</span>
-          {#if editing.outlook.trouble.offer}<button class="blank" onclick={() => editing.takeOffer()}>Take {editing.outlook.trouble.offer}</button>{/if}
+        {#if editing.outlook.trouble}<span class="text-carmine" role="alert"
+            >{editing.outlook.trouble.message}</span
+          >
+          {#if editing.outlook.trouble.offer}<button class="blank" onclick={() => editing.takeOffer()}
+              >Take {editing.outlook.trouble.offer}</button
+            >{/if}
         {:else if editing.missing.length}Still needs {editing.missing.join(' and ')}.
-        {:else if session.saving}<span class="text-graphite">{session.building ? `Building ${session.building} …` : 'Accepting …'}</span>
+        {:else if session.saving}<span class="text-graphite"
+            >{session.building ? `Building ${session.building} …` : 'Accepting …'}</span
+          >
         {:else if editing.outlook.waiting}<span class="text-graphite">Previewing …</span>
-        {:else}<span class="font-medium text-verdigris">Complete.</span> {willDo} <Note text={editing.outlook.report?.message ?? ''} />
-          {#if editing.outlook.foreseen}<span class="text-graphite" data-testid="foreseen">{sayForeseen(editing.outlook.foreseen, editing.step)}</span>{/if}{/if}
+        {:else}<span class="font-medium text-verdigris">Complete.</span>
+          {willDo}
+          <Note text={editing.outlook.report?.message ?? ''} />
+          {#if editing.outlook.foreseen}<span class="text-graphite" data-testid="foreseen"
+              >{sayForeseen(editing.outlook.foreseen, editing.step)}</span
+            >{/if}{/if}
       </p>
       {#if editing.meanwhile}
         <p class="mt-1 border-l-2 border-carmine pl-2 text-[13.5px]" role="alert" data-testid="meanwhile">
           {#if editing.meanwhile === 'changed'}
             This step was changed elsewhere meanwhile. What stands here replaces that when it is accepted.
-            <button class="blank" onclick={() => editing.takeTheirs()}>Take the other</button> <button class="blank" onclick={() => editing.keepMine()}>Keep this</button>
+            <button class="blank" onclick={() => editing.takeTheirs()}>Take the other</button>
+            <button class="blank" onclick={() => editing.keepMine()}>Keep this</button>
           {:else}
-            This step was deleted elsewhere. {#if session.undoes}<button class="blank" onclick={() => session.move('undo')}>Undo: {session.undoes}</button>, or{/if} cancel here.
+            This step was deleted elsewhere. {#if session.undoes}<button
+                class="blank"
+                onclick={() => session.move('undo')}>Undo: {session.undoes}</button
+              >, or{/if} cancel here.
           {/if}
         </p>
       {/if}
       {#if others.length && !editing.step}
         <p class="mt-1 text-[13px] text-graphite" data-testid="ways">
-          or {#each others as way, i (way.how)}{i ? ', ' : ''}<button class="blank" onclick={() => (editing.take(way), editing.ask())}>{way.title.toLowerCase()}</button>{/each}
+          or {#each others as way, i (way.how)}{i ? ', ' : ''}<button
+              class="blank"
+              onclick={() => (editing.take(way), editing.ask())}>{way.title.toLowerCase()}</button
+            >{/each}
         </p>
       {/if}
       <p class="mt-2 flex flex-wrap gap-2">
-        <button class="button-strong" disabled={session.saving > 0} onclick={() => work.accept()}>Accept</button>
-        {#if !editing.step && editing.kind.makes !== 'sketch'}<button class="button" title="Accept, and begin another of the same (shift enter)" disabled={session.saving > 0} onclick={() => work.accept(true)}>and another</button>{/if}
+        <button class="button-strong" disabled={session.saving > 0} onclick={() => work.accept()}
+          >Accept</button
+        >
+        {#if !editing.step && editing.kind.makes !== 'sketch'}<button
+            class="button"
+            title="Accept, and begin another of the same (shift enter)"
+            disabled={session.saving > 0}
+            onclick={() => work.accept(true)}>and another</button
+          >{/if}
         <button class="button" data-cancel onclick={() => work.giveUp()}>Cancel</button>
-        {#if hasOther}<button class="button" onclick={turn}>Other answer <span class="figures">{OTHER}</span></button>{/if}
+        {#if hasOther}<button class="button" onclick={turn}
+            >Other answer <span class="figures">{OTHER}</span></button
+          >{/if}
       </p>
     </div>
   </div>

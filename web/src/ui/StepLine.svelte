@@ -15,7 +15,9 @@
   const waits = $derived(report?.state === 'waiting');
   const said = $derived(saidOf(step, session));
   const tokens = $derived(quiet(sentence(variantOf(kind, step), step), step));
-  const lostOnes = $derived(report?.references.filter((r) => r.state === 'lost' && r.candidates.length) ?? []);
+  const lostOnes = $derived(
+    report?.references.filter((r) => r.state === 'lost' && r.candidates.length) ?? [],
+  );
   const relation = $derived(work.relation(step.id));
   const isSystem = $derived(step.kind === 'system');
   const isActive = $derived(isSystem && session.part?.active_system === step.id);
@@ -33,7 +35,8 @@
   }
   /** While a step or sketch is wanted by the step under edit, a click here gives this one. */
   const giving = $derived(work.gives(step, kind));
-  const open = () => (giving ? work.pick(giving, false) : isSketch ? work.openBoard(step.id) : work.edit(step));
+  const open = () =>
+    giving ? work.pick(giving, false) : isSketch ? work.openBoard(step.id) : work.edit(step);
 
   /** Store what a re-found reference found, so that it is sound from now on. */
   async function confirm() {
@@ -41,36 +44,74 @@
     for (const r of lost) {
       const held = step[r.field];
       const all = report!.references.filter((x) => x.field === r.field);
-      fields[r.field] = Array.isArray(held) ? held.map((h, i) => all.find((x) => x.item === i)?.now ?? h) : r.now;
+      fields[r.field] = Array.isArray(held)
+        ? held.map((h, i) => all.find((x) => x.item === i)?.now ?? h)
+        : r.now;
     }
     await session.try({ do: 'edit_step', step: step.id, fields });
   }
   /** Picks that find nothing any more, where the others of their field are built without them. */
-  const without = $derived(report?.state === 'held' ? report.references.filter((r) => r.state === 'lost' && Array.isArray(step[r.field])) : []);
+  const without = $derived(
+    report?.state === 'held'
+      ? report.references.filter((r) => r.state === 'lost' && Array.isArray(step[r.field]))
+      : [],
+  );
   async function leaveOut() {
     const fields: Record<string, unknown> = {};
     for (const field of new Set(without.map((r) => r.field))) {
-      fields[field] = (step[field] as unknown[]).filter((_, i) => !without.some((r) => r.field === field && r.item === i));
+      fields[field] = (step[field] as unknown[]).filter(
+        (_, i) => !without.some((r) => r.field === field && r.item === i),
+      );
     }
     await session.try({ do: 'edit_step', step: step.id, fields });
   }
   /** The stored reference of a field, the first where there are several. */
-  const held = (field: string) => ((Array.isArray(step[field]) ? (step[field] as unknown[])[0] : step[field]) ?? null) as Record<string, unknown> | null;
+  const held = (field: string) =>
+    ((Array.isArray(step[field]) ? (step[field] as unknown[])[0] : step[field]) ?? null) as Record<
+      string,
+      unknown
+    > | null;
 
   /** Store a candidate in place of a lost reference, the others of its field untouched. */
   async function repick(field: string, item: number, ref: Record<string, unknown>) {
     work.pointAt(null);
     const now = step[field];
-    const fresh = Array.isArray(now) ? now.map((h, i) => (i === item ? { ...ref, ...('key' in (h as object) && { key: (h as { key: string }).key }) } : h)) : ref;
+    const fresh = Array.isArray(now)
+      ? now.map((h, i) =>
+          i === item ? { ...ref, ...('key' in (h as object) && { key: (h as { key: string }).key }) } : h,
+        )
+      : ref;
     await session.try({ do: 'edit_step', step: step.id, fields: { [field]: fresh } });
   }
-  const colours: Record<string, string> = { built: 'bg-verdigris', held: 'bg-brass', stopped: 'bg-carmine', waiting: 'bg-rule' };
+  const colours: Record<string, string> = {
+    built: 'bg-verdigris',
+    held: 'bg-brass',
+    stopped: 'bg-carmine',
+    waiting: 'bg-rule',
+  };
   const items = $derived([
     { title: isSketch ? 'Open on the drawing board' : 'Edit', run: open },
     ...(isSketch ? [{ title: 'Place on another plane, or rename', run: () => work.edit(step) }] : []),
-    ...(isSystem ? [{ title: isActive ? "Work in the part's own system" : 'Work in this system', run: () => session.try({ do: 'set_active_system', step: isActive ? '' : step.id }) }] : []),
-    ...(kind.makes === 'body' ? [] : [{ title: step.visible ? 'Hide' : 'Show', run: () => session.try({ do: 'edit_step', step: step.id, fields: { visible: !step.visible } }) }]),
-    { title: step.suppressed ? 'Build again' : 'Suppress', run: () => session.try({ do: 'edit_step', step: step.id, fields: { suppressed: !step.suppressed } }) },
+    ...(isSystem
+      ? [
+          {
+            title: isActive ? "Work in the part's own system" : 'Work in this system',
+            run: () => session.try({ do: 'set_active_system', step: isActive ? '' : step.id }),
+          },
+        ]
+      : []),
+    ...(kind.makes === 'body'
+      ? []
+      : [
+          {
+            title: step.visible ? 'Hide' : 'Show',
+            run: () => session.try({ do: 'edit_step', step: step.id, fields: { visible: !step.visible } }),
+          },
+        ]),
+    {
+      title: step.suppressed ? 'Build again' : 'Suppress',
+      run: () => session.try({ do: 'edit_step', step: step.id, fields: { suppressed: !step.suppressed } }),
+    },
     { title: 'Stop line after this', run: () => session.try({ do: 'set_stop_line', after: step.id }) },
     ...(number > 10 ? [{ title: 'Move one up', run: () => move(-2) }] : []),
     ...(number < 10 * session.steps.length ? [{ title: 'Move one down', run: () => move(1) }] : []),
@@ -83,7 +124,11 @@
 </script>
 
 <li
-  class="group border-b border-l-4 border-b-rule {relation === 'under' ? 'border-l-brass' : relation === 'over' ? 'border-l-verdigris' : 'border-l-transparent'} {waits ? 'opacity-45' : ''}"
+  class="group border-b border-l-4 border-b-rule {relation === 'under'
+    ? 'border-l-brass'
+    : relation === 'over'
+      ? 'border-l-verdigris'
+      : 'border-l-transparent'} {waits ? 'opacity-45' : ''}"
   data-testid="step"
   data-name={step.name}
   data-state={report?.state ?? ''}
@@ -102,45 +147,95 @@
     >
     <p class="min-w-0 flex-1 cursor-pointer leading-snug" role="presentation" ondblclick={open}>
       {#each tokens as token, i (i)}
-        {#if typeof token === 'string'}<span>{token}</span>{:else}<span class="whitespace-pre">{token.before}</span>{/if}{#if typeof token === 'string'}<!-- said above -->
-        {:else if token.blank.sort === 'name'}<button class="font-semibold hover:underline" onclick={open}>{step.name}</button>
-        {:else if token.blank.sort === 'number'}<button class="figures blank" title={formula(token.name)} onclick={() => work.edit(step, token.name)}>{value(token.name)}</button>
-        {:else if token.blank.sort === 'choice'}<button class="blank" onclick={() => work.edit(step)}>{bare(token.blank.words?.[String(step[token.name])])}</button>
+        {#if typeof token === 'string'}<span>{token}</span>{:else}<span class="whitespace-pre"
+            >{token.before}</span
+          >{/if}{#if typeof token === 'string'}<!-- said above -->
+        {:else if token.blank.sort === 'name'}<button class="font-semibold hover:underline" onclick={open}
+            >{step.name}</button
+          >
+        {:else if token.blank.sort === 'number'}<button
+            class="figures blank"
+            title={formula(token.name)}
+            onclick={() => work.edit(step, token.name)}>{value(token.name)}</button
+          >
+        {:else if token.blank.sort === 'choice'}<button class="blank" onclick={() => work.edit(step)}
+            >{bare(token.blank.words?.[String(step[token.name])])}</button
+          >
         {:else if token.blank.sort === 'words'}<span>{step[token.name]}</span>
-        {:else if token.blank.sort === 'dots'}<span>, leaving out {(step[token.name] as string[]).join(', ')}</span>
-        {:else if token.blank.sort === 'pick'}<button class="blank" onclick={() => work.edit(step)}>{sayHeld(token.blank, step[token.name], session, said)}</button>{/if}{#if typeof token !== 'string' && token.after}<span>{token.after}</span>{/if}
+        {:else if token.blank.sort === 'dots'}<span
+            >, leaving out {(step[token.name] as string[]).join(', ')}</span
+          >
+        {:else if token.blank.sort === 'pick'}<button class="blank" onclick={() => work.edit(step)}
+            >{sayHeld(token.blank, step[token.name], session, said)}</button
+          >{/if}{#if typeof token !== 'string' && token.after}<span>{token.after}</span>{/if}
       {/each}
       {#if isActive}<span class="ml-1 border border-ink px-1 text-[12px]">active</span>{/if}
     </p>
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger class="px-1 text-graphite hover:text-ink" aria-label="What to do with {step.name}">⋯</DropdownMenu.Trigger>
+      <DropdownMenu.Trigger class="px-1 text-graphite hover:text-ink" aria-label="What to do with {step.name}"
+        >⋯</DropdownMenu.Trigger
+      >
       <DropdownMenu.Portal>
         <DropdownMenu.Content class="z-30 border border-ink bg-paper py-1 text-[14px]" align="end">
           {#each items as item (item.title)}
-            <DropdownMenu.Item class="cursor-pointer px-4 py-1 data-highlighted:bg-wash" onSelect={() => void item.run()}>{item.title}</DropdownMenu.Item>
+            <DropdownMenu.Item
+              class="cursor-pointer px-4 py-1 data-highlighted:bg-wash"
+              onSelect={() => void item.run()}>{item.title}</DropdownMenu.Item
+            >
           {/each}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>
-    <span class="mt-1.5 h-2.5 w-2.5 shrink-0 {report?.state === 'stopped' ? '' : 'rounded-full'} {colours[report?.state ?? 'waiting']}" title={report?.state ?? ''}></span>
+    <span
+      class="mt-1.5 h-2.5 w-2.5 shrink-0 {report?.state === 'stopped' ? '' : 'rounded-full'} {colours[
+        report?.state ?? 'waiting'
+      ]}"
+      title={report?.state ?? ''}
+    ></span>
   </div>
   {#if report?.upon && report.state === 'built'}
-    <p class="mr-3 mb-2 ml-13 text-[13px] text-graphite">Stands on “{report.upon}”, which is to be confirmed.</p>
+    <p class="mr-3 mb-2 ml-13 text-[13px] text-graphite">
+      Stands on “{report.upon}”, which is to be confirmed.
+    </p>
   {/if}
   {#if report && (report.state === 'stopped' || report.state === 'held' || report.message) && !waits}
-    <div class="mr-3 mb-2 ml-13 border-l-2 pl-2 text-[13.5px] {report.state === 'stopped' ? 'border-carmine text-carmine' : 'border-brass'}" data-testid="step-message">
+    <div
+      class="mr-3 mb-2 ml-13 border-l-2 pl-2 text-[13.5px] {report.state === 'stopped'
+        ? 'border-carmine text-carmine'
+        : 'border-brass'}"
+      data-testid="step-message"
+    >
       <p>{report.state === 'stopped' ? 'Stopped: ' : ''}<Note text={report.message} /></p>
       <p class="mt-1 flex flex-wrap gap-x-3 gap-y-1 text-ink">
-        {#if without.length}<button class="blank" onclick={leaveOut}>Leave {without.length > 1 ? 'them' : 'it'} out</button>{/if}
-        {#if report.state === 'held' && (lost.length || !without.length)}<button class="blank" onpointerenter={() => work.pointAt(lost[0]?.now ?? null, held(lost[0]?.field))} onpointerleave={() => work.pointAt(null)} onclick={confirm}>Confirm</button>{/if}
-        {#if report.state !== 'built'}<button class="blank" onclick={() => work.edit(step)}>Pick again</button>{/if}
+        {#if without.length}<button class="blank" onclick={leaveOut}
+            >Leave {without.length > 1 ? 'them' : 'it'} out</button
+          >{/if}
+        {#if report.state === 'held' && (lost.length || !without.length)}<button
+            class="blank"
+            onpointerenter={() => work.pointAt(lost[0]?.now ?? null, held(lost[0]?.field))}
+            onpointerleave={() => work.pointAt(null)}
+            onclick={confirm}>Confirm</button
+          >{/if}
+        {#if report.state !== 'built'}<button class="blank" onclick={() => work.edit(step)}>Pick again</button
+          >{/if}
         {#each lostOnes as lost (`${lost.field} ${lost.item}`)}
           <span class="block w-full text-graphite">Perhaps:</span>
           {#each lost.candidates.slice(0, 3) as c, i (i)}
-            <button class="blank text-left" data-testid="candidate" onpointerenter={() => work.pointAt(c.ref, held(lost.field))} onpointerleave={() => work.pointAt(null)} onfocus={() => work.pointAt(c.ref)} onblur={() => work.pointAt(null)} onclick={() => repick(lost.field, lost.item ?? 0, c.ref)}>{c.words}</button>
+            <button
+              class="blank text-left"
+              data-testid="candidate"
+              onpointerenter={() => work.pointAt(c.ref, held(lost.field))}
+              onpointerleave={() => work.pointAt(null)}
+              onfocus={() => work.pointAt(c.ref)}
+              onblur={() => work.pointAt(null)}
+              onclick={() => repick(lost.field, lost.item ?? 0, c.ref)}>{c.words}</button
+            >
           {/each}
         {/each}
-        {#if report.state === 'stopped' && /try again/i.test(report.message)}<button class="blank" onclick={() => session.socket.say({ type: 'retry' })}>Try again</button>{/if}
+        {#if report.state === 'stopped' && /try again/i.test(report.message)}<button
+            class="blank"
+            onclick={() => session.socket.say({ type: 'retry' })}>Try again</button
+          >{/if}
       </p>
     </div>
   {/if}

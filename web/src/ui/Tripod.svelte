@@ -40,7 +40,12 @@
     >
       <path d="M0 0L{arm.x} {arm.y}" stroke="transparent" stroke-width="14" />
       <path d="M0 0L{arm.x} {arm.y}" stroke="currentColor" stroke-width="1.5" />
-      <text x={arm.x * 1.28} y={arm.y * 1.28 + 4} text-anchor="middle" class="fill-current text-[12px] font-semibold">{arm.name}</text>
+      <text
+        x={arm.x * 1.28}
+        y={arm.y * 1.28 + 4}
+        text-anchor="middle"
+        class="fill-current text-[12px] font-semibold">{arm.name}</text
+      >
     </g>
   {/each}
   <circle r="3" class="fill-paper stroke-ink" />

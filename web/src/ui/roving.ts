@@ -1,4 +1,7 @@
-/** Of several controls that stand together, one is where Tab stops; the arrows lead to the others. across : how many stand beside each other. */
+/**
+ * Of several controls that stand together, one is where Tab stops; the arrows lead to the others. across :
+ * how many stand beside each other.
+ */
 export function roved(event: KeyboardEvent, all: (HTMLElement | SVGElement)[], across = 1): boolean {
   const step = { ArrowRight: 1, ArrowDown: across, ArrowLeft: -1, ArrowUp: -across }[event.key];
   const at = all.indexOf(event.target as HTMLElement);

@@ -4,11 +4,18 @@ import type { Blank, Kind, Variant } from '../api/types';
 /** before, after : words that come and go with a blank. */
 export type Token = string | { name: string; blank: Blank; before: string; after: string };
 
-export const variantOf = (kind: Kind, fields: Record<string, unknown>): Variant => kind.variants[String(fields.how ?? '')] ?? Object.values(kind.variants)[0];
+export const variantOf = (kind: Kind, fields: Record<string, unknown>): Variant =>
+  kind.variants[String(fields.how ?? '')] ?? Object.values(kind.variants)[0];
 
-/** Whether a blank is there with the present choices: all that it hangs on must be chosen, and be there themselves. */
+/**
+ * Whether a blank is there with the present choices: all that it hangs on must be chosen, and be there
+ * themselves.
+ */
 export function asked(blanks: Record<string, Blank>, blank: Blank, fields: Record<string, unknown>): boolean {
-  return Object.entries(blank.when).every(([other, values]) => values.includes(String(fields[other])) && (!blanks[other] || asked(blanks, blanks[other], fields)));
+  return Object.entries(blank.when).every(
+    ([other, values]) =>
+      values.includes(String(fields[other])) && (!blanks[other] || asked(blanks, blanks[other], fields)),
+  );
 }
 
 export function sentence(variant: Variant, fields: Record<string, unknown>): Token[] {
@@ -25,9 +32,15 @@ export function sentence(variant: Variant, fields: Record<string, unknown>): Tok
     // A clause begins with its comma; blanks side by side stand apart.
     const lead = blank.before || /^[,;]/.exec(words)?.[0] || '';
     const last = tokens.at(-1);
-    if (/^[,;]/.test(lead) && typeof last === 'string' && !last.trim()) tokens.pop(); // no space before a comma
+    // No space before a comma
+    if (/^[,;]/.test(lead) && typeof last === 'string' && !last.trim()) tokens.pop();
     const apart = tokens.length && typeof tokens.at(-1) !== 'string' && !/^[,; ]/.test(lead) ? ' ' : '';
-    tokens.push({ name, blank, before: lead ? `${apart}${lead} ` : apart, after: blank.after ? ` ${blank.after}` : '' });
+    tokens.push({
+      name,
+      blank,
+      before: lead ? `${apart}${lead} ` : apart,
+      after: blank.after ? ` ${blank.after}` : '',
+    });
   }
   return tokens;
 }

@@ -11,12 +11,30 @@ from wendal.core.sketch import SketchEdit
 
 from .base import Flat, Message
 
-__all__ = ["DoCancel", "DoCommand", "DoDrag", "DoForesee", "DoLook", "DoMotion", "DoMove", "DoOffers", "DoPreview", "DoPropose",
-           "DoRehearse", "DoRetry", "DoSketch", "FromBrowser", "browser_message"]
+__all__ = [
+    "DoCancel",
+    "DoCommand",
+    "DoDrag",
+    "DoForesee",
+    "DoLook",
+    "DoMotion",
+    "DoMove",
+    "DoOffers",
+    "DoPreview",
+    "DoPropose",
+    "DoRehearse",
+    "DoRetry",
+    "DoSketch",
+    "FromBrowser",
+    "browser_message",
+]
 
 
 class DoCommand(Message):
-    """Edit the part as it was at an edition. key : the edit's own, the same when it is sent again after a lost answer."""
+    """Edit the part as it was at an edition.
+
+    key : the edit's own, the same when it is sent again after a lost answer.
+    """
 
     type: Literal["command"] = "command"
     id: int
@@ -96,7 +114,8 @@ class DoPropose(Message):
 
 
 class DoOffers(Message):
-    """Ask which datums could be made of picks, each told by its facets; sorts: of which sorts ("plane", "axis" …)."""
+    """Ask which datums could be made of picks, each told by its facets; sorts: of which sorts ("plane",
+    "axis" …)."""
 
     type: Literal["offers"] = "offers"
     id: int
@@ -138,6 +157,21 @@ class DoCancel(Message):
     type: Literal["cancel"] = "cancel"
 
 
-FromBrowser = Annotated[DoCommand | DoMove | DoPreview | DoLook | DoSketch | DoDrag | DoRehearse | DoMotion | DoPropose | DoOffers | DoWays
-                        | DoForesee | DoRetry | DoCancel, Field(discriminator="type")]
+FromBrowser = Annotated[
+    DoCommand
+    | DoMove
+    | DoPreview
+    | DoLook
+    | DoSketch
+    | DoDrag
+    | DoRehearse
+    | DoMotion
+    | DoPropose
+    | DoOffers
+    | DoWays
+    | DoForesee
+    | DoRetry
+    | DoCancel,
+    Field(discriminator="type"),
+]
 browser_message: TypeAdapter[Any] = TypeAdapter(FromBrowser)

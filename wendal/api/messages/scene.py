@@ -8,9 +8,30 @@ from wendal.core.reference import EdgeRef, FaceRef, RegionRef, VertexRef
 
 from .base import Flat, Message, Spot
 
-__all__ = ["BodyThings", "CandidateData", "DatumShape", "EdgeThing", "FaceThing", "FrameData", "LedgerRow", "MassData",
-           "MeshData", "PreviewShape", "ReferenceReport", "Scene", "SceneBody", "SceneDatum", "SceneSketch", "SketchDrawn", "SketchLine",
-           "SketchRegion", "SketchShown", "SketchText", "StepState", "VertexThing"]
+__all__ = [
+    "BodyThings",
+    "CandidateData",
+    "DatumShape",
+    "EdgeThing",
+    "FaceThing",
+    "FrameData",
+    "LedgerRow",
+    "MassData",
+    "MeshData",
+    "PreviewShape",
+    "ReferenceReport",
+    "Scene",
+    "SceneBody",
+    "SceneDatum",
+    "SceneSketch",
+    "SketchDrawn",
+    "SketchLine",
+    "SketchRegion",
+    "SketchShown",
+    "SketchText",
+    "StepState",
+    "VertexThing",
+]
 
 
 class FrameData(Message):
@@ -30,7 +51,8 @@ class CandidateData(Message):
 
 
 class ReferenceReport(Message):
-    """How a reference of a step stands; now : what confirming would store; said : of a face, how it came to be, in words."""
+    """How a reference of a step stands; now : what confirming would store; said : of a face, how it came to
+    be, in words."""
 
     field: str
     state: Literal["sound", "re-found", "lost"]
@@ -108,8 +130,8 @@ class SceneBody(Message):
 class FaceThing(Message):
     """A face that can be picked.
 
-    brief : how it is said in a sentence; made_by, copied_by : the step that made it, and the one that copied it last or ""; facets : what it can
-    be taken for.
+    brief : how it is said in a sentence; made_by, copied_by : the step that made it, and the one that copied
+    it last or ""; facets : what it can be taken for.
     """
 
     form: str
@@ -125,7 +147,10 @@ class FaceThing(Message):
 
 
 class EdgeThing(Message):
-    """An edge that can be picked. brief : how it is said in a sentence; facets : what it can be taken for; centre : of a round one."""
+    """An edge that can be picked.
+
+    brief : how it is said in a sentence; facets : what it can be taken for; centre : of a round one.
+    """
 
     form: str
     words: str
@@ -148,7 +173,8 @@ class VertexThing(Message):
 
 
 class BodyThings(Message):
-    """What can be picked of a body, in the order of its meshes; it comes in pieces, which go on one behind the other."""
+    """What can be picked of a body, in the order of its meshes; it comes in pieces, which go on one behind
+    the other."""
 
     faces: list[FaceThing] = []
     edges: list[EdgeThing] = []
@@ -178,7 +204,8 @@ class SketchRegion(Message):
 class SketchText(Message):
     """A text with the reference to it.
 
-    pieces : of its letters, each as polygons, the outer one first; boxes : four corners round every letter, to pick it by.
+    pieces : of its letters, each as polygons, the outer one first; boxes : four corners round every letter,
+    to pick it by.
     """
 
     ref: RegionRef
@@ -218,7 +245,8 @@ class SceneSketch(SketchDrawn):
 
 
 class SketchShown(Message):
-    """A sketch on the stage; content is the digest of what there is to see of it, which came before this message."""
+    """A sketch on the stage; content is the digest of what there is to see of it, which came before this
+    message."""
 
     step: str
     visible: bool
@@ -260,7 +288,8 @@ class DatumShape(Message):
 
 
 class HandleData(Message):
-    """A number that can be pulled: factor times the way from the origin along a unit direction, mm; or, about a place, the turn of it."""
+    """A number that can be pulled: factor times the way from the origin along a unit direction, mm; or, about
+    a place, the turn of it."""
 
     field: str
     origin: Spot

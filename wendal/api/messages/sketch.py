@@ -46,8 +46,9 @@ class Meeting(Message):
 class ConstraintRow(Message):
     """A constraint in words.
 
-    words : what it is and what it binds; title : its kind; bound : what it binds. figure : what is shown, as drawings have it, without the unit of
-    length; unit : of a number that stands alone as the formula, "mm" or "in", else "".
+    words : what it is and what it binds; title : its kind; bound : what it binds. figure : what is shown, as
+    drawings have it, without the unit of length; unit : of a number that stands alone as the formula, "mm" or
+    "in", else "".
     """
 
     id: str
@@ -72,8 +73,8 @@ class ConstraintRow(Message):
 class TextRow(Message):
     """A text as it is written.
 
-    path : its outlines as the data of an SVG path (mm in the sketch); boxes : four corners round every letter; trouble : why it can
-    not be set.
+    path : its outlines as the data of an SVG path (mm in the sketch); boxes : four corners round every
+    letter; trouble : why it can not be set.
     """
 
     id: str
@@ -89,7 +90,10 @@ class TextRow(Message):
 
 
 class SketchView(Message):
-    """A sketch explained. free : how many freedoms it has; freedoms : each of them, None as long as there are no words for them yet."""
+    """A sketch explained.
+
+    free : how many freedoms it has; freedoms : each of them, None as long as there are no words for them yet.
+    """
 
     step: str
     name: str

@@ -13,9 +13,31 @@ from .base import Flat, Message
 from .scene import LedgerRow, PreviewShape, Scene, StepState
 from .sketch import Freedom, FreedomGroup, SketchView
 
-__all__ = ["ForeseenBody", "ForeseenStep", "MotionFrame", "OfferData", "ProposalData", "SayBuilding", "SayDone", "SayDragged",
-           "SayForeseen", "SayFreedoms", "SayGone", "SayMotion", "SayOffers", "SayPart", "SayPreview", "SayProposed", "SayRefused",
-           "SayRehearsed", "SayResults", "SaySketch", "SayWays", "ToBrowser", "WayData"]
+__all__ = [
+    "ForeseenBody",
+    "ForeseenStep",
+    "MotionFrame",
+    "OfferData",
+    "ProposalData",
+    "SayBuilding",
+    "SayDone",
+    "SayDragged",
+    "SayForeseen",
+    "SayFreedoms",
+    "SayGone",
+    "SayMotion",
+    "SayOffers",
+    "SayPart",
+    "SayPreview",
+    "SayProposed",
+    "SayRefused",
+    "SayRehearsed",
+    "SayResults",
+    "SaySketch",
+    "SayWays",
+    "ToBrowser",
+    "WayData",
+]
 
 
 class SayPart(Message):
@@ -63,8 +85,8 @@ class SayDone(Message):
 class SayRefused(Message):
     """A request was refused and changed nothing. id is 0 where it answers none.
 
-    fights : constraints of the sketch that stand against it, any of which may go to let it in; spare : the dimension that was
-    refused may be kept to tell its value.
+    fights : constraints of the sketch that stand against it, any of which may go to let it in; spare : the
+    dimension that was refused may be kept to tell its value.
     """
 
     type: Literal["refused"] = "refused"
@@ -106,7 +128,8 @@ class SayFreedoms(Message):
 
 
 class OfferData(Message):
-    """A construction that takes all the picks: fills tells the pick for each blank, needs what is still wanted."""
+    """A construction that takes all the picks: fills tells the pick for each blank, needs what is still
+    wanted."""
 
     sort: str
     how: str
@@ -182,7 +205,8 @@ class SayDragged(Message):
 
 
 class SayRehearsed(Message):
-    """What an edit would make of a sketch; lost : constraints and texts that would go, in words; texts : how they are drawn, by id."""
+    """What an edit would make of a sketch; lost : constraints and texts that would go, in words; texts : how
+    they are drawn, by id."""
 
     type: Literal["rehearsed"] = "rehearsed"
     id: int
@@ -249,7 +273,23 @@ class SayStore(Message):
 
 
 ToBrowser = Annotated[
-    SayPart | SayResults | SayBuilding | SayDone | SayRefused | SayPreview | SaySketch | SayFreedoms | SayDragged | SayRehearsed | SayMotion
-    | SayProposed | SayOffers | SayWays | SayForeseen | SayGone | SayStore | SayForget,
+    SayPart
+    | SayResults
+    | SayBuilding
+    | SayDone
+    | SayRefused
+    | SayPreview
+    | SaySketch
+    | SayFreedoms
+    | SayDragged
+    | SayRehearsed
+    | SayMotion
+    | SayProposed
+    | SayOffers
+    | SayWays
+    | SayForeseen
+    | SayGone
+    | SayStore
+    | SayForget,
     Field(discriminator="type"),
 ]

@@ -8,5 +8,20 @@ from .table import SORTS, Construction, constructions
 
 del axes, planes, points, systems, touching  # imported so that the table is filled
 
-__all__ = ["BASE_AXES", "BASE_PLANES", "FACETS", "SORTS", "Construction", "Curve", "Datum", "Line", "Offer", "Picked", "Round", "Surface",
-           "constructions", "offers", "why_not"]
+__all__ = [
+    "BASE_AXES",
+    "BASE_PLANES",
+    "FACETS",
+    "SORTS",
+    "Construction",
+    "Curve",
+    "Datum",
+    "Line",
+    "Offer",
+    "Picked",
+    "Round",
+    "Surface",
+    "constructions",
+    "offers",
+    "why_not",
+]

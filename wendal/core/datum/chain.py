@@ -16,7 +16,8 @@ JOINED = 1e-4  # mm: ends nearer than this meet
 
 
 def chained(curves: Sequence[Curve], names: Sequence[str], field: str) -> Curve:
-    """Return curves as one that begins at the first's free end and runs through all of them, in whatever order they were picked.
+    """Return curves as one that begins at the first's free end and runs through all of them, in whatever
+    order they were picked.
 
     names : how each is called. Raises StepError (at a field) for one that does not join on.
     """
@@ -24,7 +25,9 @@ def chained(curves: Sequence[Curve], names: Sequence[str], field: str) -> Curve:
     if not rest:
         return first[0]
     if any(c.closed for c in curves):
-        raise StepError("A closed curve has no end at which another could join on. Pick it alone.", field=field)
+        raise StepError(
+            "A closed curve has no end at which another could join on. Pick it alone.", field=field
+        )
     found, waiting = [first[0]], list(rest)
     if not any(_meet(_end(first[0]), p) for c, _ in waiting for p in _ends(c)):
         found = [_reversed(first[0])]
@@ -32,7 +35,11 @@ def chained(curves: Sequence[Curve], names: Sequence[str], field: str) -> Curve:
         end = _end(found[-1])
         after = next(((c, n) for c, n in waiting if any(_meet(end, p) for p in _ends(c))), None)
         if after is None:
-            raise StepError(f"The {waiting[0][1]} does not begin where the curve so far ends. Pick what joins on, or take it out.", field=field)
+            raise StepError(
+                f"The {waiting[0][1]} does not begin where the curve so far ends. Pick what joins on, or "
+                "take it out.",
+                field=field,
+            )
         waiting.remove(after)
         found.append(after[0] if _meet(end, _start(after[0])) else _reversed(after[0]))
     return _joined(found)
@@ -48,7 +55,9 @@ def _joined(curves: list[Curve]) -> Curve:
         return curves[i].at(min(max(t - begins[i], 0.0), curves[i].length))
 
     def nearest(p: Vec) -> float:
-        return min((begins[i] + c.nearest(p) for i, c in enumerate(curves)), key=lambda t: math.dist(at(t)[0], p))
+        return min(
+            (begins[i] + c.nearest(p) for i, c in enumerate(curves)), key=lambda t: math.dist(at(t)[0], p)
+        )
 
     return Curve(begins[-1], at, nearest, closed=_meet(_start(curves[0]), _end(curves[-1])))
 

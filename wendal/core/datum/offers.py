@@ -63,7 +63,13 @@ def why_not(sort: str, picks: Sequence[set[str]]) -> str:
         if not facets & taken:
             return f"{_NOUN[sort]} can not stand on this. Pick {_any(taken)}."
     if len(picks) == 1:
-        wants = {f for c in constructions(sort).values() if len(c.picks) == 1 for b in c.picks.values() for f in b.accepts}
+        wants = {
+            f
+            for c in constructions(sort).values()
+            if len(c.picks) == 1
+            for b in c.picks.values()
+            for f in b.accepts
+        }
         return f"This alone gives no {sort}; pick {_any(wants)}, or add a second pick."
     return f"There is no {sort} that stands on just these. Take one away, or pick something else."
 

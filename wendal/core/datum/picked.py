@@ -1,4 +1,7 @@
-"""What a datum can stand on: a picked thing, told by what it can be taken for (its facets). Lengths are mm."""
+"""What a datum can stand on: a picked thing, told by what it can be taken for (its facets).
+
+Lengths are mm.
+"""
 
 from __future__ import annotations
 
@@ -13,22 +16,48 @@ from ..kernel.types import Frame, Placement, Vec, add, cross, dot, minus, scaled
 if TYPE_CHECKING:
     from ..kernel import NamedShape
 
-__all__ = ["FACETS", "Curve", "Datum", "Line", "Picked", "Round", "Surface", "of_axis", "of_plane", "of_point"]
+__all__ = [
+    "FACETS",
+    "Curve",
+    "Datum",
+    "Line",
+    "Picked",
+    "Round",
+    "Surface",
+    "of_axis",
+    "of_plane",
+    "of_point",
+]
 
 # Every facet, and how a blank that wants it is said.
 FACETS = {
-    "plane": "a plane or a flat face", "line": "a straight edge, sketch line or axis", "axis": "a line, an axis or a round face",
-    "turned": "a round face or a circular edge", "point": "a point, corner, middle or centre", "round": "a round or conical face",
-    "circle": "a circle or an arc", "curve": "an edge or a sketch curve", "face": "a face",
-    "curved": "a curved face", "system": "a coordinate system",
-    "region": "a region of a sketch", "body": "a body", "flat": "a flat face of a body", "sketch": "a whole sketch", "step": "a step",
-    "drawn": "a curve of a sketch", "edge": "an edge of a body",
+    "plane": "a plane or a flat face",
+    "line": "a straight edge, sketch line or axis",
+    "axis": "a line, an axis or a round face",
+    "turned": "a round face or a circular edge",
+    "point": "a point, corner, middle or centre",
+    "round": "a round or conical face",
+    "circle": "a circle or an arc",
+    "curve": "an edge or a sketch curve",
+    "face": "a face",
+    "curved": "a curved face",
+    "system": "a coordinate system",
+    "region": "a region of a sketch",
+    "body": "a body",
+    "flat": "a flat face of a body",
+    "sketch": "a whole sketch",
+    "step": "a step",
+    "drawn": "a curve of a sketch",
+    "edge": "an edge of a body",
 }
 
 
 @dataclass(frozen=True, slots=True)
 class Line:
-    """An endless line with a sense. length : of the edge it comes from, origin then being the edge's start."""
+    """An endless line with a sense.
+
+    length : of the edge it comes from, origin then being the edge's start.
+    """
 
     origin: Vec
     direction: Vec
@@ -45,7 +74,10 @@ class Line:
 
 @dataclass(frozen=True, slots=True)
 class Round:
-    """A cylinder or cone. radius : mm at the axis' origin. slope : by how much it grows per mm along the axis."""
+    """A cylinder or cone.
+
+    radius : mm at the axis' origin. slope : by how much it grows per mm along the axis.
+    """
 
     axis: Line
     radius: float
@@ -63,7 +95,9 @@ class Curve:
     at: Callable[[float], tuple[Vec, Vec]] = field(repr=False, compare=False)
     nearest: Callable[[Vec], float] = field(repr=False, compare=False)
     closed: bool = False
-    pulled: Callable[[], tuple[list[float], list[Vec]] | None] = field(default=lambda: None, repr=False, compare=False)
+    pulled: Callable[[], tuple[list[float], list[Vec]] | None] = field(
+        default=lambda: None, repr=False, compare=False
+    )
 
 
 def _no_pieces(frame: Frame) -> list[tuple[str, list[tuple[float, float]], float]]:
@@ -78,16 +112,18 @@ def _no_lines(eye: Vec) -> list[tuple[Vec, Vec]]:
 class Surface:
     """Any face. centre : its centroid. nearest : the place on the face (bounded) nearest to another.
 
-    drop : the foot of the square from a place onto the whole surface. normal : outward at a place on it.
-    cut : its pieces in a plane, each ("line" | "circle" | "arc" | …, places in the plane, radius).
-    turning : straight lines (a place, a direction) along which it turns away from an eye that looks in a direction.
+    drop : the foot of the square from a place onto the whole surface. normal : outward at a place on it. cut
+    : its pieces in a plane, each ("line" | "circle" | "arc" | …, places in the plane, radius). turning :
+    straight lines (a place, a direction) along which it turns away from an eye that looks in a direction.
     """
 
     centre: Vec
     nearest: Callable[[Vec], Vec] = field(repr=False, compare=False)
     drop: Callable[[Vec], Vec] = field(repr=False, compare=False)
     normal: Callable[[Vec], Vec] = field(repr=False, compare=False)
-    cut: Callable[[Frame], list[tuple[str, list[tuple[float, float]], float]]] = field(default=_no_pieces, repr=False, compare=False)
+    cut: Callable[[Frame], list[tuple[str, list[tuple[float, float]], float]]] = field(
+        default=_no_pieces, repr=False, compare=False
+    )
     turning: Callable[[Vec], list[tuple[Vec, Vec]]] = field(default=_no_lines, repr=False, compare=False)
 
 
@@ -121,7 +157,9 @@ class Picked:
     @property
     def facets(self) -> set[str]:
         """The names of the facets it has."""
-        return {f for f in FACETS if getattr(self, f, None) is not None} | ({"flat"} if self.plane and self.solid else set())
+        return {f for f in FACETS if getattr(self, f, None) is not None} | (
+            {"flat"} if self.plane and self.solid else set()
+        )
 
     def plain(self) -> Picked:
         """Return the pick in figures alone, without the shape that it is of."""
@@ -129,17 +167,28 @@ class Picked:
 
     def moved(self, by: Placement) -> Picked:
         """Return the pick after a motion, as far as a tool can end or begin at it."""
+
         def line(held: Line | None) -> Line | None:
             return held and Line(by.point(held.origin), by.vector(held.direction), held.length)
 
         solid = self.solid and (kernel.placed(self.solid[0], by), self.solid[1])
-        return Picked(self.words, plane=self.plane and self.plane.moved(by), line=line(self.line), axis=line(self.axis),
-                      point=self.point and by.point(self.point), key=self.key, solid=solid)
+        return Picked(
+            self.words,
+            plane=self.plane and self.plane.moved(by),
+            line=line(self.line),
+            axis=line(self.axis),
+            point=self.point and by.point(self.point),
+            key=self.key,
+            solid=solid,
+        )
 
 
 @dataclass(frozen=True, slots=True)
 class Datum:
-    """What a datum step makes. sort : "plane", "axis" (along the frame's x), "point" (its origin) or "system"."""
+    """What a datum step makes.
+
+    sort : "plane", "axis" (along the frame's x), "point" (its origin) or "system".
+    """
 
     sort: str
     frame: Frame

@@ -15,7 +15,18 @@ from ..blanks import Blank, Choice, Number, Pick
 from ..errors import StepError
 from .picked import FACETS, Datum
 
-__all__ = ["SORTS", "Construction", "angle", "construction", "constructions", "count", "length", "pick", "share", "side"]
+__all__ = [
+    "SORTS",
+    "Construction",
+    "angle",
+    "construction",
+    "constructions",
+    "count",
+    "length",
+    "pick",
+    "share",
+    "side",
+]
 
 SORTS = ("plane", "axis", "point", "system")
 Make = Callable[[SimpleNamespace], Sequence[Datum]]
@@ -25,8 +36,8 @@ Make = Callable[[SimpleNamespace], Sequence[Datum]]
 class Construction:
     """One way to make a datum.
 
-    how : its key. need : the code of the need it meets. sentence : with its blanks in braces. rank : its place
-    among offers, lower first. copies : whether several at equal spacing can be made.
+    how : its key. need : the code of the need it meets. sentence : with its blanks in braces. rank : its
+    place among offers, lower first. copies : whether several at equal spacing can be made.
     """
 
     sort: str
@@ -55,14 +66,25 @@ class Construction:
 _table: dict[tuple[str, str], Construction] = {}
 
 
-def construction(sort: str, how: str, need: str, title: str, sentence: str, rank: int, *, copies: bool = False,
-                 **blanks: Blank) -> Callable[[Make], Make]:
+def construction(
+    sort: str,
+    how: str,
+    need: str,
+    title: str,
+    sentence: str,
+    rank: int,
+    *,
+    copies: bool = False,
+    **blanks: Blank,
+) -> Callable[[Make], Make]:
     """Enter a function into the table; a second one under the same key is refused."""
+
     def enter(make: Make) -> Make:
         if (sort, how) in _table:
             raise ValueError(f"construction {sort} {how} is entered twice")
         _table[sort, how] = Construction(sort, how, need, title, sentence, blanks, rank, make, copies)
         return make
+
     return enter
 
 
@@ -76,8 +98,13 @@ def pick(facet: str, label: str = "", *, optional: bool = False) -> Pick:
     """Return a blank for geometry with a facet."""
     words = FACETS[facet]
     noun = words.removeprefix("a ").removeprefix("an ").replace(" or a ", " or ").replace(" or an ", " or ")
-    return Pick(label=label or noun, accepts=(facet,), needs=words, optional=optional,
-                unless="the part's own system" if optional else "")
+    return Pick(
+        label=label or noun,
+        accepts=(facet,),
+        needs=words,
+        optional=optional,
+        unless="the part's own system" if optional else "",
+    )
 
 
 def length(start: str = "20 mm", label: str = "distance") -> Number:

@@ -39,14 +39,28 @@ def take_base(name: str) -> Picked:
 def take_face(shape: NamedShape, topology: Topology, index: int, key: str) -> Picked:
     """Return a face."""
     face = topology.faces[index]
-    surface = Surface(face.centre, lambda p: kernel.nearest_on_face(shape, index, p), lambda p: kernel.drop_on_face(shape, index, p),
-                      lambda p: kernel.normal_on_face(shape, index, p), lambda f: kernel.cut_face(shape, index, f),
-                      lambda eye: kernel.turning_lines(shape, index, eye))
+    surface = Surface(
+        face.centre,
+        lambda p: kernel.nearest_on_face(shape, index, p),
+        lambda p: kernel.drop_on_face(shape, index, p),
+        lambda p: kernel.normal_on_face(shape, index, p),
+        lambda f: kernel.cut_face(shape, index, f),
+        lambda eye: kernel.turning_lines(shape, index, eye),
+    )
     plane = face.frame if face.form == "flat" else None
     axis = Line(*face.axis) if face.axis else None
     round_ = Round(axis, face.radius, face.slope) if axis and face.form in ("round", "cone") else None
-    return Picked("a flat face" if plane else "a face", plane=plane, axis=axis, turned=axis, round=round_, face=surface,
-                  curved=None if plane else surface, key=key, solid=(shape, index))
+    return Picked(
+        "a flat face" if plane else "a face",
+        plane=plane,
+        axis=axis,
+        turned=axis,
+        round=round_,
+        face=surface,
+        curved=None if plane else surface,
+        key=key,
+        solid=(shape, index),
+    )
 
 
 def take_vertex(topology: Topology, index: int) -> Picked:
@@ -60,7 +74,11 @@ def take_edge(shape: NamedShape, topology: Topology, index: int, first: set[str]
     ahead = _sense(shape, topology, edge, first)
     if edge.form == "line":
         d = scaled(edge.tangent, ahead)
-        start = (edge.middle[0] - d[0] * edge.length / 2, edge.middle[1] - d[1] * edge.length / 2, edge.middle[2] - d[2] * edge.length / 2)
+        start = (
+            edge.middle[0] - d[0] * edge.length / 2,
+            edge.middle[1] - d[1] * edge.length / 2,
+            edge.middle[2] - d[2] * edge.length / 2,
+        )
         line = Line(start, d, edge.length)
         return Picked("an edge", line=line, axis=line, curve=line_curve(line), key=key, edge=(shape, index))
     circle = None
@@ -83,7 +101,9 @@ def take_edge(shape: NamedShape, topology: Topology, index: int, first: set[str]
 
     turned = circle if edge.form == "circle" else None
     curve = Curve(length, at, nearest, len(edge.ends) == 1, pulled)
-    return Picked("an edge", axis=turned, turned=turned, circle=circle, curve=curve, key=key, edge=(shape, index))
+    return Picked(
+        "an edge", axis=turned, turned=turned, circle=circle, curve=curve, key=key, edge=(shape, index)
+    )
 
 
 def take_spot(edge: Edge, at: str) -> Picked | None:
@@ -116,13 +136,22 @@ def _normal(shape: NamedShape, topology: Topology, face: int, at: Vec) -> Vec:
 
 def line_curve(line: Line) -> Curve:
     """Return a bounded line as a curve."""
-    return Curve(line.length, lambda t: (line.at(t), line.direction),
-                 lambda p: min(max(dot(minus(p, line.origin), line.direction), 0.0), line.length))
+    return Curve(
+        line.length,
+        lambda t: (line.at(t), line.direction),
+        lambda p: min(max(dot(minus(p, line.origin), line.direction), 0.0), line.length),
+    )
 
 
-def bent_curve(frame: Frame, at: Callable[[float], tuple[float, float]], slope: Callable[[float], tuple[float, float]],
-               t0: float, t1: float) -> Curve:
-    """Return a curve of a plane, given by its place and derivative (mm) over t0 to t1, measured along its length."""
+def bent_curve(
+    frame: Frame,
+    at: Callable[[float], tuple[float, float]],
+    slope: Callable[[float], tuple[float, float]],
+    t0: float,
+    t1: float,
+) -> Curve:
+    """Return a curve of a plane, given by its place and derivative (mm) over t0 to t1, measured along its
+    length."""
     ts = [t0 + (t1 - t0) * i / BENT for i in range(BENT + 1)]
     places = [at(t) for t in ts]
     along = [0.0, *accumulate(math.dist(a, b) for a, b in pairwise(places))]
@@ -145,10 +174,13 @@ def bent_curve(frame: Frame, at: Callable[[float], tuple[float, float]], slope: 
 
 def circle_curve(frame: Frame, radius: float, t0: float, t1: float) -> Curve:
     """Return a circle or arc about a frame's origin as a curve, from angle t0 to t1 in rad."""
+
     def at(distance: float) -> tuple[Vec, Vec]:
         t = t0 + distance / radius
-        return (frame.at(radius * math.cos(t), radius * math.sin(t)),
-                unit(minus(frame.at(-math.sin(t), math.cos(t)), frame.origin)))
+        return (
+            frame.at(radius * math.cos(t), radius * math.sin(t)),
+            unit(minus(frame.at(-math.sin(t), math.cos(t)), frame.origin)),
+        )
 
     def nearest(p: Vec) -> float:
         u, v, _ = frame.local(p)

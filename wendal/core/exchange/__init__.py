@@ -1,4 +1,7 @@
-"""Formats in and out. A new format is one new file here that registers how it is written and, where it can be, read."""
+"""Formats in and out.
+
+A new format is one new file here that registers how it is written and, where it can be, read.
+"""
 
 from importlib import import_module
 from pkgutil import iter_modules

@@ -18,8 +18,18 @@ def _write(part: Part, evaluation: Evaluation) -> bytes:
     for row in part.rows():
         remark, value = part.remarks.get(row.tag, Remark()), evaluation.ledger[row.tag].value
         shown = "" if value is None else format_quantity(value, part.units.units(), row.kind)
-        cells = [row.tag, row.formula, shown, remark.note, remark.least, remark.most, "; ".join(remark.values)]
-        writer.writerow(["'" + c if c.startswith(RUN) else c for c in cells])  # what a spreadsheet would run is text to it
+        cells = [
+            row.tag,
+            row.formula,
+            shown,
+            remark.note,
+            remark.least,
+            remark.most,
+            "; ".join(remark.values),
+        ]
+        writer.writerow(
+            ["'" + c if c.startswith(RUN) else c for c in cells]
+        )  # what a spreadsheet would run is text to it
     return text.getvalue().encode()
 
 

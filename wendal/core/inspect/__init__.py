@@ -6,4 +6,15 @@ from .report import broken, ledger_rows, report
 from .scene import Blobs, preview_scene, scene
 from .sketch_view import dragged, sketch_view
 
-__all__ = ["Blobs", "broken", "dragged", "foresee", "ledger_rows", "picture", "preview_scene", "report", "scene", "sketch_view"]
+__all__ = [
+    "Blobs",
+    "broken",
+    "dragged",
+    "foresee",
+    "ledger_rows",
+    "picture",
+    "preview_scene",
+    "report",
+    "scene",
+    "sketch_view",
+]

@@ -11,11 +11,14 @@ __all__ = ["foresee"]
 
 
 def foresee(before: Part, old: Evaluation, after: Part, new: Evaluation) -> dict[str, Any]:
-    """Return the steps that a change reaches and how they would stand, and the bodies whose volume (mm³) would change."""
+    """Return the steps that a change reaches and how they would stand, and the bodies whose volume (mm³)
+    would change."""
     known = {r.id: r for r in old.reports}
-    steps = [{"id": s.id, "name": s.name, "number": after.number(s.id), "state": r.state, "message": r.message}
-             for s, r in zip(after.steps, new.reports, strict=True)
-             if s.id not in known or (known[s.id].key, known[s.id].state) != (r.key, r.state)]
+    steps = [
+        {"id": s.id, "name": s.name, "number": after.number(s.id), "state": r.state, "message": r.message}
+        for s, r in zip(after.steps, new.reports, strict=True)
+        if s.id not in known or (known[s.id].key, known[s.id].state) != (r.key, r.state)
+    ]
     bodies = []
     for body in dict.fromkeys([*old.site.bodies, *new.site.bodies]):
         was, will = old.site.bodies.get(body), new.site.bodies.get(body)

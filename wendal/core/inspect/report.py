@@ -16,20 +16,36 @@ from ..steps import Step, numbers_of
 __all__ = ["broken", "ledger_rows", "report"]
 
 NO_REMARK = Remark().model_dump()
-_used_untagged: Once[Step, tuple[str, ...]] = Once(lambda step: tuple(t for _, v, _ in numbers_of(step) if not v.tag for t in parse(v.formula).tags), 12_000)
+_used_untagged: Once[Step, tuple[str, ...]] = Once(
+    lambda step: tuple(t for _, v, _ in numbers_of(step) if not v.tag for t in parse(v.formula).tags), 12_000
+)
 
 
 def report(part: Part, evaluation: Evaluation) -> dict[str, Any]:
-    """Return each step's state and references, each body's figures (mm, mm², mm³), and the ledger's values."""
-    steps = [{"number": part.number(s.id), "id": s.id, "kind": s.kind, "name": s.name, "state": r.state,
-              "message": r.message, "references": [asdict(x) for x in r.references]}
-             for s, r in zip(part.steps, evaluation.reports, strict=True)]
-    bodies = [{"id": b.id, "name": b.name, **asdict(kernel.mass_of(b.shape))} for b in evaluation.site.bodies.values()]
+    """Return each step's state and references, each body's figures (mm, mm², mm³), and the ledger's
+    values."""
+    steps = [
+        {
+            "number": part.number(s.id),
+            "id": s.id,
+            "kind": s.kind,
+            "name": s.name,
+            "state": r.state,
+            "message": r.message,
+            "references": [asdict(x) for x in r.references],
+        }
+        for s, r in zip(part.steps, evaluation.reports, strict=True)
+    ]
+    bodies = [
+        {"id": b.id, "name": b.name, **asdict(kernel.mass_of(b.shape))}
+        for b in evaluation.site.bodies.values()
+    ]
     return {"part": part.name, "steps": steps, "bodies": bodies, "ledger": ledger_rows(part, evaluation)}
 
 
 def broken(evaluation: Evaluation) -> list[str]:
-    """Return the names of the bodies with which the kernel finds fault when it looks at all of each; that takes its time."""
+    """Return the names of the bodies with which the kernel finds fault when it looks at all of each; that
+    takes its time."""
     return [b.name for b in evaluation.site.bodies.values() if not kernel.check_whole(b.shape)]
 
 
@@ -54,10 +70,21 @@ def ledger_rows(part: Part, evaluation: Evaluation) -> list[dict[str, Any]]:
         outcome = evaluation.ledger[row.tag]
         remark = part.remarks.get(row.tag)
         worth = outcome.value
-        value, shown = _told(worth.magnitude, worth.units, row.kind, units) if worth is not None else (None, "")
-        rows.append({
-            "tag": row.tag, "formula": row.formula, "kind": row.kind.value, "step": row.step, "place": row.place,
-            **(remark.model_dump() if remark else NO_REMARK), "value": value, "shown": shown,
-            "error": outcome.error.message if outcome.error else "", "used_by": used.get(row.tag, []),
-        })
+        value, shown = (
+            _told(worth.magnitude, worth.units, row.kind, units) if worth is not None else (None, "")
+        )
+        rows.append(
+            {
+                "tag": row.tag,
+                "formula": row.formula,
+                "kind": row.kind.value,
+                "step": row.step,
+                "place": row.place,
+                **(remark.model_dump() if remark else NO_REMARK),
+                "value": value,
+                "shown": shown,
+                "error": outcome.error.message if outcome.error else "",
+                "used_by": used.get(row.tag, []),
+            }
+        )
     return rows

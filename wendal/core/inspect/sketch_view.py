@@ -43,7 +43,9 @@ __all__ = ["dragged", "motion_view", "proposals", "rehearsed", "sketch_of", "ske
 SOON = 150  # freedoms up to which their words are there about as soon as their number
 
 
-def sketch_view(part: Part, step: str, first: Callable[[dict[str, Any]], None] | None = None) -> dict[str, Any]:
+def sketch_view(
+    part: Part, step: str, first: Callable[[dict[str, Any]], None] | None = None
+) -> dict[str, Any]:
     """Return all that the drawing board shows of a sketch. Where it can not be solved, `trouble` says why.
 
     first : told the same before there are words for the freedoms (they are None then), where there are many.
@@ -62,22 +64,42 @@ def sketch_view(part: Part, step: str, first: Callable[[dict[str, Any]], None] |
         trouble = error.message
     regions = find_regions(drawing)
     view = {
-        "step": step, "name": sketch.name, "trouble": trouble, "fights": fights, "drawing": drawing.model_dump(mode="json"),
-        "free": counted.number, "freedoms": None, "groups": [], "notes": counted.notes, "pencilled": counted.pencilled,
-        "regions": [{"ref": region_ref(step, r).model_dump(mode="json"), "area": r.area, "outline": r.outline()}
-                    for r in regions.found],
-        "open_ends": [{"curve": c, "at": at, "gap": None if math.isinf(gap) else gap} for c, at, gap in regions.open_ends
-                      if c not in drawing.taken],
-        "meetings": [{"what": what, "of": [a, b], "at": at}
-                     for what, met in (("crossing", regions.crossings), ("overlap", regions.overlaps)) for a, b, at in met],
-        "constraints": _constraints(part, drawing, bench), "texts": _texts(part, drawing, bench),
+        "step": step,
+        "name": sketch.name,
+        "trouble": trouble,
+        "fights": fights,
+        "drawing": drawing.model_dump(mode="json"),
+        "free": counted.number,
+        "freedoms": None,
+        "groups": [],
+        "notes": counted.notes,
+        "pencilled": counted.pencilled,
+        "regions": [
+            {"ref": region_ref(step, r).model_dump(mode="json"), "area": r.area, "outline": r.outline()}
+            for r in regions.found
+        ],
+        "open_ends": [
+            {"curve": c, "at": at, "gap": None if math.isinf(gap) else gap}
+            for c, at, gap in regions.open_ends
+            if c not in drawing.taken
+        ],
+        "meetings": [
+            {"what": what, "of": [a, b], "at": at}
+            for what, met in (("crossing", regions.crossings), ("overlap", regions.overlaps))
+            for a, b, at in met
+        ],
+        "constraints": _constraints(part, drawing, bench),
+        "texts": _texts(part, drawing, bench),
         "names": {e: bare_name(drawing, e) for e in [*drawing.points, *drawing.curves, *drawing.texts]},
     }
     if first and counted.number > SOON:
         first(view)
     motions = find_freedoms(solution, counted).motions if solution else []
-    return {**view, "freedoms": [{"words": m.words, "moves": m.moves, "grows": m.grows} for m in motions],
-            "groups": [asdict(g) for g in grouped(drawing, motions)]}
+    return {
+        **view,
+        "freedoms": [{"words": m.words, "moves": m.moves, "grows": m.grows} for m in motions],
+        "groups": [asdict(g) for g in grouped(drawing, motions)],
+    }
 
 
 def sketch_of(part: Part, step: str) -> Sketch:
@@ -100,8 +122,12 @@ def rehearsed(part: Part, step: str, edit: Any) -> dict[str, Any]:
     sketch = sketch_of(part, step)
     bench = bench_of(part, sketch.name)
     told = rehearse(sketch.drawing, edit, bench)
-    return {"drawing": told.drawing.model_dump(mode="json"), "lost": told.lost, "notes": told.notes,
-            "texts": _written(told.drawing, bench.values(told.drawing))}
+    return {
+        "drawing": told.drawing.model_dump(mode="json"),
+        "lost": told.lost,
+        "notes": told.notes,
+        "texts": _written(told.drawing, bench.values(told.drawing)),
+    }
 
 
 def proposals(part: Part, step: str, baselines: list[str]) -> list[dict[str, Any]]:
@@ -130,16 +156,37 @@ def _constraints(part: Part, drawing: Drawing, bench: Bench) -> list[dict[str, A
     rows = []
     for k, c in drawing.constraints.items():
         rule = rule_for(c.kind)
-        row = {"id": k, "kind": c.kind, "symbol": rule.symbol, "words": say_constraint(drawing, c), "bound": say_bound(drawing, c),
-               "title": rule.title.lower(), "of": c.of, "dimension": bool(rule.quantity), "reference": c.reference, "manner": c.manner, "at": c.at,
-               "shown": "", "figure": "", "unit": "", "tag": "", "formula": ""}
+        row = {
+            "id": k,
+            "kind": c.kind,
+            "symbol": rule.symbol,
+            "words": say_constraint(drawing, c),
+            "bound": say_bound(drawing, c),
+            "title": rule.title.lower(),
+            "of": c.of,
+            "dimension": bool(rule.quantity),
+            "reference": c.reference,
+            "manner": c.manner,
+            "at": c.at,
+            "shown": "",
+            "figure": "",
+            "unit": "",
+            "tag": "",
+            "formula": "",
+        }
         if c.reference:
             told = rule.measure(c, layout)
             shown = bench.show(told, rule.quantity).replace(" deg", "°")
             row |= {"shown": f"({shown})", "value": told, "figure": f"({_bare(shown)})"}
         if c.value:
             shown = format_plain(wanted[k], Kind(rule.quantity), units)
-            row |= {"shown": shown, "figure": _bare(shown), "tag": c.value.tag, "formula": c.value.formula, "value": now[k]}
+            row |= {
+                "shown": shown,
+                "figure": _bare(shown),
+                "tag": c.value.tag,
+                "formula": c.value.formula,
+                "value": now[k],
+            }
             plain = parse(c.value.formula).plain
             if rule.quantity == "length" and plain in ("", "mm", "in"):
                 row["unit"] = plain or units.length
@@ -153,10 +200,17 @@ def _bare(shown: str) -> str:
 
 
 def dragged(drawing: Drawing, values: Mapping[str, float]) -> dict[str, Any]:
-    """Return only what moves while dragging: places, radii, distances beside and texts. values : heights of the texts, mm by their ids."""
+    """Return only what moves while dragging: places, radii, distances beside and texts.
+
+    values : heights of the texts, mm by their ids.
+    """
     layout = Layout(drawing)
-    return {"points": dict(drawing.points), "radii": {c: float(layout.x[layout.radius(c)]) for c in layout.round},
-            "aways": {c: float(layout.x[layout.away(c)[0]]) for c in layout.beside}, "texts": _written(drawing, values)}
+    return {
+        "points": dict(drawing.points),
+        "radii": {c: float(layout.x[layout.radius(c)]) for c in layout.round},
+        "aways": {c: float(layout.x[layout.away(c)[0]]) for c in layout.beside},
+        "texts": _written(drawing, values),
+    }
 
 
 def _written(drawing: Drawing, values: Mapping[str, float]) -> dict[str, str]:
@@ -174,14 +228,26 @@ def _texts(part: Part, drawing: Drawing, bench: Bench) -> list[dict[str, Any]]:
     outcomes, units = part.evaluated() if drawing.texts else {}, part.units.units()
     rows = []
     for t, text in drawing.texts.items():
-        row: dict[str, Any] = {"id": t, "base": text.base, "words": text.words, "font": FONTS[text.font][0], "path": "", "boxes": [],
-                               "tag": text.height.tag, "formula": text.height.formula, "shown": text.height.formula}
+        row: dict[str, Any] = {
+            "id": t,
+            "base": text.base,
+            "words": text.words,
+            "font": FONTS[text.font][0],
+            "path": "",
+            "boxes": [],
+            "tag": text.height.tag,
+            "formula": text.height.formula,
+            "shown": text.height.formula,
+        }
         try:
             height = bench.number(text.height.formula, "length")
             outline = text_outline(drawing, t, height)
             told = outcomes[text.height.tag].value if text.height.tag in outcomes else None
-            row |= {"path": outline.path, "boxes": outline.boxes,
-                    "shown": format_quantity(told if told is not None else quantity(height, "mm"), units)}
+            row |= {
+                "path": outline.path,
+                "boxes": outline.boxes,
+                "shown": format_quantity(told if told is not None else quantity(height, "mm"), units),
+            }
         except WendalError as error:
             row["trouble"] = error.message
         rows.append(row)

@@ -25,15 +25,45 @@ if TYPE_CHECKING:
     from .mesh import FaceMesh, edge_lines, face_meshes
     from .moving import placed, renamed, seen_from
     from .named import NamedShape
-    from .places import along_edge, drop_on_face, first_hit, nearest_on_edge, nearest_on_face, normal_on_face, pulled_edge
-    from .query import box_of, check_solid, check_whole, describe, lumps, mass_of, pieces_of, together, touching, volume_of
+    from .places import (
+        along_edge,
+        drop_on_face,
+        first_hit,
+        nearest_on_edge,
+        nearest_on_face,
+        normal_on_face,
+        pulled_edge,
+    )
+    from .query import (
+        box_of,
+        check_solid,
+        check_whole,
+        describe,
+        lumps,
+        mass_of,
+        pieces_of,
+        together,
+        touching,
+        volume_of,
+    )
     from .refusing import is_refusal
     from .reshaping import faces_moved, faces_offset, faces_replaced, faces_split, front_of
     from .revolution import FULL, revolved, tool_of_revolution
     from .ribbing import ribs_between
     from .rounding import fully_rounded
     from .section import cut_face, turning_lines
-    from .sheets import check_sheet, filled, is_sheet, sheet_along, sheet_extended, sheet_of_faces, sheet_of_region, sheet_turned, sheets_sewn, thickened
+    from .sheets import (
+        check_sheet,
+        filled,
+        is_sheet,
+        sheet_along,
+        sheet_extended,
+        sheet_of_faces,
+        sheet_of_region,
+        sheet_turned,
+        sheets_sewn,
+        thickened,
+    )
     from .shelling import ShellFailed, hollowed
     from .spines import Spine, spine_drawn, spine_of_edges
     from .splitting import side_of_sheet, split
@@ -64,7 +94,10 @@ _ROOMS = {
     "refusing": "is_refusal",
     "rounding": "fully_rounded",
     "section": "cut_face turning_lines",
-    "sheets": "check_sheet filled is_sheet sheet_along sheet_extended sheet_of_faces sheet_of_region sheet_turned sheets_sewn thickened",
+    "sheets": (
+        "check_sheet filled is_sheet sheet_along sheet_extended sheet_of_faces sheet_of_region sheet_turned "
+        "sheets_sewn thickened"
+    ),
     "shelling": "ShellFailed hollowed",
     "spines": "Spine spine_drawn spine_of_edges",
     "splitting": "side_of_sheet split",
@@ -75,17 +108,109 @@ _ROOMS = {
 }
 _HOME = {name: room for room, names in _ROOMS.items() for name in names.split()}
 
-__all__ = ["FULL", "LEAK", "Blend", "BlendFailed", "Edge", "Face", "FaceMesh", "FaceRefused", "Frame", "Lofting", "Mass", "NamedShape", "Placement",
-           "Profile", "Segment", "ShellFailed", "Spine", "Target", "Topology", "Vertex", "along_edge", "blended", "box_of", "bytes_of_shapes", "check_sheet",
-           "check_solid", "check_whole", "common", "cut", "cut_face", "describe", "drop_on_face", "edge_lines", "edge_near", "face_meshes", "faces_moved",
-           "faces_offset", "faces_replaced", "faces_split", "feature_of", "filled", "first_hit", "from_bytes", "front_of", "fully_rounded", "fuse",
-           "hollowed", "inclined", "ink_drawing", "is_refusal", "is_shape", "is_sheet", "largest", "lofted", "lumps", "mass_of", "most",
-           "nearest_on_edge", "nearest_on_face",
-           "normal_on_face", "pieces_of", "placed", "prism", "profile_of_face", "pulled_edge", "renamed", "revolved", "ribs_between", "said",
-           "seen_from", "shapes_of_bytes", "sheet_along", "sheet_extended", "sheet_of_faces", "sheet_of_region", "sheet_turned", "sheets_sewn", "side_of_sheet",
-           "spine_drawn", "spine_of_edges", "split", "step_volume", "swept", "swept_guided", "swept_sheet", "swept_twisted", "thickened", "to_bytes",
-           "together", "tool_of_revolution", "touching", "turning_lines", "up_to", "up_to_next", "upright", "volume_of", "without_faces", "works",
-           "wrapped", "write_step", "write_stl"]
+__all__ = [
+    "FULL",
+    "LEAK",
+    "Blend",
+    "BlendFailed",
+    "Edge",
+    "Face",
+    "FaceMesh",
+    "FaceRefused",
+    "Frame",
+    "Lofting",
+    "Mass",
+    "NamedShape",
+    "Placement",
+    "Profile",
+    "Segment",
+    "ShellFailed",
+    "Spine",
+    "Target",
+    "Topology",
+    "Vertex",
+    "along_edge",
+    "blended",
+    "box_of",
+    "bytes_of_shapes",
+    "check_sheet",
+    "check_solid",
+    "check_whole",
+    "common",
+    "cut",
+    "cut_face",
+    "describe",
+    "drop_on_face",
+    "edge_lines",
+    "edge_near",
+    "face_meshes",
+    "faces_moved",
+    "faces_offset",
+    "faces_replaced",
+    "faces_split",
+    "feature_of",
+    "filled",
+    "first_hit",
+    "from_bytes",
+    "front_of",
+    "fully_rounded",
+    "fuse",
+    "hollowed",
+    "inclined",
+    "ink_drawing",
+    "is_refusal",
+    "is_shape",
+    "is_sheet",
+    "largest",
+    "lofted",
+    "lumps",
+    "mass_of",
+    "most",
+    "nearest_on_edge",
+    "nearest_on_face",
+    "normal_on_face",
+    "pieces_of",
+    "placed",
+    "prism",
+    "profile_of_face",
+    "pulled_edge",
+    "renamed",
+    "revolved",
+    "ribs_between",
+    "said",
+    "seen_from",
+    "shapes_of_bytes",
+    "sheet_along",
+    "sheet_extended",
+    "sheet_of_faces",
+    "sheet_of_region",
+    "sheet_turned",
+    "sheets_sewn",
+    "side_of_sheet",
+    "spine_drawn",
+    "spine_of_edges",
+    "split",
+    "step_volume",
+    "swept",
+    "swept_guided",
+    "swept_sheet",
+    "swept_twisted",
+    "thickened",
+    "to_bytes",
+    "together",
+    "tool_of_revolution",
+    "touching",
+    "turning_lines",
+    "up_to",
+    "up_to_next",
+    "upright",
+    "volume_of",
+    "without_faces",
+    "works",
+    "wrapped",
+    "write_step",
+    "write_stl",
+]
 
 
 def __getattr__(name: str) -> Any:

@@ -1,7 +1,8 @@
 """Fillets and chamfers along edges, and how far they can go.
 
-A blend runs along the whole chain of edges that go on smoothly. Every asked edge must have a face of its own in the result: the kernel
-can call a blend done that is broken, or leave an edge out. What does not fit is searched for in a child process, since trying can end it.
+A blend runs along the whole chain of edges that go on smoothly. Every asked edge must have a face of its own
+in the result: the kernel can call a blend done that is broken, or leave an edge out. What does not fit is
+searched for in a child process, since trying can end it.
 """
 
 from __future__ import annotations
@@ -40,10 +41,11 @@ Beside = tuple[TopoDS_Face, frozenset[str], int]
 class Blend:
     """What is wanted along some edges: a radius, or a chamfer's two legs (mm), or a leg and an angle (rad).
 
-    edges : by their index in the body's topology. on : for edges that a face stands for, that face. A chamfer's first leg lies on this
-    face, else on the one whose name comes first, so that no change of the kernel's order swaps the legs; turned : on the other one.
-    along_it : for a radius that varies, its values as (share of the edge, mm) pairs from 0 to 1, straight between; starts : for each edge
-    the place where the share is 0. only : not along what goes on smoothly.
+    edges : by their index in the body's topology. on : for edges that a face stands for, that face. A
+    chamfer's first leg lies on this face, else on the one whose name comes first, so that no change of the
+    kernel's order swaps the legs; turned : on the other one. along_it : for a radius that varies, its values
+    as (share of the edge, mm) pairs from 0 to 1, straight between; starts : for each edge the place where the
+    share is 0. only : not along what goes on smoothly.
     """
 
     edges: tuple[int, ...]
@@ -59,7 +61,12 @@ class Blend:
 
     def scaled(self, by: float) -> Blend:
         """Return the same in another size."""
-        return replace(self, size=self.size * by, other=self.other * by, along_it=tuple((u, r * by) for u, r in self.along_it))
+        return replace(
+            self,
+            size=self.size * by,
+            other=self.other * by,
+            along_it=tuple((u, r * by) for u, r in self.along_it),
+        )
 
     def along(self, edges: Sequence[int], on: Mapping[int, int] | None = None) -> Blend:
         """Return the same along other edges."""
@@ -71,14 +78,17 @@ class BlendFailed(Exception):
 
 
 def blended(body: NamedShape, blends: Sequence[Blend], step: str) -> tuple[NamedShape, NamedShape, int]:
-    """Round or bevel a body's edges; return it, the new faces alone, and how many more edges the blends run along.
+    """Round or bevel a body's edges; return it, the new faces alone, and how many more edges the blends run
+    along.
 
-    New faces are named `step/round/<the faces that meet>` (`bevel`, `corner`). Raises StepError where edges of one smooth chain are
-    wanted in two sizes, BlendFailed where it does not work.
+    New faces are named `step/round/<the faces that meet>` (`bevel`, `corner`). Raises StepError where edges
+    of one smooth chain are wanted in two sizes, BlendFailed where it does not work.
     """
     edges = _edges(body)
     around = _Around(body)
-    maker: Any = BRepFilletAPI_MakeFillet(body.shape) if blends[0].round else BRepFilletAPI_MakeChamfer(body.shape)
+    maker: Any = (
+        BRepFilletAPI_MakeFillet(body.shape) if blends[0].round else BRepFilletAPI_MakeChamfer(body.shape)
+    )
     sizes: dict[int, Blend] = {}
     asked = 0
     for blend in blends:
@@ -86,8 +96,17 @@ def blended(body: NamedShape, blends: Sequence[Blend], step: str) -> tuple[Named
             asked += 1
             if contour := maker.Contour(edges[i]):
                 held = sizes[contour]
-                if (held.size, held.other, held.angle, held.along_it) != (blend.size, blend.other, blend.angle, blend.along_it):
-                    raise StepError(f"The edge near {_said(edges[i])} goes on smoothly from one that has another size. Give them one size.", field="edges")
+                if (held.size, held.other, held.angle, held.along_it) != (
+                    blend.size,
+                    blend.other,
+                    blend.angle,
+                    blend.along_it,
+                ):
+                    raise StepError(
+                        f"The edge near {_said(edges[i])} goes on smoothly from one that has another size. "
+                        "Give them one size.",
+                        field="edges",
+                    )
                 continue
             with refused_as(BlendFailed):
                 _add(maker, blend, i, edges[i], around)
@@ -95,16 +114,30 @@ def blended(body: NamedShape, blends: Sequence[Blend], step: str) -> tuple[Named
                 raise BlendFailed
             sizes[maker.Contour(edges[i])] = blend
             if blend.along_it and maker.NbEdges(maker.Contour(edges[i])) > 1:
-                raise StepError(f"The edge near {_said(edges[i])} goes on smoothly into others, so it is not clear along what the radius should change. "
-                                "Give it one radius, or break the smooth run.", field="edges")
-    chain = [maker.Edge(c, k) for c in range(1, maker.NbContours() + 1) for k in range(1, maker.NbEdges(c) + 1)]
+                raise StepError(
+                    f"The edge near {_said(edges[i])} goes on smoothly into others, so it is not clear "
+                    "along what the radius should change. "
+                    "Give it one radius, or break the smooth run.",
+                    field="edges",
+                )
+    chain = [
+        maker.Edge(c, k) for c in range(1, maker.NbContours() + 1) for k in range(1, maker.NbEdges(c) + 1)
+    ]
     with refused_as(BlendFailed):
         maker.Build()
         if not maker.IsDone():
             raise BlendFailed
         shape = maker.Shape()
     made = carry(maker, [body], shape)
-    fresh = _fresh(maker, body, chain, around, shape, f"{step}/{'round' if blends[0].round else 'bevel'}", f"{step}/corner")
+    fresh = _fresh(
+        maker,
+        body,
+        chain,
+        around,
+        shape,
+        f"{step}/{'round' if blends[0].round else 'bevel'}",
+        f"{step}/corner",
+    )
     made = NamedShape.collect(shape, [*made.pairs(), *fresh])
     try:
         check_solid(made)
@@ -118,13 +151,18 @@ def blended(body: NamedShape, blends: Sequence[Blend], step: str) -> tuple[Named
             raise StepError("Either all groups run along what goes on smoothly, or none does.", field="edges")
         role = f"{step}/{'round' if blends[0].round else 'bevel'}"
         made = only_along(body, made, [(edges[i], _named_by(role, edges[i], around)) for i in short], step)
-        return made, some_of(made, [f for f, names in made.pairs() if any(n.split("/")[0] == step for n in names)]), 0
+        return (
+            made,
+            some_of(made, [f for f, names in made.pairs() if any(n.split("/")[0] == step for n in names)]),
+            0,
+        )
     skin = some_of(made, [f for f, _ in fresh])
     return made, skin, len(chain) - asked
 
 
 def largest(body: NamedShape, blend: Blend, step: str) -> float:
-    """Return a size up to which a blend works (0.0 for none that was found), by trying at most nine, each in a child process."""
+    """Return a size up to which a blend works (0.0 for none that was found), by trying at most nine, each in
+    a child process."""
     return most(lambda by: blended(body, [blend.scaled(by)], step)) * blend.size
 
 
@@ -149,8 +187,8 @@ def _add(maker: Any, blend: Blend, index: int, edge: TopoDS_Edge, around: _Aroun
 
 
 def _law(blend: Blend, index: int, edge: TopoDS_Edge, shape: TopoDS_Shape) -> Any:
-    """Return the radius along an edge as the kernel wants it: in its own sense, and at places close to each other, since it joins far
-    ones by an S-curve."""
+    """Return the radius along an edge as the kernel wants it: in its own sense, and at places close to each
+    other, since it joins far ones by an S-curve."""
     probe: Any = BRepFilletAPI_MakeFillet(shape)
     probe.Add(edge)
     first, last = (place(BRep_Tool.Pnt_s(v)) for v in (probe.FirstVertex(1), probe.LastVertex(1)))
@@ -176,33 +214,57 @@ def _edges(body: NamedShape) -> list[TopoDS_Edge]:
 
 
 class _Around:
-    """The faces that meet at the edges and corners of a body, by what is the same and not by how it is turned."""
+    """The faces that meet at the edges and corners of a body, by what is the same and not by how it is
+    turned."""
 
     def __init__(self, body: NamedShape) -> None:
         self.shape = body.shape
-        self._maps = [shape_map(body.shape, kind) for kind in (TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_VERTEX)]
+        self._maps = [
+            shape_map(body.shape, kind)
+            for kind in (TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_VERTEX)
+        ]
         self._faces: list[dict[int, list[Beside]]] = [{}, {}]
         for index, (face, names) in enumerate(body.pairs()):
-            for own, (known, parts) in zip(self._faces, zip(self._maps, (edges_of(face), vertices_of(face)), strict=True), strict=True):
+            for own, (known, parts) in zip(
+                self._faces, zip(self._maps, (edges_of(face), vertices_of(face)), strict=True), strict=True
+            ):
                 for part in parts:
                     own.setdefault(known.FindIndex(part), []).append((TopoDS.Face(face), names, index))
 
     def __call__(self, part: TopoDS_Shape) -> list[Beside]:
         """Return the faces round an edge or corner, with their names and indices."""
-        return next((found[i] for known, found in zip(self._maps, self._faces, strict=True) if (i := known.FindIndex(part))), [])
+        return next(
+            (
+                found[i]
+                for known, found in zip(self._maps, self._faces, strict=True)
+                if (i := known.FindIndex(part))
+            ),
+            [],
+        )
 
 
 def _named_by(word: str, part: TopoDS_Shape, around: _Around) -> frozenset[str]:
     return frozenset({f"{word}/{'+'.join(sorted(source_of(names) for _, names, _ in around(part)))}"})
 
 
-def _fresh(maker: Any, body: NamedShape, chain: list[TopoDS_Edge], around: _Around, shape: TopoDS_Shape, role: str,
-           corner: str) -> list[tuple[TopoDS_Shape, frozenset[str]]]:
+def _fresh(
+    maker: Any,
+    body: NamedShape,
+    chain: list[TopoDS_Edge],
+    around: _Around,
+    shape: TopoDS_Shape,
+    role: str,
+    corner: str,
+) -> list[tuple[TopoDS_Shape, frozenset[str]]]:
     """Return the new faces with their names; raises BlendFailed where an edge has none."""
     present = shape_map(shape, TopAbs_ShapeEnum.TopAbs_FACE)
 
     def faces(part: TopoDS_Shape) -> list[TopoDS_Shape]:
-        return [f for f in listed(maker.Generated(part)) if f.ShapeType() == TopAbs_ShapeEnum.TopAbs_FACE and present.Contains(f)]
+        return [
+            f
+            for f in listed(maker.Generated(part))
+            if f.ShapeType() == TopAbs_ShapeEnum.TopAbs_FACE and present.Contains(f)
+        ]
 
     found: list[tuple[TopoDS_Shape, frozenset[str]]] = []
     corners = map_of(v for edge in chain for v in vertices_of(edge))

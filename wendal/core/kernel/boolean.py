@@ -14,7 +14,11 @@ from .shapes import shape_list, solids_of
 
 __all__ = ["by_kernel", "common", "cut", "fuse"]
 
-_OPERATIONS: dict[str, tuple[Any, str]] = {"fuse": (BRepAlgoAPI_Fuse, "joined"), "cut": (BRepAlgoAPI_Cut, "cut"), "common": (BRepAlgoAPI_Common, "intersected")}
+_OPERATIONS: dict[str, tuple[Any, str]] = {
+    "fuse": (BRepAlgoAPI_Fuse, "joined"),
+    "cut": (BRepAlgoAPI_Cut, "cut"),
+    "common": (BRepAlgoAPI_Common, "intersected"),
+}
 
 
 def fuse(bodies: list[NamedShape]) -> NamedShape:
@@ -26,8 +30,15 @@ def fuse(bodies: list[NamedShape]) -> NamedShape:
 
 
 def cut(body: NamedShape | list[NamedShape], tools: list[NamedShape], *, merge: bool = True) -> NamedShape:
-    """Take tools away from a body (or from several at once) in one operation; an empty result is one without solids."""
-    near = local_boolean("cut", body, tools) if isinstance(body, NamedShape) else local_boolean("rest", tools[0], body) if len(tools) == 1 else None
+    """Take tools away from a body (or from several at once) in one operation; an empty result is one without
+    solids."""
+    near = (
+        local_boolean("cut", body, tools)
+        if isinstance(body, NamedShape)
+        else local_boolean("rest", tools[0], body)
+        if len(tools) == 1
+        else None
+    )
     if near:
         return merge_flush(near) if merge and solids_of(near.shape) else near
     return by_kernel("cut", body if isinstance(body, list) else [body], tools, merge=merge)
@@ -42,7 +53,13 @@ def common(body: NamedShape | list[NamedShape], tools: list[NamedShape], *, merg
     return by_kernel("common", body if isinstance(body, list) else [body], tools, merge=merge)
 
 
-def by_kernel(way: Literal["fuse", "cut", "common"], arguments: list[NamedShape], tools: list[NamedShape], *, merge: bool = True) -> NamedShape:
+def by_kernel(
+    way: Literal["fuse", "cut", "common"],
+    arguments: list[NamedShape],
+    tools: list[NamedShape],
+    *,
+    merge: bool = True,
+) -> NamedShape:
     """Do one operation by the kernel's own means, on all of the shapes; raises StepError when it fails."""
     make, verb = _OPERATIONS[way]
     operation = make()
@@ -50,7 +67,9 @@ def by_kernel(way: Literal["fuse", "cut", "common"], arguments: list[NamedShape]
     operation.SetTools(shape_list(t.shape for t in tools))
     operation.Build()
     if not operation.IsDone() or operation.Shape().IsNull():
-        raise StepError(f"The kernel could not make this: the bodies could not be {verb}. A slightly different depth or "
-                        "outline often helps where faces nearly touch.")
+        raise StepError(
+            f"The kernel could not make this: the bodies could not be {verb}. A slightly different depth or "
+            "outline often helps where faces nearly touch."
+        )
     result = carry(operation, [*arguments, *tools], operation.Shape())
     return merge_flush(result) if merge and solids_of(result.shape) else result

@@ -19,7 +19,8 @@ ACROSS = (1.6, 1.0, 0.0)
 
 
 def ink_drawing(bodies: list[NamedShape]) -> list[list[tuple[float, float]]]:
-    """Return the visible lines of bodies seen from the front right above, as polylines in mm of the view, y up."""
+    """Return the visible lines of bodies seen from the front right above, as polylines in mm of the view, y
+    up."""
     algorithm = HLRBRep_Algo()
     for body in bodies:
         algorithm.Add(body.shape, 0)

@@ -1,7 +1,7 @@
 """Long tools that are cut off where they should end: at a face, a plane, several faces, the next material.
 
-A tool is made longer than it can be needed, its far cap named `leak`; it is split, and the piece that holds its start is kept. A
-piece that still holds the leak has passed its target by: that is refused.
+A tool is made longer than it can be needed, its far cap named `leak`; it is split, and the piece that holds
+its start is kept. A piece that still holds the leak has passed its target by: that is refused.
 """
 
 from __future__ import annotations
@@ -32,30 +32,53 @@ FULL = 2 * math.pi
 Target = Frame | tuple[NamedShape, int]  # a plane, or a face of a body by its index
 
 
-def up_to(tool: NamedShape, targets: Sequence[Target], reach: float, prefix: str, profile: str, short: float = 0.0,
-          way: Vec | None = None) -> NamedShape:
-    """Cut a long tool off at a plane, a face, or several faces at once, and return the piece that begins at its start.
+def up_to(
+    tool: NamedShape,
+    targets: Sequence[Target],
+    reach: float,
+    prefix: str,
+    profile: str,
+    short: float = 0.0,
+    way: Vec | None = None,
+) -> NamedShape:
+    """Cut a long tool off at a plane, a face, or several faces at once, and return the piece that begins at
+    its start.
 
-    reach : mm, beyond everything. short : mm that it stops before them, measured along their outward normals (planes: along their
-    normal, which looks back at the tool). Its new end is named `prefix/end/<profile>`. way : against which the faces look; with it,
-    several that do not reach over the profile go on beyond their free edges. Raises StepError.
+    reach : mm, beyond everything. short : mm that it stops before them, measured along their outward normals
+    (planes: along their normal, which looks back at the tool). Its new end is named `prefix/end/<profile>`.
+    way : against which the faces look; with it, several that do not reach over the profile go on beyond their
+    free edges. Raises StepError.
     """
-    # One target goes on as its whole surface. Several are taken as they are first: where each goes on beyond its neighbours, the extension
+    # One target goes on as its whole surface. Several are taken as they are first: where each goes on beyond
+    # its neighbours, the extension.
     # of one can cut before another.
     cutters = [_whole(targets[0], reach)] if len(targets) == 1 else [_bare(t, reach) for t in targets]
-    names = [f"{prefix}/end/{profile}"] if len(targets) == 1 else [f"{prefix}/end/{n}/{profile}" for n in range(1, len(targets) + 1)]
+    names = (
+        [f"{prefix}/end/{profile}"]
+        if len(targets) == 1
+        else [f"{prefix}/end/{n}/{profile}" for n in range(1, len(targets) + 1)]
+    )
     kept = _split(tool, _offset(cutters, short) if short else cutters, names)
     if kept is None:
-        raise StepError("The profile begins at or behind what it should end at. Pick another end, or turn the direction.", field="until")
+        raise StepError(
+            "The profile begins at or behind what it should end at. Pick another end, or turn the direction.",
+            field="until",
+        )
     if _leaks(kept) and len(targets) > 1 and way is not None:
         kept = _going_on(tool, cutters, reach, names, short, way) or kept
     if _leaks(kept):
-        raise StepError("What it should end at does not reach over the whole profile. Pick faces that do, or a plane.", field="until")
+        raise StepError(
+            "What it should end at does not reach over the whole profile. Pick faces that do, or a plane.",
+            field="until",
+        )
     return kept
 
 
-def _going_on(tool: NamedShape, real: list[TopoDS_Face], reach: float, names: list[str], short: float, way: Vec) -> NamedShape | None:
-    """Cut a long tool off at several faces that go on beyond their free edges; None where that can not be told rightly."""
+def _going_on(
+    tool: NamedShape, real: list[TopoDS_Face], reach: float, names: list[str], short: float, way: Vec
+) -> NamedShape | None:
+    """Cut a long tool off at several faces that go on beyond their free edges; None where that can not be
+    told rightly."""
     extended = on_free_sides(real, reach)
     kept = _split(tool, extended, names) if extended else None
     if not extended or kept is None or _leaks(kept) or hidden_behind(kept.shape, real, tool.shape, way):
@@ -75,9 +98,14 @@ def up_to_next(tool: NamedShape, bodies: Sequence[NamedShape], prefix: str, prof
     ends = [NamedShape(b.shape, [cap] * len(b.names)) for b in bodies]
     kept = _holding_start(carry(operation, [tool, *ends], operation.Shape()))
     if kept is None:
-        raise StepError("The profile lies inside the body, so there is no next face before it. Turn the direction, or give a depth.")
+        raise StepError(
+            "The profile lies inside the body, so there is no next face before it. Turn the direction, or "
+            "give a depth."
+        )
     if _leaks(kept):
-        raise StepError("Part of the profile meets no face in this direction. Turn it, move it, or give a depth.")
+        raise StepError(
+            "Part of the profile meets no face in this direction. Turn it, move it, or give a depth."
+        )
     return kept
 
 
@@ -159,7 +187,19 @@ def _offset(cutters: list[TopoDS_Shape], short: float) -> list[TopoDS_Shape]:
         sewing.Perform()
         shell = sewing.SewedShape()
     maker = BRepOffsetAPI_MakeOffsetShape()
-    maker.PerformByJoin(shell, short, 1e-4, BRepOffset_Mode.BRepOffset_Skin, False, False, GeomAbs_JoinType.GeomAbs_Intersection, False)
+    maker.PerformByJoin(
+        shell,
+        short,
+        1e-4,
+        BRepOffset_Mode.BRepOffset_Skin,
+        False,
+        False,
+        GeomAbs_JoinType.GeomAbs_Intersection,
+        False,
+    )
     if not maker.IsDone() or maker.Shape().IsNull():
-        raise StepError("The kernel could not move the end that far from its faces. Try a smaller distance.", field="short")
+        raise StepError(
+            "The kernel could not move the end that far from its faces. Try a smaller distance.",
+            field="short",
+        )
     return [maker.Shape()]

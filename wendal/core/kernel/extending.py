@@ -1,7 +1,8 @@
 """Faces that go on beyond their edges, on the sides that they do not share with other targets.
 
-Each of several targets is extended on its free sides only: extended all round, one would cut before another, and nothing would tell.
-What is made this way is compared with the real faces: none of them may lie behind the extension of another.
+Each of several targets is extended on its free sides only: extended all round, one would cut before another,
+and nothing would tell. What is made this way is compared with the real faces: none of them may lie behind the
+extension of another.
 """
 
 from __future__ import annotations
@@ -10,7 +11,12 @@ import math
 
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Curve2d, BRepAdaptor_Surface
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common
-from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakePolygon, BRepBuilderAPI_MakeWire
+from OCP.BRepBuilderAPI import (
+    BRepBuilderAPI_MakeEdge,
+    BRepBuilderAPI_MakeFace,
+    BRepBuilderAPI_MakePolygon,
+    BRepBuilderAPI_MakeWire,
+)
 from OCP.BRepClass import BRepClass_FaceClassifier
 from OCP.BRepGProp import BRepGProp, BRepGProp_Face
 from OCP.BRepTools import BRepTools
@@ -29,14 +35,21 @@ __all__ = ["hidden_behind", "on_free_sides"]
 ISO = 1e-6  # of a parameter: an edge nearer than this to one value of u or v all along runs along it
 BESIDE = 1e-4  # mm: how far beside an edge it is asked on which side its face lies
 HIDDEN = 1e-6  # of a face's area: so much of it may be lost to the kernel's tolerance
-Half = tuple[gp_Pnt2d, float, float]  # a place on a line of a plane, and the direction (unit) in which the face lies
+Half = tuple[
+    gp_Pnt2d, float, float
+]  # a place on a line of a plane, and the direction (unit) in which the face lies
 
 
 def on_free_sides(faces: list[TopoDS_Face], reach: float) -> list[TopoDS_Face] | None:
-    """Return each face extended to a reach (mm) where it meets no other of them; None where a face or a shared edge is of no plain form."""
+    """Return each face extended to a reach (mm) where it meets no other of them; None where a face or a
+    shared edge is of no plain form."""
     found = []
     for face in faces:
-        shared = [e for e in _edges(face) if any(e.IsSame(o) for other in faces if not other.IsSame(face) for o in _edges(other))]
+        shared = [
+            e
+            for e in _edges(face)
+            if any(e.IsSame(o) for other in faces if not other.IsSame(face) for o in _edges(other))
+        ]
         surface = BRepAdaptor_Surface(face)
         form = surface.GetType()
         if form == GeomAbs_SurfaceType.GeomAbs_Plane:
@@ -60,7 +73,9 @@ def hidden_behind(kept: TopoDS_Shape, faces: list[TopoDS_Face], long: TopoDS_Sha
         pieces = faces_of(_common(face, long))
         facing = [p for p in pieces if _against(p, way)]
         whole = sum(map(_area, facing))
-        if abs(sum(_area(f) for p in facing for f in faces_of(_common(p, kept))) - whole) > HIDDEN * max(whole, 1.0):
+        if abs(sum(_area(f) for p in facing for f in faces_of(_common(p, kept))) - whole) > HIDDEN * max(
+            whole, 1.0
+        ):
             return True
     return False
 
@@ -100,10 +115,15 @@ def _flat(face: TopoDS_Face, plane: gp_Pln, shared: list[TopoDS_Edge], reach: fl
 def _side(face: TopoDS_Face, edge: TopoDS_Edge) -> Half:
     """Return a straight edge's line in its face, and on which side of it the face lies."""
     curve = BRepAdaptor_Curve2d(edge, face)
-    place, tangent = curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2), curve.DN((curve.FirstParameter() + curve.LastParameter()) / 2, 1)
+    place, tangent = (
+        curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2),
+        curve.DN((curve.FirstParameter() + curve.LastParameter()) / 2, 1),
+    )
     size = math.hypot(tangent.X(), tangent.Y())
     x, y = -tangent.Y() / size, tangent.X() / size
-    inside = BRepClass_FaceClassifier(face, gp_Pnt2d(place.X() + BESIDE * x, place.Y() + BESIDE * y), BESIDE / 100).State()
+    inside = BRepClass_FaceClassifier(
+        face, gp_Pnt2d(place.X() + BESIDE * x, place.Y() + BESIDE * y), BESIDE / 100
+    ).State()
     return (place, x, y) if inside == TopAbs_State.TopAbs_IN else (place, -x, -y)
 
 
@@ -122,7 +142,9 @@ def _clipped(corners: list[tuple[float, float]], half: Half) -> list[tuple[float
     return found
 
 
-def _round_hole(face: TopoDS_Face, plane: gp_Pln, shared: list[TopoDS_Edge], reach: float) -> TopoDS_Face | None:
+def _round_hole(
+    face: TopoDS_Face, plane: gp_Pln, shared: list[TopoDS_Edge], reach: float
+) -> TopoDS_Face | None:
     """Extend a flat face round one circle that it shares: outwards from it, or as a disc in it."""
     circle: gp_Circ = BRepAdaptor_Curve(shared[0]).Circle()
     if any(BRepAdaptor_Curve(e).Circle().Location().Distance(circle.Location()) > ISO for e in shared):
@@ -131,12 +153,16 @@ def _round_hole(face: TopoDS_Face, plane: gp_Pln, shared: list[TopoDS_Edge], rea
     middle = edge.Value((edge.FirstParameter() + edge.LastParameter()) / 2)
     centre = _flat_place(plane, circle.Location())
     out = (middle.X() - centre[0], middle.Y() - centre[1])
-    beyond = gp_Pnt2d(middle.X() + BESIDE * out[0] / circle.Radius(), middle.Y() + BESIDE * out[1] / circle.Radius())
+    beyond = gp_Pnt2d(
+        middle.X() + BESIDE * out[0] / circle.Radius(), middle.Y() + BESIDE * out[1] / circle.Radius()
+    )
     outwards = BRepClass_FaceClassifier(face, beyond, BESIDE / 100).State() == TopAbs_State.TopAbs_IN
     ring = BRepBuilderAPI_MakeWire(BRepBuilderAPI_MakeEdge(circle).Edge()).Wire()
     if not outwards:
         return BRepBuilderAPI_MakeFace(plane, ring).Face()
-    maker = BRepBuilderAPI_MakeFace(plane, centre[0] - reach, centre[0] + reach, centre[1] - reach, centre[1] + reach)
+    maker = BRepBuilderAPI_MakeFace(
+        plane, centre[0] - reach, centre[0] + reach, centre[1] - reach, centre[1] + reach
+    )
     maker.Add(TopoDS.Wire(ring.Reversed()))
     made = maker.Face()
     return made if _area(made) < 4 * reach * reach else None
@@ -148,15 +174,29 @@ def _flat_place(plane: gp_Pln, place: gp_Pnt) -> tuple[float, float]:
     return at.Dot(gp_Vec(axes.XDirection())), at.Dot(gp_Vec(axes.YDirection()))
 
 
-def _round(face: TopoDS_Face, surface: BRepAdaptor_Surface, shared: list[TopoDS_Edge], reach: float) -> TopoDS_Face | None:
-    """Extend a face of a cylinder or cone: along its axis, and half round at most, as far as the edges that it shares."""
+def _round(
+    face: TopoDS_Face, surface: BRepAdaptor_Surface, shared: list[TopoDS_Edge], reach: float
+) -> TopoDS_Face | None:
+    """Extend a face of a cylinder or cone: along its axis, and half round at most, as far as the edges that
+    it shares."""
     low_u, high_u, low_v, high_v = BRepTools.UVBounds_s(face)
     fixed = set()
     for edge in shared:
         curve = BRepAdaptor_Curve2d(edge, face)
-        places = [curve.Value(curve.FirstParameter() + t * (curve.LastParameter() - curve.FirstParameter())) for t in (0.0, 0.3, 0.5, 0.8, 1.0)]
-        ends = [name for name, value, across in (("low_u", low_u, "X"), ("high_u", high_u, "X"), ("low_v", low_v, "Y"), ("high_v", high_v, "Y"))
-                if all(abs(getattr(p, across)() - value) < ISO * max(1.0, abs(value)) for p in places)]
+        places = [
+            curve.Value(curve.FirstParameter() + t * (curve.LastParameter() - curve.FirstParameter()))
+            for t in (0.0, 0.3, 0.5, 0.8, 1.0)
+        ]
+        ends = [
+            name
+            for name, value, across in (
+                ("low_u", low_u, "X"),
+                ("high_u", high_u, "X"),
+                ("low_v", low_v, "Y"),
+                ("high_v", high_v, "Y"),
+            )
+            if all(abs(getattr(p, across)() - value) < ISO * max(1.0, abs(value)) for p in places)
+        ]
         if len(ends) != 1:
             return None
         fixed.add(ends[0])
@@ -176,7 +216,9 @@ def _round(face: TopoDS_Face, surface: BRepAdaptor_Surface, shared: list[TopoDS_
     cone = surface.Cone()
     apex = -cone.RefRadius() / math.sin(cone.SemiAngle())
     middle = BRepTools.UVBounds_s(face)
-    low_v, high_v = (max(low_v, apex), high_v) if (middle[2] + middle[3]) / 2 > apex else (low_v, min(high_v, apex))
+    low_v, high_v = (
+        (max(low_v, apex), high_v) if (middle[2] + middle[3]) / 2 > apex else (low_v, min(high_v, apex))
+    )
     return BRepBuilderAPI_MakeFace(cone, low_u, high_u, low_v, high_v).Face()
 
 

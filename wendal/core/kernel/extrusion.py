@@ -16,7 +16,15 @@ from OCP.BRepOffsetAPI import BRepOffsetAPI_DraftAngle
 from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
 from OCP.gp import gp_Pln
 from OCP.TopAbs import TopAbs_ShapeEnum
-from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Solid, TopoDS_Vertex, TopoDS_Wire
+from OCP.TopoDS import (
+    TopoDS,
+    TopoDS_Edge,
+    TopoDS_Face,
+    TopoDS_Shape,
+    TopoDS_Solid,
+    TopoDS_Vertex,
+    TopoDS_Wire,
+)
 
 from ..errors import StepError
 from .named import NamedShape
@@ -27,22 +35,34 @@ from .types import Frame, Profile, Segment, Vec, dot, minus, unit
 __all__ = ["flat_face", "prism", "wire_of"]
 
 
-def prism(profile: Profile, frame: Frame, path: Vec, prefix: str, *, far: str = "end", draft: float = 0.0,
-          neutral: Frame | None = None) -> NamedShape:
+def prism(
+    profile: Profile,
+    frame: Frame,
+    path: Vec,
+    prefix: str,
+    *,
+    far: str = "end",
+    draft: float = 0.0,
+    neutral: Frame | None = None,
+) -> NamedShape:
     """Push a profile in a frame along path (mm).
 
     Faces are named `prefix/side/<segment>/<profile>`, `prefix/start/<profile>` and `prefix/<far>/<profile>`.
-    draft : angle in rad by which it narrows along the path (negative: widens). neutral : where it keeps its size, else the frame.
-    Raises StepError when the kernel makes no valid solid of it.
+    draft : angle in rad by which it narrows along the path (negative: widens). neutral : where it keeps its
+    size, else the frame. Raises StepError when the kernel makes no valid solid of it.
     """
     face, edges = flat_face(profile, frame)
     made = BRepPrimAPI_MakePrism(face, vector(path))
     if not made.IsDone() or made.Shape().IsNull():
-        raise StepError("The kernel could not push this profile; look at its outline for touching or doubled curves.")
+        raise StepError(
+            "The kernel could not push this profile; look at its outline for touching or doubled curves."
+        )
     solid = TopoDS.Solid(made.Shape())
     BRepLib.OrientClosedSolid_s(solid)
-    named = [(made.FirstShape(), frozenset({f"{prefix}/start/{profile.name}"})),
-             (made.LastShape(), frozenset({f"{prefix}/{far}/{profile.name}"}))]
+    named = [
+        (made.FirstShape(), frozenset({f"{prefix}/start/{profile.name}"})),
+        (made.LastShape(), frozenset({f"{prefix}/{far}/{profile.name}"})),
+    ]
     sides = [(segment, side) for segment, edge in edges for side in listed(made.Generated(edge))]
     named += [(side, frozenset({f"{prefix}/side/{segment.name}/{profile.name}"})) for segment, side in sides]
     if draft:
@@ -62,28 +82,52 @@ def _check_radii(profile: Profile, draft: float, path: Vec, frame: Frame, neutra
     for loop in profile.loops:
         for s in loop:
             if s.half is not None or s.poles:
-                raise StepError("A draft is made of straight and circular sides only; this profile has free curves.", field="draft")
+                raise StepError(
+                    "A draft is made of straight and circular sides only; this profile has free curves.",
+                    field="draft",
+                )
             if s.centre is not None and s.radius <= run:
-                raise StepError(f"At this draft angle a side of radius {s.radius:g} mm would shrink to nothing.", field="draft")
+                raise StepError(
+                    f"At this draft angle a side of radius {s.radius:g} mm would shrink to nothing.",
+                    field="draft",
+                )
 
 
-def _drafted(solid: TopoDS_Solid, named: list[tuple[TopoDS_Shape, frozenset[str]]], sides: list[TopoDS_Shape], path: Vec, draft: float,
-             neutral: Frame) -> NamedShape:
+def _drafted(
+    solid: TopoDS_Solid,
+    named: list[tuple[TopoDS_Shape, frozenset[str]]],
+    sides: list[TopoDS_Shape],
+    path: Vec,
+    draft: float,
+    neutral: Frame,
+) -> NamedShape:
     maker = BRepOffsetAPI_DraftAngle(solid)
     for side in sides:
         maker.Add(TopoDS.Face(side), direction(unit(path)), draft, gp_Pln(ax3(neutral)))
         if not maker.AddDone():
-            raise StepError("The kernel could not draft a side of this profile. Try a smaller angle.", field="draft")
+            raise StepError(
+                "The kernel could not draft a side of this profile. Try a smaller angle.", field="draft"
+            )
     maker.Build()
     if not maker.IsDone():
-        raise StepError("At this draft angle a side would shrink to nothing. Try a smaller angle, or a smaller depth.", field="draft")
+        raise StepError(
+            "At this draft angle a side would shrink to nothing. Try a smaller angle, or a smaller depth.",
+            field="draft",
+        )
     result = maker.Shape()
     present = shape_map(result, TopAbs_ShapeEnum.TopAbs_FACE)
-    after = [(f, names) for face, names in named
-             for f in [*listed(maker.Generated(face)), *listed(maker.Modified(face)), face] if present.Contains(f)]
+    after = [
+        (f, names)
+        for face, names in named
+        for f in [*listed(maker.Generated(face)), *listed(maker.Modified(face)), face]
+        if present.Contains(f)
+    ]
     made = NamedShape.collect(result, after)
     if not all(made.names) or not BRepCheck_Analyzer(result).IsValid():
-        raise StepError("At this draft angle a side would shrink to nothing. Try a smaller angle, or a smaller depth.", field="draft")
+        raise StepError(
+            "At this draft angle a side would shrink to nothing. Try a smaller angle, or a smaller depth.",
+            field="draft",
+        )
     return made
 
 
@@ -101,30 +145,45 @@ def flat_face(profile: Profile, frame: Frame) -> tuple[TopoDS_Face, list[tuple[S
     return maker.Face(), edges
 
 
-def _of_body(shape: NamedShape, index: int, sources: dict[int, str]) -> tuple[TopoDS_Face, list[tuple[Segment, TopoDS_Edge]]]:
+def _of_body(
+    shape: NamedShape, index: int, sources: dict[int, str]
+) -> tuple[TopoDS_Face, list[tuple[Segment, TopoDS_Edge]]]:
     """Take a face of a body as a profile; an edge is named by the face beyond it."""
     face = faces_of(shape.shape)[index]
     whole = shape_map(shape.shape, TopAbs_ShapeEnum.TopAbs_EDGE)
-    edges = [(Segment(sources.get(whole.FindIndex(e) - 1, "edge"), (0.0, 0.0), (0.0, 0.0)), e) for e in edges_of(face)]
+    edges = [
+        (Segment(sources.get(whole.FindIndex(e) - 1, "edge"), (0.0, 0.0), (0.0, 0.0)), e)
+        for e in edges_of(face)
+    ]
     return face, edges
 
 
-def wire_of(segments: list[Segment], frame: Frame, closed: bool) -> tuple[TopoDS_Wire, list[tuple[Segment, TopoDS_Edge]]]:
-    """Return sides that follow each other as one wire, and its edges; raises StepError where they do not join."""
+def wire_of(
+    segments: list[Segment], frame: Frame, closed: bool
+) -> tuple[TopoDS_Wire, list[tuple[Segment, TopoDS_Edge]]]:
+    """Return sides that follow each other as one wire, and its edges; raises StepError where they do not
+    join."""
     corners = [BRepBuilderAPI_MakeVertex(point(frame.at(*s.start))).Vertex() for s in segments]
-    corners.append(corners[0] if closed else BRepBuilderAPI_MakeVertex(point(frame.at(*segments[-1].end))).Vertex())
+    corners.append(
+        corners[0] if closed else BRepBuilderAPI_MakeVertex(point(frame.at(*segments[-1].end))).Vertex()
+    )
     maker, edges = BRepBuilderAPI_MakeWire(), []
     for i, segment in enumerate(segments):
         edge = _edge(segment, frame, corners[i], corners[i + 1])
         maker.Add(edge)
         edges.append((segment, edge))
     if not maker.IsDone():
-        raise StepError("The outline of this region does not close." if closed else "These curves do not join on to each other. Look at their ends.")
+        raise StepError(
+            "The outline of this region does not close."
+            if closed
+            else "These curves do not join on to each other. Look at their ends."
+        )
     return maker.Wire(), edges
 
 
 def _edge(segment: Segment, frame: Frame, start: TopoDS_Vertex, end: TopoDS_Vertex) -> TopoDS_Edge:
-    """Make one edge between shared corners: without sharing, the kernel copies edges and their history is lost."""
+    """Make one edge between shared corners: without sharing, the kernel copies edges and their history is
+    lost."""
     if segment.centre is None and not segment.poles:
         return BRepBuilderAPI_MakeEdge(start, end).Edge()
     curve, shift = plane_curve(segment, frame)

@@ -25,7 +25,8 @@ NOTHING = 1e-9  # of a volume: a smaller change is none
 
 
 class FaceRefused(Exception):
-    """Faces, by their index in the body, that what was asked can not be done to; none where it is not one of them alone."""
+    """Faces, by their index in the body, that what was asked can not be done to; none where it is not one of
+    them alone."""
 
     def __init__(self, faces: list[int]) -> None:
         super().__init__(faces)
@@ -33,9 +34,11 @@ class FaceRefused(Exception):
 
 
 def inclined(body: NamedShape, groups: list[tuple[list[int], Frame]], angle: float) -> tuple[NamedShape, int]:
-    """Incline groups of faces by an angle (rad, positive: narrower along the plane's normal) about where they meet a neutral plane each.
+    """Incline groups of faces by an angle (rad, positive: narrower along the plane's normal) about where they
+    meet a neutral plane each.
 
-    A face keeps its names. Returns also how many more faces came along, since they run on smoothly. Raises FaceRefused.
+    A face keeps its names. Returns also how many more faces came along, since they run on smoothly. Raises
+    FaceRefused.
     """
     own = faces_of(body.shape)
     maker: Any = BRepOffsetAPI_DraftAngle(body.shape)
@@ -63,7 +66,8 @@ def inclined(body: NamedShape, groups: list[tuple[list[int], Frame]], angle: flo
 
 
 def without_faces(body: NamedShape, faces: list[int]) -> NamedShape:
-    """Take faces away and let their neighbours grow together; raises FaceRefused with those over which the body does not close."""
+    """Take faces away and let their neighbours grow together; raises FaceRefused with those over which the
+    body does not close."""
     own = faces_of(body.shape)
     maker: Any = BRepAlgoAPI_Defeaturing()
     maker.SetShape(body.shape)

@@ -1,4 +1,5 @@
-"""Pockets and bosses found on a body by their faces: the body is healed without them, and what it differs by is the solid they make."""
+"""Pockets and bosses found on a body by their faces: the body is healed without them, and what it differs by
+is the solid they make."""
 
 from __future__ import annotations
 
@@ -12,9 +13,11 @@ __all__ = ["feature_of", "lifted"]
 
 
 def lifted(body: NamedShape, faces: list[int], prefix: str) -> tuple[bool, NamedShape, NamedShape]:
-    """Return whether some faces are those of a boss (else a pocket), its solid, and the body healed without it.
+    """Return whether some faces are those of a boss (else a pocket), its solid, and the body healed without
+    it.
 
-    What closes the solid is named `prefix/lid`. Raises FaceRefused where the body can not be healed without them.
+    What closes the solid is named `prefix/lid`. Raises FaceRefused where the body can not be healed without
+    them.
     """
     picked = {name for i in faces for name in body.names[i]}
     healed = without_faces(body, faces)
@@ -25,10 +28,14 @@ def lifted(body: NamedShape, faces: list[int], prefix: str) -> tuple[bool, Named
 
 
 def feature_of(body: NamedShape, faces: list[int], prefix: str) -> tuple[bool, NamedShape]:
-    """Return whether some faces are those of a boss (else a pocket), and its solid; raises StepError where they are neither."""
+    """Return whether some faces are those of a boss (else a pocket), and its solid; raises StepError where
+    they are neither."""
     try:
         boss, solid, _ = lifted(body, faces, prefix)
     except FaceRefused as error:
-        raise StepError("These faces do not make a pocket or boss of their own: the body does not close without them. Pick all of its faces.",
-                        field="seeds") from error
+        raise StepError(
+            "These faces do not make a pocket or boss of their own: the body does not close without them. "
+            "Pick all of its faces.",
+            field="seeds",
+        ) from error
     return boss, solid

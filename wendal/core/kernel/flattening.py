@@ -1,4 +1,5 @@
-"""Free-form faces and edges that are flat and straight, made planes and lines, as what stands on them expects."""
+"""Free-form faces and edges that are flat and straight, made planes and lines, as what stands on them
+expects."""
 
 from __future__ import annotations
 
@@ -27,13 +28,18 @@ CHECKED = 5  # places at which an edge is held against its chord
 
 
 def flattened(found: NamedShape) -> NamedShape:
-    """Return a shape whose flat free-form faces are planes, and the straight edges between planes lines; all faces keep their names.
+    """Return a shape whose flat free-form faces are planes, and the straight edges between planes lines; all
+    faces keep their names.
 
     Where there is nothing of it, or the kernel does not make a sound shape of it, it is returned as it is.
     """
     shape = found.shape
     faces = faces_of(shape)
-    flat = [f for f in faces if not _is_plane(f) and GeomLib_IsPlanarSurface(BRep_Tool.Surface_s(f), FLAT).IsPlanar()]
+    flat = [
+        f
+        for f in faces
+        if not _is_plane(f) and GeomLib_IsPlanarSurface(BRep_Tool.Surface_s(f), FLAT).IsPlanar()
+    ]
     even = map_of([*flat, *filter(_is_plane, faces)])
     change, changes = BRepTools_ReShape(), len(flat)
     for edge, around in edge_faces(shape):
@@ -85,7 +91,8 @@ def _line(edge: TopoDS_Edge) -> TopoDS_Edge:
 
 
 def _plane(face: TopoDS_Face, change: BRepTools_ReShape) -> TopoDS_Face:
-    """Return a face on the plane of a flat one, facing as its surface does, within the same wires as they are now."""
+    """Return a face on the plane of a flat one, facing as its surface does, within the same wires as they are
+    now."""
     surface = BRepAdaptor_Surface(face)
     u0, u1, v0, v1 = BRepTools.UVBounds_s(face)
     normal = BRepLProp_SLProps(surface, (u0 + u1) / 2, (v0 + v1) / 2, 1, FLAT).Normal()

@@ -22,15 +22,36 @@ from OCP.TopoDS import TopoDS_Edge, TopoDS_Face
 from .shapes import place
 from .types import Edge, Frame, Vec, add, dot, minus, scaled, unit, upright
 
-__all__ = ["FaceForm", "area_of", "curve_of", "edge_form", "face_form", "middle_of", "out_of_flat", "surface_row"]
+__all__ = [
+    "FaceForm",
+    "area_of",
+    "curve_of",
+    "edge_form",
+    "face_form",
+    "middle_of",
+    "out_of_flat",
+    "surface_row",
+]
 
-_FORMS = {GeomAbs_SurfaceType.GeomAbs_Plane: "flat", GeomAbs_SurfaceType.GeomAbs_Cylinder: "round",
-          GeomAbs_SurfaceType.GeomAbs_Cone: "cone", GeomAbs_SurfaceType.GeomAbs_Sphere: "sphere",
-          GeomAbs_SurfaceType.GeomAbs_Torus: "torus"}
-_CURVES = {GeomAbs_CurveType.GeomAbs_Line: "line", GeomAbs_CurveType.GeomAbs_Circle: "circle",
-           GeomAbs_CurveType.GeomAbs_Ellipse: "ellipse"}
-_ROWS = {GeomAbs_SurfaceType.GeomAbs_Plane: 1, GeomAbs_SurfaceType.GeomAbs_Cylinder: 2, GeomAbs_SurfaceType.GeomAbs_Cone: 3,
-         GeomAbs_SurfaceType.GeomAbs_Sphere: 4, GeomAbs_SurfaceType.GeomAbs_Torus: 5}
+_FORMS = {
+    GeomAbs_SurfaceType.GeomAbs_Plane: "flat",
+    GeomAbs_SurfaceType.GeomAbs_Cylinder: "round",
+    GeomAbs_SurfaceType.GeomAbs_Cone: "cone",
+    GeomAbs_SurfaceType.GeomAbs_Sphere: "sphere",
+    GeomAbs_SurfaceType.GeomAbs_Torus: "torus",
+}
+_CURVES = {
+    GeomAbs_CurveType.GeomAbs_Line: "line",
+    GeomAbs_CurveType.GeomAbs_Circle: "circle",
+    GeomAbs_CurveType.GeomAbs_Ellipse: "ellipse",
+}
+_ROWS = {
+    GeomAbs_SurfaceType.GeomAbs_Plane: 1,
+    GeomAbs_SurfaceType.GeomAbs_Cylinder: 2,
+    GeomAbs_SurfaceType.GeomAbs_Cone: 3,
+    GeomAbs_SurfaceType.GeomAbs_Sphere: 4,
+    GeomAbs_SurfaceType.GeomAbs_Torus: 5,
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,9 +82,14 @@ def middle_of(curve: BRepAdaptor_Curve) -> tuple[Vec, float, float]:
     """Return the place halfway along, the length, and the parameter halfway."""
     first, last = curve.FirstParameter(), curve.LastParameter()
     form = curve.GetType()
-    if form in (GeomAbs_CurveType.GeomAbs_Line, GeomAbs_CurveType.GeomAbs_Circle):  # the parameter runs evenly: nothing is to be integrated
+    if form in (
+        GeomAbs_CurveType.GeomAbs_Line,
+        GeomAbs_CurveType.GeomAbs_Circle,
+    ):  # the parameter runs evenly: nothing is to be integrated
         halfway = (first + last) / 2
-        length = (last - first) * (curve.Circle().Radius() if form == GeomAbs_CurveType.GeomAbs_Circle else 1.0)
+        length = (last - first) * (
+            curve.Circle().Radius() if form == GeomAbs_CurveType.GeomAbs_Circle else 1.0
+        )
     else:
         length = GCPnts_AbscissaPoint.Length_s(curve)
         halfway = GCPnts_AbscissaPoint(curve, length / 2, first).Parameter()
@@ -83,7 +109,18 @@ def edge_form(edge: TopoDS_Edge) -> Edge:
     if ring is not None:
         centre, normal = place(ring.Location()), _vec(ring.Axis().Direction())
         radius = ring.Radius() if form == "circle" else ring.MajorRadius()
-    return Edge((), (), form, middle, length, place(curve.Value(curve.FirstParameter())), along, centre, normal, radius)
+    return Edge(
+        (),
+        (),
+        form,
+        middle,
+        length,
+        place(curve.Value(curve.FirstParameter())),
+        along,
+        centre,
+        normal,
+        radius,
+    )
 
 
 def area_of(face: TopoDS_Face) -> tuple[float, Vec]:
@@ -120,13 +157,19 @@ def face_form(face: TopoDS_Face, area: float, centre: Vec) -> FaceForm:
 
 
 def surface_row(face: TopoDS_Face) -> NDArray[np.float64]:
-    """Return a surface in ten figures, for comparing: its kind (0 for one that figures do not tell), a direction (3), a place (3), sizes (3)."""
+    """Return a surface in ten figures, for comparing: its kind (0 for one that figures do not tell), a
+    direction (3), a place (3), sizes (3)."""
     surface = BRepAdaptor_Surface(face, False)
     kind = _ROWS.get(surface.GetType(), 0)
     if not kind:
         return np.zeros(10)
-    made = getattr(surface, _FORMS[surface.GetType()].replace("flat", "plane").replace("round", "cylinder").capitalize())()
-    at, along = np.array(place(made.Location())), np.array(_vec((made.Axis() if kind != 4 else made.Position()).Direction()))
+    made = getattr(
+        surface, _FORMS[surface.GetType()].replace("flat", "plane").replace("round", "cylinder").capitalize()
+    )()
+    at, along = (
+        np.array(place(made.Location())),
+        np.array(_vec((made.Axis() if kind != 4 else made.Position()).Direction())),
+    )
     sizes = (0.0, 0.0, 0.0)
     if kind == 1:
         at = (at @ along) * along
@@ -145,8 +188,11 @@ def _vec(d: Any) -> Vec:
     return (d.X(), d.Y(), d.Z())
 
 
-def _round(surface: BRepAdaptor_Surface, form: str, centre: Vec) -> tuple[float, tuple[Vec, Vec] | None, float]:
-    """Return radius, axis (its place beside the face's middle) and slope of a cylinder, cone, torus or sphere."""
+def _round(
+    surface: BRepAdaptor_Surface, form: str, centre: Vec
+) -> tuple[float, tuple[Vec, Vec] | None, float]:
+    """Return radius, axis (its place beside the face's middle) and slope of a cylinder, cone, torus or
+    sphere."""
     if form == "round":
         made, radius, slope = surface.Cylinder(), surface.Cylinder().Radius(), 0.0
     elif form == "cone":

@@ -1,10 +1,11 @@
 """Cutting and joining at the cost of what is touched.
 
-The kernel builds a whole body anew for one pocket. Here only the faces whose boxes meet a tool's are given to it, and of faces with many
-openings only these near the tool (a general fuse); of the pieces those are kept that lie on the right side, and the shell is put together
-again from them and from all faces that no tool comes near, which stay the same ones. What is kept is proved afterwards: every edge passed
-once either way, every new face sound, the volume within its bounds. Where anything is not so, or the surfaces are of a kind for which this
-was not tried, there is no answer, and the kernel's own operation is asked.
+The kernel builds a whole body anew for one pocket. Here only the faces whose boxes meet a tool's are given to
+it, and of faces with many openings only these near the tool (a general fuse); of the pieces those are kept
+that lie on the right side, and the shell is put together again from them and from all faces that no tool
+comes near, which stay the same ones. What is kept is proved afterwards: every edge passed once either way,
+every new face sound, the volume within its bounds. Where anything is not so, or the surfaces are of a kind
+for which this was not tried, there is no answer, and the kernel's own operation is asked.
 """
 
 from __future__ import annotations
@@ -50,13 +51,27 @@ FEWEST = 40  # faces of a body below which the kernel's own operation takes no l
 NEAR = 1e-5  # mm: boxes that come so near one another meet
 SAME = 1e-7  # mm
 FEW = 2  # openings far from the tool that a face may keep while it is worked on
-EDGE, FACE, VERTEX = TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_FACE, TopAbs_ShapeEnum.TopAbs_VERTEX
+EDGE, FACE, VERTEX = (
+    TopAbs_ShapeEnum.TopAbs_EDGE,
+    TopAbs_ShapeEnum.TopAbs_FACE,
+    TopAbs_ShapeEnum.TopAbs_VERTEX,
+)
 FORWARD, REVERSED = TopAbs_Orientation.TopAbs_FORWARD, TopAbs_Orientation.TopAbs_REVERSED
-TRIED = {GeomAbs_SurfaceType.GeomAbs_Plane, GeomAbs_SurfaceType.GeomAbs_Cylinder, GeomAbs_SurfaceType.GeomAbs_Cone,
-         GeomAbs_SurfaceType.GeomAbs_Sphere, GeomAbs_SurfaceType.GeomAbs_Torus}
+TRIED = {
+    GeomAbs_SurfaceType.GeomAbs_Plane,
+    GeomAbs_SurfaceType.GeomAbs_Cylinder,
+    GeomAbs_SurfaceType.GeomAbs_Cone,
+    GeomAbs_SurfaceType.GeomAbs_Sphere,
+    GeomAbs_SurfaceType.GeomAbs_Torus,
+}
 Boxes = NDArray[np.float64]
 Way = Literal["cut", "fuse", "common", "rest"]  # "rest" is what the tools have beyond the body
-ON_TOOL = {"cut": -1, "fuse": 1, "common": 1, "rest": -1}  # of faces that lie on one another, those are kept that look the same way, or opposite ways
+ON_TOOL = {
+    "cut": -1,
+    "fuse": 1,
+    "common": 1,
+    "rest": -1,
+}  # of faces that lie on one another, those are kept that look the same way, or opposite ways
 Piece = tuple[TopoDS_Face, frozenset[str]]
 
 
@@ -65,9 +80,11 @@ class _Unfit(Exception):
 
 
 def local_boolean(way: Way, body: NamedShape, tools: list[NamedShape]) -> NamedShape | None:
-    """Cut tools off a body, join them to it, or return what is common, or the rest of the tools; None where the kernel's own operation is to be asked.
+    """Cut tools off a body, join them to it, or return what is common, or the rest of the tools; None where
+    the kernel's own operation is to be asked.
 
-    Body and tools are single sound solids; tools that come near one another are done one after the other, where that is the same.
+    Body and tools are single sound solids; tools that come near one another are done one after the other,
+    where that is the same.
     """
     if tools and len(body.names) < FEWEST:
         return None
@@ -86,7 +103,10 @@ def local_boolean(way: Way, body: NamedShape, tools: list[NamedShape]) -> NamedS
 
 
 def _in_groups(way: Way, body: NamedShape, tools: list[NamedShape]) -> NamedShape:
-    if any(len(solids_of(s.shape)) != 1 or shape_map(s.shape, TopAbs_ShapeEnum.TopAbs_SHELL).Extent() != 1 for s in tools):
+    if any(
+        len(solids_of(s.shape)) != 1 or shape_map(s.shape, TopAbs_ShapeEnum.TopAbs_SHELL).Extent() != 1
+        for s in tools
+    ):
         raise _Unfit("a tool of several solids or shells")
     groups = _apart(tools)
     if len(groups) > 1 and way in ("common", "rest"):
@@ -115,7 +135,9 @@ def _apart(tools: list[NamedShape]) -> list[list[NamedShape]]:
 
 def _meet(boxes: Boxes, box: Boxes, near: float = NEAR) -> NDArray[np.bool_]:
     """Tell which of some boxes (n, 6) come near one."""
-    found: NDArray[np.bool_] = np.all(boxes[:, :3] <= box[3:] + near, 1) & np.all(boxes[:, 3:] >= box[:3] - near, 1)
+    found: NDArray[np.bool_] = np.all(boxes[:, :3] <= box[3:] + near, 1) & np.all(
+        boxes[:, 3:] >= box[:3] - near, 1
+    )
     return found
 
 
@@ -136,8 +158,12 @@ class _Operation:
         self.context = IntTools_Context()
         self.boxes = [t.anatomy.box for t in tools]
         self.kept: list[Piece] = []
-        self.places: list[int] = []  # where each of `kept` stands among the body's faces; those of tools come last
-        self.reduced: dict[int, TopoDS_Face] = {}  # by place in `kept`, what stands for a face with many openings when it is checked
+        self.places: list[
+            int
+        ] = []  # where each of `kept` stands among the body's faces; those of tools come last
+        self.reduced: dict[
+            int, TopoDS_Face
+        ] = {}  # by place in `kept`, what stands for a face with many openings when it is checked
 
     def result(self) -> NamedShape:
         """Return what comes of it; raises _Unfit."""
@@ -150,26 +176,35 @@ class _Operation:
         names = [self.body.names[i] for i in at]
         if not touched or not all(BRepAdaptor_Surface(r, False).GetType() in TRIED for r, _, _ in touched):
             raise _Unfit("surface kind")
-        if not all(BRepAdaptor_Surface(f.shape, False).GetType() in TRIED for t in self.tools for f in t.anatomy.faces):
+        if not all(
+            BRepAdaptor_Surface(f.shape, False).GetType() in TRIED
+            for t in self.tools
+            for f in t.anatomy.faces
+        ):
             raise _Unfit("surface kind of a tool")
         fuse = BRepAlgoAPI_BuilderAlgo()
         fuse.SetArguments(shape_list([compound([r for r, _, _ in touched]), *(t.shape for t in self.tools)]))
         fuse.Build()
         if not fuse.IsDone():
             raise _Unfit("general fuse failed")
-        parts = [(p, own) for t in self.tools for f, own in t.pairs() for p in listed(fuse.Modified(f)) or [f]]
+        parts = [
+            (p, own) for t in self.tools for f, own in t.pairs() for p in listed(fuse.Modified(f)) or [f]
+        ]
         of_tools: dict[int, frozenset[str]] = {}
         tool_map = ShapeMap()
         for p, own in parts:
             i = tool_map.Add(p)
             of_tools[i] = of_tools.get(i, frozenset()) | own
-        both, local = self._sides_of_body(fuse, touched, list(zip(at, names, strict=True)), tool_map, of_tools)
+        both, local = self._sides_of_body(
+            fuse, touched, list(zip(at, names, strict=True)), tool_map, of_tools
+        )
         self._parts_of_tools([(p, own) for p, own in parts if not both.Contains(p)], local)
         self._place(len(anatomy.faces))
         return self._together(np.nonzero(~hits)[0].tolist() if self.way in ("cut", "fuse") else [])
 
     def _reduced(self, face: FaceFacts) -> tuple[TopoDS_Face, FaceFacts, list[TopoDS_Shape]]:
-        """Return a face without the openings that no tool comes near, where these are many; and these openings."""
+        """Return a face without the openings that no tool comes near, where these are many; and these
+        openings."""
         if len(face.wires) <= FEW + 1:
             return face.shape, face, []
         outer: TopoDS_Shape = BRepTools.OuterWire_s(TopoDS.Face(face.shape.Oriented(FORWARD)))
@@ -189,10 +224,16 @@ class _Operation:
         made.Orientation(face.shape.Orientation())
         return made, face, far
 
-    def _sides_of_body(self, fuse: Any, touched: list[tuple[TopoDS_Face, FaceFacts, list[TopoDS_Shape]]],
-                       placed: list[tuple[int, frozenset[str]]], tool_map: ShapeMap,
-                       of_tools: dict[int, frozenset[str]]) -> tuple[ShapeMap, list[TopoDS_Shape]]:
-        """Keep the pieces of the body's faces that are on the right side; return the pieces that lie on tools too, and all.
+    def _sides_of_body(
+        self,
+        fuse: Any,
+        touched: list[tuple[TopoDS_Face, FaceFacts, list[TopoDS_Shape]]],
+        placed: list[tuple[int, frozenset[str]]],
+        tool_map: ShapeMap,
+        of_tools: dict[int, frozenset[str]],
+    ) -> tuple[ShapeMap, list[TopoDS_Shape]]:
+        """Keep the pieces of the body's faces that are on the right side; return the pieces that lie on tools
+        too, and all.
 
         placed : of each touched face its place among the body's faces, and its names.
         """
@@ -208,7 +249,12 @@ class _Operation:
                 shared = tool_map.FindIndex(p)
                 if shared:
                     both.Add(p)
-                    if self._normal(p, inside) @ self._normal(TopoDS.Face(tool_map.FindKey(shared)), inside) * ON_TOOL[self.way] > 0:
+                    if (
+                        self._normal(p, inside)
+                        @ self._normal(TopoDS.Face(tool_map.FindKey(shared)), inside)
+                        * ON_TOOL[self.way]
+                        > 0
+                    ):
                         mine.append((p, own | of_tools[shared]))
                     continue
                 if self._in_a_tool(classifiers, inside) == (self.way in ("common", "rest")):
@@ -217,7 +263,10 @@ class _Operation:
                 mine = [(face.shape, own)] * len(mine)
             if self.way == "rest":
                 mine = [(TopoDS.Face(p.Reversed()), names) for p, names in mine]
-            if untouched or self.way in ("common", "rest"):  # what lies in a tool has none of the openings that no tool comes near
+            if untouched or self.way in (
+                "common",
+                "rest",
+            ):  # what lies in a tool has none of the openings that no tool comes near
                 self.kept += mine
             else:
                 self._give_back(mine, far)
@@ -257,7 +306,11 @@ class _Operation:
                 builder.Add(whole[0][0], wire)
                 continue
             at = BRep_Tool.Pnt_s(TopoDS.Vertex(TopExp_Explorer(wire, VERTEX).Current()))
-            holders = [made for made, p, _ in whole if BRepClass_FaceClassifier(p, at, SAME).State() == TopAbs_State.TopAbs_IN]
+            holders = [
+                made
+                for made, p, _ in whole
+                if BRepClass_FaceClassifier(p, at, SAME).State() == TopAbs_State.TopAbs_IN
+            ]
             if len(holders) != 1:
                 raise _Unfit("opening in two pieces")
             builder.Add(holders[0], wire)
@@ -281,7 +334,8 @@ class _Operation:
         return turned * np.array([n.X(), n.Y(), n.Z()])
 
     def _parts_of_tools(self, parts: list[Piece], local: list[TopoDS_Shape]) -> None:
-        """Keep the pieces of the tools' faces that lie in the body (cut, turned round) or out of it (fuse)."""
+        """Keep the pieces of the tools' faces that lie in the body (cut, turned round) or out of it
+        (fuse)."""
         around = AncestorMap()
         TopExp.MapShapesAndAncestors_s(compound(local), EDGE, FACE, around)
         solid = TopoDS.Solid(solids_of(self.body.shape)[0])
@@ -291,7 +345,11 @@ class _Operation:
         seen = ShapeMap()
 
         def ask(i: int) -> bool:
-            return bool(BOPTools_AlgoTools.IsInternalFace_s(TopoDS.Face(parts[i][0]), solid, around, SAME, self.context))
+            return bool(
+                BOPTools_AlgoTools.IsInternalFace_s(
+                    TopoDS.Face(parts[i][0]), solid, around, SAME, self.context
+                )
+            )
 
         for i, (p, _) in enumerate(parts):
             own = [e for e in items(shape_map(p, EDGE)) if not BRep_Tool.Degenerated_s(TopoDS.Edge(e))]
@@ -302,7 +360,9 @@ class _Operation:
             if len(free) < len(own):
                 inside[i] = ask(i)
 
-        def spread(todo: list[int]) -> None:  # neighbours across an edge that is not on the body lie on the same side
+        def spread(
+            todo: list[int],
+        ) -> None:  # neighbours across an edge that is not on the body lie on the same side
             while todo:
                 i = todo.pop()
                 for e in edges_of[i]:
@@ -324,8 +384,8 @@ class _Operation:
     def _together(self, untouched: list[int]) -> NamedShape:
         """Return the body of all faces; raises _Unfit where they do not close, or one is broken.
 
-        untouched : faces of the body. All stand in the order in which they were, each piece in the place of the face it is of, so that what
-        hangs on their order changes no more than they do.
+        untouched : faces of the body. All stand in the order in which they were, each piece in the place of
+        the face it is of, so that what hangs on their order changes no more than they do.
         """
         anatomy, names = self.body.anatomy, self.body.names
         placed = [(at, anatomy.faces[at], (anatomy.faces[at].shape, names[at])) for at in untouched]
@@ -364,7 +424,11 @@ class _Operation:
             for void in voids:
                 builder.Add(solid, void)
             solids.append(solid)
-        made = self._whole(solids[0], every, whole) if len(shells) == 1 else NamedShape.collect(solids[0] if len(solids) == 1 else compound(solids), every)
+        made = (
+            self._whole(solids[0], every, whole)
+            if len(shells) == 1
+            else NamedShape.collect(solids[0] if len(solids) == 1 else compound(solids), every)
+        )
         if made.anatomy.unclosed is not None or not all(made.names):
             raise _Unfit("not closed")
         self._within(made)
@@ -372,18 +436,30 @@ class _Operation:
 
     @staticmethod
     def _whole(solid: TopoDS_Shape, every: list[Piece], anatomy: Anatomy) -> NamedShape:
-        """Return a solid of one shell with its names; its faces are in the order in which they were put in."""
+        """Return a solid of one shell with its names; its faces are in the order in which they were put
+        in."""
         found = shape_map(solid, FACE)
-        if found.Extent() != len(every) or any(found.FindIndex(every[i][0]) != i + 1 for i in (0, len(every) // 2, len(every) - 1)):
+        if found.Extent() != len(every) or any(
+            found.FindIndex(every[i][0]) != i + 1 for i in (0, len(every) // 2, len(every) - 1)
+        ):
             return NamedShape.collect(solid, every)
         return NamedShape(solid, [own for _, own in every], anatomy)
 
     def _within(self, made: NamedShape) -> None:
         """Raise _Unfit unless the volume is one that the operation can have."""
-        was, tools, now = self.body.anatomy.mass[0], sum(t.anatomy.mass[0] for t in self.tools), made.anatomy.mass[0]
+        was, tools, now = (
+            self.body.anatomy.mass[0],
+            sum(t.anatomy.mass[0] for t in self.tools),
+            made.anatomy.mass[0],
+        )
         slack = 1e-7 * (was + tools)
         most = max(t.anatomy.mass[0] for t in self.tools)
-        low, high = {"cut": (was - tools, was), "fuse": (max(was, most), was + tools), "common": (0.0, min(was, tools)), "rest": (tools - was, tools)}[self.way]
+        low, high = {
+            "cut": (was - tools, was),
+            "fuse": (max(was, most), was + tools),
+            "common": (0.0, min(was, tools)),
+            "rest": (tools - was, tools),
+        }[self.way]
         if not low - slack <= now <= high + slack:
             raise _Unfit("volume out of bounds")
 
@@ -395,6 +471,8 @@ def _shells(facts: list[FaceFacts]) -> list[list[int]]:
     order = np.argsort(numbers, kind="stable")
     numbers, owner = numbers[order], owner[order]
     same = numbers[1:] == numbers[:-1]
-    links = coo_matrix((np.ones(int(same.sum())), (owner[:-1][same], owner[1:][same])), shape=(len(facts), len(facts)))
+    links = coo_matrix(
+        (np.ones(int(same.sum())), (owner[:-1][same], owner[1:][same])), shape=(len(facts), len(facts))
+    )
     count, labels = connected_components(links, False)
     return [np.nonzero(labels == k)[0].tolist() for k in range(count)]

@@ -1,4 +1,5 @@
-"""Shapes as bytes and back: many in one piece, so that what they share is written once, and is shared again when it is read."""
+"""Shapes as bytes and back: many in one piece, so that what they share is written once, and is shared again
+when it is read."""
 
 from __future__ import annotations
 
@@ -23,12 +24,15 @@ def is_shape(value: Any) -> TypeGuard[TopoDS_Shape]:
 def bytes_of_shapes(shapes: Iterable[TopoDS_Shape]) -> bytes:
     """Return shapes as bytes, with the triangles they have."""
     written = io.BytesIO()
-    BinTools.Write_s(compound(shapes), written, True, True, BinTools_FormatVersion.BinTools_FormatVersion_VERSION_4)
+    BinTools.Write_s(
+        compound(shapes), written, True, True, BinTools_FormatVersion.BinTools_FormatVersion_VERSION_4
+    )
     return written.getvalue()
 
 
 def shapes_of_bytes(content: bytes) -> list[TopoDS_Shape]:
-    """Return the shapes that were written, their faces and edges in the same order; raises ValueError for what is none."""
+    """Return the shapes that were written, their faces and edges in the same order; raises ValueError for
+    what is none."""
     read = TopoDS_Shape()
     with refused_as(lambda: ValueError("these are no shapes")):
         BinTools.Read_s(read, io.BytesIO(content))

@@ -1,9 +1,11 @@
-"""What is known of faces, wires, edges and corners by their identity: worked out once, and found again for as long as shapes hold them.
+"""What is known of faces, wires, edges and corners by their identity: worked out once, and found again for as
+long as shapes hold them.
 
-An operation hands every face on that it does not touch, the same one, in the same place. So what a face is (its form, its share of the
-volume, its box, its edges, whether it is sound) is kept beside it in tables, and asking a body costs what is new in it. A face counts
-once for either way that it can be turned. The tables begin anew when they have grown large: a shape that is asked again after that enters its
-faces into the new ones, with what was known of them.
+An operation hands every face on that it does not touch, the same one, in the same place. So what a face is
+(its form, its share of the volume, its box, its edges, whether it is sound) is kept beside it in tables, and
+asking a body costs what is new in it. A face counts once for either way that it can be turned. The tables
+begin anew when they have grown large: a shape that is asked again after that enters its faces into the new
+ones, with what was known of them.
 """
 
 from __future__ import annotations
@@ -32,9 +34,16 @@ from .types import Edge, Vec
 
 __all__ = ["Anatomy", "EdgeFacts", "FaceFacts", "anatomy", "box_six", "facts_of"]
 
-FACE, EDGE, VERTEX, WIRE = TopAbs_ShapeEnum.TopAbs_FACE, TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_VERTEX, TopAbs_ShapeEnum.TopAbs_WIRE
+FACE, EDGE, VERTEX, WIRE = (
+    TopAbs_ShapeEnum.TopAbs_FACE,
+    TopAbs_ShapeEnum.TopAbs_EDGE,
+    TopAbs_ShapeEnum.TopAbs_VERTEX,
+    TopAbs_ShapeEnum.TopAbs_WIRE,
+)
 REVERSED, FORWARD = TopAbs_Orientation.TopAbs_REVERSED, TopAbs_Orientation.TopAbs_FORWARD
-MANY_WIRES = 8  # of a flat face, above which its area is taken wire by wire: one more opening then costs what it is, not what the face is
+# Of a flat face, above which its area is taken wire by wire: one more opening then costs what it is, not what
+# the face is.
+MANY_WIRES = 8
 KEPT = 60_000  # edges of all faces in the tables, one that two faces share twice
 ORIGIN = gp_Pnt(0.0, 0.0, 0.0)  # about which every face's share of the volume is taken
 Ints = NDArray[np.int64]  # numbers of edges and corners
@@ -46,7 +55,10 @@ T = TypeVar("T")
 
 @dataclass(eq=False)
 class CornerFacts:
-    """A corner: its number, which no other has, and its place. notes : what others keep of it for as long as it is there, as of edges and faces."""
+    """A corner: its number, which no other has, and its place.
+
+    notes : what others keep of it for as long as it is there, as of edges and faces.
+    """
 
     number: int
     place: Vec
@@ -65,7 +77,10 @@ class EdgeFacts:
     @cached_property
     def spline(self) -> bool:
         """Whether it runs along a spline."""
-        return not self.degenerated and forms.curve_of(self.shape).GetType() == GeomAbs_CurveType.GeomAbs_BSplineCurve
+        return (
+            not self.degenerated
+            and forms.curve_of(self.shape).GetType() == GeomAbs_CurveType.GeomAbs_BSplineCurve
+        )
 
     @cached_property
     def described(self) -> Edge:
@@ -90,7 +105,8 @@ class WireFacts:
 
 
 class FaceFacts:
-    """A face turned as it is, and its number, which nothing else has; what takes time is worked out when it is asked for."""
+    """A face turned as it is, and its number, which nothing else has; what takes time is worked out when it
+    is asked for."""
 
     def __init__(self, shape: TopoDS_Face, wires: list[tuple[WireFacts, int]]) -> None:
         self.shape, self.wires, self.number = shape, wires, next(_numbers)
@@ -103,7 +119,8 @@ class FaceFacts:
         self.notes: dict[str, Any] = {}
 
     def adopt(self, other: FaceFacts) -> None:
-        """Take over what another table's entry of the same face has found out; what hangs on the numbers of edges is not taken."""
+        """Take over what another table's entry of the same face has found out; what hangs on the numbers of
+        edges is not taken."""
         self.sound, self.meshes = other.sound, other.meshes
         for name in ("described", "mass", "box", "surface"):
             if name in other.__dict__:
@@ -113,11 +130,15 @@ class FaceFacts:
 
     @cached_property
     def coedges(self) -> tuple[Ints, Ints]:
-        """The numbers of the edges as its wires pass them, and 1 or -1 for the way, degenerated edges left out."""
+        """The numbers of the edges as its wires pass them, and 1 or -1 for the way, degenerated edges left
+        out."""
         turned = -1 if self.shape.Orientation() == REVERSED else 1
         if not self.wires:
             return np.zeros(0, np.int64), np.zeros(0, np.int64)
-        return (np.concatenate([w.numbers for w, _ in self.wires]), np.concatenate([turned * s * w.signs for w, s in self.wires]))
+        return (
+            np.concatenate([w.numbers for w, _ in self.wires]),
+            np.concatenate([turned * s * w.signs for w, s in self.wires]),
+        )
 
     @cached_property
     def described(self) -> forms.FaceForm:
@@ -135,7 +156,8 @@ class FaceFacts:
         return area, (x, y, z)
 
     def _enclosed(self, wire: WireFacts) -> tuple[float, Vec]:
-        """Return what a wire of this flat face encloses; it stays the same on another face in the same plane."""
+        """Return what a wire of this flat face encloses; it stays the same on another face in the same
+        plane."""
         if wire.encloses is None:
             alone = TopoDS.Face(self.shape.EmptyCopied())
             alone.Orientation(FORWARD)
@@ -146,7 +168,8 @@ class FaceFacts:
 
     @cached_property
     def mass(self) -> Floats:
-        """Its shares: volume about the origin (mm³), that times its centre (3), area (mm²), that times its centre (3)."""
+        """Its shares: volume about the origin (mm³), that times its centre (3), area (mm²), that times its
+        centre (3)."""
         if self._splines():
             return np.asarray(sum(_shares(piece, *forms.area_of(piece)) for piece in _divided(self.shape)))
         return _shares(self.shape, *self._area)
@@ -169,7 +192,8 @@ class FaceFacts:
 
     @cached_property
     def surface(self) -> Floats:
-        """What its surface is, in ten figures: kind, direction, a place (of a plane and an axis the one nearest to the origin), radius, two more."""
+        """What its surface is, in ten figures: kind, direction, a place (of a plane and an axis the one
+        nearest to the origin), radius, two more."""
         return forms.surface_row(self.shape)
 
     def check(self) -> bool:
@@ -182,7 +206,8 @@ class FaceFacts:
 def _shares(face: TopoDS_Face, area: float, centre: Vec) -> Floats:
     """Return the shares of a face of a known area and middle, as `FaceFacts.mass` has them.
 
-    Under a flat face is a pyramid with its tip at the origin: a third of base and height, its middle at three quarters of the way to the base's.
+    Under a flat face is a pyramid with its tip at the origin: a third of base and height, its middle at three
+    quarters of the way to the base's.
     """
     middle = np.array(centre)
     out = forms.out_of_flat(face)
@@ -190,7 +215,9 @@ def _shares(face: TopoDS_Face, area: float, centre: Vec) -> Floats:
         volume = area * float(np.array(out) @ middle) / 3
         return np.array([volume, *(0.75 * volume * middle), area, *(area * middle)])
     found = BRepGProp_Vinert(BRepGProp_Face(face), BRepGProp_Domain(face), ORIGIN)
-    return np.array([found.Mass(), *(found.Mass() * np.array(place(found.CentreOfMass()))), area, *(area * middle)])
+    return np.array(
+        [found.Mass(), *(found.Mass() * np.array(place(found.CentreOfMass()))), area, *(area * middle)]
+    )
 
 
 def box_six(shape: TopoDS_Shape) -> Floats:
@@ -201,7 +228,8 @@ def box_six(shape: TopoDS_Shape) -> Floats:
 
 
 def _divided(face: TopoDS_Face) -> list[TopoDS_Face]:
-    """Return a face cut up where splines change their polynomial: the kernel's integrals over it are off by 1e-3 otherwise."""
+    """Return a face cut up where splines change their polynomial: the kernel's integrals over it are off by
+    1e-3 otherwise."""
     smooth = GeomAbs_Shape.GeomAbs_CN
     divided = ShapeUpgrade_ShapeDivideContinuity(face)
     divided.SetBoundaryCriterion(smooth)
@@ -260,15 +288,21 @@ def _wire(shape: TopoDS_Shape) -> WireFacts:
             children.Next()
         real = [i for i, e in enumerate(edges) if not e.degenerated]
         known = _tables.of_wires[key] = WireFacts(
-            shape.Oriented(shape.Orientation()), edges, np.array([edges[i].number for i in real], np.int64),
-            np.array([signs[i] for i in real], np.int64), list(dict.fromkeys(c for e in edges for c in e.ends)))
+            shape.Oriented(shape.Orientation()),
+            edges,
+            np.array([edges[i].number for i in real], np.int64),
+            np.array([signs[i] for i in real], np.int64),
+            list(dict.fromkeys(c for e in edges for c in e.ends)),
+        )
     return known
 
 
 def _edge(shape: TopoDS_Edge) -> EdgeFacts:
     index = _tables.edges.Add(shape)
     if index > len(_tables.of_edges):
-        _tables.of_edges.append(EdgeFacts(TopoDS.Edge(shape.Oriented(FORWARD)), next(_numbers), _corners(shape)))
+        _tables.of_edges.append(
+            EdgeFacts(TopoDS.Edge(shape.Oriented(FORWARD)), next(_numbers), _corners(shape))
+        )
     return _tables.of_edges[index - 1]
 
 
@@ -285,18 +319,25 @@ def _corners(edge: TopoDS_Edge) -> list[CornerFacts]:
 
 
 class Anatomy:
-    """A shape taken apart: its faces, edges (degenerated ones too) and corners, each once, in the kernel's stable order."""
+    """A shape taken apart: its faces, edges (degenerated ones too) and corners, each once, in the kernel's
+    stable order."""
 
     def __init__(self, faces: list[FaceFacts]) -> None:
         self.faces, self._generation = faces, _tables.generation
 
     def now(self) -> Anatomy:
-        """Return it by the tables as they are now: numbers of edges from different ones do not go together."""
-        return self if self._generation == _tables.generation else Anatomy([facts_of(f.shape, f) for f in self.faces])
+        """Return it by the tables as they are now: numbers of edges from different ones do not go
+        together."""
+        return (
+            self
+            if self._generation == _tables.generation
+            else Anatomy([facts_of(f.shape, f) for f in self.faces])
+        )
 
     @cached_property
     def meeting(self) -> tuple[Places, Places, list[EdgeFacts]]:
-        """Which faces meet in which edges: rows of (edge, face) as two arrays, sorted by edge and then by face; and the edges."""
+        """Which faces meet in which edges: rows of (edge, face) as two arrays, sorted by edge and then by
+        face; and the edges."""
         return _rows([f.numbers for f in self.faces], [f.edges for f in self.faces])
 
     @cached_property
@@ -343,7 +384,8 @@ class Anatomy:
 
     @cached_property
     def unclosed(self) -> tuple[EdgeFacts, int] | None:
-        """An edge that is not passed just twice, once either way, and how often it is; None for what is closed all round. The one passed most."""
+        """An edge that is not passed just twice, once either way, and how often it is; None for what is
+        closed all round. The one passed most."""
         pairs = [f.coedges for f in self.faces]
         numbers = np.concatenate([n for n, _ in pairs]) if pairs else np.zeros(0, np.int64)
         if not len(numbers):

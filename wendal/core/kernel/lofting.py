@@ -34,8 +34,9 @@ Loop = list[Segment]
 class Lofting:
     """How sections are joined. ruled : straight from one to the next. ring : the last is joined to the first.
 
-    start, end : places (mm) where it begins or ends at a point. square : it leaves its first and last section squarely.
-    corners : for every section the place of the corner that belongs to those of the others; none: matched by where they lie.
+    start, end : places (mm) where it begins or ends at a point. square : it leaves its first and last section
+    squarely. corners : for every section the place of the corner that belongs to those of the others; none:
+    matched by where they lie.
     """
 
     ruled: bool = False
@@ -49,13 +50,18 @@ class Lofting:
 def lofted(sections: list[tuple[Profile, Frame]], how: Lofting, prefix: str) -> NamedShape:
     """Make a solid through the outlines of profiles, corner to corner; holes are lofted hole to hole.
 
-    All outlines run the same way round, each from the corner that belongs to the first one's first: the picked one, or the one that
-    lies best over it; where that is not clear it is refused. Sides are named by what they join: `prefix/side/<segment>.<segment>…/
-    <profile>` (ruled: those of their gap, with its number). Raises StepError.
+    All outlines run the same way round, each from the corner that belongs to the first one's first: the
+    picked one, or the one that lies best over it; where that is not clear it is refused. Sides are named by
+    what they join: `prefix/side/<segment>.<segment>…/ <profile>` (ruled: those of their gap, with its
+    number). Raises StepError.
     """
     if len({len(profile.loops) for profile, _ in sections}) > 1:
-        raise StepError("The regions have different numbers of holes, so it is not clear how these go on. Loft the outlines, and cut the holes by lofts "
-                        "of their own.", field="profile")
+        raise StepError(
+            "The regions have different numbers of holes, so it is not clear how these go on. Loft the "
+            "outlines, and cut the holes by lofts "
+            "of their own.",
+            field="profile",
+        )
     frames = [frame for _, frame in sections]
     name = sections[0][0].name
     outer = _through([profile.loops[0] for profile, _ in sections], frames, how, prefix, name)
@@ -88,14 +94,24 @@ def _holes(sections: list[tuple[Profile, Frame]]) -> list[list[Loop]]:
 
 
 def _middle(loop: Loop, frame: Frame) -> Vec:
-    places = [frame.at(*s.start) for s in loop] if len(loop) > 1 or loop[0].centre is None else [frame.at(*loop[0].centre)]
-    return scaled((sum(p[0] for p in places), sum(p[1] for p in places), sum(p[2] for p in places)), 1 / len(places))
+    places = (
+        [frame.at(*s.start) for s in loop]
+        if len(loop) > 1 or loop[0].centre is None
+        else [frame.at(*loop[0].centre)]
+    )
+    return scaled(
+        (sum(p[0] for p in places), sum(p[1] for p in places), sum(p[2] for p in places)), 1 / len(places)
+    )
 
 
 def _through(loops: list[Loop], frames: list[Frame], how: Lofting, prefix: str, name: str) -> NamedShape:
     if len({len(loop) for loop in loops}) > 1:
-        raise StepError(f"The outlines have different numbers of sides ({', '.join(str(len(loop)) for loop in loops)}), so it is not clear which "
-                        "corners belong together. Break a side where a corner of the other belongs.", field="profile")
+        raise StepError(
+            f"The outlines have different numbers of sides ({', '.join(str(len(loop)) for loop in loops)}), "
+            "so it is not clear which "
+            "corners belong together. Break a side where a corner of the other belongs.",
+            field="profile",
+        )
     matched = _matched(loops, frames, how.corners, how.ring)
     ends = matched, frames
     if how.square and not how.ruled and not how.ring:
@@ -121,13 +137,18 @@ def _through(loops: list[Loop], frames: list[Frame], how: Lofting, prefix: str, 
     for word, cap in (("start", maker.FirstShape()), ("end", maker.LastShape())):
         if not cap.IsNull() and present.Contains(cap):
             named.append((cap, frozenset({f"{prefix}/{word}/{name}"})))
-    made = [[[f for f in listed(maker.Generated(edge)) if present.Contains(f)] for _, edge in edges] for _, edges in wires]
+    made = [
+        [[f for f in listed(maker.Generated(edge)) if present.Contains(f)] for _, edge in edges]
+        for _, edges in wires
+    ]
     joined = [".".join(dict.fromkeys(loop[k].name for loop in matched)) for k in range(len(matched[0]))]
     for k in range(len(matched[0])):
         rows = [map_of(row[k]) for row in made]
         for i, row in enumerate(made):
             for face in row[k]:
-                gap = i if i + 1 < len(rows) and rows[i + 1].Contains(face) else i - 1  # which two sections it lies between
+                gap = (
+                    i if i + 1 < len(rows) and rows[i + 1].Contains(face) else i - 1
+                )  # which two sections it lies between
                 several = how.ruled and len(wires) + (how.start is not None) + (how.end is not None) > 2
                 gap += how.start is not None
                 role = f"{joined[k]}.{gap + 1}" if several else joined[k]
@@ -139,7 +160,8 @@ def _through(loops: list[Loop], frames: list[Frame], how: Lofting, prefix: str, 
 
 
 def _doubled(loops: list[Loop], frames: list[Frame], how: Lofting) -> tuple[list[Loop], list[Frame]]:
-    """Repeat the first and last section a little further along their planes' normals: the solid leaves them squarely."""
+    """Repeat the first and last section a little further along their planes' normals: the solid leaves them
+    squarely."""
     first, last = _middle(loops[0], frames[0]), _middle(loops[-1], frames[-1])
     after, before = _middle(loops[1], frames[1]), _middle(loops[-2], frames[-2])
     found, planes = list(loops), list(frames)
@@ -168,7 +190,13 @@ def _matched(loops: list[Loop], frames: list[Frame], corners: tuple[Vec, ...], r
         if corners:
             found.append(_from_corner(loop, frames[i], corners[i]))
         else:
-            found.append(_best_over(_turned(_places(found[-1], frames[i - 1]), ways[i - 1], ways[i]), _places(loop, frames[i]), loop))
+            found.append(
+                _best_over(
+                    _turned(_places(found[-1], frames[i - 1]), ways[i - 1], ways[i]),
+                    _places(loop, frames[i]),
+                    loop,
+                )
+            )
     return found
 
 
@@ -177,8 +205,14 @@ def _ways(loops: list[Loop], frames: list[Frame], ring: bool) -> list[Vec]:
     middles = [_middle(loop, frame) for loop, frame in zip(loops, frames, strict=True)]
     n, found = len(middles), []
     for i, frame in enumerate(frames):
-        before, after = (middles[i - 1], middles[(i + 1) % n]) if ring else (middles[max(i - 1, 0)], middles[min(i + 1, n - 1)])
-        found.append(frame.normal if dot(frame.normal, minus(after, before)) >= 0 else scaled(frame.normal, -1.0))
+        before, after = (
+            (middles[i - 1], middles[(i + 1) % n])
+            if ring
+            else (middles[max(i - 1, 0)], middles[min(i + 1, n - 1)])
+        )
+        found.append(
+            frame.normal if dot(frame.normal, minus(after, before)) >= 0 else scaled(frame.normal, -1.0)
+        )
     return found
 
 
@@ -186,7 +220,9 @@ def _turned(places: list[Vec], before: Vec, after: Vec) -> list[Vec]:
     """Return places turned as one direction turns into another, the shortest way."""
     axis, c = cross(before, after), dot(before, after)
     size = math.sqrt(dot(axis, axis))
-    return [turned(p, scaled(axis, 1 / size), math.atan2(size, c)) for p in places] if size > CLOSE else places
+    return (
+        [turned(p, scaled(axis, 1 / size), math.atan2(size, c)) for p in places] if size > CLOSE else places
+    )
 
 
 def _sense(loop: Loop) -> float:
@@ -200,7 +236,11 @@ def _sense(loop: Loop) -> float:
 def _from_corner(loop: Loop, frame: Frame, at: Vec) -> Loop:
     k = next((k for k, s in enumerate(loop) if math.dist(frame.at(*s.start), at) < NEAR), None)
     if k is None:
-        raise StepError("A picked point is no corner of its region. Pick one corner of every region, in the same order as the regions.", field="corners")
+        raise StepError(
+            "A picked point is no corner of its region. Pick one corner of every region, in the same order "
+            "as the regions.",
+            field="corners",
+        )
     return [*loop[k:], *loop[:k]]
 
 
@@ -208,8 +248,12 @@ def _best_over(one: list[Vec], other: list[Vec], loop: Loop) -> Loop:
     n = len(loop)
     scores = sorted((sum(math.dist(one[i], other[(i + k) % n]) ** 2 for i in range(n)), k) for k in range(n))
     if n > 1 and scores[1][0] < CLEAR * scores[0][0]:
-        raise StepError("It is not clear which corners of these outlines belong together: they are turned too far against each other. Add chosen corners, "
-                        "and pick one in every region.", field="profile")
+        raise StepError(
+            "It is not clear which corners of these outlines belong together: they are turned too far "
+            "against each other. Add chosen corners, "
+            "and pick one in every region.",
+            field="profile",
+        )
     best = scores[0][1]
     return [*loop[best:], *loop[:best]]
 
@@ -221,9 +265,14 @@ def _reversed(s: Segment) -> Segment:
 def _places(loop: Loop, frame: Frame) -> list[Vec]:
     """Return the corners as seen from their common middle, mm in space."""
     places = [frame.at(*s.start) for s in loop]
-    middle = scaled((sum(p[0] for p in places), sum(p[1] for p in places), sum(p[2] for p in places)), 1 / len(places))
+    middle = scaled(
+        (sum(p[0] for p in places), sum(p[1] for p in places), sum(p[2] for p in places)), 1 / len(places)
+    )
     return [minus(p, middle) for p in places]
 
 
-TWISTED = ("The kernel could not make a sound solid through these outlines: it would run into itself. Look at their order, and whether "
-           "the corners that belong together lie over each other.")
+TWISTED = (
+    "The kernel could not make a sound solid through these outlines: it would run into itself. Look at "
+    "their order, and whether "
+    "the corners that belong together lie over each other."
+)

@@ -1,7 +1,8 @@
-"""Merging faces that lie in one surface, so that no leftover lines stay; only where something merges, and only there.
+"""Merging faces that lie in one surface, so that no leftover lines stay; only where something merges, and
+only there.
 
-Whether anything does is told by comparing what is known of neighbouring faces, and of edges that meet two and two. What merges is given to
-the kernel with its neighbours alone, and put in its place.
+Whether anything does is told by comparing what is known of neighbouring faces, and of edges that meet two and
+two. What merges is given to the kernel with its neighbours alone, and put in its place.
 """
 
 from __future__ import annotations
@@ -26,7 +27,8 @@ EDGE, SHELL = TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_SHELL
 
 
 def merge_flush(body: NamedShape) -> NamedShape:
-    """Merge faces that lie in one plane or cylinder, and edges that go on in one line; a merged face keeps all names."""
+    """Merge faces that lie in one plane or cylinder, and edges that go on in one line; a merged face keeps
+    all names."""
     anatomy = body.anatomy
     faces = _alike_neighbours(anatomy) | _at_even_corners(anatomy)
     if not faces:
@@ -49,7 +51,8 @@ def merge_flush(body: NamedShape) -> NamedShape:
 
 
 def _alike_neighbours(anatomy: Anatomy) -> set[int]:
-    """Return the faces that share an edge with one of the same surface, as far as figures tell; those that they do not tell count."""
+    """Return the faces that share an edge with one of the same surface, as far as figures tell; those that
+    they do not tell count."""
     at_edges, faces, _ = anatomy.meeting
     same = at_edges[1:] == at_edges[:-1]
     a, b = faces[:-1][same], faces[1:][same]
@@ -59,8 +62,17 @@ def _alike_neighbours(anatomy: Anatomy) -> set[int]:
     one, other = rows[a], rows[b]
     straight = np.abs(np.einsum("ij,ij->i", one[:, 1:4], other[:, 1:4]))
     size = 1.0 + np.abs(one[:, 4:10]).max(1)
-    alike = (one[:, 0] == other[:, 0]) & (a != b) & (
-        (one[:, 0] == 0) | (((straight > 1 - ALIKE**2) | (one[:, 0] == 4)) & np.all(np.abs(one[:, 4:] - other[:, 4:]) < ALIKE * size[:, None], axis=1)))
+    alike = (
+        (one[:, 0] == other[:, 0])
+        & (a != b)
+        & (
+            (one[:, 0] == 0)
+            | (
+                ((straight > 1 - ALIKE**2) | (one[:, 0] == 4))
+                & np.all(np.abs(one[:, 4:] - other[:, 4:]) < ALIKE * size[:, None], axis=1)
+            )
+        )
+    )
     return {*a[alike].tolist(), *b[alike].tolist()}
 
 
@@ -79,7 +91,10 @@ def _at_even_corners(anatomy: Anatomy) -> set[int]:
     at_edges, faces, _ = anatomy.meeting
     for k in begins[counts == 2]:
         (i, one), (j, other) = real[owner[k]], real[owner[k + 1]]
-        first, second = (set(faces[np.searchsorted(at_edges, n):np.searchsorted(at_edges, n, "right")].tolist()) for n in (i, j))
+        first, second = (
+            set(faces[np.searchsorted(at_edges, n) : np.searchsorted(at_edges, n, "right")].tolist())
+            for n in (i, j)
+        )
         if first == second and _may_be_one(one, other):
             found |= first
     return found
@@ -92,13 +107,17 @@ def _may_be_one(one: EdgeFacts, other: EdgeFacts) -> bool:
     if a.form == "line":
         return bool(np.linalg.norm(cross(a.tangent, b.tangent)) < ALIKE)
     if a.form == "circle" and a.centre and b.centre and a.normal and b.normal:
-        return bool(np.linalg.norm(np.subtract(a.centre, b.centre)) < ALIKE * (1 + a.radius) and abs(a.radius - b.radius) < ALIKE * (1 + a.radius)
-                    and abs(dot(a.normal, b.normal)) > 1 - ALIKE)
+        return bool(
+            np.linalg.norm(np.subtract(a.centre, b.centre)) < ALIKE * (1 + a.radius)
+            and abs(a.radius - b.radius) < ALIKE * (1 + a.radius)
+            and abs(dot(a.normal, b.normal)) > 1 - ALIKE
+        )
     return True
 
 
 def _some_merged(body: NamedShape, some: NDArray[np.bool_]) -> NamedShape | None:
-    """Merge among some faces of a body of one shell, with all their neighbours among them; None where that does not come out whole."""
+    """Merge among some faces of a body of one shell, with all their neighbours among them; None where that
+    does not come out whole."""
     builder, shell = BRep_Builder(), TopoDS_Shell()
     builder.MakeShell(shell)
     pairs = body.pairs()

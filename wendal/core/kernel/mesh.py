@@ -38,7 +38,8 @@ Arrays = tuple[NDArray, NDArray, NDArray]  # places, triangles, normals; (n, 3),
 
 @dataclass(frozen=True, slots=True)
 class FaceMesh:
-    """The triangles of one face: places and normals (n, 3) float32 mm, triangles (m, 3) uint32, content digest."""
+    """The triangles of one face: places and normals (n, 3) float32 mm, triangles (m, 3) uint32, content
+    digest."""
 
     places: F32
     normals: F32
@@ -47,7 +48,8 @@ class FaceMesh:
 
 
 def face_meshes(body: NamedShape, size: float) -> list[FaceMesh]:
-    """Mesh a body of a given size (mm) and return its faces' triangles in their stable order; faces that were meshed before keep theirs.
+    """Mesh a body of a given size (mm) and return its faces' triangles in their stable order; faces that were
+    meshed before keep theirs.
 
     How fine it is goes by steps of the size, so that a body that grows a little is not meshed anew.
     """
@@ -65,7 +67,9 @@ def mesh_shape(shape: TopoDS_Shape, fine: float) -> None:
     """Mesh a shape's faces. fine : the farthest that triangles may be from them, mm."""
     parameters = IMeshTools_Parameters()
     parameters.Deflection, parameters.Angle = fine, ANGLE
-    parameters.MeshAlgo = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Delabella  # the default is slow with holes
+    parameters.MeshAlgo = (
+        IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Delabella
+    )  # the default is slow with holes
     BRepMesh_IncrementalMesh(shape, parameters)
     parameters.MeshAlgo = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Watson
     for face in faces_of(shape):
@@ -91,7 +95,9 @@ def _face_mesh(face: TopoDS_Face) -> FaceMesh:
         normals = normals @ matrix[:, :3].T
     if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED:
         triangles, normals = triangles[:, ::-1], -normals
-    return _digested(places.astype(np.float32), normals.astype(np.float32), np.ascontiguousarray(triangles, np.uint32))
+    return _digested(
+        places.astype(np.float32), normals.astype(np.float32), np.ascontiguousarray(triangles, np.uint32)
+    )
 
 
 def _digested(places: F32, normals: F32, triangles: NDArray[np.uint32]) -> FaceMesh:
@@ -100,7 +106,8 @@ def _digested(places: F32, normals: F32, triangles: NDArray[np.uint32]) -> FaceM
 
 
 def _arrays(t: Any) -> Arrays:
-    """Read a triangulation straight from memory (a hundred times faster); where the layout differs, node by node."""
+    """Read a triangulation straight from memory (a hundred times faster); where the layout differs, node by
+    node."""
     if not t.IsDoublePrecision():
         fell_back(READING, "single precision")
         return _by_node(t)
@@ -113,15 +120,22 @@ def _arrays(t: Any) -> Arrays:
 
 @cache
 def _layout_known() -> bool:
-    """Tell whether reading from memory gives what the binding says, all three arrays of a meshed cone, place by place."""
+    """Tell whether reading from memory gives what the binding says, all three arrays of a meshed cone, place
+    by place."""
     cone = BRepPrimAPI_MakeCone(7.0, 2.0, 5.0).Shape()
     mesh_shape(cone, 0.1)
     for face in faces_of(cone):
         made = BRep_Tool.Triangulation_s(face, TopLoc_Location())
         made.ComputeNormals()
         # The binding scales a normal to length 1 once more, so it differs in the last place.
-        if not all(np.allclose(read, told, rtol=0, atol=1e-6) for read, told in zip(_raw(made), _by_node(made), strict=True)):
-            log.error("triangulations are read node by node: the binding lays them out differently from what was known")
+        if not all(
+            np.allclose(read, told, rtol=0, atol=1e-6)
+            for read, told in zip(_raw(made), _by_node(made), strict=True)
+        ):
+            log.error(
+                "triangulations are read node by node: the binding lays them out differently from what was "
+                "known"
+            )
             return False
     return True
 
@@ -136,9 +150,11 @@ def _by_node(t: Any) -> Arrays:
 
 def _raw(t: Any) -> Arrays:
     n, m = t.NbNodes(), t.NbTriangles()
-    return (_memory(t.InternalNodes(), 0, ctypes.c_double, n, np.float64),
-            _memory(t.InternalTriangles(), 24, ctypes.c_int32, m, np.int32) - 1,
-            _memory(t.InternalNormals(), 24, ctypes.c_float, n, np.float32))
+    return (
+        _memory(t.InternalNodes(), 0, ctypes.c_double, n, np.float64),
+        _memory(t.InternalTriangles(), 24, ctypes.c_int32, m, np.int32) - 1,
+        _memory(t.InternalNormals(), 24, ctypes.c_float, n, np.float32),
+    )
 
 
 def _memory(array: object, offset: int, kind: type, rows: int, dtype: type) -> NDArray:
@@ -148,7 +164,8 @@ def _memory(array: object, offset: int, kind: type, rows: int, dtype: type) -> N
 
 
 def edge_lines(body: NamedShape) -> list[F32]:
-    """Return every edge that is not degenerated as a line through points (n, 3) float32 mm, in stable order."""
+    """Return every edge that is not degenerated as a line through points (n, 3) float32 mm, in stable
+    order."""
     lines = []
     for edge in body.anatomy.edges:
         if edge.degenerated:

@@ -1,4 +1,7 @@
-"""Shapes placed elsewhere: seen from another system, shifted, turned, mirrored. Names stay, or are written anew one by one."""
+"""Shapes placed elsewhere: seen from another system, shifted, turned, mirrored.
+
+Names stay, or are written anew one by one.
+"""
 
 from __future__ import annotations
 
@@ -26,12 +29,17 @@ def seen_from(body: NamedShape, frame: Frame) -> NamedShape:
 def placed(body: NamedShape, placement: Placement, copied: Callable[[str], str] = str) -> NamedShape:
     """Return a shape after a motion. copied : turns a face's name into that of its copy.
 
-    A mirrored shape is made anew, since the kernel's moved one would be inside out; any other shares its geometry.
+    A mirrored shape is made anew, since the kernel's moved one would be inside out; any other shares its
+    geometry.
     """
     (a, b, c), (x, y, z) = placement.turn, placement.shift
     motion = gp_Trsf()
     motion.SetValues(*a, x, *b, y, *c, z)
-    shape = BRepBuilderAPI_Transform(body.shape, motion, True).Shape() if placement.mirrors else body.shape.Moved(TopLoc_Location(motion))
+    shape = (
+        BRepBuilderAPI_Transform(body.shape, motion, True).Shape()
+        if placement.mirrors
+        else body.shape.Moved(TopLoc_Location(motion))
+    )
     return renamed(NamedShape(shape, body.names), copied)  # faces keep their order
 
 

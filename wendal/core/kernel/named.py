@@ -19,7 +19,9 @@ class NamedShape:
 
     __slots__ = ("_anatomy", "names", "shape")
 
-    def __init__(self, shape: TopoDS_Shape, names: list[frozenset[str]], known: Anatomy | None = None) -> None:
+    def __init__(
+        self, shape: TopoDS_Shape, names: list[frozenset[str]], known: Anatomy | None = None
+    ) -> None:
         """known : the shape taken apart, where whoever made it has that already."""
         self.shape, self.names = shape, names
         self._anatomy = known
@@ -54,8 +56,15 @@ def carry(operation: Any, inputs: Iterable[NamedShape], result: TopoDS_Shape) ->
     "is deleted" is not asked: it is wrong for some survivors.
     """
     present = shape_map(result, TopAbs_ShapeEnum.TopAbs_FACE)
-    return NamedShape.collect(result, [(after, names) for before in inputs for face, names in before.pairs()
-                                       for after in _afterwards(operation, face, present)])
+    return NamedShape.collect(
+        result,
+        [
+            (after, names)
+            for before in inputs
+            for face, names in before.pairs()
+            for after in _afterwards(operation, face, present)
+        ],
+    )
 
 
 def _afterwards(operation: Any, face: TopoDS_Shape, present: ShapeMap) -> list[TopoDS_Shape]:

@@ -21,7 +21,15 @@ from .named import NamedShape
 from .shapes import direction, edges_of, faces_of, place, point
 from .types import Vec, unit
 
-__all__ = ["along_edge", "drop_on_face", "first_hit", "nearest_on_edge", "nearest_on_face", "normal_on_face", "pulled_edge"]
+__all__ = [
+    "along_edge",
+    "drop_on_face",
+    "first_hit",
+    "nearest_on_edge",
+    "nearest_on_face",
+    "normal_on_face",
+    "pulled_edge",
+]
 
 
 def nearest_on_face(body: NamedShape, index: int, to: Vec) -> Vec:
@@ -33,7 +41,8 @@ def nearest_on_face(body: NamedShape, index: int, to: Vec) -> Vec:
 
 
 def drop_on_face(body: NamedShape, index: int, to: Vec) -> Vec:
-    """Return the foot of the square from a place onto a face's whole surface, the nearest where there are several."""
+    """Return the foot of the square from a place onto a face's whole surface, the nearest where there are
+    several."""
     search = GeomAPI_ProjectPointOnSurf(point(to), BRep_Tool.Surface_s(_face(body, index)))
     if not search.NbPoints():
         raise StepError("The point does not drop square onto this face. Pick another point or face.")
@@ -47,7 +56,9 @@ def normal_on_face(body: NamedShape, index: int, at: Vec) -> Vec:
     u, v = search.LowerDistanceParameters() if search.NbPoints() else (0.0, 0.0)
     found = BRepLProp_SLProps(BRepAdaptor_Surface(face), u, v, 1, 1e-9)
     if not found.IsNormalDefined():
-        raise StepError("The face has no direction at this place; it comes to a tip there. Pick another place.")
+        raise StepError(
+            "The face has no direction at this place; it comes to a tip there. Pick another place."
+        )
     turned = -1.0 if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED else 1.0
     n = found.Normal()
     return (turned * n.X(), turned * n.Y(), turned * n.Z())
@@ -65,7 +76,11 @@ def first_hit(shape: NamedShape, index: int, origin: Vec, way: Vec) -> float:
 def along_edge(body: NamedShape, index: int, distance: float) -> tuple[Vec, Vec]:
     """Return place and unit tangent of an edge, distance mm from its beginning in the kernel's sense."""
     curve = BRepAdaptor_Curve(_edge(body, index))
-    at = GCPnts_AbscissaPoint(curve, distance, curve.FirstParameter()).Parameter() if distance else curve.FirstParameter()
+    at = (
+        GCPnts_AbscissaPoint(curve, distance, curve.FirstParameter()).Parameter()
+        if distance
+        else curve.FirstParameter()
+    )
     spot, tangent = gp_Pnt(), gp_Vec()
     curve.D1(at, spot, tangent)
     if tangent.Magnitude() < 1e-12:
@@ -86,7 +101,8 @@ def nearest_on_edge(body: NamedShape, index: int, to: Vec) -> float:
 
 
 def pulled_edge(body: NamedShape, index: int) -> tuple[list[float], list[Vec]] | None:
-    """Return an edge's knots (each once, from 0 to 1) and control points, in the kernel's sense; None where it is no cubic spline."""
+    """Return an edge's knots (each once, from 0 to 1) and control points, in the kernel's sense; None where
+    it is no cubic spline."""
     curve = BRepAdaptor_Curve(_edge(body, index))
     if curve.GetType() == GeomAbs_CurveType.GeomAbs_BezierCurve:
         made = GeomConvert.CurveToBSplineCurve_s(curve.Bezier())

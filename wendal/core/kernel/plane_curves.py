@@ -5,7 +5,14 @@ from __future__ import annotations
 import math
 
 from OCP.collections import Array1_double, Array1_gp_Pnt, Array1_int
-from OCP.Geom import Geom_BSplineCurve, Geom_Circle, Geom_Curve, Geom_Ellipse, Geom_OffsetCurve, Geom_TrimmedCurve
+from OCP.Geom import (
+    Geom_BSplineCurve,
+    Geom_Circle,
+    Geom_Curve,
+    Geom_Ellipse,
+    Geom_OffsetCurve,
+    Geom_TrimmedCurve,
+)
 from OCP.GeomAbs import GeomAbs_Shape
 from OCP.GeomConvert import GeomConvert_ApproxCurve
 from OCP.gp import gp_Ax2
@@ -19,16 +26,20 @@ CLOSE = 1e-7  # mm
 
 
 def plane_curve(segment: Segment, frame: Frame) -> tuple[Geom_Curve, float]:
-    """Return the curve of a segment that is not straight, and what its own parameter must be raised by to be the kernel's."""
+    """Return the curve of a segment that is not straight, and what its own parameter must be raised by to be
+    the kernel's."""
     curve, shift = _shape(segment, frame)
     return (_beside(curve, shift, segment, frame), shift) if segment.away else (curve, shift)
 
 
 def _beside(curve: Geom_Curve, shift: float, segment: Segment, frame: Frame) -> Geom_Curve:
-    """Return what runs beside a curve as a B-spline, within the kernel's own closeness: its faces are quicker and surer to cut."""
+    """Return what runs beside a curve as a B-spline, within the kernel's own closeness: its faces are quicker
+    and surer to cut."""
     low, high = sorted((segment.t0 + shift, segment.t1 + shift))
     exact = Geom_OffsetCurve(curve, -segment.away, direction(frame.normal))
-    near = GeomConvert_ApproxCurve(Geom_TrimmedCurve(exact, low, high), CLOSE, GeomAbs_Shape.GeomAbs_C1, 1000, 7)
+    near = GeomConvert_ApproxCurve(
+        Geom_TrimmedCurve(exact, low, high), CLOSE, GeomAbs_Shape.GeomAbs_C1, 1000, 7
+    )
     return near.Curve() if near.HasResult() and near.MaxError() <= 2 * CLOSE else exact
 
 
@@ -41,9 +52,14 @@ def _shape(segment: Segment, frame: Frame) -> tuple[Geom_Curve, float]:
         return Geom_Circle(gp_Ax2(middle, direction(frame.normal), direction(frame.x)), segment.radius), 0.0
     hx, hy = segment.half
     own, other = math.hypot(hx, hy), segment.radius
-    # The kernel wants the longer half-axis first: where it is the one across, its angle runs a quarter turn behind.
+    # The kernel wants the longer half-axis first: where it is the one across, its angle runs a quarter turn
+    # behind.
     x, y = (hx, hy) if own >= other else (-hy, hx)
-    along = (x * frame.x[0] + y * frame.y[0], x * frame.x[1] + y * frame.y[1], x * frame.x[2] + y * frame.y[2])
+    along = (
+        x * frame.x[0] + y * frame.y[0],
+        x * frame.x[1] + y * frame.y[1],
+        x * frame.x[2] + y * frame.y[2],
+    )
     axes = gp_Ax2(middle, direction(frame.normal), direction(along))
     return Geom_Ellipse(axes, max(own, other), min(own, other)), 0.0 if own >= other else -math.pi / 2
 

@@ -28,8 +28,21 @@ from .named import NamedShape
 from .shapes import compound, items, listed, shape_map, solids_of
 from .types import Edge, Face, Mass, OnDemand, Topology, Vec, Vertex, said_at
 
-__all__ = ["box_of", "check_solid", "check_whole", "describe", "edge_faces", "lumps", "mass_of", "middle_of", "pieces_of", "runs_into_itself", "together",
-           "touching", "volume_of"]
+__all__ = [
+    "box_of",
+    "check_solid",
+    "check_whole",
+    "describe",
+    "edge_faces",
+    "lumps",
+    "mass_of",
+    "middle_of",
+    "pieces_of",
+    "runs_into_itself",
+    "together",
+    "touching",
+    "volume_of",
+]
 
 NEAR = 1e-7  # mm: nearer than this, the kernel takes two shapes for touching
 EDGE, FACE, SHELL = TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_FACE, TopAbs_ShapeEnum.TopAbs_SHELL
@@ -55,7 +68,9 @@ def box_of(bodies: list[NamedShape]) -> tuple[Vec, Vec]:
 
 def together(shapes: list[NamedShape]) -> NamedShape:
     """Return several shapes as one, not joined."""
-    return NamedShape.collect(compound(s.shape for s in shapes), [pair for shape in shapes for pair in shape.pairs()])
+    return NamedShape.collect(
+        compound(s.shape for s in shapes), [pair for shape in shapes for pair in shape.pairs()]
+    )
 
 
 def touching(body: NamedShape, tools: list[NamedShape]) -> bool:
@@ -83,29 +98,49 @@ def mass_of(body: NamedShape) -> Mass:
     whole = area if sheet else volume
     low, high = box_of([body])
     x, y, z = (whole[1:] / whole[0]).tolist() if whole[0] else (0.0, 0.0, 0.0)
-    return Mass(0.0 if sheet else float(volume[0]), float(area[0]), (x, y, z), low, high, len(found.faces), len(found.edges),
-                len(found.touching[2]), all(f.check() for f in found.faces) and (sheet or found.unclosed is None), sheet)
+    return Mass(
+        0.0 if sheet else float(volume[0]),
+        float(area[0]),
+        (x, y, z),
+        low,
+        high,
+        len(found.faces),
+        len(found.edges),
+        len(found.touching[2]),
+        all(f.check() for f in found.faces) and (sheet or found.unclosed is None),
+        sheet,
+    )
 
 
 def check_solid(body: NamedShape) -> None:
-    """Raise StepError unless a result is a sound solid: there, valid, positive, closed, no two faces glued along an edge only.
+    """Raise StepError unless a result is a sound solid: there, valid, positive, closed, no two faces glued
+    along an edge only.
 
-    Faces that were found sound once are not looked at again; that all are joined is. The kernel's own look at the whole shape is `check_whole`.
+    Faces that were found sound once are not looked at again; that all are joined is. The kernel's own look at
+    the whole shape is `check_whole`.
     """
     solids = solids_of(body.shape)
     if not solids:
         raise StepError("Nothing is left of the body. Check the depth and the side.")
     found = body.anatomy
     if found.unclosed is not None and found.unclosed[1] > 2:
-        raise StepError(f"This touches the body only along an edge, near {said_at(found.unclosed[0].described.middle)}. Let it overlap, or leave a gap.")
-    if found.unclosed is not None or not all(f.check() for f in found.faces) or not _shells_apart(body, solids):
+        raise StepError(
+            f"This touches the body only along an edge, near {said_at(found.unclosed[0].described.middle)}. "
+            "Let it overlap, or leave a gap."
+        )
+    if (
+        found.unclosed is not None
+        or not all(f.check() for f in found.faces)
+        or not _shells_apart(body, solids)
+    ):
         raise StepError(BROKEN)
     if volume_of(body) <= 0:
         raise StepError("The result has no volume.")
 
 
 def _shells_apart(body: NamedShape, solids: list[TopoDS_Shape]) -> bool:
-    """Tell whether the faces hang together as many as there are shells; several shells in one solid are left to the kernel's own check."""
+    """Tell whether the faces hang together as many as there are shells; several shells in one solid are left
+    to the kernel's own check."""
     shells = shape_map(body.shape, SHELL).Extent()
     at_edges, faces, _ = body.anatomy.meeting
     count = len(body.anatomy.faces)
@@ -124,12 +159,14 @@ _known_whole: Once[NamedShape, bool] = Once(_checked, 32)
 
 
 def check_whole(body: NamedShape) -> bool:
-    """Tell whether the kernel's own check finds nothing wrong with a shape; it looks at everything, and takes its time."""
+    """Tell whether the kernel's own check finds nothing wrong with a shape; it looks at everything, and takes
+    its time."""
     return _known_whole(body)
 
 
 def runs_into_itself(body: NamedShape) -> bool:
-    """Tell whether a shape's faces cut each other elsewhere than at their edges, which the kernel's own check does not see; it takes 15 ms and more."""
+    """Tell whether a shape's faces cut each other elsewhere than at their edges, which the kernel's own check
+    does not see; it takes 15 ms and more."""
     analyzer = BOPAlgo_ArgumentAnalyzer()
     analyzer.SetShape1(body.shape)
     analyzer.SelfInterMode = True
@@ -148,7 +185,9 @@ def _ancestors(shape: TopoDS_Shape, kind: TopAbs_ShapeEnum) -> list[tuple[TopoDS
     """Return every sub-shape of a kind with the faces around it, in the stable order that meshes use too."""
     found = AncestorMap()
     TopExp.MapShapesAndAncestors_s(shape, kind, FACE, found)
-    return [(s, listed(found.FindFromKey(s)) if found.Contains(s) else []) for s in items(shape_map(shape, kind))]
+    return [
+        (s, listed(found.FindFromKey(s)) if found.Contains(s) else []) for s in items(shape_map(shape, kind))
+    ]
 
 
 def describe(body: NamedShape) -> Topology:
@@ -192,15 +231,37 @@ class Described(Topology):
         faces_round = Grouped(at_corners, faces_at_corners, len(corners))
         place_of = {c.number: i for i, c in enumerate(corners)}
         ends = np.array([place_of[c.number] for e in edges for c in e.ends], np.int32)
-        ends_of = Grouped(np.repeat(np.arange(len(edges), dtype=np.int32), [len(e.ends) for e in edges]), ends, len(edges))
+        ends_of = Grouped(
+            np.repeat(np.arange(len(edges), dtype=np.int32), [len(e.ends) for e in edges]), ends, len(edges)
+        )
 
         def edge(i: int) -> Edge:
             e = edges[i].described
-            return Edge(faces_at[i], ends_of[i], e.form, e.middle, e.length, e.start, e.tangent, e.centre, e.normal, e.radius)
+            return Edge(
+                faces_at[i],
+                ends_of[i],
+                e.form,
+                e.middle,
+                e.length,
+                e.start,
+                e.tangent,
+                e.centre,
+                e.normal,
+                e.radius,
+            )
 
-        super().__init__(self.faces, OnDemand(len(edges), edge), OnDemand(len(corners), lambda i: Vertex(faces_round[i], corners[i].place)), self.names,
-                         edges_of=Grouped(faces_there, at_edges, len(found.faces)), corners_of=Grouped(faces_at_corners, at_corners, len(found.faces)),
-                         faces_at=faces_at, ends_of=ends_of, faces_round=faces_round, marks=(found.faces, edges, corners))
+        super().__init__(
+            self.faces,
+            OnDemand(len(edges), edge),
+            OnDemand(len(corners), lambda i: Vertex(faces_round[i], corners[i].place)),
+            self.names,
+            edges_of=Grouped(faces_there, at_edges, len(found.faces)),
+            corners_of=Grouped(faces_at_corners, at_corners, len(found.faces)),
+            faces_at=faces_at,
+            ends_of=ends_of,
+            faces_round=faces_round,
+            marks=(found.faces, edges, corners),
+        )
 
 
 class Grouped(Sequence[tuple[int, ...]]):
@@ -221,7 +282,7 @@ class Grouped(Sequence[tuple[int, ...]]):
     def __getitem__(self, index: int | slice) -> tuple[int, ...] | list[tuple[int, ...]]:
         if isinstance(index, slice):
             flat, ends = self._flat.tolist(), self._ends.tolist()
-            return [tuple(flat[ends[i]:ends[i + 1]]) for i in range(*index.indices(len(self)))]
+            return [tuple(flat[ends[i] : ends[i + 1]]) for i in range(*index.indices(len(self)))]
         if not 0 <= index < len(self._ends) - 1:
             raise IndexError(index)
-        return tuple(self._flat[self._ends[index]:self._ends[index + 1]])
+        return tuple(self._flat[self._ends[index] : self._ends[index + 1]])

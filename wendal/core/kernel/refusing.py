@@ -1,8 +1,8 @@
 """The border to the geometry kernel: its own exceptions become a refusal here, and nothing else does.
 
-The binding's exceptions derive from `Exception` alone and have no common base (`except Standard_Failure` catches
-almost nothing). They are told by where their class lives. A `KeyError` or `TypeError` is a fault of ours; it goes
-on upwards, is logged with its trace, and is never called the kernel's.
+The binding's exceptions derive from `Exception` alone and have no common base (`except Standard_Failure`
+catches almost nothing). They are told by where their class lives. A `KeyError` or `TypeError` is a fault of
+ours; it goes on upwards, is logged with its trace, and is never called the kernel's.
 """
 
 from __future__ import annotations

@@ -1,4 +1,5 @@
-"""Faces of a body offset, moved, replaced by other surfaces, and split; their neighbours follow and all names stay."""
+"""Faces of a body offset, moved, replaced by other surfaces, and split; their neighbours follow and all names
+stay."""
 
 from __future__ import annotations
 
@@ -45,13 +46,24 @@ FACE = TopAbs_ShapeEnum.TopAbs_FACE
 
 
 def faces_offset(body: NamedShape, by: Mapping[int, float]) -> tuple[NamedShape, int]:
-    """Move faces, by index, along their outward normals (mm), their neighbours following; returns also how many more faces came along.
+    """Move faces, by index, along their outward normals (mm), their neighbours following; returns also how
+    many more faces came along.
 
     No face is lost and none is new. Raises FaceRefused with the faces that did not come where they should.
     """
     own = faces_of(body.shape)
     maker: Any = BRepOffset_MakeOffset()
-    maker.Initialize(body.shape, 0.0, SEWN, BRepOffset_Mode.BRepOffset_Skin, False, False, GeomAbs_JoinType.GeomAbs_Intersection, False, False)
+    maker.Initialize(
+        body.shape,
+        0.0,
+        SEWN,
+        BRepOffset_Mode.BRepOffset_Skin,
+        False,
+        False,
+        GeomAbs_JoinType.GeomAbs_Intersection,
+        False,
+        False,
+    )
     for i, distance in by.items():
         maker.SetOffsetOnFace(own[i], distance)
     with refused_as(partial(FaceRefused, [])):
@@ -63,7 +75,9 @@ def faces_offset(body: NamedShape, by: Mapping[int, float]) -> tuple[NamedShape,
     solid = BRepBuilderAPI_MakeSolid(TopoDS.Shell(shells[0])).Solid()
     BRepLib.OrientClosedSolid_s(solid)
     fresh = [[f for f in listed(maker.Generated(face)) if f.ShapeType() == FACE] for face in own]
-    made = NamedShape.collect(solid, [(f, names) for found, names in zip(fresh, body.names, strict=True) for f in found])
+    made = NamedShape.collect(
+        solid, [(f, names) for found, names in zip(fresh, body.names, strict=True) for f in found]
+    )
     if not all(fresh) or len(made.names) != len(body.names) or not all(made.names):
         raise FaceRefused([])
     _sound(made)
@@ -111,7 +125,8 @@ def _sound(made: NamedShape) -> None:
 
 
 def faces_moved(body: NamedShape, faces: list[int], by: Vec, prefix: str) -> tuple[NamedShape, bool, int]:
-    """Move faces by a vector (mm): all of a boss or pocket as it is, else flat ones so far along their normals as the vector goes.
+    """Move faces by a vector (mm): all of a boss or pocket as it is, else flat ones so far along their
+    normals as the vector goes.
 
     Returns also whether it was a boss or pocket, and how many more faces came along. Raises FaceRefused.
     """
@@ -142,10 +157,11 @@ def _moved_along(body: NamedShape, faces: list[int], by: Vec) -> tuple[NamedShap
 
 
 def faces_replaced(body: NamedShape, face: int, target: Target, reach: float, prefix: str) -> NamedShape:
-    """Let a flat face end at the whole of a plane or another face's surface: material is added up to it, and taken away behind it.
+    """Let a flat face end at the whole of a plane or another face's surface: material is added up to it, and
+    taken away behind it.
 
-    The new face keeps the old one's names. Raises StepError where the surface does not reach over all of the face, or where the faces
-    around it do not stand square to it.
+    The new face keeps the old one's names. Raises StepError where the surface does not reach over all of the
+    face, or where the faces around it do not stand square to it.
     """
     own = faces_of(body.shape)[face]
     normal = normal_on_face(body, face, inside_of(own))
@@ -154,20 +170,31 @@ def faces_replaced(body: NamedShape, face: int, target: Target, reach: float, pr
     removes: list[NamedShape] = []
     covered = 0.0
     for sense, kept in ((1.0, fills), (-1.0, removes)):
-        column = prism(Profile("face", [], (body, face, {})), Frame(), scaled(normal, sense * reach), prefix, far=LEAK)
+        column = prism(
+            Profile("face", [], (body, face, {})), Frame(), scaled(normal, sense * reach), prefix, far=LEAK
+        )
         for piece in _cut_by(column, surface, f"{prefix}/new"):
             held = {n for own_names in piece.names for n in own_names}
             if f"{prefix}/start/face" in held and f"{prefix}/{LEAK}/face" not in held:
                 kept.append(piece)
                 covered += sum(_area(f) for f, n in piece.pairs() if f"{prefix}/start/face" in n)
     if abs(covered - _area(own)) > COVERED * covered:
-        raise StepError("The other surface does not reach over all of this face. Pick one that does, or a plane.", field="target")
+        raise StepError(
+            "The other surface does not reach over all of this face. Pick one that does, or a plane.",
+            field="target",
+        )
     made = fuse([body, *fills]) if fills else body
     made = cut(made, removes) if removes else made
     check_solid(made)
-    names = [_less(n, prefix) or (body.names[face] if f"{prefix}/new" in n else frozenset()) for n in made.names]
+    names = [
+        _less(n, prefix) or (body.names[face] if f"{prefix}/new" in n else frozenset()) for n in made.names
+    ]
     if not all(names):
-        raise StepError("The faces around this one do not stand square to it, so they can not follow. Use Offset faces, or Draft.", field="face")
+        raise StepError(
+            "The faces around this one do not stand square to it, so they can not follow. Use Offset faces, "
+            "or Draft.",
+            field="face",
+        )
     found = NamedShape(made.shape, names)
     if lumps(found) != lumps(body) or not any(n & body.names[face] for n in names):
         raise StepError("Nothing would be left of this face.", field="target")
@@ -189,13 +216,20 @@ def _cut_by(solid: NamedShape, surface: TopoDS_Shape, name: str) -> list[NamedSh
     return pieces_of(carry(splitter, [solid, tool], splitter.Shape()))
 
 
-def faces_split(body: NamedShape, faces: list[int], cutters: Sequence[tuple[Target | NamedShape, Callable[[Vec], str]]], reach: float,
-                prefix: str) -> tuple[NamedShape, int]:
-    """Split faces where surfaces meet them; the body stays as it is. Returns also in how many parts the faces are.
+def faces_split(
+    body: NamedShape,
+    faces: list[int],
+    cutters: Sequence[tuple[Target | NamedShape, Callable[[Vec], str]]],
+    reach: float,
+    prefix: str,
+) -> tuple[NamedShape, int]:
+    """Split faces where surfaces meet them; the body stays as it is. Returns also in how many parts the faces
+    are.
 
-    cutters : sheets, or planes and faces of which the whole is meant as far as the reach (mm), each with what tells in a word on which
-    side of it a place lies. A part keeps the face's names and gets one of its own, `prefix/part/<side>/<the face>`. Raises FaceRefused
-    with the faces that are not cut in two, or with none where one of the cutters meets none of them.
+    cutters : sheets, or planes and faces of which the whole is meant as far as the reach (mm), each with what
+    tells in a word on which side of it a place lies. A part keeps the face's names and gets one of its own,
+    `prefix/part/<side>/<the face>`. Raises FaceRefused with the faces that are not cut in two, or with none
+    where one of the cutters meets none of them.
     """
     own = faces_of(body.shape)
     lines: list[TopoDS_Shape] = []
@@ -233,7 +267,8 @@ def faces_split(body: NamedShape, faces: list[int], cutters: Sequence[tuple[Targ
 
 
 def front_of(target: Target) -> Callable[[Vec], str]:
-    """Return what tells whether a place lies in front of a plane or face (where its normal looks) or behind it."""
+    """Return what tells whether a place lies in front of a plane or face (where its normal looks) or behind
+    it."""
     if isinstance(target, Frame):
         return lambda p: "front" if dot(minus(p, target.origin), target.normal) > 0 else "back"
     shape, index = target

@@ -19,12 +19,15 @@ __all__ = ["ribs_between"]
 NEAR = 1e-6  # mm: a piece that is nearer than this to a place holds it
 
 
-def ribs_between(tools: list[NamedShape], bodies: Sequence[NamedShape], lines: Sequence[Sequence[Vec]]) -> tuple[list[NamedShape], list[Vec], bool]:
+def ribs_between(
+    tools: list[NamedShape], bodies: Sequence[NamedShape], lines: Sequence[Sequence[Vec]]
+) -> tuple[list[NamedShape], list[Vec], bool]:
     """Take bodies away from long walls and keep the pieces along the lines that end at bodies everywhere.
 
-    A face of a wall that is beyond everything has `leak` in its name. lines : for every line, places along it, the middle one in the
-    middle of the list. Returns the pieces; for the lines whose middle lies in a piece that does not end, that place; and whether parts
-    of lines elsewhere lie in such pieces and are left out.
+    A face of a wall that is beyond everything has `leak` in its name. lines : for every line, places along
+    it, the middle one in the middle of the list. Returns the pieces; for the lines whose middle lies in a
+    piece that does not end, that place; and whether parts of lines elsewhere lie in such pieces and are left
+    out.
     """
     solid = fuse(tools) if len(tools) > 1 else tools[0]
     kept: list[NamedShape] = []
@@ -32,8 +35,12 @@ def ribs_between(tools: list[NamedShape], bodies: Sequence[NamedShape], lines: S
     left_out = False
     vertices = [[(p, BRepBuilderAPI_MakeVertex(point(p)).Vertex()) for p in line] for line in lines]
     for piece in pieces_of(cut(solid, list(bodies), merge=False)):
-        held = [(i, p, k == len(line) // 2) for i, line in enumerate(vertices) for k, (p, v) in enumerate(line)
-                if BRepExtrema_DistShapeShape(v, piece.shape).Value() < NEAR]
+        held = [
+            (i, p, k == len(line) // 2)
+            for i, line in enumerate(vertices)
+            for k, (p, v) in enumerate(line)
+            if BRepExtrema_DistShapeShape(v, piece.shape).Value() < NEAR
+        ]
         if not held:
             continue
         if any(LEAK in part for names in piece.names for name in names for part in name.split("/")[1:3]):

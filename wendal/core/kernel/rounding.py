@@ -18,18 +18,26 @@ BEYOND = 1.0  # mm that the tool reaches over the face
 
 
 def fully_rounded(body: NamedShape, face: int, sides: tuple[int, int], step: str) -> tuple[NamedShape, float]:
-    """Replace a flat face between two flat faces by a part of a cylinder that touches all three; return the body and the radius (mm).
+    """Replace a flat face between two flat faces by a part of a cylinder that touches all three; return the
+    body and the radius (mm).
 
-    The new face is named `step/full/<face>` and keeps the face's names. Raises StepError where the faces are not of one cross-section.
+    The new face is named `step/full/<face>` and keeps the face's names. Raises StepError where the faces are
+    not of one cross-section.
     """
     topology = describe(body)
     middle, one, other = (topology.faces[i] for i in (face, *sides))
     if any(f.form != "flat" for f in (middle, one, other)):
-        raise StepError("A full rounding is made of flat faces only. Pick a flat face between two flat ones.", field="face")
+        raise StepError(
+            "A full rounding is made of flat faces only. Pick a flat face between two flat ones.",
+            field="face",
+        )
     n = middle.frame.normal
     way = cross(n, one.frame.normal)
     if math.hypot(*way) < FLAT or abs(dot(unit(way), other.frame.normal)) > FLAT:
-        raise StepError("The two side faces do not run along one direction, so no one radius fits between them.", field="sides")
+        raise StepError(
+            "The two side faces do not run along one direction, so no one radius fits between them.",
+            field="sides",
+        )
     along = unit(way)
     low, high = _ends(topology, face, sides, along)
     across = cross(along, n)  # in the face, from one side to the other
@@ -71,22 +79,35 @@ def fully_rounded(body: NamedShape, face: int, sides: tuple[int, int], step: str
     named = [(names - {name}) | kept if name in names else names for names in made.names]
     left = {n for names in named for n in names}
     if any(not body.names[i] & left for i in sides):
-        raise StepError(f"The circle that touches all three faces has a radius of {r:.6g} mm, and reaches beyond a side face. Make the sides higher, "
-                        "or the face narrower.", field="face")
+        raise StepError(
+            f"The circle that touches all three faces has a radius of {r:.6g} mm, and reaches beyond a side "
+            "face. Make the sides higher, "
+            "or the face narrower.",
+            field="face",
+        )
     if any(n.startswith((f"{step}/side/", f"{step}/start/", f"{step}/end/")) for n in left):
-        raise StepError("The face does not end square between its sides, so it can not be rounded in one piece.", field="face")
+        raise StepError(
+            "The face does not end square between its sides, so it can not be rounded in one piece.",
+            field="face",
+        )
     return NamedShape(made.shape, named), r
 
 
 def _ends(topology: Topology, face: int, sides: tuple[int, int], along: Vec) -> tuple[Vec, Vec]:
-    """Return a place at either end of the face; raises StepError unless it is a strip with square ends between its sides."""
+    """Return a place at either end of the face; raises StepError unless it is a strip with square ends
+    between its sides."""
     own = [e for e in topology.edges if face in e.faces]
     long = [e for e in own if any(s in e.faces for s in sides)]
     ends = [e for e in own if e not in long]
     if len(long) != 2 or len(ends) != 2 or any(e.form != "line" for e in own):
-        raise StepError("The face is no strip between the two sides: it must meet each of them in one straight edge.", field="sides")
+        raise StepError(
+            "The face is no strip between the two sides: it must meet each of them in one straight edge.",
+            field="sides",
+        )
     if any(abs(dot(e.tangent, along)) > FLAT for e in ends):
-        raise StepError("The face does not end square to its sides, so it can not be rounded in one piece.", field="face")
+        raise StepError(
+            "The face does not end square to its sides, so it can not be rounded in one piece.", field="face"
+        )
     first, last = sorted(ends, key=lambda e: dot(e.middle, along))
     return first.middle, last.middle
 

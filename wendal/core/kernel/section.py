@@ -24,10 +24,11 @@ Piece = tuple[str, list[tuple[float, float]], float]
 
 
 def cut_face(shape: NamedShape, index: int, frame: Frame) -> list[Piece]:
-    """Return the pieces in which a face meets a plane, as lines, circles, ellipses and their arcs, or else as places along a curve.
+    """Return the pieces in which a face meets a plane, as lines, circles, ellipses and their arcs, or else as
+    places along a curve.
 
-    Coordinates are the plane's, mm; a piece is its kind, its places and its radius, as a sketch takes them in; a curve's places are
-    at equal ways along it.
+    Coordinates are the plane's, mm; a piece is its kind, its places and its radius, as a sketch takes them
+    in; a curve's places are at equal ways along it.
     """
     maker = BRepAlgoAPI_Section(faces_of(shape.shape)[index], gp_Pln(ax3(frame)), False)
     maker.Approximation(False)
@@ -54,7 +55,13 @@ def cut_face(shape: NamedShape, index: int, frame: Frame) -> list[Piece]:
         elif curve.GetType() == GeomAbs_CurveType.GeomAbs_Ellipse:
             oval = curve.Ellipse()
             c = frame.local(place(oval.Location()))[:2]
-            x, y, _ = frame.local(place(oval.Location().Translated(gp_Vec(oval.XAxis().Direction()).Multiplied(oval.MajorRadius()))))
+            x, y, _ = frame.local(
+                place(
+                    oval.Location().Translated(
+                        gp_Vec(oval.XAxis().Direction()).Multiplied(oval.MajorRadius())
+                    )
+                )
+            )
             if abs(t1 - t0 - 2 * math.pi) < 1e-9:
                 found.append(("ellipse", [c, (x, y)], oval.MinorRadius()))
             else:
@@ -62,12 +69,22 @@ def cut_face(shape: NamedShape, index: int, frame: Frame) -> list[Piece]:
                 found.append(("ellipse_arc", [c, (x, y), *((a, b) if left else (b, a))], oval.MinorRadius()))
         else:
             even = GCPnts_UniformAbscissa(curve, FINE + 1)
-            found.append(("curve", [frame.local(place(curve.Value(even.Parameter(i + 1))))[:2] for i in range(even.NbPoints())], 0.0))
+            found.append(
+                (
+                    "curve",
+                    [
+                        frame.local(place(curve.Value(even.Parameter(i + 1))))[:2]
+                        for i in range(even.NbPoints())
+                    ],
+                    0.0,
+                )
+            )
     return found
 
 
 def turning_lines(shape: NamedShape, index: int, eye: Vec) -> list[tuple[Vec, Vec]]:
-    """Return the straight lines (a place, a unit direction) along which an extruded face turns away from an eye looking along `eye`."""
+    """Return the straight lines (a place, a unit direction) along which an extruded face turns away from an
+    eye looking along `eye`."""
     face = faces_of(shape.shape)[index]
     surface = BRepAdaptor_Surface(face)
     if surface.GetType() != GeomAbs_SurfaceType.GeomAbs_SurfaceOfExtrusion:
@@ -84,6 +101,14 @@ def turning_lines(shape: NamedShape, index: int, eye: Vec) -> list[tuple[Vec, Ve
 
     grid = [u0 + (u1 - u0) * i / FINE for i in range(FINE + 1)]
     sides = [facing(u) for u in grid]
-    turned = [u for u, before, after in zip(grid[1:], sides, sides[2:], strict=False) if facing(u) == 0 and before * after < 0]
-    turned += [float(brentq(facing, a, b, xtol=1e-14)) for (a, b), (f, g) in zip(pairwise(grid), pairwise(sides), strict=True) if f * g < 0]
+    turned = [
+        u
+        for u, before, after in zip(grid[1:], sides, sides[2:], strict=False)
+        if facing(u) == 0 and before * after < 0
+    ]
+    turned += [
+        float(brentq(facing, a, b, xtol=1e-14))
+        for (a, b), (f, g) in zip(pairwise(grid), pairwise(sides), strict=True)
+        if f * g < 0
+    ]
     return [(place(surface.Value(u, v0)), along) for u in sorted(turned)]

@@ -14,8 +14,24 @@ from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Edge, TopoDS_Face, TopoDS
 
 from .types import Frame, Vec
 
-__all__ = ["ShapeMap", "ax3", "compound", "direction", "edges_of", "faces_of", "items", "listed", "map_of", "place", "point", "shape_list", "shape_map",
-           "solids_of", "vector", "vertices_of"]
+__all__ = [
+    "ShapeMap",
+    "ax3",
+    "compound",
+    "direction",
+    "edges_of",
+    "faces_of",
+    "items",
+    "listed",
+    "map_of",
+    "place",
+    "point",
+    "shape_list",
+    "shape_map",
+    "solids_of",
+    "vector",
+    "vertices_of",
+]
 
 
 def shape_list(shapes: Iterable[TopoDS_Shape]) -> List_TopoDS_Shape:
@@ -43,7 +59,10 @@ def map_of(shapes: Iterable[TopoDS_Shape]) -> ShapeMap:
 
 
 def items(found: ShapeMap) -> list[TopoDS_Shape]:
-    """Return what a map holds, in its order. By number: beginning to iterate takes the binding most of a millisecond."""
+    """Return what a map holds, in its order.
+
+    By number: beginning to iterate takes the binding most of a millisecond.
+    """
     return [found.FindKey(i) for i in range(1, found.Extent() + 1)]
 
 

@@ -1,7 +1,7 @@
 """Bodies hollowed to a thickness, open at some faces or at none.
 
-The kernel can do nothing at all, or something broken, and call it done; so of every new wall it is measured whether it stands as far
-from the old faces as was asked, and of every old face whether it has got one.
+The kernel can do nothing at all, or something broken, and call it done; so of every new wall it is measured
+whether it stands as far from the old faces as was asked, and of every old face whether it has got one.
 """
 
 from __future__ import annotations
@@ -42,12 +42,19 @@ class ShellFailed(Exception):
     """The kernel did not make the walls, or not as thick as was asked."""
 
 
-def hollowed(body: NamedShape, openings: tuple[int, ...], thickness: float, outward: bool, others: dict[int, float],
-             step: str) -> tuple[NamedShape, NamedShape]:
+def hollowed(
+    body: NamedShape,
+    openings: tuple[int, ...],
+    thickness: float,
+    outward: bool,
+    others: dict[int, float],
+    step: str,
+) -> tuple[NamedShape, NamedShape]:
     """Return a body hollowed to a thickness (mm), and the new faces alone.
 
-    openings : faces that are left open. outward : the walls stand outside of the body as it was. others : thicknesses of single faces.
-    New walls are named `step/wall/<the face that they run along>`. Raises ShellFailed.
+    openings : faces that are left open. outward : the walls stand outside of the body as it was. others :
+    thicknesses of single faces. New walls are named `step/wall/<the face that they run along>`. Raises
+    ShellFailed.
     """
     # Inwards rounded corners come out rightly; outwards sharp ones, which several thicknesses need anyhow.
     for join in (SHARP, ARC) if outward or others else (ARC, SHARP):
@@ -56,11 +63,20 @@ def hollowed(body: NamedShape, openings: tuple[int, ...], thickness: float, outw
     raise ShellFailed
 
 
-def _made(body: NamedShape, openings: tuple[int, ...], thickness: float, outward: bool, others: dict[int, float], step: str,
-          join: GeomAbs_JoinType) -> tuple[NamedShape, NamedShape]:
+def _made(
+    body: NamedShape,
+    openings: tuple[int, ...],
+    thickness: float,
+    outward: bool,
+    others: dict[int, float],
+    step: str,
+    join: GeomAbs_JoinType,
+) -> tuple[NamedShape, NamedShape]:
     faces, sense = faces_of(body.shape), 1.0 if outward else -1.0
     maker: Any = BRepOffset_MakeOffset()
-    maker.Initialize(body.shape, sense * thickness, SEWN, BRepOffset_Mode.BRepOffset_Skin, False, False, join, False, False)
+    maker.Initialize(
+        body.shape, sense * thickness, SEWN, BRepOffset_Mode.BRepOffset_Skin, False, False, join, False, False
+    )
     for i in openings:
         maker.AddFace(faces[i])
     for i, own in others.items():
@@ -76,7 +92,10 @@ def _made(body: NamedShape, openings: tuple[int, ...], thickness: float, outward
     if openings:
         made = carry(maker, [body], shape)
         present = shape_map(shape, FACE)
-        made = NamedShape.collect(shape, [*((f, n) for f, n in made.pairs() if n), *((w, n) for _, w, n in walls if present.Contains(w))])
+        made = NamedShape.collect(
+            shape,
+            [*((f, n) for f, n in made.pairs() if n), *((w, n) for _, w, n in walls if present.Contains(w))],
+        )
     else:
         made = _closed(body, shape, walls, outward)
     check_solid(made)
@@ -90,8 +109,11 @@ def _made(body: NamedShape, openings: tuple[int, ...], thickness: float, outward
     return made, some_of(made, [f for f, names in made.pairs() if names & new])
 
 
-def _walls(maker: Any, body: NamedShape, faces: list[TopoDS_Face], openings: tuple[int, ...], step: str) -> list[tuple[int, TopoDS_Shape, frozenset[str]]]:
-    """Return every new wall with the old face that it runs along and its name; raises ShellFailed where a face has none."""
+def _walls(
+    maker: Any, body: NamedShape, faces: list[TopoDS_Face], openings: tuple[int, ...], step: str
+) -> list[tuple[int, TopoDS_Shape, frozenset[str]]]:
+    """Return every new wall with the old face that it runs along and its name; raises ShellFailed where a
+    face has none."""
     found = []
     for i, (face, names) in enumerate(zip(faces, body.names, strict=True)):
         if i in openings:
@@ -103,7 +125,12 @@ def _walls(maker: Any, body: NamedShape, faces: list[TopoDS_Face], openings: tup
     return found
 
 
-def _closed(body: NamedShape, shell: TopoDS_Shape, walls: list[tuple[int, TopoDS_Shape, frozenset[str]]], outward: bool) -> NamedShape:
+def _closed(
+    body: NamedShape,
+    shell: TopoDS_Shape,
+    walls: list[tuple[int, TopoDS_Shape, frozenset[str]]],
+    outward: bool,
+) -> NamedShape:
     """Return what lies between a body and a closed shell inside or around it."""
     shells = items(shape_map(shell, TopAbs_ShapeEnum.TopAbs_SHELL))
     if len(shells) != 1:
@@ -114,8 +141,14 @@ def _closed(body: NamedShape, shell: TopoDS_Shape, walls: list[tuple[int, TopoDS
     return cut(other, [body], merge=False) if outward else cut(body, [other], merge=False)
 
 
-def _measure(body: NamedShape, faces: list[TopoDS_Face], openings: tuple[int, ...], walls: list[tuple[int, TopoDS_Shape, frozenset[str]]],
-             thickness: float, others: dict[int, float]) -> None:
+def _measure(
+    body: NamedShape,
+    faces: list[TopoDS_Face],
+    openings: tuple[int, ...],
+    walls: list[tuple[int, TopoDS_Shape, frozenset[str]]],
+    thickness: float,
+    others: dict[int, float],
+) -> None:
     """Raise ShellFailed unless a place inside every wall stands as far from the old faces as was asked."""
     context = IntTools_Context()
     old = some_of(body, [f for i, f in enumerate(faces) if i not in openings]).shape
@@ -124,7 +157,13 @@ def _measure(body: NamedShape, faces: list[TopoDS_Face], openings: tuple[int, ..
         BOPTools_AlgoTools3D.PointInFace_s(TopoDS.Face(wall), at, gp_Pnt2d(), context)
         wanted = others.get(i, thickness)
         vertex = BRepBuilderAPI_MakeVertex(at).Vertex()
-        foot = GeomAPI_ProjectPointOnSurf(at, BRep_Tool.Surface_s(faces[i]))  # the wall may run on where its own face has ended
+        foot = GeomAPI_ProjectPointOnSurf(
+            at, BRep_Tool.Surface_s(faces[i])
+        )  # the wall may run on where its own face has ended
         whole = BRepExtrema_DistShapeShape(vertex, old).Value()
-        if not foot.NbPoints() or abs(foot.LowerDistance() - wanted) > THICK or whole < min(wanted, thickness, *others.values(), math.inf) - THICK:
+        if (
+            not foot.NbPoints()
+            or abs(foot.LowerDistance() - wanted) > THICK
+            or whole < min(wanted, thickness, *others.values(), math.inf) - THICK
+        ):
             raise ShellFailed

@@ -31,7 +31,10 @@ SMOOTH = 1e-4  # rad: a path whose direction changes by more at a corner has a k
 
 @dataclass(frozen=True)
 class Spine:
-    """A path in space as the kernel's wire. runs : its pieces in order, each with its name; closed : it comes back to its beginning."""
+    """A path in space as the kernel's wire.
+
+    runs : its pieces in order, each with its name; closed : it comes back to its beginning.
+    """
 
     wire: TopoDS_Wire
     runs: list[tuple[str, TopoDS_Edge]]
@@ -53,8 +56,12 @@ class Spine:
     def kinks(self) -> list[Vec]:
         """Return its corners, where it changes its direction at once."""
         pairs = zip(self.runs, [*self.runs[1:], *(self.runs[:1] if self.closed else [])], strict=False)
-        return [there for (_, one), (_, other) in pairs
-                for (there, before), (_, after) in [(_at(one, 1.0), _at(other, 0.0))] if dot(before, after) < math.cos(SMOOTH)]
+        return [
+            there
+            for (_, one), (_, other) in pairs
+            for (there, before), (_, after) in [(_at(one, 1.0), _at(other, 0.0))]
+            if dot(before, after) < math.cos(SMOOTH)
+        ]
 
     def at(self, along: float) -> tuple[Vec, Vec]:
         """Return the place so many mm along and the unit direction there."""
@@ -66,7 +73,8 @@ class Spine:
         raise AssertionError("a path without runs")
 
     def stations(self, count: int) -> list[tuple[Vec, Vec]]:
-        """Return places and unit directions at so many even steps of its length, its beginning and end among them."""
+        """Return places and unit directions at so many even steps of its length, its beginning and end among
+        them."""
         return [self.at(self.length() * k / count) for k in range(count + 1)]
 
     def reversed(self) -> Spine:
@@ -74,7 +82,9 @@ class Spine:
         return Spine(self.wire, [(n, TopoDS.Edge(e.Reversed())) for n, e in reversed(self.runs)], self.closed)
 
     def met(self, place: Vec, way: Vec, after: float) -> float | None:
-        """Return how far along it first meets the plane through a place square to a direction, from a length on; None where it does not."""
+        """Return how far along it first meets the plane through a place square to a direction, from a length
+        on; None where it does not."""
+
         def ahead(s: float) -> float:
             return dot(minus(self.at(s)[0], place), way)
 
@@ -103,8 +113,11 @@ def _at(edge: TopoDS_Edge, share: float) -> tuple[Vec, Vec]:
     back = edge.Orientation() == TopAbs_Orientation.TopAbs_REVERSED
     share = 1.0 - share if back else share
     length = float(GCPnts_AbscissaPoint.Length_s(curve))
-    parameter = GCPnts_AbscissaPoint(curve, length * share, curve.FirstParameter()).Parameter() if 0.0 < share < 1.0 else (
-        curve.FirstParameter() if share <= 0.0 else curve.LastParameter())
+    parameter = (
+        GCPnts_AbscissaPoint(curve, length * share, curve.FirstParameter()).Parameter()
+        if 0.0 < share < 1.0
+        else (curve.FirstParameter() if share <= 0.0 else curve.LastParameter())
+    )
     at, tangent = gp_Pnt(), gp_Vec()
     curve.D1(parameter, at, tangent)
     way = unit((tangent.X(), tangent.Y(), tangent.Z()))
@@ -116,23 +129,34 @@ def spine_drawn(path: list[Segment], frame: Frame, closed: bool) -> Spine:
     try:
         wire, edges = wire_of(path, frame, closed)
     except StepError as error:
-        raise StepError("The curves of this path do not join on to each other. Look at their ends.", field="path") from error
+        raise StepError(
+            "The curves of this path do not join on to each other. Look at their ends.", field="path"
+        ) from error
     return Spine(wire, [(s.name, e) for s, e in edges], closed)
 
 
 def spine_of_edges(body: NamedShape, picked: list[int], smooth: bool, plane: Frame | None) -> Spine:
-    """Return edges of a body, by index, as a path that begins in a plane (anywhere, if none). smooth : with all that runs on smoothly.
+    """Return edges of a body, by index, as a path that begins in a plane (anywhere, if none). smooth : with
+    all that runs on smoothly.
 
-    A run is named by the faces that meet in its edge. Raises StepError where they make no one path, or none of its ends lies in the plane.
+    A run is named by the faces that meet in its edge. Raises StepError where they make no one path, or none
+    of its ends lies in the plane.
     """
-    own = [(TopoDS.Edge(e), around) for e, around in edge_faces(body.shape) if not BRep_Tool.Degenerated_s(TopoDS.Edge(e))]
+    own = [
+        (TopoDS.Edge(e), around)
+        for e, around in edge_faces(body.shape)
+        if not BRep_Tool.Degenerated_s(TopoDS.Edge(e))
+    ]
     wanted = list(dict.fromkeys(picked))
     if smooth:
         _run_on(own, wanted)
     chain = _ordered([own[i][0] for i in wanted])
     if chain is None:
-        raise StepError("These edges make no one path: they do not all join on to each other, end to end. Take some out, or pick those between.",
-                        field="edges")
+        raise StepError(
+            "These edges make no one path: they do not all join on to each other, end to end. Take some "
+            "out, or pick those between.",
+            field="edges",
+        )
     closed = math.dist(_at(chain[0], 0.0)[0], _at(chain[-1], 1.0)[0]) < NEAR
     if plane is not None:
         chain = _begun_in(chain, closed, plane)
@@ -151,6 +175,7 @@ def spine_of_edges(body: NamedShape, picked: list[int], smooth: bool, plane: Fra
 
 def _run_on(own: list[tuple[TopoDS_Edge, list]], wanted: list[int]) -> None:
     """Add to some edges all that run on smoothly from them."""
+
     def ends(edge: TopoDS_Edge) -> list[tuple[Vec, Vec]]:
         (a, one), (b, other) = _at(edge, 0.0), _at(edge, 1.0)
         return [(a, scaled(one, -1.0)), (b, other)]  # outwards
@@ -158,7 +183,9 @@ def _run_on(own: list[tuple[TopoDS_Edge, list]], wanted: list[int]) -> None:
     for i in wanted:  # grows as it is run through
         for at, way in ends(own[i][0]):
             for k, (edge, _) in enumerate(own):
-                if k not in wanted and any(math.dist(at, p) < NEAR and dot(way, out) < -math.cos(SMOOTH) for p, out in ends(edge)):
+                if k not in wanted and any(
+                    math.dist(at, p) < NEAR and dot(way, out) < -math.cos(SMOOTH) for p, out in ends(edge)
+                ):
                     wanted.append(k)
 
 
@@ -189,17 +216,25 @@ def _begun_in(chain: list[TopoDS_Edge], closed: bool, plane: Frame) -> list[Topo
     if closed:
         starts = [i for i, e in enumerate(chain) if off(_at(e, 0.0)[0]) < NEAR]
         if not starts:
-            raise StepError("No corner of this closed path lies in the profile's plane. Draw the profile where there is one.", field="edges")
-        return [*chain[starts[0]:], *chain[: starts[0]]]
+            raise StepError(
+                "No corner of this closed path lies in the profile's plane. Draw the profile where there is "
+                "one.",
+                field="edges",
+            )
+        return [*chain[starts[0] :], *chain[: starts[0]]]
     if off(_at(chain[0], 0.0)[0]) < NEAR:
         return chain
     if off(_at(chain[-1], 1.0)[0]) < NEAR:
         return [TopoDS.Edge(e.Reversed()) for e in reversed(chain)]
-    raise StepError("The path does not begin in the profile's plane. Draw the profile on a plane at its end.", field="edges")
+    raise StepError(
+        "The path does not begin in the profile's plane. Draw the profile on a plane at its end.",
+        field="edges",
+    )
 
 
 def carried(frames: list[tuple[Vec, Vec]], start: Frame) -> list[Frame]:
-    """Return a frame carried along places and directions without turning about them (by double reflection), the first one given."""
+    """Return a frame carried along places and directions without turning about them (by double reflection),
+    the first one given."""
     found = [start]
     for (p, t), (q, u) in pairwise(frames):
         frame = found[-1]

@@ -22,10 +22,14 @@ __all__ = ["side_of_sheet", "split"]
 BESIDE = 1e-3  # mm: how far beside a cut it is asked on which side a piece lies
 
 
-def split(body: NamedShape, target: Target | NamedShape, reach: float, prefix: str) -> tuple[list[NamedShape], list[NamedShape]]:
-    """Cut a body or sheet by the whole of a plane or face, or by a sheet: the pieces in front (where the normal looks), and those behind.
+def split(
+    body: NamedShape, target: Target | NamedShape, reach: float, prefix: str
+) -> tuple[list[NamedShape], list[NamedShape]]:
+    """Cut a body or sheet by the whole of a plane or face, or by a sheet: the pieces in front (where the
+    normal looks), and those behind.
 
-    The cut faces are named `prefix/cut`. Raises StepError where it misses the body, or does not cut it through.
+    The cut faces are named `prefix/cut`. Raises StepError where it misses the body, or does not cut it
+    through.
     """
     cutter = target.shape if isinstance(target, NamedShape) else _whole(target, reach)
     side = side_of_sheet(target) if isinstance(target, NamedShape) else front_of(target)
@@ -39,21 +43,28 @@ def split(body: NamedShape, target: Target | NamedShape, reach: float, prefix: s
     if not splitter.IsDone() or splitter.Shape().IsNull():
         raise StepError("The kernel could not split this body.")
     name = f"{prefix}/cut"
-    made = carry(splitter, [body, NamedShape(cutter, [frozenset({name})] * len(faces_of(cutter)))], splitter.Shape())
+    made = carry(
+        splitter, [body, NamedShape(cutter, [frozenset({name})] * len(faces_of(cutter)))], splitter.Shape()
+    )
     pieces = [NamedShape.collect(solid, made.pairs()) for solid in solids_of(splitter.Shape())]
     if any(f.Orientation() == TopAbs_Orientation.TopAbs_INTERNAL for p in pieces for f in faces_of(p.shape)):
-        raise StepError("This does not cut the body through. Pick a plane, face or sheet that does.", field="by")
+        raise StepError(
+            "This does not cut the body through. Pick a plane, face or sheet that does.", field="by"
+        )
     front: list[NamedShape] = []
     behind: list[NamedShape] = []
     for piece in pieces:
         (front if _in_front(piece, side, name) else behind).append(piece)
     if not front or not behind:  # a body in several pieces is also split where the plane runs between them
-        raise StepError("This does not cut the body: it misses it, only touches it, or does not go through.", field="by")
+        raise StepError(
+            "This does not cut the body: it misses it, only touches it, or does not go through.", field="by"
+        )
     return front, behind
 
 
 def side_of_sheet(sheet: NamedShape) -> Callable[[Vec], str]:
     """Return what tells whether a place lies in front of a sheet, by the place of it that is nearest."""
+
     def tell(p: Vec) -> str:
         near = [nearest_on_face(sheet, i, p) for i in range(len(sheet.names))]
         i = min(range(len(near)), key=lambda k: math.dist(near[k], p))
@@ -63,10 +74,13 @@ def side_of_sheet(sheet: NamedShape) -> Callable[[Vec], str]:
 
 
 def _in_front(piece: NamedShape, side: Callable[[Vec], str], name: str) -> bool:
-    """Tell on which side of the cut a piece lies: where it is just inside of a cut face; one that is not cut, anywhere."""
+    """Tell on which side of the cut a piece lies: where it is just inside of a cut face; one that is not cut,
+    anywhere."""
     faces = faces_of(piece.shape)
     at = next((i for i, names in enumerate(piece.names) if name in names), None)
     inner = inside_of(faces[at or 0])
     if at is not None:
-        inner = minus(inner, scaled(normal_on_face(piece, at, inner), BESIDE))  # a cut face looks out of the piece
+        inner = minus(
+            inner, scaled(normal_on_face(piece, at, inner), BESIDE)
+        )  # a cut face looks out of the piece
     return side(inner) == "front"

@@ -18,7 +18,8 @@ SURELY = 0.99  # of what was found to work, told as what works
 
 
 def survives(work: Callable[[], object]) -> bool:
-    """Tell whether something works, in a child process that it may end: the kernel can take its process down."""
+    """Tell whether something works, in a child process that it may end: the kernel can take its process
+    down."""
     child = os.fork()
     if not child:
         with suppress(BaseException):  # whatever it raises is a no
@@ -31,7 +32,8 @@ def survives(work: Callable[[], object]) -> bool:
 
 
 def most(work: Callable[[float], object]) -> float:
-    """Return up to which share (0 to 1) of what was asked something works, a little less to be sure; 0.0 where none did."""
+    """Return up to which share (0 to 1) of what was asked something works, a little less to be sure; 0.0
+    where none did."""
     low, high, until = 0.0, 1.0, time.monotonic() + PATIENCE
     for _ in range(TRIES):
         middle = (low + high) / 2

@@ -8,8 +8,28 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, TypeVar, overload
 
-__all__ = ["Edge", "Face", "Frame", "Mass", "OnDemand", "Placement", "Profile", "Segment", "Topology", "Vec", "Vertex", "add", "cross", "dot",
-           "minus", "said_at", "scaled", "turned", "unit", "upright"]
+__all__ = [
+    "Edge",
+    "Face",
+    "Frame",
+    "Mass",
+    "OnDemand",
+    "Placement",
+    "Profile",
+    "Segment",
+    "Topology",
+    "Vec",
+    "Vertex",
+    "add",
+    "cross",
+    "dot",
+    "minus",
+    "said_at",
+    "scaled",
+    "turned",
+    "unit",
+    "upright",
+]
 
 Vec = tuple[float, float, float]
 Thing = TypeVar("Thing")
@@ -73,8 +93,11 @@ class Frame:
     def at(self, u: float, v: float, w: float = 0.0) -> Vec:
         """Return the place in space of plane coordinates u, v and height w."""
         o, x, y, n = self.origin, self.x, self.y, self.normal
-        return (o[0] + u * x[0] + v * y[0] + w * n[0], o[1] + u * x[1] + v * y[1] + w * n[1],
-                o[2] + u * x[2] + v * y[2] + w * n[2])
+        return (
+            o[0] + u * x[0] + v * y[0] + w * n[0],
+            o[1] + u * x[1] + v * y[1] + w * n[1],
+            o[2] + u * x[2] + v * y[2] + w * n[2],
+        )
 
     def local(self, p: Vec) -> Vec:
         """Return the plane coordinates and height of a place in space."""
@@ -125,14 +148,18 @@ class Placement:
     def mirrored(cls, plane: Frame) -> Placement:
         """Return the mirroring about a plane."""
         n = plane.normal
-        columns = [minus(e, scaled(n, 2 * dot(n, e))) for e in ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0))]
+        columns = [
+            minus(e, scaled(n, 2 * dot(n, e))) for e in ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0))
+        ]
         return cls._about(plane.origin, columns)
 
     @classmethod
     def between(cls, start: Frame, end: Frame) -> Placement:
         """Return the motion that carries one frame onto another."""
-        columns = [add(add(scaled(end.x, e[0]), scaled(end.y, e[1])), scaled(end.normal, e[2]))
-                   for e in zip(start.x, start.y, start.normal, strict=True)]
+        columns = [
+            add(add(scaled(end.x, e[0]), scaled(end.y, e[1])), scaled(end.normal, e[2]))
+            for e in zip(start.x, start.y, start.normal, strict=True)
+        ]
         made = cls._of_columns(columns)
         return cls(made.turn, minus(end.origin, made.vector(start.origin)))
 
@@ -177,10 +204,10 @@ class Placement:
 class Segment:
     """A side of a profile, in plane coordinates (mm), in the direction of its loop.
 
-    centre, t0, t1 : for an arc, its middle and angles in rad (t1 < t0 runs clockwise); centre None is straight.
-    half : for an ellipse, the half-axis from its centre at which its angle is 0; radius is the one across.
-    knots, poles, degree : of a B-spline, which runs from t0 to t1.
-    away : mm to the left of that ellipse or B-spline at which the side runs instead, with the same angles or parameters.
+    centre, t0, t1 : for an arc, its middle and angles in rad (t1 < t0 runs clockwise); centre None is
+    straight. half : for an ellipse, the half-axis from its centre at which its angle is 0; radius is the one
+    across. knots, poles, degree : of a B-spline, which runs from t0 to t1. away : mm to the left of that
+    ellipse or B-spline at which the side runs instead, with the same angles or parameters.
     """
 
     name: str
@@ -199,10 +226,11 @@ class Segment:
 
 @dataclass(frozen=True, slots=True)
 class Profile:
-    """A flat region to build from: its loops (outer counter-clockwise first) and the name of its caps' source.
+    """A flat region to build from: its loops (outer counter-clockwise first) and the name of its caps'
+    source.
 
-    face : instead of loops, a flat face of a body (its shape and index), with the name of the source at each of its edges, by their
-    index in the shape.
+    face : instead of loops, a flat face of a body (its shape and index), with the name of the source at each
+    of its edges, by their index in the shape.
     """
 
     name: str
@@ -260,20 +288,37 @@ class Vertex:
 
 
 class Topology:
-    """Everything of a body that can be referred to, in the kernel's own order. What is asked for by index is worked out then: a body of a
-    thousand faces costs what is wanted of it.
+    """Everything of a body that can be referred to, in the kernel's own order. What is asked for by index is
+    worked out then: a body of a thousand faces costs what is wanted of it.
 
-    names : of the faces. edges_of, corners_of : of each face, by index; faces_at, ends_of : the faces and the corners of each edge; faces_round :
-    the faces at each corner. marks : of each face, edge and corner what stays the same object for as long as it is the same, from body to body;
-    `described` of a face's and an edge's tells its form, and `notes` is for what is kept of them.
+    names : of the faces. edges_of, corners_of : of each face, by index; faces_at, ends_of : the faces and the
+    corners of each edge; faces_round : the faces at each corner. marks : of each face, edge and corner what
+    stays the same object for as long as it is the same, from body to body; `described` of a face's and an
+    edge's tells its form, and `notes` is for what is kept of them.
     """
 
-    def __init__(self, faces: Sequence[Face] = (), edges: Sequence[Edge] = (), vertices: Sequence[Vertex] = (), names: Sequence[frozenset[str]] = (), *,
-                 edges_of: Sequence[Sequence[int]] = (), corners_of: Sequence[Sequence[int]] = (), faces_at: Sequence[tuple[int, ...]] = (),
-                 ends_of: Sequence[tuple[int, ...]] = (), faces_round: Sequence[Sequence[int]] = (),
-                 marks: tuple[Sequence[Any], Sequence[Any], Sequence[Any]] = ((), (), ())) -> None:
+    def __init__(
+        self,
+        faces: Sequence[Face] = (),
+        edges: Sequence[Edge] = (),
+        vertices: Sequence[Vertex] = (),
+        names: Sequence[frozenset[str]] = (),
+        *,
+        edges_of: Sequence[Sequence[int]] = (),
+        corners_of: Sequence[Sequence[int]] = (),
+        faces_at: Sequence[tuple[int, ...]] = (),
+        ends_of: Sequence[tuple[int, ...]] = (),
+        faces_round: Sequence[Sequence[int]] = (),
+        marks: tuple[Sequence[Any], Sequence[Any], Sequence[Any]] = ((), (), ()),
+    ) -> None:
         self.faces, self.edges, self.vertices, self.names = faces, edges, vertices, names
-        self.edges_of, self.corners_of, self.faces_at, self.ends_of, self.faces_round = edges_of, corners_of, faces_at, ends_of, faces_round
+        self.edges_of, self.corners_of, self.faces_at, self.ends_of, self.faces_round = (
+            edges_of,
+            corners_of,
+            faces_at,
+            ends_of,
+            faces_round,
+        )
         self.marks = marks
 
     def beside(self, face: int) -> list[int]:
@@ -282,8 +327,18 @@ class Topology:
 
     def unfolded(self) -> Topology:
         """Return it with what meets what as plain lists, for whoever asks of all of it."""
-        return Topology(self.faces, self.edges, self.vertices, self.names, edges_of=self.edges_of[:], corners_of=self.corners_of[:],
-                        faces_at=self.faces_at[:], ends_of=self.ends_of[:], faces_round=self.faces_round[:], marks=self.marks)
+        return Topology(
+            self.faces,
+            self.edges,
+            self.vertices,
+            self.names,
+            edges_of=self.edges_of[:],
+            corners_of=self.corners_of[:],
+            faces_at=self.faces_at[:],
+            ends_of=self.ends_of[:],
+            faces_round=self.faces_round[:],
+            marks=self.marks,
+        )
 
     @cached_property
     def _named(self) -> dict[str, list[int]]:
@@ -299,7 +354,10 @@ class Topology:
 
 
 class OnDemand(Sequence[Thing]):
-    """A row of things that are made when they are asked for, each once. count : of them; make : gives the one at an index."""
+    """A row of things that are made when they are asked for, each once.
+
+    count : of them; make : gives the one at an index.
+    """
 
     def __init__(self, count: int, make: Callable[[int], Thing]) -> None:
         self._made: list[Thing | None] = [None] * count

@@ -6,7 +6,12 @@ import math
 from typing import Any
 
 from OCP.BRepAdaptor import BRepAdaptor_Curve
-from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeVertex, BRepBuilderAPI_MakeWire
+from OCP.BRepBuilderAPI import (
+    BRepBuilderAPI_MakeEdge,
+    BRepBuilderAPI_MakeFace,
+    BRepBuilderAPI_MakeVertex,
+    BRepBuilderAPI_MakeWire,
+)
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepLib import BRepLib
 from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Mode
@@ -39,15 +44,28 @@ TRUE = 1e-3  # of a volume: so near the solid must come to its area times its de
 FACE = TopAbs_ShapeEnum.TopAbs_FACE
 
 
-def wrapped(profile: Profile, frame: Frame, axis: tuple[Vec, Vec], radius: float, depth: float, into: bool, prefix: str) -> NamedShape:
-    """Wrap a profile, drawn in a plane along a cylinder's axis (a place, a direction), onto the cylinder, and give it a depth (mm).
+def wrapped(
+    profile: Profile,
+    frame: Frame,
+    axis: tuple[Vec, Vec],
+    radius: float,
+    depth: float,
+    into: bool,
+    prefix: str,
+) -> NamedShape:
+    """Wrap a profile, drawn in a plane along a cylinder's axis (a place, a direction), onto the cylinder, and
+    give it a depth (mm).
 
-    It lies on the side that the plane's normal looks to; lengths round the cylinder are those of the drawing. into : below the surface.
-    Named as a prism: `prefix/side/<segment>/<profile>`, `prefix/start/…` (at the surface) and `prefix/end/…`. Raises StepError.
+    It lies on the side that the plane's normal looks to; lengths round the cylinder are those of the drawing.
+    into : below the surface. Named as a prism: `prefix/side/<segment>/<profile>`, `prefix/start/…` (at the
+    surface) and `prefix/end/…`. Raises StepError.
     """
     place, way = axis[0], unit(axis[1])
     if abs(dot(way, frame.normal)) > 1e-9:
-        raise StepError("The sketch's plane does not run along the axis of the round face. Draw on a plane that does.", field="face")
+        raise StepError(
+            "The sketch's plane does not run along the axis of the round face. Draw on a plane that does.",
+            field="face",
+        )
     out = frame.normal
     across = cross(way, out)
     own = radius - depth if into else radius
@@ -55,7 +73,10 @@ def wrapped(profile: Profile, frame: Frame, axis: tuple[Vec, Vec], radius: float
         raise StepError(f"A depth of {depth:g} mm reaches to the axis. Make it smaller.", field="depth")
     widths = [dot(minus(frame.at(*s.start), place), across) for loop in profile.loops for s in loop]
     if max(widths) - min(widths) > 2 * math.pi * radius:
-        raise StepError(f"This is longer than the way round ({2 * math.pi * radius:.6g} mm). Make it shorter.", field="profile")
+        raise StepError(
+            f"This is longer than the way round ({2 * math.pi * radius:.6g} mm). Make it shorter.",
+            field="profile",
+        )
     surface = Geom_CylindricalSurface(gp_Ax3(point(place), direction(way), direction(out)), own)
     flat = Frame(place, across, way)  # whose x is the length round the cylinder, and y the height
     edges: list[tuple[Segment, TopoDS_Edge]] = []
@@ -72,12 +93,21 @@ def wrapped(profile: Profile, frame: Frame, axis: tuple[Vec, Vec], radius: float
     reach = (radius + OVER) if into else radius + depth
     wanted = area * (reach**2 - own**2) / (2 * radius)
     if abs(volume_of(solid) - wanted) > TRUE * wanted:
-        raise StepError("The kernel could not wrap this outline rightly. Make it simpler, or the depth smaller.", field="profile")
+        raise StepError(
+            "The kernel could not wrap this outline rightly. Make it simpler, or the depth smaller.",
+            field="profile",
+        )
     return solid
 
 
-def _wire(loop: list[Segment], frame: Frame, flat: Frame, surface: Geom_CylindricalSurface, radius: float,
-          edges: list[tuple[Segment, TopoDS_Edge]]) -> TopoDS_Wire:
+def _wire(
+    loop: list[Segment],
+    frame: Frame,
+    flat: Frame,
+    surface: Geom_CylindricalSurface,
+    radius: float,
+    edges: list[tuple[Segment, TopoDS_Edge]],
+) -> TopoDS_Wire:
     def spot(p: tuple[float, float]) -> gp_Pnt2d:
         u, v, _ = flat.local(frame.at(*p))
         return gp_Pnt2d(u / radius, v)
@@ -91,7 +121,9 @@ def _wire(loop: list[Segment], frame: Frame, flat: Frame, surface: Geom_Cylindri
         curve, back = _curve(s, frame, flat, radius)
         ends = corners[i], corners[(i + 1) % len(loop)]
         first, last = reversed(ends) if back else ends
-        edge = BRepBuilderAPI_MakeEdge(curve, surface, first, last, curve.FirstParameter(), curve.LastParameter()).Edge()
+        edge = BRepBuilderAPI_MakeEdge(
+            curve, surface, first, last, curve.FirstParameter(), curve.LastParameter()
+        ).Edge()
         edge = TopoDS.Edge(edge.Reversed()) if back else edge
         maker.Add(edge)
         edges.append((s, edge))
@@ -103,11 +135,14 @@ def _wire(loop: list[Segment], frame: Frame, flat: Frame, surface: Geom_Cylindri
 
 
 def _curve(s: Segment, frame: Frame, flat: Frame, radius: float) -> tuple[Geom2d_Curve, bool]:
-    """Return a side as a B-spline of the cylinder's parameters (angle, height), and whether it runs against the side."""
+    """Return a side as a B-spline of the cylinder's parameters (angle, height), and whether it runs against
+    the side."""
     plane = gp_Pln(ax3(flat))
     if s.centre is None and not s.poles:
         back = False
-        bent = GeomAPI.To2d_s(GC_MakeSegment(point(frame.at(*s.start)), point(frame.at(*s.end))).Value(), plane)
+        bent = GeomAPI.To2d_s(
+            GC_MakeSegment(point(frame.at(*s.start)), point(frame.at(*s.end))).Value(), plane
+        )
     else:
         curve, shift = plane_curve(s, frame)
         low, high = sorted((s.t0 + shift, s.t1 + shift))
@@ -120,9 +155,26 @@ def _curve(s: Segment, frame: Frame, flat: Frame, radius: float) -> tuple[Geom2d
     return spline, back
 
 
-def _thick(face: TopoDS_Face, edges: list[tuple[Segment, TopoDS_Edge]], by: float, into: bool, prefix: str, profile: str) -> NamedShape:
+def _thick(
+    face: TopoDS_Face,
+    edges: list[tuple[Segment, TopoDS_Edge]],
+    by: float,
+    into: bool,
+    prefix: str,
+    profile: str,
+) -> NamedShape:
     maker: Any = BRepOffset_MakeOffset()
-    maker.Initialize(face, by, 1e-3, BRepOffset_Mode.BRepOffset_Skin, False, False, GeomAbs_JoinType.GeomAbs_Intersection, True, False)
+    maker.Initialize(
+        face,
+        by,
+        1e-3,
+        BRepOffset_Mode.BRepOffset_Skin,
+        False,
+        False,
+        GeomAbs_JoinType.GeomAbs_Intersection,
+        True,
+        False,
+    )
     with refused_as(lambda: StepError(FAILED, field="profile")):
         maker.MakeOffsetShape()
         shape = maker.Shape()
@@ -130,8 +182,14 @@ def _thick(face: TopoDS_Face, edges: list[tuple[Segment, TopoDS_Edge]], by: floa
         raise StepError(FAILED, field="profile")
     present = shape_map(shape, FACE)
     near, far = ("end", "start") if into else ("start", "end")
-    named: list[tuple[TopoDS_Shape, frozenset[str]]] = [(f, frozenset({f"{prefix}/{near}/{profile}"})) for f in (face, *listed(maker.Modified(face)))]
-    named += [(f, frozenset({f"{prefix}/{far}/{profile}"})) for f in listed(maker.Generated(face)) if f.ShapeType() == FACE]
+    named: list[tuple[TopoDS_Shape, frozenset[str]]] = [
+        (f, frozenset({f"{prefix}/{near}/{profile}"})) for f in (face, *listed(maker.Modified(face)))
+    ]
+    named += [
+        (f, frozenset({f"{prefix}/{far}/{profile}"}))
+        for f in listed(maker.Generated(face))
+        if f.ShapeType() == FACE
+    ]
     found = NamedShape.collect(shape, [(f, n) for f, n in named if present.Contains(f)])
     for solid in solids_of(found.shape):
         BRepLib.OrientClosedSolid_s(TopoDS.Solid(solid))
@@ -141,8 +199,11 @@ def _thick(face: TopoDS_Face, edges: list[tuple[Segment, TopoDS_Edge]], by: floa
     return found
 
 
-def _walls(made: NamedShape, edges: list[tuple[Segment, TopoDS_Edge]], near: str, role: str, profile: str) -> NamedShape:
-    """Name the walls, of which the kernel keeps no history, by the side whose edge they share with the near face."""
+def _walls(
+    made: NamedShape, edges: list[tuple[Segment, TopoDS_Edge]], near: str, role: str, profile: str
+) -> NamedShape:
+    """Name the walls, of which the kernel keeps no history, by the side whose edge they share with the near
+    face."""
     middles = [(s.name, middle_of(BRepAdaptor_Curve(e))[0]) for s, e in edges]
     faces = shape_map(made.shape, FACE)
     names = list(made.names)

@@ -69,7 +69,8 @@ def write_stl(bodies: list[NamedShape], size: float) -> bytes:
 
 
 def to_bytes(shape: TopoDS_Shape) -> bytes:
-    """Return a shape in the kernel's binary form, without triangles; the same shape always gives the same bytes."""
+    """Return a shape in the kernel's binary form, without triangles; the same shape always gives the same
+    bytes."""
     stream = io.BytesIO()
     BinTools.Write_s(shape, stream, False, False, BinTools_FormatVersion.BinTools_FormatVersion_VERSION_4)
     return stream.getvalue()

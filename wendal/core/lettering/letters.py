@@ -1,7 +1,8 @@
 """Setting words in a shipped font: which letter stands where, and its outline.
 
-Everything is in capital heights (the nominal size of lettering, as in ISO 3098-1): a letter H is 1 high. Letters stand on y = 0
-and the first begins at x = 0. HarfBuzz sets them, with kerning and without joined letters, so that every sign has its own outline.
+Everything is in capital heights (the nominal size of lettering, as in ISO 3098-1): a letter H is 1 high.
+Letters stand on y = 0 and the first begins at x = 0. HarfBuzz sets them, with kerning and without joined
+letters, so that every sign has its own outline.
 """
 
 from __future__ import annotations
@@ -32,8 +33,9 @@ Loop = tuple[Stroke, ...]
 class Letter:
     """One sign in its place.
 
-    sign : its index in the words. x, width : where it begins and how far on the next one stands.
-    shapes : its pieces, each an outer loop (counter-clockwise) and the holes in it (clockwise); x counts from the letter's own start.
+    sign : its index in the words. x, width : where it begins and how far on the next one stands. shapes : its
+    pieces, each an outer loop (counter-clockwise) and the holes in it (clockwise); x counts from the letter's
+    own start.
     """
 
     sign: int
@@ -77,7 +79,10 @@ def unknown_signs(words: str, font: str) -> list[str]:
 
 @lru_cache(maxsize=256)
 def lettered(words: str, font: str) -> Lettering:
-    """Set words in a font; a sign that the font does not have is left out. Raises KeyError for an unknown font."""
+    """Set words in a font; a sign that the font does not have is left out.
+
+    Raises KeyError for an unknown font.
+    """
     letters: list[Letter] = []
     x = 0.0
     for file, run in groupby(enumerate(words), lambda s: _file_of(s[1], font)):
@@ -134,19 +139,26 @@ class _Pen:
 
 @lru_cache(maxsize=2048)
 def _shapes(file: str, glyph: int, shift: XY) -> tuple[tuple[Loop, ...], ...]:
-    """Return a glyph's pieces: a loop inside an even number of others is the outside of a piece, one inside an odd number a hole."""
+    """Return a glyph's pieces: a loop inside an even number of others is the outside of a piece, one inside
+    an odd number a hole."""
     cut = _cut(file)
     pen = _Pen(cut.capital, shift)
     cut.font.draw_glyph_with_pen(glyph, pen)
     loops = [tuple(loop) for loop in pen.loops if loop]
     outlines = [list(_corners(loop)) for loop in loops]
-    depth = [sum(_inside(outlines[k], outlines[i][0]) for k in range(len(loops)) if k != i) for i in range(len(loops))]
+    depth = [
+        sum(_inside(outlines[k], outlines[i][0]) for k in range(len(loops)) if k != i)
+        for i in range(len(loops))
+    ]
     pieces = []
     for i, loop in enumerate(loops):
         if depth[i] % 2:
             continue
-        holes = [_turned(loops[k], outlines[k], -1.0) for k in range(len(loops))
-                 if depth[k] == depth[i] + 1 and _inside(outlines[i], outlines[k][0])]
+        holes = [
+            _turned(loops[k], outlines[k], -1.0)
+            for k in range(len(loops))
+            if depth[k] == depth[i] + 1 and _inside(outlines[i], outlines[k][0])
+        ]
         pieces.append((_turned(loop, outlines[i], 1.0), *holes))
     return tuple(pieces)
 
@@ -157,7 +169,9 @@ def _corners(loop: Loop) -> Iterator[XY]:
         for i in range(4 if len(stroke) > 2 else 1):
             t, places = i / 4, stroke
             while len(places) > 1:
-                places = tuple((a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1])) for a, b in pairwise(places))
+                places = tuple(
+                    (a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1])) for a, b in pairwise(places)
+                )
             yield places[0]
 
 

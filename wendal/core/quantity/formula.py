@@ -79,7 +79,11 @@ def parse(text: str) -> Formula:
     if not text.strip():
         raise FormulaError("A number or a formula is wanted here, for example 12 mm.", at=0)
     if len(text) > LONGEST:
-        raise FormulaError(f"A formula has at most {LONGEST} signs; this has {len(text)}. Give parts of it tags of their own.", at=LONGEST)
+        raise FormulaError(
+            f"A formula has at most {LONGEST} signs; this has {len(text)}. Give parts of it tags of their "
+            "own.",
+            at=LONGEST,
+        )
     try:
         tree = _parser.parse(text)
     except UnexpectedInput as error:
@@ -103,12 +107,17 @@ def _check_depth(tree: Tree[Token]) -> None:
 
 def _explain(text: str, error: UnexpectedInput) -> tuple[str]:
     if isinstance(error, UnexpectedEOF) or getattr(getattr(error, "token", None), "type", "") == "$END":
-        problem = FormulaError("The formula ends too early: something is missing after the last sign.", at=len(text))
+        problem = FormulaError(
+            "The formula ends too early: something is missing after the last sign.", at=len(text)
+        )
     else:
         at = error.pos_in_stream or 0
         seen = text[at : at + 12].split()[0] if text[at:].split() else text[at:]
-        hint = "a tag is lower-case words with underscores" if isinstance(error, UnexpectedCharacters) else (
-            "an operator such as + - * / is missing before it, or it does not belong here")
+        hint = (
+            "a tag is lower-case words with underscores"
+            if isinstance(error, UnexpectedCharacters)
+            else ("an operator such as + - * / is missing before it, or it does not belong here")
+        )
         problem = FormulaError(f"“{seen}” at character {at + 1} can not be read; {hint}.", at=at)
     raise problem from error
 
@@ -128,11 +137,15 @@ def _value(node: Tree[Token] | Token, scope: Mapping[str, Quantity]) -> Quantity
         return reduced(_RULES[node.data](node.children, scope))
     except pint.DimensionalityError as error:
         left, right = (dimension_words(str(d) or "dimensionless") for d in (error.dim1, error.dim2))
-        raise FormulaError(f"This mixes {left} with {right}; give both the same kind of unit.", at=at) from error
+        raise FormulaError(
+            f"This mixes {left} with {right}; give both the same kind of unit.", at=at
+        ) from error
     except ZeroDivisionError as error:
         raise FormulaError("This divides by zero.", at=at) from error
     except (ValueError, OverflowError) as error:
-        raise FormulaError("This has no value: the number is outside what the function or power takes.", at=at) from error
+        raise FormulaError(
+            "This has no value: the number is outside what the function or power takes.", at=at
+        ) from error
     except FormulaError as error:
         error.at = at if error.at is None else error.at
         raise
@@ -152,11 +165,15 @@ def _tag(children: list, scope: Mapping[str, Quantity]) -> Quantity:
         return quantity(math.pi)
     if name not in scope:
         if "." in name:
-            raise FormulaError(f"“{name}” has no value here. A step's volume or area is known once the step is built; "
-                               "its name is the step's, in lower case with underscores.")
+            raise FormulaError(
+                f"“{name}” has no value here. A step's volume or area is known once the step is built; "
+                "its name is the step's, in lower case with underscores."
+            )
         unit = f" For the unit write 1 {name}." if name in UNIT_NAMES else ""
         close = [t for t in scope if t.startswith(name[:3])][:3]
-        hint = f" Near to it: {', '.join(sorted(close))}." if close else " The ledger lists the tags there are."
+        hint = (
+            f" Near to it: {', '.join(sorted(close))}." if close else " The ledger lists the tags there are."
+        )
         raise FormulaError(f"There is no tag “{name}”.{unit or hint}")
     return scope[name]
 
@@ -189,13 +206,17 @@ def _compare(children: list, scope: Mapping[str, Quantity]) -> Quantity:
     gap = (left - right).magnitude
     if abs(gap) <= ROUNDING * abs((abs(left) + abs(right)).to((left - right).units).magnitude):
         gap = 0.0  # 1 in == 25.4 mm, whatever the last bit says
-    holds = {"<": gap < 0, ">": gap > 0, "<=": gap <= 0, ">=": gap >= 0, "==": gap == 0, "!=": gap != 0}[str(sign)]
+    holds = {"<": gap < 0, ">": gap > 0, "<=": gap <= 0, ">=": gap >= 0, "==": gap == 0, "!=": gap != 0}[
+        str(sign)
+    ]
     return quantity(float(holds))
 
 
 def _bare(value: Quantity, what: str) -> float:
     if not value.dimensionless:
-        raise FormulaError(f"{what} is a plain number, and this is {kind_of(value)}; divide by a unit, for example 1 mm.")
+        raise FormulaError(
+            f"{what} is a plain number, and this is {kind_of(value)}; divide by a unit, for example 1 mm."
+        )
     return float(value.magnitude)
 
 
@@ -209,7 +230,9 @@ def _of_number(function: Callable[[float], float], name: str, unit: str = "") ->
     return lambda x: quantity(function(_bare(x, f"What {name} takes")), unit)
 
 
-_FUNCTIONS: dict[str, tuple[int, Callable[..., Quantity]]] = {  # name -> (arguments, or -1 for any number; function)
+_FUNCTIONS: dict[
+    str, tuple[int, Callable[..., Quantity]]
+] = {  # name -> (arguments, or -1 for any number; function)
     "sin": (1, lambda x: quantity(math.sin(_angle(x)))),
     "cos": (1, lambda x: quantity(math.cos(_angle(x)))),
     "tan": (1, lambda x: quantity(math.tan(_angle(x)))),
@@ -244,7 +267,9 @@ def _call(children: list, scope: Mapping[str, Quantity]) -> Quantity:
     name, *arguments = children
     if name == "if":
         if len(arguments) != 3:
-            raise FormulaError("if takes three things: a condition, the value when it holds, and the value when not.")
+            raise FormulaError(
+                "if takes three things: a condition, the value when it holds, and the value when not."
+            )
         holds = _bare(_value(arguments[0], scope), "A condition")
         return _value(arguments[1 if holds else 2], scope)
     if name not in _FUNCTIONS:
@@ -257,9 +282,15 @@ def _call(children: list, scope: Mapping[str, Quantity]) -> Quantity:
 
 
 _RULES: dict[str, Callable[[list, Mapping[str, Quantity]], Quantity]] = {
-    "number": _number, "tag": _tag, "call": _call, "sum": _chain, "product": _chain, "power": _power,
+    "number": _number,
+    "tag": _tag,
+    "call": _call,
+    "sum": _chain,
+    "product": _chain,
+    "power": _power,
     "compare": _compare,
-    "negative": lambda c, s: -_value(c[-1], s), "positive": lambda c, s: _value(c[-1], s),
+    "negative": lambda c, s: -_value(c[-1], s),
+    "positive": lambda c, s: _value(c[-1], s),
     "either": lambda c, s: quantity(float(any(_bare(_value(x, s), "A condition") for x in c))),
     "both": lambda c, s: quantity(float(all(_bare(_value(x, s), "A condition") for x in c))),
 }

@@ -39,15 +39,21 @@ class Outcome:
 def usable_tag(tag: str, taken: Iterable[str] = ()) -> None:
     """Raise FormulaError when a tag is not lower-case words with underscores, reserved or already taken."""
     if not _TAG.fullmatch(tag):
-        raise FormulaError(f"“{tag}” can not be a tag: write lower-case words with underscores, for example seat_depth.",
-                           field="tag")
+        raise FormulaError(
+            f"“{tag}” can not be a tag: write lower-case words with underscores, for example seat_depth.",
+            field="tag",
+        )
     if tag in _RESERVED:
-        raise FormulaError(f"“{tag}” is a unit or a word of formulas already; choose a longer tag.", field="tag")
+        raise FormulaError(
+            f"“{tag}” is a unit or a word of formulas already; choose a longer tag.", field="tag"
+        )
     if tag in set(taken):
         raise FormulaError(f"There is a tag “{tag}” already; choose another.", field="tag")
 
 
-def evaluate_ledger(rows: Iterable[Definition], units: Units, measures: Mapping[str, Quantity] | None = None) -> dict[str, Outcome]:
+def evaluate_ledger(
+    rows: Iterable[Definition], units: Units, measures: Mapping[str, Quantity] | None = None
+) -> dict[str, Outcome]:
     """Evaluate every row; a row that fails, and every row that uses it, carries the reason.
 
     measures : quantities that formulas may use besides tags, by name.
@@ -64,11 +70,19 @@ def evaluate_ledger(rows: Iterable[Definition], units: Units, measures: Mapping[
             uses[tag], done[tag] = frozenset(), Outcome(None, error.located(field=tag), frozenset())
     for tag, members in _cycles(uses).items():
         path = " → ".join([*members, members[0]])
-        done[tag] = Outcome(None, FormulaError(f"These need each other in a circle: {path}. Give one of them a value "
-                                               "of its own.", field=tag), uses[tag])
+        done[tag] = Outcome(
+            None,
+            FormulaError(
+                f"These need each other in a circle: {path}. Give one of them a value of its own.", field=tag
+            ),
+            uses[tag],
+        )
     open_ = definitions.keys() - done.keys()
     known = {t: sorted(u & open_) for t, u in uses.items() if t not in done}
-    values: dict[str, Quantity] = {**(measures or {}), **{t: o.value for t, o in done.items() if o.value is not None}}
+    values: dict[str, Quantity] = {
+        **(measures or {}),
+        **{t: o.value for t, o in done.items() if o.value is not None},
+    }
     for tag in TopologicalSorter(known).static_order():
         done[tag] = _row(definitions[tag], uses[tag], values, done, units)
         if done[tag].value is not None:
@@ -76,13 +90,24 @@ def evaluate_ledger(rows: Iterable[Definition], units: Units, measures: Mapping[
     return {tag: done[tag] for tag in definitions}
 
 
-def _row(row: Definition, uses: frozenset[str], values: Mapping[str, Quantity], done: Mapping[str, Outcome],
-         units: Units) -> Outcome:
+def _row(
+    row: Definition,
+    uses: frozenset[str],
+    values: Mapping[str, Quantity],
+    done: Mapping[str, Outcome],
+    units: Units,
+) -> Outcome:
     broken = sorted(u for u in uses if u in done and done[u].value is None)
     if broken:
-        return Outcome(None, FormulaError(f"“{broken[0]}”, which this uses, has no value.", field=row.tag), uses)
+        return Outcome(
+            None, FormulaError(f"“{broken[0]}”, which this uses, has no value.", field=row.tag), uses
+        )
     try:
-        value = in_kind(parse(row.formula).value(values), row.kind, units) if uses else plain_value(row.formula, row.kind, units)
+        value = (
+            in_kind(parse(row.formula).value(values), row.kind, units)
+            if uses
+            else plain_value(row.formula, row.kind, units)
+        )
         return Outcome(value, None, uses)
     except FormulaError as error:
         return Outcome(None, error.located(field=row.tag), uses)

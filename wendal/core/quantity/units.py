@@ -15,8 +15,21 @@ import pint
 
 from ..errors import FormulaError
 
-__all__ = ["UNIT_NAMES", "Kind", "Quantity", "Units", "dimension_words", "format_plain", "format_quantity", "in_kind", "kind_of", "plain",
-           "quantity", "reduced", "whole"]
+__all__ = [
+    "UNIT_NAMES",
+    "Kind",
+    "Quantity",
+    "Units",
+    "dimension_words",
+    "format_plain",
+    "format_quantity",
+    "in_kind",
+    "kind_of",
+    "plain",
+    "quantity",
+    "reduced",
+    "whole",
+]
 
 ROUNDING = 1e-12  # of a value: what adding, scaling and turning units may leave behind
 
@@ -24,17 +37,35 @@ Quantity = Any  # pint's quantity class is made per registry, so it has no stati
 
 _registry: Any = pint.UnitRegistry(None, autoconvert_to_preferred=False)
 for _definition in (
-    "millimeter = [length] = mm", "micrometer = 0.001 * millimeter = um", "centimeter = 10 * millimeter = cm",
-    "meter = 1000 * millimeter = m", "inch = 25.4 * millimeter = in", "foot = 12 * inch = ft",
-    "radian = [angle] = rad", "degree = 0.017453292519943295 * radian = deg", "gram = [mass] = g",
-    "kilogram = 1000 * gram = kg", "second = [time] = s",
+    "millimeter = [length] = mm",
+    "micrometer = 0.001 * millimeter = um",
+    "centimeter = 10 * millimeter = cm",
+    "meter = 1000 * millimeter = m",
+    "inch = 25.4 * millimeter = in",
+    "foot = 12 * inch = ft",
+    "radian = [angle] = rad",
+    "degree = 0.017453292519943295 * radian = deg",
+    "gram = [mass] = g",
+    "kilogram = 1000 * gram = kg",
+    "second = [time] = s",
 ):
     _registry.define(_definition)
 
 # What may stand behind a number in a formula.
 UNIT_NAMES = {
-    "mm": "millimeter", "um": "micrometer", "µm": "micrometer", "cm": "centimeter", "m": "meter", "in": "inch",
-    "ft": "foot", "rad": "radian", "deg": "degree", "°": "degree", "g": "gram", "kg": "kilogram", "s": "second",
+    "mm": "millimeter",
+    "um": "micrometer",
+    "µm": "micrometer",
+    "cm": "centimeter",
+    "m": "meter",
+    "in": "inch",
+    "ft": "foot",
+    "rad": "radian",
+    "deg": "degree",
+    "°": "degree",
+    "g": "gram",
+    "kg": "kilogram",
+    "s": "second",
 }
 
 
@@ -50,8 +81,13 @@ class Kind(StrEnum):
 
 _KIND_UNIT = {Kind.LENGTH: "millimeter", Kind.ANGLE: "radian"}
 _WORDS = {
-    "[length]": "a length", "[angle]": "an angle", "[mass]": "a mass", "[time]": "a time", "[length] ** 2": "an area",
-    "[length] ** 3": "a volume", "dimensionless": "a plain number",
+    "[length]": "a length",
+    "[angle]": "an angle",
+    "[mass]": "a mass",
+    "[time]": "a time",
+    "[length] ** 2": "an area",
+    "[length] ** 3": "a volume",
+    "dimensionless": "a plain number",
 }
 
 
@@ -69,12 +105,14 @@ def quantity(value: float, unit: str = "") -> Quantity:
 
 
 def reduced(value: Quantity) -> Quantity:
-    """Return a quantity whose magnitude may be read: a ratio of mixed units (cm/mm, deg/rad) becomes the plain number it is."""
+    """Return a quantity whose magnitude may be read: a ratio of mixed units (cm/mm, deg/rad) becomes the
+    plain number it is."""
     return value.to("dimensionless") if value.dimensionless else value
 
 
 def whole(value: float) -> float:
-    """Return the whole number that a value is but for rounding (`0.3 m / 100 mm` is 3), else the value itself."""
+    """Return the whole number that a value is but for rounding (`0.3 m / 100 mm` is 3), else the value
+    itself."""
     near = round(value)
     return float(near) if abs(value - near) <= ROUNDING * max(1.0, abs(value)) else value
 
@@ -85,7 +123,8 @@ def kind_of(value: Quantity) -> str:
 
 
 def dimension_words(dimension: str) -> str:
-    """Say a dimension in words, from pint's way of writing it: `[length]`, `[length] ** 2`, `dimensionless`."""
+    """Say a dimension in words, from pint's way of writing it: `[length]`, `[length] ** 2`,
+    `dimensionless`."""
     dimension = dimension.strip("()")
     return _WORDS.get(dimension, f"something that is {dimension}")
 
@@ -94,7 +133,11 @@ def plain(value: Quantity, kind: Kind) -> float:
     """Return the bare magnitude of a quantity of that kind: mm, rad or a number."""
     if value.dimensionless:
         return float(value.magnitude)
-    return float(value.to(_KIND_UNIT[kind]).magnitude) if kind in _KIND_UNIT else float(value.to_base_units().magnitude)
+    return (
+        float(value.to(_KIND_UNIT[kind]).magnitude)
+        if kind in _KIND_UNIT
+        else float(value.to_base_units().magnitude)
+    )
 
 
 def in_kind(value: Quantity, kind: Kind, units: Units) -> Quantity:
@@ -110,9 +153,13 @@ def in_kind(value: Quantity, kind: Kind, units: Units) -> Quantity:
         return value
     if kind is Kind.COUNT:
         if not value.dimensionless:
-            raise FormulaError(f"A count is wanted here, and this is {kind_of(value)}; divide by a unit, for example 1 mm.")
+            raise FormulaError(
+                f"A count is wanted here, and this is {kind_of(value)}; divide by a unit, for example 1 mm."
+            )
         if abs(value.magnitude - round(value.magnitude)) > 1e-9:
-            raise FormulaError(f"A whole number is wanted here, and this is {value.magnitude:g}; use round, floor or ceil.")
+            raise FormulaError(
+                f"A whole number is wanted here, and this is {value.magnitude:g}; use round, floor or ceil."
+            )
         return quantity(round(value.magnitude))
     if value.dimensionless:
         return quantity(value.magnitude, units.length if kind is Kind.LENGTH else units.angle)

@@ -21,7 +21,18 @@ from .model import (
     body_step,
 )
 from .names import FaceName, own_names, say_face, steps_of
-from .resolve import Found, alone, edge_data, edge_ref, face_data, face_ref, find_edge, find_face, find_vertex, vertex_ref
+from .resolve import (
+    Found,
+    alone,
+    edge_data,
+    edge_ref,
+    face_data,
+    face_ref,
+    find_edge,
+    find_face,
+    find_vertex,
+    vertex_ref,
+)
 
 __all__ = [
     "BaseRef",

@@ -12,7 +12,14 @@ __all__ = ["Words", "apart", "called", "figure", "said_place"]
 
 KEPT = "called"  # under which a mark keeps what its face, edge or corner is called
 STRAIGHT = 1 - 1e-6  # of 1: a direction nearer than this to an axis runs along it
-SIDES = {(0, 1): "side at +X", (0, -1): "side at −X", (1, 1): "side at +Y", (1, -1): "side at −Y", (2, 1): "top face", (2, -1): "bottom face"}
+SIDES = {
+    (0, 1): "side at +X",
+    (0, -1): "side at −X",
+    (1, 1): "side at +Y",
+    (1, -1): "side at −Y",
+    (2, 1): "top face",
+    (2, -1): "bottom face",
+}
 
 
 class Words:
@@ -21,30 +28,44 @@ class Words:
     brief : of each list, what is said in a sentence: without sizes, places and what is around.
     """
 
-    def __init__(self, faces: list[str], edges: list[str], corners: list[str], brief: tuple[list[str], list[str], str]) -> None:
+    def __init__(
+        self, faces: list[str], edges: list[str], corners: list[str], brief: tuple[list[str], list[str], str]
+    ) -> None:
         self.faces, self.edges, self.corners, self.brief = faces, edges, corners, brief
 
 
 def called(name: str, topology: Topology, sheet: bool = False) -> Words:
-    """Return what the things of a body of a name are called: "top face of Base, 40 × 25"; where two would be alike, with their places."""
+    """Return what the things of a body of a name are called: "top face of Base, 40 × 25"; where two would be
+    alike, with their places."""
     of = f"of sheet {name}" if sheet else f"of {name}"
     faces = [_face_told(topology, i, sheet) for i in range(len(topology.faces))]
     edges = [_edge_told(topology, i) for i in range(len(topology.edges))]
     kinds = [kind for kind, _, _ in faces]
     between = [_between(tuple(kinds[f] for f in faces_at[:2])) for faces_at in topology.faces_at]
     corners = [f"corner {of}, at {_corner_told(topology, i)}" for i in range(len(topology.vertices))]
-    return Words(apart([f"{kind} {of}{size}" for kind, size, _ in faces], [at for _, _, at in faces]),
-                 apart([f"{what} {of} {way}, {size}" for (what, size, _), way in zip(edges, between, strict=True)], [at for _, _, at in edges]),
-                 apart(corners, []), ([f"{kind} {of}" for kind in kinds], [f"{what} {of}" for what, _, _ in edges], f"corner {of}"))
+    return Words(
+        apart([f"{kind} {of}{size}" for kind, size, _ in faces], [at for _, _, at in faces]),
+        apart(
+            [f"{what} {of} {way}, {size}" for (what, size, _), way in zip(edges, between, strict=True)],
+            [at for _, _, at in edges],
+        ),
+        apart(corners, []),
+        ([f"{kind} {of}" for kind in kinds], [f"{what} {of}" for what, _, _ in edges], f"corner {of}"),
+    )
 
 
 def _face_told(topology: Topology, index: int, sheet: bool) -> tuple[str, str, str]:
-    """Return what a face is, its size and its place; of a body's face they are kept for as long as it is the same."""
+    """Return what a face is, its size and its place; of a body's face they are kept for as long as it is the
+    same."""
     mark = topology.marks[0][index]
     known = None if sheet else mark.notes.get(KEPT)
     if known is None:
         face = topology.faces[index]
-        known = _kind(face, sheet), _size(face, [topology.marks[1][e].described for e in topology.edges_of[index]]), said_place(face.centre)
+        known = (
+            _kind(face, sheet),
+            _size(face, [topology.marks[1][e].described for e in topology.edges_of[index]]),
+            said_place(face.centre),
+        )
         if not sheet:
             mark.notes[KEPT] = known
     return known
@@ -87,7 +108,11 @@ def _size(face: Face, edges: list[Edge]) -> str:
     places = [p for e in edges for p in _extent(e)]
     if not places:
         return ""
-    spans = [max(along) - min(along) for way in (face.frame.x, face.frame.y) for along in [[dot(p, way) for p in places]]]
+    spans = [
+        max(along) - min(along)
+        for way in (face.frame.x, face.frame.y)
+        for along in [[dot(p, way) for p in places]]
+    ]
     return f", {figure(spans[0])} × {figure(spans[1])}"
 
 
@@ -95,10 +120,25 @@ def _extent(edge: Edge) -> list[Vec]:
     """Return places of an edge that tell how far it reaches."""
     found = [edge.start, edge.middle]
     if edge.form == "line":
-        found.append((2 * edge.middle[0] - edge.start[0], 2 * edge.middle[1] - edge.start[1], 2 * edge.middle[2] - edge.start[2]))
-    elif edge.form == "circle" and edge.centre is not None and edge.length > (2 * math.pi - 1e-6) * edge.radius:
-        found += [(edge.centre[0] + s * edge.radius * (i == 0), edge.centre[1] + s * edge.radius * (i == 1), edge.centre[2] + s * edge.radius * (i == 2))
-                  for s in (1, -1) for i in range(3)]
+        found.append(
+            (
+                2 * edge.middle[0] - edge.start[0],
+                2 * edge.middle[1] - edge.start[1],
+                2 * edge.middle[2] - edge.start[2],
+            )
+        )
+    elif (
+        edge.form == "circle" and edge.centre is not None and edge.length > (2 * math.pi - 1e-6) * edge.radius
+    ):
+        found += [
+            (
+                edge.centre[0] + s * edge.radius * (i == 0),
+                edge.centre[1] + s * edge.radius * (i == 1),
+                edge.centre[2] + s * edge.radius * (i == 2),
+            )
+            for s in (1, -1)
+            for i in range(3)
+        ]
     return found
 
 
@@ -110,7 +150,11 @@ def _edge(edge: Edge) -> tuple[str, str]:
         return f"edge{way}", f"{figure(edge.length)} mm"
     if edge.form == "circle":
         whole = edge.length > (2 * math.pi - 1e-6) * edge.radius
-        return ("circular edge", f"Ø{figure(2 * edge.radius)}") if whole else ("arc edge", f"R{figure(edge.radius)}")
+        return (
+            ("circular edge", f"Ø{figure(2 * edge.radius)}")
+            if whole
+            else ("arc edge", f"R{figure(edge.radius)}")
+        )
     return "curved edge", f"{figure(edge.length)} mm"
 
 
@@ -142,4 +186,8 @@ def said_place(p: Vec) -> str:
 
 def figure(value: float) -> str:
     """Return a figure short: at most three decimals, no noughts behind."""
-    return f"{value + 0.0:.3f}".rstrip("0").rstrip(".").replace("-0", "0") if abs(value) < 5e-4 else f"{value:.3f}".rstrip("0").rstrip(".")
+    return (
+        f"{value + 0.0:.3f}".rstrip("0").rstrip(".").replace("-0", "0")
+        if abs(value) < 5e-4
+        else f"{value:.3f}".rstrip("0").rstrip(".")
+    )

@@ -1,4 +1,5 @@
-"""What could be meant when a reference is lost: ranked, each with the reason. Nothing of this is ever taken by itself.
+"""What could be meant when a reference is lost: ranked, each with the reason. Nothing of this is ever taken
+by itself.
 
 A face counts by how much of its name agrees (same step, same role, same source curve), by how many of its
 neighbours are the old ones, and by how near it is to the old place; edges and corners by the faces that meet.
@@ -31,9 +32,13 @@ class Candidate:
     ref: dict[str, Any]
 
 
-def candidates(ref: FaceRef | EdgeRef | VertexRef, bodies: Mapping[str, Topology],
-               names: Mapping[str, str] | None = None) -> list[Candidate]:
-    """Return the likeliest things of the same sort in place of a lost one, best first. names : of the bodies."""
+def candidates(
+    ref: FaceRef | EdgeRef | VertexRef, bodies: Mapping[str, Topology], names: Mapping[str, str] | None = None
+) -> list[Candidate]:
+    """Return the likeliest things of the same sort in place of a lost one, best first.
+
+    names : of the bodies.
+    """
     scored: list[tuple[float, Candidate]] = []
     for body, topology in bodies.items():
         size = _size(topology)
@@ -45,17 +50,23 @@ def candidates(ref: FaceRef | EdgeRef | VertexRef, bodies: Mapping[str, Topology
                 score = 0.5 * name + 0.35 * beside + 0.15 * _near(ref.near, face.centre, size)
                 if score >= LEAST and (name or beside):
                     told = f"{words.faces[i]}: {reason or 'it has the same neighbours'}"
-                    scored.append((score, Candidate(told, face_ref(body, topology, i).model_dump(mode="json"))))
+                    scored.append(
+                        (score, Candidate(told, face_ref(body, topology, i).model_dump(mode="json")))
+                    )
         else:
             wanted = {n for names in ref.faces for n in names}
-            things: Sequence[Edge | Vertex] = topology.edges if isinstance(ref, EdgeRef) else topology.vertices
+            things: Sequence[Edge | Vertex] = (
+                topology.edges if isinstance(ref, EdgeRef) else topology.vertices
+            )
             for i, thing in enumerate(things):
                 met = _share(wanted, {n for k in thing.faces for n in topology.faces[k].names})
                 place = topology.edges[i].middle if isinstance(ref, EdgeRef) else topology.vertices[i].place
                 score = 0.8 * met + 0.2 * _near(ref.near, place, size)
                 if met and score >= LEAST:
                     kept = round(met * len(wanted))
-                    own, make = (words.edges, edge_ref) if isinstance(ref, EdgeRef) else (words.corners, vertex_ref)
+                    own, make = (
+                        (words.edges, edge_ref) if isinstance(ref, EdgeRef) else (words.corners, vertex_ref)
+                    )
                     told = f"{own[i]}: {kept} of the {len(wanted)} faces that met there meet here"
                     scored.append((score, Candidate(told, make(body, topology, i).model_dump(mode="json"))))
     return [c for _, c in sorted(scored, key=lambda s: -s[0])[:SHOWN]]
@@ -75,7 +86,9 @@ def _agreement(old: Iterable[str], new: Iterable[str]) -> tuple[float, str]:
             if score > best:
                 best = score
                 reason = "made by the same step"
-                reason += (" in the same role" if same_role else "") + (" from the same curve" if same_source else "")
+                reason += (" in the same role" if same_role else "") + (
+                    " from the same curve" if same_source else ""
+                )
     return best, reason
 
 

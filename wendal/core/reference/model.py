@@ -8,8 +8,25 @@ from pydantic import Field
 
 from ..stored import Figure, Stored
 
-__all__ = ["BaseRef", "BodyRef", "DatumRef", "DrawnRef", "EdgeRef", "FaceRef", "PlaceRef", "PlaneRef", "ProfileRef", "RegionRef",
-           "SeedRef", "SketchRef", "SpotRef", "StepRef", "ThingRef", "VertexRef", "body_step"]
+__all__ = [
+    "BaseRef",
+    "BodyRef",
+    "DatumRef",
+    "DrawnRef",
+    "EdgeRef",
+    "FaceRef",
+    "PlaceRef",
+    "PlaneRef",
+    "ProfileRef",
+    "RegionRef",
+    "SeedRef",
+    "SketchRef",
+    "SpotRef",
+    "StepRef",
+    "ThingRef",
+    "VertexRef",
+    "body_step",
+]
 
 Spot = tuple[Figure, Figure, Figure]
 
@@ -32,8 +49,8 @@ class DatumRef(Stored):
 class FaceRef(Stored):
     """A face of a body. key : as of a region, where it is a profile.
 
-    names : the durable names it carried when picked. beside : the names of its neighbours then, which tell the
-    pieces apart when it is split. near : the picked place (mm), the last resort.
+    names : the durable names it carried when picked. beside : the names of its neighbours then, which tell
+    the pieces apart when it is split. near : the picked place (mm), the last resort.
     """
 
     of: Literal["face"] = "face"
@@ -47,7 +64,8 @@ class FaceRef(Stored):
 class EdgeRef(Stored):
     """An edge of a body, by the names of the faces that meet in it and of those at its ends.
 
-    alone : these faces met in no other edge when it was picked, so that where they meet in several pieces now, all are the edge.
+    alone : these faces met in no other edge when it was picked, so that where they meet in several pieces
+    now, all are the edge.
     """
 
     of: Literal["edge"] = "edge"
@@ -93,7 +111,8 @@ class SketchRef(Stored):
 
 
 class RegionRef(Stored):
-    """A closed region of a sketch, by the sides of the curves that bound it (`c5+` is left of curve c5); or a text, by its id.
+    """A closed region of a sketch, by the sides of the curves that bound it (`c5+` is left of curve c5); or a
+    text, by its id.
 
     key : its number within the step that uses it, part of the names of the faces made from it.
     inside : a place in it (mm in the sketch) when it was picked.
@@ -114,7 +133,8 @@ class StepRef(Stored):
 
 
 class BodyRef(Stored):
-    """A body, by its id: that of the step that began it, and a number behind a dot where the step began several (`s9.2`)."""
+    """A body, by its id: that of the step that began it, and a number behind a dot where the step began
+    several (`s9.2`)."""
 
     of: Literal["body"] = "body"
     body: str
@@ -128,5 +148,10 @@ def body_step(body: str) -> str:
 ProfileRef = Annotated[RegionRef | FaceRef | SketchRef | DrawnRef, Field(discriminator="of")]
 SeedRef = Annotated[StepRef | BodyRef | FaceRef, Field(discriminator="of")]
 PlaneRef = Annotated[BaseRef | DatumRef | FaceRef, Field(discriminator="of")]
-ThingRef = Annotated[BaseRef | DatumRef | FaceRef | EdgeRef | VertexRef | SpotRef | DrawnRef, Field(discriminator="of")]
-PlaceRef = Annotated[BaseRef | DatumRef | FaceRef | EdgeRef | VertexRef | SpotRef | DrawnRef | SketchRef, Field(discriminator="of")]
+ThingRef = Annotated[
+    BaseRef | DatumRef | FaceRef | EdgeRef | VertexRef | SpotRef | DrawnRef, Field(discriminator="of")
+]
+PlaceRef = Annotated[
+    BaseRef | DatumRef | FaceRef | EdgeRef | VertexRef | SpotRef | DrawnRef | SketchRef,
+    Field(discriminator="of"),
+]

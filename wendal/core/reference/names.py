@@ -1,8 +1,9 @@
 """The durable names of faces: the one place that writes, reads and says them.
 
-A name tells how a face came to be: the step, its role in it, the source (a curve of a profile, a part of a hole), the profile, and
-the instances of patterns and mirrors it is a copy in, innermost first. Written: `s2/side/c5/r1@s9.3@s12.1`. Caps have no source:
-`s2/end/r1`; a cap that took its shape from another face has that face's name as its source, its slashes turned to `~`.
+A name tells how a face came to be: the step, its role in it, the source (a curve of a profile, a part of a
+hole), the profile, and the instances of patterns and mirrors it is a copy in, innermost first. Written:
+`s2/side/c5/r1@s9.3@s12.1`. Caps have no source: `s2/end/r1`; a cap that took its shape from another face has
+that face's name as its source, its slashes turned to `~`.
 """
 
 from __future__ import annotations
@@ -13,8 +14,18 @@ from functools import lru_cache
 
 __all__ = ["FaceName", "own_names", "say_face", "steps_of"]
 
-_ROLES = {"start": "the first end", "end": "the far end", "side": "a side", "cut": "the cut face", "round": "a fillet",
-          "bevel": "a chamfer", "wall": "a wall", "corner": "a blended corner", "part": "a part of a face split", "edge": "an edge face"}
+_ROLES = {
+    "start": "the first end",
+    "end": "the far end",
+    "side": "a side",
+    "cut": "the cut face",
+    "round": "a fillet",
+    "bevel": "a chamfer",
+    "wall": "a wall",
+    "corner": "a blended corner",
+    "part": "a part of a face split",
+    "edge": "an edge face",
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,7 +50,12 @@ class FaceName:
 
     def __str__(self) -> str:
         """Write it."""
-        parts = [self.step, self.role, *([self.source] if self.source else []), *([self.profile] if self.profile else [])]
+        parts = [
+            self.step,
+            self.role,
+            *([self.source] if self.source else []),
+            *([self.profile] if self.profile else []),
+        ]
         return "/".join(parts) + "".join(f"@{s}.{n}" for s, n in self.instances)
 
     def copied(self, step: str, number: str) -> FaceName:
@@ -60,7 +76,8 @@ def steps_of(text: str) -> Iterator[str]:
 
 
 def own_names(names: Iterable[str]) -> Set[str]:
-    """Return the names that tell a face from its like: of a part of a split face the part's own (the last one), else all."""
+    """Return the names that tell a face from its like: of a part of a split face the part's own (the last
+    one), else all."""
     return _own_names(frozenset(names))
 
 
@@ -72,7 +89,8 @@ def _own_names(names: frozenset[str]) -> frozenset[str]:
 
 
 def say_face(names: Iterable[str], called: Callable[[str], str] = str) -> str:
-    """Say a face by its names: `s2/side/c5/r1` is "a side of Base", a copy of it "a side of Base, copy 3 of Holes"."""
+    """Say a face by its names: `s2/side/c5/r1` is "a side of Base", a copy of it "a side of Base, copy 3 of
+    Holes"."""
     name = FaceName.read(min(own_names(names), key=len))
     copies = "".join(f", copy {n} of {called(s)}" for s, n in name.instances)
     role = _ROLES.get(name.role, name.role)

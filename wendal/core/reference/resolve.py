@@ -18,7 +18,18 @@ from ..kernel.types import Topology, Vec, cross
 from .model import EdgeRef, FaceRef, VertexRef
 from .names import own_names, say_face
 
-__all__ = ["Found", "alone", "edge_data", "edge_ref", "face_data", "face_ref", "find_edge", "find_face", "find_vertex", "vertex_ref"]
+__all__ = [
+    "Found",
+    "alone",
+    "edge_data",
+    "edge_ref",
+    "face_data",
+    "face_ref",
+    "find_edge",
+    "find_face",
+    "find_vertex",
+    "vertex_ref",
+]
 
 
 Hit = TypeVar("Hit", bound=tuple)
@@ -44,7 +55,11 @@ def face_ref(body: str, topology: Topology, index: int, near: Vec | None = None)
 
 def face_data(body: str, topology: Topology, index: int) -> dict[str, Any]:
     """Return a reference to a face as data, but for the place."""
-    return {"body": body, "names": sorted(own_names(topology.names[index])), "beside": sorted(_beside(topology, index))}
+    return {
+        "body": body,
+        "names": sorted(own_names(topology.names[index])),
+        "beside": sorted(_beside(topology, index)),
+    }
 
 
 def edge_ref(body: str, topology: Topology, index: int) -> EdgeRef:
@@ -57,12 +72,17 @@ def edge_data(body: str, topology: Topology, index: int) -> dict[str, Any]:
     meeting = topology.faces_at[index]
     faces = list(meeting[:2])
     if len(faces) == 2 and all(topology.faces[f].form == "flat" for f in faces):
-        # The order of the faces tells the edge's sense (core/datum/taken.py): forwards along the axis it lies nearest to.
+        # The order of the faces tells the edge's sense (core/datum/taken.py): forwards along the axis it lies
+        # nearest to.
         along = cross(topology.faces[faces[0]].frame.normal, topology.faces[faces[1]].frame.normal)
         if max(along, key=abs) < 0:
             faces.reverse()
-    return {"body": body, "faces": [sorted(own_names(topology.names[f])) for f in faces],
-            "beside": sorted(_at_ends(topology, index)), "alone": alone(topology, index)}
+    return {
+        "body": body,
+        "faces": [sorted(own_names(topology.names[f])) for f in faces],
+        "beside": sorted(_at_ends(topology, index)),
+        "alone": alone(topology, index),
+    }
 
 
 def alone(topology: Topology, index: int) -> bool:
@@ -74,7 +94,8 @@ _last: tuple[Topology, Counter[tuple[int, ...]]] | None = None
 
 
 def _meeting(topology: Topology) -> Counter[tuple[int, ...]]:
-    """Count in how many edges the same faces meet; the last body's is kept, since one asks for all edges of one body."""
+    """Count in how many edges the same faces meet; the last body's is kept, since one asks for all edges of
+    one body."""
     global _last
     if _last is None or _last[0] is not topology:
         _last = (topology, Counter(topology.faces_at))
@@ -83,7 +104,11 @@ def _meeting(topology: Topology) -> Counter[tuple[int, ...]]:
 
 def vertex_ref(body: str, topology: Topology, index: int) -> VertexRef:
     """Return the durable reference to a corner."""
-    return VertexRef(body=body, faces=[sorted(own_names(topology.names[f])) for f in topology.faces_round[index]], near=topology.vertices[index].place)
+    return VertexRef(
+        body=body,
+        faces=[sorted(own_names(topology.names[f])) for f in topology.faces_round[index]],
+        near=topology.vertices[index].place,
+    )
 
 
 def find_face(ref: FaceRef, bodies: Mapping[str, Topology], called: Callable[[str], str] = str) -> Found:
@@ -91,24 +116,38 @@ def find_face(ref: FaceRef, bodies: Mapping[str, Topology], called: Callable[[st
     wanted = set(ref.names)
     hits = _own_first(ref.body, [(b, i) for b, topology in bodies.items() for i in topology.named(wanted)])
     if not hits:
-        raise ReferenceLost(f"The face this stands on ({say_face(ref.names, called)}) is not there any more. Pick another.")
+        raise ReferenceLost(
+            f"The face this stands on ({say_face(ref.names, called)}) is not there any more. Pick another."
+        )
     if len(hits) == 1:
         return Found(*hits[0])
     likeness = [_likeness(ref.beside, _beside(bodies[b], i)) for b, i in hits]
     best = max(likeness)
     if best == 1.0 and likeness.count(best) == 1:
         return Found(*hits[likeness.index(best)])
-    nearest = min((h for h, like in zip(hits, likeness, strict=True) if like > best - 1e-9),
-                  key=lambda h: math.dist(bodies[h[0]].faces[h[1]].centre, ref.near) if ref.near else 0.0)
-    reason = f"the face ({say_face(ref.names, called)}) is now in {len(hits)} pieces; the one most like the picked one was taken"
+    nearest = min(
+        (h for h, like in zip(hits, likeness, strict=True) if like > best - 1e-9),
+        key=lambda h: math.dist(bodies[h[0]].faces[h[1]].centre, ref.near) if ref.near else 0.0,
+    )
+    reason = (
+        f"the face ({say_face(ref.names, called)}) is now in {len(hits)} pieces; the one most like the "
+        "picked one was taken"
+    )
     return Found(*nearest, reason, tuple(hits))
 
 
 def find_edge(ref: EdgeRef, bodies: Mapping[str, Topology]) -> Found:
     """Find an edge; raises ReferenceLost."""
     wanted = [set(names) for names in ref.faces]
-    hits = _own_first(ref.body, [(b, i) for b, t in bodies.items() for i in _among(t, t.edges_of, wanted[0])
-                                 if _meets(t, t.faces_at[i], wanted, exact=True)])
+    hits = _own_first(
+        ref.body,
+        [
+            (b, i)
+            for b, t in bodies.items()
+            for i in _among(t, t.edges_of, wanted[0])
+            if _meets(t, t.faces_at[i], wanted, exact=True)
+        ],
+    )
     if not hits:
         raise ReferenceLost("The edge this stands on is not there any more. Pick another.")
     if len(hits) == 1:
@@ -117,21 +156,37 @@ def find_edge(ref: EdgeRef, bodies: Mapping[str, Topology]) -> Found:
     best = max(likeness)
     if best == 1.0 and likeness.count(best) == 1:
         return Found(*hits[likeness.index(best)])
-    body, index = min((h for h, like in zip(hits, likeness, strict=True) if like > best - 1e-9),
-                      key=lambda h: math.dist(bodies[h[0]].edges[h[1]].middle, ref.near) if ref.near else 0.0)
-    return Found(body, index, f"the edge is now in {len(hits)} pieces; the one most like the picked one was taken", tuple(hits))
+    body, index = min(
+        (h for h, like in zip(hits, likeness, strict=True) if like > best - 1e-9),
+        key=lambda h: math.dist(bodies[h[0]].edges[h[1]].middle, ref.near) if ref.near else 0.0,
+    )
+    return Found(
+        body,
+        index,
+        f"the edge is now in {len(hits)} pieces; the one most like the picked one was taken",
+        tuple(hits),
+    )
 
 
 def find_vertex(ref: VertexRef, bodies: Mapping[str, Topology]) -> Found:
     """Find a corner; raises ReferenceLost."""
     wanted = [set(names) for names in ref.faces]
-    hits = _own_first(ref.body, [(b, i) for b, t in bodies.items() for i in _among(t, t.corners_of, wanted[0])
-                                 if _meets(t, t.faces_round[i], wanted, exact=False)])
+    hits = _own_first(
+        ref.body,
+        [
+            (b, i)
+            for b, t in bodies.items()
+            for i in _among(t, t.corners_of, wanted[0])
+            if _meets(t, t.faces_round[i], wanted, exact=False)
+        ],
+    )
     if not hits:
         raise ReferenceLost("The corner this stands on is not there any more. Pick another.")
     if len(hits) == 1:
         return Found(*hits[0])
-    body, index = min(hits, key=lambda h: math.dist(bodies[h[0]].vertices[h[1]].place, ref.near) if ref.near else 0.0)
+    body, index = min(
+        hits, key=lambda h: math.dist(bodies[h[0]].vertices[h[1]].place, ref.near) if ref.near else 0.0
+    )
     return Found(body, index, f"{len(hits)} corners fit now; the nearest to the picked one was taken")
 
 
@@ -141,7 +196,8 @@ def _among(topology: Topology, of: Sequence[Sequence[int]], names: set[str]) -> 
 
 
 def _own_first(body: str, hits: list[Hit]) -> list[Hit]:
-    """Return the hits in the reference's own body; only where there are none, those elsewhere: a copy makes nothing doubtful."""
+    """Return the hits in the reference's own body; only where there are none, those elsewhere: a copy makes
+    nothing doubtful."""
     return [h for h in hits if h[0] == body] or hits
 
 
@@ -159,7 +215,13 @@ def _beside(topology: Topology, index: int) -> set[str]:
 def _at_ends(topology: Topology, index: int) -> set[str]:
     """Return the names of the faces at an edge's ends that do not meet in it."""
     own = topology.faces_at[index]
-    return {n for v in topology.ends_of[index] for f in topology.faces_round[v] if f not in own for n in topology.names[f]}
+    return {
+        n
+        for v in topology.ends_of[index]
+        for f in topology.faces_round[v]
+        if f not in own
+        for n in topology.names[f]
+    }
 
 
 def _likeness(stored: list[str], now: set[str]) -> float:

@@ -8,6 +8,25 @@ from .evaluate import Evaluation, evaluate
 from .memory import Memory
 from .reports import ReferenceState, StepReport
 
-__all__ = ["AnyStep", "Command", "Entry", "Evaluation", "Memory", "Part", "ReferenceState", "Remark", "StepReport", "apply",
-           "bench_of", "evaluate", "part_schema", "read_part", "read_step", "references", "say_command",
-           "stands_on", "todays", "write_part"]
+__all__ = [
+    "AnyStep",
+    "Command",
+    "Entry",
+    "Evaluation",
+    "Memory",
+    "Part",
+    "ReferenceState",
+    "Remark",
+    "StepReport",
+    "apply",
+    "bench_of",
+    "evaluate",
+    "part_schema",
+    "read_part",
+    "read_step",
+    "references",
+    "say_command",
+    "stands_on",
+    "todays",
+    "write_part",
+]

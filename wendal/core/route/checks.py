@@ -9,7 +9,17 @@ from types import MappingProxyType
 from ..blanks import Number
 from ..errors import CommandRefused, FormulaError, StepError
 from ..once import Once
-from ..quantity import Kind, Outcome, Quantity, format_quantity, in_kind, parse, plain_number, plain_value, usable_tag
+from ..quantity import (
+    Kind,
+    Outcome,
+    Quantity,
+    format_quantity,
+    in_kind,
+    parse,
+    plain_number,
+    plain_value,
+    usable_tag,
+)
 from ..quantity.units import plain, quantity
 from ..sketch import Bench
 from ..steps import Step, numbers_of
@@ -20,7 +30,8 @@ __all__ = ["bench_of", "check_complete", "free_tag", "no_new_trouble", "scope_of
 
 
 def scope_of(part: Part) -> dict[str, Quantity]:
-    """Return what formulas of a part may use: tags with a value, and stand-ins for the measures of its steps."""
+    """Return what formulas of a part may use: tags with a value, and stand-ins for the measures of its
+    steps."""
     return {**guesses(part), **{t: o.value for t, o in _guessed(part).items() if o.value is not None}}
 
 
@@ -64,7 +75,8 @@ def no_new_trouble(before: Part, after: Part) -> None:
 
 
 def _within_limits(before: Part, after: Part, scope: dict[str, Quantity]) -> None:
-    """Raise FormulaError when a tag goes, or stays, outside what its remark allows, unless nothing about it has changed."""
+    """Raise FormulaError when a tag goes, or stays, outside what its remark allows, unless nothing about it
+    has changed."""
     old = scope_of(before)
     for tag, remark in after.remarks.items():
         value = scope.get(tag)
@@ -75,7 +87,9 @@ def _within_limits(before: Part, after: Part, scope: dict[str, Quantity]) -> Non
             raise FormulaError(f"“{tag}” comes to {say}; it may be no less than {remark.least}.", field=tag)
         if remark.most and value > _limit(remark.most, value, after, scope):
             raise FormulaError(f"“{tag}” comes to {say}; it may be no more than {remark.most}.", field=tag)
-        if remark.values and not any(abs((value - _limit(v, value, after, scope)).magnitude) < 1e-9 for v in remark.values):
+        if remark.values and not any(
+            abs((value - _limit(v, value, after, scope)).magnitude) < 1e-9 for v in remark.values
+        ):
             raise FormulaError(f"“{tag}” comes to {say}; it may be {', '.join(remark.values)}.", field=tag)
 
 
@@ -104,7 +118,9 @@ def check_complete(step: Step, part: Part) -> None:
 
 
 def free_tag(words: str, taken: set[str]) -> str:
-    base = "_".join("".join(c if c.isascii() and c.isalnum() else " " for c in words.lower()).split()) or "size"
+    base = (
+        "_".join("".join(c if c.isascii() and c.isalnum() else " " for c in words.lower()).split()) or "size"
+    )
     base = base if base[0].isalpha() else f"size_{base}"
     endings = ["", "_second", "_third", "_fourth", "_fifth", "_sixth", "_seventh", "_eighth", "_ninth"]
     more = (f"_further{'_on' * n}" for n in range(1000))
@@ -123,11 +139,17 @@ def bench_of(part: Part, name: str = "") -> Bench:
     scope = scope_of(part)
     taken = set(part.tags())
 
-    def number(formula: str, kind: str, fresh: Mapping[str, tuple[float, str]] = MappingProxyType({})) -> float:
+    def number(
+        formula: str, kind: str, fresh: Mapping[str, tuple[float, str]] = MappingProxyType({})
+    ) -> float:
         read = parse(formula)
         if not read.tags:
             return plain_number(formula, Kind(kind), units)
-        more = {tag: quantity(v, "mm" if k == Kind.LENGTH else "rad") for tag, (v, k) in fresh.items() if tag not in scope}
+        more = {
+            tag: quantity(v, "mm" if k == Kind.LENGTH else "rad")
+            for tag, (v, k) in fresh.items()
+            if tag not in scope
+        }
         return plain(in_kind(read.value({**scope, **more} if more else scope), Kind(kind), units), Kind(kind))
 
     def new_tag(words: str) -> str:

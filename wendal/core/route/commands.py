@@ -98,9 +98,23 @@ class SetUnits(Stored):
 
 
 Command = Annotated[
-    AddStep | EditStep | RemoveStep | MoveStep | SetStopLine | EditSketch | SetFormula | AddTag | RemoveTag | RenameTag | MoveTag
-    | SetRemark | ReadLedger
-    | RenamePart | SetActiveSystem | SetUnits | SetBodyLook,
+    AddStep
+    | EditStep
+    | RemoveStep
+    | MoveStep
+    | SetStopLine
+    | EditSketch
+    | SetFormula
+    | AddTag
+    | RemoveTag
+    | RenameTag
+    | MoveTag
+    | SetRemark
+    | ReadLedger
+    | RenamePart
+    | SetActiveSystem
+    | SetUnits
+    | SetBodyLook,
     Field(discriminator="do"),
 ]
 
@@ -132,28 +146,46 @@ def _edit_step(part: Part, command: EditStep) -> Part:
     step = _tagged(part, read_step(_keyed(old.put(command.fields))))
     check_complete(step, part)
     if any(s.name == step.name and s.id != step.id for s in part.steps):
-        raise CommandRefused(f"There is a step named “{step.name}” already; choose another name.", field="name", step=step.id)
+        raise CommandRefused(
+            f"There is a step named “{step.name}” already; choose another name.", field="name", step=step.id
+        )
     return part.with_step(step)
 
 
 def _keyed(fields: dict[str, Any]) -> dict[str, Any]:
-    """Give every profile in a step's data that has no key yet one of its own; what is there keeps its own for ever."""
+    """Give every profile in a step's data that has no key yet one of its own; what is there keeps its own for
+    ever."""
+
     def keyed(items: list[Any]) -> list[Any]:
         used = {item.get("key") for item in items if isinstance(item, dict)}
         free = (f"r{n}" for n in range(1, len(items) + len(used) + 2))
-        return [{**item, "key": next(k for k in free if k not in used)} if isinstance(item, dict) and item.get("key") == "" else item
-                for item in items]
+        return [
+            {**item, "key": next(k for k in free if k not in used)}
+            if isinstance(item, dict) and item.get("key") == ""
+            else item
+            for item in items
+        ]
 
-    fields = {**fields, "lines": [{"key": "", **line} for line in fields["lines"]]} if isinstance(fields.get("lines"), list) else fields
-    return {name: keyed(held) if name in ("profile", "lines") and isinstance(held, list) else held for name, held in fields.items()}
+    fields = (
+        {**fields, "lines": [{"key": "", **line} for line in fields["lines"]]}
+        if isinstance(fields.get("lines"), list)
+        else fields
+    )
+    return {
+        name: keyed(held) if name in ("profile", "lines") and isinstance(held, list) else held
+        for name, held in fields.items()
+    }
 
 
 def _tagged(part: Part, step: Step) -> Step:
     """Give every number of a step that has none a tag made from the step's name and what it measures."""
     taken = part.tags() - {v.tag for s in part.steps if s.id == step.id for _, v, _ in s.values()}
     used = {place for place, _, _ in step.values()}
-    idle = {n: v.model_copy(update={"tag": ""}) for n in type(step).model_fields
-            if n not in used and isinstance(v := getattr(step, n), Value) and v.tag}
+    idle = {
+        n: v.model_copy(update={"tag": ""})
+        for n in type(step).model_fields
+        if n not in used and isinstance(v := getattr(step, n), Value) and v.tag
+    }
     step = step.model_copy(update=idle)
     for place, value, _ in list(step.values()):
         blank = step.blanks().get(place)
@@ -181,7 +213,13 @@ def _remove_step(part: Part, command: RemoveStep) -> Part:
     if stop == command.step:
         stop = part.steps[index - 1].id if index else ""
     active = "" if part.active_system == command.step else part.active_system
-    return part.model_copy(update={"steps": [s for s in part.steps if s.id != command.step], "stop_after": stop, "active_system": active})
+    return part.model_copy(
+        update={
+            "steps": [s for s in part.steps if s.id != command.step],
+            "stop_after": stop,
+            "active_system": active,
+        }
+    )
 
 
 def _move_step(part: Part, command: MoveStep) -> Part:
@@ -196,7 +234,9 @@ def _move_step(part: Part, command: MoveStep) -> Part:
     for s in order:
         for base in stands_on(s):
             if base in place and place[base] > place[s.id]:
-                raise CommandRefused(f"“{s.name}” stands on “{part.step(base).name}”, so it can not come before it.", step=s.id)
+                raise CommandRefused(
+                    f"“{s.name}” stands on “{part.step(base).name}”, so it can not come before it.", step=s.id
+                )
     return part.model_copy(update={"steps": order})
 
 
@@ -225,14 +265,18 @@ def _rename_part(part: Part, command: RenamePart) -> Part:
 
 def _set_active_system(part: Part, command: SetActiveSystem) -> Part:
     if command.step and not isinstance(part.step(command.step), System):
-        raise CommandRefused(f"“{part.step(command.step).name}” is not a coordinate system.", step=command.step)
+        raise CommandRefused(
+            f"“{part.step(command.step).name}” is not a coordinate system.", step=command.step
+        )
     return part.model_copy(update={"active_system": command.step})
 
 
 def _set_body_look(part: Part, command: SetBodyLook) -> Part:
     look = command.look.model_copy(update={"name": command.look.name.strip()})
     if look.name and any(b != command.body and k.name == look.name for b, k in part.looks.items()):
-        raise CommandRefused(f"There is a body named “{look.name}” already; choose another name.", field="name")
+        raise CommandRefused(
+            f"There is a body named “{look.name}” already; choose another name.", field="name"
+        )
     looks = {b: k for b, k in part.looks.items() if b != command.body}
     return part.model_copy(update={"looks": looks if look == BodyLook() else {**looks, command.body: look}})
 
@@ -242,9 +286,17 @@ def _set_units(part: Part, command: SetUnits) -> Part:
 
 
 _APPLY: dict[type, Any] = {
-    AddStep: _add_step, EditStep: _edit_step, RemoveStep: _remove_step, MoveStep: _move_step,
-    SetStopLine: _set_stop_line, EditSketch: _edit_sketch, **LEDGER, RenamePart: _rename_part,
-    SetActiveSystem: _set_active_system, SetUnits: _set_units, SetBodyLook: _set_body_look,
+    AddStep: _add_step,
+    EditStep: _edit_step,
+    RemoveStep: _remove_step,
+    MoveStep: _move_step,
+    SetStopLine: _set_stop_line,
+    EditSketch: _edit_sketch,
+    **LEDGER,
+    RenamePart: _rename_part,
+    SetActiveSystem: _set_active_system,
+    SetUnits: _set_units,
+    SetBodyLook: _set_body_look,
 }
 
 

@@ -21,7 +21,20 @@ from ..steps import Step, kinds, numbers_of
 from ..stored import Stored, Value
 from .upgrade import VERSION, upgraded
 
-__all__ = ["AnyStep", "BodyLook", "Entry", "Part", "Remark", "Row", "UnitChoice", "part_schema", "read_part", "read_step", "todays", "write_part"]
+__all__ = [
+    "AnyStep",
+    "BodyLook",
+    "Entry",
+    "Part",
+    "Remark",
+    "Row",
+    "UnitChoice",
+    "part_schema",
+    "read_part",
+    "read_step",
+    "todays",
+    "write_part",
+]
 
 if TYPE_CHECKING:
     AnyStep = Step
@@ -54,7 +67,8 @@ class Entry(Stored):
 
 
 class Remark(Stored):
-    """What the designer has laid down about a tag: a note, the least and the most it may be, the values it may take.
+    """What the designer has laid down about a tag: a note, the least and the most it may be, the values it
+    may take.
 
     least, most, values : formulas, "" and [] for no limit.
     """
@@ -66,7 +80,10 @@ class Remark(Stored):
 
 
 class BodyLook(Stored):
-    """How a body is called and shown. name : "" for that of the step that began it; colour : one of the stage's, "" for stone."""
+    """How a body is called and shown.
+
+    name : "" for that of the step that began it; colour : one of the stage's, "" for stone.
+    """
 
     name: str = Field(default="", max_length=80)
     visible: bool = True
@@ -118,7 +135,13 @@ class Part(Stored):
 
     def evaluated(self, measures: Mapping[str, Quantity] | None = None) -> dict[str, Outcome]:
         """Evaluate the whole ledger. measures : what steps have come to, by name (`base.volume`)."""
-        return evaluate_ledger([Definition(r.tag, r.formula, r.kind) for r in self.rows()], self.units.units(), measures) if measures else dict(_plain(self))
+        return (
+            evaluate_ledger(
+                [Definition(r.tag, r.formula, r.kind) for r in self.rows()], self.units.units(), measures
+            )
+            if measures
+            else dict(_plain(self))
+        )
 
     def tags(self) -> set[str]:
         """Return every tag in use."""
@@ -146,7 +169,11 @@ def _rows_of(part: Part) -> tuple[Row, ...]:
 
 
 def _tagged_numbers(step: Step) -> tuple[Row, ...]:
-    return tuple(Row(value.tag, value.formula, kind, step.id, place) for place, value, kind in numbers_of(step) if value.tag)
+    return tuple(
+        Row(value.tag, value.formula, kind, step.id, place)
+        for place, value, kind in numbers_of(step)
+        if value.tag
+    )
 
 
 def _evaluated(part: Part) -> dict[str, Outcome]:
@@ -175,18 +202,24 @@ def read_part(text: str | bytes) -> Part:
     except ValueError as error:
         if isinstance(error, ValidationError):
             raise _first_trouble(error) from error
-        raise DocumentError(f"At the whole text: this is no JSON. {error}.", field="the whole text") from error
+        raise DocumentError(
+            f"At the whole text: this is no JSON. {error}.", field="the whole text"
+        ) from error
     _check_ids(part)
     return part
 
 
 def _validated(data: Any) -> Part:
-    """Return a part; steps that were read before are not read again: the same step is one object, however often its part is read."""
+    """Return a part; steps that were read before are not read again: the same step is one object, however
+    often its part is read."""
     if not isinstance(data, dict) or not isinstance(data.get("steps"), list) or len(data["steps"]) > MOST:
         return Part.model_validate(data)
     keys = [blake2b(to_json(s), digest_size=16).digest() for s in data["steps"]]
     try:
-        steps = [_steps.get(k) or _step_adapter.validate_python(s) for k, s in zip(keys, data["steps"], strict=True)]
+        steps = [
+            _steps.get(k) or _step_adapter.validate_python(s)
+            for k, s in zip(keys, data["steps"], strict=True)
+        ]
     except ValidationError:
         return Part.model_validate(data)  # which says where in the part
     part = Part.model_validate({**data, "steps": []}).model_copy(update={"steps": steps})
@@ -214,7 +247,9 @@ def read_step(data: dict[str, Any]) -> Step:
 def _first_trouble(error: ValidationError) -> DocumentError:
     first = error.errors()[0]
     where = ".".join(str(p) for p in first["loc"]) or "the whole text"
-    return DocumentError(f"At {where}: {first['msg']}. The schema that a part follows: python -m wendal schema.", field=where)
+    return DocumentError(
+        f"At {where}: {first['msg']}. The schema that a part follows: python -m wendal schema.", field=where
+    )
 
 
 def _check_ids(part: Part) -> None:
@@ -225,8 +260,14 @@ def _check_ids(part: Part) -> None:
         if twice is not None:
             raise DocumentError(f"The {what} “{twice}” is used twice; each is used once.", field=twice)
     if part.stop_after and part.stop_after not in ids:
-        raise DocumentError(f"The stop line stands after “{part.stop_after}”, which is no step.", field="stop_after")
+        raise DocumentError(
+            f"The stop line stands after “{part.stop_after}”, which is no step.", field="stop_after"
+        )
     if part.active_system and part.active_system not in ids:
-        raise DocumentError(f"The active system is “{part.active_system}”, which is no step.", field="active_system")
+        raise DocumentError(
+            f"The active system is “{part.active_system}”, which is no step.", field="active_system"
+        )
     if any(int(s.id[1:]) > part.last for s in part.steps if re.fullmatch(r"s[0-9]{1,9}", s.id)):
-        raise DocumentError("“last” is smaller than the highest step number, so that an id would be used again.", field="last")
+        raise DocumentError(
+            "“last” is smaller than the highest step number, so that an id would be used again.", field="last"
+        )

@@ -4,8 +4,8 @@ For every step its numbers are worked out and its references resolved against wh
 of these is the step's key. Only a key that is not remembered is built. A step that fails stops alone: what
 does not stand on it goes on.
 
-There are two kinds of failure. A refusal (`WendalError`, or an exception of the kernel's own) is a result: it is
-told and remembered. Anything else is a fault of ours: it is logged with its trace, told as one, and not
+There are two kinds of failure. A refusal (`WendalError`, or an exception of the kernel's own) is a result: it
+is told and remembered. Anything else is a fault of ours: it is logged with its trace, told as one, and not
 remembered, so that it is met again where it can be looked at.
 """
 
@@ -42,9 +42,9 @@ Announce = Callable[[str, str, str], None]  # step id, its name, its key: about 
 class Evaluation:
     """Everything a part came to.
 
-    sites : what stands after each step, by its id; "" is the empty beginning. preview : what the step that was
-    asked for made; before : what stood before it. standing : the reports of steps that were built without a
-    doubt, by their places in the chain.
+    sites : what stands after each step, by its id; "" is the empty beginning. preview : what the step that
+    was asked for made; before : what stood before it. standing : the reports of steps that were built without
+    a doubt, by their places in the chain.
     """
 
     reports: list[StepReport]
@@ -87,7 +87,12 @@ class _Run:
     """One evaluation under way; `found` is what it came to so far."""
 
     def __init__(
-        self, part: Part, memory: Memory, preview: str, announce: Announce | None, condemned: Mapping[str, str]
+        self,
+        part: Part,
+        memory: Memory,
+        preview: str,
+        announce: Announce | None,
+        condemned: Mapping[str, str],
     ) -> None:
         self.part, self.memory, self.preview = part, memory, preview
         self.announce, self.condemned = announce, condemned
@@ -157,7 +162,9 @@ class _Run:
         except FormulaError:
             return None
         scope = self.giver.scope
-        worth = [(t, q.magnitude, q.units) if (q := scope.get(t)) is not None else (t, None, None) for t in tags]
+        worth = [
+            (t, q.magnitude, q.units) if (q := scope.get(t)) is not None else (t, None, None) for t in tags
+        ]
         return [worth, self.common]
 
     def _build(self, step: Step, site: Site) -> tuple[StepReport, Made | None]:
@@ -198,7 +205,8 @@ class _Run:
         return made
 
     def _result(self, step: Step, given: Any, site: Site, report: StepReport, words: str) -> Remembered:
-        """Return what a step comes to, remembered or built now; a fault of ours is raised and not remembered."""
+        """Return what a step comes to, remembered or built now; a fault of ours is raised and not
+        remembered."""
         known = self.memory.get(report.key)
         if known and (known.words == words or not known.tells):
             report.remembered = True
@@ -223,7 +231,8 @@ class _Run:
         """Return what is told of an exception that is not one of our refusals; a fault of ours is logged."""
         if kernel.is_refusal(error):
             return StepError(
-                f"The geometry kernel refused this ({type(error).__name__}). A slightly different value often helps."
+                f"The geometry kernel refused this ({type(error).__name__}). A slightly different value "
+                "often helps."
             )
         if isinstance(error, MemoryError):
             return InternalFault("Building this takes more memory than Wendal may use. Make it simpler.")
@@ -278,7 +287,8 @@ class _Run:
                 site.bodies[b] = body if body.name == name else dataclasses.replace(body, name=name)
 
     def _body_name(self, step: Step, site: Site, body: str) -> str:
-        """Return what a body is called: as before, else by its step, with a number where the step begins several."""
+        """Return what a body is called: as before, else by its step, with a number where the step begins
+        several."""
         look = self.part.looks.get(body)
         if look and look.name:
             return look.name
@@ -299,7 +309,8 @@ def _stopped(report: StepReport, error: WendalError) -> None:
 
 
 def _judge(report: StepReport, note: str) -> None:
-    """Note how a step stands that could be built: held by what is lost or in doubt, else built with its note."""
+    """Note how a step stands that could be built: held by what is lost or in doubt, else built with its
+    note."""
     gone = [r for r in report.references if r.state == "lost"]
     doubts = [r for r in report.references if r.state == "re-found"]
     if gone:

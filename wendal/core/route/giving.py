@@ -96,7 +96,9 @@ class Giver:
             found, doubt, now = self._resolver.resolve(ref, blank, site)
         except ReferenceLost as error:
             candidates = list(error.candidates)
-            report.references.append(ReferenceState(place, "lost", error.message, None, candidates, item, said))
+            report.references.append(
+                ReferenceState(place, "lost", error.message, None, candidates, item, said)
+            )
             raise error.located(field=place) from error
         state = "re-found" if doubt else "sound"
         report.references.append(ReferenceState(place, state, doubt, now if doubt else None, [], item, said))

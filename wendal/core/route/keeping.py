@@ -1,7 +1,7 @@
 """Results as bytes and back, so that a part that was built once need not be built by the next process.
 
-What is kept says by what code and with what libraries it was made, and is nothing to any other; its checksum is looked at first. Only
-classes of the core and plain arrays are made from it.
+What is kept says by what code and with what libraries it was made, and is nothing to any other; its checksum
+is looked at first. Only classes of the core and plain arrays are made from it.
 """
 
 from __future__ import annotations
@@ -28,9 +28,19 @@ __all__ = ["NotKept", "bytes_of", "made_by", "take_up"]
 
 CORE = Path(__file__).parents[1]
 LIBRARIES = ("cadquery-ocp-novtk", "numpy", "scipy", "uharfbuzz")
-OTHERS = {("numpy", "ndarray"), ("numpy", "dtype"), ("numpy._core.multiarray", "_reconstruct"), ("numpy._core.multiarray", "scalar"),
-          ("numpy._core.numeric", "_frombuffer"), ("scipy.interpolate._bsplines", "BSpline"), ("builtins", "frozenset"), ("builtins", "set"),
-          ("types", "SimpleNamespace"), ("copyreg", "_reconstructor"), ("builtins", "object")}
+OTHERS = {
+    ("numpy", "ndarray"),
+    ("numpy", "dtype"),
+    ("numpy._core.multiarray", "_reconstruct"),
+    ("numpy._core.multiarray", "scalar"),
+    ("numpy._core.numeric", "_frombuffer"),
+    ("scipy.interpolate._bsplines", "BSpline"),
+    ("builtins", "frozenset"),
+    ("builtins", "set"),
+    ("types", "SimpleNamespace"),
+    ("copyreg", "_reconstructor"),
+    ("builtins", "object"),
+}
 
 
 class NotKept(ValueError):
@@ -39,7 +49,8 @@ class NotKept(ValueError):
 
 @cache
 def made_by() -> bytes:
-    """Return a digest of all that results hang on beside their keys: the core's own code and data, and its libraries.
+    """Return a digest of all that results hang on beside their keys: the core's own code and data, and its
+    libraries.
 
     To be asked for when that code is loaded: what lies on the disk later may be newer than what runs.
     """
@@ -53,7 +64,10 @@ def made_by() -> bytes:
 
 
 def bytes_of(memory: Memory, evaluation: Evaluation, more: Any = None) -> bytes:
-    """Return what an evaluation came to as bytes; refusals are not kept. more : plain data that is kept with it."""
+    """Return what an evaluation came to as bytes; refusals are not kept.
+
+    more : plain data that is kept with it.
+    """
     keys = dict.fromkeys(r.key for r in evaluation.reports if r.key)
     results = {k: r for k in keys if (r := memory.get(k)) is not None and r.error is None}
     stream = io.BytesIO()
@@ -71,7 +85,9 @@ def take_up(memory: Memory, content: bytes) -> Any:
         raise NotKept("this is damaged, or was made by other code")
     size = int.from_bytes(rest[:8], "little")
     try:
-        results, reports, more = _Reading(io.BytesIO(rest[8 + size:]), kernel.shapes_of_bytes(rest[8:8 + size])).load()
+        results, reports, more = _Reading(
+            io.BytesIO(rest[8 + size :]), kernel.shapes_of_bytes(rest[8 : 8 + size])
+        ).load()
     except NotKept:
         raise
     except Exception as error:  # whatever it is, the part can be built
@@ -81,7 +97,8 @@ def take_up(memory: Memory, content: bytes) -> Any:
 
 
 class _Writing(pickle.Pickler):
-    """Writes shapes as their numbers in `shapes`; of bodies and named shapes, what can be worked out again is left out."""
+    """Writes shapes as their numbers in `shapes`; of bodies and named shapes, what can be worked out again is
+    left out."""
 
     def __init__(self, stream: io.BytesIO) -> None:
         super().__init__(stream, protocol=5)
@@ -123,7 +140,11 @@ class _Reading(pickle.Unpickler):
             return _body
         if (module, name) in OTHERS:
             return super().find_class(module, name)
-        found: Callable[..., Any] | type = super().find_class(module, name) if module.startswith("wendal.core.") else object
-        if isinstance(found, type) and (dataclasses.is_dataclass(found) or issubclass(found, (BaseModel, Enum, kernel.NamedShape))):
+        found: Callable[..., Any] | type = (
+            super().find_class(module, name) if module.startswith("wendal.core.") else object
+        )
+        if isinstance(found, type) and (
+            dataclasses.is_dataclass(found) or issubclass(found, (BaseModel, Enum, kernel.NamedShape))
+        ):
             return found
         raise NotKept(f"{module}.{name} is not made from what is kept")

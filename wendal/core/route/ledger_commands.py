@@ -18,7 +18,18 @@ from ..stored import Stored, Value
 from .checks import bench_of, check_complete, no_new_trouble, scope_of
 from .document import Entry, Part, Remark, Row
 
-__all__ = ["COLUMNS", "LEDGER", "RUN", "AddTag", "MoveTag", "ReadLedger", "RemoveTag", "RenameTag", "SetFormula", "SetRemark"]
+__all__ = [
+    "COLUMNS",
+    "LEDGER",
+    "RUN",
+    "AddTag",
+    "MoveTag",
+    "ReadLedger",
+    "RemoveTag",
+    "RenameTag",
+    "SetFormula",
+    "SetRemark",
+]
 
 RUN = tuple("=+-@\t\r")  # what a spreadsheet takes for the beginning of a formula of its own
 COLUMNS = ("tag", "formula", "value", "note", "least", "most", "values")
@@ -89,7 +100,9 @@ def _set_formula(part: Part, command: SetFormula) -> Part:
     else:
         raise CommandRefused(f"There is no tag “{command.tag}” in the ledger.", field=command.tag)
     if not row.step:
-        ledger = [e.model_copy(update={"formula": command.formula}) if e.tag == row.tag else e for e in part.ledger]
+        ledger = [
+            e.model_copy(update={"formula": command.formula}) if e.tag == row.tag else e for e in part.ledger
+        ]
         return part.model_copy(update={"ledger": ledger})
     step = part.step(row.step)
     changed = part.with_step(step.with_value(row.place, Value(formula=command.formula, tag=row.tag)))
@@ -113,14 +126,27 @@ def _remove_tag(part: Part, command: RemoveTag) -> Part:
     if row is None:
         raise CommandRefused(f"There is no tag “{command.tag}” in the ledger.", field=command.tag)
     if row.step:
-        raise CommandRefused(f"“{command.tag}” belongs to “{part.step(row.step).name}”; it goes when that dimension goes.",
-                             field=command.tag)
+        raise CommandRefused(
+            f"“{command.tag}” belongs to “{part.step(row.step).name}”; it goes when that dimension goes.",
+            field=command.tag,
+        )
     users = [t for t, o in part.evaluated().items() if command.tag in o.uses]
-    users += [s.name for s in part.steps for _, v, _ in numbers_of(s) if not v.tag and command.tag in parse(v.formula).tags]
+    users += [
+        s.name
+        for s in part.steps
+        for _, v, _ in numbers_of(s)
+        if not v.tag and command.tag in parse(v.formula).tags
+    ]
     if users:
-        raise CommandRefused(f"“{command.tag}” is used by {', '.join(users)}. Change those first.", field=command.tag)
-    return part.model_copy(update={"ledger": [e for e in part.ledger if e.tag != command.tag],
-                                   "remarks": {t: r for t, r in part.remarks.items() if t != command.tag}})
+        raise CommandRefused(
+            f"“{command.tag}” is used by {', '.join(users)}. Change those first.", field=command.tag
+        )
+    return part.model_copy(
+        update={
+            "ledger": [e for e in part.ledger if e.tag != command.tag],
+            "remarks": {t: r for t, r in part.remarks.items() if t != command.tag},
+        }
+    )
 
 
 def _rename_tag(part: Part, command: RenameTag) -> Part:
@@ -129,7 +155,10 @@ def _rename_tag(part: Part, command: RenameTag) -> Part:
     usable_tag(command.to, part.tags() - {command.tag})
 
     def renamed(tag: str, formula: str) -> dict[str, str]:
-        return {"tag": command.to if tag == command.tag else tag, "formula": rename_tag(formula, command.tag, command.to)}
+        return {
+            "tag": command.to if tag == command.tag else tag,
+            "formula": rename_tag(formula, command.tag, command.to),
+        }
 
     ledger = [e.model_copy(update=renamed(e.tag, e.formula)) for e in part.ledger]
     steps = []
@@ -139,9 +168,13 @@ def _rename_tag(part: Part, command: RenameTag) -> Part:
         steps.append(step)
     remarks = {}
     for tag, remark in part.remarks.items():
-        formulas = {n: rename_tag(f, command.tag, command.to) for n in ("least", "most") if (f := getattr(remark, n))}
+        formulas = {
+            n: rename_tag(f, command.tag, command.to) for n in ("least", "most") if (f := getattr(remark, n))
+        }
         values = [rename_tag(v, command.tag, command.to) for v in remark.values]
-        remarks[command.to if tag == command.tag else tag] = remark.model_copy(update={**formulas, "values": values})
+        remarks[command.to if tag == command.tag else tag] = remark.model_copy(
+            update={**formulas, "values": values}
+        )
     return part.model_copy(update={"ledger": ledger, "steps": steps, "remarks": remarks})
 
 
@@ -149,7 +182,9 @@ def _move_tag(part: Part, command: MoveTag) -> Part:
     own = {e.tag: e for e in part.ledger}
     for tag in (command.tag, *([command.after] if command.after else [])):
         if tag not in own:
-            raise CommandRefused(f"“{tag}” is not one of the ledger's own tags, so it has its place with its step.", field=tag)
+            raise CommandRefused(
+                f"“{tag}” is not one of the ledger's own tags, so it has its place with its step.", field=tag
+            )
     rest = [e for e in part.ledger if e.tag != command.tag]
     at = next((i + 1 for i, e in enumerate(rest) if e.tag == command.after), 0)
     return part.model_copy(update={"ledger": [*rest[:at], own[command.tag], *rest[at:]]})
@@ -172,7 +207,12 @@ def _set_remark(part: Part, command: SetRemark) -> Part:
 def _read_ledger(part: Part, command: ReadLedger) -> Part:
     lines = _lines(command.text)
     known = {r.tag: r for r in part.rows()}
-    tags, ledger, steps, remarks = set(known), {e.tag: e for e in part.ledger}, {s.id: s for s in part.steps}, dict(part.remarks)
+    tags, ledger, steps, remarks = (
+        set(known),
+        {e.tag: e for e in part.ledger},
+        {s.id: s for s in part.steps},
+        dict(part.remarks),
+    )
     changed: dict[str, Row] = {}  # values of steps, by their tags
     for number, (tag, row) in lines.items():
         formula, found = row["formula"], known.get(tag)
@@ -183,7 +223,9 @@ def _read_ledger(part: Part, command: ReadLedger) -> Part:
             if not found or found.formula != formula:
                 parse(formula)
                 if found and found.step:
-                    steps[found.step] = steps[found.step].with_value(found.place, Value(formula=formula, tag=tag))
+                    steps[found.step] = steps[found.step].with_value(
+                        found.place, Value(formula=formula, tag=tag)
+                    )
                     changed[tag] = found
                 else:
                     ledger[tag] = Entry(tag=tag, formula=formula)
@@ -191,8 +233,13 @@ def _read_ledger(part: Part, command: ReadLedger) -> Part:
         if "values" in row:
             given["values"] = [v.strip() for v in row["values"].split(";") if v.strip()]
         remarks[tag] = remarks.get(tag, Remark()).model_copy(update=given)
-    after = part.model_copy(update={"ledger": list(ledger.values()), "steps": list(steps.values()),
-                                    "remarks": {t: r for t, r in remarks.items() if r != Remark()}})
+    after = part.model_copy(
+        update={
+            "ledger": list(ledger.values()),
+            "steps": list(steps.values()),
+            "remarks": {t: r for t, r in remarks.items() if r != Remark()},
+        }
+    )
     _check_read(part, after, {tag: number for number, (tag, _) in lines.items()}, changed)
     return after
 
@@ -204,7 +251,10 @@ def _lines(text: str) -> dict[int, tuple[str, dict[str, str]]]:
     except csv.Error as error:
         raise CommandRefused(f"This is no CSV that can be read: {error}.", field="the text") from error
     if not rows or "tag" not in rows[0] or "formula" not in rows[0]:
-        raise CommandRefused("This is no ledger: the first line must name the columns, at least tag and formula.", field="line 1")
+        raise CommandRefused(
+            "This is no ledger: the first line must name the columns, at least tag and formula.",
+            field="line 1",
+        )
     found: dict[int, tuple[str, dict[str, str]]] = {}
     for number, row in enumerate(rows, 2):
         cells = {n: spelt(v or "") for n, v in row.items() if n in COLUMNS and v is not None}
@@ -218,7 +268,9 @@ def _in_line(number: int, tag: str) -> Iterator[None]:
     try:
         yield
     except WendalError as error:
-        raise CommandRefused(f"In line {number}, at {tag}: {error.message} Nothing was taken.", field=f"line {number}") from error
+        raise CommandRefused(
+            f"In line {number}, at {tag}: {error.message} Nothing was taken.", field=f"line {number}"
+        ) from error
 
 
 def _check_read(before: Part, after: Part, lines: dict[str, int], changed: dict[str, Row]) -> None:
@@ -247,12 +299,18 @@ def _check_read(before: Part, after: Part, lines: dict[str, int], changed: dict[
 
 
 def spelt(cell: str) -> str:
-    """Return a cell as it was before it was written for spreadsheets: without the mark that keeps them from running it."""
+    """Return a cell as it was before it was written for spreadsheets: without the mark that keeps them from
+    running it."""
     cell = cell.strip()
     return cell[1:] if cell[:1] == "'" and cell[1:2] in RUN else cell
 
 
 LEDGER: dict[type, Any] = {
-    SetFormula: _set_formula, AddTag: _add_tag, RemoveTag: _remove_tag, RenameTag: _rename_tag, MoveTag: _move_tag,
-    SetRemark: _set_remark, ReadLedger: _read_ledger,
+    SetFormula: _set_formula,
+    AddTag: _add_tag,
+    RemoveTag: _remove_tag,
+    RenameTag: _rename_tag,
+    MoveTag: _move_tag,
+    SetRemark: _set_remark,
+    ReadLedger: _read_ledger,
 }

@@ -23,7 +23,9 @@ _OF = {"body": ("volume", "area"), "sketch": ("area",)}
 
 
 def _slug(name: str) -> str:
-    return "_".join("".join(c if c.isascii() and c.isalnum() else " " for c in name.lower()).split()) or "step"
+    return (
+        "_".join("".join(c if c.isascii() and c.isalnum() else " " for c in name.lower()).split()) or "step"
+    )
 
 
 def _listed(held: Any) -> list[Any]:
@@ -40,7 +42,8 @@ def _mm(value: float, power: int) -> Quantity:
 
 
 def guesses(part: Part) -> dict[str, Quantity]:
-    """Return every measure there is with a stand-in value of the right kind, for checking formulas before anything is built."""
+    """Return every measure there is with a stand-in value of the right kind, for checking formulas before
+    anything is built."""
     found: dict[str, Quantity] = {}
     for step in part.steps:
         for measure in _OF.get(step.makes, ()):
@@ -49,7 +52,8 @@ def guesses(part: Part) -> dict[str, Quantity]:
 
 
 def measures_of(step: Step, site: Site) -> dict[str, Quantity]:
-    """Return the measures of a step that has been built; a building step measures the body it made or changed."""
+    """Return the measures of a step that has been built; a building step measures the body it made or
+    changed."""
     if step.makes == "sketch" and step.id in site.sketches:
         return {f"{_slug(step.name)}.area": _mm(sum(r.area for r in site.sketches[step.id].regions), 2)}
     named = [ref.body for field in ("bodies", "body") for ref in _listed(getattr(step, field, None))]
@@ -75,9 +79,11 @@ def uses_measures(formulas: Iterable[str]) -> bool:
 
 
 def known_before(part: Part) -> None:
-    """Raise FormulaError when a step uses, straight or through tags, a measure that is known only after it."""
+    """Raise FormulaError when a step uses, straight or through tags, a measure that is known only after
+    it."""
     if not uses_measures(r.formula for r in part.rows()) and not uses_measures(
-            v.formula for s in part.steps for _, v, _ in numbers_of(s) if not v.tag):
+        v.formula for s in part.steps for _, v, _ in numbers_of(s) if not v.tag
+    ):
         return
     place: dict[str, int] = {}
     for i, step in enumerate(part.steps):
@@ -100,5 +106,10 @@ def known_before(part: Part) -> None:
             for name in sorted(reached(value.formula, set())):
                 other = place.get(name.split(".")[0])
                 if other is not None and other >= i:
-                    raise FormulaError(f"“{name}” is known only when {part.steps[other].name} is built, and {step.name} comes "
-                                       f"{'before it' if other > i else 'to it by this very number'}.", field=field, step=step.id)
+                    raise FormulaError(
+                        f"“{name}” is known only when {part.steps[other].name} is built, and {step.name} "
+                        "comes "
+                        f"{'before it' if other > i else 'to it by this very number'}.",
+                        field=field,
+                        step=step.id,
+                    )

@@ -35,7 +35,8 @@ class Remembered:
 
 @dataclass(frozen=True, slots=True)
 class Stood:
-    """A step that was built onto a site without a doubt: what it was given, its report and the site after it, for as long as nothing of it changes.
+    """A step that was built onto a site without a doubt: what it was given, its report and the site after it,
+    for as long as nothing of it changes.
 
     given : the worth of the tags in its formulas, the units, how bodies are called.
     """
@@ -50,8 +51,9 @@ class Stood:
 class Memory:
     """The latest results by key; the longest unused are forgotten first. empty : what stands before any step.
 
-    kept : how many. faces : how many faces their bodies may have in all. kept_reports : of steps that were built by an earlier process, by their
-    place in a chain (`standing.py`); they are true for as long as that process's results are remembered.
+    kept : how many. faces : how many faces their bodies may have in all. kept_reports : of steps that were
+    built by an earlier process, by their place in a chain (`standing.py`); they are true for as long as that
+    process's results are remembered.
     """
 
     def __init__(self, kept: int = KEPT, faces: int = FACES) -> None:
@@ -64,7 +66,8 @@ class Memory:
         self.kept_reports: OrderedDict[str, Any] = OrderedDict()
 
     def take_up(self, results: dict[str, Remembered], reports: dict[str, Any]) -> None:
-        """Remember what an earlier process found: results by key, and reports of steps by their place in a chain."""
+        """Remember what an earlier process found: results by key, and reports of steps by their place in a
+        chain."""
         for key, result in results.items():
             if key not in self._known:
                 self.put(key, result)
@@ -107,7 +110,9 @@ class Memory:
 
 
 def _new_faces(found: Stood) -> int:
-    return sum(len(b.shape.names) for k, b in found.after.bodies.items() if found.before.bodies.get(k) is not b)
+    return sum(
+        len(b.shape.names) for k, b in found.after.bodies.items() if found.before.bodies.get(k) is not b
+    )
 
 
 def _size(result: Remembered) -> int:

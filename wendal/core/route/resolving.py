@@ -10,7 +10,16 @@ from typing import Any
 from ..blanks import Pick
 from ..datum import FACETS, Picked
 from ..datum.picked import Line
-from ..datum.taken import bent_curve, circle_curve, line_curve, take_base, take_edge, take_face, take_spot, take_vertex
+from ..datum.taken import (
+    bent_curve,
+    circle_curve,
+    line_curve,
+    take_base,
+    take_edge,
+    take_face,
+    take_spot,
+    take_vertex,
+)
 from ..errors import ReferenceLost
 from ..kernel.types import Edge, Frame, cross, minus, unit
 from ..reference import (
@@ -49,7 +58,9 @@ __all__ = ["Resolver", "take_drawn"]
 PLACED = {"plane", "axis", "turned"}  # facets that tell a place alone, nothing of where their face ends
 LINED = 1e-6  # mm, and of 1: edges that lie on one line this nearly are pieces of one
 SAME = 1e-9  # mm, and of 1: pieces of one plane or axis come out of the kernel this alike
-Resolved = tuple[Any, str, dict[str, Any] | None]  # what it means, the doubt ("" for none), what confirming would store
+Resolved = tuple[
+    Any, str, dict[str, Any] | None
+]  # what it means, the doubt ("" for none), what confirming would store
 
 
 class Resolver:
@@ -71,9 +82,17 @@ class Resolver:
         if isinstance(ref, RegionRef):
             sketch = self._sketch(ref.step, site)
             if is_text(ref):
-                return RegionFound(ref.key, sketch.frame, find_text(ref, sketch.texts), drawing=sketch.drawing), "", None
+                return (
+                    RegionFound(ref.key, sketch.frame, find_text(ref, sketch.texts), drawing=sketch.drawing),
+                    "",
+                    None,
+                )
             region, doubt = find_region(ref, sketch.regions)
-            return RegionFound(ref.key, sketch.frame, [region], drawing=sketch.drawing), doubt, region_ref(ref.step, region, ref.key).model_dump(mode="json")
+            return (
+                RegionFound(ref.key, sketch.frame, [region], drawing=sketch.drawing),
+                doubt,
+                region_ref(ref.step, region, ref.key).model_dump(mode="json"),
+            )
         if isinstance(ref, DrawnRef) and {"region", "drawn"} & {*blank.accepts}:
             return self._chain(ref, site), "", None
         if isinstance(ref, FaceRef) and "region" in blank.accepts:
@@ -81,25 +100,40 @@ class Resolver:
         picked, doubt, now = self._thing(ref, site, tuple(blank.accepts))
         if not {*blank.accepts, *blank.accepts_with} & picked.facets:
             wanted = " or ".join(FACETS[f] for f in blank.accepts)
-            raise ReferenceLost(f"Wanted here is {wanted}, and what was picked is none any more. Pick another.")
-        if doubt and blank.pieces and isinstance(ref, EdgeRef) and ref.alone and (pieces := self._pieces(ref, site)):
+            raise ReferenceLost(
+                f"Wanted here is {wanted}, and what was picked is none any more. Pick another."
+            )
+        if (
+            doubt
+            and blank.pieces
+            and isinstance(ref, EdgeRef)
+            and ref.alone
+            and (pieces := self._pieces(ref, site))
+        ):
             return pieces, "", None
         return picked, doubt, now
 
     def _pieces(self, ref: EdgeRef, site: Site) -> list[Picked]:
-        """Return all pieces of an edge that was in one piece when it was picked; none where they do not lie on one line or circle."""
+        """Return all pieces of an edge that was in one piece when it was picked; none where they do not lie
+        on one line or circle."""
         found = find_edge(ref, {b: body.topology for b, body in site.bodies.items()})
         edges = [site.bodies[b].topology.edges[i] for b, i in found.also]
         if len({b for b, _ in found.also}) != 1 or not all(_on_one(edges[0], e) for e in edges):
             return []
         body = site.bodies[found.body]
-        return [take_edge(body.shape, body.topology, i, set(ref.faces[0]), f"{body.key}:EdgeRef:{i}") for _, i in found.also]
+        return [
+            take_edge(body.shape, body.topology, i, set(ref.faces[0]), f"{body.key}:EdgeRef:{i}")
+            for _, i in found.also
+        ]
 
     def _seed(self, ref: StepRef, site: Site) -> Seed:
         if ref.step not in site.seeds:
             if self._states.get(ref.step) in ("built", "held"):
-                raise ReferenceLost(f"“{self._called(ref.step)}” changes a body as it stands, so it can not be done again elsewhere by itself. Take the "
-                                    "steps that it stands on, the body, or faces.")
+                raise ReferenceLost(
+                    f"“{self._called(ref.step)}” changes a body as it stands, so it can not be done again "
+                    "elsewhere by itself. Take the "
+                    "steps that it stands on, the body, or faces."
+                )
             raise self._absent(ref.step, "solid")
         return site.seeds[ref.step]
 
@@ -111,7 +145,9 @@ class Resolver:
             return RegionFound(ref.key, sketch.frame, pieces, whole=True, drawing=sketch.drawing)
         loose = [p for p in sketch.drawing.points if sketch.drawing.owner(p) is None]
         if not loose:
-            raise ReferenceLost(f"“{self._called(ref.step)}” has no loose points. Draw some with k p, or pick others.")
+            raise ReferenceLost(
+                f"“{self._called(ref.step)}” has no loose points. Draw some with k p, or pick others."
+            )
         return [take_drawn(sketch, p, f"{ref.step}.{p}") for p in loose]
 
     def _chain(self, ref: DrawnRef, site: Site) -> ChainFound:
@@ -125,16 +161,24 @@ class Resolver:
         """Return a flat face as a profile."""
         picked, doubt, now = self._of_body(ref, site)
         if picked.plane is None or picked.solid is None:
-            raise ReferenceLost("Wanted here is a flat face, and what was picked is none any more. Pick another.")
+            raise ReferenceLost(
+                "Wanted here is a flat face, and what was picked is none any more. Pick another."
+            )
         shape, index = picked.solid
         body = next(b for b in site.bodies.values() if b.shape is shape)
-        return FaceFound(ref.key, picked.plane, picked.key, shape, body.topology, index), doubt, {**now, "key": ref.key}
+        return (
+            FaceFound(ref.key, picked.plane, picked.key, shape, body.topology, index),
+            doubt,
+            {**now, "key": ref.key},
+        )
 
     def take(self, ref: Any, site: Site) -> Resolved:
         """Return any thing that a reference means; raises ReferenceLost."""
         return self._thing(ref, site)
 
-    def _thing(self, ref: Any, site: Site, facets: tuple[str, ...] = ()) -> tuple[Picked, str, dict[str, Any] | None]:
+    def _thing(
+        self, ref: Any, site: Site, facets: tuple[str, ...] = ()
+    ) -> tuple[Picked, str, dict[str, Any] | None]:
         if isinstance(ref, BaseRef):
             return take_base(ref.name), "", None
         if isinstance(ref, DatumRef):
@@ -142,20 +186,28 @@ class Resolver:
             if made is None:
                 raise self._absent(ref.step, "datum")
             if ref.index >= len(made):
-                raise ReferenceLost(f"“{self._part.step(ref.step).name}” has only {len(made)} copies now, and this stands on number "
-                                    f"{ref.index + 1}. Pick another.")
+                raise ReferenceLost(
+                    f"“{self._part.step(ref.step).name}” has only {len(made)} copies now, and this stands "
+                    "on number "
+                    f"{ref.index + 1}. Pick another."
+                )
             picked = made[ref.index].picked(self._part.step(ref.step).name)
             return replace(picked, name=f"{ref.step}.{ref.index}"), "", None
         if isinstance(ref, DrawnRef):
             return take_drawn(self._sketch(ref.step, site), ref.entity, f"{ref.step}.{ref.entity}"), "", None
         return self._of_body(ref, site, facets)
 
-    def _of_body(self, ref: FaceRef | EdgeRef | VertexRef | SpotRef, site: Site, facets: tuple[str, ...] = ()) -> tuple[Picked, str, dict[str, Any]]:
+    def _of_body(
+        self, ref: FaceRef | EdgeRef | VertexRef | SpotRef, site: Site, facets: tuple[str, ...] = ()
+    ) -> tuple[Picked, str, dict[str, Any]]:
         bodies = {b: body.topology for b, body in site.bodies.items()}
         inner: Any = ref.edge if isinstance(ref, SpotRef) else ref
         try:
-            found = find_face(inner, bodies, self._called) if isinstance(inner, FaceRef) else (
-                find_edge(inner, bodies) if isinstance(inner, EdgeRef) else find_vertex(inner, bodies))
+            found = (
+                find_face(inner, bodies, self._called)
+                if isinstance(inner, FaceRef)
+                else (find_edge(inner, bodies) if isinstance(inner, EdgeRef) else find_vertex(inner, bodies))
+            )
         except ReferenceLost as error:
             names = inner.names if isinstance(inner, FaceRef) else [n for names in inner.faces for n in names]
             for step in dict.fromkeys(s for n in names for s in steps_of(n)):
@@ -163,7 +215,9 @@ class Resolver:
                     raise self._absent(step, "step") from error
             error.candidates = candidates(inner, bodies, {b: body.name for b, body in site.bodies.items()})
             if isinstance(ref, SpotRef):
-                error.candidates = [replace(c, ref={**ref.model_dump(mode="json"), "edge": c.ref}) for c in error.candidates]
+                error.candidates = [
+                    replace(c, ref={**ref.model_dump(mode="json"), "edge": c.ref}) for c in error.candidates
+                ]
             raise
         names = inner.names if isinstance(inner, FaceRef) else sorted(min(faces) for faces in inner.faces)
         name = FaceName.as_source("+".join(names[:1] if isinstance(inner, FaceRef) else names))
@@ -173,13 +227,23 @@ class Resolver:
             near = inner.near if not found.doubt else None
             taken = take_face(body.shape, topology, found.index, key)
             doubt = "" if found.doubt and self._alike(found, taken, facets, site) else found.doubt
-            return (replace(taken, name=name), doubt,
-                    face_ref(found.body, topology, found.index, near).model_dump(mode="json"))
+            return (
+                replace(taken, name=name),
+                doubt,
+                face_ref(found.body, topology, found.index, near).model_dump(mode="json"),
+            )
         if isinstance(inner, VertexRef):
-            return (replace(take_vertex(topology, found.index), name=name), found.doubt,
-                    vertex_ref(found.body, topology, found.index).model_dump(mode="json"))
+            return (
+                replace(take_vertex(topology, found.index), name=name),
+                found.doubt,
+                vertex_ref(found.body, topology, found.index).model_dump(mode="json"),
+            )
         now = edge_ref(found.body, topology, found.index)
-        if len(now.faces) == 2 and set(now.faces[1]) & set(inner.faces[0]) and not set(now.faces[0]) & set(inner.faces[0]):
+        if (
+            len(now.faces) == 2
+            and set(now.faces[1]) & set(inner.faces[0])
+            and not set(now.faces[0]) & set(inner.faces[0])
+        ):
             now = now.model_copy(update={"faces": now.faces[::-1]})  # confirming must not turn the edge round
         if isinstance(ref, EdgeRef):
             taken = take_edge(body.shape, topology, found.index, set(ref.faces[0]), key)
@@ -188,11 +252,16 @@ class Resolver:
         spot = take_spot(topology.edges[found.index], ref.at)
         if spot is None:
             raise ReferenceLost("The edge is not round any more, so it has no centre. Pick another.")
-        return replace(spot, name=f"{name}.{ref.at}"), found.doubt, ref.model_copy(update={"edge": now}).model_dump(mode="json")
+        return (
+            replace(spot, name=f"{name}.{ref.at}"),
+            found.doubt,
+            ref.model_copy(update={"edge": now}).model_dump(mode="json"),
+        )
 
     @staticmethod
     def _alike(found: Found, taken: Picked, facets: tuple[str, ...], site: Site) -> bool:
-        """Tell whether a step that takes nothing but a face's plane or axis is given the same by every piece of the face."""
+        """Tell whether a step that takes nothing but a face's plane or axis is given the same by every piece
+        of the face."""
         wanted = [f for f in facets if getattr(taken, f, None) is not None]
         if not wanted or not set(wanted) <= PLACED:
             return False
@@ -225,9 +294,17 @@ def _on_one(one: Edge, other: Edge) -> bool:
         return False
     if one.form == "line":
         away = minus(other.middle, one.middle)
-        return math.hypot(*cross(one.tangent, other.tangent)) < LINED and math.hypot(*cross(away, one.tangent)) < LINED
-    return (one.form == "circle" and one.centre is not None and other.centre is not None and math.dist(one.centre, other.centre) < LINED
-            and abs(one.radius - other.radius) < LINED)
+        return (
+            math.hypot(*cross(one.tangent, other.tangent)) < LINED
+            and math.hypot(*cross(away, one.tangent)) < LINED
+        )
+    return (
+        one.form == "circle"
+        and one.centre is not None
+        and other.centre is not None
+        and math.dist(one.centre, other.centre) < LINED
+        and abs(one.radius - other.radius) < LINED
+    )
 
 
 def _same(one: Frame | Line | None, other: Frame | Line | None) -> bool:
@@ -242,7 +319,10 @@ def _same(one: Frame | Line | None, other: Frame | Line | None) -> bool:
 
 
 def take_drawn(sketch: SketchMade, entity: str, name: str = "") -> Picked:
-    """Return a point or curve of a sketch as a thing to stand on; raises ReferenceLost when it is gone. name : tells it from others."""
+    """Return a point or curve of a sketch as a thing to stand on; raises ReferenceLost when it is gone.
+
+    name : tells it from others.
+    """
     drawing, frame = sketch.drawing, sketch.frame
     if entity in drawing.points or entity == "origin":
         return Picked("a sketch point", point=frame.at(*drawing.place(entity)), plane_of=frame, name=name)
@@ -254,11 +334,26 @@ def take_drawn(sketch: SketchMade, entity: str, name: str = "") -> Picked:
     if isinstance(curve, DrawnLine):
         start = frame.at(*path.base)
         line = Line(start, unit(minus(frame.at(*path.at(1.0)), start)), path.t1)
-        return Picked("a sketch line", line=line, axis=line, curve=line_curve(line), key=key, plane_of=frame, name=name)
+        return Picked(
+            "a sketch line", line=line, axis=line, curve=line_curve(line), key=key, plane_of=frame, name=name
+        )
     if isinstance(path, Bent):
-        return Picked("a sketch curve", curve=bent_curve(frame, path.at, lambda t: path.moved(t, 1), path.t0, path.t1), key=key,
-                      plane_of=frame, name=name)
+        return Picked(
+            "a sketch curve",
+            curve=bent_curve(frame, path.at, lambda t: path.moved(t, 1), path.t0, path.t1),
+            key=key,
+            plane_of=frame,
+            name=name,
+        )
     middle = Frame(frame.at(*path.base), frame.x, frame.y)
     ring = Line(middle.origin, frame.normal)
-    return Picked("a sketch circle", axis=ring, turned=ring, circle=ring, curve=circle_curve(middle, path.radius, path.t0, path.t1),
-                  key=key, plane_of=frame, name=name)
+    return Picked(
+        "a sketch circle",
+        axis=ring,
+        turned=ring,
+        circle=ring,
+        curve=circle_curve(middle, path.radius, path.t0, path.t1),
+        key=key,
+        plane_of=frame,
+        name=name,
+    )

@@ -1,4 +1,5 @@
-"""Taking in from the model: what picked things come to in a sketch's plane, and a sketch as the model puts it now."""
+"""Taking in from the model: what picked things come to in a sketch's plane, and a sketch as the model puts it
+now."""
 
 from __future__ import annotations
 
@@ -21,7 +22,9 @@ __all__ = ["follow_model", "taken_now", "trace_picks"]
 Place = tuple[float, float]
 
 
-def trace_picks(part: Part, evaluation: Evaluation, step: str, refs: list[Any], manner: str, near: Place | None) -> list[dict[str, Any]]:
+def trace_picks(
+    part: Part, evaluation: Evaluation, step: str, refs: list[Any], manner: str, near: Place | None
+) -> list[dict[str, Any]]:
     """Return what references come to in a sketch's plane, as an edit "take_in" wants it.
 
     A face is projected edge by edge, a round one with the lines in which it turns away from the eye.
@@ -35,37 +38,54 @@ def trace_picks(part: Part, evaluation: Evaluation, step: str, refs: list[Any], 
         raise StepError("The sketch is not built, so its plane is not known yet. Repair it first.", step=step)
     resolver = Resolver(part, {r.id: r.state for r in evaluation.reports})
     found, refused = [], None
-    single = [e for r in refs for e in (_edges(r, site) if manner == "project" and isinstance(r, FaceRef) else [r])]
+    single = [
+        e for r in refs for e in (_edges(r, site) if manner == "project" and isinstance(r, FaceRef) else [r])
+    ]
     for ref in single:
         try:
             shape = traced(resolver.take(ref, site)[0], made.frame, manner, near)
         except WendalError as error:
             refused = refused or error
             continue
-        found.append({"ref": ref.model_dump(mode="json"), "traced": shape.model_dump(mode="json"), "near": near})
+        found.append(
+            {"ref": ref.model_dump(mode="json"), "traced": shape.model_dump(mode="json"), "near": near}
+        )
     for ref in refs if manner == "project" else []:
         if isinstance(ref, FaceRef):
             for shape in outlines(resolver.take(ref, site)[0], made.frame):
                 (ax, ay), (bx, by) = shape.places
-                found.append({"ref": ref.model_dump(mode="json"), "traced": shape.model_dump(mode="json"), "manner": "outline",
-                              "near": ((ax + bx) / 2, (ay + by) / 2)})
+                found.append(
+                    {
+                        "ref": ref.model_dump(mode="json"),
+                        "traced": shape.model_dump(mode="json"),
+                        "manner": "outline",
+                        "near": ((ax + bx) / 2, (ay + by) / 2),
+                    }
+                )
     if not found and refused:
         raise refused
     return found
 
 
 def _edges(ref: FaceRef, site: Site) -> list[Any]:
-    """Return references to all edges of a face, those of its holes too, but not the seam at which a round face meets itself."""
+    """Return references to all edges of a face, those of its holes too, but not the seam at which a round
+    face meets itself."""
     face = find_face(ref, {b: body.topology for b, body in site.bodies.items()})
     topology = site.bodies[face.body].topology
-    return [edge_ref(face.body, topology, i) for i, e in enumerate(topology.edges) if face.index in e.faces and len(set(e.faces)) > 1]
+    return [
+        edge_ref(face.body, topology, i)
+        for i, e in enumerate(topology.edges)
+        if face.index in e.faces and len(set(e.faces)) > 1
+    ]
 
 
 def taken_now(part: Part, evaluation: Evaluation) -> dict[str, dict[str, Any]]:
     """Return, for every sketch that takes in, where its taken entities are now: shapes by entity, by step."""
     found: dict[str, dict[str, Any]] = {}
     for step in part.steps:
-        made = evaluation.site.sketches.get(step.id) if isinstance(step, Sketch) and step.drawing.taken else None
+        made = (
+            evaluation.site.sketches.get(step.id) if isinstance(step, Sketch) and step.drawing.taken else None
+        )
         if made is None:
             continue
         d = made.drawing
@@ -76,14 +96,19 @@ def taken_now(part: Part, evaluation: Evaluation) -> dict[str, dict[str, Any]]:
             else:
                 curve = d.curves[entity]
                 places = [d.place(p) for p in own_points(curve)]
-                shapes[entity] = Traced(kind=curve.kind, places=places, radius=getattr(curve, "radius", 0.0),
-                                        knots=getattr(curve, "knots", []))
+                shapes[entity] = Traced(
+                    kind=curve.kind,
+                    places=places,
+                    radius=getattr(curve, "radius", 0.0),
+                    knots=getattr(curve, "knots", []),
+                )
         found[step.id] = {e: s.model_dump(mode="json") for e, s in shapes.items()}
     return found
 
 
 def follow_model(part: Part, taken: Mapping[str, Mapping[str, Any]]) -> Part:
-    """Return the part with its sketches' taken geometry where `taken_now` says; a sketch that can not follow stays as stored."""
+    """Return the part with its sketches' taken geometry where `taken_now` says; a sketch that can not follow
+    stays as stored."""
     for step in part.steps:
         if step.id not in taken or not isinstance(step, Sketch):
             continue

@@ -1,8 +1,10 @@
-"""Content as bytes, for keys: equal content gives equal bytes in any process, and what is not known to be content raises.
+"""Content as bytes, for keys: equal content gives equal bytes in any process, and what is not known to be
+content raises.
 
-A type is written by what it is made of. Of a dataclass, fields that take no part in comparing (`compare=False`) are left out:
-they follow from the others. Fields marked as words (`metadata=WORDS`) are what things are called; they are written only when the
-words themselves are asked for, so that renaming builds nothing anew.
+A type is written by what it is made of. Of a dataclass, fields that take no part in comparing
+(`compare=False`) are left out: they follow from the others. Fields marked as words (`metadata=WORDS`) are
+what things are called; they are written only when the words themselves are asked for, so that renaming builds
+nothing anew.
 """
 
 from __future__ import annotations
@@ -100,7 +102,9 @@ def _table(value: dict) -> bytes:
 
 @_token.register
 def _numbers(value: np.ndarray) -> bytes:
-    return _framed("numbers", str(value.dtype).encode(), str(value.shape).encode(), np.ascontiguousarray(value).tobytes())
+    return _framed(
+        "numbers", str(value.dtype).encode(), str(value.shape).encode(), np.ascontiguousarray(value).tobytes()
+    )
 
 
 @_token.register

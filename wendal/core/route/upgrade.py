@@ -1,4 +1,7 @@
-"""Documents of earlier versions made into today's. Each version has one function that takes it one further."""
+"""Documents of earlier versions made into today's.
+
+Each version has one function that takes it one further.
+"""
 
 from __future__ import annotations
 
@@ -10,7 +13,8 @@ VERSION = 2
 
 
 def upgraded(data: Any) -> Any:
-    """Return a part's data in today's version; what is no part, or of a version that is not known, comes back as it is."""
+    """Return a part's data in today's version; what is no part, or of a version that is not known, comes back
+    as it is."""
     if not isinstance(data, dict):
         return data
     while isinstance(version := data.get("version", VERSION), int) and version in _STEPS:
@@ -19,7 +23,8 @@ def upgraded(data: Any) -> Any:
 
 
 def _to_2(data: dict[str, Any]) -> dict[str, Any]:
-    """An extrude said "up", "down" and one body; it says out of or into its plane, and any number of bodies."""
+    """An extrude said "up", "down" and one body; it says out of or into its plane, and any number of
+    bodies."""
     words = {"up": "out", "down": "into"}
 
     def step(held: Any) -> Any:

@@ -52,15 +52,21 @@ def thread(name: str) -> Thread:
 @cache
 def clearance() -> dict[str, dict[str, float]]:
     """Return the diameters of clearance holes by screw and series: "fine", "medium", "coarse"."""
-    return {row["screw"]: {k: v for k, v in row.items() if k != "screw"} for row in _table("clearance")["rows"]}
+    return {
+        row["screw"]: {k: v for k, v in row.items() if k != "screw"} for row in _table("clearance")["rows"]
+    }
 
 
 @cache
 def heads(kind: str) -> dict[str, dict[str, float]]:
     """Return the heads of a kind ("socket", "countersunk", "hexagon") by screw, with their measures."""
-    return {row["screw"]: {k: v for k, v in row.items() if k != "screw"} for row in _table(f"{kind}_heads")["rows"]}
+    return {
+        row["screw"]: {k: v for k, v in row.items() if k != "screw"}
+        for row in _table(f"{kind}_heads")["rows"]
+    }
 
 
 def head_room(diameter: float) -> float:
-    """Return by how much a counterbore is deeper than the head that sinks into it, by the screw's diameter."""
+    """Return by how much a counterbore is deeper than the head that sinks into it, by the screw's
+    diameter."""
     return float(next(room for most, room in _table("socket_heads")["room"] if diameter <= most))

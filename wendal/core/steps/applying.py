@@ -1,4 +1,5 @@
-"""Doing to bodies what steps ask for: the one place that adds, cuts and keeps common, checks the result, and shows it beforehand."""
+"""Doing to bodies what steps ask for: the one place that adds, cuts and keeps common, checks the result, and
+shows it beforehand."""
 
 from __future__ import annotations
 
@@ -17,7 +18,8 @@ if TYPE_CHECKING:
 
 
 def applied(step: str, effects: list[Effect], site: Site) -> Made:
-    """Return what a step's effects make of the bodies; raises StepError in words where one does nothing, or breaks a body."""
+    """Return what a step's effects make of the bodies; raises StepError in words where one does nothing, or
+    breaks a body."""
     now: Shapes = {b: body.shape for b, body in site.bodies.items()}
     names = {b: body.name for b, body in site.bodies.items()}
     changed: Shapes = {}
@@ -28,7 +30,9 @@ def applied(step: str, effects: list[Effect], site: Site) -> Made:
             done: Shapes = {f"{step}.{effect.label}" if effect.label else step: made}
         else:
             bodies = _bodies(effect, now, names)
-            done = {"add": _added, "cut": _cut, "common": _common}[effect.how](bodies, effect.tools, names, notes)
+            done = {"add": _added, "cut": _cut, "common": _common}[effect.how](
+                bodies, effect.tools, names, notes
+            )
         changed |= done
         now |= done
     return Made(shapes=changed, effects=effects, note=" ".join(dict.fromkeys(notes)))
@@ -51,35 +55,65 @@ def _bodies(effect: Effect, now: Shapes, names: dict[str, str]) -> dict[str, ker
         gone = [b for b in effect.bodies if b not in standing]
         if gone:
             called = names.get(gone[0], "A body")
-            raise StepError(f"{called} is not there any more at this place of the route. Pick another body.", field="bodies")
+            raise StepError(
+                f"{called} is not there any more at this place of the route. Pick another body.",
+                field="bodies",
+            )
         sheet = next((b for b in effect.bodies if kernel.is_sheet(standing[b])), None)
         if sheet is not None:
-            raise StepError(f"{names.get(sheet, 'A body')} is a sheet: nothing can be added to it or cut from it. Thicken it first.", field="bodies")
+            raise StepError(
+                f"{names.get(sheet, 'A body')} is a sheet: nothing can be added to it or cut from it. "
+                "Thicken it first.",
+                field="bodies",
+            )
         return {b: standing[b] for b in effect.bodies}
-    found = {b: shape for b, shape in standing.items() if not kernel.is_sheet(shape) and kernel.touching(shape, effect.tools)}
+    found = {
+        b: shape
+        for b, shape in standing.items()
+        if not kernel.is_sheet(shape) and kernel.touching(shape, effect.tools)
+    }
     if not found:
         verb = {"add": "added to", "cut": "cut", "common": "kept"}[effect.how]
-        raise StepError(f"This touches no body, so nothing can be {verb}. Turn the direction, change the depth, or make a new body.")
+        raise StepError(
+            f"This touches no body, so nothing can be {verb}. Turn the direction, change the depth, or make "
+            "a new body."
+        )
     return found
 
 
-def _added(bodies: dict[str, kernel.NamedShape], tools: list[kernel.NamedShape], names: dict[str, str], notes: list[str]) -> Shapes:
+def _added(
+    bodies: dict[str, kernel.NamedShape],
+    tools: list[kernel.NamedShape],
+    names: dict[str, str],
+    notes: list[str],
+) -> Shapes:
     first, *others = bodies
     made = kernel.fuse([*bodies.values(), *tools])
     kernel.check_solid(made)
     had = sum(kernel.lumps(b) for b in bodies.values())
     if kernel.lumps(made) > max(1, had - len(others)):
         far = next((b for b in others if not kernel.touching(bodies[b], tools)), first)
-        raise StepError(f"This would not touch {names.get(far, far)}, so it can not be added to it. Move it, or make a new body.")
+        raise StepError(
+            f"This would not touch {names.get(far, far)}, so it can not be added to it. Move it, or make a "
+            "new body."
+        )
     before = sum(kernel.volume_of(b) for b in bodies.values())
     if kernel.volume_of(made) - before < NOTHING * before and not others:
-        raise StepError(f"This adds nothing: it lies wholly inside {names.get(first, first)}. Turn the direction, or change the depth.")
+        raise StepError(
+            f"This adds nothing: it lies wholly inside {names.get(first, first)}. Turn the direction, or "
+            "change the depth."
+        )
     if others:
         notes.append(f"Joins {', '.join(names.get(b, b) for b in others)} to {names.get(first, first)}.")
     return {first: made, **dict.fromkeys(others)}
 
 
-def _cut(bodies: dict[str, kernel.NamedShape], tools: list[kernel.NamedShape], names: dict[str, str], notes: list[str]) -> Shapes:
+def _cut(
+    bodies: dict[str, kernel.NamedShape],
+    tools: list[kernel.NamedShape],
+    names: dict[str, str],
+    notes: list[str],
+) -> Shapes:
     done: Shapes = {}
     for b, shape in bodies.items():
         made = kernel.cut(shape, tools)
@@ -98,12 +132,19 @@ def _cut(bodies: dict[str, kernel.NamedShape], tools: list[kernel.NamedShape], n
     return done
 
 
-def _common(bodies: dict[str, kernel.NamedShape], tools: list[kernel.NamedShape], names: dict[str, str], notes: list[str]) -> Shapes:
+def _common(
+    bodies: dict[str, kernel.NamedShape],
+    tools: list[kernel.NamedShape],
+    names: dict[str, str],
+    notes: list[str],
+) -> Shapes:
     done: Shapes = {}
     for b, shape in bodies.items():
         made = kernel.common(shape, [kernel.fuse(tools)])
         if not kernel.lumps(made):
-            raise StepError(f"This has nothing in common with {names.get(b, b)}. Move it, or change the depth.")
+            raise StepError(
+                f"This has nothing in common with {names.get(b, b)}. Move it, or change the depth."
+            )
         kernel.check_solid(made)
         if kernel.lumps(made) > kernel.lumps(shape):
             notes.append(f"{names.get(b, b)} is in {kernel.lumps(made)} separate pieces after this.")
@@ -112,7 +153,8 @@ def _common(bodies: dict[str, kernel.NamedShape], tools: list[kernel.NamedShape]
 
 
 def shown(made: Made, before: Site) -> tuple[kernel.NamedShape | None, kernel.NamedShape | None]:
-    """Return the material that a step adds and takes away, for its preview; nothing is built a second time."""
+    """Return the material that a step adds and takes away, for its preview; nothing is built a second
+    time."""
     was = {b: body.shape for b, body in before.bodies.items()}
     after = {b: shape for b, shape in made.shapes.items() if shape is not None}
     if not made.effects:

@@ -29,7 +29,22 @@ from .given import Given, on_others
 if TYPE_CHECKING:
     from ..kernel import NamedShape  # loading the kernel waits until something is built
 
-__all__ = ["Body", "Effect", "Handle", "Made", "Seed", "Site", "SketchMade", "Step", "Variant", "blanks_of", "kind_of", "kinds", "numbers_of", "register"]
+__all__ = [
+    "Body",
+    "Effect",
+    "Handle",
+    "Made",
+    "Seed",
+    "Site",
+    "SketchMade",
+    "Step",
+    "Variant",
+    "blanks_of",
+    "kind_of",
+    "kinds",
+    "numbers_of",
+    "register",
+]
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,13 +67,20 @@ class Body:
     def solid(self, field: str) -> Body:
         """Return the body; raises StepError, with the field it was picked in, where it is a sheet."""
         if self.sheet:
-            raise StepError(f"{self.name} is a sheet, and this works on solid bodies. Thicken it first, or pick a solid body.", field=field)
+            raise StepError(
+                f"{self.name} is a sheet, and this works on solid bodies. Thicken it first, or pick a solid "
+                "body.",
+                field=field,
+            )
         return self
 
 
 @dataclass(frozen=True, slots=True)
 class SketchMade:
-    """A solved sketch in its place. texts : the pieces of each text's letters, by its id; heights : of their capitals, mm."""
+    """A solved sketch in its place.
+
+    texts : the pieces of each text's letters, by its id; heights : of their capitals, mm.
+    """
 
     frame: Frame
     drawing: Drawing
@@ -69,9 +91,11 @@ class SketchMade:
 
 @dataclass(frozen=True, slots=True)
 class Effect:
-    """What a step does to bodies: solids that are added to them, cut from them, kept in common, or make a new one.
+    """What a step does to bodies: solids that are added to them, cut from them, kept in common, or make a new
+    one.
 
-    bodies : the ids of the bodies, None for all that the solids touch. label : tells several new bodies of one step apart.
+    bodies : the ids of the bodies, None for all that the solids touch. label : tells several new bodies of
+    one step apart.
     """
 
     how: Literal["new", "add", "cut", "common"]
@@ -85,9 +109,9 @@ class Seed:
     """A building step as a pattern or mirror finds it: what it did, and all that is needed to do it again.
 
     made_by : the step. key : of its result, which tells all of its content. threads : what of it is threaded
-    (frame, radius). given : its numbers and references. site : what stands after it, or, of a step that changes
-    bodies as they stand, before it. changes : of such a step, each body with its shape before and after; it has
-    no effects then.
+    (frame, radius). given : its numbers and references. site : what stands after it, or, of a step that
+    changes bodies as they stand, before it. changes : of such a step, each body with its shape before and
+    after; it has no effects then.
     """
 
     made_by: Step
@@ -109,13 +133,15 @@ class Seed:
         return self.made_by.again(self.given(), site, placement)
 
     def on_others(self, picks: Callable[[Picked], list[Picked]], there: Site) -> Made:
-        """Do the step in another site, on what `picks` gives for each thing that was picked; raises StepError."""
+        """Do the step in another site, on what `picks` gives for each thing that was picked; raises
+        StepError."""
         return self.made_by.evaluate(on_others(self.given(), picks), there)
 
 
 @dataclass(slots=True)
 class Site:
-    """What stands when a step is evaluated: bodies, datums, sketches, and what building steps did, of the steps before it, by id."""
+    """What stands when a step is evaluated: bodies, datums, sketches, and what building steps did, of the
+    steps before it, by id."""
 
     bodies: dict[str, Body] = field(default_factory=dict)
     datums: dict[str, list[Datum]] = field(default_factory=dict)
@@ -125,14 +151,18 @@ class Site:
 
     def copy(self) -> Site:
         """Return a site that can be added to without changing this one."""
-        return Site(dict(self.bodies), dict(self.datums), dict(self.sketches), dict(self.seeds), dict(self.threads))
+        return Site(
+            dict(self.bodies), dict(self.datums), dict(self.sketches), dict(self.seeds), dict(self.threads)
+        )
 
 
 @dataclass(frozen=True, slots=True)
 class Handle:
-    """A number that can be pulled on the stage: it is `factor` times the way from an origin along a unit direction, mm.
+    """A number that can be pulled on the stage: it is `factor` times the way from an origin along a unit
+    direction, mm.
 
-    about : for an angle, a place of the axis that the origin is turned about; the direction is then the axis's.
+    about : for an angle, a place of the axis that the origin is turned about; the direction is then the
+    axis's.
     """
 
     field: str
@@ -146,10 +176,10 @@ class Handle:
 class Made:
     """What a step adds to the site. shapes : new or changed bodies' shapes by id; None takes a body away.
 
-    answers : how many answers there were to choose from. effects : what was done to bodies, for patterns, mirrors and previews.
-    dots : where the copies of a pattern stand, by their numbers. handles : numbers that can be pulled on the stage.
-    threads : circles to be drawn as threads (frame, radius). skin : new faces that are shown beforehand in place of material.
-    note : said beside a built step.
+    answers : how many answers there were to choose from. effects : what was done to bodies, for patterns,
+    mirrors and previews. dots : where the copies of a pattern stand, by their numbers. handles : numbers that
+    can be pulled on the stage. threads : circles to be drawn as threads (frame, radius). skin : new faces
+    that are shown beforehand in place of material. note : said beside a built step.
     """
 
     datums: list[Datum] = field(default_factory=list)
@@ -190,19 +220,28 @@ class Step(Stored):
     sentence: ClassVar[str]
     makes: ClassVar[str]  # "datum", "sketch" or "body"
     rare: ClassVar[bool] = False  # offered after what is wanted more often
-    copied: ClassVar[bool] = False  # it changes bodies as they stand, and what it adds and takes away can be copied
+    copied: ClassVar[bool] = (
+        False  # it changes bodies as they stand, and what it adds and takes away can be copied
+    )
     takes: ClassVar[type[Given] | None] = None  # the values that `evaluate` is given, typed; see `given.py`
-    placeless: ClassVar[bool] = False  # nothing but its picked edges and faces says where it works, so that it can be done again on others
+    placeless: ClassVar[bool] = (
+        # Nothing but its picked edges and faces says where it works, so that it can be done again on others.
+        False
+    )
 
     @model_validator(mode="after")
     def _keys_once(self) -> Self:
         """A key is part of the names of what is made from a pick, so no two picks of a step share one."""
         for name in type(self).model_fields:
             held = getattr(self, name)
-            keys = [str(item.key) for item in held if getattr(item, "key", "")] if isinstance(held, list) else []
+            keys = (
+                [str(item.key) for item in held if getattr(item, "key", "")] if isinstance(held, list) else []
+            )
             twice = next((k for k in keys if keys.count(k) > 1), "")
             if twice:
-                raise ValueError(f"two of the picks in “{name}” have the key “{twice}”; each needs one of its own")
+                raise ValueError(
+                    f"two of the picks in “{name}” have the key “{twice}”; each needs one of its own"
+                )
         return self
 
     def given_from(self, values: dict[str, Any], dimensions: dict[str, float], taken: dict[str, Any]) -> Any:
@@ -216,7 +255,10 @@ class Step(Stored):
         return self.takes(**values)
 
     def evaluate(self, given: Any, site: Site) -> Made:
-        """Build the step. given : as the kind's `takes` says; without one, a namespace of all blanks by name."""
+        """Build the step.
+
+        given : as the kind's `takes` says; without one, a namespace of all blanks by name.
+        """
         raise NotImplementedError(self.kind)
 
     def again(self, given: Any, site: Site, placement: Placement) -> list[Effect]:
@@ -233,7 +275,8 @@ class Step(Stored):
 
     @classmethod
     def variants(cls) -> dict[str, Variant]:
-        """Return the ways to make the step, each with its own sentence and blanks; most kinds have just one."""
+        """Return the ways to make the step, each with its own sentence and blanks; most kinds have just
+        one."""
         return {"": Variant(cls.title, cls.explains, cls.sentence, blanks_of(cls))}
 
     def values(self) -> Iterator[tuple[str, Value, Kind]]:
@@ -247,11 +290,13 @@ class Step(Stored):
         return self.model_copy(update={place: value})
 
     def takings(self) -> Iterator[tuple[str, Any]]:
-        """Yield (entity, reference) for what a step takes in from the model besides its blanks; it stays where it is when lost."""
+        """Yield (entity, reference) for what a step takes in from the model besides its blanks; it stays
+        where it is when lost."""
         yield from ()
 
     def begun(self, steps: Mapping[str, Step]) -> Step:
-        """Return the step as it is when it is new, with what follows from the steps (by id) that it stands on."""
+        """Return the step as it is when it is new, with what follows from the steps (by id) that it stands
+        on."""
         return self
 
     def put(self, fields: dict[str, Any]) -> dict[str, Any]:
@@ -260,21 +305,29 @@ class Step(Stored):
 
     def missing(self) -> list[str]:
         """Say what the step still needs before it can be built."""
-        return [b.needs for name, b in self.blanks().items()
-                if isinstance(b, Pick) and not b.optional and not getattr(self, name)]
+        return [
+            b.needs
+            for name, b in self.blanks().items()
+            if isinstance(b, Pick) and not b.optional and not getattr(self, name)
+        ]
 
     def asks(self, blank: Blank) -> bool:
-        """Tell whether a blank is there with the step's present choices, and those with the ones they hang on."""
+        """Tell whether a blank is there with the step's present choices, and those with the ones they hang
+        on."""
         marks = blanks_of(type(self))
-        return all(str(getattr(self, other)) in wanted and (other not in marks or self.asks(marks[other]))
-                   for other, wanted in blank.when.items())
+        return all(
+            str(getattr(self, other)) in wanted and (other not in marks or self.asks(marks[other]))
+            for other, wanted in blank.when.items()
+        )
 
 
 def _numbers(step: Step) -> tuple[tuple[str, Value, Kind], ...]:
     return tuple(step.values())
 
 
-numbers_of: Once[Step, tuple[tuple[str, Value, Kind], ...]] = Once(_numbers, 12_000)  # a step's numbers, worked out once
+numbers_of: Once[Step, tuple[tuple[str, Value, Kind], ...]] = Once(
+    _numbers, 12_000
+)  # a step's numbers, worked out once
 _kinds: dict[str, type[Step]] = {}
 
 
@@ -300,17 +353,40 @@ def kind_of(name: str) -> type[Step]:
 @cache
 def blanks_of(kind: type[BaseModel]) -> dict[str, Blank]:
     """Return the blanks of a kind by field name."""
-    return {name: mark for name, info in kind.model_fields.items() for mark in info.metadata if isinstance(mark, Blank)}
+    return {
+        name: mark
+        for name, info in kind.model_fields.items()
+        for mark in info.metadata
+        if isinstance(mark, Blank)
+    }
 
 
 def published(kind: type[Step]) -> dict[str, Any]:
     """Return a kind as the client needs it: title, keys, sentence and blanks."""
+
     def blank(name: str, mark: Blank) -> dict[str, Any]:
         info = kind.model_fields[name]
         default = None if info.is_required() else info.get_default(call_default_factory=True)
-        return mark.published() | {"default": default.model_dump() if isinstance(default, BaseModel) else default}
+        return mark.published() | {
+            "default": default.model_dump() if isinstance(default, BaseModel) else default
+        }
 
-    ways = {how: {"title": v.title, "explains": v.explains, "sentence": v.sentence,
-                  "blanks": {n: blank(n, b) for n, b in v.blanks.items()}} for how, v in kind.variants().items()}
-    return {"kind": kind.model_fields["kind"].default, "title": kind.title, "group": kind.group, "key": kind.key,
-            "explains": kind.explains, "makes": kind.makes, "rare": kind.rare, "variants": ways}
+    ways = {
+        how: {
+            "title": v.title,
+            "explains": v.explains,
+            "sentence": v.sentence,
+            "blanks": {n: blank(n, b) for n, b in v.blanks.items()},
+        }
+        for how, v in kind.variants().items()
+    }
+    return {
+        "kind": kind.model_fields["kind"].default,
+        "title": kind.title,
+        "group": kind.group,
+        "key": kind.key,
+        "explains": kind.explains,
+        "makes": kind.makes,
+        "rare": kind.rare,
+        "variants": ways,
+    }

@@ -1,4 +1,5 @@
-"""Fillet and chamfer: edges of bodies rounded or bevelled, along everything that goes on smoothly from them."""
+"""Fillet and chamfer: edges of bodies rounded or bevelled, along everything that goes on smoothly from
+them."""
 
 from __future__ import annotations
 
@@ -27,16 +28,23 @@ def _edges(label: str, **more: object) -> Pick:
 
 
 class _Blended(Step):
-    """Base: what is asked for along picked edges, done to their bodies; a failure names the edge and how far one could go."""
+    """Base: what is asked for along picked edges, done to their bodies; a failure names the edge and how far
+    one could go."""
 
     group, makes = "build", "body"
     copied = True
     placeless = True
     noun: ClassVar[str] = "size"
-    sizes: ClassVar[dict[str, str]] = {"edges": "radius", "faces": "radius", "edges_two": "radius_two", "edges_three": "radius_three"}
+    sizes: ClassVar[dict[str, str]] = {
+        "edges": "radius",
+        "faces": "radius",
+        "edges_two": "radius_two",
+        "edges_three": "radius_three",
+    }
 
     def blends(self, given: SimpleNamespace) -> list[tuple[str, list[Picked], kernel.Blend]]:
-        """Return, for every group of edges, the blank they are picked in, the picks and the blend (its edges left out)."""
+        """Return, for every group of edges, the blank they are picked in, the picks and the blend (its edges
+        left out)."""
         raise NotImplementedError(self.kind)
 
     def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
@@ -45,8 +53,16 @@ class _Blended(Step):
         made = Made()
         notes, skins = [], []
         for body in site.bodies.values():
-            wanted = [(f, self.started(picks, blend).along(list(own), {e: face for e, face in own.items() if face >= 0})) for f, picks, blend in groups
-                      if (own := self.own(body, f, picks, given))]
+            wanted = [
+                (
+                    f,
+                    self.started(picks, blend).along(
+                        list(own), {e: face for e, face in own.items() if face >= 0}
+                    ),
+                )
+                for f, picks, blend in groups
+                if (own := self.own(body, f, picks, given))
+            ]
             if not wanted:
                 continue
             _once(body.solid(wanted[0][0]), wanted)
@@ -58,8 +74,13 @@ class _Blended(Step):
             made.shapes[body.id] = shape
             skins.append(skin)
             if further > 0:
-                notes.append(f"Goes on along {further} more edge{'s' if further > 1 else ''} that follow{'' if further > 1 else 's'} smoothly.")
-            gone = len({n for names in body.shape.names for n in names} - {n for names in shape.names for n in names})
+                notes.append(
+                    f"Goes on along {further} more edge{'s' if further > 1 else ''} that "
+                    f"follow{'' if further > 1 else 's'} smoothly."
+                )
+            gone = len(
+                {n for names in body.shape.names for n in names} - {n for names in shape.names for n in names}
+            )
             if gone:
                 notes.append(f"{gone} face{'s are' if gone > 1 else ' is'} swallowed by it.")
             made.handles = made.handles or [_handle(self.sizes[groups[0][0]], body, blends[0].edges[0])]
@@ -85,42 +106,67 @@ class _Blended(Step):
                 if kernel.works(body.shape, [one], self.id):
                     continue
                 most = kernel.largest(body.shape, one, self.id)
-                up_to = f"there it works up to about {kernel.said(most)} mm" if most > 0 else "no smaller one that was tried works there either"
-                return StepError(f"A {self.noun} of {blend.size:g} mm does not fit at the edge near {kernel.edge_near(body.shape, edge)}; {up_to}.",
-                                 field=self.sizes.get(field, field), offer=_offer(blend, most))
+                up_to = (
+                    f"there it works up to about {kernel.said(most)} mm"
+                    if most > 0
+                    else "no smaller one that was tried works there either"
+                )
+                return StepError(
+                    f"A {self.noun} of {blend.size:g} mm does not fit at the edge near "
+                    f"{kernel.edge_near(body.shape, edge)}; {up_to}.",
+                    field=self.sizes.get(field, field),
+                    offer=_offer(blend, most),
+                )
         field, blend = wanted[0]
         most = kernel.largest(body.shape, blend, self.id) if len(wanted) == 1 else 0.0
         more = f" Together they work up to about {kernel.said(most)} mm." if most > 0 else ""
-        return StepError(f"Each of these edges works alone, but together they are too large for the faces between them.{more} "
-                         "Make it smaller, or take some edges out.", field=self.sizes.get(field, field), offer=_offer(blend, most))
+        return StepError(
+            "Each of these edges works alone, but together they are too large for the faces between "
+            f"them.{more} "
+            "Make it smaller, or take some edges out.",
+            field=self.sizes.get(field, field),
+            offer=_offer(blend, most),
+        )
 
 
 def _own(body: Body, picks: list[Picked]) -> dict[int, int]:
-    """Return the edges that picks mean on a body: edges themselves (-1), and all edges of faces, each with the face it was meant by."""
+    """Return the edges that picks mean on a body: edges themselves (-1), and all edges of faces, each with
+    the face it was meant by."""
     found: dict[int, int] = {}
     for p in picks:
         if p.edge and p.edge[0] is body.shape:
             found[p.edge[1]] = -1
         elif p.solid and p.solid[0] is body.shape:
-            found |= {i: p.solid[1] for i, e in enumerate(body.topology.edges) if p.solid[1] in e.faces and len(e.faces) == 2 and i not in found}
+            found |= {
+                i: p.solid[1]
+                for i, e in enumerate(body.topology.edges)
+                if p.solid[1] in e.faces and len(e.faces) == 2 and i not in found
+            }
     return found
 
 
 def _offer(blend: kernel.Blend, most: float) -> str:
     """Return the size that would do as a formula; none where it is one of several."""
-    return f"{kernel.said(most)} mm" if most > 0 and not (blend.other or blend.angle or blend.along_it) else ""
+    return (
+        f"{kernel.said(most)} mm" if most > 0 and not (blend.other or blend.angle or blend.along_it) else ""
+    )
 
 
 def _once(body: Body, wanted: list[tuple[str, kernel.Blend]]) -> None:
     seen: set[int] = set()
     for field, blend in wanted:
         if twice := seen & set(blend.edges):
-            raise StepError(f"The edge near {kernel.edge_near(body.shape, min(twice))} is picked for both sizes. Take it out of one.", field=field)
+            raise StepError(
+                f"The edge near {kernel.edge_near(body.shape, min(twice))} is picked for both sizes. Take "
+                "it out of one.",
+                field=field,
+            )
         seen |= set(blend.edges)
 
 
 def _handle(field: str, body: Body, edge: int) -> Handle:
-    """Return the arrow that pulls the size: from the edge's middle between its two faces, into an outer edge, out of an inner one."""
+    """Return the arrow that pulls the size: from the edge's middle between its two faces, into an outer edge,
+    out of an inner one."""
     found = body.topology.edges[edge]
     normals = [kernel.normal_on_face(body.shape, f, found.middle) for f in found.faces[:2]]
     out: Vec = add(normals[0], normals[-1])
@@ -134,70 +180,193 @@ class Fillet(_Blended):
 
     title, key = "Fillet", "b f"
     explains = "Round edges to a radius; a face stands for all its edges."
-    sentence = ("Round {name}: {which} {edges}{faces}{faces_two} by {radius}{varying}{middle}{share}{radius_end}{sense}{run}{second}{edges_two}{radius_two}"
-                "{third}{edges_three}{radius_three}")
+    sentence = (
+        "Round {name}: {which} {edges}{faces}{faces_two} by "
+        "{radius}{varying}{middle}{share}{radius_end}{sense}{run}{second}{edges_two}{radius_two}"
+        "{third}{edges_three}{radius_three}"
+    )
     noun: ClassVar[str] = "radius"
 
     kind: Literal["fillet"] = "fillet"
     name: Annotated[str, Name(label="name")]
-    which: Annotated[Literal["", "between"], Choice(label="which edges", words={"": "", "between": "all edges between"}, clause="edges between faces")] = ""
+    which: Annotated[
+        Literal["", "between"],
+        Choice(
+            label="which edges", words={"": "", "between": "all edges between"}, clause="edges between faces"
+        ),
+    ] = ""
     edges: Annotated[list[ThingRef], _edges("edges", when={"which": ("",)})] = []
-    faces: Annotated[list[ThingRef], Pick(label="faces", accepts=("face",), many=True, needs="faces on the one side", when={"which": ("between",)})] = []
-    faces_two: Annotated[list[ThingRef], Pick(label="other faces", accepts=("face",), many=True, needs="faces on the other side",
-                                              when={"which": ("between",)}, before="and")] = []
-    radius: Annotated[Value, Number(label="radius", kind="length", above=0.0, start="3 mm")] = Value(formula="3 mm")
-    varying: Annotated[Literal["", "ends", "middle"], Choice(label="changing radius", words={
-        "": "", "ends": ", changing along the edge to", "middle": ", changing by way of"}, clause="changing radius")] = ""
-    middle: Annotated[Value, Number(label="radius between", kind="length", above=0.0, start="4 mm", when={"varying": ("middle",)})] = Value(formula="4 mm")
-    share: Annotated[Value, Number(label="share of the edge", kind="share", above=0.0, most=0.99, start="50 %", when={"varying": ("middle",)},
-                                   before="at", after="of it, and to")] = Value(formula="50 %")
-    radius_end: Annotated[Value, Number(label="radius at the end", kind="length", above=0.0, start="5 mm",
-                                        when={"varying": ("ends", "middle")})] = Value(formula="5 mm")
-    sense: Annotated[Literal["along", "back"], Choice(label="sense", words={"along": "at its one end", "back": "at its other end"},
-                                                      when={"varying": ("ends", "middle")}, turns=("along", "back"))] = "along"
-    run: Annotated[Literal["", "only"], Choice(label="run", words={"": "", "only": ", along these edges only"}, clause="these edges only")] = ""
-    second: Annotated[Literal["", "more"], Choice(label="second radius", words={"": "", "more": ", and"}, clause="second radius")] = ""
-    edges_two: Annotated[list[ThingRef], _edges("edges of the second radius", when={"second": ("more",)})] = []
-    radius_two: Annotated[Value, Number(label="second radius value", kind="length", above=0.0, start="5 mm", when={"second": ("more",)},
-                                        before="by")] = Value(formula="5 mm")
-    third: Annotated[Literal["", "more"], Choice(label="third radius", words={"": "", "more": ", and"}, clause="third radius",
-                                                 when={"second": ("more",)})] = ""
-    edges_three: Annotated[list[ThingRef], _edges("edges of the third radius", when={"third": ("more",)})] = []
-    radius_three: Annotated[Value, Number(label="third radius value", kind="length", above=0.0, start="8 mm", when={"third": ("more",)},
-                                          before="by")] = Value(formula="8 mm")
+    faces: Annotated[
+        list[ThingRef],
+        Pick(
+            label="faces",
+            accepts=("face",),
+            many=True,
+            needs="faces on the one side",
+            when={"which": ("between",)},
+        ),
+    ] = []
+    faces_two: Annotated[
+        list[ThingRef],
+        Pick(
+            label="other faces",
+            accepts=("face",),
+            many=True,
+            needs="faces on the other side",
+            when={"which": ("between",)},
+            before="and",
+        ),
+    ] = []
+    radius: Annotated[Value, Number(label="radius", kind="length", above=0.0, start="3 mm")] = Value(
+        formula="3 mm"
+    )
+    varying: Annotated[
+        Literal["", "ends", "middle"],
+        Choice(
+            label="changing radius",
+            words={"": "", "ends": ", changing along the edge to", "middle": ", changing by way of"},
+            clause="changing radius",
+        ),
+    ] = ""
+    middle: Annotated[
+        Value,
+        Number(label="radius between", kind="length", above=0.0, start="4 mm", when={"varying": ("middle",)}),
+    ] = Value(formula="4 mm")
+    share: Annotated[
+        Value,
+        Number(
+            label="share of the edge",
+            kind="share",
+            above=0.0,
+            most=0.99,
+            start="50 %",
+            when={"varying": ("middle",)},
+            before="at",
+            after="of it, and to",
+        ),
+    ] = Value(formula="50 %")
+    radius_end: Annotated[
+        Value,
+        Number(
+            label="radius at the end",
+            kind="length",
+            above=0.0,
+            start="5 mm",
+            when={"varying": ("ends", "middle")},
+        ),
+    ] = Value(formula="5 mm")
+    sense: Annotated[
+        Literal["along", "back"],
+        Choice(
+            label="sense",
+            words={"along": "at its one end", "back": "at its other end"},
+            when={"varying": ("ends", "middle")},
+            turns=("along", "back"),
+        ),
+    ] = "along"
+    run: Annotated[
+        Literal["", "only"],
+        Choice(label="run", words={"": "", "only": ", along these edges only"}, clause="these edges only"),
+    ] = ""
+    second: Annotated[
+        Literal["", "more"],
+        Choice(label="second radius", words={"": "", "more": ", and"}, clause="second radius"),
+    ] = ""
+    edges_two: Annotated[
+        list[ThingRef], _edges("edges of the second radius", when={"second": ("more",)})
+    ] = []
+    radius_two: Annotated[
+        Value,
+        Number(
+            label="second radius value",
+            kind="length",
+            above=0.0,
+            start="5 mm",
+            when={"second": ("more",)},
+            before="by",
+        ),
+    ] = Value(formula="5 mm")
+    third: Annotated[
+        Literal["", "more"],
+        Choice(
+            label="third radius",
+            words={"": "", "more": ", and"},
+            clause="third radius",
+            when={"second": ("more",)},
+        ),
+    ] = ""
+    edges_three: Annotated[
+        list[ThingRef], _edges("edges of the third radius", when={"third": ("more",)})
+    ] = []
+    radius_three: Annotated[
+        Value,
+        Number(
+            label="third radius value",
+            kind="length",
+            above=0.0,
+            start="8 mm",
+            when={"third": ("more",)},
+            before="by",
+        ),
+    ] = Value(formula="8 mm")
 
     def blends(self, given: SimpleNamespace) -> list[tuple[str, list[Picked], kernel.Blend]]:
         """Return the groups."""
         only = self.run == "only"
         first = kernel.Blend((), given.radius, only=only)
         if self.varying:
-            places = [(0.0, given.radius), *([(given.share, given.middle)] if self.varying == "middle" else []), (1.0, given.radius_end)]
+            places = [
+                (0.0, given.radius),
+                *([(given.share, given.middle)] if self.varying == "middle" else []),
+                (1.0, given.radius_end),
+            ]
             first = replace(first, along_it=tuple(places))
-        groups = [("edges", given.edges, first)] if not self.which else [("faces", [*given.faces, *given.faces_two], first)]
+        groups = (
+            [("edges", given.edges, first)]
+            if not self.which
+            else [("faces", [*given.faces, *given.faces_two], first)]
+        )
         if self.second:
             groups.append(("edges_two", given.edges_two, kernel.Blend((), given.radius_two, only=only)))
             if self.third:
-                groups.append(("edges_three", given.edges_three, kernel.Blend((), given.radius_three, only=only)))
+                groups.append(
+                    ("edges_three", given.edges_three, kernel.Blend((), given.radius_three, only=only))
+                )
         return groups
 
     def own(self, body: Body, field: str, picks: list[Picked], given: SimpleNamespace) -> dict[int, int]:
         """Return the edges that picks mean, or all that lie between two sets of faces."""
         if field != "faces":
             return _own(body, picks)
-        one, other = ({p.solid[1] for p in held if p.solid and p.solid[0] is body.shape} for held in (given.faces, given.faces_two))
-        found = {i: -1 for i, e in enumerate(body.topology.edges)
-                 if len(e.faces) == 2 and ((e.faces[0] in one and e.faces[1] in other) or (e.faces[1] in one and e.faces[0] in other))}
+        one, other = (
+            {p.solid[1] for p in held if p.solid and p.solid[0] is body.shape}
+            for held in (given.faces, given.faces_two)
+        )
+        found = {
+            i: -1
+            for i, e in enumerate(body.topology.edges)
+            if len(e.faces) == 2
+            and ((e.faces[0] in one and e.faces[1] in other) or (e.faces[1] in one and e.faces[0] in other))
+        }
         if (one or other) and not found:
-            raise StepError("No edge lies between these faces: none of the one side meets any of the other.", field="faces_two")
+            raise StepError(
+                "No edge lies between these faces: none of the one side meets any of the other.",
+                field="faces_two",
+            )
         return found
 
     def started(self, picks: list[Picked], blend: kernel.Blend) -> kernel.Blend:
-        """Say at which end of each edge a changing radius begins: an edge has a sense that survives changes."""
+        """Say at which end of each edge a changing radius begins: an edge has a sense that survives
+        changes."""
         if not blend.along_it:
             return blend
         if any(p.edge is None for p in picks):
             raise StepError("A radius changes along edges. Pick edges, not faces.", field="edges")
-        starts = {p.edge[1]: p.curve.at(0.0 if self.sense == "along" else p.curve.length)[0] for p in picks if p.edge and p.curve}
+        starts = {
+            p.edge[1]: p.curve.at(0.0 if self.sense == "along" else p.curve.length)[0]
+            for p in picks
+            if p.edge and p.curve
+        }
         return replace(blend, starts=starts)
 
 
@@ -213,9 +382,15 @@ class FullRound(Step):
 
     kind: Literal["full_round"] = "full_round"
     name: Annotated[str, Name(label="name")]
-    face: Annotated[ThingRef | None, Pick(label="face", accepts=("flat",), needs="the flat face that is rounded")] = None
-    one: Annotated[ThingRef | None, Pick(label="one side", accepts=("flat",), needs="the flat face on its one side")] = None
-    other: Annotated[ThingRef | None, Pick(label="other side", accepts=("flat",), needs="the flat face on its other side")] = None
+    face: Annotated[
+        ThingRef | None, Pick(label="face", accepts=("flat",), needs="the flat face that is rounded")
+    ] = None
+    one: Annotated[
+        ThingRef | None, Pick(label="one side", accepts=("flat",), needs="the flat face on its one side")
+    ] = None
+    other: Annotated[
+        ThingRef | None, Pick(label="other side", accepts=("flat",), needs="the flat face on its other side")
+    ] = None
 
     def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
         """Round the face."""
@@ -224,7 +399,9 @@ class FullRound(Step):
             raise StepError("The three faces are not of one body. Pick faces of one.", field="one")
         face, one, other = (p.solid[1] for p in (given.face, given.one, given.other))
         if len({face, one, other}) < 3:
-            raise StepError("The same face is picked twice. Pick the face between, and one on either side.", field="other")
+            raise StepError(
+                "The same face is picked twice. Pick the face between, and one on either side.", field="other"
+            )
         shape, radius = kernel.fully_rounded(body.solid("face").shape, face, (one, other), self.id)
         return Made(shapes={body.id: shape}, note=f"The radius comes to {radius:.6g} mm.")
 
@@ -242,20 +419,60 @@ class Chamfer(_Blended):
     kind: Literal["chamfer"] = "chamfer"
     name: Annotated[str, Name(label="name")]
     edges: Annotated[list[ThingRef], _edges("edges")] = []
-    manner: Annotated[Literal["equal", "two", "angle"], Choice(label="manner", words={
-        "equal": "by", "two": "by two legs,", "angle": "by a leg and an angle,"})] = "equal"
+    manner: Annotated[
+        Literal["equal", "two", "angle"],
+        Choice(
+            label="manner", words={"equal": "by", "two": "by two legs,", "angle": "by a leg and an angle,"}
+        ),
+    ] = "equal"
     leg: Annotated[Value, Number(label="leg", kind="length", above=0.0, start="1 mm")] = Value(formula="1 mm")
-    leg_two: Annotated[Value, Number(label="second leg", kind="length", above=0.0, start="2 mm", when={"manner": ("two",)},
-                                     before="and")] = Value(formula="2 mm")
-    angle: Annotated[Value, Number(label="angle", kind="angle", above=0.0, most=math.radians(89), start="30 deg", when={"manner": ("angle",)},
-                                   before="at")] = Value(formula="30 deg")
-    side: Annotated[Literal["first", "other"], Choice(label="side", words={
-        "first": ", the first on the one face", "other": ", the first on the other face"}, when={"manner": ("two", "angle")},
-        turns=("first", "other"))] = "first"
-    run: Annotated[Literal["", "only"], Choice(label="run", words={"": "", "only": ", along these edges only"}, clause="these edges only")] = ""
+    leg_two: Annotated[
+        Value,
+        Number(
+            label="second leg",
+            kind="length",
+            above=0.0,
+            start="2 mm",
+            when={"manner": ("two",)},
+            before="and",
+        ),
+    ] = Value(formula="2 mm")
+    angle: Annotated[
+        Value,
+        Number(
+            label="angle",
+            kind="angle",
+            above=0.0,
+            most=math.radians(89),
+            start="30 deg",
+            when={"manner": ("angle",)},
+            before="at",
+        ),
+    ] = Value(formula="30 deg")
+    side: Annotated[
+        Literal["first", "other"],
+        Choice(
+            label="side",
+            words={"first": ", the first on the one face", "other": ", the first on the other face"},
+            when={"manner": ("two", "angle")},
+            turns=("first", "other"),
+        ),
+    ] = "first"
+    run: Annotated[
+        Literal["", "only"],
+        Choice(label="run", words={"": "", "only": ", along these edges only"}, clause="these edges only"),
+    ] = ""
 
     def blends(self, given: SimpleNamespace) -> list[tuple[str, list[Picked], kernel.Blend]]:
         """Return the one group."""
         other = given.leg_two if self.manner == "two" else 0.0
         angle = given.angle if self.manner == "angle" else 0.0
-        return [("edges", given.edges, kernel.Blend((), given.leg, other, angle, self.side == "other", round=False, only=self.run == "only"))]
+        return [
+            (
+                "edges",
+                given.edges,
+                kernel.Blend(
+                    (), given.leg, other, angle, self.side == "other", round=False, only=self.run == "only"
+                ),
+            )
+        ]

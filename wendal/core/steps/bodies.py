@@ -40,9 +40,26 @@ class Split(Step):
     kind: Literal["split"] = "split"
     name: Annotated[str, Name(label="name")]
     body: Annotated[BodyRef | None, Pick(label="body", accepts=("body",), needs="a body to split")] = None
-    by: Annotated[ThingRef | None, Pick(label="plane, face or sheet", accepts=("plane", "face"), needs="a plane, face or sheet to split by")] = None
-    keep: Annotated[Literal["both", "front", "back"], Choice(label="keep", words={
-        "both": "keeping both", "front": "keeping what lies in front", "back": "keeping what lies behind"}, turns=("front", "back"))] = "both"
+    by: Annotated[
+        ThingRef | None,
+        Pick(
+            label="plane, face or sheet",
+            accepts=("plane", "face"),
+            needs="a plane, face or sheet to split by",
+        ),
+    ] = None
+    keep: Annotated[
+        Literal["both", "front", "back"],
+        Choice(
+            label="keep",
+            words={
+                "both": "keeping both",
+                "front": "keeping what lies in front",
+                "back": "keeping what lies behind",
+            },
+            turns=("front", "back"),
+        ),
+    ] = "both"
 
     def evaluate(self, given: SplitGiven, site: Site) -> Made:
         """Cut the body. What lies in front keeps its id; each piece behind is a new body."""
@@ -62,7 +79,8 @@ class Split(Step):
 
 
 def _cutter(by: Picked) -> Frame | tuple[kernel.NamedShape, int] | kernel.NamedShape:
-    """Return what a picked thing cuts as: a face of a sheet stands for the sheet, a flat face for its plane."""
+    """Return what a picked thing cuts as: a face of a sheet stands for the sheet, a flat face for its
+    plane."""
     if by.solid is not None and kernel.is_sheet(by.solid[0]):
         return by.solid[0]
     if by.plane is not None:
@@ -95,13 +113,28 @@ class Combine(Step):
 
     kind: Literal["combine"] = "combine"
     name: Annotated[str, Name(label="name")]
-    manner: Annotated[Literal["join", "take", "common"], Choice(label="manner", words={
-        "join": "join to", "take": "take away from", "common": "keep what is common of"})] = "join"
+    manner: Annotated[
+        Literal["join", "take", "common"],
+        Choice(
+            label="manner",
+            words={"join": "join to", "take": "take away from", "common": "keep what is common of"},
+        ),
+    ] = "join"
     body: Annotated[BodyRef | None, Pick(label="body", accepts=("body",), needs="the body that stays")] = None
-    tools: Annotated[list[BodyRef], Pick(label="other bodies", accepts=("body",), many=True, needs="at least one other body",
-                                         before="and" )] = []
-    keep: Annotated[Literal["used", "kept"], Choice(label="others", words={
-        "used": "using the others up", "kept": "keeping the others"}, turns=("used", "kept"))] = "used"
+    tools: Annotated[
+        list[BodyRef],
+        Pick(
+            label="other bodies", accepts=("body",), many=True, needs="at least one other body", before="and"
+        ),
+    ] = []
+    keep: Annotated[
+        Literal["used", "kept"],
+        Choice(
+            label="others",
+            words={"used": "using the others up", "kept": "keeping the others"},
+            turns=("used", "kept"),
+        ),
+    ] = "used"
 
     def evaluate(self, given: CombineGiven, site: Site) -> Made:
         """Combine the bodies into the first, which keeps its id."""
@@ -121,14 +154,18 @@ class Combine(Step):
         kernel.check_solid(made)
         if self.manner == "join" and kernel.lumps(made) > kernel.lumps(body.shape):
             raise StepError("These bodies do not touch, so they can not be joined.", field="tools")
-        if self.manner == "take" and abs(kernel.volume_of(made) - kernel.volume_of(body.shape)) < 1e-9 * kernel.volume_of(body.shape):
+        if self.manner == "take" and abs(
+            kernel.volume_of(made) - kernel.volume_of(body.shape)
+        ) < 1e-9 * kernel.volume_of(body.shape):
             raise StepError(f"This takes nothing away: the others miss {body.name}.", field="tools")
         gone = {} if self.keep == "kept" else dict.fromkeys(b.id for b in others)
         return Made(shapes={body.id: made, **gone})
 
 
 def _move(label: str, before: str = "") -> Number:
-    return Number(label=label, kind="length", start="0 mm", quiet=True, when={"manner": ("by",)}, before=before)
+    return Number(
+        label=label, kind="length", start="0 mm", quiet=True, when={"manner": ("by",)}, before=before
+    )
 
 
 @dataclass(slots=True, kw_only=True)
@@ -156,20 +193,50 @@ class MoveBody(Step):
 
     kind: Literal["move_body"] = "move_body"
     name: Annotated[str, Name(label="name")]
-    copying: Annotated[Literal["move", "copy"], Choice(label="copy", words={"move": "Move", "copy": "Copy"}, turns=("move", "copy"))] = "move"
+    copying: Annotated[
+        Literal["move", "copy"],
+        Choice(label="copy", words={"move": "Move", "copy": "Copy"}, turns=("move", "copy")),
+    ] = "move"
     body: Annotated[BodyRef | None, Pick(label="body", accepts=("body",), needs="a body to move")] = None
-    manner: Annotated[Literal["by", "turn", "systems"], Choice(label="manner", words={
-        "by": "by", "turn": "turned by", "systems": "from"})] = "by"
+    manner: Annotated[
+        Literal["by", "turn", "systems"],
+        Choice(label="manner", words={"by": "by", "turn": "turned by", "systems": "from"}),
+    ] = "by"
     x: Annotated[Value, _move("X")] = Value(formula="0 mm")
     y: Annotated[Value, _move("Y")] = Value(formula="0 mm")
     z: Annotated[Value, _move("Z")] = Value(formula="0 mm")
-    turn: Annotated[Value, Number(label="turn", kind="angle", start="90 deg", when={"manner": ("turn",)})] = Value(formula="90 deg")
-    about: Annotated[ThingRef | None, Pick(label="axis", accepts=("axis",), needs="an axis to turn about", when={"manner": ("turn",)},
-                                           before="about")] = None
-    start: Annotated[ThingRef | None, Pick(label="system", accepts=("system",), needs="a coordinate system to begin at",
-                                           when={"manner": ("systems",)})] = None
-    end: Annotated[PlaneRef | None, Pick(label="other system", accepts=("system",), needs="a coordinate system to end at",
-                                         when={"manner": ("systems",)}, before="to")] = None
+    turn: Annotated[Value, Number(label="turn", kind="angle", start="90 deg", when={"manner": ("turn",)})] = (
+        Value(formula="90 deg")
+    )
+    about: Annotated[
+        ThingRef | None,
+        Pick(
+            label="axis",
+            accepts=("axis",),
+            needs="an axis to turn about",
+            when={"manner": ("turn",)},
+            before="about",
+        ),
+    ] = None
+    start: Annotated[
+        ThingRef | None,
+        Pick(
+            label="system",
+            accepts=("system",),
+            needs="a coordinate system to begin at",
+            when={"manner": ("systems",)},
+        ),
+    ] = None
+    end: Annotated[
+        PlaneRef | None,
+        Pick(
+            label="other system",
+            accepts=("system",),
+            needs="a coordinate system to end at",
+            when={"manner": ("systems",)},
+            before="to",
+        ),
+    ] = None
 
     def evaluate(self, given: MoveBodyGiven, site: Site) -> Made:
         """Place the body elsewhere; a copy is a new body whose faces have names of their own."""

@@ -19,10 +19,13 @@ def copy_namer(step: str, number: str) -> Callable[[str], str]:
     return lambda name: str(FaceName.read(name).copied(step, number))
 
 
-def copies_of(step: Any, seed: Seed, site: Site, placements: dict[str, Placement], anew: bool, several: bool) -> Iterable[Effect]:
+def copies_of(
+    step: Any, seed: Seed, site: Site, placements: dict[str, Placement], anew: bool, several: bool
+) -> Iterable[Effect]:
     """Yield what a step did, again under placements by number, each of its effects as one.
 
-    several : others begin bodies beside it, so that its own are told apart by it. Raises StepError that names the copy that can not be made.
+    several : others begin bodies beside it, so that its own are told apart by it. Raises StepError that names
+    the copy that can not be made.
     """
     if anew:
         copies: dict[str, list[Effect]] = {}
@@ -30,17 +33,28 @@ def copies_of(step: Any, seed: Seed, site: Site, placements: dict[str, Placement
             try:
                 copies[number] = seed.again(placement, site)
             except StepError as error:
-                raise StepError(f"Copy {number} can not be made in its place: {error.message}", field="seeds") from error
+                raise StepError(
+                    f"Copy {number} can not be made in its place: {error.message}", field="seeds"
+                ) from error
     else:
-        copies = {n: [Effect(e.how, [kernel.placed(t, p) for t in e.tools], e.bodies, e.label) for e in seed.effects]
-                  for n, p in placements.items()}
+        copies = {
+            n: [
+                Effect(e.how, [kernel.placed(t, p) for t in e.tools], e.bodies, e.label) for e in seed.effects
+            ]
+            for n, p in placements.items()
+        }
     for i, effect in enumerate(seed.effects):
-        named = {n: [kernel.renamed(t, copy_namer(step.id, n)) for t in made[i].tools] for n, made in copies.items()}
+        named = {
+            n: [kernel.renamed(t, copy_namer(step.id, n)) for t in made[i].tools]
+            for n, made in copies.items()
+        }
         if effect.how == "new":
             ending = (f"_{seed.step}" if several else "") + (f"_{i + 1}" if len(seed.effects) > 1 else "")
             yield from (Effect("new", tools, None, n + ending) for n, tools in named.items())
         else:
-            yield Effect(effect.how, [t for tools in named.values() for t in tools], still(effect.bodies, site))
+            yield Effect(
+                effect.how, [t for tools in named.values() for t in tools], still(effect.bodies, site)
+            )
 
 
 def begin_bodies(seeds: list[Seed]) -> bool:
@@ -67,5 +81,8 @@ def check_all_there(step: Any, made: Made, effects: list[Effect], placements: di
     missing = [n for n, names in wanted.items() if names and not names & there]
     if missing:
         which = f"Copy {missing[0]} changes" if len(missing) == 1 else f"Copies {', '.join(missing)} change"
-        raise StepError(f"{which} nothing there: no body is met, or another copy covers it. Leave it out by its dot, or change the distances.",
-                        field="skipped")
+        raise StepError(
+            f"{which} nothing there: no body is met, or another copy covers it. Leave it out by its dot, or "
+            "change the distances.",
+            field="skipped",
+        )

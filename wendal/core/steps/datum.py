@@ -1,4 +1,7 @@
-"""Datum steps: planes, axes, points, coordinate systems. What each can stand on is the table of `core/datum`."""
+"""Datum steps: planes, axes, points, coordinate systems.
+
+What each can stand on is the table of `core/datum`.
+"""
 
 from __future__ import annotations
 
@@ -23,14 +26,21 @@ def _shift(label: str) -> Number:
 
 
 def _turn(label: str) -> Number:
-    return Number(label=label, kind="angle", start="0 deg", when=_MOVE, quiet=True, before=", turned" if label == "turn x" else "")
+    return Number(
+        label=label,
+        kind="angle",
+        start="0 deg",
+        when=_MOVE,
+        quiet=True,
+        before=", turned" if label == "turn x" else "",
+    )
 
 
 class DatumStep(Step):
     """Base of the four kinds. how : the construction; first, second, third and the numbers are what it takes.
 
-    answer : which of several answers is meant. more : "moved" when the datum is then shifted along its own axes
-    and turned about them, x before y before z.
+    answer : which of several answers is meant. more : "moved" when the datum is then shifted along its own
+    axes and turned about them, x before y before z.
     """
 
     group, makes = "datum", "datum"
@@ -51,9 +61,13 @@ class DatumStep(Step):
     z: Value = Value(formula="0 mm")
     side: Literal["out", "back"] = "out"
     facing: Annotated[tuple[Figure, Figure, Figure], Facing(label="view")] = (0.0, 0.0, 0.0)
-    copies: Annotated[Value, Number(label="copies", kind="count", start="1", above=0.0, quiet=True)] = Value(formula="1")
+    copies: Annotated[Value, Number(label="copies", kind="count", start="1", above=0.0, quiet=True)] = Value(
+        formula="1"
+    )
     answer: Annotated[int, Answer(label="answer")] = 0
-    more: Annotated[Literal["as", "moved"], Choice(label="move", words={"as": "as it is", "moved": "then shifted"})] = "as"
+    more: Annotated[
+        Literal["as", "moved"], Choice(label="move", words={"as": "as it is", "moved": "then shifted"})
+    ] = "as"
     shift_x: Annotated[Value, _shift("shift x")] = Value(formula="0 mm")
     shift_y: Annotated[Value, _shift("shift y")] = Value(formula="0 mm")
     shift_z: Annotated[Value, _shift("shift z")] = Value(formula="0 mm")
@@ -66,8 +80,11 @@ class DatumStep(Step):
         """The row of the table; raises StepError for an unknown one."""
         found = constructions(self.sort).get(self.how)
         if found is None:
-            raise StepError(f"There is no way “{self.how}” to make a {self.sort}. There are: {', '.join(constructions(self.sort))}.",
-                            field="how")
+            raise StepError(
+                f"There is no way “{self.how}” to make a {self.sort}. There are: "
+                f"{', '.join(constructions(self.sort))}.",
+                field="how",
+            )
         return found
 
     def blanks(self) -> dict[str, Blank]:
@@ -77,7 +94,10 @@ class DatumStep(Step):
     @classmethod
     def variants(cls) -> dict[str, Variant]:
         """Return every construction of the sort."""
-        return {how: Variant(c.title, c.title, _sentence(cls, c), _blanks(cls, c)) for how, c in constructions(cls.sort).items()}
+        return {
+            how: Variant(c.title, c.title, _sentence(cls, c), _blanks(cls, c))
+            for how, c in constructions(cls.sort).items()
+        }
 
     def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
         """Make the datum, its copies, and move them."""
@@ -91,7 +111,10 @@ class DatumStep(Step):
         for n in range(1, copies + 1):
             spaced = SimpleNamespace(**vars(given))
             if c.copies:
-                spaced.distance, spaced.angle = n * getattr(given, "distance", 0.0), n * getattr(given, "angle", 0.0)
+                spaced.distance, spaced.angle = (
+                    n * getattr(given, "distance", 0.0),
+                    n * getattr(given, "angle", 0.0),
+                )
             made = c.answers(spaced)
             if c.how == "spread":
                 found = list(made)
@@ -104,7 +127,10 @@ class DatumStep(Step):
         """Return the chosen answer; where two have become one, that one."""
         if self.answer < answers or answers == 1:
             return min(self.answer, answers - 1)
-        raise StepError(f"Answer {self.answer + 1} is not there any more; {answers} are left. Choose one of them.", field="answer")
+        raise StepError(
+            f"Answer {self.answer + 1} is not there any more; {answers} are left. Choose one of them.",
+            field="answer",
+        )
 
     def _moved(self, datum: Datum, given: SimpleNamespace) -> Datum:
         if self.more != "moved":
@@ -113,7 +139,11 @@ class DatumStep(Step):
         f = Frame(f.at(given.shift_x, given.shift_y, given.shift_z), f.x, f.y)
         for axis, angle in (("x", given.turn_x), ("y", given.turn_y), ("z", given.turn_z)):
             about = {"x": f.x, "y": f.y, "z": f.normal}[axis]
-            f = Frame(f.origin, turned(f.x, about, angle), turned(f.y, about, angle)) if angle % (2 * math.pi) else f
+            f = (
+                Frame(f.origin, turned(f.x, about, angle), turned(f.y, about, angle))
+                if angle % (2 * math.pi)
+                else f
+            )
         return Datum(datum.sort, f)
 
 

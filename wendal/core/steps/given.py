@@ -7,9 +7,9 @@ A kind names a dataclass of its own as `takes`, derived from `Given`, with one f
         body: Body
         by: Picked
 
-Numbers are float (mm, rad or a count); a pick of one thing is what it came to, or None where it may stay empty;
-a pick of many is a list. What is asked for only with some choices has a default. Kinds without `takes` are given
-a namespace with the same names. `tests/core/test_given.py` holds the fields against the blanks.
+Numbers are float (mm, rad or a count); a pick of one thing is what it came to, or None where it may stay
+empty; a pick of many is a list. What is asked for only with some choices has a default. Kinds without `takes`
+are given a namespace with the same names. `tests/core/test_given.py` holds the fields against the blanks.
 """
 
 from __future__ import annotations

@@ -1,4 +1,5 @@
-"""Hole: drilled, counterbored, countersunk, spotfaced; to a size, for a screw, or tapped; many positions in one step."""
+"""Hole: drilled, counterbored, countersunk, spotfaced; to a size, for a screw, or tapped; many positions in
+one step."""
 
 from __future__ import annotations
 
@@ -35,8 +36,8 @@ SPOTTED = 1e-3  # mm: nearer than this to an edge a place has no direction away 
 
 @dataclass(frozen=True, slots=True)
 class Shape:
-    """A hole's section, mm. length : of full diameter from where it begins; cone : height of its tip; wide, deep, angle : of its head;
-    threaded : length of its thread, 0 for all of it.
+    """A hole's section, mm. length : of full diameter from where it begins; cone : height of its tip; wide,
+    deep, angle : of its head; threaded : length of its thread, 0 for all of it.
     """
 
     radius: float
@@ -57,81 +58,285 @@ class Hole(BuildStep):
     """Holes at any number of places, each with the same section."""
 
     title, key = "Hole", "b h"
-    explains = "Drill holes at points, places on a face or coordinates: plain, for a screw, tapped, counterbored …"
-    sentence = ("Drill {name}: {sizing} {diameter}{screw}{fit}{thread}{hand} {where} {at}{face}{distance}{edge}{distance_two}{edge_two}{x}{y}"
-                "{system}, {end} {depth}{until}{point}{tip}{shape}{head}{head_diameter}{head_depth}{sink_diameter}{sink_angle}{start}{start_at}"
-                "{threaded}{thread_depth}{toleranced}{tolerance}{depth_tolerance}{side}{bodies}")
+    explains = (
+        "Drill holes at points, places on a face or coordinates: plain, for a screw, tapped, counterbored …"
+    )
+    sentence = (
+        "Drill {name}: {sizing} {diameter}{screw}{fit}{thread}{hand} {where} "
+        "{at}{face}{distance}{edge}{distance_two}{edge_two}{x}{y}"
+        "{system}, {end} {depth}{until}{point}{tip}{shape}{head}{head_diameter}{head_depth}"
+        "{sink_diameter}{sink_angle}{start}{start_at}"
+        "{threaded}{thread_depth}{toleranced}{tolerance}{depth_tolerance}{side}{bodies}"
+    )
 
     kind: Literal["hole"] = "hole"
     name: Annotated[str, Name(label="name")]
     result: Literal["cut"] = "cut"
-    bodies: Annotated[list[BodyRef], Pick(label="bodies", accepts=("body",), many=True, needs="a body", optional=True,
-                                          unless="all that it meets", unsaid=True, before=", in")] = []
-    sizing: Annotated[Literal["typed", "clearance", "tapped"], Choice(label="size", words={
-        "typed": "diameter", "clearance": "clearance for", "tapped": "tapped"})] = "typed"
-    diameter: Annotated[Value, Number(label="diameter", above=0.0, start="6 mm", when=_when(sizing=("typed",)))] = Value(formula="6 mm")
+    bodies: Annotated[
+        list[BodyRef],
+        Pick(
+            label="bodies",
+            accepts=("body",),
+            many=True,
+            needs="a body",
+            optional=True,
+            unless="all that it meets",
+            unsaid=True,
+            before=", in",
+        ),
+    ] = []
+    sizing: Annotated[
+        Literal["typed", "clearance", "tapped"],
+        Choice(label="size", words={"typed": "diameter", "clearance": "clearance for", "tapped": "tapped"}),
+    ] = "typed"
+    diameter: Annotated[
+        Value, Number(label="diameter", above=0.0, start="6 mm", when=_when(sizing=("typed",)))
+    ] = Value(formula="6 mm")
     screw: Annotated[str, Choice(label="screw", words=SCREWS, when=_when(sizing=("clearance",)))] = "M6"
-    fit: Annotated[Literal["fine", "medium", "coarse"], Choice(label="series", words={
-        "fine": "fine", "medium": "medium", "coarse": "coarse"}, when=_when(sizing=("clearance",)))] = "medium"
+    fit: Annotated[
+        Literal["fine", "medium", "coarse"],
+        Choice(
+            label="series",
+            words={"fine": "fine", "medium": "medium", "coarse": "coarse"},
+            when=_when(sizing=("clearance",)),
+        ),
+    ] = "medium"
     thread: Annotated[str, Choice(label="thread", words=THREADS, when=_when(sizing=("tapped",)))] = "M6"
-    hand: Annotated[Literal["right", "left"], Choice(label="hand", words={"right": "right-handed", "left": "left-handed"},
-                                                     when=_when(sizing=("tapped",)))] = "right"
-    where: Annotated[Literal["points", "spot", "coordinates"], Choice(label="where", words={
-        "points": "at", "spot": "on", "coordinates": "at X, Y"})] = "points"
-    at: Annotated[list[PlaceRef], Pick(
-        label="places", accepts=("point", "circle", "turned", "sketch"), many=True,
-        needs="points, circles or round faces, or a sketch whose loose points are meant", when=_when(where=("points",)))] = []
-    face: Annotated[ThingRef | None, Pick(label="flat face", accepts=("flat",), needs="a flat face to drill into",
-                                          when=_when(where=("spot",)))] = None
-    distance: Annotated[Value, Number(label="distance", start="10 mm", when=_when(where=("spot",)), before=",")] = Value(formula="10 mm")
-    edge: Annotated[ThingRef | None, Pick(label="edge", accepts=("line",), needs="an edge of the face to measure from",
-                                          when=_when(where=("spot",)), before="from")] = None
-    distance_two: Annotated[Value, Number(label="second distance", start="10 mm", when=_when(where=("spot",)),
-                                          before="and")] = Value(formula="10 mm")
-    edge_two: Annotated[ThingRef | None, Pick(label="second edge", accepts=("line",), needs="a second edge to measure from",
-                                              when=_when(where=("spot",)), before="from")] = None
-    x: Annotated[Value, Number(label="X", start="0 mm", when=_when(where=("coordinates",)))] = Value(formula="0 mm")
-    y: Annotated[Value, Number(label="Y", start="0 mm", when=_when(where=("coordinates",)), before=",")] = Value(formula="0 mm")
-    system: Annotated[ThingRef | None, Pick(label="system", accepts=("system",), needs="a coordinate system", optional=True,
-                                            unless="the part's own system", when=_when(where=("coordinates",)), before="in")] = None
-    end: Annotated[Literal["through", "depth", "tip", "next", "until"], Choice(label="end", words={
-        "through": "through everything", "depth": "full diameter deep", "tip": "to its tip deep", "next": "through to the next face",
-        "until": "up to"})] = "through"
-    depth: Annotated[Value, Number(label="depth", above=0.0, start="10 mm", when=_when(end=("depth", "tip")))] = Value(formula="10 mm")
-    until: Annotated[ThingRef | None, Pick(label="end face", accepts=("plane", "face"), needs="a face or plane to drill up to",
-                                           when=_when(end=("until",)), fixed=True)] = None
-    point: Annotated[Literal["118", "120", "90", "flat", "typed"], Choice(label="tip", words={
-        "118": ", tip 118°", "120": ", tip 120°", "90": ", tip 90°", "flat": ", flat", "typed": ", tip"},
-        when=_when(end=("depth", "tip", "until")))] = "118"
-    tip: Annotated[Value, Number(label="tip angle", kind="angle", above=0.0, most=math.pi, start="118 deg",
-                                 when=_when(point=("typed",)))] = Value(formula="118 deg")
-    shape: Annotated[Literal["", "counterbore", "countersink", "spotface"], Choice(label="head", words={
-        "": "", "counterbore": ", counterbored", "countersink": ", countersunk", "spotface": ", spotfaced"},
-        clause="counterbore or countersink")] = ""
-    head: Annotated[Literal["screw", "typed"], Choice(label="head size", words={"screw": "for the screw", "typed": "to"},
-                                                      when=_when(shape=HEADED))] = "screw"
-    head_diameter: Annotated[Value, Number(label="head diameter", above=0.0, start="11 mm", before=" Ø", when=_when(
-        head=("typed",), shape=("counterbore", "spotface")))] = Value(formula="11 mm")
-    head_depth: Annotated[Value, Number(label="head depth", above=0.0, start="6 mm", before=",", after="deep", when=_when(
-        head=("typed",), shape=("counterbore", "spotface")))] = Value(formula="6 mm")
-    sink_diameter: Annotated[Value, Number(label="countersink diameter", above=0.0, start="12 mm", before=" Ø", when=_when(
-        head=("typed",), shape=("countersink",)))] = Value(formula="12 mm")
-    sink_angle: Annotated[Value, Number(label="countersink angle", kind="angle", above=0.0, most=math.radians(179), start="90 deg", before="at", when=_when(
-        head=("typed",), shape=("countersink",)))] = Value(formula="90 deg")
-    start: Annotated[Literal["", "body", "from"], Choice(label="start", words={
-        "": "", "body": ", from where the body begins", "from": ", from"}, clause="other start")] = ""
-    start_at: Annotated[ThingRef | None, Pick(label="start plane", accepts=("plane",), needs="a plane or flat face to drill from",
-                                              when=_when(start=("from",)), fixed=True)] = None
-    threaded: Annotated[Literal["", "part"], Choice(label="thread depth", words={"": "", "part": ", thread"}, clause="thread depth",
-                                                    when=_when(sizing=("tapped",)))] = ""
-    thread_depth: Annotated[Value, Number(label="depth of thread", above=0.0, start="8 mm", after="deep",
-                                          when=_when(threaded=("part",)))] = Value(formula="8 mm")
-    toleranced: Annotated[Literal["", "on"], Choice(label="tolerances", words={"": "", "on": ", tolerance"}, clause="tolerance")] = ""
-    tolerance: Annotated[str, Words(label="tolerance of the diameter", hint="H7 or +0.1/0", when=_when(toleranced=("on",)))] = ""
-    depth_tolerance: Annotated[str, Words(label="tolerance of the depth", hint="+0.5/0", before="depth", when=_when(
-        toleranced=("on",)))] = ""
-    side: Annotated[Literal["", "back"], Choice(label="side", words={"": "", "back": ", turned round"}, turns=("", "back"),
-                                                clause="turned round")] = ""
+    hand: Annotated[
+        Literal["right", "left"],
+        Choice(
+            label="hand",
+            words={"right": "right-handed", "left": "left-handed"},
+            when=_when(sizing=("tapped",)),
+        ),
+    ] = "right"
+    where: Annotated[
+        Literal["points", "spot", "coordinates"],
+        Choice(label="where", words={"points": "at", "spot": "on", "coordinates": "at X, Y"}),
+    ] = "points"
+    at: Annotated[
+        list[PlaceRef],
+        Pick(
+            label="places",
+            accepts=("point", "circle", "turned", "sketch"),
+            many=True,
+            needs="points, circles or round faces, or a sketch whose loose points are meant",
+            when=_when(where=("points",)),
+        ),
+    ] = []
+    face: Annotated[
+        ThingRef | None,
+        Pick(
+            label="flat face",
+            accepts=("flat",),
+            needs="a flat face to drill into",
+            when=_when(where=("spot",)),
+        ),
+    ] = None
+    distance: Annotated[
+        Value, Number(label="distance", start="10 mm", when=_when(where=("spot",)), before=",")
+    ] = Value(formula="10 mm")
+    edge: Annotated[
+        ThingRef | None,
+        Pick(
+            label="edge",
+            accepts=("line",),
+            needs="an edge of the face to measure from",
+            when=_when(where=("spot",)),
+            before="from",
+        ),
+    ] = None
+    distance_two: Annotated[
+        Value, Number(label="second distance", start="10 mm", when=_when(where=("spot",)), before="and")
+    ] = Value(formula="10 mm")
+    edge_two: Annotated[
+        ThingRef | None,
+        Pick(
+            label="second edge",
+            accepts=("line",),
+            needs="a second edge to measure from",
+            when=_when(where=("spot",)),
+            before="from",
+        ),
+    ] = None
+    x: Annotated[Value, Number(label="X", start="0 mm", when=_when(where=("coordinates",)))] = Value(
+        formula="0 mm"
+    )
+    y: Annotated[Value, Number(label="Y", start="0 mm", when=_when(where=("coordinates",)), before=",")] = (
+        Value(formula="0 mm")
+    )
+    system: Annotated[
+        ThingRef | None,
+        Pick(
+            label="system",
+            accepts=("system",),
+            needs="a coordinate system",
+            optional=True,
+            unless="the part's own system",
+            when=_when(where=("coordinates",)),
+            before="in",
+        ),
+    ] = None
+    end: Annotated[
+        Literal["through", "depth", "tip", "next", "until"],
+        Choice(
+            label="end",
+            words={
+                "through": "through everything",
+                "depth": "full diameter deep",
+                "tip": "to its tip deep",
+                "next": "through to the next face",
+                "until": "up to",
+            },
+        ),
+    ] = "through"
+    depth: Annotated[
+        Value, Number(label="depth", above=0.0, start="10 mm", when=_when(end=("depth", "tip")))
+    ] = Value(formula="10 mm")
+    until: Annotated[
+        ThingRef | None,
+        Pick(
+            label="end face",
+            accepts=("plane", "face"),
+            needs="a face or plane to drill up to",
+            when=_when(end=("until",)),
+            fixed=True,
+        ),
+    ] = None
+    point: Annotated[
+        Literal["118", "120", "90", "flat", "typed"],
+        Choice(
+            label="tip",
+            words={
+                "118": ", tip 118°",
+                "120": ", tip 120°",
+                "90": ", tip 90°",
+                "flat": ", flat",
+                "typed": ", tip",
+            },
+            when=_when(end=("depth", "tip", "until")),
+        ),
+    ] = "118"
+    tip: Annotated[
+        Value,
+        Number(
+            label="tip angle",
+            kind="angle",
+            above=0.0,
+            most=math.pi,
+            start="118 deg",
+            when=_when(point=("typed",)),
+        ),
+    ] = Value(formula="118 deg")
+    shape: Annotated[
+        Literal["", "counterbore", "countersink", "spotface"],
+        Choice(
+            label="head",
+            words={
+                "": "",
+                "counterbore": ", counterbored",
+                "countersink": ", countersunk",
+                "spotface": ", spotfaced",
+            },
+            clause="counterbore or countersink",
+        ),
+    ] = ""
+    head: Annotated[
+        Literal["screw", "typed"],
+        Choice(label="head size", words={"screw": "for the screw", "typed": "to"}, when=_when(shape=HEADED)),
+    ] = "screw"
+    head_diameter: Annotated[
+        Value,
+        Number(
+            label="head diameter",
+            above=0.0,
+            start="11 mm",
+            before=" Ø",
+            when=_when(head=("typed",), shape=("counterbore", "spotface")),
+        ),
+    ] = Value(formula="11 mm")
+    head_depth: Annotated[
+        Value,
+        Number(
+            label="head depth",
+            above=0.0,
+            start="6 mm",
+            before=",",
+            after="deep",
+            when=_when(head=("typed",), shape=("counterbore", "spotface")),
+        ),
+    ] = Value(formula="6 mm")
+    sink_diameter: Annotated[
+        Value,
+        Number(
+            label="countersink diameter",
+            above=0.0,
+            start="12 mm",
+            before=" Ø",
+            when=_when(head=("typed",), shape=("countersink",)),
+        ),
+    ] = Value(formula="12 mm")
+    sink_angle: Annotated[
+        Value,
+        Number(
+            label="countersink angle",
+            kind="angle",
+            above=0.0,
+            most=math.radians(179),
+            start="90 deg",
+            before="at",
+            when=_when(head=("typed",), shape=("countersink",)),
+        ),
+    ] = Value(formula="90 deg")
+    start: Annotated[
+        Literal["", "body", "from"],
+        Choice(
+            label="start",
+            words={"": "", "body": ", from where the body begins", "from": ", from"},
+            clause="other start",
+        ),
+    ] = ""
+    start_at: Annotated[
+        ThingRef | None,
+        Pick(
+            label="start plane",
+            accepts=("plane",),
+            needs="a plane or flat face to drill from",
+            when=_when(start=("from",)),
+            fixed=True,
+        ),
+    ] = None
+    threaded: Annotated[
+        Literal["", "part"],
+        Choice(
+            label="thread depth",
+            words={"": "", "part": ", thread"},
+            clause="thread depth",
+            when=_when(sizing=("tapped",)),
+        ),
+    ] = ""
+    thread_depth: Annotated[
+        Value,
+        Number(
+            label="depth of thread", above=0.0, start="8 mm", after="deep", when=_when(threaded=("part",))
+        ),
+    ] = Value(formula="8 mm")
+    toleranced: Annotated[
+        Literal["", "on"], Choice(label="tolerances", words={"": "", "on": ", tolerance"}, clause="tolerance")
+    ] = ""
+    tolerance: Annotated[
+        str, Words(label="tolerance of the diameter", hint="H7 or +0.1/0", when=_when(toleranced=("on",)))
+    ] = ""
+    depth_tolerance: Annotated[
+        str,
+        Words(label="tolerance of the depth", hint="+0.5/0", before="depth", when=_when(toleranced=("on",))),
+    ] = ""
+    side: Annotated[
+        Literal["", "back"],
+        Choice(
+            label="side", words={"": "", "back": ", turned round"}, turns=("", "back"), clause="turned round"
+        ),
+    ] = ""
 
     def effects(self, given: SimpleNamespace, site: Site) -> list[Effect]:
         """Turn one tool a depth, and place it everywhere."""
@@ -141,7 +346,11 @@ class Hole(BuildStep):
         """Cut the holes; the note in standard form is told beside the step."""
         for name in ("tolerance", "depth_tolerance") if self.toleranced else ():
             if not TOLERANCE.fullmatch(getattr(self, name).strip()):
-                raise StepError("Write a tolerance as a class by ISO 286, such as H7, or as limits, such as +0.1/0 or ±0.05.", field=name)
+                raise StepError(
+                    "Write a tolerance as a class by ISO 286, such as H7, or as limits, such as +0.1/0 or "
+                    "±0.05.",
+                    field=name,
+                )
         tools, starts, shape = self._tools(given, site)
         made = applied(self.id, [self.effect(tools, given)], site)
         made.note = " ".join(filter(None, (f"{self.note(shape, len(tools))}.", made.note)))
@@ -156,7 +365,9 @@ class Hole(BuildStep):
             made.threads = [(start, standards.thread(self.thread).diameter / 2) for start in starts]
         return made
 
-    def _tools(self, given: SimpleNamespace, site: Site) -> tuple[list[kernel.NamedShape], list[Frame], Shape]:
+    def _tools(
+        self, given: SimpleNamespace, site: Site
+    ) -> tuple[list[kernel.NamedShape], list[Frame], Shape]:
         bodies = self.material(given, site)
         if not bodies:
             raise StepError("There is no body yet to drill into.")
@@ -172,7 +383,10 @@ class Hole(BuildStep):
             known = round(length, 9)
             if known not in built:
                 shape = self._shape(length, given)
-                built[known] = (kernel.tool_of_revolution(*_outline(shape, self.shape), base, self.id, "tool"), shape)
+                built[known] = (
+                    kernel.tool_of_revolution(*_outline(shape, self.shape), base, self.id, "tool"),
+                    shape,
+                )
             frame = upright(start, way).at_place(start)
             tool = kernel.placed(built[known][0], Placement.between(base, frame))
             tools.append(kernel.renamed(tool, lambda n, at=name: str(replace(FaceName.read(n), profile=at))))  # type: ignore[misc]
@@ -184,8 +398,14 @@ class Hole(BuildStep):
     def _places(self, given: SimpleNamespace, bodies: list[Body]) -> list[tuple[str, Vec, Vec]]:
         """Return every hole's name, place and unit direction into the material."""
         if self.where == "spot":
-            wanted = SimpleNamespace(first=given.face, second=given.edge, third=given.edge_two, distance=given.distance,
-                                     distance_two=given.distance_two, answer=0)
+            wanted = SimpleNamespace(
+                first=given.face,
+                second=given.edge,
+                third=given.edge_two,
+                distance=given.distance,
+                distance_two=given.distance_two,
+                answer=0,
+            )
             place = constructions("point")["spot"].answers(wanted)[0].frame.origin
             found = [("spot", place, scaled(given.face.plane.normal, -1.0))]
         elif self.where == "coordinates":
@@ -193,13 +413,17 @@ class Hole(BuildStep):
             found = [("place", frame.at(given.x, given.y), scaled(frame.normal, -1.0))]
         else:
             picks = [p for pick in given.at for p in (pick if isinstance(pick, list) else [pick])]
-            once = {p.name or f"place {i}": p for i, p in enumerate(picks, 1)}  # picked twice, a place is drilled once
+            once = {
+                p.name or f"place {i}": p for i, p in enumerate(picks, 1)
+            }  # picked twice, a place is drilled once
             found = [self._place(name, p, given, bodies) for name, p in once.items()]
         if self.side == "back":
             found = [(n, p, scaled(d, -1.0)) for n, p, d in found]
         return found
 
-    def _place(self, name: str, picked: Picked, given: SimpleNamespace, bodies: list[Body]) -> tuple[str, Vec, Vec]:
+    def _place(
+        self, name: str, picked: Picked, given: SimpleNamespace, bodies: list[Body]
+    ) -> tuple[str, Vec, Vec]:
         ring = picked.circle or picked.turned
         place = picked.point or (ring.origin if ring else None)
         if place is None:
@@ -209,7 +433,10 @@ class Hole(BuildStep):
         if self.start == "from":
             return name, place, scaled(given.start_at.plane.normal, -1.0)
         if ring is None:
-            raise StepError("A point alone has no direction. Add another start and pick the face to drill from.", field="at")
+            raise StepError(
+                "A point alone has no direction. Add another start and pick the face to drill from.",
+                field="at",
+            )
         # Along an axis: the way in which there is material.
         way = unit(ring.direction)
         ahead = max(along([b.shape], place, way)[1] for b in bodies)
@@ -221,7 +448,9 @@ class Hole(BuildStep):
             plane: Frame = given.start_at.plane
             slope = dot(way, plane.normal)
             if abs(slope) < 1e-6:
-                raise StepError("The hole runs along the plane it should begin at. Pick another plane.", field="start_at")
+                raise StepError(
+                    "The hole runs along the plane it should begin at. Pick another plane.", field="start_at"
+                )
             return add(place, scaled(way, dot(minus(plane.origin, place), plane.normal) / slope))
         if self.start == "body":
             stretches = self._stretches(place, way, given, bodies, -math.inf)
@@ -231,13 +460,16 @@ class Hole(BuildStep):
     # — how deep —
 
     def _length(self, start: Vec, way: Vec, given: SimpleNamespace, bodies: list[Body]) -> float:
-        """Return the length of full diameter, mm; of a hole to its tip, what is left of it without the tip."""
+        """Return the length of full diameter, mm; of a hole to its tip, what is left of it without the
+        tip."""
         if self.end == "depth":
             return float(given.depth)
         if self.end == "tip":
             length = given.depth - self._cone(given)
             if length <= 0:
-                raise StepError(f"The tip alone is {self._cone(given):.3f} mm high; make the hole deeper.", field="depth")
+                raise StepError(
+                    f"The tip alone is {self._cone(given):.3f} mm high; make the hole deeper.", field="depth"
+                )
             return float(length)
         if self.end == "until":
             return self._up_to(start, way, given.until)
@@ -251,28 +483,45 @@ class Hole(BuildStep):
     def _up_to(self, start: Vec, way: Vec, target: Picked) -> float:
         if target.plane is not None:
             slope = dot(way, target.plane.normal)
-            length = dot(minus(target.plane.origin, start), target.plane.normal) / slope if abs(slope) > 1e-9 else -1.0
+            length = (
+                dot(minus(target.plane.origin, start), target.plane.normal) / slope
+                if abs(slope) > 1e-9
+                else -1.0
+            )
         else:
             assert target.solid is not None
             length = kernel.first_hit(*target.solid, start, way)
         if length <= 0:
-            raise StepError("The hole does not meet what it should end at. Pick another face, or turn the hole round.", field="until")
+            raise StepError(
+                "The hole does not meet what it should end at. Pick another face, or turn the hole round.",
+                field="until",
+            )
         return length
 
-    def _stretches(self, place: Vec, way: Vec, given: SimpleNamespace, bodies: list[Body], least: float) -> list[tuple[float, float]]:
-        """Return where material begins and ends along the hole, as wide as it is drilled, from its place on, mm."""
+    def _stretches(
+        self, place: Vec, way: Vec, given: SimpleNamespace, bodies: list[Body], least: float
+    ) -> list[tuple[float, float]]:
+        """Return where material begins and ends along the hole, as wide as it is drilled, from its place on,
+        mm."""
         far = max(along([b.shape], place, way)[1] for b in bodies) + 1.0
         low = max(least, min(along([b.shape], place, way)[0] for b in bodies) - 1.0)
         if far > low:
             frame = upright(place, way).at_place(add(place, scaled(way, low)))
             radius = self._radius(given)
-            probe = kernel.tool_of_revolution([(0.0, 0.0), (radius, 0.0), (radius, far - low), (0.0, far - low)],
-                                              ["cap", "wall", "floor", "axis"], frame, "probe", "probe")
+            probe = kernel.tool_of_revolution(
+                [(0.0, 0.0), (radius, 0.0), (radius, far - low), (0.0, far - low)],
+                ["cap", "wall", "floor", "axis"],
+                frame,
+                "probe",
+                "probe",
+            )
             found = kernel.common([b.shape for b in bodies], [probe], merge=False)
             stretches = sorted(along([piece], place, way) for piece in kernel.pieces_of(found))
             if stretches:
                 return stretches
-        raise StepError("The hole meets no material in this direction. Turn it round, or move it.", field="side")
+        raise StepError(
+            "The hole meets no material in this direction. Turn it round, or move it.", field="side"
+        )
 
     # — the section —
 
@@ -293,16 +542,31 @@ class Hole(BuildStep):
         wide, deep, angle = self._head(given)
         if self.shape:
             if wide <= 2 * radius:
-                raise StepError(f"The {self.shape} is Ø{wide:g} mm and the hole Ø{2 * radius:g}: it must be wider.",
-                                field="sink_diameter" if self.shape == "countersink" else "head_diameter")
+                raise StepError(
+                    f"The {self.shape} is Ø{wide:g} mm and the hole Ø{2 * radius:g}: it must be wider.",
+                    field="sink_diameter" if self.shape == "countersink" else "head_diameter",
+                )
             sunk = (wide / 2 - radius) / math.tan(angle / 2) if angle else deep
             if sunk >= length + cone:
-                raise StepError(f"The {self.shape} goes deeper than the hole itself. Make the hole deeper.", field="depth")
+                raise StepError(
+                    f"The {self.shape} goes deeper than the hole itself. Make the hole deeper.", field="depth"
+                )
             length = max(length, sunk)
         if self.sizing == "tapped" and self.threaded and given.thread_depth > length + 1e-9:
-            raise StepError("The thread is deeper than the hole of full diameter. Make the hole deeper, or the thread shorter.",
-                            field="thread_depth")
-        return Shape(radius, length, cone, wide, deep, angle, given.thread_depth if self.sizing == "tapped" and self.threaded else 0.0)
+            raise StepError(
+                "The thread is deeper than the hole of full diameter. Make the hole deeper, or the thread "
+                "shorter.",
+                field="thread_depth",
+            )
+        return Shape(
+            radius,
+            length,
+            cone,
+            wide,
+            deep,
+            angle,
+            given.thread_depth if self.sizing == "tapped" and self.threaded else 0.0,
+        )
 
     def _head(self, given: SimpleNamespace) -> tuple[float, float, float]:
         """Return diameter, depth and angle of the head."""
@@ -313,11 +577,17 @@ class Hole(BuildStep):
                 return given.sink_diameter, 0.0, given.sink_angle
             return given.head_diameter, given.head_depth, 0.0
         if self.sizing != "clearance":
-            raise StepError(f"A {self.shape} is taken from a screw only where the hole is a clearance hole for one. Give its size.",
-                            field="head")
+            raise StepError(
+                f"A {self.shape} is taken from a screw only where the hole is a clearance hole for one. "
+                "Give its size.",
+                field="head",
+            )
         table = standards.heads(HEADS[self.shape])
         if self.screw not in table:
-            raise StepError(f"There is no {HEADS[self.shape]} head for {self.screw} in the table. Give its size.", field="head")
+            raise StepError(
+                f"There is no {HEADS[self.shape]} head for {self.screw} in the table. Give its size.",
+                field="head",
+            )
         row = table[self.screw]
         if self.shape == "countersink":
             return row["head"], 0.0, math.radians(90.0)
@@ -330,7 +600,11 @@ class Hole(BuildStep):
     def note(self, shape: Shape, count: int) -> str:
         """Return the hole note as drawings have it: `4 × Ø6.6 through ⌴ Ø11 ↧ 6.4`."""
         times = f"{count} × " if count > 1 else ""
-        deep = "through" if self.end in ("through", "next") else f"↧ {_figure(shape.length)}{_limits(self.depth_tolerance)}"
+        deep = (
+            "through"
+            if self.end in ("through", "next")
+            else f"↧ {_figure(shape.length)}{_limits(self.depth_tolerance)}"
+        )
         if self.sizing == "tapped":
             thread = standards.thread(self.thread)
             name = self.thread + (" LH" if self.hand == "left" else "")
@@ -341,7 +615,9 @@ class Hole(BuildStep):
         if self.shape == "countersink":
             text += f" ⌵ Ø{_figure(shape.wide)} × {_figure(math.degrees(shape.angle))}°"
         elif self.shape:
-            text += f" ⌴ Ø{_figure(shape.wide)}" + (f" ↧ {_figure(shape.deep)}" if self.shape == "counterbore" else " SF")
+            text += f" ⌴ Ø{_figure(shape.wide)}" + (
+                f" ↧ {_figure(shape.deep)}" if self.shape == "counterbore" else " SF"
+            )
         return times + text
 
 
@@ -354,7 +630,8 @@ def _limits(text: str) -> str:
 
 
 def _outline(s: Shape, head: str) -> tuple[list[tuple[float, float]], list[str]]:
-    """Return a tool's half section as (radius, depth) places, and what the stretches from each to the next are called."""
+    """Return a tool's half section as (radius, depth) places, and what the stretches from each to the next
+    are called."""
     if head == "countersink":
         sunk = (s.wide / 2 - s.radius) / math.tan(s.angle / 2)
         places, parts = [(0.0, 0.0), (s.wide / 2, 0.0), (s.radius, sunk)], ["cap", "countersink cone"]

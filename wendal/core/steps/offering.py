@@ -1,4 +1,5 @@
-"""Everything that can be done with a selection, in one list, likeliest first: steps, datums, views, and in a sketch constraints and tools."""
+"""Everything that can be done with a selection, in one list, likeliest first: steps, datums, views, and in a
+sketch constraints and tools."""
 
 from __future__ import annotations
 
@@ -22,9 +23,9 @@ HERE = (("axis", "Axis square to the face, here"), ("point", "Point on the face,
 class Way:
     """One thing to do.
 
-    what : a step of a kind that takes the picks; a datum made by a construction (how; fills : blank by pick; needs : what is still wanted, in
-    words); one told by its place on the picked face ("here"); a view ("square", "hide", "work in"); in a sketch a constraint of a kind or a tool.
-    title : of datums, else "".
+    what : a step of a kind that takes the picks; a datum made by a construction (how; fills : blank by pick;
+    needs : what is still wanted, in words); one told by its place on the picked face ("here"); a view
+    ("square", "hide", "work in"); in a sketch a constraint of a kind or a tool. title : of datums, else "".
     """
 
     what: Literal["step", "datum", "here", "view", "constraint", "tool"]
@@ -36,22 +37,39 @@ class Way:
 
 
 def ways_for(picks: Sequence[set[str]], things: Sequence[str]) -> list[Way]:
-    """Return what can be done with things of the part. picks : the facets of each; things : what sort each is ("flat", "edge", "region" …)."""
+    """Return what can be done with things of the part.
+
+    picks : the facets of each; things : what sort each is ("flat", "edge", "region" …).
+    """
     if not picks:
         return []
     steps = [k for k in kinds().values() if _takes(k, picks)]
     drawn = things[0] in ("region", "sketch")  # what is drawn is there to be built from
     first = [k for k in steps if drawn or k.group != "build"]
     later = [k for k in steps if not drawn and k.group == "build"]
-    datums = [Way("datum", o.sort, o.how, f"{NOUNS[o.sort]} {o.title[0].lower()}{o.title[1:]}", o.fills, o.needs) for o in offers(picks)]
+    datums = [
+        Way("datum", o.sort, o.how, f"{NOUNS[o.sort]} {o.title[0].lower()}{o.title[1:]}", o.fills, o.needs)
+        for o in offers(picks)
+    ]
     whole, open_ = [d for d in datums if not d.needs], [d for d in datums if d.needs]
     here = [Way("here", kind, "spot", title) for kind, title in HERE] if list(things) == ["flat"] else []
-    return [*_ways(first), *whole[:AT_ONCE], *here, *_views(picks, things), *_ways(k for k in later if not k.rare), *open_,
-            *_ways(k for k in later if k.rare), *whole[AT_ONCE:]]
+    return [
+        *_ways(first),
+        *whole[:AT_ONCE],
+        *here,
+        *_views(picks, things),
+        *_ways(k for k in later if not k.rare),
+        *open_,
+        *_ways(k for k in later if k.rare),
+        *whole[AT_ONCE:],
+    ]
 
 
 def ways_in_sketch(things: Sequence[str], from_model: int = 0) -> list[Way]:
-    """Return what can be done with things of a sketch. things : the sort of each ("line", "point" …); from_model : how many of them are the model's."""
+    """Return what can be done with things of a sketch.
+
+    things : the sort of each ("line", "point" …); from_model : how many of them are the model's.
+    """
     constraints = [Way("constraint", kind) for kind in constraints_for(things)]
     tools = (["project"] if from_model == len(things) else []) if from_model else tools_for(things)
     return [*constraints, *(Way("tool", tool) for tool in tools)]
@@ -62,7 +80,8 @@ def _ways(found: Iterable[type[Step]]) -> list[Way]:
 
 
 def _takes(kind: type[Step], picks: Sequence[set[str]]) -> bool:
-    """Tell whether every pick finds a blank of its own, or one that takes many, and one of them a blank that must be filled.
+    """Tell whether every pick finds a blank of its own, or one that takes many, and one of them a blank that
+    must be filled.
 
     A face stands for its body and its step, too, but it is not what one has in mind.
     """
@@ -84,12 +103,17 @@ def _takes(kind: type[Step], picks: Sequence[set[str]]) -> bool:
 def _asked_first(kind: type[Step], blank: Blank) -> bool:
     """Tell whether a blank is there with the choices that a new step of a kind begins with."""
     fields = kind.model_fields
-    return all(str(fields[other].get_default(call_default_factory=True)) in wanted for other, wanted in blank.when.items())
+    return all(
+        str(fields[other].get_default(call_default_factory=True)) in wanted
+        for other, wanted in blank.when.items()
+    )
 
 
 def _views(picks: Sequence[set[str]], things: Sequence[str]) -> list[Way]:
     found = []
-    if len(picks) == 1 and (things[0] in ("flat", "region") or (things[0] in ("base", "datum") and "plane" in picks[0])):
+    if len(picks) == 1 and (
+        things[0] in ("flat", "region") or (things[0] in ("base", "datum") and "plane" in picks[0])
+    ):
         found.append(Way("view", "square"))
     if things[0] in ("base", "datum", "region", "curve", "dot", "sketch"):
         found.append(Way("view", "hide"))

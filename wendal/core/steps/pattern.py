@@ -29,64 +29,201 @@ class Pattern(Step):
 
     title, group, key, makes = "Repeat", "build", "b p", "body"
     explains = "Make steps or bodies again along lines, round an axis, along a curve, or at points."
-    sentence = ("Repeat {name}: {seeds}{what} {manner} {along}{axis}{curve}{chain}{more}{at}, {count}{step_by}{spacing}{span}{angle}{pitch}{gap}{turning}"
-                "{along_two}{count_two}{spacing_two}{stagger}, {copying}{skipped}{joining}")
+    sentence = (
+        "Repeat {name}: {seeds}{what} {manner} {along}{axis}{curve}{chain}{more}{at}, "
+        "{count}{step_by}{spacing}{span}{angle}{pitch}{gap}{turning}"
+        "{along_two}{count_two}{spacing_two}{stagger}, {copying}{skipped}{joining}"
+    )
 
     kind: Literal["pattern"] = "pattern"
     name: Annotated[str, Name(label="name")]
-    seeds: Annotated[list[SeedRef], Pick(label="steps or bodies", accepts=("step", "body"), many=True, needs="a step or body to repeat",
-                                             accepts_with={"face": {"what": ("faces",)}})] = []
-    what: Annotated[Literal["", "faces"], Choice(label="faces", words={"": "", "faces": ", faces picked one by one"}, clause="picked faces")] = ""
-    manner: Annotated[Literal["lines", "grid", "ring", "arc", "curve", "points"], Choice(label="manner", words={
-        "lines": "along", "grid": "in rows along", "ring": "round", "arc": "along an arc round", "curve": "along the curve",
-        "points": "from the first to the others of",
-    })] = "lines"
-    along: Annotated[ThingRef | None, Pick(label="direction", accepts=("line", "axis"), needs="a line, edge or axis to go along",
-                                           when={"manner": LINES})] = None
-    axis: Annotated[ThingRef | None, Pick(label="axis", accepts=("axis", "turned"), needs="an axis to go round: a line, edge or round face",
-                                          when={"manner": RING})] = None
-    curve: Annotated[ThingRef | None, Pick(label="curve", accepts=("curve",), needs="an edge or sketch curve to go along",
-                                           when={"manner": CURVE})] = None
-    chain: Annotated[Literal["", "on"], Choice(label="more curves", words={"": "", "on": "and on along"}, clause="more curves",
-                                              when={"manner": CURVE})] = ""
-    more: Annotated[list[ThingRef], Pick(label="next curves", accepts=("curve",), many=True, needs="the next edges or sketch curves, end to end",
-                                         when={"chain": ("on",)})] = []
-    at: Annotated[list[PlaceRef], Pick(label="points", accepts=("point", "circle", "sketch"), many=True,
-                                       needs="points, or a sketch whose loose points are meant; the first is where the seed stands",
-                                       when={"manner": POINTS})] = []
-    count: Annotated[Value, Number(label="count", kind="count", above=1.0, start="3", when={"manner": (*LINES, *RING, *CURVE)},
-                                   after="times")] = Value(formula="3")
-    step_by: Annotated[Literal["each", "whole", "both"], Choice(label="layout", words={
-        "each": "every", "whole": "over", "both": "evenly both ways, every"}, when={"manner": LINES}, turns=("each", "whole"))] = "each"
-    spacing: Annotated[Value, Number(label="spacing", kind="length", start="20 mm",
-                                     when={"step_by": ("each", "both")})] = Value(formula="20 mm")
-    span: Annotated[Value, Number(label="span", kind="length", start="60 mm", when={"step_by": ("whole",)})] = Value(formula="60 mm")
-    angle: Annotated[Value, Number(label="angle between", kind="angle", start="30 deg", when={"manner": ("arc",)},
-                                   before="every")] = Value(formula="30 deg")
-    pitch: Annotated[Literal["even", "by"], Choice(label="curve spacing", words={"even": "evenly over all of it", "by": "every"},
-                                                   when={"manner": CURVE})] = "even"
-    gap: Annotated[Value, Number(label="spacing along the curve", above=0.0, start="20 mm", when={"pitch": ("by",)})] = Value(formula="20 mm")
-    turning: Annotated[Literal["turned", "parallel"], Choice(label="turning", words={"turned": "turned along", "parallel": "kept parallel"},
-                                                             when={"manner": (*RING, *CURVE)}, turns=("turned", "parallel"))] = "turned"
-    along_two: Annotated[ThingRef | None, Pick(label="second direction", accepts=("line", "axis"), needs="a second line, edge or axis",
-                                               when={"manner": ("grid",)}, before="and along")] = None
-    count_two: Annotated[Value, Number(label="rows", kind="count", above=0.0, start="2", when={"manner": ("grid",)},
-                                       after="rows")] = Value(formula="2")
-    spacing_two: Annotated[Value, Number(label="row spacing", kind="length", start="20 mm", when={"manner": ("grid",)},
-                                         before="every")] = Value(formula="20 mm")
-    stagger: Annotated[Literal["", "half"], Choice(label="stagger", words={"": "", "half": ", every second row half a step on"},
-                                                   clause="staggered rows", when={"manner": ("grid",)})] = ""
-    copying: Annotated[Literal["exact", "anew"], Choice(label="copies", words={
-        "exact": "each an exact copy", "anew": "each made anew in its place"}, turns=("exact", "anew"))] = "exact"
+    seeds: Annotated[
+        list[SeedRef],
+        Pick(
+            label="steps or bodies",
+            accepts=("step", "body"),
+            many=True,
+            needs="a step or body to repeat",
+            accepts_with={"face": {"what": ("faces",)}},
+        ),
+    ] = []
+    what: Annotated[
+        Literal["", "faces"],
+        Choice(label="faces", words={"": "", "faces": ", faces picked one by one"}, clause="picked faces"),
+    ] = ""
+    manner: Annotated[
+        Literal["lines", "grid", "ring", "arc", "curve", "points"],
+        Choice(
+            label="manner",
+            words={
+                "lines": "along",
+                "grid": "in rows along",
+                "ring": "round",
+                "arc": "along an arc round",
+                "curve": "along the curve",
+                "points": "from the first to the others of",
+            },
+        ),
+    ] = "lines"
+    along: Annotated[
+        ThingRef | None,
+        Pick(
+            label="direction",
+            accepts=("line", "axis"),
+            needs="a line, edge or axis to go along",
+            when={"manner": LINES},
+        ),
+    ] = None
+    axis: Annotated[
+        ThingRef | None,
+        Pick(
+            label="axis",
+            accepts=("axis", "turned"),
+            needs="an axis to go round: a line, edge or round face",
+            when={"manner": RING},
+        ),
+    ] = None
+    curve: Annotated[
+        ThingRef | None,
+        Pick(
+            label="curve",
+            accepts=("curve",),
+            needs="an edge or sketch curve to go along",
+            when={"manner": CURVE},
+        ),
+    ] = None
+    chain: Annotated[
+        Literal["", "on"],
+        Choice(
+            label="more curves",
+            words={"": "", "on": "and on along"},
+            clause="more curves",
+            when={"manner": CURVE},
+        ),
+    ] = ""
+    more: Annotated[
+        list[ThingRef],
+        Pick(
+            label="next curves",
+            accepts=("curve",),
+            many=True,
+            needs="the next edges or sketch curves, end to end",
+            when={"chain": ("on",)},
+        ),
+    ] = []
+    at: Annotated[
+        list[PlaceRef],
+        Pick(
+            label="points",
+            accepts=("point", "circle", "sketch"),
+            many=True,
+            needs="points, or a sketch whose loose points are meant; the first is where the seed stands",
+            when={"manner": POINTS},
+        ),
+    ] = []
+    count: Annotated[
+        Value,
+        Number(
+            label="count",
+            kind="count",
+            above=1.0,
+            start="3",
+            when={"manner": (*LINES, *RING, *CURVE)},
+            after="times",
+        ),
+    ] = Value(formula="3")
+    step_by: Annotated[
+        Literal["each", "whole", "both"],
+        Choice(
+            label="layout",
+            words={"each": "every", "whole": "over", "both": "evenly both ways, every"},
+            when={"manner": LINES},
+            turns=("each", "whole"),
+        ),
+    ] = "each"
+    spacing: Annotated[
+        Value, Number(label="spacing", kind="length", start="20 mm", when={"step_by": ("each", "both")})
+    ] = Value(formula="20 mm")
+    span: Annotated[
+        Value, Number(label="span", kind="length", start="60 mm", when={"step_by": ("whole",)})
+    ] = Value(formula="60 mm")
+    angle: Annotated[
+        Value,
+        Number(
+            label="angle between", kind="angle", start="30 deg", when={"manner": ("arc",)}, before="every"
+        ),
+    ] = Value(formula="30 deg")
+    pitch: Annotated[
+        Literal["even", "by"],
+        Choice(
+            label="curve spacing",
+            words={"even": "evenly over all of it", "by": "every"},
+            when={"manner": CURVE},
+        ),
+    ] = "even"
+    gap: Annotated[
+        Value, Number(label="spacing along the curve", above=0.0, start="20 mm", when={"pitch": ("by",)})
+    ] = Value(formula="20 mm")
+    turning: Annotated[
+        Literal["turned", "parallel"],
+        Choice(
+            label="turning",
+            words={"turned": "turned along", "parallel": "kept parallel"},
+            when={"manner": (*RING, *CURVE)},
+            turns=("turned", "parallel"),
+        ),
+    ] = "turned"
+    along_two: Annotated[
+        ThingRef | None,
+        Pick(
+            label="second direction",
+            accepts=("line", "axis"),
+            needs="a second line, edge or axis",
+            when={"manner": ("grid",)},
+            before="and along",
+        ),
+    ] = None
+    count_two: Annotated[
+        Value,
+        Number(label="rows", kind="count", above=0.0, start="2", when={"manner": ("grid",)}, after="rows"),
+    ] = Value(formula="2")
+    spacing_two: Annotated[
+        Value,
+        Number(label="row spacing", kind="length", start="20 mm", when={"manner": ("grid",)}, before="every"),
+    ] = Value(formula="20 mm")
+    stagger: Annotated[
+        Literal["", "half"],
+        Choice(
+            label="stagger",
+            words={"": "", "half": ", every second row half a step on"},
+            clause="staggered rows",
+            when={"manner": ("grid",)},
+        ),
+    ] = ""
+    copying: Annotated[
+        Literal["exact", "anew"],
+        Choice(
+            label="copies",
+            words={"exact": "each an exact copy", "anew": "each made anew in its place"},
+            turns=("exact", "anew"),
+        ),
+    ] = "exact"
     skipped: Annotated[list[str], Dots(label="left out")] = []
-    joining: Annotated[Literal["", "apart"], Choice(label="bodies", words={"": "", "apart": ", as bodies of their own"},
-                                                    clause="bodies of their own")] = ""
+    joining: Annotated[
+        Literal["", "apart"],
+        Choice(
+            label="bodies", words={"": "", "apart": ", as bodies of their own"}, clause="bodies of their own"
+        ),
+    ] = ""
 
     def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
         """Make the copies; the seed itself is the first and stays as it is."""
         places = self._placements(given)
         # Documents of before copies at points were called by their points leave them out by number.
-        left = {*self.skipped, *(n for i, n in enumerate(places, 2) if self.manner in POINTS and str(i) in self.skipped)}
+        left = {
+            *self.skipped,
+            *(n for i, n in enumerate(places, 2) if self.manner in POINTS and str(i) in self.skipped),
+        }
         kept = {n: p for n, p in places.items() if n not in left}
         if not kept:
             raise StepError("Every copy is left out. Take one back in, or delete the step.", field="skipped")
@@ -124,10 +261,19 @@ class Pattern(Step):
             return self._round(given, count)
         way = unit(_line(given.along))
         step = given.span / (count - 1) if self.step_by == "whole" else given.spacing
-        # Both ways, copies are numbered from the seed outwards, so that a greater count gives none of them another number.
-        places = [n // 2 if n % 2 else -(n // 2) for n in range(1, count + 1)] if self.step_by == "both" else range(count)
+        # Both ways, copies are numbered from the seed outwards, so that a greater count gives none of them
+        # another number.
+        places = (
+            [n // 2 if n % 2 else -(n // 2) for n in range(1, count + 1)]
+            if self.step_by == "both"
+            else range(count)
+        )
         row = [scaled(way, k * step) for k in places]
-        shifts = {str(n): s for n, s in enumerate(row, 1)} if self.manner == "lines" else self._rows(given, row, scaled(way, step / 2))
+        shifts = (
+            {str(n): s for n, s in enumerate(row, 1)}
+            if self.manner == "lines"
+            else self._rows(given, row, scaled(way, step / 2))
+        )
         if abs(step) < 1e-9:
             raise StepError("Copies at no distance would lie on each other. Give a spacing.", field="spacing")
         return {n: Placement.shifted(s) for n, s in shifts.items() if s != (0.0, 0.0, 0.0)}
@@ -141,14 +287,20 @@ class Pattern(Step):
             aside = scaled(other, j * given.spacing_two)
             on = half if self.stagger and j % 2 else (0.0, 0.0, 0.0)
             for i, s in enumerate(row):
-                found[f"{i + 1}_{j + 1}"] = (s[0] + aside[0] + on[0], s[1] + aside[1] + on[1], s[2] + aside[2] + on[2])
+                found[f"{i + 1}_{j + 1}"] = (
+                    s[0] + aside[0] + on[0],
+                    s[1] + aside[1] + on[1],
+                    s[2] + aside[2] + on[2],
+                )
         return found
 
     def _round(self, given: SimpleNamespace, count: int) -> dict[str, Placement]:
         line = given.axis.axis or given.axis.turned
         step = 2 * math.pi / count if self.manner == "ring" else given.angle
         if abs(step) * (count - 1) > 2 * math.pi + 1e-9:
-            raise StepError("These copies go round more than once. Give a smaller angle or count.", field="angle")
+            raise StepError(
+                "These copies go round more than once. Give a smaller angle or count.", field="angle"
+            )
         way = unit(line.direction)
         turns = {str(k + 1): Placement.turned(line.origin, way, k * step) for k in range(1, count)}
         if self.turning == "turned":
@@ -161,7 +313,11 @@ class Pattern(Step):
         curve = chained([p.curve for p in picks], [p.words for p in picks], "more")
         step = given.gap if self.pitch == "by" else curve.length / (count if curve.closed else count - 1)
         if step * (count - 1) > curve.length * (1 + 1e-9):
-            raise StepError(f"The curve is {curve.length:.3f} mm long, and these copies would go {step * (count - 1):.3f} mm along it.", field="gap")
+            raise StepError(
+                f"The curve is {curve.length:.3f} mm long, and these copies would go "
+                f"{step * (count - 1):.3f} mm along it.",
+                field="gap",
+            )
         found, turn = {}, Placement()
         start, tangent = curve.at(0.0)
         for k in range(1, count):
@@ -179,18 +335,27 @@ def _turning(one: Vec, other: Vec) -> Placement:
     if size < 1e-12:
         if dot(one, other) > 0:
             return Placement()
-        raise StepError("The curve turns right back here, so it is not clear which way a copy turns. Keep them parallel.", field="turning")
+        raise StepError(
+            "The curve turns right back here, so it is not clear which way a copy turns. Keep them parallel.",
+            field="turning",
+        )
     return Placement.turned((0.0, 0.0, 0.0), scaled(axis, 1 / size), math.atan2(size, dot(one, other)))
 
 
 def _at_points(picks: list[Picked | list[Picked]]) -> dict[str, Placement]:
-    """Return shifts from the first point to each of the others, called by the points: one that goes renames none of the others."""
-    places = {p.name or str(i): p.point or (p.circle or p.turned).origin  # type: ignore[union-attr]
-              for i, p in enumerate((x for pick in picks for x in (pick if isinstance(pick, list) else [pick])), 1)}
+    """Return shifts from the first point to each of the others, called by the points: one that goes renames
+    none of the others."""
+    places = {
+        p.name or str(i): p.point or (p.circle or p.turned).origin  # type: ignore[union-attr]
+        for i, p in enumerate((x for pick in picks for x in (pick if isinstance(pick, list) else [pick])), 1)
+    }
     if len(places) < 2:
         raise StepError("One point is where the seed stands; pick at least one more.", field="at")
     start, *others = places.values()
-    return {FaceName.as_source(n): Placement.shifted(minus(p, start)) for n, p in zip(list(places)[1:], others, strict=True)}
+    return {
+        FaceName.as_source(n): Placement.shifted(minus(p, start))
+        for n, p in zip(list(places)[1:], others, strict=True)
+    }
 
 
 def _line(picked: Picked) -> Vec:

@@ -30,12 +30,19 @@ class RepeatGiven(Given):
     seeds: list[Seed | Body | Picked]
 
 
-def repeated(step: Any, given: RepeatGiven | SimpleNamespace, site: Site, placements: dict[str, Placement], anew: bool, joined: bool) -> Made:
+def repeated(
+    step: Any,
+    given: RepeatGiven | SimpleNamespace,
+    site: Site,
+    placements: dict[str, Placement],
+    anew: bool,
+    joined: bool,
+) -> Made:
     """Make seeds again under placements by number, all copies of one effect in one operation.
 
-    given.seeds : steps (Seed), bodies, and faces of a pocket or boss. anew : steps are evaluated again in their places, else their solids are copied exactly.
-    joined : copies of bodies are added to the body they are of, else each is a body of its own. Raises StepError that names the copy
-    that can not be made.
+    given.seeds : steps (Seed), bodies, and faces of a pocket or boss. anew : steps are evaluated again in
+    their places, else their solids are copied exactly. joined : copies of bodies are added to the body they
+    are of, else each is a body of its own. Raises StepError that names the copy that can not be made.
     """
     effects: list[Effect] = []
     faces = [s for s in given.seeds if isinstance(s, Picked)]
@@ -61,20 +68,38 @@ def repeated(step: Any, given: RepeatGiven | SimpleNamespace, site: Site, placem
 
 def _threaded(made: Made, seeds: list[Seed], placements: dict[str, Placement]) -> Made:
     """Carry the threads of seeds along."""
-    made.threads = [(frame.moved(p), radius) for p in placements.values() for seed in seeds for frame, radius in seed.threads]
+    made.threads = [
+        (frame.moved(p), radius)
+        for p in placements.values()
+        for seed in seeds
+        for frame, radius in seed.threads
+    ]
     if made.threads and any(p.mirrors for p in placements.values()):
         made.note = " ".join(filter(None, (made.note, "Mirrored threads keep their hand.")))
     return made
 
 
-def _made_anew(step: Any, given: RepeatGiven | SimpleNamespace, steps: list[Seed], site: Site, placements: dict[str, Placement]) -> Made:
-    """Make a group with steps that change bodies as they stand anew, where nothing else is to be repeated and all of it can be."""
+def _made_anew(
+    step: Any,
+    given: RepeatGiven | SimpleNamespace,
+    steps: list[Seed],
+    site: Site,
+    placements: dict[str, Placement],
+) -> Made:
+    """Make a group with steps that change bodies as they stand anew, where nothing else is to be repeated and
+    all of it can be."""
     fixed = next((s for s in steps if s.changes and not s.made_by.placeless), None)
     if fixed is not None:
-        raise StepError("One of these steps stands on more than the edges and faces it changes, such as a plane or a direction, so it is not made anew. "
-                        "Choose exact copies.", field="copying")
+        raise StepError(
+            "One of these steps stands on more than the edges and faces it changes, such as a plane or a "
+            "direction, so it is not made anew. "
+            "Choose exact copies.",
+            field="copying",
+        )
     if len(steps) < len(given.seeds):
-        raise StepError("Bodies and faces are copied exactly. Take them out, or choose exact copies.", field="copying")
+        raise StepError(
+            "Bodies and faces are copied exactly. Take them out, or choose exact copies.", field="copying"
+        )
     return _threaded(group_anew(step, _ordered(steps, site), site, placements), steps, placements)
 
 
@@ -83,9 +108,11 @@ def _ordered(steps: list[Seed], site: Site) -> list[Seed]:
 
 
 def _of_group(step: Any, seeds: list[Seed], site: Site, placements: dict[str, Placement]) -> Iterable[Effect]:
-    """Copy what steps did together, among them some that change bodies as they stand: what each adds and takes away, in their order.
+    """Copy what steps did together, among them some that change bodies as they stand: what each adds and
+    takes away, in their order.
 
-    A fillet taken off a boss is taken off the solid that is copied, so that the copy is one solid with its fillet.
+    A fillet taken off a boss is taken off the solid that is copied, so that the copy is one solid with its
+    fillet.
     """
     done: list[Effect] = []
     for effect in _in_order(seeds):
@@ -93,22 +120,36 @@ def _of_group(step: Any, seeds: list[Seed], site: Site, placements: dict[str, Pl
         own = next((i for i, e in enumerate(done) if e.how == "new" and effect.bodies == (e.label,)), None)
         if own is not None:  # done to a body that the group itself begins
             done[own] = replace(done[own], tools=_after(done[own].tools, effect))
-        elif effect.how == "cut" and last and last.how in ("add", "new") and (rest := _taken_off(last.tools, effect.tools)):
+        elif (
+            effect.how == "cut"
+            and last
+            and last.how in ("add", "new")
+            and (rest := _taken_off(last.tools, effect.tools))
+        ):
             done[-1] = replace(last, tools=[rest])
         elif effect.how == "add" and last and last.how == "add" and last.bodies == effect.bodies:
             done[-1] = replace(last, tools=[kernel.fuse([*last.tools, *effect.tools])])
         else:
             done.append(effect)
     for i, effect in enumerate(done):
-        copies = {n: [kernel.placed(t, p, copy_namer(step.id, n)) for t in effect.tools] for n, p in placements.items()}
+        copies = {
+            n: [kernel.placed(t, p, copy_namer(step.id, n)) for t in effect.tools]
+            for n, p in placements.items()
+        }
         if effect.how == "new":
-            yield from (Effect("new", tools, None, n if len(done) == 1 else f"{n}_{i + 1}") for n, tools in copies.items())
+            yield from (
+                Effect("new", tools, None, n if len(done) == 1 else f"{n}_{i + 1}")
+                for n, tools in copies.items()
+            )
         else:
-            yield Effect(effect.how, [t for tools in copies.values() for t in tools], still(effect.bodies, site))
+            yield Effect(
+                effect.how, [t for tools in copies.values() for t in tools], still(effect.bodies, site)
+            )
 
 
 def _in_order(seeds: list[Seed]) -> Iterable[Effect]:
-    """Yield what steps did one after the other; of a change, the solids that it adds and those that it takes away."""
+    """Yield what steps did one after the other; of a change, the solids that it adds and those that it takes
+    away."""
     for seed in seeds:
         yield from (replace(e, label=seed.step) if e.how == "new" else e for e in seed.effects)
         for body, before, after in seed.changes:
@@ -117,10 +158,16 @@ def _in_order(seeds: list[Seed]) -> Iterable[Effect]:
                     yield Effect(how, solids, (body,))
 
 
-def _differences(before: kernel.NamedShape, after: kernel.NamedShape) -> Iterable[tuple[Literal["add", "cut"], list[kernel.NamedShape]]]:
-    """Yield the solids that a change adds and those that it takes away; where one of them tells all of the change, the other is not looked for."""
+def _differences(
+    before: kernel.NamedShape, after: kernel.NamedShape
+) -> Iterable[tuple[Literal["add", "cut"], list[kernel.NamedShape]]]:
+    """Yield the solids that a change adds and those that it takes away; where one of them tells all of the
+    change, the other is not looked for."""
     sizes = kernel.volume_of(before), kernel.volume_of(after)
-    pairs: list[tuple[Literal["add", "cut"], kernel.NamedShape, kernel.NamedShape]] = [("add", after, before), ("cut", before, after)]
+    pairs: list[tuple[Literal["add", "cut"], kernel.NamedShape, kernel.NamedShape]] = [
+        ("add", after, before),
+        ("cut", before, after),
+    ]
     if sizes[1] < sizes[0]:
         pairs.reverse()
     found: dict[Literal["add", "cut"], list[kernel.NamedShape]] = {"add": [], "cut": []}
@@ -136,16 +183,23 @@ def _after(solids: list[kernel.NamedShape], effect: Effect) -> list[kernel.Named
     if effect.how == "add":
         return [kernel.fuse([*solids, *effect.tools])]
     whole = kernel.fuse(solids)
-    return [kernel.cut(whole, effect.tools) if effect.how == "cut" else kernel.common(whole, [kernel.fuse(effect.tools)])]
+    return [
+        kernel.cut(whole, effect.tools)
+        if effect.how == "cut"
+        else kernel.common(whole, [kernel.fuse(effect.tools)])
+    ]
 
 
 def _taken_off(solids: list[kernel.NamedShape], tools: list[kernel.NamedShape]) -> kernel.NamedShape | None:
-    """Return solids less what is cut from them; None where that reaches beyond them, so that it cuts something else, too."""
+    """Return solids less what is cut from them; None where that reaches beyond them, so that it cuts
+    something else, too."""
     whole = kernel.fuse(solids)
     rest = kernel.cut(whole, tools)
     size = sum(map(kernel.volume_of, tools))
     over = abs(kernel.volume_of(whole) - kernel.volume_of(rest) - size)
-    if NOTHING * size <= over < ROUGH * size:  # the kernel's integrals are no closer: the solids themselves are asked
+    if (
+        NOTHING * size <= over < ROUGH * size
+    ):  # the kernel's integrals are no closer: the solids themselves are asked
         over = sum(kernel.volume_of(kernel.cut(t, [whole], merge=False)) for t in tools)
     return rest if over < NOTHING * size else None
 
@@ -157,10 +211,16 @@ def _of_body(step: Any, body: Body, placements: dict[str, Placement], joined: bo
     return [Effect("new", [shape], None, n) for n, shape in copies.items()]
 
 
-def _of_faces(step: Any, faces: list[Picked], site: Site, placements: dict[str, Placement]) -> Iterable[Effect]:
+def _of_faces(
+    step: Any, faces: list[Picked], site: Site, placements: dict[str, Placement]
+) -> Iterable[Effect]:
     """Copy the pocket or boss that some faces of a body make; each body for itself."""
     for b, body in site.bodies.items():
         own = [f.solid[1] for f in faces if f.solid and f.solid[0] is body.shape]
         if own:
             boss, solid = kernel.feature_of(body.shape, own, step.id)
-            yield Effect("add" if boss else "cut", [kernel.placed(solid, p, copy_namer(step.id, n)) for n, p in placements.items()], (b,))
+            yield Effect(
+                "add" if boss else "cut",
+                [kernel.placed(solid, p, copy_namer(step.id, n)) for n, p in placements.items()],
+                (b,),
+            )

@@ -26,7 +26,10 @@ __all__ = ["MoveFaces", "OffsetFaces", "ReplaceFace", "SplitFaces"]
 def _come_along(further: int) -> str:
     if not further:
         return ""
-    return f"{further} more face{'s come' if further > 1 else ' comes'} along, since {'they run' if further > 1 else 'it runs'} on smoothly."
+    return (
+        f"{further} more face{'s come' if further > 1 else ' comes'} along, since "
+        f"{'they run' if further > 1 else 'it runs'} on smoothly."
+    )
 
 
 @register
@@ -42,9 +45,16 @@ class OffsetFaces(Step):
 
     kind: Literal["offset_faces"] = "offset_faces"
     name: Annotated[str, Name(label="name")]
-    faces: Annotated[list[ThingRef], Pick(label="faces", accepts=("face",), many=True, needs="a face to offset")] = []
-    side: Annotated[Literal["out", "in"], Choice(label="side", words={"out": "outwards", "in": "inwards"}, turns=("out", "in"))] = "out"
-    distance: Annotated[Value, Number(label="distance", kind="length", above=0.0, start="1 mm")] = Value(formula="1 mm")
+    faces: Annotated[
+        list[ThingRef], Pick(label="faces", accepts=("face",), many=True, needs="a face to offset")
+    ] = []
+    side: Annotated[
+        Literal["out", "in"],
+        Choice(label="side", words={"out": "outwards", "in": "inwards"}, turns=("out", "in")),
+    ] = "out"
+    distance: Annotated[Value, Number(label="distance", kind="length", above=0.0, start="1 mm")] = Value(
+        formula="1 mm"
+    )
 
     def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
         """Offset the faces; all faces keep their names."""
@@ -53,15 +63,26 @@ class OffsetFaces(Step):
         for body, faces in by_body(given.faces, site):
             body.solid("faces")
             try:
-                made.shapes[body.id], more = kernel.faces_offset(body.shape, dict.fromkeys(faces, sense * given.distance))
+                made.shapes[body.id], more = kernel.faces_offset(
+                    body.shape, dict.fromkeys(faces, sense * given.distance)
+                )
             except kernel.FaceRefused as error:
-                raise _too_far(body, faces, error.faces, given.distance,
-                               lambda by, b=body, f=faces: kernel.faces_offset(b.shape, dict.fromkeys(f, sense * given.distance * by))) from None
+                raise _too_far(
+                    body,
+                    faces,
+                    error.faces,
+                    given.distance,
+                    lambda by, b=body, f=faces: kernel.faces_offset(
+                        b.shape, dict.fromkeys(f, sense * given.distance * by)
+                    ),
+                ) from None
             further += more
             if not made.handles:
                 face = body.topology.faces[faces[0]]
                 at = kernel.nearest_on_face(body.shape, faces[0], face.centre)
-                made.handles = [Handle("distance", at, scaled(kernel.normal_on_face(body.shape, faces[0], at), sense))]
+                made.handles = [
+                    Handle("distance", at, scaled(kernel.normal_on_face(body.shape, faces[0], at), sense))
+                ]
         made.note = _come_along(further)
         return made
 
@@ -71,10 +92,18 @@ def _too_far(body: Body, faces: list[int], refused: list[int], distance: float, 
     most = kernel.most(work) * distance  # type: ignore[arg-type]
     where = near(body, (refused or faces)[0])
     if most > 0:
-        return StepError(f"The face near {where} can not go {distance:.6g} mm: a face would vanish or run into another. It works up to about "
-                         f"{kernel.said(most)} mm.", field="distance", offer=f"{kernel.said(most)} mm")
-    return StepError(f"The face near {where} can not be moved: the faces around it do not follow. Pick all that runs on smoothly from it, or other faces.",
-                     field="faces")
+        return StepError(
+            f"The face near {where} can not go {distance:.6g} mm: a face would vanish or run into another. "
+            "It works up to about "
+            f"{kernel.said(most)} mm.",
+            field="distance",
+            offer=f"{kernel.said(most)} mm",
+        )
+    return StepError(
+        f"The face near {where} can not be moved: the faces around it do not follow. Pick all that runs on "
+        "smoothly from it, or other faces.",
+        field="faces",
+    )
 
 
 @register
@@ -89,16 +118,44 @@ class MoveFaces(Step):
 
     kind: Literal["move_faces"] = "move_faces"
     name: Annotated[str, Name(label="name")]
-    faces: Annotated[list[ThingRef], Pick(label="faces", accepts=("face",), many=True, needs="a face to move")] = []
-    manner: Annotated[Literal["by", "along", "back"], Choice(label="manner", words={
-        "by": "by", "along": "along", "back": "against"}, turns=("along", "back"))] = "by"
-    x: Annotated[Value, Number(label="X", kind="length", start="0 mm", when={"manner": ("by",)})] = Value(formula="0 mm")
-    y: Annotated[Value, Number(label="Y", kind="length", start="0 mm", when={"manner": ("by",)})] = Value(formula="0 mm")
-    z: Annotated[Value, Number(label="Z", kind="length", start="0 mm", when={"manner": ("by",)})] = Value(formula="0 mm")
-    line: Annotated[ThingRef | None, Pick(label="line", accepts=("line", "axis"), needs="a line, edge or axis to move along",
-                                          when={"manner": ("along", "back")})] = None
-    distance: Annotated[Value, Number(label="distance", kind="length", above=0.0, start="5 mm", when={"manner": ("along", "back")},
-                                      before="by")] = Value(formula="5 mm")
+    faces: Annotated[
+        list[ThingRef], Pick(label="faces", accepts=("face",), many=True, needs="a face to move")
+    ] = []
+    manner: Annotated[
+        Literal["by", "along", "back"],
+        Choice(
+            label="manner", words={"by": "by", "along": "along", "back": "against"}, turns=("along", "back")
+        ),
+    ] = "by"
+    x: Annotated[Value, Number(label="X", kind="length", start="0 mm", when={"manner": ("by",)})] = Value(
+        formula="0 mm"
+    )
+    y: Annotated[Value, Number(label="Y", kind="length", start="0 mm", when={"manner": ("by",)})] = Value(
+        formula="0 mm"
+    )
+    z: Annotated[Value, Number(label="Z", kind="length", start="0 mm", when={"manner": ("by",)})] = Value(
+        formula="0 mm"
+    )
+    line: Annotated[
+        ThingRef | None,
+        Pick(
+            label="line",
+            accepts=("line", "axis"),
+            needs="a line, edge or axis to move along",
+            when={"manner": ("along", "back")},
+        ),
+    ] = None
+    distance: Annotated[
+        Value,
+        Number(
+            label="distance",
+            kind="length",
+            above=0.0,
+            start="5 mm",
+            when={"manner": ("along", "back")},
+            before="by",
+        ),
+    ] = Value(formula="5 mm")
 
     def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
         """Move the faces; all faces keep their names."""
@@ -112,7 +169,9 @@ class MoveFaces(Step):
                 made.shapes[body.id], whole, further = kernel.faces_moved(body.shape, faces, by, self.id)
             except kernel.FaceRefused as error:
                 raise self._refused(body, faces, error.faces) from None
-            notes.append("Moved as a whole; the body is healed where it was." if whole else _come_along(further))
+            notes.append(
+                "Moved as a whole; the body is healed where it was." if whole else _come_along(further)
+            )
         made.note = " ".join(dict.fromkeys(n for n in notes if n))
         return made
 
@@ -127,12 +186,27 @@ class MoveFaces(Step):
         bent = [i for i in refused if body.topology.faces[i].form != "flat"]
         field = "faces"
         if (bent and len(refused) < len(faces)) or (bent and len(faces) == 1):
-            return StepError(f"The curved face near {where} is no boss, pocket or hole by itself, so it can not be moved. Pick all of its faces, or offset it.",
-                             field=field)
-        if refused and not bent and len(refused) < len(body.topology.faces) and any(body.topology.faces[i].form == "flat" for i in refused):
-            return StepError(f"The face near {where} would only slide in its own plane, or come loose from the body. Move it another way, or less far.",
-                             field=field)
-        return StepError("Moved so, the faces would come loose from the body, vanish in it, or run into others. Move them less far.", field=field)
+            return StepError(
+                f"The curved face near {where} is no boss, pocket or hole by itself, so it can not be "
+                "moved. Pick all of its faces, or offset it.",
+                field=field,
+            )
+        if (
+            refused
+            and not bent
+            and len(refused) < len(body.topology.faces)
+            and any(body.topology.faces[i].form == "flat" for i in refused)
+        ):
+            return StepError(
+                f"The face near {where} would only slide in its own plane, or come loose from the body. "
+                "Move it another way, or less far.",
+                field=field,
+            )
+        return StepError(
+            "Moved so, the faces would come loose from the body, vanish in it, or run into others. Move "
+            "them less far.",
+            field=field,
+        )
 
 
 @register
@@ -147,14 +221,23 @@ class ReplaceFace(Step):
 
     kind: Literal["replace_face"] = "replace_face"
     name: Annotated[str, Name(label="name")]
-    face: Annotated[ThingRef | None, Pick(label="face", accepts=("flat",), needs="a flat face to replace")] = None
-    target: Annotated[ThingRef | None, Pick(label="other surface", accepts=("plane", "face"), needs="a plane or face to end at")] = None
+    face: Annotated[
+        ThingRef | None, Pick(label="face", accepts=("flat",), needs="a flat face to replace")
+    ] = None
+    target: Annotated[
+        ThingRef | None,
+        Pick(label="other surface", accepts=("plane", "face"), needs="a plane or face to end at"),
+    ] = None
 
     def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
         """Replace the face, which keeps its names."""
         ((body, faces),) = by_body([given.face], site)
         body.solid("face")
-        target = given.target.solid if given.target.solid is not None and given.target.plane is None else given.target.plane
+        target = (
+            given.target.solid
+            if given.target.solid is not None and given.target.plane is None
+            else given.target.plane
+        )
         shapes = [body.shape, *([given.target.solid[0]] if given.target.solid else [])]
         reach = reach_of(shapes, *([target] if isinstance(target, Frame) else []))
         return Made(shapes={body.id: kernel.faces_replaced(body.shape, faces[0], target, reach, self.id)})
@@ -166,28 +249,55 @@ class SplitFaces(Step):
 
     title, group, key, makes = "Split faces", "build", "b g", "body"
     rare = True
-    explains = "Split faces by a plane, a face or curves of a sketch, so that a part of one can be used by itself."
+    explains = (
+        "Split faces by a plane, a face or curves of a sketch, so that a part of one can be used by itself."
+    )
     sentence = "Split {name}: {faces} {manner} {by}{lines}"
 
     kind: Literal["split_faces"] = "split_faces"
     name: Annotated[str, Name(label="name")]
-    faces: Annotated[list[ThingRef], Pick(label="faces", accepts=("face",), many=True, needs="a face to split")] = []
-    manner: Annotated[Literal["surface", "drawn"], Choice(label="manner", words={
-        "surface": "where they meet", "drawn": "square under the curves"})] = "surface"
-    by: Annotated[ThingRef | None, Pick(label="plane or face", accepts=("plane", "face"), needs="a plane or face to split by",
-                                        when={"manner": ("surface",)})] = None
-    lines: Annotated[list[DrawnRef], Pick(label="curves", accepts=("drawn",), many=True, needs="a curve of a sketch, with all that joins on to it",
-                                          when={"manner": ("drawn",)})] = []
+    faces: Annotated[
+        list[ThingRef], Pick(label="faces", accepts=("face",), many=True, needs="a face to split")
+    ] = []
+    manner: Annotated[
+        Literal["surface", "drawn"],
+        Choice(label="manner", words={"surface": "where they meet", "drawn": "square under the curves"}),
+    ] = "surface"
+    by: Annotated[
+        ThingRef | None,
+        Pick(
+            label="plane or face",
+            accepts=("plane", "face"),
+            needs="a plane or face to split by",
+            when={"manner": ("surface",)},
+        ),
+    ] = None
+    lines: Annotated[
+        list[DrawnRef],
+        Pick(
+            label="curves",
+            accepts=("drawn",),
+            many=True,
+            needs="a curve of a sketch, with all that joins on to it",
+            when={"manner": ("drawn",)},
+        ),
+    ] = []
 
     def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
         """Split the faces; a part keeps the face's names and gets one of its own."""
         made, count = Made(), 0
         for body, faces in by_body(given.faces, site):
-            frames = [given.by.plane] if self.manner == "surface" and given.by.plane else [c.frame for c in getattr(given, "lines", [])]
+            frames = (
+                [given.by.plane]
+                if self.manner == "surface" and given.by.plane
+                else [c.frame for c in getattr(given, "lines", [])]
+            )
             other = given.by.solid[0] if self.manner == "surface" and given.by.solid else None
             reach = reach_of([body.shape, *([other] if other else [])], *frames)
             try:
-                made.shapes[body.id], parts = kernel.faces_split(body.shape, faces, self._cutters(given, reach), reach, self.id)
+                made.shapes[body.id], parts = kernel.faces_split(
+                    body.shape, faces, self._cutters(given, reach), reach, self.id
+                )
             except kernel.FaceRefused as error:
                 raise self._refused(body, error.faces) from None
             count += parts
@@ -197,10 +307,15 @@ class SplitFaces(Step):
     def _refused(self, body: Body, faces: list[int]) -> StepError:
         if not faces:
             return StepError("One of the curves meets none of the faces. Take it out.", field="lines")
-        return StepError(f"The face near {near(body, faces[0])} is not cut in two by this. Take it out, or pick something that goes right across it.",
-                         field="faces")
+        return StepError(
+            f"The face near {near(body, faces[0])} is not cut in two by this. Take it out, or pick "
+            "something that goes right across it.",
+            field="faces",
+        )
 
-    def _cutters(self, given: SimpleNamespace, reach: float) -> list[tuple[kernel.Target | kernel.NamedShape, Callable[[Vec], str]]]:
+    def _cutters(
+        self, given: SimpleNamespace, reach: float
+    ) -> list[tuple[kernel.Target | kernel.NamedShape, Callable[[Vec], str]]]:
         if self.manner == "surface":
             by: Picked = given.by
             target = by.solid if by.solid is not None and by.plane is None else by.plane
@@ -210,16 +325,26 @@ class SplitFaces(Step):
             return [(target, kernel.front_of(target))]
         return [self._curtain(chain, reach, len(given.lines) > 1) for chain in given.lines]
 
-    def _curtain(self, chain: ChainFound, reach: float, several: bool) -> tuple[kernel.NamedShape, Callable[[Vec], str]]:
+    def _curtain(
+        self, chain: ChainFound, reach: float, several: bool
+    ) -> tuple[kernel.NamedShape, Callable[[Vec], str]]:
         frame, longer = chain.frame, chain.gone_on(reach)
         low = frame.at_place(add(frame.origin, scaled(frame.normal, -reach)))
-        sheet = kernel.sheet_along([segment_of(p) for p in longer.pieces], low, scaled(frame.normal, 2 * reach), chain.closed, self.id, chain.key)
+        sheet = kernel.sheet_along(
+            [segment_of(p) for p in longer.pieces],
+            low,
+            scaled(frame.normal, 2 * reach),
+            chain.closed,
+            self.id,
+            chain.key,
+        )
         word = f"{chain.key}." if several else ""
         return sheet, lambda p: word + _beside(longer, frame.local(p)[:2])
 
 
 def _beside(chain: ChainFound, p: tuple[float, float]) -> str:
-    """Tell on which side of a chain a place of its plane lies: inside or outside of a closed one, left or right of an open one."""
+    """Tell on which side of a chain a place of its plane lies: inside or outside of a closed one, left or
+    right of an open one."""
     places = [q for piece in chain.pieces for q in [*piece.polyline(0.01), piece.end]]
     if chain.closed:
         inside = False

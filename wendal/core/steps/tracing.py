@@ -23,7 +23,8 @@ Place = tuple[float, float]
 
 
 def traced(picked: Picked, frame: Frame, manner: str, near: Place | None = None) -> Traced:
-    """Return a thing projected square onto a plane, or where it meets the plane; of several pieces the one nearest to `near`.
+    """Return a thing projected square onto a plane, or where it meets the plane; of several pieces the one
+    nearest to `near`.
 
     Raises StepError in words where nothing of it comes into the plane as a point, line, circle or arc.
     """
@@ -44,7 +45,9 @@ def traced(picked: Picked, frame: Frame, manner: str, near: Place | None = None)
         return _line(Picked(picked.words, line=picked.axis), frame, near)
     if picked.curve is not None:
         return _bent(picked.curve, frame)
-    raise StepError(f"{picked.words.capitalize()} can not be projected as it is: edges, corners and axes can.")
+    raise StepError(
+        f"{picked.words.capitalize()} can not be projected as it is: edges, corners and axes can."
+    )
 
 
 def _flat(frame: Frame, p: tuple[float, float, float]) -> Place:
@@ -71,7 +74,8 @@ def _line(picked: Picked, frame: Frame, near: Place | None) -> Traced:
 
 
 def _ring(picked: Picked, frame: Frame) -> Traced:
-    """A circular edge: a circle or arc where it lies parallel to the plane, a line where it is seen edge-on, else an ellipse."""
+    """A circular edge: a circle or arc where it lies parallel to the plane, a line where it is seen edge-on,
+    else an ellipse."""
     ring, curve = picked.circle, picked.curve
     assert ring is not None
     assert curve is not None
@@ -93,11 +97,14 @@ def _ring(picked: Picked, frame: Frame) -> Traced:
     if curve.closed:
         return Traced(kind="ellipse", places=[centre, tip], radius=r * abs(facing))
     a, b = _flat(frame, start), _flat(frame, end)
-    return Traced(kind="ellipse_arc", places=[centre, tip, *((a, b) if facing > 0 else (b, a))], radius=r * abs(facing))
+    return Traced(
+        kind="ellipse_arc", places=[centre, tip, *((a, b) if facing > 0 else (b, a))], radius=r * abs(facing)
+    )
 
 
 def _oval(picked: Picked, frame: Frame) -> Traced:
-    """An elliptical edge: the ellipse about its middle's place that its places lie on, or a line where it is seen edge-on."""
+    """An elliptical edge: the ellipse about its middle's place that its places lie on, or a line where it is
+    seen edge-on."""
     ring, curve = picked.circle, picked.curve
     assert ring is not None
     assert curve is not None
@@ -112,7 +119,9 @@ def _oval(picked: Picked, frame: Frame) -> Traced:
     A, B, C = np.linalg.lstsq(np.stack([x * x, 2 * x * y, y * y], axis=1), np.ones(len(x)), rcond=None)[0]
     values, vectors = np.linalg.eigh(np.array([[A, B], [B, C]]))
     if values[0] <= 0 or np.abs(A * x * x + 2 * B * x * y + C * y * y - 1).max() > 1e-6:
-        raise StepError(f"{picked.words.capitalize()} can not be projected: it comes to no ellipse in the sketch's plane.")
+        raise StepError(
+            f"{picked.words.capitalize()} can not be projected: it comes to no ellipse in the sketch's plane."
+        )
     long, short = (size / math.sqrt(v) for v in values)
     ux, uy = vectors[:, 0] * (1.0 if (vectors[0, 0], vectors[1, 0]) > (0.0, 0.0) else -1.0)
     tip = (centre[0] + long * float(ux), centre[1] + long * float(uy))
@@ -141,7 +150,8 @@ def _straight(places: list[Place]) -> bool:
 
 
 def outlines(picked: Picked, frame: Frame) -> list[Traced]:
-    """Return the lines in which a round or extruded face turns away from the eye, seen square to a plane; none where it is seen end-on."""
+    """Return the lines in which a round or extruded face turns away from the eye, seen square to a plane;
+    none where it is seen end-on."""
     face = picked.face
     found = []
     for at, d in _turning(picked, frame) if face else []:
@@ -155,14 +165,18 @@ def outlines(picked: Picked, frame: Frame) -> list[Traced]:
 
 
 def _turning(picked: Picked, frame: Frame) -> list[tuple[Vec, Vec]]:
-    """Return the straight lines of a face along which it turns away from the eye, each a place and a direction."""
+    """Return the straight lines of a face along which it turns away from the eye, each a place and a
+    direction."""
     round_, face = picked.round, picked.face
     if round_ is None or abs(round_.slope) > SAME:
         return face.turning(frame.normal) if face else []
     across = cross(round_.axis.direction, frame.normal)
     if math.sqrt(dot(across, across)) < SAME:
         return []
-    return [(add(round_.axis.origin, scaled(unit(across), side)), round_.axis.direction) for side in (round_.radius, -round_.radius)]
+    return [
+        (add(round_.axis.origin, scaled(unit(across), side)), round_.axis.direction)
+        for side in (round_.radius, -round_.radius)
+    ]
 
 
 def _edge_on(places: list[Place]) -> Traced:
@@ -181,7 +195,10 @@ def _cut(picked: Picked, frame: Frame, near: Place | None) -> Traced:
     elif picked.line is not None:
         pieces = [_piercing(picked, frame)]
     else:
-        raise StepError(f"{picked.words.capitalize()} does not cut the sketch's plane in a line: a face, a plane or a straight edge does.")
+        raise StepError(
+            f"{picked.words.capitalize()} does not cut the sketch's plane in a line: a face, a plane or a "
+            "straight edge does."
+        )
     if not pieces:
         raise StepError("This face does not meet the sketch's plane in a line or curve.")
     return min(pieces, key=lambda t: _away(t, near or (0.0, 0.0)))
@@ -205,7 +222,9 @@ def _away(t: Traced, near: Place) -> float:
         return EllipsePath((cx, cy), (tx - cx, ty - cy), 0.0, 0.0, 2 * math.pi, other=t.radius).off(near)
     if t.kind == "spline":
         drawn = Drawing(points={f"p{i}": at for i, at in enumerate(t.places)})
-        return path_of(drawn.model_copy(update={"curves": {"c": Spline(over=list(drawn.points), manner="pulled")}}), "c").off(near)
+        return path_of(
+            drawn.model_copy(update={"curves": {"c": Spline(over=list(drawn.points), manner="pulled")}}), "c"
+        ).off(near)
     off = math.dist(near, t.places[0])
     return abs(off - t.radius) if t.kind != "point" else off
 
@@ -223,7 +242,9 @@ def _plane_line(plane: Frame, frame: Frame, near: Place | None) -> Traced:
     off = (a * x + b * y - c) / size**2
     fx, fy = x - off * a, y - off * b
     ux, uy = -b / size, a / size
-    return Traced(kind="line", places=[(fx - REACH * ux, fy - REACH * uy), (fx + REACH * ux, fy + REACH * uy)])
+    return Traced(
+        kind="line", places=[(fx - REACH * ux, fy - REACH * uy), (fx + REACH * ux, fy + REACH * uy)]
+    )
 
 
 def _piercing(picked: Picked, frame: Frame) -> Traced:

@@ -13,7 +13,8 @@ from .turning import line_length, turn
 
 @register
 class Angle(Rule):
-    """The angle between two lines; sense 1 for a left turn from the first to the second, -1 for a right one."""
+    """The angle between two lines; sense 1 for a left turn from the first to the second, -1 for a right
+    one."""
 
     kind, title, symbol, key = "angle", "Angle", "∠", "c d"
     takes = (("line", "line"),)
@@ -30,9 +31,14 @@ class Angle(Rule):
     def check_value(self, value: float, c: Constraint, drawing: Drawing) -> None:
         """Refuse what is not between zero and half a turn; at half a turn the lines run opposite ways."""
         if not 0 < value <= math.pi + 1e-12:
-            raise SketchError("An angle between two lines is greater than 0 deg and at most 180 deg; "
-                              f"this comes to {math.degrees(value):g} deg.", field="value")
+            raise SketchError(
+                "An angle between two lines is greater than 0 deg and at most 180 deg; "
+                f"this comes to {math.degrees(value):g} deg.",
+                field="value",
+            )
 
     def compile(self, c: Constraint, at: Layout, value: float) -> Compiled:
         """The turn has the stored sign."""
-        return Compiled([Row(angle, at.line(c.of[0]) + at.line(c.of[1]), (c.sense * value, line_length(c.of, at)))])
+        return Compiled(
+            [Row(angle, at.line(c.of[0]) + at.line(c.of[1]), (c.sense * value, line_length(c.of, at)))]
+        )

@@ -28,7 +28,10 @@ def _ellipse(c: Constraint, at: Layout) -> Oval:
     found = at.drawing.curves[c.of[0]]
     assert isinstance(found, Oval)
     if found.side:
-        raise SketchError("What runs beside an ellipse has no axes of its own. Give the ellipse itself a dimension.", field=c.of[0])
+        raise SketchError(
+            "What runs beside an ellipse has no axes of its own. Give the ellipse itself a dimension.",
+            field=c.of[0],
+        )
     return found
 
 

@@ -35,7 +35,8 @@ class Row(NamedTuple):
 class Compiled:
     """What a constraint asks for: equations, pairs of variables that are one, variables that do not move.
 
-    waived : (curve, end) for ends that lie on their curve because of this constraint, so that this need not be said.
+    waived : (curve, end) for ends that lie on their curve because of this constraint, so that this need not
+    be said.
     """
 
     rows: list[Row] = field(default_factory=list)
@@ -52,9 +53,9 @@ class Compiled:
 class Rule(ABC):
     """One kind of constraint.
 
-    takes : the sorts it binds, one tuple a pattern, for example ("point", "line"); "round" is circle or arc, "oval" ellipse or a part
-    of one.
-    quantity : "" for a geometric constraint, "length" or "angle" for a dimension.
+    takes : the sorts it binds, one tuple a pattern, for example ("point", "line"); "round" is circle or arc,
+    "oval" ellipse or a part of one. quantity : "" for a geometric constraint, "length" or "angle" for a
+    dimension.
     """
 
     kind: ClassVar[str]
@@ -77,12 +78,16 @@ class Rule(ABC):
         raise NotImplementedError(self.kind)
 
     def check_value(self, value: float, c: Constraint, drawing: Drawing) -> None:
-        """Raise SketchError when a dimension of a drawing can not have this value (mm or rad), however it is reached."""
+        """Raise SketchError when a dimension of a drawing can not have this value (mm or rad), however it is
+        reached."""
         if not math.isfinite(value) or value <= 0:
-            raise SketchError(f"A {self.title.lower()} is greater than zero; this comes to {value:g}.", field="value")
+            raise SketchError(
+                f"A {self.title.lower()} is greater than zero; this comes to {value:g}.", field="value"
+            )
 
     def ordered(self, of: list[str], drawing: Drawing) -> list[str]:
-        """Return the picks in the order of the first pattern that fits; raises SketchError in words when none does."""
+        """Return the picks in the order of the first pattern that fits; raises SketchError in words when none
+        does."""
         sorts = [(e, drawing.sort(e)) for e in of]
         if len(set(of)) != len(of):
             raise SketchError(f"{self.title} needs different things; one was picked twice.")
@@ -96,7 +101,9 @@ class Rule(ABC):
                 found.append(hit[0])
             if len(found) == len(pattern) and not rest:
                 return found
-        raise SketchError(f"{self.title} wants {self.wants}; picked: {_count([s for _, s in sorts]) or 'nothing'}.")
+        raise SketchError(
+            f"{self.title} wants {self.wants}; picked: {_count([s for _, s in sorts]) or 'nothing'}."
+        )
 
     @property
     def wants(self) -> str:
@@ -116,7 +123,9 @@ def _count(sorts: Sequence[str]) -> str:
         noun = {"round": "circle or arc", "oval": "ellipse", "ellipse_arc": "elliptical arc"}.get(sort, sort)
         many = " or ".join(f"{w}s" for w in noun.split(" or "))
         article = "an" if noun[0] in "ae" else "a"
-        words.append(f"{article} {noun}" if n == 1 else f"{('', '', 'two', 'three', 'four')[n] if n < 5 else n} {many}")
+        words.append(
+            f"{article} {noun}" if n == 1 else f"{('', '', 'two', 'three', 'four')[n] if n < 5 else n} {many}"
+        )
     return " and ".join(words)
 
 
@@ -134,7 +143,9 @@ def register(rule: type[Rule]) -> type[Rule]:
 def rule_for(kind: str) -> Rule:
     """Return the rule of a kind; raises SketchError for an unknown one."""
     if kind not in _rules:
-        raise SketchError(f"There is no constraint “{kind}”. There are: {', '.join(sorted(_rules))}.", field="kind")
+        raise SketchError(
+            f"There is no constraint “{kind}”. There are: {', '.join(sorted(_rules))}.", field="kind"
+        )
     return _rules[kind]
 
 

@@ -13,16 +13,24 @@ from .turning import offset
 
 @register
 class Distance(Rule):
-    """A line's length, or the distance of two points, of a point and a line, of two parallel lines, or to a circle's edge.
+    """A line's length, or the distance of two points, of a point and a line, of two parallel lines, or to a
+    circle's edge.
 
     Two points may be measured straight, horizontally or vertically. sense is the side on which the second
-    (for a line: the point) stands, so that a change never turns the drawing over; for a point and a circle it is
-    1 outside and -1 inside; for a line and a circle the side of the line on which the circle stands.
+    (for a line: the point) stands, so that a change never turns the drawing over; for a point and a circle it
+    is 1 outside and -1 inside; for a line and a circle the side of the line on which the circle stands.
     """
 
     kind, title, symbol, key = "distance", "Distance", "↔", "c d"
-    takes = (("line",), ("point", "point"), ("point", "line"), ("line", "line"), ("point", "round"), ("line", "round"),
-             ("round", "round"))
+    takes = (
+        ("line",),
+        ("point", "point"),
+        ("point", "line"),
+        ("line", "line"),
+        ("point", "round"),
+        ("line", "round"),
+        ("round", "round"),
+    )
     quantity = "length"
 
     def choose(self, c: Constraint, at: Layout) -> float:
@@ -41,15 +49,22 @@ class Distance(Rule):
         return abs(self._signed(c, at)) - float(at.x[at.radius(c.of[1])]) - own
 
     def check_value(self, value: float, c: Constraint, drawing: Drawing) -> None:
-        """It is never negative, since its side is kept apart; and nothing only where what is measured does not lose its direction with it."""
+        """It is never negative, since its side is kept apart; and nothing only where what is measured does
+        not lose its direction with it."""
         straight = len(c.of) == 1 or (not c.manner and all(drawing.sort(e) == "point" for e in c.of))
         if straight and not 0 < value < math.inf:
             noun = "A line's length" if len(c.of) == 1 else "The straight distance of two points"
             mend = " To bring the ends together, make them coincident." if value == 0 else ""
-            raise SketchError(f"{noun} is greater than zero; this comes to {value:g} mm.{mend}", field="value")
+            raise SketchError(
+                f"{noun} is greater than zero; this comes to {value:g} mm.{mend}", field="value"
+            )
         if not 0 <= value < math.inf:
-            raise SketchError(f"A distance is not negative; this comes to {value:g} mm. To have it on the other side, type it without the sign "
-                              "and turn its side (; while it is typed).", field="value")
+            raise SketchError(
+                f"A distance is not negative; this comes to {value:g} mm. To have it on the other side, "
+                "type it without the sign "
+                "and turn its side (; while it is typed).",
+                field="value",
+            )
 
     def compile(self, c: Constraint, at: Layout, value: float) -> Compiled:
         """A straight, axis-parallel or square distance."""
@@ -58,10 +73,20 @@ class Distance(Rule):
             middle, radius = at.centre(second), at.radius(second)
             sort = at.drawing.sort(first)
             if sort == "line":
-                return Compiled([Row(tangent_line, (*middle, *at.line(first), radius), (c.sense, c.sense * value))])
+                return Compiled(
+                    [Row(tangent_line, (*middle, *at.line(first), radius), (c.sense, c.sense * value))]
+                )
             if sort == "point":
                 return Compiled([Row(point_circle, (*at.xy(first), *middle, radius), (c.sense * value,))])
-            return Compiled([Row(tangent_circles, (*at.centre(first), at.radius(first), *middle, radius), (1.0, 1.0, value))])
+            return Compiled(
+                [
+                    Row(
+                        tangent_circles,
+                        (*at.centre(first), at.radius(first), *middle, radius),
+                        (1.0, 1.0, value),
+                    )
+                ]
+            )
         pair = self._points(c, at)
         if pair is None:
             point, line = self._point_and_line(c, at)
@@ -91,8 +116,10 @@ class Distance(Rule):
             sort = at.drawing.sort(first)
             if sort == "line":
                 return offset(centre, first, at)
-            (ax, ay), (bx, by) = ((at.figures[v] for v in pair)
-                                  for pair in (at.xy(first) if sort == "point" else at.centre(first), at.centre(second)))
+            (ax, ay), (bx, by) = (
+                (at.figures[v] for v in pair)
+                for pair in (at.xy(first) if sort == "point" else at.centre(first), at.centre(second))
+            )
             away = math.hypot(bx - ax, by - ay)
             return away - float(at.x[at.radius(second)]) if sort == "point" else away
         pair = self._points(c, at)

@@ -9,15 +9,20 @@ from .base import Compiled, Row, Rule, register
 
 @register
 class Equal(Rule):
-    """Two lines, or two pairs of points, have one length; two round curves one radius, two ellipses one cross axis, two curves that run
-    beside others one distance from them.
+    """Two lines, or two pairs of points, have one length; two round curves one radius, two ellipses one cross
+    axis, two curves that run beside others one distance from them.
 
     Of three points, the second is as far from the first as from the third.
     """
 
     kind, title, symbol, key = "equal", "Equal", "=", "c e"
-    takes = (("line", "line"), ("round", "round"), ("oval", "oval"), ("point", "point", "point"),
-             ("point", "point", "point", "point"))
+    takes = (
+        ("line", "line"),
+        ("round", "round"),
+        ("oval", "oval"),
+        ("point", "point", "point"),
+        ("point", "point", "point", "point"),
+    )
 
     def compile(self, c: Constraint, at: Layout, value: float) -> Compiled:
         """Merge the radii, or equate the lengths."""

@@ -1,4 +1,5 @@
-"""What lies on an ellipse or spline, touches it, or stands square to it; and the same of what runs beside one."""
+"""What lies on an ellipse or spline, touches it, or stands square to it; and the same of what runs beside
+one."""
 
 from __future__ import annotations
 
@@ -29,7 +30,8 @@ def lies_on(point: str, curve: str, at: Layout) -> Row:
 
 
 def touched_by(ring: str, curve: str, at: Layout, sense: float) -> Row:
-    """Return the row of a circle or arc that touches an ellipse or spline, or what runs beside one, from the left (1) or right (-1)."""
+    """Return the row of a circle or arc that touches an ellipse or spline, or what runs beside one, from the
+    left (1) or right (-1)."""
     c, own = at.drawing.curves[curve], own_variables(curve, at)
     away, side = at.away(curve)
     centre, more, signs = at.centre(ring), (at.radius(ring), away), (sense, side)

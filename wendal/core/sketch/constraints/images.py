@@ -1,7 +1,7 @@
 """Geometry that is an image of other geometry: mirrored, shifted along a line, or turned about a point.
 
-A constraint lists what the image is taken by and then pairs of points, source before image. An image joins its arcs'
-ends, so an arc's centre needs only what its ends leave open: one row, across the ends' bisector.
+A constraint lists what the image is taken by and then pairs of points, source before image. An image joins
+its arcs' ends, so an arc's centre needs only what its ends leave open: one row, across the ends' bisector.
 """
 
 from __future__ import annotations
@@ -16,13 +16,21 @@ from .base import Compiled, Row, Rule, register
 
 
 class Image(Rule):
-    """The pairs and their rows. The first thing of a constraint is the axis, line or point that the image is taken by."""
+    """The pairs and their rows.
+
+    The first thing of a constraint is the axis, line or point that the image is taken by.
+    """
 
     by = "line"
 
     def ordered(self, of: list[str], drawing: Drawing) -> list[str]:
         """Check the sorts; the order is as given."""
-        if len(of) < 3 or len(of) % 2 == 0 or drawing.sort(of[0]) != self.by or any(drawing.sort(p) != "point" for p in of[1:]):
+        if (
+            len(of) < 3
+            or len(of) % 2 == 0
+            or drawing.sort(of[0]) != self.by
+            or any(drawing.sort(p) != "point" for p in of[1:])
+        ):
             raise SketchError(f"{self.title} wants a {self.by} and pairs of points.")
         return of
 
@@ -30,8 +38,11 @@ class Image(Rule):
         """Two rows a pair, one for the centre of an arc whose ends are in it too."""
         images = set(c.of[2::2])
         across = _along_ovals(images, at)
-        ends = {curve.centre: (curve.start, curve.end) for curve in at.drawing.curves.values()
-                if isinstance(curve, Arc) and curve.centre in images}
+        ends = {
+            curve.centre: (curve.start, curve.end)
+            for curve in at.drawing.curves.values()
+            if isinstance(curve, Arc) and curve.centre in images
+        }
         joined = {at.joined[p] for p in images}
         rows = []
         for source, image in zip(c.of[1::2], c.of[2::2], strict=True):
@@ -57,11 +68,17 @@ class Image(Rule):
 
 
 def _along_ovals(images: set[str], at: Layout) -> dict[str, tuple[float, float]]:
-    """Return, for ends of elliptical arcs and of parts of splines that are images with their whole curve, the direction along it: all
-    that is left open there."""
+    """Return, for ends of elliptical arcs and of parts of splines that are images with their whole curve, the
+    direction along it: all that is left open there."""
     found = {}
     for c, curve in at.drawing.curves.items():
-        whole = (curve.centre, curve.tip) if isinstance(curve, EllipseArc) else curve.over if isinstance(curve, Spline) else ()
+        whole = (
+            (curve.centre, curve.tip)
+            if isinstance(curve, EllipseArc)
+            else curve.over
+            if isinstance(curve, Spline)
+            else ()
+        )
         if curve.ends and whole and images.issuperset(whole):
             path = path_of(at.drawing, c)
             for end, t in zip(curve.ends, (path.t0, path.t1), strict=True):
@@ -140,7 +157,10 @@ class Turned(Image):
         best = (0.0, 0.0)
         for source, image in zip(c.of[1::2], c.of[2::2], strict=True):
             (px, py), (qx, qy) = (at.x[list(at.xy(p))] for p in (source, image))
-            best = max(best, (math.hypot(px - ox, py - oy), math.atan2(qy - oy, qx - ox) - math.atan2(py - oy, px - ox)))
+            best = max(
+                best,
+                (math.hypot(px - ox, py - oy), math.atan2(qy - oy, qx - ox) - math.atan2(py - oy, px - ox)),
+            )
         return best[1]
 
     def rows(self, c: Constraint, source: str, image: str, at: Layout, value: float) -> list[Row]:

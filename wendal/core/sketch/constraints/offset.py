@@ -20,10 +20,11 @@ SQUARE = 1e-6  # of the sketch's size
 
 @register
 class Offset(Rule):
-    """Curves in pairs, source before offset curve, along a chain; sense 1 when the chain runs left of the first source as drawn.
+    """Curves in pairs, source before offset curve, along a chain; sense 1 when the chain runs left of the
+    first source as drawn.
 
-    A third sort of pair, (point, arc), is the rounding of a gap at a sharp corner of the source. Parts of one offset curve have the
-    same source.
+    A third sort of pair, (point, arc), is the rounding of a gap at a sharp corner of the source. Parts of one
+    offset curve have the same source.
     """
 
     kind, title, symbol, key = "offset", "Offset", "⫽", ""
@@ -52,7 +53,8 @@ class Offset(Rule):
         return abs(float(at.x[at.radius(made)] - at.x[at.radius(source)]))
 
     def compile(self, c: Constraint, at: Layout, value: float) -> Compiled:
-        """Distances of the ends from straight sources, radii of round ones, distances of free ones; the rest is how they meet."""
+        """Distances of the ends from straight sources, radii of round ones, distances of free ones; the rest
+        is how they meet."""
         found = Compiled()
         chain = _Chain(c.of, at)
         first: dict[str, str] = {}
@@ -65,8 +67,13 @@ class Offset(Rule):
             elif isinstance(curve, Free):
                 _free(source, made, chain, value, found)
             elif at.drawing.sort(source) == "point":
-                # Where neither side leaves the rounding any room, its middle finds its place along the chord itself.
-                settled = all(not isinstance(at.drawing.curves[m], Line) for e in curve.ends or () for m in chain.mates(made, e))
+                # Where neither side leaves the rounding any room, its middle finds its place along the chord
+                # itself.
+                settled = all(
+                    not isinstance(at.drawing.curves[m], Line)
+                    for e in curve.ends or ()
+                    for m in chain.mates(made, e)
+                )
                 found.merges += _middle(at.xy(source), made, at, settled)
             else:
                 _round(source, made, chain, value, found)
@@ -75,7 +82,10 @@ class Offset(Rule):
 
 
 class _Chain:
-    """How the curves of an offset chain meet. pairs : sources by the curves made from them, in the order of the chain."""
+    """How the curves of an offset chain meet.
+
+    pairs : sources by the curves made from them, in the order of the chain.
+    """
 
     def __init__(self, of: list[str], at: Layout) -> None:
         self.at = at
@@ -86,7 +96,11 @@ class _Chain:
                 self._at_end[at.joined[end]].append(made)
         self.placed: set[str] = set()  # cut ends of lines, as joined, that are as far away as they should be
         self._order = {made: i for i, made in enumerate(self.pairs)}
-        self._held = {at.joined[k.of[0]] for k in at.drawing.constraints.values() if k.kind == "on_curve" and not k.reference}
+        self._held = {
+            at.joined[k.of[0]]
+            for k in at.drawing.constraints.values()
+            if k.kind == "on_curve" and not k.reference
+        }
         self._held |= {p for p, n in Counter(at.joined.values()).items() if n > 1}
 
     def mates(self, made: str, end: str) -> list[str]:
@@ -94,12 +108,17 @@ class _Chain:
         return [m for m in self._at_end[self.at.joined[end]] if m != made]
 
     def meeting(self, made: str, end: str) -> tuple[Meeting, str]:
-        """Tell how a curve's end meets its neighbour, and which that is. A cut end is one that something besides the chain holds."""
+        """Tell how a curve's end meets its neighbour, and which that is.
+
+        A cut end is one that something besides the chain holds.
+        """
         mates, source = self.mates(made, end), self.at.drawing.curves.get(self.pairs[made])
         if source is not None and not source.ends:
             return "cut", ""  # of a whole circle or ellipse
         if not mates:
-            return ("cut" if self.at.joined[end] in self._held and not self._square(made, end) else "open"), ""
+            return (
+                "cut" if self.at.joined[end] in self._held and not self._square(made, end) else "open"
+            ), ""
         sources = self.pairs[made], self.pairs[mates[0]]
         if sources[0] == sources[1]:
             return "cut", mates[0]
@@ -120,10 +139,13 @@ class _Chain:
         return (source.ends or ("", ""))[(curve.ends or ()).index(end)]
 
     def gives(self, made: str, end: str) -> bool:
-        """Tell whether an arc's smooth joint takes its radius from the neighbour's: from a free curve's, and from an earlier arc's."""
+        """Tell whether an arc's smooth joint takes its radius from the neighbour's: from a free curve's, and
+        from an earlier arc's."""
         how, mate = self.meeting(made, end)
         mates = self.at.drawing.curves.get(mate)
-        return how == "smooth" and (isinstance(mates, Free) or (isinstance(mates, Arc) and self._order[mate] < self._order[made]))
+        return how == "smooth" and (
+            isinstance(mates, Free) or (isinstance(mates, Arc) and self._order[mate] < self._order[made])
+        )
 
 
 def _line(source: str, made: str, chain: _Chain, value: float, found: Compiled) -> None:
@@ -135,7 +157,8 @@ def _line(source: str, made: str, chain: _Chain, value: float, found: Compiled) 
         if how == "open":
             found.rows += [away, foot]  # an open end stands square to the source's end
         elif how == "gap":
-            # Beside a rounded gap: a line at its start gives it its radius, unless what is at its end does; one at its end follows.
+            # Beside a rounded gap: a line at its start gives it its radius, unless what is at its end does;
+            # one at its end follows.
             gap = at.drawing.curves[mate]
             assert isinstance(gap, Arc)
             other = next((m for e in gap.ends for m in chain.mates(mate, e) if m != made), made)
@@ -149,7 +172,8 @@ def _line(source: str, made: str, chain: _Chain, value: float, found: Compiled) 
 
 
 def _free(source: str, made: str, chain: _Chain, value: float, found: Compiled) -> None:
-    """An ellipse or spline over the same points, further away; its open and its smooth ends stand square to the source's."""
+    """An ellipse or spline over the same points, further away; its open and its smooth ends stand square to
+    the source's."""
     at = chain.at
     (own, own_side), (theirs, their_side) = at.away(made), at.away(source)
     found.rows.append(Row(sum_of, (own, theirs), (own_side, -their_side, side(source, made, at) * value)))
@@ -169,19 +193,27 @@ def _free_ends(source: str, made: str, chain: _Chain, found: Compiled) -> None:
             # They touch there, since their sources do: one of them says where.
             if (made, p) in found.waived:
                 continue
-            found.waived += [(mate, e) for e in at.drawing.curves[mate].ends or () if at.joined[e] == at.joined[p]]
+            found.waived += [
+                (mate, e) for e in at.drawing.curves[mate].ends or () if at.joined[e] == at.joined[p]
+            ]
         found.rows.append(square_beside(p, chain.source_end(made, p), source, at))
 
 
 def _as_one(first: str, made: str, chain: _Chain, found: Compiled) -> None:
-    """Another part of an offset curve that is not straight: of one shape with the first, its ends like any."""
+    """Another part of an offset curve that is not straight: of one shape with the first, its ends like
+    any."""
     at, curve = chain.at, chain.at.drawing.curves[made]
     if isinstance(curve, Free):
-        found.merges += [(a, b) for a, b in zip(own_variables(made, at), own_variables(first, at), strict=True) if a != b]
+        found.merges += [
+            (a, b) for a, b in zip(own_variables(made, at), own_variables(first, at), strict=True) if a != b
+        ]
         found.merges.append((at.away(made)[0], at.away(first)[0]))
         _free_ends(chain.pairs[made], made, chain, found)
     else:
-        found.merges += [*zip(at.centre(made), at.centre(first), strict=True), (at.radius(made), at.radius(first))]
+        found.merges += [
+            *zip(at.centre(made), at.centre(first), strict=True),
+            (at.radius(made), at.radius(first)),
+        ]
         _round_ends(chain.pairs[made], made, chain, found)
 
 
@@ -208,13 +240,14 @@ def _round_ends(source: str, made: str, chain: _Chain, found: Compiled) -> None:
         if how in ("open", "gap"):
             found.rows.append(Row(arc_arc_end, (*at.xy(p), *at.centre(made), *at.xy(q)), (scale,)))
         elif how == "smooth" and isinstance(at.drawing.curves[mate], Arc) and p not in given:
-            # Two arcs that touch: their joint lies in line with both centres, and gives the second its radius.
+            # Two arcs that touch: their joint lies in line with both centres, and gives the second its
+            # radius.
             found.rows.append(Row(arc_arc_end, (*at.xy(p), *at.centre(made), *at.centre(mate)), (scale,)))
 
 
 def _middle(centre: tuple[int, int], arc: str, at: Layout, settled: bool) -> list[tuple[int, int]]:
-    """Return what makes an arc's centre one with another place: both coordinates, or, where both its ends are settled without it,
-    only the one that its chord leaves open."""
+    """Return what makes an arc's centre one with another place: both coordinates, or, where both its ends are
+    settled without it, only the one that its chord leaves open."""
     curve = at.drawing.curves[arc]
     both = list(zip(at.centre(arc), centre, strict=True))
     if not settled or not isinstance(curve, Arc):

@@ -23,7 +23,9 @@ class OnCurve(Rule):
             return Compiled([Row(point_line, at.xy(point) + at.line(curve))])
         bent = at.drawing.curves.get(curve)
         if isinstance(bent, Spline) and point in (bent.ends if bent.side else bent.points):
-            raise SketchError("This point is one of the spline's own, so it lies on it or pulls it already.", field=point)
+            raise SketchError(
+                "This point is one of the spline's own, so it lies on it or pulls it already.", field=point
+            )
         if isinstance(bent, Free):
             return Compiled([lies_on(point, curve, at)])
         return Compiled([Row(point_circle, (*at.xy(point), *at.centre(curve), at.radius(curve)))])

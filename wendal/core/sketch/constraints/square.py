@@ -12,7 +12,8 @@ from .turning import line_length, turn
 
 @register
 class Square(Rule):
-    """Two lines are perpendicular; sense 1 for a left turn from the first to the second, -1 for a right one."""
+    """Two lines are perpendicular; sense 1 for a left turn from the first to the second, -1 for a right
+    one."""
 
     kind, title, symbol, key = "square", "Square", "⊥", "c s"
     takes = (("line", "line"),)

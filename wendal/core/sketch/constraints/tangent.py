@@ -33,7 +33,10 @@ from .base import Compiled, Row, Rule, register
 from .free import own_variables, touched_by
 from .turning import offset
 
-APART = "Splines and ellipses are made tangent to each other where they end: join an end of one with the other first."
+APART = (
+    "Splines and ellipses are made tangent to each other where they end: join an end of one with the other "
+    "first."
+)
 PARTS = "These are parts of one spline, which runs on smoothly from one to the other by itself."
 
 
@@ -41,15 +44,24 @@ PARTS = "These are parts of one spline, which runs on smoothly from one to the o
 class Tangent(Rule):
     """Touching, on the side where it was drawn.
 
-    sense for a line: 1 when the centre is to its left, else -1; for a spline the same of a circle's centre; for a circle and an
-    ellipse: 1 when the centre is inside of that, else -1.
-    For two round curves: 1 side by side, 2 when the second is inside the first, 3 when the first is inside
-    the second. Where both share an end the side follows from the drawing by itself.
+    sense for a line: 1 when the centre is to its left, else -1; for a spline the same of a circle's centre;
+    for a circle and an ellipse: 1 when the centre is inside of that, else -1. For two round curves: 1 side by
+    side, 2 when the second is inside the first, 3 when the first is inside the second. Where both share an
+    end the side follows from the drawing by itself.
     """
 
     kind, title, symbol, key = "tangent", "Tangent", "⌒", "c t"
-    takes = (("line", "round"), ("round", "round"), ("line", "oval"), ("round", "oval"), ("line", "spline"), ("round", "spline"),
-             ("spline", "spline"), ("oval", "oval"), ("oval", "spline"))
+    takes = (
+        ("line", "round"),
+        ("round", "round"),
+        ("line", "oval"),
+        ("round", "oval"),
+        ("line", "spline"),
+        ("round", "spline"),
+        ("spline", "spline"),
+        ("oval", "oval"),
+        ("oval", "spline"),
+    )
 
     def choose(self, c: Constraint, at: Layout) -> float:
         """Read the side off the drawing; raises SketchError where two splines share no end."""
@@ -62,7 +74,11 @@ class Tangent(Rule):
             return 1.0
         ellipse = at.drawing.curves[c.of[1]]
         if isinstance(ellipse, Oval) and at.drawing.sort(c.of[0]) != "line":
-            return 1.0 if stands_inside(ellipse, at, at.drawing.place(at.drawing.curves[c.of[0]].points[0])) else -1.0
+            return (
+                1.0
+                if stands_inside(ellipse, at, at.drawing.place(at.drawing.curves[c.of[0]].points[0]))
+                else -1.0
+            )
         if at.drawing.sort(c.of[0]) == "line":
             centre = at.drawing.curves[c.of[1]].centre  # type: ignore[union-attr]
             return 1.0 if offset(centre, c.of[0], at) >= 0 else -1.0
@@ -83,10 +99,14 @@ class Tangent(Rule):
         if at.drawing.sort(first) == "line":
             if end:
                 return Compiled([Row(line_arc_end, (*at.xy(end), *at.centre(second), *at.line(first)))])
-            return Compiled([Row(tangent_line, (*at.centre(second), *at.line(first), at.radius(second)), (c.sense, 0.0))])
+            return Compiled(
+                [Row(tangent_line, (*at.centre(second), *at.line(first), at.radius(second)), (c.sense, 0.0))]
+            )
         if end:
             scale = max(float(at.x[at.radius(first)] + at.x[at.radius(second)]) / 2, 1e-9)
-            return Compiled([Row(arc_arc_end, (*at.xy(end), *at.centre(first), *at.centre(second)), (scale,))])
+            return Compiled(
+                [Row(arc_arc_end, (*at.xy(end), *at.centre(first), *at.centre(second)), (scale,))]
+            )
         signs = {1.0: (1.0, 1.0, 0.0), 2.0: (1.0, -1.0, 0.0), 3.0: (-1.0, 1.0, 0.0)}[c.sense]
         variables = (*at.centre(first), at.radius(first), *at.centre(second), at.radius(second))
         return Compiled([Row(tangent_circles, variables, signs)])
@@ -102,7 +122,11 @@ def _with_oval(c: Constraint, ellipse: Oval, end: str | None, at: Layout) -> Row
         kernels, parameters = (line_oval_end, arc_oval_end), (half_axis(ellipse, at) ** 2,)
         if side:
             kernels, parameters = (beside_along, beside_square), (at.size() / half_axis(ellipse, at),)
-        return Row(kernels[not straight], (*at.xy(end), *own, *(at.line(first) if straight else at.centre(first))), parameters)
+        return Row(
+            kernels[not straight],
+            (*at.xy(end), *own, *(at.line(first) if straight else at.centre(first))),
+            parameters,
+        )
     if not straight:
         return touched_by(first, second, at, c.sense)
     return Row(tangent_ellipse, (*own, *at.line(first), away), (c.sense, side))
@@ -113,18 +137,24 @@ def _joined_ends(c: Constraint, at: Layout) -> tuple[str, str] | None:
 
     Of a part of a spline the whole one's count too, and so do the points that a spline goes through.
     """
-    first, second = ((*(curve.ends or ()), *(_passed(curve) if isinstance(curve, Spline) else ())) if curve else ()
-                     for curve in (at.drawing.curves.get(e) for e in c.of))
+    first, second = (
+        (*(curve.ends or ()), *(_passed(curve) if isinstance(curve, Spline) else ())) if curve else ()
+        for curve in (at.drawing.curves.get(e) for e in c.of)
+    )
     return next(((p, q) for p in first for q in second if at.joined[p] == at.joined[q]), None)
 
 
 def _passed(spline: Spline) -> tuple[str, ...]:
-    return spline.tips if spline.side else (*spline.tips, *(spline.over[1:-1] if spline.manner == "through" else ()))
+    return (
+        spline.tips
+        if spline.side
+        else (*spline.tips, *(spline.over[1:-1] if spline.manner == "through" else ()))
+    )
 
 
 def _with_spline(c: Constraint, at: Layout) -> Row:
-    """Where an end of the spline is shared it leaves along the other curve; where an end of that lies on it they cross at no angle;
-    else they touch anywhere. Raises SketchError for two splines that share no end."""
+    """Where an end of the spline is shared it leaves along the other curve; where an end of that lies on it
+    they cross at no angle; else they touch anywhere. Raises SketchError for two splines that share no end."""
     first, second = c.of
     spline, other = at.drawing.curves[second], at.drawing.curves.get(first)
     assert isinstance(spline, Spline)
@@ -135,7 +165,9 @@ def _with_spline(c: Constraint, at: Layout) -> Row:
         return _going_on(c, joint[1] if joint else end, at)
     if (joint and joint[1] in spline.tips) or (not joint and end in spline.tips):
         if joint and isinstance(other, Spline) and joint[0] not in other.tips:
-            return _crossing(second, first, joint[0], at, end_weights(spline, first=joint[1] == spline.over[0]))
+            return _crossing(
+                second, first, joint[0], at, end_weights(spline, first=joint[1] == spline.over[0])
+            )
         return _leaving(c, at, *(joint or (str(end), str(end))))
     if isinstance(other, Spline):
         if not joint:
@@ -147,12 +179,17 @@ def _with_spline(c: Constraint, at: Layout) -> Row:
         return _crossing(first, second, joint[1] if joint else str(end), at, np.array([-1.0, 1.0]))
     if at.drawing.sort(first) == "line":
         away, side = at.away(second)
-        return Row(at_line(tuple(spline.knots), len(spline.over)), (*at.over(second), *at.line(first), away), (side,))
+        return Row(
+            at_line(tuple(spline.knots), len(spline.over)), (*at.over(second), *at.line(first), away), (side,)
+        )
     return touched_by(first, second, at, c.sense)
 
 
 def _going_on(c: Constraint, end: str | None, at: Layout) -> Row:
-    """At a place that lies on both, two free curves run along each other. Raises SketchError where there is none."""
+    """At a place that lies on both, two free curves run along each other.
+
+    Raises SketchError where there is none.
+    """
     if not end:
         raise SketchError(APART, field=c.of[1])
     curves = [at.drawing.curves[e] for e in c.of]
@@ -162,7 +199,8 @@ def _going_on(c: Constraint, end: str | None, at: Layout) -> Row:
 
 
 def _crossing(other: str, spline: str, end: str, at: Layout, beside: np.ndarray) -> Row:
-    """Where an end lies on a spline, that runs along the other curve; beside : the weights of that one's points in its direction."""
+    """Where an end lies on a spline, that runs along the other curve; beside : the weights of that one's
+    points in its direction."""
     curve, mate = at.drawing.curves[spline], at.drawing.curves.get(other)
     assert isinstance(curve, Spline)
     knots, count = tuple(curve.knots), len(curve.over)
@@ -192,7 +230,11 @@ def _leaving(c: Constraint, at: Layout, other_end: str, own_end: str) -> Row:
     else:
         beside, mates = np.array([-1.0, 1.0]), at.line(c.of[0])
     variables = (*at.over(c.of[1]), *mates)
-    return Row(leaving_along(len(spline.over), len(mates) // 2), variables, (scale, *map(float, weights), *map(float, beside)))
+    return Row(
+        leaving_along(len(spline.over), len(mates) // 2),
+        variables,
+        (scale, *map(float, weights), *map(float, beside)),
+    )
 
 
 def _shared_end(c: Constraint, at: Layout) -> str | None:
@@ -200,6 +242,7 @@ def _shared_end(c: Constraint, at: Layout) -> str | None:
 
     There the distance form would lose rank at the solution.
     """
+
     def ends(entity: str) -> set[str]:
         curve = at.drawing.curves.get(entity)
         return set(curve.ends or ()) if curve else set()
@@ -213,7 +256,10 @@ def _shared_end(c: Constraint, at: Layout) -> str | None:
     for other in at.drawing.constraints.values():
         if other.kind == "on_curve" and not other.reference:
             for own, curve in ((first, c.of[1]), (second, c.of[0])):
-                hit = next((p for p in sorted(own) if other.of[1] == curve and joined[p] == joined[other.of[0]]), None)
+                hit = next(
+                    (p for p in sorted(own) if other.of[1] == curve and joined[p] == joined[other.of[0]]),
+                    None,
+                )
                 if hit:
                     return hit
     return None

@@ -66,18 +66,22 @@ class Path:
         return list(zip(x.tolist(), y.tolist(), strict=True))
 
     def where(self, x: float, y: float) -> float:
-        """Return the parameter of the place on the path nearest to (x, y), turned to lie in t0 … t0 + 2 pi."""
+        """Return the parameter of the place on the path nearest to (x, y), turned to lie in t0 … t0 + 2
+        pi."""
         if self.radius:
             return self.t0 + (math.atan2(y - self.base[1], x - self.base[0]) - self.t0) % (2 * math.pi)
         return (x - self.base[0]) * self.direction[0] + (y - self.base[1]) * self.direction[1]
 
     def heading(self, a: float, b: float) -> tuple[float, float]:
-        """Return the direction (rad in [0, 2 pi)) in which one leaves a towards b, and the bend as a tie-break."""
+        """Return the direction (rad in [0, 2 pi)) in which one leaves a towards b, and the bend as a
+        tie-break."""
         ahead = 1.0 if b > a else -1.0
         if self.radius:
             angle = a + ahead * math.pi / 2
             return round(angle % (2 * math.pi), 7) % 6.2831853, ahead / self.radius
-        return round(math.atan2(ahead * self.direction[1], ahead * self.direction[0]) % (2 * math.pi), 7) % 6.2831853, 0.0
+        return round(
+            math.atan2(ahead * self.direction[1], ahead * self.direction[0]) % (2 * math.pi), 7
+        ) % 6.2831853, 0.0
 
     def area(self, a: float, b: float) -> float:
         """Return half the integral of x dy - y dx from a to b, mm²."""
@@ -93,7 +97,11 @@ class Path:
     def off(self, place: XY) -> float:
         """Return how far a place is from the path's full line, circle or curve."""
         dx, dy = place[0] - self.base[0], place[1] - self.base[1]
-        return abs(math.hypot(dx, dy) - self.radius) if self.radius else abs(self.direction[0] * dy - self.direction[1] * dx)
+        return (
+            abs(math.hypot(dx, dy) - self.radius)
+            if self.radius
+            else abs(self.direction[0] * dy - self.direction[1] * dx)
+        )
 
     def box(self) -> tuple[float, float, float, float]:
         """Return a box (x low, y low, x high, y high) that holds the path."""
@@ -106,21 +114,25 @@ class Path:
 
 @dataclass(frozen=True, slots=True)
 class Bent(Path):
-    """A path of another form, given by its place and derivatives, or one that runs beside such a path; t0, t1 and closed as for any.
+    """A path of another form, given by its place and derivatives, or one that runs beside such a path; t0, t1
+    and closed as for any.
 
-    away : mm to its left, negative to its right, at which the path runs beside what `shape` gives; the parameter is the same.
+    away : mm to its left, negative to its right, at which the path runs beside what `shape` gives; the
+    parameter is the same.
     """
 
     away: float = 0.0
 
     def shape(self, t: float, order: int) -> XY:
-        """Return the derivative of an order (up to 3) of the curve itself at a parameter (order 0 is the place)."""
+        """Return the derivative of an order (up to 3) of the curve itself at a parameter (order 0 is the
+        place)."""
         raise NotImplementedError
 
     def moved(self, t: float, order: int) -> XY:
         """Return the derivative of an order (up to 2) at a parameter (order 0 is the place).
 
-        Beside a curve S with the unit normal n to its left and the curvature k, it is S + d n, whose derivative is (1 - d k) S'.
+        Beside a curve S with the unit normal n to its left and the curvature k, it is S + d n, whose
+        derivative is (1 - d k) S'.
         """
         if not self.away:
             return self.shape(t, order)
@@ -136,12 +148,14 @@ class Bent(Path):
         return stretch * ax - d * bend * dx, stretch * ay - d * bend * dy
 
     def stretch(self, t: float) -> float:
-        """Return how many times as fast as the curve itself one runs beside it: nothing where it would turn back."""
+        """Return how many times as fast as the curve itself one runs beside it: nothing where it would turn
+        back."""
         (dx, dy), (ax, ay) = self.shape(t, 1), self.shape(t, 2)
         return 1.0 - self.away * (dx * ay - dy * ax) / (math.hypot(dx, dy) ** 3 or 1.0)
 
     def turns_back(self) -> bool:
-        """Tell whether what runs beside a curve turns back somewhere, where that bends more sharply than it is away."""
+        """Tell whether what runs beside a curve turns back somewhere, where that bends more sharply than it
+        is away."""
         raise NotImplementedError
 
     def at(self, t: float) -> XY:
@@ -191,7 +205,8 @@ class Bent(Path):
         return total
 
     def breaks(self) -> list[float]:
-        """Return the parameters, rising, between which the path is one smooth piece, short enough to integrate over."""
+        """Return the parameters, rising, between which the path is one smooth piece, short enough to
+        integrate over."""
         return [float(t) for t in self._grid()]
 
     def samples(self, a: float, b: float, fineness: float) -> list[float]:
@@ -207,7 +222,8 @@ class Bent(Path):
 
 @dataclass(frozen=True, slots=True)
 class EllipsePath(Bent):
-    """An ellipse about `base`: one half-axis is `direction` (mm), the other stands to its left and is `other` mm long."""
+    """An ellipse about `base`: one half-axis is `direction` (mm), the other stands to its left and is `other`
+    mm long."""
 
     other: float = 0.0
 
@@ -237,7 +253,8 @@ class EllipsePath(Bent):
 
 @dataclass(frozen=True, slots=True)
 class SplinePath(Bent):
-    """A B-spline over 0 to 1, or a part of one; like a line's, its parameter goes on beyond the part's ends."""
+    """A B-spline over 0 to 1, or a part of one; like a line's, its parameter goes on beyond the part's
+    ends."""
 
     shapes: tuple[BSpline, ...] = ()  # itself and its first three derivatives
 
@@ -264,7 +281,12 @@ class SplinePath(Bent):
             return places
         slopes = np.asarray(self.shapes[1](ts))
         speed = np.hypot(slopes[:, 0], slopes[:, 1])
-        return places + self.away * np.stack([-slopes[:, 1], slopes[:, 0]], axis=1) / np.where(speed > 0, speed, 1.0)[:, None]
+        return (
+            places
+            + self.away
+            * np.stack([-slopes[:, 1], slopes[:, 0]], axis=1)
+            / np.where(speed > 0, speed, 1.0)[:, None]
+        )
 
     def turns_back(self) -> bool:
         if not self.away:
@@ -272,7 +294,9 @@ class SplinePath(Bent):
         ts = np.clip(np.linspace(self.t0, self.t1, CLOSE + 1), 0.0, 1.0)
         (dx, dy), (ax, ay) = (np.asarray(self.shapes[i](ts)).T for i in (1, 2))
         speed = np.hypot(dx, dy)
-        return bool((1.0 - self.away * (dx * ay - dy * ax) / np.where(speed > 0, speed, 1.0) ** 3 < STRETCH).any())
+        return bool(
+            (1.0 - self.away * (dx * ay - dy * ax) / np.where(speed > 0, speed, 1.0) ** 3 < STRETCH).any()
+        )
 
     def breaks(self) -> list[float]:
         knots = self.shapes[0].t.tolist()
@@ -285,19 +309,36 @@ def path_of(drawing: Drawing, curve: str) -> Path:
     if isinstance(c, Line):
         (ax, ay), (bx, by) = drawing.place(c.start), drawing.place(c.end)
         length = math.hypot(bx - ax, by - ay)
-        return Path((ax, ay), ((bx - ax) / length, (by - ay) / length) if length else (1.0, 0.0), 0.0, 0.0, length)
+        return Path(
+            (ax, ay), ((bx - ax) / length, (by - ay) / length) if length else (1.0, 0.0), 0.0, 0.0, length
+        )
     if isinstance(c, Spline):
         shape = shape_of(drawing, c)
-        shapes = (shape, *(shape.derivative(i) if i <= shape.k else BSpline(shape.t, 0 * shape.c, shape.k) for i in (1, 2, 3)))
+        shapes = (
+            shape,
+            *(
+                shape.derivative(i) if i <= shape.k else BSpline(shape.t, 0 * shape.c, shape.k)
+                for i in (1, 2, 3)
+            ),
+        )
         spline = SplinePath((0.0, 0.0), (0.0, 0.0), 0.0, 0.0, 1.0, c.side * c.away, shapes)
         if not c.cut_ends:
             return spline
-        t0, t1 = sorted((spline.where(*drawing.place(c.start)) if c.start else 0.0, spline.where(*drawing.place(c.end)) if c.end else 1.0))
-        return replace(spline, t0=t0, t1=t1) if t1 - t0 > 1e-9 else spline  # all of one that comes back to its beginning
+        t0, t1 = sorted(
+            (
+                spline.where(*drawing.place(c.start)) if c.start else 0.0,
+                spline.where(*drawing.place(c.end)) if c.end else 1.0,
+            )
+        )
+        return (
+            replace(spline, t0=t0, t1=t1) if t1 - t0 > 1e-9 else spline
+        )  # all of one that comes back to its beginning
     centre = drawing.place(c.centre)
     if isinstance(c, Oval):
         tip = drawing.place(c.tip)
-        whole = EllipsePath(centre, (tip[0] - centre[0], tip[1] - centre[1]), 0.0, 0.0, 2 * math.pi, c.side * c.away, c.radius)
+        whole = EllipsePath(
+            centre, (tip[0] - centre[0], tip[1] - centre[1]), 0.0, 0.0, 2 * math.pi, c.side * c.away, c.radius
+        )
         if not isinstance(c, EllipseArc):
             return whole
         t0, t1 = (whole.angle(drawing.place(p)) for p in c.ends)
@@ -334,7 +375,8 @@ def _snapped(path: Path, t: float) -> float:
 
 
 def meetings(p: Path, q: Path) -> list[XY]:
-    """Return the places where two paths meet or touch; straight, round and elliptic ones are taken as endless."""
+    """Return the places where two paths meet or touch; straight, round and elliptic ones are taken as
+    endless."""
     ends = [path.at(t) for path in (p, q) if not path.closed for t in (path.t0, path.t1)]
     found = [e for e in ends if p.off(e) < TOUCH and q.off(e) < TOUCH]
     if isinstance(p, Bent) and isinstance(q, Bent) and _run_together(p, q):
@@ -349,7 +391,8 @@ def meetings(p: Path, q: Path) -> list[XY]:
 
 
 def _run_together(p: Bent, q: Bent) -> bool:
-    """Tell whether two bent paths are, over a stretch, one and the same: a trimmed curve and what it was taken from, say."""
+    """Tell whether two bent paths are, over a stretch, one and the same: a trimmed curve and what it was
+    taken from, say."""
     for one, other in ((p, q), (q, p)):
         on_it = 0
         for i in range(1, 12):
@@ -369,18 +412,27 @@ def _once(places: list[XY]) -> list[XY]:
 
 
 def _bent(p: Path, q: Path) -> list[XY]:
-    """Return where two paths cross, one of them bent: by the crossings of their chords, then Newton's method."""
+    """Return where two paths cross, one of them bent: by the crossings of their chords, then Newton's
+    method."""
     p, q = (replace(path, t1=path.t0 + 2 * math.pi) if path.turns else path for path in (p, q))
     (t, P), (u, Q) = _chords(p, q), _chords(q, p)
     d, e = np.diff(P, axis=0)[:, None], np.diff(Q, axis=0)[None]
     gap = Q[None, :-1] - P[:-1, None]
     cross = d[..., 0] * e[..., 1] - d[..., 1] * e[..., 0]
     safe = np.where(np.abs(cross) > 1e-300, cross, np.inf)
-    a, b = (gap[..., 0] * e[..., 1] - gap[..., 1] * e[..., 0]) / safe, (gap[..., 0] * d[..., 1] - gap[..., 1] * d[..., 0]) / safe
+    a, b = (
+        (gap[..., 0] * e[..., 1] - gap[..., 1] * e[..., 0]) / safe,
+        (gap[..., 0] * d[..., 1] - gap[..., 1] * d[..., 0]) / safe,
+    )
     slack = 0.05
     found = []
-    for i, j in zip(*np.nonzero((a > -slack) & (a < 1 + slack) & (b > -slack) & (b < 1 + slack) & np.isfinite(safe)), strict=True):
-        place = _refined(p, q, float(t[i] + a[i, j] * (t[i + 1] - t[i])), float(u[j] + b[i, j] * (u[j + 1] - u[j])))
+    for i, j in zip(
+        *np.nonzero((a > -slack) & (a < 1 + slack) & (b > -slack) & (b < 1 + slack) & np.isfinite(safe)),
+        strict=True,
+    ):
+        place = _refined(
+            p, q, float(t[i] + a[i, j] * (t[i + 1] - t[i])), float(u[j] + b[i, j] * (u[j + 1] - u[j]))
+        )
         if place:
             found.append(place)
     return found

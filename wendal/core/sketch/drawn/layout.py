@@ -14,11 +14,11 @@ __all__ = ["Layout"]
 
 
 class Layout:
-    """The variables of a drawing: two a point, one a radius, one for how far a curve runs beside another; origin and axes come
-    first and are fixed.
+    """The variables of a drawing: two a point, one a radius, one for how far a curve runs beside another;
+    origin and axes come first and are fixed.
 
-    x : (n,) float, mm, the drawn values; figures : the same as plain numbers. fixed : the number of leading variables that never move.
-    round, beside : the curves with a radius, and those that run beside others.
+    x : (n,) float, mm, the drawn values; figures : the same as plain numbers. fixed : the number of leading
+    variables that never move. round, beside : the curves with a radius, and those that run beside others.
     """
 
     def __init__(self, drawing: Drawing) -> None:
@@ -69,7 +69,8 @@ class Layout:
         return self._radius[curve]
 
     def away(self, curve: str) -> tuple[int, float]:
-        """Return the variable of how far a curve runs beside the one that its points shape, and its side; (0, 0.0) for that one itself."""
+        """Return the variable of how far a curve runs beside the one that its points shape, and its side; (0,
+        0.0) for that one itself."""
         found = self.drawing.curves[curve]
         return (self._away[curve], float(found.side)) if isinstance(found, Free) and found.side else (0, 0.0)
 

@@ -12,8 +12,26 @@ from ...errors import SketchError
 from ...reference import ThingRef
 from ...stored import Figure, Stored, Value
 
-__all__ = ["AXES", "ORIGIN", "X_AXIS", "Y_AXIS", "Arc", "Circle", "Constraint", "Curve", "Drawing", "Ellipse",
-           "EllipseArc", "Free", "Line", "Oval", "Place", "Spline", "Taken", "Text"]
+__all__ = [
+    "AXES",
+    "ORIGIN",
+    "X_AXIS",
+    "Y_AXIS",
+    "Arc",
+    "Circle",
+    "Constraint",
+    "Curve",
+    "Drawing",
+    "Ellipse",
+    "EllipseArc",
+    "Free",
+    "Line",
+    "Oval",
+    "Place",
+    "Spline",
+    "Taken",
+    "Text",
+]
 
 ORIGIN, X_AXIS, Y_AXIS = "origin", "x_axis", "y_axis"
 AXES = {X_AXIS: (ORIGIN, "x_unit"), Y_AXIS: (ORIGIN, "y_unit")}
@@ -59,9 +77,11 @@ class Circle(Stored):
 
 
 class Free(Stored):
-    """What ellipses and splines share: each may run beside the curve that its points shape, at one distance all along.
+    """What ellipses and splines share: each may run beside the curve that its points shape, at one distance
+    all along.
 
-    side : 1 to the left of that curve, -1 to the right, 0 for that curve itself. away : how far beside it, mm.
+    side : 1 to the left of that curve, -1 to the right, 0 for that curve itself. away : how far beside it,
+    mm.
     """
 
     side: Literal[-1, 0, 1] = 0
@@ -69,7 +89,8 @@ class Free(Stored):
 
 
 class Oval(Free):
-    """What ellipses and elliptical arcs share: the middle, the end of one half-axis, and the other half-axis in mm."""
+    """What ellipses and elliptical arcs share: the middle, the end of one half-axis, and the other half-axis
+    in mm."""
 
     centre: str
     tip: str
@@ -134,12 +155,12 @@ class Arc(Stored):
 class Spline(Free):
     """A cubic spline over points, from the first to the last, or a part of one.
 
-    start, end : the points at which a part begins and ends, "" where the whole spline does; they lie on it. Parts of one spline
-    run over the same points, and so do those that run beside it: they have both.
-    manner : "through" the points, or "pulled" by them (a clamped B-spline whose control points they are).
-    knots : through its points, the parameter of each, from 0 rising to 1: chosen by the chords when it was drawn and kept, so
-    that the curve depends on its points linearly and never jumps. Pulled, where its pieces meet, from 0 rising to 1; none for equal
-    pieces.
+    start, end : the points at which a part begins and ends, "" where the whole spline does; they lie on it.
+    Parts of one spline run over the same points, and so do those that run beside it: they have both. manner :
+    "through" the points, or "pulled" by them (a clamped B-spline whose control points they are). knots :
+    through its points, the parameter of each, from 0 rising to 1: chosen by the chords when it was drawn and
+    kept, so that the curve depends on its points linearly and never jumps. Pulled, where its pieces meet,
+    from 0 rising to 1; none for equal pieces.
     """
 
     kind: Literal["spline"] = "spline"
@@ -153,12 +174,17 @@ class Spline(Free):
     @model_validator(mode="after")
     def _fitting_knots(self) -> Self:
         rising = all(a < b for a, b in pairwise(self.knots))
-        if self.manner == "through" and not (len(self.knots) == len(self.over) and rising and self.knots[0] == 0 and self.knots[-1] == 1):
+        if self.manner == "through" and not (
+            len(self.knots) == len(self.over) and rising and self.knots[0] == 0 and self.knots[-1] == 1
+        ):
             raise ValueError("a spline through points has one knot a point, from 0 rising to 1")
         joints = len(self.over) - min(3, len(self.over) - 1) + 1
         fitting = len(self.knots) == joints and rising and (self.knots[0], self.knots[-1]) == (0, 1)
         if self.manner == "pulled" and self.knots and not fitting:
-            raise ValueError("a spline pulled by its points has a knot for every joint of its pieces, from 0 rising to 1, or none")
+            raise ValueError(
+                "a spline pulled by its points has a knot for every joint of its pieces, from 0 rising to "
+                "1, or none"
+            )
         if {self.start, self.end} & set(self.over) or (self.start and self.start == self.end):
             raise ValueError("a part of a spline begins and ends at two points of its own")
         if self.side and not (self.start and self.end):
@@ -193,12 +219,11 @@ Curve = Annotated[Line | Circle | Arc | Ellipse | EllipseArc | Spline, Field(dis
 class Constraint(Stored):
     """One constraint or dimension.
 
-    of : ids of the points and curves it binds, in the order its kind defines.
-    value : for a dimension, its formula.
-    sense : the chosen one of several answers (side, turning direction); fixed when it is made, kept ever after.
-    manner : for a distance, "" (straight), "horizontal" or "vertical".
-    at : where a dimension's figure stands, mm in the sketch.
-    reference : a dimension that only tells its value and binds nothing; it has no formula and no tag.
+    of : ids of the points and curves it binds, in the order its kind defines. value : for a dimension, its
+    formula. sense : the chosen one of several answers (side, turning direction); fixed when it is made, kept
+    ever after. manner : for a distance, "" (straight), "horizontal" or "vertical". at : where a dimension's
+    figure stands, mm in the sketch. reference : a dimension that only tells its value and binds nothing; it
+    has no formula and no tag.
     """
 
     kind: str
@@ -211,11 +236,13 @@ class Constraint(Stored):
 
 
 class Text(Stored):
-    """Letters along a curve of the sketch, its base line. Each letter of it is a closed outline to build from.
+    """Letters along a curve of the sketch, its base line. Each letter of it is a closed outline to build
+    from.
 
-    height : of a capital, a formula. place : where the words stand on the base line, seen in the direction in which they run.
-    turned : they run against the base line's own direction, and so on its other side.
-    marks : a number for every sign, kept through any change of the words and never given again, by which the faces built of it are named.
+    height : of a capital, a formula. place : where the words stand on the base line, seen in the direction in
+    which they run. turned : they run against the base line's own direction, and so on its other side. marks :
+    a number for every sign, kept through any change of the words and never given again, by which the faces
+    built of it are named.
     """
 
     base: str
@@ -238,9 +265,9 @@ class Text(Stored):
 class Taken(Stored):
     """Where a point or curve was taken in from: a thing of the model, and how it comes into the plane.
 
-    manner : "project", seen square onto the plane; "cut", where the thing meets the plane; "outline", where a round face turns
-    away from the eye. near : of several pieces the one
-    nearest to this place (mm in the sketch) is meant.
+    manner : "project", seen square onto the plane; "cut", where the thing meets the plane; "outline", where a
+    round face turns away from the eye. near : of several pieces the one nearest to this place (mm in the
+    sketch) is meant.
     """
 
     ref: ThingRef
@@ -249,7 +276,8 @@ class Taken(Stored):
 
 
 class Drawing(Stored):
-    """What a sketch holds. `last` is the highest number given to an id so far, so that ids are never used again.
+    """What a sketch holds. `last` is the highest number given to an id so far, so that ids are never used
+    again.
 
     taken : the points and curves that follow the model, which nothing in the sketch moves.
     """
@@ -266,7 +294,10 @@ class Drawing(Stored):
         """An id is part of the names of what is made from a thing, so no two things of a sketch share one."""
         ids = [*self.points, *self.curves, *self.constraints, *self.texts, *BUILT_IN_POINTS, *AXES]
         if len(ids) > len(set(ids)):
-            raise ValueError(f"the id “{next(i for i in ids if ids.count(i) > 1)}” is used twice in this sketch; each is used once")
+            raise ValueError(
+                f"the id “{next(i for i in ids if ids.count(i) > 1)}” is used twice in this sketch; each is "
+                "used once"
+            )
         return self
 
     def place(self, point: str) -> Place:
@@ -286,7 +317,8 @@ class Drawing(Stored):
         return curve.start, curve.end
 
     def sort(self, entity: str) -> str:
-        """Return "point", "line", "circle", "arc", "ellipse", "ellipse_arc", "spline" or "text"; raises SketchError for an unknown id."""
+        """Return "point", "line", "circle", "arc", "ellipse", "ellipse_arc", "spline" or "text"; raises
+        SketchError for an unknown id."""
         if entity in self.points or entity == ORIGIN:
             return "point"
         if entity in AXES:

@@ -1,7 +1,8 @@
 """Splines over points: their shape as a B-spline, and how it hangs on the points.
 
-Through its points: the natural cubic spline with the parameters that were chosen when it was drawn. Pulled by them: a clamped
-B-spline, uniform where it was drawn, cubic from four points on. Both are linear in the points.
+Through its points: the natural cubic spline with the parameters that were chosen when it was drawn. Pulled by
+them: a clamped B-spline, uniform where it was drawn, cubic from four points on. Both are linear in the
+points.
 
 Source: C. de Boor, A Practical Guide to Splines (1978), chapters IV and IX.
 """
@@ -24,7 +25,8 @@ TRACED = 40  # control points of a spline that follows a curve of the model
 
 
 def chord_knots(places: Sequence[Place]) -> list[float]:
-    """Return a parameter for every place, from 0 to 1, in the ratio of the chords between them (never nothing)."""
+    """Return a parameter for every place, from 0 to 1, in the ratio of the chords between them (never
+    nothing)."""
     steps = np.hypot(*np.diff(np.array(places, dtype=float), axis=0).T)
     steps = np.maximum(steps, 1e-3 * float(steps.max(initial=0.0)) or 1.0)
     along = np.concatenate([[0.0], np.cumsum(steps)]) / steps.sum()
@@ -34,7 +36,8 @@ def chord_knots(places: Sequence[Place]) -> list[float]:
 
 @lru_cache(maxsize=512)
 def basis_of(knots: tuple[float, ...], count: int) -> tuple[Array, Array, int]:
-    """Return the B-spline's knots, its control points as a matrix (k, count) on the points, and its degree."""
+    """Return the B-spline's knots, its control points as a matrix (k, count) on the points, and its
+    degree."""
     degree = min(3, count - 1)
     if len(knots) != count:  # pulled: through its points it has one a point
         inner = (np.array(knots) if knots else np.linspace(0.0, 1.0, count - degree + 1))[1:-1]
@@ -50,15 +53,18 @@ def shape_of(drawing: Drawing, spline: Spline) -> BSpline:
 
 
 def _traced_at() -> Array:
-    """Return the Greville abscissae (TRACED,) of the clamped uniform spline of so many points: where to take places off a curve."""
+    """Return the Greville abscissae (TRACED,) of the clamped uniform spline of so many points: where to take
+    places off a curve."""
     knots, _, degree = basis_of((), TRACED)
     return np.array([knots[i + 1 : i + 1 + degree].mean() for i in range(TRACED)])
 
 
 def traced_spline(places: Sequence[Place]) -> list[Place]:
-    """Return the TRACED control points of the clamped uniform spline through a curve, given by places at equal ways along it.
+    """Return the TRACED control points of the clamped uniform spline through a curve, given by places at
+    equal ways along it.
 
-    The spline agrees with the curve at as many places as it has points; between them it is off by the fourth power of their distance.
+    The spline agrees with the curve at as many places as it has points; between them it is off by the fourth
+    power of their distance.
     """
     at = _traced_at()
     along = make_interp_spline(np.linspace(0.0, 1.0, len(places)), np.array(places, dtype=float), k=3)(at)
@@ -68,7 +74,8 @@ def traced_spline(places: Sequence[Place]) -> list[Place]:
 
 
 def end_weights(spline: Spline, *, first: bool) -> Array:
-    """Return the weight (count,) of every point in the direction in which the spline leaves its first or its last end, inwards."""
+    """Return the weight (count,) of every point in the direction in which the spline leaves its first or its
+    last end, inwards."""
     knots, matrix, degree = basis_of(tuple(spline.knots), len(spline.over))
     slope = BSpline(knots, matrix, degree).derivative()
     return np.asarray(slope(0.0) if first else -slope(1.0))

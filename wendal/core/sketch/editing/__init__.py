@@ -18,11 +18,49 @@ from .take import Retake, TakeIn
 from .trim import Extend, Split, Trim
 from .write import SetText, Write
 
-__all__ = ["Bench", "Constrain", "Draw", "End", "Rehearsal", "SketchEdit", "TakeIn", "apply_edit", "beside", "chain_from", "constraints_for",
-           "gone_on", "rehearse", "say_edit", "tools_for"]
+__all__ = [
+    "Bench",
+    "Constrain",
+    "Draw",
+    "End",
+    "Rehearsal",
+    "SketchEdit",
+    "TakeIn",
+    "apply_edit",
+    "beside",
+    "chain_from",
+    "constraints_for",
+    "gone_on",
+    "rehearse",
+    "say_edit",
+    "tools_for",
+]
 
 SketchEdit = Annotated[
-    Draw | Constrain | ConstrainAll | SetValue | SetReference | PlaceFigure | Remove | SetConstruction | Move | Trim | Extend | Split
-    | RoundCorner | ChamferCorner | OffsetChain | FlipOffset | MirrorCurves | Repeat | Transform | Paste
-    | TakeIn | Retake | Write | SetText | AddSplinePoint,
-    Field(discriminator="op")]
+    Draw
+    | Constrain
+    | ConstrainAll
+    | SetValue
+    | SetReference
+    | PlaceFigure
+    | Remove
+    | SetConstruction
+    | Move
+    | Trim
+    | Extend
+    | Split
+    | RoundCorner
+    | ChamferCorner
+    | OffsetChain
+    | FlipOffset
+    | MirrorCurves
+    | Repeat
+    | Transform
+    | Paste
+    | TakeIn
+    | Retake
+    | Write
+    | SetText
+    | AddSplinePoint,
+    Field(discriminator="op"),
+]

@@ -17,7 +17,8 @@ __all__ = ["Move", "Remove", "SetConstruction", "without"]
 
 
 class Remove(Stored):
-    """Remove points, curves, constraints and texts, with everything that hangs on them; a spline goes on without one of its points."""
+    """Remove points, curves, constraints and texts, with everything that hangs on them; a spline goes on
+    without one of its points."""
 
     op: Literal["remove"] = "remove"
     entities: list[str] = Field(min_length=1)
@@ -53,21 +54,30 @@ def _remove(drawing: Drawing, edit: Remove, bench: Bench) -> Drawing:
 
 
 def without(drawing: Drawing, entities: set[str]) -> Drawing:
-    """Return the drawing less points, curves, constraints and texts, and less every constraint and text on what went."""
+    """Return the drawing less points, curves, constraints and texts, and less every constraint and text on
+    what went."""
     gone = set(entities)
-    kept = {p for c, curve in drawing.curves.items() if c not in gone for p in curve.points}  # parts of one spline share their points
+    kept = {
+        p for c, curve in drawing.curves.items() if c not in gone for p in curve.points
+    }  # parts of one spline share their points
     for c in gone & drawing.curves.keys():
         gone |= set(drawing.curves[c].points) - kept
-    return drawing.model_copy(update={
-        "points": {p: at for p, at in drawing.points.items() if p not in gone},
-        "curves": {c: curve for c, curve in drawing.curves.items() if c not in gone},
-        "constraints": {k: c for k, c in drawing.constraints.items() if k not in gone and not gone & set(c.of)},
-        "taken": {e: t for e, t in drawing.taken.items() if e not in gone},
-        "texts": {t: text for t, text in drawing.texts.items() if t not in gone and text.base not in gone},
-    })
+    return drawing.model_copy(
+        update={
+            "points": {p: at for p, at in drawing.points.items() if p not in gone},
+            "curves": {c: curve for c, curve in drawing.curves.items() if c not in gone},
+            "constraints": {
+                k: c for k, c in drawing.constraints.items() if k not in gone and not gone & set(c.of)
+            },
+            "taken": {e: t for e, t in drawing.taken.items() if e not in gone},
+            "texts": {
+                t: text for t, text in drawing.texts.items() if t not in gone and text.base not in gone
+            },
+        }
+    )
 
 
-@edits(SetConstruction, 'Construction')
+@edits(SetConstruction, "Construction")
 def _construction(drawing: Drawing, edit: SetConstruction, bench: Bench) -> Drawing:
     curves = dict(drawing.curves)
     for c in edit.curves:
@@ -77,7 +87,7 @@ def _construction(drawing: Drawing, edit: SetConstruction, bench: Bench) -> Draw
     return drawing.model_copy(update={"curves": curves})
 
 
-@edits(Move, 'Drag')
+@edits(Move, "Drag")
 def _move(drawing: Drawing, edit: Move, bench: Bench) -> Drawing:
     drawing.sort(edit.entity)
     if not all(math.isfinite(v) for v in (*edit.start, *edit.to)):

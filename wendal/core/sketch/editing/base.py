@@ -25,9 +25,9 @@ SAID = 40  # signs of a field when an edit is said
 class Bench:
     """What an edit needs to know of the part around the sketch.
 
-    number : evaluates a formula as "length" (mm) or "angle" (rad); fresh : values of tags that the part does not have yet.
-    new_tag : makes an unused tag from words.
-    show : writes mm or rad of a quantity as a formula in the part's units, rounded.
+    number : evaluates a formula as "length" (mm) or "angle" (rad); fresh : values of tags that the part does
+    not have yet. new_tag : makes an unused tag from words. show : writes mm or rad of a quantity as a formula
+    in the part's units, rounded.
     """
 
     number: Callable[..., float]
@@ -36,12 +36,20 @@ class Bench:
 
     def checked(self, drawing: Drawing, place: str) -> float:
         """Return one dimension's or text's wanted value; raises in words where it can have none."""
-        return self.values(drawing.model_copy(update={
-            "constraints": {place: drawing.constraints[place]} if place in drawing.constraints else {},
-            "texts": {place: drawing.texts[place]} if place in drawing.texts else {}}))[place]
+        return self.values(
+            drawing.model_copy(
+                update={
+                    "constraints": {place: drawing.constraints[place]}
+                    if place in drawing.constraints
+                    else {},
+                    "texts": {place: drawing.texts[place]} if place in drawing.texts else {},
+                }
+            )
+        )[place]
 
     def values(self, drawing: Drawing) -> dict[str, float]:
-        """Return every dimension's wanted value, mm or rad by constraint id, and every text's height, mm by its id."""
+        """Return every dimension's wanted value, mm or rad by constraint id, and every text's height, mm by
+        its id."""
         found: dict[str, float] = {}
         fresh: dict[str, tuple[float, str]] = {}
         for k, c in drawing.dimensions():
@@ -54,7 +62,9 @@ class Bench:
         for t, text in drawing.texts.items():
             found[t] = self.number(text.height.formula, "length", fresh)
             if not found[t] > 0:
-                raise SketchError(f"A text needs a height greater than zero; this comes to {found[t]:g} mm.", field="height")
+                raise SketchError(
+                    f"A text needs a height greater than zero; this comes to {found[t]:g} mm.", field="height"
+                )
         return found
 
 
@@ -62,7 +72,8 @@ class Bench:
 class Rehearsal:
     """An edit as it would turn out.
 
-    lost : the constraints and texts that would go, in words. notes : what the edit tells besides, such as a corner that did not fit.
+    lost : the constraints and texts that would go, in words. notes : what the edit tells besides, such as a
+    corner that did not fit.
     """
 
     drawing: Drawing
@@ -76,25 +87,32 @@ _SAY: dict[type, str] = {}
 
 def edits(message: type[Stored], words: str) -> Callable:
     """Make a function the one that carries out a message; words name it in the list of versions."""
+
     def decorate(function: Callable) -> Callable:
         _APPLY[message], _SAY[message] = function, words
         return function
+
     return decorate
 
 
 def say_edit(edit: Stored) -> str:
     """Say an edit in a few words; {field} stands for a field of it, a long one shortened."""
-    said = {name: f"{held[:SAID]}…" if isinstance(held, str) and len(held) > SAID else held for name, held in edit.model_dump().items()}
+    said = {
+        name: f"{held[:SAID]}…" if isinstance(held, str) and len(held) > SAID else held
+        for name, held in edit.model_dump().items()
+    }
     return _SAY[type(edit)].format(**said)
 
 
 def apply_edit(drawing: Drawing, edit: Stored, bench: Bench) -> Drawing:
-    """Return the drawing after an edit, solved; raises SketchError or FormulaError, and then nothing has changed."""
+    """Return the drawing after an edit, solved; raises SketchError or FormulaError, and then nothing has
+    changed."""
     return rehearse(drawing, edit, bench).drawing
 
 
 def rehearse(drawing: Drawing, edit: Stored, bench: Bench) -> Rehearsal:
-    """Return what an edit would make of a drawing, what it would lose and what there is to tell; raises as apply_edit."""
+    """Return what an edit would make of a drawing, what it would lose and what there is to tell; raises as
+    apply_edit."""
     made = _APPLY[type(edit)](drawing, edit, bench)
     changed, notes = made if isinstance(made, tuple) else (made, [])
     values = bench.values(changed)
@@ -118,10 +136,16 @@ def _none_vanished(before: Drawing, after: Drawing) -> None:
     for c, curve in after.curves.items():
         old = before.curves.get(c)
         if isinstance(curve, Line) and isinstance(old, Line):
-            length, had = (math.dist(d.place(c_.start), d.place(c_.end)) for d, c_ in ((after, curve), (before, old)))
+            length, had = (
+                math.dist(d.place(c_.start), d.place(c_.end)) for d, c_ in ((after, curve), (before, old))
+            )
             if length < least < had:
-                raise SketchError(f"This would fight with the other constraints: {name_of(before, c)} would shrink to nothing. "
-                                  "Drop one of them first. Nothing was changed.", field=c)
+                raise SketchError(
+                    f"This would fight with the other constraints: {name_of(before, c)} would shrink to "
+                    "nothing. "
+                    "Drop one of them first. Nothing was changed.",
+                    field=c,
+                )
 
 
 def with_constraint(drawing: Drawing, c: Constraint) -> Drawing:

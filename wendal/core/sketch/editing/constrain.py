@@ -20,8 +20,8 @@ __all__ = ["Constrain", "ConstrainAll", "PlaceFigure", "SetReference", "SetValue
 class Constrain(Stored):
     """Add a constraint or dimension; a dimension without a formula takes its present, rounded value.
 
-    reference : a dimension that only tells its value.
-    dropping, telling : constraints that go, and dimensions that only tell their value from now on, to make room.
+    reference : a dimension that only tells its value. dropping, telling : constraints that go, and dimensions
+    that only tell their value from now on, to make room.
     """
 
     op: Literal["constrain"] = "constrain"
@@ -37,7 +37,8 @@ class Constrain(Stored):
 
 
 class ConstrainAll(Stored):
-    """Add several constraints, as proposed; one that is not needed any more by the time it comes is left out and told."""
+    """Add several constraints, as proposed; one that is not needed any more by the time it comes is left out
+    and told."""
 
     op: Literal["constrain_all"] = "constrain_all"
     constraints: list[Constrain] = Field(min_length=1, max_length=2000)
@@ -67,7 +68,7 @@ class PlaceFigure(Stored):
     at: Place
 
 
-@edits(Constrain, 'Constrain ({kind})')
+@edits(Constrain, "Constrain ({kind})")
 def constrained(drawing: Drawing, edit: Constrain, bench: Bench) -> Drawing:
     rule = rule_for(edit.kind)
     drawing = _made_room(drawing, edit, bench)
@@ -77,7 +78,9 @@ def constrained(drawing: Drawing, edit: Constrain, bench: Bench) -> Drawing:
     value = 0.0
     if edit.reference:
         if not rule.quantity:
-            raise SketchError(f"{rule.title} is no dimension, so it can not be a reference dimension.", field="reference")
+            raise SketchError(
+                f"{rule.title} is no dimension, so it can not be a reference dimension.", field="reference"
+            )
         return with_constraint(drawing, c.model_copy(update={"reference": True}))
     if rule.quantity:
         formula = edit.formula or bench.show(rule.measure(c, layout), rule.quantity)
@@ -108,7 +111,9 @@ def _constrain_all(drawing: Drawing, edit: ConstrainAll, bench: Bench) -> tuple[
 def _made_room(drawing: Drawing, edit: Constrain, bench: Bench) -> Drawing:
     for k in edit.dropping:
         existing(drawing, k)
-    drawing = drawing.model_copy(update={"constraints": {k: c for k, c in drawing.constraints.items() if k not in edit.dropping}})
+    drawing = drawing.model_copy(
+        update={"constraints": {k: c for k, c in drawing.constraints.items() if k not in edit.dropping}}
+    )
     for k in edit.telling:
         drawing = _set_reference(drawing, SetReference(constraint=k, on=True), bench)
     return drawing
@@ -127,23 +132,28 @@ def _measures(drawing: Drawing, c: Constraint) -> str:
     return "gap" if sorts == ["line", "line"] else "distance"
 
 
-@edits(SetValue, 'Change a dimension')
+@edits(SetValue, "Change a dimension")
 def _set_value(drawing: Drawing, edit: SetValue, bench: Bench) -> Drawing:
     c = existing(drawing, edit.constraint)
     if c.reference:
-        raise SketchError("A reference dimension only tells its value. Let it drive first, or change what it follows from.",
-                          field=edit.constraint)
+        raise SketchError(
+            "A reference dimension only tells its value. Let it drive first, or change what it follows from.",
+            field=edit.constraint,
+        )
     if c.value is None:
         raise SketchError(f"{rule_for(c.kind).title} has no value to change.", field=edit.constraint)
     c = c.model_copy(update={"value": c.value.model_copy(update={"formula": edit.formula})})
     return drawing.model_copy(update={"constraints": {**drawing.constraints, edit.constraint: c}})
 
 
-@edits(SetReference, 'Change what a dimension does')
+@edits(SetReference, "Change what a dimension does")
 def _set_reference(drawing: Drawing, edit: SetReference, bench: Bench) -> Drawing:
     c = existing(drawing, edit.constraint)
     if not rule_for(c.kind).quantity:
-        raise SketchError(f"{rule_for(c.kind).title} is no dimension, so it can not be a reference dimension.", field=edit.constraint)
+        raise SketchError(
+            f"{rule_for(c.kind).title} is no dimension, so it can not be a reference dimension.",
+            field=edit.constraint,
+        )
     rest = {k: other for k, other in drawing.constraints.items() if k != edit.constraint}
     if edit.on:
         told = c.model_copy(update={"value": None, "reference": True})
@@ -152,7 +162,7 @@ def _set_reference(drawing: Drawing, edit: SetReference, bench: Bench) -> Drawin
     return constrained(without, Constrain(kind=c.kind, of=c.of, manner=c.manner, at=c.at), bench)
 
 
-@edits(PlaceFigure, 'Move a figure')
+@edits(PlaceFigure, "Move a figure")
 def _place_figure(drawing: Drawing, edit: PlaceFigure, bench: Bench) -> Drawing:
     c = existing(drawing, edit.constraint).model_copy(update={"at": edit.at})
     return drawing.model_copy(update={"constraints": {**drawing.constraints, edit.constraint: c}})

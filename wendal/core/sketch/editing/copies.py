@@ -11,7 +11,21 @@ from pydantic import Field
 from ...errors import SketchError
 from ...stored import Figure, Stored, Value
 from ..constraints import rule_for
-from ..drawn import AXES, Arc, Circle, Curve, Drawing, EllipseArc, Free, Layout, Line, Oval, Place, Spline, Text
+from ..drawn import (
+    AXES,
+    Arc,
+    Circle,
+    Curve,
+    Drawing,
+    EllipseArc,
+    Free,
+    Layout,
+    Line,
+    Oval,
+    Place,
+    Spline,
+    Text,
+)
 from ..regions import reads_turned
 from ..solving import System, measured
 from .base import Bench, edits
@@ -21,7 +35,19 @@ __all__ = ["MirrorCurves", "Paste", "Repeat", "Transform"]
 
 Map = Callable[[Place], Place]
 # What a copy keeps of what binds its source within itself. Level and upright do not outlast a turn.
-SHAPE = ("coincident", "tangent", "concentric", "parallel", "square", "collinear", "equal", "midpoint", "on_curve", "angle", "symmetric")
+SHAPE = (
+    "coincident",
+    "tangent",
+    "concentric",
+    "parallel",
+    "square",
+    "collinear",
+    "equal",
+    "midpoint",
+    "on_curve",
+    "angle",
+    "symmetric",
+)
 MOST = 500
 
 
@@ -35,7 +61,8 @@ class MirrorCurves(Stored):
 
 
 class Repeat(Stored):
-    """Repeat curves and points along a line (spacing a length) or about a point (spacing an angle); they follow their source.
+    """Repeat curves and points along a line (spacing a length) or about a point (spacing an angle); they
+    follow their source.
 
     count : how many there are in all. back : against the line's direction, or clockwise.
     """
@@ -49,7 +76,8 @@ class Repeat(Stored):
 
 
 class Transform(Stored):
-    """Move, turn (counter-clockwise about a place) and scale (about it) curves and points, or a copy of them; by formulas."""
+    """Move, turn (counter-clockwise about a place) and scale (about it) curves and points, or a copy of them;
+    by formulas."""
 
     op: Literal["transform"] = "transform"
     entities: list[str] = Field(min_length=1)
@@ -79,7 +107,9 @@ def _selected(drawing: Drawing, entities: list[str]) -> tuple[list[str], list[st
     for e in dict.fromkeys(entities):
         sort = drawing.sort(e)
         if e in AXES or e not in (drawing.points if sort == "point" else drawing.curves):
-            raise SketchError("The origin and the axes belong to every sketch and are not copied.", field="entities")
+            raise SketchError(
+                "The origin and the axes belong to every sketch and are not copied.", field="entities"
+            )
         if sort != "point":
             curves.append(e)
     for e in entities:
@@ -89,16 +119,30 @@ def _selected(drawing: Drawing, entities: list[str]) -> tuple[list[str], list[st
     return curves, points, texts
 
 
-def _copy(work: Worked, source: Drawing, curves: list[str], points: list[str], to: Map, *, scale: float = 1.0,
-          turned_over: bool = False, keep: tuple[str, ...] = SHAPE) -> dict[str, str]:
-    """Copy geometry through a map of places; returns new ids by old ones. An image that is turned over swaps the ends of arcs."""
+def _copy(
+    work: Worked,
+    source: Drawing,
+    curves: list[str],
+    points: list[str],
+    to: Map,
+    *,
+    scale: float = 1.0,
+    turned_over: bool = False,
+    keep: tuple[str, ...] = SHAPE,
+) -> dict[str, str]:
+    """Copy geometry through a map of places; returns new ids by old ones.
+
+    An image that is turned over swaps the ends of arcs.
+    """
     new: dict[str, str] = {}
     for c in curves:
         curve = source.curves[c]
         for p in curve.points:
             if p not in new:  # parts of one spline share their points
                 new[p] = work.point(to(source.place(p)))
-        names: dict[str, object] = {k: new[p] for k in ("centre", "tip", "start", "end") if (p := getattr(curve, k, ""))}
+        names: dict[str, object] = {
+            k: new[p] for k in ("centre", "tip", "start", "end") if (p := getattr(curve, k, ""))
+        }
         if isinstance(curve, Arc | EllipseArc) and turned_over:
             names["start"], names["end"] = names["end"], names["start"]
         if isinstance(curve, Free):
@@ -119,7 +163,8 @@ def _copy(work: Worked, source: Drawing, curves: list[str], points: list[str], t
 
 
 def _pairs(drawing: Drawing, new: dict[str, str]) -> list[str]:
-    """Return pairs of points that fix a linked copy: one for every place that is joined, source before copy."""
+    """Return pairs of points that fix a linked copy: one for every place that is joined, source before
+    copy."""
     joined = Layout(drawing).joined
     seen: set[str] = set()
     found: list[str] = []
@@ -130,19 +175,35 @@ def _pairs(drawing: Drawing, new: dict[str, str]) -> list[str]:
     return found
 
 
-def _copy_texts(work: Worked, source: Drawing, texts: list[str], new: dict[str, str], scale: float = 1.0, *,
-                mirrored: bool = False) -> None:
-    """Copy texts onto the copies of their base lines; their height follows their source's. A mirrored one still reads."""
+def _copy_texts(
+    work: Worked,
+    source: Drawing,
+    texts: list[str],
+    new: dict[str, str],
+    scale: float = 1.0,
+    *,
+    mirrored: bool = False,
+) -> None:
+    """Copy texts onto the copies of their base lines; their height follows their source's.
+
+    A mirrored one still reads.
+    """
     for t in texts:
         text = source.texts[t]
         height = text.height.tag or f"({text.height.formula})"
-        made = {"base": new[text.base], "height": Value(formula=height if scale == 1 else f"{scale:g} * {height}")}
+        made = {
+            "base": new[text.base],
+            "height": Value(formula=height if scale == 1 else f"{scale:g} * {height}"),
+        }
         if not mirrored:
             work.text(text.model_copy(update=made))
             continue
         reads = reads_turned(source, text.base) == text.turned
         turned = reads_turned(work.drawing, new[text.base]) == reads
-        at, now = _anchor(source, text, text.turned), _anchor(work.drawing, text.model_copy(update=made), turned)
+        at, now = (
+            _anchor(source, text, text.turned),
+            _anchor(work.drawing, text.model_copy(update=made), turned),
+        )
         if at and now and now != new[at]:
             made["place"] = {"start": "end", "end": "start"}[text.place]
         work.text(text.model_copy(update={**made, "turned": turned}))
@@ -156,7 +217,15 @@ def _anchor(drawing: Drawing, text: Text, turned: bool) -> str:
     return ends[int((text.place == "end") != turned)]
 
 
-def _linked(work: Worked, source: Drawing, new: dict[str, str], kind: str, by: str, value: Value | None = None, sense: float = 1.0) -> None:
+def _linked(
+    work: Worked,
+    source: Drawing,
+    new: dict[str, str],
+    kind: str,
+    by: str,
+    value: Value | None = None,
+    sense: float = 1.0,
+) -> None:
     for c, curve in source.curves.items():
         if c in new and (isinstance(curve, Circle | Oval) or (isinstance(curve, Spline) and curve.side)):
             work.constrain("equal", c, new[c])
@@ -179,11 +248,17 @@ def _mirror(drawing: Drawing, edit: MirrorCurves, bench: Bench) -> Drawing:
         return (2 * fx - p[0], 2 * fy - p[1])
 
     work = Worked(drawing)
-    new = _copy(work, drawing, curves, points, over, turned_over=True, keep=("coincident",) if edit.linked else SHAPE)
+    new = _copy(
+        work, drawing, curves, points, over, turned_over=True, keep=("coincident",) if edit.linked else SHAPE
+    )
     _copy_texts(work, drawing, texts, new, mirrored=True)
     _meet_on_axis(work, drawing, new, over)
     if edit.linked:
-        on_axis = {p for p in new if p in drawing.points and math.dist(over(drawing.place(p)), drawing.place(p)) < 1e-6}
+        on_axis = {
+            p
+            for p in new
+            if p in drawing.points and math.dist(over(drawing.place(p)), drawing.place(p)) < 1e-6
+        }
         kept = {old: made for old, made in new.items() if old not in on_axis}
         _linked(work, drawing, kept, "mirrored", edit.axis)
     return work.drawing
@@ -194,7 +269,11 @@ def _meet_on_axis(work: Worked, source: Drawing, new: dict[str, str], over: Map)
     joined = Layout(source).joined
     done: set[str] = set()
     for p, made in new.items():
-        if p in source.points and math.dist(over(source.place(p)), source.place(p)) < 1e-6 and joined[p] not in done:
+        if (
+            p in source.points
+            and math.dist(over(source.place(p)), source.place(p)) < 1e-6
+            and joined[p] not in done
+        ):
             done.add(joined[p])
             work.constrain("coincident", p, made)
 
@@ -207,12 +286,17 @@ def _repeat(drawing: Drawing, edit: Repeat, bench: Bench) -> Drawing:
     curves, points, texts = _selected(drawing, [e for e in edit.entities if e != edit.by])
     if not curves and not points:
         raise SketchError("Pick what is to be repeated besides the line or point.", field="entities")
-    kind, quantity, word = ("shifted", "length", "spacing") if sort == "line" else ("turned", "angle", "pitch")
+    kind, quantity, word = (
+        ("shifted", "length", "spacing") if sort == "line" else ("turned", "angle", "pitch")
+    )
     spacing = bench.number(edit.spacing, quantity)
     if spacing <= 0:
         raise SketchError(f"The {word} is greater than zero; this comes to {spacing:g}.", field="spacing")
     if sort == "point" and spacing * (edit.count - 1) >= 2 * math.pi - 1e-9:
-        raise SketchError(f"{edit.count} copies at this pitch go once round and more. Take fewer, or a smaller pitch.", field="count")
+        raise SketchError(
+            f"{edit.count} copies at this pitch go once round and more. Take fewer, or a smaller pitch.",
+            field="count",
+        )
     tag = bench.new_tag(word)
     sense = -1.0 if edit.back else 1.0
     work = Worked(drawing)
@@ -236,8 +320,10 @@ def _step(drawing: Drawing, by: str, sort: str, amount: float) -> Map:
 
 def _turned(about: Place, turn: float, scale: float, move: Place) -> Map:
     c, s = math.cos(turn) * scale, math.sin(turn) * scale
-    return lambda p: (about[0] + c * (p[0] - about[0]) - s * (p[1] - about[1]) + move[0],
-                      about[1] + s * (p[0] - about[0]) + c * (p[1] - about[1]) + move[1])
+    return lambda p: (
+        about[0] + c * (p[0] - about[0]) - s * (p[1] - about[1]) + move[0],
+        about[1] + s * (p[0] - about[0]) + c * (p[1] - about[1]) + move[1],
+    )
 
 
 @edits(Transform, "Move, turn or scale")
@@ -275,7 +361,9 @@ def _that_still_hold(drawing: Drawing, values: dict[str, float]) -> Drawing:
     system = System(drawing, values, reduced=False)
     r = abs(system.residuals(system.z0))
     broken = {system.owner[i] for i in range(system.m) if r[i] > 1e-6 * system.size}
-    return drawing.model_copy(update={"constraints": {k: c for k, c in drawing.constraints.items() if k not in broken}})
+    return drawing.model_copy(
+        update={"constraints": {k: c for k, c in drawing.constraints.items() if k not in broken}}
+    )
 
 
 @edits(Paste, "Paste")
@@ -289,8 +377,14 @@ def _paste(drawing: Drawing, edit: Paste, bench: Bench) -> Drawing:
                 raise SketchError(f"The copied curve “{c}” lacks its point “{p}”.", field="what")
     owned = {p for c in what.curves.values() for p in c.points}
     work = Worked(drawing)
-    new = _copy(work, what, list(what.curves), [p for p in what.points if p not in owned],
-                lambda p: (p[0] + edit.move[0], p[1] + edit.move[1]), keep=(*SHAPE, "horizontal", "vertical"))
+    new = _copy(
+        work,
+        what,
+        list(what.curves),
+        [p for p in what.points if p not in owned],
+        lambda p: (p[0] + edit.move[0], p[1] + edit.move[1]),
+        keep=(*SHAPE, "horizontal", "vertical"),
+    )
     for t, text in what.texts.items():
         if text.base not in new:
             raise SketchError(f"The copied text “{text.words}” lacks its base line.", field="what")
@@ -302,6 +396,11 @@ def _paste(drawing: Drawing, edit: Paste, bench: Bench) -> Drawing:
         rule = rule_for(d.kind)
         if all(e in new for e in d.of) and rule.takes:
             formula = bench.show(now[k], rule.quantity)
-            work.constrain(d.kind, *(new[e] for e in d.of), sense=d.sense, manner=d.manner,
-                           value=Value(formula=formula, tag=bench.new_tag(d.kind)))
+            work.constrain(
+                d.kind,
+                *(new[e] for e in d.of),
+                sense=d.sense,
+                manner=d.manner,
+                value=Value(formula=formula, tag=bench.new_tag(d.kind)),
+            )
     return work.drawing

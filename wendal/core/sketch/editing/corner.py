@@ -22,7 +22,8 @@ __all__ = ["ChamferCorner", "RoundCorner"]
 
 
 class RoundCorner(Stored):
-    """Round corners: points where two curves end, and (or) two curves with places (mm) on the parts that stay.
+    """Round corners: points where two curves end, and (or) two curves with places (mm) on the parts that
+    stay.
 
     each : give every corner a radius of its own instead of one for all.
     """
@@ -38,8 +39,8 @@ class RoundCorner(Stored):
 class ChamferCorner(Stored):
     """Chamfer corners, picked as for rounding.
 
-    manner : "equal", one leg; "two", both legs; "angle", the first leg and the angle (deg) to it. The first leg lies on the curve
-    that was picked, or that ends at the corner, first; swap takes the other.
+    manner : "equal", one leg; "two", both legs; "angle", the first leg and the angle (deg) to it. The first
+    leg lies on the curve that was picked, or that ends at the corner, first; swap takes the other.
     """
 
     op: Literal["chamfer_corner"] = "chamfer_corner"
@@ -67,9 +68,13 @@ def _corners(work: Worked, edit: RoundCorner | ChamferCorner, notes: list[str]) 
     found = []
     if edit.curves:
         if len(edit.curves) != 2 or len(edit.keep) != 2:
-            raise SketchError("A corner wants two curves, each picked on the part that is to stay.", field="curves")
+            raise SketchError(
+                "A corner wants two curves, each picked on the part that is to stay.", field="curves"
+            )
         if any(isinstance(work.drawing.curves.get(c), Circle | Ellipse) for c in edit.curves):
-            raise SketchError("These two have no corner: one of them is a full circle or ellipse.", field="curves")
+            raise SketchError(
+                "These two have no corner: one of them is a full circle or ellipse.", field="curves"
+            )
         found.append(_corner_at(work, *corner_of(work, edit.curves[0], edit.curves[1], edit.keep)))
     seen: set[str] = set()
     for point in edit.points:
@@ -77,11 +82,18 @@ def _corners(work: Worked, edit: RoundCorner | ChamferCorner, notes: list[str]) 
         if mates & seen:
             continue
         seen |= mates
-        ends = [(c, i) for c, curve in work.drawing.curves.items() if curve.ends
-                for i in (0, 1) if curve.ends[i] in mates]
+        ends = [
+            (c, i)
+            for c, curve in work.drawing.curves.items()
+            if curve.ends
+            for i in (0, 1)
+            if curve.ends[i] in mates
+        ]
         if len(ends) != 2:
             end = "one curve ends" if len(ends) == 1 else f"{len(ends) or 'no'} curves end"
-            notes.append(f"{name_of(work.drawing, point).capitalize()}: {end} here, and a corner is made of two.")
+            notes.append(
+                f"{name_of(work.drawing, point).capitalize()}: {end} here, and a corner is made of two."
+            )
         else:
             found.append(Corner(*ends[0], *ends[1]))
     if not found and not notes:
@@ -93,11 +105,17 @@ def _corner_at(work: Worked, *ends: str) -> Corner:
     """Return the corner of the curves that own two joined ends."""
     found: list[tuple[str, int]] = []
     for p in ends:
-        found += [(c, curve.ends.index(p)) for c, curve in work.drawing.curves.items() if curve.ends and p in curve.ends][:1]
+        found += [
+            (c, curve.ends.index(p))
+            for c, curve in work.drawing.curves.items()
+            if curve.ends and p in curve.ends
+        ][:1]
     return Corner(*found[0], *found[1])
 
 
-def _work_on(drawing: Drawing, edit: RoundCorner | ChamferCorner, cut: Callable[[Worked, Corner], None]) -> tuple[Drawing, list[str]]:
+def _work_on(
+    drawing: Drawing, edit: RoundCorner | ChamferCorner, cut: Callable[[Worked, Corner], None]
+) -> tuple[Drawing, list[str]]:
     notes: list[str] = []
     work = Worked(drawing)
     corners = _corners(work, edit, notes)
@@ -120,7 +138,9 @@ def _work_on(drawing: Drawing, edit: RoundCorner | ChamferCorner, cut: Callable[
 def _round(drawing: Drawing, edit: RoundCorner, bench: Bench) -> tuple[Drawing, list[str]]:
     radius = bench.number(edit.radius, "length")
     if radius <= 0:
-        raise SketchError(f"A corner's radius is greater than zero; this comes to {radius:g}.", field="radius")
+        raise SketchError(
+            f"A corner's radius is greater than zero; this comes to {radius:g}.", field="radius"
+        )
     arcs: list[str] = []
 
     def cut(work: Worked, corner: Corner) -> None:
@@ -140,10 +160,14 @@ def _chamfer(drawing: Drawing, edit: ChamferCorner, bench: Bench) -> tuple[Drawi
     leg = bench.number(edit.leg, "length")
     second = edit.other or edit.leg
     if edit.manner != "equal" and not edit.other:
-        raise SketchError("The second leg is missing." if edit.manner == "two" else "The angle is missing.", field="other")
+        raise SketchError(
+            "The second leg is missing." if edit.manner == "two" else "The angle is missing.", field="other"
+        )
     other = bench.number(second, "angle" if edit.manner == "angle" else "length")
     if leg <= 0 or other <= 0 or (edit.manner == "angle" and other >= math.pi):
-        raise SketchError("A chamfer's legs and angle are greater than zero.", field="leg" if leg <= 0 else "other")
+        raise SketchError(
+            "A chamfer's legs and angle are greater than zero.", field="leg" if leg <= 0 else "other"
+        )
     tags: list[str] = []
 
     def cut(work: Worked, corner: Corner) -> None:
@@ -152,22 +176,38 @@ def _chamfer(drawing: Drawing, edit: ChamferCorner, bench: Bench) -> tuple[Drawi
         sharp, (a, b), line = _chamfer_one(work, corner, leg, other, edit.manner == "angle")
         own = not tags or edit.each
         if own:
-            tags[:] = [bench.new_tag("chamfer"), bench.new_tag("chamfer angle" if edit.manner == "angle" else "chamfer second")
-                       if edit.manner != "equal" else ""]
+            tags[:] = [
+                bench.new_tag("chamfer"),
+                bench.new_tag("chamfer angle" if edit.manner == "angle" else "chamfer second")
+                if edit.manner != "equal"
+                else "",
+            ]
         formula = edit.leg if own else tags[0]
         work.constrain("distance", sharp, a, value=Value(formula=formula, tag=tags[0] if own else ""))
         if edit.manner == "angle":
-            work.constrain("angle", corner.one, line, sense=_turn(work.drawing, corner.one, line),
-                           value=Value(formula=edit.other if own else tags[1], tag=tags[1] if own else ""))
+            work.constrain(
+                "angle",
+                corner.one,
+                line,
+                sense=_turn(work.drawing, corner.one, line),
+                value=Value(formula=edit.other if own else tags[1], tag=tags[1] if own else ""),
+            )
         else:
             formula = tags[0] if edit.manner == "equal" else edit.other if own else tags[1]
-            work.constrain("distance", sharp, b, value=Value(formula=formula, tag=tags[1] if own and edit.manner == "two" else ""))
+            work.constrain(
+                "distance",
+                sharp,
+                b,
+                value=Value(formula=formula, tag=tags[1] if own and edit.manner == "two" else ""),
+            )
 
     return _work_on(drawing, edit, cut)
 
 
 def _turn(drawing: Drawing, one: str, two: str) -> float:
-    (ax, ay), (bx, by), (cx, cy), (dx, dy) = (drawing.place(p) for line in (one, two) for p in drawing.line_points(line))
+    (ax, ay), (bx, by), (cx, cy), (dx, dy) = (
+        drawing.place(p) for line in (one, two) for p in drawing.line_points(line)
+    )
     return 1.0 if (bx - ax) * (dy - cy) - (by - ay) * (dx - cx) >= 0 else -1.0
 
 
@@ -191,20 +231,33 @@ def _round_one(work: Worked, corner: Corner, radius: float, bench: Bench) -> str
             low, high = (half, high) if touching(one, two, at, half) else (low, half)
         if low < 1e-4 * radius:
             raise SketchError(f"{_said(work, corner)} runs smoothly, or too sharply to be rounded.")
-        raise SketchError(f"{_said(work, corner)} takes no radius of more than about {bench.show(_down(low), 'length')}.")
+        raise SketchError(
+            f"{_said(work, corner)} takes no radius of more than about {bench.show(_down(low), 'length')}."
+        )
     centre, a, b = fit
     first, second, _ = _cut_back(work, corner, a, b)
     c = work.point(centre)
     turn = (a[0] - centre[0]) * (b[1] - centre[1]) - (a[1] - centre[1]) * (b[0] - centre[0])
     (s, s_at), (e, e_at) = ((first, a), (second, b)) if turn > 0 else ((second, b), (first, a))
     start, end = work.point(s_at), work.point(e_at)
-    arc = work.curve(Arc(centre=c, start=start, end=end, radius=radius,
-                         construction=work.drawing.curves[corner.one].construction))
+    arc = work.curve(
+        Arc(
+            centre=c,
+            start=start,
+            end=end,
+            radius=radius,
+            construction=work.drawing.curves[corner.one].construction,
+        )
+    )
     work.constrain("coincident", start, s)
     work.constrain("coincident", end, e)
     for curve in (corner.one, corner.two):
         bent = isinstance(work.drawing.curves[curve], Oval | Spline)
-        work.constrain("tangent", *((arc, curve) if bent else (curve, arc)), sense=_side(work.drawing, curve, centre, radius))
+        work.constrain(
+            "tangent",
+            *((arc, curve) if bent else (curve, arc)),
+            sense=_side(work.drawing, curve, centre, radius),
+        )
     return arc
 
 
@@ -226,11 +279,15 @@ def _down(value: float) -> float:
     return math.floor(value / power * (1 + 1e-6)) * power
 
 
-def _chamfer_one(work: Worked, corner: Corner, leg: float, other: float, angled: bool) -> tuple[str, tuple[str, str], str]:
+def _chamfer_one(
+    work: Worked, corner: Corner, leg: float, other: float, angled: bool
+) -> tuple[str, tuple[str, str], str]:
     one, two, at = *(carrier(work.drawing, c) for c in (corner.one, corner.two)), _place(work, corner)
     a = along(one, corner.one_end, leg)
     if angled:
-        if not isinstance(work.drawing.curves[corner.one], Line) or not isinstance(work.drawing.curves[corner.two], Line):
+        if not isinstance(work.drawing.curves[corner.one], Line) or not isinstance(
+            work.drawing.curves[corner.two], Line
+        ):
             raise SketchError(f"{_said(work, corner)}: a chamfer by an angle wants two lines.")
         b = by_angle(a, at, two, corner.two_end, other) if a else None
     else:
@@ -246,10 +303,15 @@ def _chamfer_one(work: Worked, corner: Corner, leg: float, other: float, angled:
 
 
 def _cut_back(work: Worked, corner: Corner, a: Place, b: Place) -> tuple[str, str, str]:
-    """Let both curves end at new places; the old corner stays as a point on both. Returns the new ends and that point."""
+    """Let both curves end at new places; the old corner stays as a point on both.
+
+    Returns the new ends and that point.
+    """
     one, two = work.drawing.curves[corner.one], work.drawing.curves[corner.two]
     sharp, gone = one.points[-2:][corner.one_end], two.points[-2:][corner.two_end]
-    if isinstance(two, Spline) and gone in two.tips:  # such a point shapes the spline, so it is the one that stays
+    if (
+        isinstance(two, Spline) and gone in two.tips
+    ):  # such a point shapes the spline, so it is the one that stays
         sharp, gone = gone, sharp
     shaping = any(isinstance(c, Spline) and gone in c.tips for c in (one, two))
     for curve, c in ((corner.one, one), (corner.two, two)):

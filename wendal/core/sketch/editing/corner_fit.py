@@ -1,4 +1,7 @@
-"""Where a rounding arc touches the two curves of a corner, and where a chamfer meets them. Places and lengths in mm."""
+"""Where a rounding arc touches the two curves of a corner, and where a chamfer meets them.
+
+Places and lengths in mm.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +20,8 @@ __all__ = ["along", "by_angle", "touching"]
 
 
 def along(path: Path, end: int, leg: float) -> Place | None:
-    """Return the place on a path that is `leg` mm, measured straight, from its start (0) or end (1); None when it is too short."""
+    """Return the place on a path that is `leg` mm, measured straight, from its start (0) or end (1); None
+    when it is too short."""
     if isinstance(path, Bent):
         return _bent_along(path, end, leg)
     if path.radius:
@@ -29,7 +33,6 @@ def along(path: Path, end: int, leg: float) -> Place | None:
     if step >= path.t1 - path.t0 - SAME / path.scale:
         return None
     return path.at(path.t1 - step if end else path.t0 + step)
-
 
 
 def _bent_along(path: Bent, end: int, leg: float) -> Place | None:
@@ -47,25 +50,34 @@ def _bent_along(path: Bent, end: int, leg: float) -> Place | None:
     return found if math.dist(found, path.at(float(grid[-1]))) > SAME else None
 
 
-
 def by_angle(a: Place, at: Place, two: Path, two_end: int, angle: float) -> Place | None:
-    """Return where the chamfer of a corner `at` that leaves `a` on one line, at an angle (rad) to it, meets the other line."""
+    """Return where the chamfer of a corner `at` that leaves `a` on one line, at an angle (rad) to it, meets
+    the other line."""
     toward = two.direction if two_end == 0 else (-two.direction[0], -two.direction[1])
     back = ((at[0] - a[0]), (at[1] - a[1]))
     n = math.hypot(*back)
     cross = back[0] * toward[1] - back[1] * toward[0]
     turn = math.copysign(angle, cross)
-    way = ((back[0] * math.cos(turn) - back[1] * math.sin(turn)) / n, (back[0] * math.sin(turn) + back[1] * math.cos(turn)) / n)
+    way = (
+        (back[0] * math.cos(turn) - back[1] * math.sin(turn)) / n,
+        (back[0] * math.sin(turn) + back[1] * math.cos(turn)) / n,
+    )
     hits = meetings(Path(a, way, 0.0, 0.0, n), two)
-    inside = [h for h in hits if two.t0 < two.where(*h) < two.t1 and (h[0] - a[0]) * way[0] + (h[1] - a[1]) * way[1] > SAME]
+    inside = [
+        h
+        for h in hits
+        if two.t0 < two.where(*h) < two.t1 and (h[0] - a[0]) * way[0] + (h[1] - a[1]) * way[1] > SAME
+    ]
     return min(inside, key=lambda h: math.dist(h, at), default=None)
 
 
-
 def touching(one: Path, two: Path, at: Place, radius: float) -> tuple[Place, Place, Place] | None:
-    """Return centre and touching places of the rounding arc in the corner `at` of two paths, or None when it does not fit."""
+    """Return centre and touching places of the rounding arc in the corner `at` of two paths, or None when it
+    does not fit."""
     if isinstance(one, Bent) or isinstance(two, Bent):
-        centres = _bent_centres(one, two, radius) if isinstance(one, Bent) else _bent_centres(two, one, radius)
+        centres = (
+            _bent_centres(one, two, radius) if isinstance(one, Bent) else _bent_centres(two, one, radius)
+        )
     else:
         centres = (c for p in _beside(one, radius) for q in _beside(two, radius) for c in meetings(p, q))
     best: tuple[float, tuple[Place, Place, Place]] | None = None
@@ -74,7 +86,11 @@ def touching(one: Path, two: Path, at: Place, radius: float) -> tuple[Place, Pla
         if a is None or b is None:
             continue
         # Both touch, and both on the part of its curve that stays.
-        if abs(math.dist(a, centre) - radius) > SAME or abs(math.dist(b, centre) - radius) > SAME or math.dist(a, b) < SAME:
+        if (
+            abs(math.dist(a, centre) - radius) > SAME
+            or abs(math.dist(b, centre) - radius) > SAME
+            or math.dist(a, b) < SAME
+        ):
             continue
         away = math.dist(a, at) + math.dist(b, at)
         if best is None or away < best[0]:
@@ -82,12 +98,13 @@ def touching(one: Path, two: Path, at: Place, radius: float) -> tuple[Place, Pla
     return best[1] if best else None
 
 
-
 def _bent_centres(bent: Path, other: Path, radius: float) -> Iterator[Place]:
-    """Yield the places at a distance from a bent path and from another: along the first, where the second is as far away."""
+    """Yield the places at a distance from a bent path and from another: along the first, where the second is
+    as far away."""
     assert isinstance(bent, Bent)
 
     for side in (1.0, -1.0):
+
         def centre(t: float, side: float = side) -> Place:
             (x, y), (dx, dy) = bent.moved(t, 0), bent.moved(t, 1)
             n = math.hypot(dx, dy) or 1.0
@@ -104,14 +121,19 @@ def _bent_centres(bent: Path, other: Path, radius: float) -> Iterator[Place]:
                 yield centre(float(brentq(off, low, high, xtol=1e-15)))
 
 
-
 def _beside(path: Path, radius: float) -> list[Path]:
     """Return the lines or circles at a distance from a path, on both sides."""
     if not path.radius:
         nx, ny = -path.direction[1] * radius, path.direction[0] * radius
-        return [replace(path, base=(path.base[0] + s * nx, path.base[1] + s * ny), t0=-math.inf, t1=math.inf) for s in (1, -1)]
-    return [Path(path.base, path.direction, r, 0.0, 2 * math.pi) for r in (path.radius + radius, path.radius - radius) if r > SAME]
-
+        return [
+            replace(path, base=(path.base[0] + s * nx, path.base[1] + s * ny), t0=-math.inf, t1=math.inf)
+            for s in (1, -1)
+        ]
+    return [
+        Path(path.base, path.direction, r, 0.0, 2 * math.pi)
+        for r in (path.radius + radius, path.radius - radius)
+        if r > SAME
+    ]
 
 
 def _foot(path: Path, place: Place) -> Place | None:

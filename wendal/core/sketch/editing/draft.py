@@ -1,4 +1,5 @@
-"""New geometry on its way into a drawing: places and what they were caught on, points, curves and what joins them."""
+"""New geometry on its way into a drawing: places and what they were caught on, points, curves and what joins
+them."""
 
 from __future__ import annotations
 
@@ -7,7 +8,20 @@ from typing import Literal
 
 from ...errors import SketchError
 from ...stored import Stored
-from ..drawn import Arc, Circle, Constraint, Curve, Drawing, Ellipse, EllipseArc, EllipsePath, Line, Place, Spline, chord_knots
+from ..drawn import (
+    Arc,
+    Circle,
+    Constraint,
+    Curve,
+    Drawing,
+    Ellipse,
+    EllipseArc,
+    EllipsePath,
+    Line,
+    Place,
+    Spline,
+    chord_knots,
+)
 
 __all__ = ["SMALLEST", "Draft", "End"]
 
@@ -47,10 +61,14 @@ class Draft:
         point = f"p{self._last}"
         self._points[point] = end.at
         if end.on.startswith("middle:"):
-            self.joins.append((False, Constraint(kind="midpoint", of=[point, end.on.removeprefix("middle:")])))
+            self.joins.append(
+                (False, Constraint(kind="midpoint", of=[point, end.on.removeprefix("middle:")]))
+            )
         elif end.on:
             is_point = self._drawing.sort(end.on) == "point"
-            self.joins.append((False, Constraint(kind="coincident" if is_point else "on_curve", of=[point, end.on])))
+            self.joins.append(
+                (False, Constraint(kind="coincident" if is_point else "on_curve", of=[point, end.on]))
+            )
         return point
 
     def begun_at(self, place: Place) -> None:
@@ -67,26 +85,37 @@ class Draft:
         """Make a circle; one without radius is refused."""
         if radius < SMALLEST:
             raise SketchError("A circle needs a radius greater than zero.", field="ends")
-        return self._curve(Circle(centre=centre, radius=radius, construction=self._construction or construction))
+        return self._curve(
+            Circle(centre=centre, radius=radius, construction=self._construction or construction)
+        )
 
     def arc(self, centre: str, start: str, end: str) -> str:
         """Make an arc, counter-clockwise."""
         radius = math.dist(self._points[centre], self._points[start])
-        return self._curve(Arc(centre=centre, start=start, end=end, radius=radius, construction=self._construction))
+        return self._curve(
+            Arc(centre=centre, start=start, end=end, radius=radius, construction=self._construction)
+        )
 
     def ellipse(self, centre: str, tip: str, radius: float) -> str:
         """Make an ellipse from its middle, the end of a half-axis, and the other half-axis in mm."""
         return self._curve(Ellipse(centre=centre, tip=tip, radius=radius, construction=self._construction))
 
     def part(self, ellipse: str, start: str, end: End) -> str:
-        """Make an ellipse just drawn a part of itself, from a point on it to where the direction of another place meets it."""
+        """Make an ellipse just drawn a part of itself, from a point on it to where the direction of another
+        place meets it."""
         whole = self._curves[ellipse]
         assert isinstance(whole, Ellipse)
         (cx, cy), (tx, ty) = self._points[whole.centre], self._points[whole.tip]
         path = EllipsePath((cx, cy), (tx - cx, ty - cy), 0.0, 0.0, 2 * math.pi, other=whole.radius)
         stop = self.point(End(at=path.at(path.angle(end.at)), on=end.on))
-        self._curves[ellipse] = EllipseArc(centre=whole.centre, tip=whole.tip, start=start, end=stop, radius=whole.radius,
-                                           construction=whole.construction)
+        self._curves[ellipse] = EllipseArc(
+            centre=whole.centre,
+            tip=whole.tip,
+            start=start,
+            end=stop,
+            radius=whole.radius,
+            construction=whole.construction,
+        )
         return ellipse
 
     def spline(self, over: list[str], manner: Literal["through", "pulled"]) -> str:
@@ -121,7 +150,8 @@ class Draft:
         return bool(entity) and not entity.startswith("middle:") and self._drawing.sort(entity) != "point"
 
     def leaving(self, point: str) -> tuple[str, Place]:
-        """Return the curve that ends at a point and the direction in which it leaves there; raises SketchError."""
+        """Return the curve that ends at a point and the direction in which it leaves there; raises
+        SketchError."""
         owner = self._drawing.owner(point) if point else None
         curve = self._drawing.curves.get(owner or "")
         if owner is None or not isinstance(curve, Line | Arc) or point not in curve.ends:
@@ -138,5 +168,10 @@ class Draft:
     def drawing(self) -> Drawing:
         """Return the drawing with the new geometry, not yet joined."""
         old = self._drawing
-        return old.model_copy(update={"points": {**old.points, **self._points},
-                                      "curves": {**old.curves, **self._curves}, "last": self._last})
+        return old.model_copy(
+            update={
+                "points": {**old.points, **self._points},
+                "curves": {**old.curves, **self._curves},
+                "last": self._last,
+            }
+        )

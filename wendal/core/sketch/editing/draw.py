@@ -29,12 +29,30 @@ class Automatic(Stored):
 
 
 class Draw(Stored):
-    """Draw a shape through places; values are typed measures, such as {"width": "40 mm"}; sides : of a polygon."""
+    """Draw a shape through places; values are typed measures, such as {"width": "40 mm"}; sides : of a
+    polygon."""
 
     op: Literal["draw"] = "draw"
-    shape: Literal["point", "line", "rectangle", "rectangle_centre", "rectangle_three", "circle", "circle_three", "circle_tangent",
-                   "arc", "arc_centre", "tangent_arc", "slot", "arc_slot", "polygon", "ellipse", "ellipse_arc", "spline",
-                   "spline_pulled"]
+    shape: Literal[
+        "point",
+        "line",
+        "rectangle",
+        "rectangle_centre",
+        "rectangle_three",
+        "circle",
+        "circle_three",
+        "circle_tangent",
+        "arc",
+        "arc_centre",
+        "tangent_arc",
+        "slot",
+        "arc_slot",
+        "polygon",
+        "ellipse",
+        "ellipse_arc",
+        "spline",
+        "spline_pulled",
+    ]
     ends: list[End] = Field(min_length=1, max_length=200)
     automatic: list[Automatic] = Field(default_factory=list)
     values: dict[str, str] = Field(default_factory=dict)
@@ -42,17 +60,21 @@ class Draw(Stored):
     construction: bool = False
 
 
-@edits(Draw, 'Draw a {shape}')
+@edits(Draw, "Draw a {shape}")
 def drawn(drawing: Drawing, edit: Draw, bench: Bench) -> Drawing:
     draft = Draft(drawing, edit.construction, edit.sides)
     try:
         made = SHAPES[edit.shape](draft, edit.ends)
         draft.begun_at(edit.ends[0].at)
     except IndexError as error:
-        raise SketchError(f"The {edit.shape.split('_')[0]} needs more places than the {len(edit.ends)} given.", field="ends") from error
+        raise SketchError(
+            f"The {edit.shape.split('_')[0]} needs more places than the {len(edit.ends)} given.", field="ends"
+        ) from error
     result = draft.drawing()
-    wanted = [(draft.is_needed(a.kind), Constraint(kind=a.kind, of=[made, *([a.to] if a.to else [])]))
-              for a in edit.automatic]
+    wanted = [
+        (draft.is_needed(a.kind), Constraint(kind=a.kind, of=[made, *([a.to] if a.to else [])]))
+        for a in edit.automatic
+    ]
     for needed, c in [*draft.joins, *wanted]:
         result = _add_if_new(result, c, bench, needed=needed)
     for name, formula in edit.values.items():
@@ -66,7 +88,10 @@ def drawn(drawing: Drawing, edit: Draw, bench: Bench) -> Drawing:
 
 
 def _sized(drawing: Drawing, first: str, bench: Bench) -> Drawing:
-    """Solve for typed measures: the shape grows from where it was begun. Where that place can not stay, it moves least."""
+    """Solve for typed measures: the shape grows from where it was begun.
+
+    Where that place can not stay, it moves least.
+    """
     if first:
         held = with_constraint(drawing, Constraint(kind="fixed", of=[first]))
         with suppress(SketchError):

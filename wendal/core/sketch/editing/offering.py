@@ -1,4 +1,5 @@
-"""What can be done with some things of a sketch, told by their sorts: constraints that bind them, tools that work on them."""
+"""What can be done with some things of a sketch, told by their sorts: constraints that bind them, tools that
+work on them."""
 
 from __future__ import annotations
 
@@ -14,9 +15,13 @@ ENDED = {"line", "arc", "ellipse_arc", "spline"}
 
 
 def constraints_for(sorts: Sequence[str]) -> list[str]:
-    """Return the constraint kinds that bind just these things: a dimension first ("dimension" for all of them), then the rest, fixing last."""
+    """Return the constraint kinds that bind just these things: a dimension first ("dimension" for all of
+    them), then the rest, fixing last."""
     fitting = [r for r in all_rules() if r.key and any(_fits(pattern, sorts) for pattern in r.takes)]
-    return [*(["dimension"] if any(r.quantity for r in fitting) else []), *sorted((r.kind for r in fitting if not r.quantity), key="fixed".__eq__)]
+    return [
+        *(["dimension"] if any(r.quantity for r in fitting) else []),
+        *sorted((r.kind for r in fitting if not r.quantity), key="fixed".__eq__),
+    ]
 
 
 def _fits(pattern: Sequence[str], sorts: Sequence[str]) -> bool:

@@ -12,7 +12,23 @@ from scipy.spatial import cKDTree
 
 from ...errors import SketchError
 from ...stored import Stored, Value
-from ..drawn import Arc, Bent, Circle, Curve, Drawing, Ellipse, EllipseArc, Free, Layout, Line, Path, Place, Spline, SplinePath, meetings
+from ..drawn import (
+    Arc,
+    Bent,
+    Circle,
+    Curve,
+    Drawing,
+    Ellipse,
+    EllipseArc,
+    Free,
+    Layout,
+    Line,
+    Path,
+    Place,
+    Spline,
+    SplinePath,
+    meetings,
+)
 from ..explaining import name_of
 from ..regions import Piece
 from .base import Bench, edits, existing
@@ -21,12 +37,17 @@ from .pieces import SAME, Worked, carrier
 __all__ = ["FlipOffset", "OffsetChain", "beside", "chain_from", "gone_on"]
 
 SMOOTH = 1e-6  # rad
-ROUNDED = ("Outside of one corner the chain is rounded, since a spline does not go on beyond its end.",
-           "Outside of some corners the chain is rounded, since a spline does not go on beyond its end.")
+ROUNDED = (
+    "Outside of one corner the chain is rounded, since a spline does not go on beyond its end.",
+    "Outside of some corners the chain is rounded, since a spline does not go on beyond its end.",
+)
 
 
 class OffsetChain(Stored):
-    """Draw a chain beside a chain. side : 1 outside of a closed chain, or left of an open one as it begins; -1 the other side."""
+    """Draw a chain beside a chain.
+
+    side : 1 outside of a closed chain, or left of an open one as it begins; -1 the other side.
+    """
 
     op: Literal["offset"] = "offset"
     curves: list[str] = Field(min_length=1)
@@ -65,7 +86,10 @@ class Way:
         if not self.path.radius:
             return (-self.path.direction[1] * sign, self.path.direction[0] * sign)
         x, y = self.at(end)
-        return ((self.path.base[0] - x) / self.path.radius * sign, (self.path.base[1] - y) / self.path.radius * sign)
+        return (
+            (self.path.base[0] - x) / self.path.radius * sign,
+            (self.path.base[1] - y) / self.path.radius * sign,
+        )
 
     def beside(self, d: float) -> Path:
         """Return the carrier at d mm to the left; a radius of less than nothing is told by the caller."""
@@ -81,14 +105,21 @@ class Way:
 def _offset(drawing: Drawing, edit: OffsetChain, bench: Bench) -> tuple[Drawing, list[str]]:
     distance = bench.number(edit.distance, "length")
     if distance <= 0:
-        raise SketchError(f"An offset is greater than zero; this comes to {distance:g}. The side is a choice of its own.", field="distance")
+        raise SketchError(
+            f"An offset is greater than zero; this comes to {distance:g}. The side is a choice of its own.",
+            field="distance",
+        )
     work = Worked(drawing)
     formula, tag = edit.distance, bench.new_tag("offset")
     for ways, closed in _chains(drawing, edit.curves):
-        for side in ((edit.side, -edit.side) if edit.both else (edit.side,)):
-            _draw(work, ways, closed, side * distance, edit.round_gaps, Value(formula=formula, tag=tag), bench)
+        for side in (edit.side, -edit.side) if edit.both else (edit.side,):
+            _draw(
+                work, ways, closed, side * distance, edit.round_gaps, Value(formula=formula, tag=tag), bench
+            )
             formula, tag = tag or formula, ""
-    made = [c for k, c in work.drawing.constraints.items() if c.kind == "offset" and k not in drawing.constraints]
+    made = [
+        c for k, c in work.drawing.constraints.items() if c.kind == "offset" and k not in drawing.constraints
+    ]
     rounded = sum(source in drawing.points for c in made for source in c.of[::2])
     return work.drawing, [ROUNDED[rounded > 1]] if rounded and not edit.round_gaps else []
 
@@ -146,7 +177,9 @@ def _chains(drawing: Drawing, curves: list[str]) -> list[tuple[list[Way], bool]]
         ahead = grow(b)
         behind = [Way(w.curve, w.path, not w.forward) for w in reversed(grow(a))]
         ways = [*behind, Way(first, carrier(drawing, first), True), *ahead]
-        closed = (len(ways) > 1 or isinstance(ways[0].path, SplinePath)) and math.dist(ways[0].at(0), ways[-1].at(1)) < SAME
+        closed = (len(ways) > 1 or isinstance(ways[0].path, SplinePath)) and math.dist(
+            ways[0].at(0), ways[-1].at(1)
+        ) < SAME
         _sure(drawing, ways, closed)
         chains.append((ways, closed))
     return chains
@@ -158,31 +191,44 @@ def chain_from(drawing: Drawing, curve: str) -> tuple[list[Piece], bool]:
     rest = {c for c, k in drawing.curves.items() if not k.construction and k.ends}
     found, tips = [curve], {joined[p] for p in drawing.curves[curve].ends or ()}
     rest.discard(curve)
-    while fresh := [c for c in drawing.curves if c in rest and tips & {joined[p] for p in drawing.curves[c].ends or ()}]:
+    while fresh := [
+        c for c in drawing.curves if c in rest and tips & {joined[p] for p in drawing.curves[c].ends or ()}
+    ]:
         found += fresh
         rest -= set(fresh)
         tips |= {joined[p] for c in fresh for p in drawing.curves[c].ends or ()}
     chains = _chains(drawing, found)
     if len(chains) > 1:
-        raise SketchError("Several chains begin where this one ends, so it is not clear how it goes on.", field=curve)
+        raise SketchError(
+            "Several chains begin where this one ends, so it is not clear how it goes on.", field=curve
+        )
     ways, closed = chains[0]
-    return [Piece(w.curve, w.path, *((w.path.t0, w.path.t1) if w.forward else (w.path.t1, w.path.t0))) for w in ways], closed
+    return [
+        Piece(w.curve, w.path, *((w.path.t0, w.path.t1) if w.forward else (w.path.t1, w.path.t0)))
+        for w in ways
+    ], closed
 
 
 def gone_on(pieces: list[Piece], by: float, word: str = "beyond") -> list[Piece]:
-    """Return an open chain with its end gone on straight by mm: a line grows, a curve is followed by a line named `<curve>.<word>`."""
+    """Return an open chain with its end gone on straight by mm: a line grows, a curve is followed by a line
+    named `<curve>.<word>`."""
     last = pieces[-1]
     if not last.path.radius and not isinstance(last.path, Bent):
         return [*pieces[:-1], replace(last, t1=last.t1 + math.copysign(by, last.t1 - last.t0))]
-    x, y = Way(last.curve, replace(last.path, t0=min(last.t0, last.t1), t1=max(last.t0, last.t1)), last.t1 > last.t0).left(1)
+    x, y = Way(
+        last.curve, replace(last.path, t0=min(last.t0, last.t1), t1=max(last.t0, last.t1)), last.t1 > last.t0
+    ).left(1)
     return [*pieces, Piece(f"{last.curve}.{word}", Path(last.end, (y, -x), 0.0, 0.0, by), 0.0, by)]
 
 
 def beside(drawing: Drawing, pieces: list[Piece], closed: bool, d: float) -> list[Piece] | None:
-    """Return a chain at d mm to its left (negative: right), corners sharp; None where a curve would shrink to nothing or turn over."""
+    """Return a chain at d mm to its left (negative: right), corners sharp; None where a curve would shrink to
+    nothing or turn over."""
     if not d:
         return pieces
-    ways = [Way(p.curve, replace(p.path, t0=min(p.t0, p.t1), t1=max(p.t0, p.t1)), p.t1 > p.t0) for p in pieces]
+    ways = [
+        Way(p.curve, replace(p.path, t0=min(p.t0, p.t1), t1=max(p.t0, p.t1)), p.t1 > p.t0) for p in pieces
+    ]
     places = _joints(drawing, ways, closed, d, False)
     if places is None:
         return None
@@ -200,7 +246,10 @@ def beside(drawing: Drawing, pieces: list[Piece], closed: bool, d: float) -> lis
 
 
 def _joined(drawing: Drawing) -> dict[str, str]:
-    """Return for every point the one that stands for all it is joined to. Curves taken in meet where the model's edges do."""
+    """Return for every point the one that stands for all it is joined to.
+
+    Curves taken in meet where the model's edges do.
+    """
     joined = dict(Layout(drawing).joined)
     ends = [p for c in drawing.taken if c in drawing.curves for p in drawing.curves[c].ends or ()]
     if ends:
@@ -220,17 +269,29 @@ def _sure(drawing: Drawing, ways: list[Way], closed: bool) -> None:
         if not isinstance(a, Free) or not isinstance(b, Free) or abs(ux * vy - uy * vx) > SMOOTH:
             continue
         same = isinstance(a, Spline) and isinstance(b, Spline) and a.over == b.over
-        if not same and frozenset((one.curve, two.curve)) not in bound and not {one.curve, two.curve} <= drawing.taken.keys():
-            raise SketchError(f"{name_of(drawing, one.curve).capitalize()} runs smoothly into {name_of(drawing, two.curve)}, but nothing "
-                              "keeps it so. Make them tangent first.", field=two.curve)
+        if (
+            not same
+            and frozenset((one.curve, two.curve)) not in bound
+            and not {one.curve, two.curve} <= drawing.taken.keys()
+        ):
+            raise SketchError(
+                f"{name_of(drawing, one.curve).capitalize()} runs smoothly into "
+                f"{name_of(drawing, two.curve)}, but nothing "
+                "keeps it so. Make them tangent first.",
+                field=two.curve,
+            )
 
 
 def _turns_left(ways: list[Way]) -> bool:
     """Tell whether a closed chain runs counter-clockwise."""
-    return sum(w.path.area(*((w.path.t0, w.path.t1) if w.forward else (w.path.t1, w.path.t0))) for w in ways) > 0
+    return (
+        sum(w.path.area(*((w.path.t0, w.path.t1) if w.forward else (w.path.t1, w.path.t0))) for w in ways) > 0
+    )
 
 
-def _draw(work: Worked, ways: list[Way], closed: bool, distance: float, round_gaps: bool, value: Value, bench: Bench) -> None:
+def _draw(
+    work: Worked, ways: list[Way], closed: bool, distance: float, round_gaps: bool, value: Value, bench: Bench
+) -> None:
     """Draw the chain at so many mm outside (closed) or to the left (open)."""
     d = -distance if closed and _turns_left(ways) else distance
     places = _joints(work.drawing, ways, closed, d, round_gaps)
@@ -240,8 +301,13 @@ def _draw(work: Worked, ways: list[Way], closed: bool, distance: float, round_ga
             half = (low + high) / 2
             fits = _joints(work.drawing, ways, closed, d * half, round_gaps) is not None
             low, high = (half, high) if fits else (low, half)
-        limit = f" Up to about {bench.show(float(f'{abs(d) * low:.3g}'), 'length')} goes." if low > 1e-3 else ""
-        raise SketchError("At this distance a curve of the chain would shrink to nothing or turn over." + limit, field="distance")
+        limit = (
+            f" Up to about {bench.show(float(f'{abs(d) * low:.3g}'), 'length')} goes." if low > 1e-3 else ""
+        )
+        raise SketchError(
+            "At this distance a curve of the chain would shrink to nothing or turn over." + limit,
+            field="distance",
+        )
     pairs: list[str] = []
     made: list[tuple[str, str, str]] = []  # curve, start and end of the way along it
     for w, (a, b) in zip(ways, places, strict=True):
@@ -256,8 +322,15 @@ def _draw(work: Worked, ways: list[Way], closed: bool, distance: float, round_ga
         elif isinstance(source, Line):
             c = work.curve(Line(start=start, end=end, construction=source.construction))
         else:
-            c = work.curve(Arc(centre=work.point(w.path.base), start=start, end=end, radius=beside.radius,
-                               construction=source.construction))
+            c = work.curve(
+                Arc(
+                    centre=work.point(w.path.base),
+                    start=start,
+                    end=end,
+                    radius=beside.radius,
+                    construction=source.construction,
+                )
+            )
         pairs += [w.curve, c]
         made.append((c, *((start, end) if w.forward else (end, start))))
     for i in range(len(made) if closed else len(made) - 1):
@@ -279,7 +352,10 @@ def _further(source: Ellipse | EllipseArc | Spline, beside: Path) -> Ellipse | E
     """Return a free curve as it runs further away from what its points shape."""
     assert isinstance(beside, Bent)
     if abs(beside.away) < SAME:
-        raise SketchError("At this distance the chain would run along the very curve that it is already beside.", field="distance")
+        raise SketchError(
+            "At this distance the chain would run along the very curve that it is already beside.",
+            field="distance",
+        )
     return source.model_copy(update={"side": 1 if beside.away > 0 else -1, "away": abs(beside.away)})
 
 
@@ -289,15 +365,25 @@ def _gap(work: Worked, before: Way, tip: str, tail: str, radius: float, left: bo
     # Seen from the corner, a chain to the left of a right turn runs clockwise about it.
     first, last = (tail, tip) if left else (tip, tail)
     start, stop = work.point(work.drawing.place(first)), work.point(work.drawing.place(last))
-    arc = work.curve(Arc(centre=work.point(before.at(1)), start=start, end=stop, radius=radius,
-                         construction=work.drawing.curves[before.curve].construction))
+    arc = work.curve(
+        Arc(
+            centre=work.point(before.at(1)),
+            start=start,
+            end=stop,
+            radius=radius,
+            construction=work.drawing.curves[before.curve].construction,
+        )
+    )
     work.constrain("coincident", start, first)
     work.constrain("coincident", stop, last)
     return [end, arc]
 
 
-def _joints(drawing: Drawing, ways: list[Way], closed: bool, d: float, round_gaps: bool) -> list[tuple[Place, Place]] | None:
-    """Return where each offset curve begins and ends, or None where one would shrink to nothing or turn over."""
+def _joints(
+    drawing: Drawing, ways: list[Way], closed: bool, d: float, round_gaps: bool
+) -> list[tuple[Place, Place]] | None:
+    """Return where each offset curve begins and ends, or None where one would shrink to nothing or turn
+    over."""
     if any(w.path.radius and w.beside(d).radius < SAME for w in ways):
         return None
     n = len(ways)
@@ -311,13 +397,19 @@ def _joints(drawing: Drawing, ways: list[Way], closed: bool, d: float, round_gap
         if math.dist(here, there) < SAME:
             continue
         if one is two:
-            raise SketchError(f"{name_of(drawing, one.curve).capitalize()} comes back to its beginning at a corner. Break it in two and "
-                              "offset both parts as a chain.", field=one.curve)
+            raise SketchError(
+                f"{name_of(drawing, one.curve).capitalize()} comes back to its beginning at a corner. Break "
+                "it in two and "
+                "offset both parts as a chain.",
+                field=one.curve,
+            )
         (ax, ay), (bx, by) = one.left(1), two.left(0)
         convex = (ax * by - ay * bx) * d < 0
         if convex and round_gaps:
             continue
-        met = meetings(*(p.whole() if isinstance(p, SplinePath) else p for p in (one.beside(d), two.beside(d))))
+        met = meetings(
+            *(p.whole() if isinstance(p, SplinePath) else p for p in (one.beside(d), two.beside(d)))
+        )
         if not met and convex and (isinstance(one.path, SplinePath) or isinstance(two.path, SplinePath)):
             continue  # beyond its end there is nothing of a spline: such a corner is always rounded
         if not met:

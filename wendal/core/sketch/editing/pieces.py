@@ -1,4 +1,5 @@
-"""What trimming, extending and splitting share: where curves are cut, moving an end to a cut, and dividing a curve in two."""
+"""What trimming, extending and splitting share: where curves are cut, moving an end to a cut, and dividing a
+curve in two."""
 
 from __future__ import annotations
 
@@ -8,7 +9,25 @@ from dataclasses import dataclass
 from typing import Any
 
 from ...errors import SketchError
-from ..drawn import AXES, Arc, Circle, Constraint, Curve, Drawing, Ellipse, EllipseArc, Layout, Line, Oval, Path, Place, Spline, Text, crossings, path_of
+from ..drawn import (
+    AXES,
+    Arc,
+    Circle,
+    Constraint,
+    Curve,
+    Drawing,
+    Ellipse,
+    EllipseArc,
+    Layout,
+    Line,
+    Oval,
+    Path,
+    Place,
+    Spline,
+    Text,
+    crossings,
+    path_of,
+)
 from ..explaining import name_of
 from .arrange import without
 
@@ -71,7 +90,8 @@ def ends_at(drawing: Drawing, curve: str, place: Place) -> str | None:
 
 
 class Worked:
-    """A drawing while it is cut: curves keep their ids, and with them the constraints that still make sense."""
+    """A drawing while it is cut: curves keep their ids, and with them the constraints that still make
+    sense."""
 
     def __init__(self, drawing: Drawing) -> None:
         self.drawing = drawing
@@ -131,7 +151,13 @@ class Worked:
         # An end that lay on the curve by a constraint lies on it by the joint now.
         own = self.drawing.owner(point)
         mates = self.joined_with(end)
-        self.drop(*(k for k, c in self.drawing.constraints.items() if c.kind == "on_curve" and c.of[1] == own and c.of[0] in mates))
+        self.drop(
+            *(
+                k
+                for k, c in self.drawing.constraints.items()
+                if c.kind == "on_curve" and c.of[1] == own and c.of[0] in mates
+            )
+        )
         self.constrain("coincident", point, end)
 
     def joined_with(self, point: str) -> set[str]:
@@ -140,7 +166,8 @@ class Worked:
         return {p for p, r in joined.items() if r == joined[point]}
 
     def move_end(self, curve: str, which: int, cut: Cut) -> str:
-        """Let a line, arc or spline begin (0) or end (1) at a cut; the old end goes, with what hung on it. Returns the new end.
+        """Let a line, arc or spline begin (0) or end (1) at a cut; the old end goes, with what hung on it.
+        Returns the new end.
 
         The points of a spline stay, since they shape what is left of it.
         """
@@ -156,7 +183,8 @@ class Worked:
         return fresh
 
     def restore_end(self, curve: str, which: int) -> None:
-        """Let a part of a spline begin (0) or end (1) where the whole one does; what runs beside one still has an end of its own there."""
+        """Let a part of a spline begin (0) or end (1) where the whole one does; what runs beside one still
+        has an end of its own there."""
         c = self.drawing.curves[curve]
         assert isinstance(c, Spline)
         if c.side:
@@ -168,14 +196,19 @@ class Worked:
         self.drop(getattr(c, name))
 
     def own(self, curve: str) -> str:
-        """Return a curve that may be cut: one that was taken in stays as construction, and a curve of the sketch's own follows it."""
+        """Return a curve that may be cut: one that was taken in stays as construction, and a curve of the
+        sketch's own follows it."""
         if curve not in self.drawing.taken:
             return curve
         c = self.drawing.curves[curve]
         self.replace(curve, c.model_copy(update={"construction": True}))
         if isinstance(c, Spline):
             return self.curve(c)  # it runs over the same points
-        fresh = {name: self.point(self.drawing.place(getattr(c, name))) for name in ("centre", "tip", "start", "end") if hasattr(c, name)}
+        fresh = {
+            name: self.point(self.drawing.place(getattr(c, name)))
+            for name in ("centre", "tip", "start", "end")
+            if hasattr(c, name)
+        }
         made = self.curve(c.model_copy(update=fresh))
         if isinstance(c, Line):
             self.constrain("collinear", curve, made)
@@ -193,7 +226,9 @@ class Worked:
         def speaks(c: Constraint) -> bool:
             if c.kind == "equal":
                 return line and curve in c.of
-            return (c.kind in ("distance", "arc_length") and c.of == [curve]) or (c.kind == "midpoint" and c.of[1:] == [curve])
+            return (c.kind in ("distance", "arc_length") and c.of == [curve]) or (
+                c.kind == "midpoint" and c.of[1:] == [curve]
+            )
 
         self.drop(*(k for k, c in self.drawing.constraints.items() if speaks(c)))
 
@@ -209,7 +244,8 @@ class Worked:
                 self.retarget(k, [start, end, *self.drawing.line_points(other)])
 
     def divide(self, curve: str, low: Cut, high: Cut) -> tuple[str, str]:
-        """Keep a line, arc or spline up to `low`, and from `high` on as a new curve; returns the two new ends."""
+        """Keep a line, arc or spline up to `low`, and from `high` on as a new curve; returns the two new
+        ends."""
         c = self.drawing.curves[curve]
         assert isinstance(c, Line | Arc | EllipseArc | Spline)
         if isinstance(c, Line):
@@ -219,7 +255,11 @@ class Worked:
         if isinstance(c, Line):
             rest = self.curve(c.model_copy(update={"start": second}))
         else:
-            own = {name: self.point(self.drawing.place(getattr(c, name))) for name in ("centre", "tip") if hasattr(c, name)}
+            own = {
+                name: self.point(self.drawing.place(getattr(c, name)))
+                for name in ("centre", "tip")
+                if hasattr(c, name)
+            }
             rest = self.curve(c.model_copy(update={"start": second, **own}))
         self.replace(curve, c.model_copy(update={"end": first}))
         self._follow(curve, rest, c.points[-1])
@@ -268,7 +308,10 @@ class Worked:
             self.replace(circle, EllipseArc(start=first, end=second, **c.model_dump(exclude={"kind"})))
         else:
             assert isinstance(c, Circle)
-            self.replace(circle, Arc(centre=c.centre, start=first, end=second, radius=c.radius, construction=c.construction))
+            self.replace(
+                circle,
+                Arc(centre=c.centre, start=first, end=second, radius=c.radius, construction=c.construction),
+            )
         self.join(first, start)
         self.join(second, end)
 

@@ -1,4 +1,5 @@
-"""The shapes one draws: each turns a few places into points, curves and the constraints that make it that shape."""
+"""The shapes one draws: each turns a few places into points, curves and the constraints that make it that
+shape."""
 
 from __future__ import annotations
 
@@ -64,7 +65,10 @@ def _rectangle_centre(draft: Draft, ends: list[End]) -> str:
     made = _rectangle(draft, [End(at=(2 * cx - x, 2 * cy - y)), End(at=(x, y), on=ends[1].on)])
     middle = draft.point(ends[0])
     lines = draft.made
-    caught, draft.joins = draft.joins[-1:] if ends[0].on else [], draft.joins[:-1] if ends[0].on else draft.joins
+    caught, draft.joins = (
+        draft.joins[-1:] if ends[0].on else [],
+        draft.joins[:-1] if ends[0].on else draft.joins,
+    )
     draft.join("midpoint", middle, draft.start_of(lines[0]), draft.start_of(lines[2]))
     draft.joins += caught
     return made
@@ -96,13 +100,16 @@ def _rectangle_three(draft: Draft, ends: list[End]) -> str:
 
 
 def _through(a: Place, b: Place, c: Place) -> tuple[Place, float]:
-    """Return centre and radius of the circle through three places; raises SketchError when they lie in one line."""
+    """Return centre and radius of the circle through three places; raises SketchError when they lie in one
+    line."""
     d = 2 * (a[0] * (b[1] - c[1]) + b[0] * (c[1] - a[1]) + c[0] * (a[1] - b[1]))
     if abs(d) < SMALLEST:
         raise SketchError("These three places lie in one line, so no circle goes through them.", field="ends")
     a2, b2, c2 = (p[0] ** 2 + p[1] ** 2 for p in (a, b, c))
-    centre = ((a2 * (b[1] - c[1]) + b2 * (c[1] - a[1]) + c2 * (a[1] - b[1])) / d,
-              (a2 * (c[0] - b[0]) + b2 * (a[0] - c[0]) + c2 * (b[0] - a[0])) / d)
+    centre = (
+        (a2 * (b[1] - c[1]) + b2 * (c[1] - a[1]) + c2 * (a[1] - b[1])) / d,
+        (a2 * (c[0] - b[0]) + b2 * (a[0] - c[0]) + c2 * (b[0] - a[0])) / d,
+    )
     return centre, math.dist(centre, a)
 
 
@@ -120,7 +127,9 @@ def _circle_tangent(draft: Draft, ends: list[End]) -> str:
     """A circle that touches three lines, circles or arcs, each near the place it was picked at."""
     curves = [e.on for e in ends[:3]]
     if len(set(curves)) < 3 or any(not draft.is_curve(c) for c in curves):
-        raise SketchError("Pick three different lines, circles or arcs for the circle to touch.", field="ends")
+        raise SketchError(
+            "Pick three different lines, circles or arcs for the circle to touch.", field="ends"
+        )
     centre, radius = _through(ends[0].at, ends[1].at, ends[2].at)
     ring = draft.circle(draft.point(End(at=centre)), radius)
     for c in curves:
@@ -243,7 +252,8 @@ def _ellipse(draft: Draft, ends: list[End]) -> str:
 
 
 def _across(ends: list[End]) -> float:
-    """Return the half-axis across, of an ellipse by its middle, the end of its other half-axis and a place on it."""
+    """Return the half-axis across, of an ellipse by its middle, the end of its other half-axis and a place on
+    it."""
     (cx, cy), (tx, ty), (px, py) = (e.at for e in (ends[0], ends[1], ends[2]))
     length = math.dist((cx, cy), (tx, ty))
     if length < SMALLEST:
@@ -272,11 +282,24 @@ def _spline(draft: Draft, ends: list[End], manner: Literal["through", "pulled"])
 
 
 SHAPES: dict[str, Callable[[Draft, list[End]], str]] = {
-    "point": _point, "line": _line, "rectangle": _rectangle, "circle": _circle, "arc": _arc,
-    "slot": _slot, "polygon": _polygon, "rectangle_centre": _rectangle_centre, "rectangle_three": _rectangle_three,
-    "circle_three": _circle_three, "circle_tangent": _circle_tangent, "arc_centre": _arc_centre, "tangent_arc": _tangent_arc,
-    "arc_slot": _arc_slot, "ellipse": _ellipse, "ellipse_arc": _ellipse_arc,
-    "spline": lambda draft, ends: _spline(draft, ends, "through"), "spline_pulled": lambda draft, ends: _spline(draft, ends, "pulled"),
+    "point": _point,
+    "line": _line,
+    "rectangle": _rectangle,
+    "circle": _circle,
+    "arc": _arc,
+    "slot": _slot,
+    "polygon": _polygon,
+    "rectangle_centre": _rectangle_centre,
+    "rectangle_three": _rectangle_three,
+    "circle_three": _circle_three,
+    "circle_tangent": _circle_tangent,
+    "arc_centre": _arc_centre,
+    "tangent_arc": _tangent_arc,
+    "arc_slot": _arc_slot,
+    "ellipse": _ellipse,
+    "ellipse_arc": _ellipse_arc,
+    "spline": lambda draft, ends: _spline(draft, ends, "through"),
+    "spline_pulled": lambda draft, ends: _spline(draft, ends, "pulled"),
 }
 
 Manner = Literal["", "horizontal", "vertical"]

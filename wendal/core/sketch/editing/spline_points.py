@@ -1,7 +1,8 @@
 """A spline with a point more, of the same shape.
 
-Through its points: the natural spline through the same places and one more on it is the same curve. Pulled by them: Boehm's knot
-insertion. Source: W. Boehm, Inserting new knots into B-spline curves, Computer-Aided Design 12 (1980) 199-201.
+Through its points: the natural spline through the same places and one more on it is the same curve. Pulled by
+them: Boehm's knot insertion. Source: W. Boehm, Inserting new knots into B-spline curves, Computer-Aided
+Design 12 (1980) 199-201.
 """
 
 from __future__ import annotations
@@ -24,7 +25,8 @@ NEAR = 1e-4  # of a spline's parameter: no room for another point
 
 
 class AddSplinePoint(Stored):
-    """Give a spline, its parts and its linked images one point more near a place; the curve stays as it is."""
+    """Give a spline, its parts and its linked images one point more near a place; the curve stays as it
+    is."""
 
     op: Literal["add_point"] = "add_point"
     curve: str
@@ -35,11 +37,20 @@ class AddSplinePoint(Stored):
 def _add(drawing: Drawing, edit: AddSplinePoint, bench: Bench) -> Drawing:
     spline = drawing.curves.get(edit.curve)
     if not isinstance(spline, Spline):
-        raise SketchError("Only a spline takes one point more. Click on one where it is to stand.", field="curve")
+        raise SketchError(
+            "Only a spline takes one point more. Click on one where it is to stand.", field="curve"
+        )
     work = Worked(drawing)
     name = work.named(edit.curve)
-    if any(isinstance(c, Spline) and c.over == spline.over for e, c in drawing.curves.items() if e in drawing.taken):
-        raise SketchError(f"{name.capitalize()} is taken in from the model, and has the points that it has there.", field="curve")
+    if any(
+        isinstance(c, Spline) and c.over == spline.over
+        for e, c in drawing.curves.items()
+        if e in drawing.taken
+    ):
+        raise SketchError(
+            f"{name.capitalize()} is taken in from the model, and has the points that it has there.",
+            field="curve",
+        )
     if len(spline.over) >= MOST:
         raise SketchError(f"{name.capitalize()} has {MOST} points, and can not have more.", field="curve")
     t = _parameter(drawing, edit.curve, spline, edit.at)
@@ -60,13 +71,20 @@ def _parameter(drawing: Drawing, curve: str, spline: Spline, at: Place) -> float
 
 def _inserted(work: Worked, spline: Spline, t: float, name: str) -> str:
     """Give all curves over the points of a spline one point more at a parameter; returns the new point."""
-    over, knots, moved, index, place = (_through if spline.manner == "through" else _pulled)(work.drawing, spline, t, name)
+    over, knots, moved, index, place = (_through if spline.manner == "through" else _pulled)(
+        work.drawing, spline, t, name
+    )
     fresh = work.point(place)
     points = work.drawing.points | dict(zip(over, moved, strict=True))
     over = [*over[:index], fresh, *over[index:]]
-    changed = {c: other.model_copy(update={"over": over, "knots": knots}) for c, other in work.drawing.curves.items()
-               if isinstance(other, Spline) and other.over == spline.over}
-    work.drawing = work.drawing.model_copy(update={"points": points | {fresh: place}, "curves": {**work.drawing.curves, **changed}})
+    changed = {
+        c: other.model_copy(update={"over": over, "knots": knots})
+        for c, other in work.drawing.curves.items()
+        if isinstance(other, Spline) and other.over == spline.over
+    }
+    work.drawing = work.drawing.model_copy(
+        update={"points": points | {fresh: place}, "curves": {**work.drawing.curves, **changed}}
+    )
     return fresh
 
 
@@ -80,7 +98,13 @@ def _through(drawing: Drawing, spline: Spline, t: float, name: str) -> Inserted:
     index = bisect(spline.knots, t)
     whole = spline.model_copy(update={"start": "", "end": "", "side": 0})
     x, y = path_of(drawing.model_copy(update={"curves": {"": whole}}), "").at(t)
-    return spline.over, [*spline.knots[:index], t, *spline.knots[index:]], [drawing.place(p) for p in spline.over], index, (x, y)
+    return (
+        spline.over,
+        [*spline.knots[:index], t, *spline.knots[index:]],
+        [drawing.place(p) for p in spline.over],
+        index,
+        (x, y),
+    )
 
 
 def _pulled(drawing: Drawing, spline: Spline, t: float, name: str) -> Inserted:

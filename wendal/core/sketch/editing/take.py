@@ -18,7 +18,8 @@ __all__ = ["FoundInModel", "Retake", "TakeIn"]
 
 
 class FoundInModel(Stored):
-    """One piece that a thing of the model comes to in the sketch's plane; manner : "" for that of the edit, else its own."""
+    """One piece that a thing of the model comes to in the sketch's plane; manner : "" for that of the edit,
+    else its own."""
 
     ref: ThingRef
     traced: Traced
@@ -27,10 +28,11 @@ class FoundInModel(Stored):
 
 
 class TakeIn(Stored):
-    """Take in things of the model: edges, corners, faces (all their edges, and the outlines of round ones) projected, or cut lines.
+    """Take in things of the model: edges, corners, faces (all their edges, and the outlines of round ones)
+    projected, or cut lines.
 
-    near : picked place (mm in the sketch); of several pieces the nearest is taken. found : what they come to, filled in by the
-    service, which has the model at hand.
+    near : picked place (mm in the sketch); of several pieces the nearest is taken. found : what they come to,
+    filled in by the service, which has the model at hand.
     """
 
     op: Literal["take_in"] = "take_in"
@@ -61,7 +63,11 @@ def _take_in(drawing: Drawing, edit: TakeIn, bench: Bench) -> Drawing:
             continue
         first, *more = [work.point(p) for p in piece.traced.places]
         curve = draw_traced(piece.traced, first, more)
-        entity = first if curve is None else work.curve(curve.model_copy(update={"construction": edit.construction}))
+        entity = (
+            first
+            if curve is None
+            else work.curve(curve.model_copy(update={"construction": edit.construction}))
+        )
         taken = {**work.drawing.taken, entity: Taken(ref=piece.ref, manner=manner, near=piece.near)}
         work.drawing = work.drawing.model_copy(update={"taken": taken})
     if work.drawing == drawing:
@@ -70,7 +76,8 @@ def _take_in(drawing: Drawing, edit: TakeIn, bench: Bench) -> Drawing:
 
 
 def _spot(near: Place | None, manner: str) -> Place | None:
-    """Return what tells the two outlines of a face apart; a projected thing comes in once, wherever it was picked."""
+    """Return what tells the two outlines of a face apart; a projected thing comes in once, wherever it was
+    picked."""
     return (round(near[0], 6), round(near[1], 6)) if near and manner == "outline" else None
 
 

@@ -22,9 +22,10 @@ __all__ = ["Extend", "Split", "Trim"]
 class Trim(Stored):
     """Take pieces of curves away.
 
-    manner : "nearest", the piece of curves[0] at path[0] between the next crossings; "sweep", every piece that the path (mm)
-    runs across; "corner", curves[0] and [1] meet in a corner, path[0] and [1] lie on what stays of each; "inside" and
-    "outside", what of curves[2:] lies between the boundaries curves[0] and [1], or beyond them.
+    manner : "nearest", the piece of curves[0] at path[0] between the next crossings; "sweep", every piece
+    that the path (mm) runs across; "corner", curves[0] and [1] meet in a corner, path[0] and [1] lie on what
+    stays of each; "inside" and "outside", what of curves[2:] lies between the boundaries curves[0] and [1],
+    or beyond them.
     """
 
     op: Literal["trim"] = "trim"
@@ -61,7 +62,9 @@ def _trim(drawing: Drawing, edit: Trim, bench: Bench) -> Drawing:
         _take_piece(work, edit.curves[0], edit.path[0])
     elif edit.manner == "sweep":
         if not _sweep(work, edit.path):
-            raise SketchError("The sweep crossed no curve; draw it across the pieces that are to go.", field="path")
+            raise SketchError(
+                "The sweep crossed no curve; draw it across the pieces that are to go.", field="path"
+            )
     elif edit.manner == "corner":
         _corner(work, edit.curves, edit.path)
     else:
@@ -80,8 +83,11 @@ def _take_piece(work: Worked, curve: str, place: Place) -> None:
         if not cuts:
             work.drop(curve)
         elif len(cuts) == 1:
-            raise SketchError(f"Only one curve meets {work.named(curve)}, at one place, so there is no piece to take. "
-                              "Delete it, or draw another curve across it.", field=curve)
+            raise SketchError(
+                f"Only one curve meets {work.named(curve)}, at one place, so there is no piece to take. "
+                "Delete it, or draw another curve across it.",
+                field=curve,
+            )
         else:
             after = next((c for c in cuts if c.t > t), cuts[0])
             before = next((c for c in reversed(cuts) if c.t <= t), cuts[-1])
@@ -108,12 +114,18 @@ def _sweep(work: Worked, places: list[Place]) -> bool:
         if length < SAME:
             continue
         way = Path(a, ((b[0] - a[0]) / length, (b[1] - a[1]) / length), 0.0, 0.0, length)
-        found = [(t, c) for c in work.drawing.curves for _, _, t, _ in crossings({"": way, c: carrier(work.drawing, c)})]
+        found = [
+            (t, c)
+            for c in work.drawing.curves
+            for _, _, t, _ in crossings({"": way, c: carrier(work.drawing, c)})
+        ]
         hits += [(c, way.at(t)) for t, c in sorted(found)]
     alive = [(c, at) for c, at in hits if c in work.drawing.curves]
     for curve, at in alive:
         # The piece may have gone with an earlier one, or stand under a new id.
-        here = next((c for c in [curve, *work.drawing.curves] if c in work.drawing.curves and _on(work, c, at)), None)
+        here = next(
+            (c for c in [curve, *work.drawing.curves] if c in work.drawing.curves and _on(work, c, at)), None
+        )
         if here:
             _take_piece(work, here, at)
     return bool(hits)
@@ -126,7 +138,9 @@ def _on(work: Worked, curve: str, at: Place) -> bool:
 
 def _corner(work: Worked, curves: list[str], places: list[Place]) -> None:
     if len(curves) != 2 or len(places) != 2 or curves[0] == curves[1]:
-        raise SketchError("A corner wants two curves, each picked on the part that is to stay.", field="curves")
+        raise SketchError(
+            "A corner wants two curves, each picked on the part that is to stay.", field="curves"
+        )
     corner_of(work, curves[0], curves[1], places)
 
 
@@ -134,17 +148,28 @@ def corner_of(work: Worked, one: str, other: str, places: list[Place]) -> tuple[
     """Let two lines or arcs end where they, or what they lengthen to, meet; returns their two joined ends."""
     for c in (one, other):
         if c in AXES:
-            raise SketchError(f"{name_of(work.drawing, c).capitalize()} has no ends to bring to a corner.", field=c)
+            raise SketchError(
+                f"{name_of(work.drawing, c).capitalize()} has no ends to bring to a corner.", field=c
+            )
         name = work.named(c)
         if not work.drawing.curves[c].ends:
             raise SketchError(f"{name.capitalize()} has no ends to bring to a corner.", field=c)
     one, other = work.own(one), work.own(other)
-    p, q = (path.whole() if isinstance(path, SplinePath) else path for path in (carrier(work.drawing, c) for c in (one, other)))
+    p, q = (
+        path.whole() if isinstance(path, SplinePath) else path
+        for path in (carrier(work.drawing, c) for c in (one, other))
+    )
     met = meetings(p, q)
     if not met:
-        raise SketchError(f"{work.named(one).capitalize()} and {work.named(other)} never meet, however far they go.", field=other)
+        raise SketchError(
+            f"{work.named(one).capitalize()} and {work.named(other)} never meet, however far they go.",
+            field=other,
+        )
     at = min(met, key=lambda m: math.dist(m, places[0]) + math.dist(m, places[1]))
-    ends = [_bring(work, c, carrier(work.drawing, c), place, at) for c, place in ((one, places[0]), (other, places[1]))]
+    ends = [
+        _bring(work, c, carrier(work.drawing, c), place, at)
+        for c, place in ((one, places[0]), (other, places[1]))
+    ]
     joined = work.joined_with(ends[0])
     if ends[1] not in joined:
         work.constrain("coincident", ends[0], ends[1])
@@ -152,7 +177,8 @@ def corner_of(work: Worked, one: str, other: str, places: list[Place]) -> tuple[
 
 
 def _bring(work: Worked, curve: str, path: Path, keep: Place, at: Place) -> str:
-    """Move the end of a curve that is on the far side of the kept place to `at`; an end that is there stays."""
+    """Move the end of a curve that is on the far side of the kept place to `at`; an end that is there
+    stays."""
     t, goal = parameter(path, keep), path.where(*at)
     beyond = path.turns and goal > path.t1  # then the nearer way round
     which = int(goal - path.t1 < path.t0 + TURN - goal if beyond else goal > t)
@@ -165,7 +191,9 @@ def _bring(work: Worked, curve: str, path: Path, keep: Place, at: Place) -> str:
 def _between(work: Worked, edit: Trim) -> None:
     """Trim curves inside or outside of two boundaries."""
     if len(edit.curves) < 3:
-        raise SketchError(f"Trim {edit.manner} wants two boundaries and then the curves to trim.", field="curves")
+        raise SketchError(
+            f"Trim {edit.manner} wants two boundaries and then the curves to trim.", field="curves"
+        )
     first, second, *targets = edit.curves
     for curve in targets:
         work.named(curve)
@@ -173,12 +201,17 @@ def _between(work: Worked, edit: Trim) -> None:
         path = carrier(work.drawing, curve)
         ones, twos = (cuts_of(work.drawing, curve, path, [b]) for b in (first, second))
         if not ones or not twos:
-            raise SketchError(f"{work.named(curve).capitalize()} does not cross both boundaries.", field=curve)
+            raise SketchError(
+                f"{work.named(curve).capitalize()} does not cross both boundaries.", field=curve
+            )
         low, high = min(((a, b) for a in ones for b in twos), key=lambda ab: abs(ab[0].t - ab[1].t))
         if low.t > high.t:
             low, high = high, low
         if high.t - low.t < SAME / path.scale:
-            raise SketchError(f"Both boundaries cross {work.named(curve)} at one place, so nothing lies between.", field=curve)
+            raise SketchError(
+                f"Both boundaries cross {work.named(curve)} at one place, so nothing lies between.",
+                field=curve,
+            )
         if path.closed:
             inside = edit.manner == "inside"
             work.open_circle(curve, *((high, low) if inside else (low, high)))
@@ -204,11 +237,19 @@ def _extend(drawing: Drawing, edit: Extend, bench: Bench) -> Drawing:
     if isinstance(path, SplinePath):
         reach = 1.0 - path.t1 if which else path.t0
         if reach * path.scale < SAME:
-            raise SketchError(f"This is where the whole of {name} ends: it goes no further. Pull its last point instead.", field=edit.curve)
+            raise SketchError(
+                f"This is where the whole of {name} ends: it goes no further. Pull its last point instead.",
+                field=edit.curve,
+            )
     low, high = (end, end + reach) if which else (end - reach, end)
     beyond = replace(path, t0=low, t1=high)
-    cuts = [cut for cut in cuts_of(drawing, edit.curve, beyond)
-            if SAME / path.scale < abs(cut.t - end) < reach + (SAME if isinstance(path, SplinePath) else -SAME) / path.scale]
+    cuts = [
+        cut
+        for cut in cuts_of(drawing, edit.curve, beyond)
+        if SAME / path.scale
+        < abs(cut.t - end)
+        < reach + (SAME if isinstance(path, SplinePath) else -SAME) / path.scale
+    ]
     if not cuts and isinstance(path, SplinePath):
         work.restore_end(curve, which)
         return work.drawing
@@ -230,8 +271,14 @@ def _split(drawing: Drawing, edit: Split, bench: Bench) -> Drawing:
             raise SketchError("A circle is split at two different places.", field="at")
         work.open_circle(curve, *cuts)
         arc = work.drawing.curves[curve]
-        own = {name: work.point(work.drawing.place(getattr(arc, name))) for name in ("centre", "tip") if hasattr(arc, name)}
-        rest = work.curve(arc.model_copy(update={**own, "start": work.point(cuts[1].at), "end": work.point(cuts[0].at)}))
+        own = {
+            name: work.point(work.drawing.place(getattr(arc, name)))
+            for name in ("centre", "tip")
+            if hasattr(arc, name)
+        }
+        rest = work.curve(
+            arc.model_copy(update={**own, "start": work.point(cuts[1].at), "end": work.point(cuts[0].at)})
+        )
         (a, b), (p, q) = arc.ends or ("", ""), work.drawing.curves[rest].ends or ("", "")
         work.same_round(curve, rest)
         work.constrain("coincident", b, p)
@@ -240,7 +287,9 @@ def _split(drawing: Drawing, edit: Split, bench: Bench) -> Drawing:
     if len(cuts) != 1:
         raise SketchError("A line, arc or spline is split at one place.", field="at")
     if min(cuts[0].t - path.t0, path.t1 - cuts[0].t) * path.scale < SAME:
-        raise SketchError(f"This place is the end of {name}; split it somewhere between its ends.", field="at")
+        raise SketchError(
+            f"This place is the end of {name}; split it somewhere between its ends.", field="at"
+        )
     low, high = work.divide(curve, cuts[0], cuts[0])
     work.constrain("coincident", low, high)
     return work.drawing

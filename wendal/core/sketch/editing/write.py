@@ -26,7 +26,8 @@ LONGEST = 200
 class Write(Stored):
     """Write along a curve, or along a new base line between two ends.
 
-    turned : on the other side of the curve; None takes the side on which it reads from below, or outside a circle.
+    turned : on the other side of the curve; None takes the side on which it reads from below, or outside a
+    circle.
     """
 
     op: Literal["write"] = "write"
@@ -60,18 +61,32 @@ def _write(drawing: Drawing, edit: Write, bench: Bench) -> Drawing:
     base = edit.along
     if base:
         if base not in drawing.curves:
-            raise SketchError("A text stands along a curve of the sketch: a line, arc, circle, ellipse or spline.", field="along")
+            raise SketchError(
+                "A text stands along a curve of the sketch: a line, arc, circle, ellipse or spline.",
+                field="along",
+            )
     elif len(edit.ends) == 2:
         before = set(drawing.curves)
-        drawing = drawn(drawing, Draw(shape="line", ends=edit.ends, automatic=edit.automatic, construction=True), bench)
+        drawing = drawn(
+            drawing, Draw(shape="line", ends=edit.ends, automatic=edit.automatic, construction=True), bench
+        )
         base = next(c for c in drawing.curves if c not in before)
     else:
-        raise SketchError("Pick a curve for the text to stand along, or give both ends of a new base line.", field="along")
+        raise SketchError(
+            "Pick a curve for the text to stand along, or give both ends of a new base line.", field="along"
+        )
     turned = reads_turned(drawing, base) if edit.turned is None else edit.turned
     height = Value(formula=edit.height, tag=bench.new_tag("text_height"))
     own, last = drawing.last + 1, drawing.last + 1 + len(edit.words)
-    text = Text(base=base, words=edit.words, font=edit.font, height=height, place=edit.place, turned=turned,
-                marks=list(range(own + 1, last + 1)))
+    text = Text(
+        base=base,
+        words=edit.words,
+        font=edit.font,
+        height=height,
+        place=edit.place,
+        turned=turned,
+        marks=list(range(own + 1, last + 1)),
+    )
     return drawing.model_copy(update={"texts": {**drawing.texts, f"t{own}": text}, "last": last})
 
 
@@ -83,12 +98,21 @@ def _set_text(drawing: Drawing, edit: SetText, bench: Bench) -> Drawing:
     words, font = edit.words if edit.words is not None else text.words, edit.font or text.font
     _legible(words, font)
     marks = _marks(text, words, drawing.last + 1, keep=font == text.font)
-    changed = {"words": words, "font": font, "marks": marks, "place": edit.place or text.place,
-               "turned": text.turned if edit.turned is None else edit.turned}
+    changed = {
+        "words": words,
+        "font": font,
+        "marks": marks,
+        "place": edit.place or text.place,
+        "turned": text.turned if edit.turned is None else edit.turned,
+    }
     if edit.height is not None:
         changed["height"] = text.height.model_copy(update={"formula": edit.height})
-    return drawing.model_copy(update={"texts": {**drawing.texts, edit.text: text.model_copy(update=changed)},
-                                      "last": max(drawing.last, *marks)})
+    return drawing.model_copy(
+        update={
+            "texts": {**drawing.texts, edit.text: text.model_copy(update=changed)},
+            "last": max(drawing.last, *marks),
+        }
+    )
 
 
 def _legible(words: str, font: str) -> None:
@@ -101,15 +125,19 @@ def _legible(words: str, font: str) -> None:
         raise SketchError("A text is one line; write each line as a text of its own.", field="words")
     missing = unknown_signs(words, font)
     if missing:
-        raise SketchError(f"{FONTS[font][0]} has no sign for “{'”, “'.join(missing[:5])}”. Leave it out, or take another font.",
-                          field="words")
+        raise SketchError(
+            f"{FONTS[font][0]} has no sign for “{'”, “'.join(missing[:5])}”. Leave it out, or take another "
+            "font.",
+            field="words",
+        )
 
 
 def _marks(text: Text, words: str, following: int, *, keep: bool) -> list[int]:
-    """Return a number for every sign of new words: its old one where the sign was there before, else a fresh one from `following` on.
+    """Return a number for every sign of new words: its old one where the sign was there before, else a fresh
+    one from `following` on.
 
-    Fresh ones were never given to anything in the sketch, so that a deleted sign's faces never come to mean another's. In another font no
-    face is what it was, so none keeps its number.
+    Fresh ones were never given to anything in the sketch, so that a deleted sign's faces never come to mean
+    another's. In another font no face is what it was, so none keeps its number.
     """
     marks: list[int] = []
     for how, a, b, c, d in SequenceMatcher(None, text.words, words, autojunk=False).get_opcodes():

@@ -1,7 +1,8 @@
-"""The residual of two free curves that run on into each other, with analytic Jacobian, in the manner of `rows`.
+"""The residual of two free curves that run on into each other, with analytic Jacobian, in the manner of
+`rows`.
 
-Each runs at their shared end p in its own direction u = S'/|S'| at the foot of p. The angle between the two counts: with n to the left
-of u, it changes by n.dS' / |S'| of each, whatever shapes it.
+Each runs at their shared end p in its own direction u = S'/|S'| at the foot of p. The angle between the two
+counts: with n to the left of u, it changes by n.dS' / |S'| of each, whatever shapes it.
 """
 
 from __future__ import annotations
@@ -24,7 +25,10 @@ OVAL: Shape = ((), 0)  # an ellipse: middle, tip and the other half-axis
 
 @lru_cache(maxsize=256)
 def smooth_joint(one: Shape, other: Shape) -> Kernel:
-    """Make the kernel: P0 (mm) times the sine of the angle at p. Variables those of the one curve, those of the other, p."""
+    """Make the kernel: P0 (mm) times the sine of the angle at p.
+
+    Variables those of the one curve, those of the other, p.
+    """
     k, m = (2 * count or 5 for _, count in (one, other))
 
     def kernel(X: Array, P: Array) -> tuple[Array, Array]:
@@ -36,6 +40,7 @@ def smooth_joint(one: Shape, other: Shape) -> Kernel:
             along = P[i, 0] * float(u @ v)
             J[i] = along * np.concatenate([-by_one, by_other, other_p - one_p])
         return r, J
+
     return kernel
 
 

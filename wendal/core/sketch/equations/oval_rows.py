@@ -1,8 +1,9 @@
 """Residuals of what touches an ellipse, or runs beside one, with analytic Jacobians, in the manner of `rows`.
 
-Where a circle touches is no unknown: it is a foot of its centre, and a distance taken there does not change to first order
-when the foot does (the envelope theorem). The ellipse is given by its middle c, the tip t of one half-axis and the other half-axis b:
-E(s) = c + cos s w + sin s b Jw / |w| for w = t - c and Jw to the left of w.
+Where a circle touches is no unknown: it is a foot of its centre, and a distance taken there does not change
+to first order when the foot does (the envelope theorem). The ellipse is given by its middle c, the tip t of
+one half-axis and the other half-axis b: E(s) = c + cos s w + sin s b Jw / |w| for w = t - c and Jw to the
+left of w.
 """
 
 from __future__ import annotations
@@ -22,7 +23,8 @@ GRID = np.linspace(0.0, 2 * math.pi, 129)
 
 
 def arc_oval_end(X: Array, P: Array) -> tuple[Array, Array]:
-    """At their shared end p, an arc about m goes on along the ellipse (c, t, half-axis b across); variables p, c, t, b, m.
+    """At their shared end p, an arc about m goes on along the ellipse (c, t, half-axis b across); variables
+    p, c, t, b, m.
 
     The way square to p - m runs square to the ellipse's normal; P0 (mm²) makes it a length.
     """
@@ -33,7 +35,8 @@ def arc_oval_end(X: Array, P: Array) -> tuple[Array, Array]:
 
 
 def off_ellipse(X: Array, P: Array) -> tuple[Array, Array]:
-    """The distance of p from the ellipse, positive inside, is P0 r + P1 s; of several feet the one counts that meets best.
+    """The distance of p from the ellipse, positive inside, is P0 r + P1 s; of several feet the one counts
+    that meets best.
 
     Variables p, c, t, b, r, s.
     """
@@ -70,7 +73,8 @@ def beside_along(X: Array, P: Array) -> tuple[Array, Array]:
 
 
 def beside_square(X: Array, P: Array) -> tuple[Array, Array]:
-    """At an end p of what runs beside the ellipse, that goes on along an arc about m; variables p, c, t, b, m; P0 as above."""
+    """At an end p of what runs beside the ellipse, that goes on along an arc about m; variables p, c, t, b,
+    m; P0 as above."""
     u = X[:, 0:2] - X[:, 7:9]
     length = np.maximum(np.hypot(u[:, 0], u[:, 1]), TINY)[:, None]
     u = u / length
@@ -82,7 +86,10 @@ def beside_square(X: Array, P: Array) -> tuple[Array, Array]:
 
 
 def at_foot(X: Array, across: Array) -> tuple[Array, Array, Array]:
-    """Return across . E' at the foot of p, its derivatives by p, c, t, b : (m, 7) with `across` held, and E' : (m, 2)."""
+    """Return across .
+
+    E' at the foot of p, its derivatives by p, c, t, b : (m, 7) with `across` held, and E' : (m, 2).
+    """
     r, J, slopes = np.zeros(len(X)), np.zeros((len(X), 7)), np.zeros((len(X), 2))
     for i, x in enumerate(X):
         p, c, w, b = x[0:2], x[2:4], x[4:6] - x[2:4], x[6]
@@ -106,7 +113,9 @@ def at_foot(X: Array, across: Array) -> tuple[Array, Array, Array]:
 
 
 def foot_on(w: Array, across: Array, d: Array, radius: float) -> float:
-    """Return the parameter of a foot of a place d from the middle, the one whose distance comes nearest to a radius (mm)."""
+    """Return the parameter of a foot of a place d from the middle, the one whose distance comes nearest to a
+    radius (mm)."""
+
     def slope(s: Array | float) -> Array:
         cos, sin = np.cos(s)[..., None], np.sin(s)[..., None]
         return np.asarray(((d - cos * w - sin * across) * (cos * across - sin * w)).sum(axis=-1))
@@ -115,6 +124,8 @@ def foot_on(w: Array, across: Array, d: Array, radius: float) -> float:
         return abs(float(np.hypot(*(d - math.cos(s) * w - math.sin(s) * across))) - radius)
 
     f = slope(GRID)
-    found = [float(GRID[i]) if f[i] == 0 else float(brentq(slope, GRID[i], GRID[i + 1], xtol=1e-15))
-             for i in np.flatnonzero((f[:-1] == 0) | (f[:-1] * f[1:] < 0))]
+    found = [
+        float(GRID[i]) if f[i] == 0 else float(brentq(slope, GRID[i], GRID[i + 1], xtol=1e-15))
+        for i in np.flatnonzero((f[:-1] == 0) | (f[:-1] * f[1:] < 0))
+    ]
     return min(found, key=away) if found else float(GRID[int(np.abs(f).argmin())])

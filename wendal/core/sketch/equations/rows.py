@@ -14,10 +14,33 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["Kernel", "angle", "arc_arc_end", "arc_length", "distance", "equal_length", "leaving_along", "leaving_square",
-           "line_arc_end", "line_oval_end", "mean", "mid_on_line", "point_circle", "point_ellipse", "point_line", "same", "shifted_across",
-           "shifted_along", "square_to_line", "sum_of", "tangent_circles", "tangent_ellipse", "tangent_line", "turned_x",
-           "turned_y"]
+__all__ = [
+    "Kernel",
+    "angle",
+    "arc_arc_end",
+    "arc_length",
+    "distance",
+    "equal_length",
+    "leaving_along",
+    "leaving_square",
+    "line_arc_end",
+    "line_oval_end",
+    "mean",
+    "mid_on_line",
+    "point_circle",
+    "point_ellipse",
+    "point_line",
+    "same",
+    "shifted_across",
+    "shifted_along",
+    "square_to_line",
+    "sum_of",
+    "tangent_circles",
+    "tangent_ellipse",
+    "tangent_line",
+    "turned_x",
+    "turned_y",
+]
 
 Array = NDArray[np.float64]
 Kernel = Callable[[Array, Array], tuple[Array, Array]]
@@ -78,7 +101,8 @@ def point_circle(X: Array, P: Array) -> tuple[Array, Array]:
 
 
 def point_ellipse(X: Array, P: Array) -> tuple[Array, Array]:
-    """p lies on the ellipse about c with half-axes w = t - c and b across it, times the length P0; variables p, c, t, b.
+    """p lies on the ellipse about c with half-axes w = t - c and b across it, times the length P0; variables
+    p, c, t, b.
 
     (d.w / w.w)² + (w x d / (|w| b))² = 1 for d = p - c, as a root so that the residual grows like a distance.
     """
@@ -92,15 +116,19 @@ def point_ellipse(X: Array, P: Array) -> tuple[Array, Array]:
     f_d, f_w = w / q[:, None], d / q[:, None] - 2 * (along / q**2)[:, None] * w
     g_d = np.stack([-w[:, 1], w[:, 0]], axis=1) / (root * b)[:, None]
     g_w = np.stack([d[:, 1], -d[:, 0]], axis=1) / (root * b)[:, None] - (across / (q * root * b))[:, None] * w
-    by_d, by_w = ((f[:, None] * one + g[:, None] * other) / safe[:, None] for one, other in ((f_d, g_d), (f_w, g_w)))
+    by_d, by_w = (
+        (f[:, None] * one + g[:, None] * other) / safe[:, None] for one, other in ((f_d, g_d), (f_w, g_w))
+    )
     by_b = -(g * g / b) / safe
     return (rho - 1) * P[:, 0], np.hstack([by_d, -by_d - by_w, by_w, by_b[:, None]]) * P[:, 0:1]
 
 
 def tangent_ellipse(X: Array, P: Array) -> tuple[Array, Array]:
-    """Line ab touches the ellipse (c, t, half-axis r across) on the side P0, or what runs P1 s inside of it; variables c, t, r, a, b, s.
+    """Line ab touches the ellipse (c, t, half-axis r across) on the side P0, or what runs P1 s inside of it;
+    variables c, t, r, a, b, s.
 
-    The distance of the centre from the line is P0 (sqrt((n.w)² + r² (n x w / |w|)²) - P1 s), n the line's normal and w = t - c.
+    The distance of the centre from the line is P0 (sqrt((n.w)² + r² (n x w / |w|)²) - P1 s), n the line's
+    normal and w = t - c.
     """
     off, jc, ja, jb = _signed(X[:, 0:2], X[:, 5:7], X[:, 7:9])
     length, ux, uy = _unit(X[:, 7] - X[:, 5], X[:, 8] - X[:, 6])
@@ -121,9 +149,11 @@ def tangent_ellipse(X: Array, P: Array) -> tuple[Array, Array]:
 
 
 def line_oval_end(X: Array, P: Array) -> tuple[Array, Array]:
-    """At their shared end p, line ab runs square to the normal of the ellipse (c, t, half-axis r across); variables p, c, t, r, a, b.
+    """At their shared end p, line ab runs square to the normal of the ellipse (c, t, half-axis r across);
+    variables p, c, t, r, a, b.
 
-    The normal is (d.w) w / (w.w)² + (w x d) Jw / (w.w r²) for d = p - c, w = t - c and Jw to the left of w; P0 (mm²) makes it a length.
+    The normal is (d.w) w / (w.w)² + (w x d) Jw / (w.w r²) for d = p - c, w = t - c and Jw to the left of w;
+    P0 (mm²) makes it a length.
     """
     d, w, r = X[:, 0:2] - X[:, 2:4], X[:, 4:6] - X[:, 2:4], np.where(np.abs(X[:, 6]) > TINY, X[:, 6], 1.0)
     length, ux, uy = _unit(X[:, 9] - X[:, 7], X[:, 10] - X[:, 8])
@@ -135,21 +165,30 @@ def line_oval_end(X: Array, P: Array) -> tuple[Array, Array]:
     along, across = 1 / q**2, 1 / (q * r**2)
     left = np.stack([-w[:, 1], w[:, 0]], axis=1)
     by_d = (uw * along)[:, None] * w + (wu * across)[:, None] * left
-    by_w = ((uw * along)[:, None] * d + (dw * along)[:, None] * u - (4 * dw * uw * along / q)[:, None] * w
-            + (wu * across)[:, None] * np.stack([d[:, 1], -d[:, 0]], axis=1) + (wd * across)[:, None] * np.stack([uy, -ux], axis=1)
-            - (2 * wd * wu * across / q)[:, None] * w)
+    by_w = (
+        (uw * along)[:, None] * d
+        + (dw * along)[:, None] * u
+        - (4 * dw * uw * along / q)[:, None] * w
+        + (wu * across)[:, None] * np.stack([d[:, 1], -d[:, 0]], axis=1)
+        + (wd * across)[:, None] * np.stack([uy, -ux], axis=1)
+        - (2 * wd * wu * across / q)[:, None] * w
+    )
     by_r = -2 * wd * wu * across / r
     turn = ((dw * nw * along + wd * wn * across) / safe)[:, None] * n
     s = P[:, 0:1]
-    return (dw * uw * along + wd * wu * across) * P[:, 0], np.hstack([by_d, -by_d - by_w, by_w, by_r[:, None], -turn, turn]) * s
+    return (dw * uw * along + wd * wu * across) * P[:, 0], np.hstack(
+        [by_d, -by_d - by_w, by_w, by_r[:, None], -turn, turn]
+    ) * s
 
 
 @lru_cache(maxsize=256)
 def leaving_along(count: int, other: int) -> Kernel:
-    """Make the kernel: direction D = sum(v_i p_i) runs along direction E = sum(w_j q_j). Variables p_1 … p_count, q_1 … q_other.
+    """Make the kernel: direction D = sum(v_i p_i) runs along direction E = sum(w_j q_j). Variables p_1 …
+    p_count, q_1 … q_other.
 
     Parameters: a factor that makes the residual a length, then the weights v and w.
     """
+
     def kernel(X: Array, P: Array) -> tuple[Array, Array]:
         k, v, w = 2 * count, P[:, 1 : 1 + count], P[:, 1 + count :]
         dx, dy = (X[:, 0:k:2] * v).sum(axis=1), (X[:, 1:k:2] * v).sum(axis=1)
@@ -159,12 +198,17 @@ def leaving_along(count: int, other: int) -> Kernel:
         J[:, 0:k:2], J[:, 1:k:2] = -uy[:, None] * v, ux[:, None] * v
         J[:, k::2], J[:, k + 1 :: 2] = uy[:, None] * along * w, -ux[:, None] * along * w
         return (ux * dy - uy * dx) * P[:, 0], J * P[:, 0:1]
+
     return kernel
 
 
 @lru_cache(maxsize=256)
 def leaving_square(count: int) -> Kernel:
-    """Make the kernel: the direction sum(weight_i p_i) stands square to q - c. Variables p_1 … p_count, q, c; parameters as above."""
+    """Make the kernel: the direction sum(weight_i p_i) stands square to q - c.
+
+    Variables p_1 … p_count, q, c; parameters as above.
+    """
+
     def kernel(X: Array, P: Array) -> tuple[Array, Array]:
         k, weights, scale = 2 * count, P[:, 1:], P[:, 0:1]
         dx, dy = (X[:, 0:k:2] * weights).sum(axis=1), (X[:, 1:k:2] * weights).sum(axis=1)
@@ -175,6 +219,7 @@ def leaving_square(count: int) -> Kernel:
         by_q = np.stack([-uy * across, ux * across], axis=1)
         J[:, k : k + 2], J[:, k + 2 : k + 4] = by_q, -by_q
         return (ux * dx + uy * dy) * scale[:, 0], J * scale
+
     return kernel
 
 
@@ -198,8 +243,10 @@ def tangent_line(X: Array, P: Array) -> tuple[Array, Array]:
 def tangent_circles(X: Array, P: Array) -> tuple[Array, Array]:
     """|c1 c2| = P0 r1 + P1 r2 + P2, with variables c1, r1, c2, r2."""
     length, ux, uy = _unit(X[:, 3] - X[:, 0], X[:, 4] - X[:, 1])
-    return (length - P[:, 0] * X[:, 2] - P[:, 1] * X[:, 5] - P[:, 2],
-            np.stack([-ux, -uy, -P[:, 0], ux, uy, -P[:, 1]], axis=1))
+    return (
+        length - P[:, 0] * X[:, 2] - P[:, 1] * X[:, 5] - P[:, 2],
+        np.stack([-ux, -uy, -P[:, 0], ux, uy, -P[:, 1]], axis=1),
+    )
 
 
 def line_arc_end(X: Array, P: Array) -> tuple[Array, Array]:
@@ -213,7 +260,8 @@ def line_arc_end(X: Array, P: Array) -> tuple[Array, Array]:
 
 
 def arc_arc_end(X: Array, P: Array) -> tuple[Array, Array]:
-    """At their shared end p both radii lie in one line: cross(p - c1, p - c2) / P0 = 0, variables p, c1, c2."""
+    """At their shared end p both radii lie in one line: cross(p - c1, p - c2) / P0 = 0, variables p, c1,
+    c2."""
     ax, ay, bx, by = X[:, 0] - X[:, 2], X[:, 1] - X[:, 3], X[:, 0] - X[:, 4], X[:, 1] - X[:, 5]
     scale = 1 / P[:, 0:1]
     by_a, by_b = np.stack([by, -bx], axis=1), np.stack([-ay, ax], axis=1)
@@ -238,12 +286,18 @@ def sum_of(X: Array, P: Array) -> tuple[Array, Array]:
 
 
 def arc_length(X: Array, P: Array) -> tuple[Array, Array]:
-    """The way along an arc, counter-clockwise from s to e about c, = P0; variables c, s, e, r. P1 : the sweep as drawn, rad."""
+    """The way along an arc, counter-clockwise from s to e about c, = P0; variables c, s, e, r.
+
+    P1 : the sweep as drawn, rad.
+    """
     sx, sy, ex, ey = X[:, 2] - X[:, 0], X[:, 3] - X[:, 1], X[:, 4] - X[:, 0], X[:, 5] - X[:, 1]
     turn = np.arctan2(sx * ey - sy * ex, sx * ex + sy * ey)
     turn = turn + 2 * np.pi * np.round((P[:, 1] - turn) / (2 * np.pi))  # the turn nearest to the drawn one
     qs, qe, r = np.maximum(sx**2 + sy**2, TINY), np.maximum(ex**2 + ey**2, TINY), X[:, 6]
-    js, je = np.stack([sy / qs, -sx / qs], axis=1) * r[:, None], np.stack([-ey / qe, ex / qe], axis=1) * r[:, None]
+    js, je = (
+        np.stack([sy / qs, -sx / qs], axis=1) * r[:, None],
+        np.stack([-ey / qe, ex / qe], axis=1) * r[:, None],
+    )
     return turn * r - P[:, 0], np.hstack([-js - je, js, je, turn[:, None]])
 
 

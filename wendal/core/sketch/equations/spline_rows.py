@@ -1,9 +1,10 @@
 """Residuals of what meets a spline between its ends, with analytic Jacobians, in the manner of `rows`.
 
-Where on the spline it meets is no unknown: for a point or centre p it is the foot, where (p - S(t)).S'(t) = 0, and for a line of
-direction u the place where S'(t) runs along u. A distance taken there does not change to first order when t does, so its derivative
-by the points of the spline is just their weights at t (the envelope theorem). Of several such places the one counts that meets best.
-Beyond its ends a spline goes straight on. S(t) = sum(w_i(t) p_i), variables p_1 … p_count first.
+Where on the spline it meets is no unknown: for a point or centre p it is the foot, where (p - S(t)).S'(t) =
+0, and for a line of direction u the place where S'(t) runs along u. A distance taken there does not change to
+first order when t does, so its derivative by the points of the spline is just their weights at t (the
+envelope theorem). Of several such places the one counts that meets best. Beyond its ends a spline goes
+straight on. S(t) = sum(w_i(t) p_i), variables p_1 … p_count first.
 """
 
 from __future__ import annotations
@@ -19,8 +20,20 @@ from scipy.interpolate import BSpline
 from ..drawn import CLOSE, STRETCH, Drawing, Spline, basis_of
 from .rows import TINY, Kernel, _signed, _unit
 
-__all__ = ["at_line", "crossed_along", "crossed_square", "direction_at", "foot_at", "leaving_at", "off_spline",
-           "side_of", "square_off", "turn_at", "turns_back", "weights_at"]
+__all__ = [
+    "at_line",
+    "crossed_along",
+    "crossed_square",
+    "direction_at",
+    "foot_at",
+    "leaving_at",
+    "off_spline",
+    "side_of",
+    "square_off",
+    "turn_at",
+    "turns_back",
+    "weights_at",
+]
 
 Array = NDArray[np.float64]
 GRID = 128
@@ -29,18 +42,27 @@ STEPS = 30
 
 
 class _Weights:
-    """The weights of a spline's points at a parameter, and their first two derivatives, going straight on beyond 0 and 1."""
+    """The weights of a spline's points at a parameter, and their first two derivatives, going straight on
+    beyond 0 and 1."""
 
     def __init__(self, knots: tuple[float, ...], count: int) -> None:
         t, c, degree = basis_of(knots, count)
         shape = BSpline(t, c, degree)
         shapes = shape, shape.derivative(), shape.derivative(2)
         self.grid, self.fine = np.linspace(0.0, 1.0, GRID + 1), np.linspace(0.0, 1.0, CLOSE + 1)
-        self.on_grid, self.on_fine = (tuple(np.asarray(s(grid)) for s in shapes) for grid in (self.grid, self.fine))
+        self.on_grid, self.on_fine = (
+            tuple(np.asarray(s(grid)) for s in shapes) for grid in (self.grid, self.fine)
+        )
         # Piece by piece as polynomials, for one parameter at a time: many times as quick as the general way.
         self._begin = sorted({*t.tolist()} - {1.0})
-        third = np.asarray(shape.derivative(3)(self._begin)) if degree == 3 else np.zeros((len(self._begin), count))
-        self.feet: dict[tuple[bytes, bytes, float], float] = {}  # the last ones found: a step asks for the same ones several times
+        third = (
+            np.asarray(shape.derivative(3)(self._begin))
+            if degree == 3
+            else np.zeros((len(self._begin), count))
+        )
+        self.feet: dict[
+            tuple[bytes, bytes, float], float
+        ] = {}  # the last ones found: a step asks for the same ones several times
         orders = (np.asarray(s(self._begin)) / n for s, n in zip(shapes[::-1], (2, 1, 1), strict=True))
         self._pieces = np.stack([third / 6, *orders], axis=1)
 
@@ -49,7 +71,10 @@ class _Weights:
         inside = min(max(t, 0.0), 1.0)
         i = max(bisect_right(self._begin, inside) - 1, 0)
         h = inside - self._begin[i]
-        w, v, a = np.array([(h * h * h, h * h, h, 1.0), (3 * h * h, 2 * h, 1.0, 0.0), (6 * h, 2.0, 0.0, 0.0)]) @ self._pieces[i]
+        w, v, a = (
+            np.array([(h * h * h, h * h, h, 1.0), (3 * h * h, 2 * h, 1.0, 0.0), (6 * h, 2.0, 0.0, 0.0)])
+            @ self._pieces[i]
+        )
         return (w, v, a) if t == inside else (w + (t - inside) * v, v, np.zeros_like(v))
 
 
@@ -58,11 +83,14 @@ def _weights(knots: tuple[float, ...], count: int) -> _Weights:
     return _Weights(knots, count)
 
 
-Slope = Callable[[Array, Array, Array], tuple[Array, Array]]  # what is sought to be zero, and its derivative by the parameter
+Slope = Callable[
+    [Array, Array, Array], tuple[Array, Array]
+]  # what is sought to be zero, and its derivative by the parameter
 
 
 def _zeros(weights: _Weights, points: Array, slope: Slope, ends: list[float]) -> list[float]:
-    """Return the parameters at which slope(S, S', S'') is zero; where there is none inside, that at which it is least.
+    """Return the parameters at which slope(S, S', S'') is zero; where there is none inside, that at which it
+    is least.
 
     ends : those beyond the ends, worked out by the asker.
     """
@@ -71,7 +99,9 @@ def _zeros(weights: _Weights, points: Array, slope: Slope, ends: list[float]) ->
     for i in np.flatnonzero((f[:-1] == 0) | (f[:-1] * f[1:] < 0)):
         low, high, f_low = float(weights.grid[i]), float(weights.grid[i + 1]), float(f[i])
         t = low if f_low == 0 else low + (high - low) * f_low / (f_low - float(f[i + 1]))
-        for _ in range(STEPS):  # Newton's method kept between two bounds: sure, and quick enough on so short a piece
+        for _ in range(
+            STEPS
+        ):  # Newton's method kept between two bounds: sure, and quick enough on so short a piece
             value, rate = (float(v[0]) for v in slope(*(w[None, :] @ points for w in weights.at(t))))
             if abs(value) <= least or high - low < 1e-15:
                 break
@@ -113,7 +143,10 @@ def _found_foot(weights: _Weights, points: Array, p: Array, radius: float) -> fl
 
 @lru_cache(maxsize=256)
 def off_spline(knots: tuple[float, ...], count: int) -> Kernel:
-    """Make the kernel: the signed distance of p from the spline, positive to its left, is P0 r + P1 s. Variables points, p, r, s."""
+    """Make the kernel: the signed distance of p from the spline, positive to its left, is P0 r + P1 s.
+
+    Variables points, p, r, s.
+    """
     weights = _weights(knots, count)
 
     def kernel(X: Array, P: Array) -> tuple[Array, Array]:
@@ -127,12 +160,16 @@ def off_spline(knots: tuple[float, ...], count: int) -> Kernel:
             r[i] = n @ (p - w @ points) - away
             J[i, :k], J[i, k : k + 2], J[i, k + 2 :] = np.outer(-w, n).ravel(), n, -P[i, :2]
         return r, J
+
     return kernel
 
 
 @lru_cache(maxsize=256)
 def at_line(knots: tuple[float, ...], count: int) -> Kernel:
-    """Make the kernel: where the spline runs along line ab, what runs P0 r to its left is not off that line. Variables points, a, b, r."""
+    """Make the kernel: where the spline runs along line ab, what runs P0 r to its left is not off that line.
+
+    Variables points, a, b, r.
+    """
     weights = _weights(knots, count)
 
     def kernel(X: Array, P: Array) -> tuple[Array, Array]:
@@ -143,7 +180,9 @@ def at_line(knots: tuple[float, ...], count: int) -> Kernel:
             n = np.array([-uy[0], ux[0]])
             u = np.array([ux[0], uy[0]])
 
-            def beside(t: float, n: Array = n, u: Array = u, points: Array = points, a: Array = a, i: int = i) -> tuple[float, float]:
+            def beside(
+                t: float, n: Array = n, u: Array = u, points: Array = points, a: Array = a, i: int = i
+            ) -> tuple[float, float]:
                 w, v, _ = weights.at(t)
                 side = float(np.sign(u @ (v @ points))) * P[i, 0]
                 return float(n @ (w @ points - a[0])) + side * X[i, -1], side
@@ -154,13 +193,20 @@ def at_line(knots: tuple[float, ...], count: int) -> Kernel:
             off, _, by_a, by_b = _signed((w @ points)[None, :], a, b)
             side = beside(t)[1]
             r[i] = off[0] + side * x[-1]
-            J[i, :k], J[i, k : k + 2], J[i, k + 2 : k + 4], J[i, -1] = np.outer(w, n).ravel(), by_a[0], by_b[0], side
+            J[i, :k], J[i, k : k + 2], J[i, k + 2 : k + 4], J[i, -1] = (
+                np.outer(w, n).ravel(),
+                by_a[0],
+                by_b[0],
+                side,
+            )
         return r, J
+
     return kernel
 
 
 def _crossed(knots: tuple[float, ...], count: int, other: int, *, square: bool) -> Kernel:
-    """At the foot of p the spline runs along (or square to) a direction sum(w_j q_j); the form for an end p that lies on it."""
+    """At the foot of p the spline runs along (or square to) a direction sum(w_j q_j); the form for an end p
+    that lies on it."""
     weights = _weights(knots, count)
 
     def kernel(X: Array, P: Array) -> tuple[Array, Array]:
@@ -173,7 +219,9 @@ def _crossed(knots: tuple[float, ...], count: int, other: int, *, square: bool) 
             n = np.array([-u[1], u[0]])
             w, v, a = weights.at(_foot(weights, points, p, 0.0))
             S, V, A = w @ points, v @ points, a @ points
-            across, turned = (u, n) if square else (n, -u)  # the direction that V has no share in, and its change as u turns
+            across, turned = (
+                (u, n) if square else (n, -u)
+            )  # the direction that V has no share in, and its change as u turns
             f = float(V @ V) - float((p - S) @ A)
             f = f if abs(f) > TINY else 1.0
             scale = P[i, 0] / max(float(np.hypot(*P[i, 1:3])), TINY)
@@ -185,12 +233,14 @@ def _crossed(knots: tuple[float, ...], count: int, other: int, *, square: bool) 
             J[i, k + 2 :] = np.outer(beside, float(turned @ V) / safe * n).ravel()
             J[i] *= scale
         return r, J
+
     return kernel
 
 
 @lru_cache(maxsize=256)
 def crossed_along(knots: tuple[float, ...], count: int, other: int = 2) -> Kernel:
-    """Make the kernel: at the foot of p the spline runs along the direction sum(w_j q_j). Variables points, p, q_1 … q_other.
+    """Make the kernel: at the foot of p the spline runs along the direction sum(w_j q_j). Variables points,
+    p, q_1 … q_other.
 
     Parameters: a length in mm, and S' there as drawn, which make the residual a length; then the weights w.
     """
@@ -199,13 +249,19 @@ def crossed_along(knots: tuple[float, ...], count: int, other: int = 2) -> Kerne
 
 @lru_cache(maxsize=256)
 def crossed_square(knots: tuple[float, ...], count: int) -> Kernel:
-    """Make the kernel: at the foot of p the spline runs square to a direction of two points. Variables and parameters as above."""
+    """Make the kernel: at the foot of p the spline runs square to a direction of two points.
+
+    Variables and parameters as above.
+    """
     return _crossed(knots, count, 2, square=True)
 
 
 @lru_cache(maxsize=256)
 def square_off(knots: tuple[float, ...], count: int) -> Kernel:
-    """Make the kernel: p stands square to the spline where the foot of q is, (p - q).S' / |S'| = 0. Variables points, q, p."""
+    """Make the kernel: p stands square to the spline where the foot of q is, (p - q).S' / |S'| = 0.
+
+    Variables points, q, p.
+    """
     weights = _weights(knots, count)
 
     def kernel(X: Array, P: Array) -> tuple[Array, Array]:
@@ -218,16 +274,20 @@ def square_off(knots: tuple[float, ...], count: int) -> Kernel:
             u, n = np.array([ux[0], uy[0]]), np.array([-uy[0], ux[0]])
             turn = float(e @ n) / max(float(length[0]), TINY) * n  # by S'
             f = float(V @ V) - float((q - S) @ A)
-            bend = float(turn @ A) / (f if abs(f) > TINY else 1.0)  # the foot goes along with q and with the points
+            bend = float(turn @ A) / (
+                f if abs(f) > TINY else 1.0
+            )  # the foot goes along with q and with the points
             r[i] = e @ u
             J[i, :k] = (np.outer(v, turn) + bend * (np.outer(v, q - S) - np.outer(w, V))).ravel()
             J[i, k : k + 2], J[i, k + 2 :] = bend * V - u, u
         return r, J
+
     return kernel
 
 
 def turn_at(knots: tuple[float, ...], count: int, points: Array, p: Array) -> tuple[Array, Array, Array]:
-    """Return the direction u : (2,) of the spline at the foot of p, and how it turns (rad per mm) by the points, (2 count,), and by p."""
+    """Return the direction u : (2,) of the spline at the foot of p, and how it turns (rad per mm) by the
+    points, (2 count,), and by p."""
     weights = _weights(knots, count)
     w, v, a = weights.at(_foot(weights, points, p, 0.0))
     S, V, A = w @ points, v @ points, a @ points
@@ -235,7 +295,11 @@ def turn_at(knots: tuple[float, ...], count: int, points: Array, p: Array) -> tu
     n = np.array([-V[1], V[0]]) / length
     f = float(V @ V) - float((p - S) @ A)
     bend = float(n @ A) / (f if abs(f) > TINY else 1.0)  # the foot goes along with p and with the points
-    return V / length, (np.outer(v, n) + bend * (np.outer(v, p - S) - np.outer(w, V))).ravel() / length, bend * V / length
+    return (
+        V / length,
+        (np.outer(v, n) + bend * (np.outer(v, p - S) - np.outer(w, V))).ravel() / length,
+        bend * V / length,
+    )
 
 
 def direction_at(knots: tuple[float, ...], points: Array, p: Array) -> Array:
@@ -253,7 +317,8 @@ def side_of(knots: tuple[float, ...], points: Array, p: Array) -> float:
 
 
 def turns_back(knots: tuple[float, ...], points: Array, away: float, ends: tuple[float, float]) -> bool:
-    """Tell whether what runs `away` mm to the left of a spline turns back between two parameters, as SplinePath.turns_back does."""
+    """Tell whether what runs `away` mm to the left of a spline turns back between two parameters, as
+    SplinePath.turns_back does."""
     weights = _weights(knots, len(points))
     inside = (weights.fine >= min(ends)) & (weights.fine <= max(ends))
     V, A = (w[inside] @ points for w in weights.on_fine[1:])
@@ -267,7 +332,8 @@ def foot_at(knots: tuple[float, ...], points: Array, p: Array) -> float:
 
 
 def leaving_at(knots: tuple[float, ...], points: Array, p: Array) -> Array:
-    """Return the weights (count,) of the points in the direction in which the spline runs at the foot of p."""
+    """Return the weights (count,) of the points in the direction in which the spline runs at the foot of
+    p."""
     weights = _weights(knots, len(points))
     return weights.at(_foot(weights, points, p, 0.0))[1]
 

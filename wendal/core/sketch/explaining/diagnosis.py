@@ -1,8 +1,9 @@
-"""Is a new constraint needed, already implied, or against others? Told by whether it changes over what really moves.
+"""Is a new constraint needed, already implied, or against others? Told by whether it changes over what really
+moves.
 
-What a row depends on is its circuit among the rows there are: the non-zero shares of the least-squares combination,
-thinned by leaving out one constraint after the other while the dependence stays. Dropping any one of the circuit
-makes room for the row, so the circuit is the list of ways out.
+What a row depends on is its circuit among the rows there are: the non-zero shares of the least-squares
+combination, thinned by leaving out one constraint after the other while the dependence stays. Dropping any
+one of the circuit makes room for the row, so the circuit is the list of ways out.
 """
 
 from __future__ import annotations
@@ -31,9 +32,11 @@ TRIED = 40  # constraints left out one by one in search of a way out
 
 
 def check_new(drawing: Drawing, values: dict[str, float], c: Constraint, value: float) -> None:
-    """Raise SketchError when a constraint to be added to a solved drawing is implied by others or against them.
+    """Raise SketchError when a constraint to be added to a solved drawing is implied by others or against
+    them.
 
-    It is needed when what it measures changes over what really moves. Its `fights` are the smallest set it depends on, newest first.
+    It is needed when what it measures changes over what really moves. Its `fights` are the smallest set it
+    depends on, newest first.
     """
     layout = Layout(drawing)
     rows = rule_for(c.kind).compile(c, layout, value).as_rows(layout)
@@ -60,15 +63,29 @@ def check_new(drawing: Drawing, values: dict[str, float], c: Constraint, value: 
     title = rule_for(c.kind).title
     spare = bool(rule_for(c.kind).quantity)
     if not _holds(solution, rows):
-        raise SketchError(f"{title} would fight with {others}. Drop one of those first. Nothing was added.", fights=fights, spare=spare)
+        raise SketchError(
+            f"{title} would fight with {others}. Drop one of those first. Nothing was added.",
+            fights=fights,
+            spare=spare,
+        )
     if always:
-        raise SketchError(f"{title} is not needed: it follows already from {others}. Nothing was added.", fights=fights, spare=spare)
-    raise SketchError(f"{title} is not needed: at these sizes nothing is left that it would hold, by {others}. When one of them changes it "
-                      "would fight with the rest. Nothing was added.", fights=fights, spare=spare)
+        raise SketchError(
+            f"{title} is not needed: it follows already from {others}. Nothing was added.",
+            fights=fights,
+            spare=spare,
+        )
+    raise SketchError(
+        f"{title} is not needed: at these sizes nothing is left that it would hold, by {others}. When one "
+        "of them changes it "
+        "would fight with the rest. Nothing was added.",
+        fights=fights,
+        spare=spare,
+    )
 
 
 def _needed(solution: Solution, row: Row) -> bool:
-    """Tell whether what a row measures changes over what really moves: to first order where that is enough, else over finite moves."""
+    """Tell whether what a row measures changes over what really moves: to first order where that is enough,
+    else over finite moves."""
     system, z = solution.system, solution.z
     variables = np.array(row.variables)
     parameters = np.array([row.parameters])
@@ -97,14 +114,23 @@ def _needed(solution: Solution, row: Row) -> bool:
 
 
 def _that_make_room(drawing: Drawing, fights: list[str], asked: list[_Rows]) -> list[str]:
-    """Leave out those of which the removal alone makes no room; of very many the first are tried, and of the others no joints are named."""
+    """Leave out those of which the removal alone makes no room; of very many the first are tried, and of the
+    others no joints are named."""
     tried = [k for k in fights[:PROVED] if any(rows.independent_without(k) for rows in asked)]
     return [*tried, *(k for k in fights[PROVED:] if drawing.constraints[k].kind != "coincident")] or fights
 
 
 def newest_first(drawing: Drawing, found: Iterable[str]) -> list[str]:
-    """Return constraints as likely as they are to go: dimensions, then others, each newest first, and joints last."""
-    return sorted(found, key=lambda k: (drawing.constraints[k].kind == "coincident", drawing.constraints[k].value is None, -int(k[1:])))
+    """Return constraints as likely as they are to go: dimensions, then others, each newest first, and joints
+    last."""
+    return sorted(
+        found,
+        key=lambda k: (
+            drawing.constraints[k].kind == "coincident",
+            drawing.constraints[k].value is None,
+            -int(k[1:]),
+        ),
+    )
 
 
 def _say(drawing: Drawing, fights: list[str]) -> str:
@@ -113,25 +139,34 @@ def _say(drawing: Drawing, fights: list[str]) -> str:
     rest = len(fights) - len(named)
     if rest:
         named.append(f"{rest} more constraint{'s' if rest > 1 else ''}")
-    return "; ".join(named[:-1]) + (" and " if len(named) > 1 else "") + named[-1] if named else "what is fixed"
+    return (
+        "; ".join(named[:-1]) + (" and " if len(named) > 1 else "") + named[-1] if named else "what is fixed"
+    )
 
 
 def _holds(solution: Solution, rows: list[Row]) -> bool:
     system = solution.system
     x = system.x(solution.z)
-    worst = max(abs(float(r.kernel(x[list(r.variables)][None], np.array([r.parameters]))[0][0])) for r in rows)
+    worst = max(
+        abs(float(r.kernel(x[list(r.variables)][None], np.array([r.parameters]))[0][0])) for r in rows
+    )
     return worst < 1e-6 * system.size
 
 
 class _Rows:
-    """The rows J (m, n) of an unreduced system at its drawn place, whose they are, and a further row (n,): how they add up to it."""
+    """The rows J (m, n) of an unreduced system at its drawn place, whose they are, and a further row (n,):
+    how they add up to it."""
 
     def __init__(self, system: System, row: Row) -> None:
         variables = np.array(row.variables)
         _, j = row.kernel(system.x(system.z0)[variables][None], np.array([row.parameters]))
         vector = np.zeros(system.n + 1)
         np.add.at(vector, system.column[variables], j[0])
-        self._J, self._vector, self._size = system.evaluate(system.z0)[1], vector[: system.n], float(np.linalg.norm(j))
+        self._J, self._vector, self._size = (
+            system.evaluate(system.z0)[1],
+            vector[: system.n],
+            float(np.linalg.norm(j)),
+        )
         self._owners = np.array(system.owner)
         self._rows = csr_matrix(self._J)
         self._product = (self._rows @ self._rows.T).tocsr()
@@ -165,39 +200,58 @@ class _Rows:
         return self._whole(self._J[left]) is None if share is None else not self._adds_up(share, left)
 
     def _quick(self, left: NDArray[np.int64]) -> Array | None:
-        """Return the least-squares shares of some rows at the cost of what is not zero in them; None where they depend on each other."""
+        """Return the least-squares shares of some rows at the cost of what is not zero in them; None where
+        they depend on each other."""
         product = self._product[left][:, left].tocsc()
         slack = 1e-13 * float(product.diagonal().max(initial=0.0))
         try:
-            share = np.asarray(splu(product + slack * eye_array(len(left), format="csc")).solve(self._along[left]))
+            share = np.asarray(
+                splu(product + slack * eye_array(len(left), format="csc")).solve(self._along[left])
+            )
         except RuntimeError:  # exactly singular
             return None
         return share if np.isfinite(share).all() else None
 
     def _adds_up(self, share: Array, left: NDArray[np.int64] | None = None) -> bool:
         rows = self._rows if left is None else self._rows[left]
-        return float(np.linalg.norm(rows.T @ share - self._vector)) <= DEPENDENT * float(np.linalg.norm(self._vector))
+        return float(np.linalg.norm(rows.T @ share - self._vector)) <= DEPENDENT * float(
+            np.linalg.norm(self._vector)
+        )
 
     def _whole(self, J: Array) -> Array | None:
         """Return how rows J : (m, n) add up to the further one, by all of them; None when they do not."""
         if not len(J):
             return None
         share, *_ = np.linalg.lstsq(J.T, self._vector, rcond=1e-10)
-        if float(np.linalg.norm(J.T @ share - self._vector)) > DEPENDENT * float(np.linalg.norm(self._vector)):
+        if float(np.linalg.norm(J.T @ share - self._vector)) > DEPENDENT * float(
+            np.linalg.norm(self._vector)
+        ):
             return None
         return np.asarray(share)
 
 
 def _parts_of(system: System, drawing: Drawing, c: Constraint) -> set[int]:
-    """Return the independent parts that what a constraint binds belongs to; what was merged away belongs to that which it was merged with."""
+    """Return the independent parts that what a constraint binds belongs to; what was merged away belongs to
+    that which it was merged with."""
     layout = system.layout
-    points = {p for e in c.of for p in (drawing.curves[e].points if e in drawing.curves else [e] if e in drawing.points else [])}
-    variables = [v for p in points for v in layout.xy(p)] + [layout.radius(e) for e in c.of if e in layout.round]
-    return {int(system.part[k]) for k in system.column[variables].tolist() if k < system.n} if variables else set()
+    points = {
+        p
+        for e in c.of
+        for p in (drawing.curves[e].points if e in drawing.curves else [e] if e in drawing.points else [])
+    }
+    variables = [v for p in points for v in layout.xy(p)] + [
+        layout.radius(e) for e in c.of if e in layout.round
+    ]
+    return (
+        {int(system.part[k]) for k in system.column[variables].tolist() if k < system.n}
+        if variables
+        else set()
+    )
 
 
 def ways_out(drawing: Drawing, values: Mapping[str, float]) -> list[str]:
-    """Return the constraints of a drawing that can not be solved, any one of which may go to make it solvable; newest first.
+    """Return the constraints of a drawing that can not be solved, any one of which may go to make it
+    solvable; newest first.
 
     Only the part of the sketch that fails is searched.
     """
@@ -207,10 +261,14 @@ def ways_out(drawing: Drawing, values: Mapping[str, float]) -> list[str]:
         return []
     r = np.abs(system.residuals(z))
     parts = set(system.row_part[r > 1e-6 * system.size].tolist())
-    there = {k for k, c in drawing.constraints.items() if not c.reference and _parts_of(system, drawing, c) & parts}
+    there = {
+        k for k, c in drawing.constraints.items() if not c.reference and _parts_of(system, drawing, c) & parts
+    }
     found = []
     for k in newest_first(drawing, there)[:TRIED]:
-        less = drawing.model_copy(update={"constraints": {o: c for o, c in drawing.constraints.items() if o != k}})
+        less = drawing.model_copy(
+            update={"constraints": {o: c for o, c in drawing.constraints.items() if o != k}}
+        )
         try:
             solve(less, {o: v for o, v in values.items() if o != k})
         except SketchError:

@@ -1,7 +1,8 @@
 """What can still move: the number of freedoms, which geometry has them, each as a motion in words.
 
-What really moves is found independent part by part (`singular`). Each freedom is made as local as it can be: motions that a
-designer would think of are tried first, those that move least before others (`wishes`), and what is left is told by elimination with one driving variable each.
+What really moves is found independent part by part (`singular`). Each freedom is made as local as it can be:
+motions that a designer would think of are tried first, those that move least before others (`wishes`), and
+what is left is told by elimination with one driving variable each.
 """
 
 from __future__ import annotations
@@ -24,7 +25,10 @@ __all__ = ["Freedom", "Freedoms", "find_freedoms"]
 Array = NDArray[np.float64]
 EXACT = 1e-7
 ELIMINATED = 120  # freedoms of one part up to which motions are looked for by elimination of all of it
-RADIUS, SHAPING = 4.0, 16.0  # how much rather a radius, or a point that shapes its curve, drives a motion than one that lies on it
+RADIUS, SHAPING = (
+    4.0,
+    16.0,
+)  # how much rather a radius, or a point that shapes its curve, drives a motion than one that lies on it
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,7 +42,10 @@ class Freedom:
 
 @dataclass(frozen=True, slots=True)
 class Freedoms:
-    """All freedoms of a drawing, and the ids of the points and curves that have any. notes : what is singular about it, in words."""
+    """All freedoms of a drawing, and the ids of the points and curves that have any.
+
+    notes : what is singular about it, in words.
+    """
 
     motions: list[Freedom]
     pencilled: list[str]
@@ -62,7 +69,9 @@ def find_freedoms(solution: Solution, counted: Counted | None = None) -> Freedom
     for moves in counted.parts:
         assert wishes is not None
         columns, basis = moves.columns, moves.basis
-        local = (wishes.free(columns) if len(columns) == basis.shape[1] else []) or _as_local_as_can_be(basis, columns, system, wishes.of(columns))
+        local = (wishes.free(columns) if len(columns) == basis.shape[1] else []) or _as_local_as_can_be(
+            basis, columns, system, wishes.of(columns)
+        )
         for v in local:
             motions.append(told.freedom(columns, v))
             vectors.append(np.zeros(system.n))
@@ -70,7 +79,9 @@ def find_freedoms(solution: Solution, counted: Counted | None = None) -> Freedom
     return Freedoms(told_apart(solution.drawing, motions), counted.pencilled, vectors, counted.notes)
 
 
-def _as_local_as_can_be(basis: Array, columns: NDArray[np.int64], system: System, wishes: Array) -> list[Array]:
+def _as_local_as_can_be(
+    basis: Array, columns: NDArray[np.int64], system: System, wishes: Array
+) -> list[Array]:
     """Return the space of basis : (k, d) as d vectors, those of the wishes : (k, m) that are in it first."""
     wanted = basis.shape[1]
     found: list[Array] = []
@@ -94,7 +105,9 @@ def _as_local_as_can_be(basis: Array, columns: NDArray[np.int64], system: System
         if isinstance(curve, Spline):
             preferred[system.column[list(system.layout.over(c))]] = SHAPING
         elif isinstance(curve, EllipseArc):
-            preferred[system.column[[v for p in (curve.centre, curve.tip) for v in system.layout.xy(p)]]] = SHAPING
+            preferred[system.column[[v for p in (curve.centre, curve.tip) for v in system.layout.xy(p)]]] = (
+                SHAPING
+            )
     if wanted <= ELIMINATED and len(found) < wanted:
         driven = _echelon(basis.T, preferred[columns])
         for motion in sorted(driven, key=lambda v: int(np.count_nonzero(np.abs(v) > 1e-9))):
@@ -104,7 +117,8 @@ def _as_local_as_can_be(basis: Array, columns: NDArray[np.int64], system: System
 
 
 def _less(rest: Array, motion: Array) -> Array | None:
-    """Return an orthonormal basis (d, k) less what a motion says, (d - 1, k), or None where it says nothing new."""
+    """Return an orthonormal basis (d, k) less what a motion says, (d - 1, k), or None where it says nothing
+    new."""
     fresh = rest @ motion
     length = math.sqrt(fresh @ fresh)
     if length < 1e-4 * math.sqrt(motion @ motion):
@@ -119,7 +133,8 @@ def _less(rest: Array, motion: Array) -> Array | None:
 
 
 def _echelon(rows: Array, preferred: Array) -> list[Array]:
-    """Return a space as vectors with one driver each (reduced echelon form, full pivoting, some preferred to others)."""
+    """Return a space as vectors with one driver each (reduced echelon form, full pivoting, some preferred to
+    others)."""
     rows = rows.copy()
     done: list[int] = []
     for i in range(len(rows)):
@@ -141,12 +156,16 @@ class _Teller:
     def __init__(self, solution: Solution) -> None:
         system, self._drawing = solution.system, solution.drawing
         layout, column = system.layout, system.column.tolist()
-        self._points: dict[int, list[tuple[int, str, int]]] = {}  # by unknown: which points it moves, 0 in X and 1 in Y
+        self._points: dict[
+            int, list[tuple[int, str, int]]
+        ] = {}  # by unknown: which points it moves, 0 in X and 1 in Y
         for i, p in enumerate(self._drawing.points):
             for axis, variable in enumerate(layout.xy(p)):
                 self._points.setdefault(column[variable], []).append((i, p, axis))
         self._grown: dict[int, list[tuple[int, str]]] = {}
-        for i, (c, variable) in enumerate([*((c, layout.away(c)[0]) for c in layout.beside), *((c, layout.radius(c)) for c in layout.round)]):
+        for i, (c, variable) in enumerate(
+            [*((c, layout.away(c)[0]) for c in layout.beside), *((c, layout.radius(c)) for c in layout.round)]
+        ):
             self._grown.setdefault(column[variable], []).append((i, c))
 
     def freedom(self, columns: NDArray[np.int64], motion: Array) -> Freedom:

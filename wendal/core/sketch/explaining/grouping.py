@@ -13,8 +13,19 @@ from .shapes_of import curves_at
 __all__ = ["MANY", "Group", "grouped", "told_apart"]
 
 MANY = 12  # motions above which they are told in groups
-SORTS = {"circle": "circles", "arc": "arcs", "line": "lines", "ellipse": "ellipses", "ellipse_arc": "elliptical arcs", "spline": "splines",
-         "shape": "shapes", "centre": "centres", "end": "ends of curves", "on": "points that shape a curve", "point": "points"}
+SORTS = {
+    "circle": "circles",
+    "arc": "arcs",
+    "line": "lines",
+    "ellipse": "ellipses",
+    "ellipse_arc": "elliptical arcs",
+    "spline": "splines",
+    "shape": "shapes",
+    "centre": "centres",
+    "end": "ends of curves",
+    "on": "points that shape a curve",
+    "point": "points",
+}
 SAME = 1e-5
 XY = tuple[float, float]
 
@@ -49,7 +60,10 @@ def grouped(drawing: Drawing, motions: Sequence[Motion]) -> list[Group]:
     for i, motion in enumerate(motions):
         found.setdefault(_sort(drawing, motion), []).append(i)
     ranked = sorted(found.items(), key=lambda group: -len(group[1]))
-    return [Group(motions[of[0]].words if len(of) == 1 else f"{len(of)} {SORTS[sort]} can {way}", of) for (sort, way), of in ranked]
+    return [
+        Group(motions[of[0]].words if len(of) == 1 else f"{len(of)} {SORTS[sort]} can {way}", of)
+        for (sort, way), of in ranked
+    ]
 
 
 def told_apart(drawing: Drawing, motions: list[Told]) -> list[Told]:
@@ -71,7 +85,11 @@ def _sort(drawing: Drawing, motion: Motion) -> tuple[str, str]:
         return drawing.curves[largest].kind, "grow or shrink"
     steps = list(motion.moves.values())
     (dx, dy), as_one = steps[0], all(abs(x - steps[0][0]) + abs(y - steps[0][1]) < SAME for x, y in steps)
-    way = ("slide along X" if abs(dy) < SAME else "slide along Y" if abs(dx) < SAME else "slide aslant") if as_one else "turn or change shape"
+    way = (
+        ("slide along X" if abs(dy) < SAME else "slide along Y" if abs(dx) < SAME else "slide aslant")
+        if as_one
+        else "turn or change shape"
+    )
     places, at = {drawing.place(p) for p in motion.moves}, curves_at(drawing)
     touched = dict.fromkeys(c for p in motion.moves for c in at.get(p, ())) if len(places) > 1 else {}
     curves = [c for c in touched if set(drawing.curves[c].points) <= motion.moves.keys()]

@@ -1,7 +1,7 @@
 """A freedom as a moving picture: a few drawings along it, each of which meets every constraint.
 
-From the solution the tangent is followed in small steps; after every step Newton brings the drawing back onto its
-constraints, and the tangent is turned with it (projected onto what may move there).
+From the solution the tangent is followed in small steps; after every step Newton brings the drawing back onto
+its constraints, and the tangent is turned with it (projected onto what may move there).
 """
 
 from __future__ import annotations
@@ -21,7 +21,8 @@ REACH = 0.12  # of the sketch's size, one way
 
 
 def motion_frames(solution: Solution, index: int) -> list[Drawing]:
-    """Return drawings along a freedom (by its number in `find_freedoms`): there, back through the start, and back again.
+    """Return drawings along a freedom (by its number in `find_freedoms`): there, back through the start, and
+    back again.
 
     A motion that ends at a stop ends there. An index that is not there gives no frames.
     """

@@ -1,8 +1,8 @@
 """Constrain the rest: a proposal of constraints and dimensions that takes every freedom a drawing has left.
 
-Candidates in the order in which a drawing is dimensioned (what is drawn level or upright, equal radii, sizes, places measured
-from the baselines, angles) are taken when they take a freedom that is still there: g is independent of what is
-constrained when it moves along the null space N, and then N loses the direction N' g.
+Candidates in the order in which a drawing is dimensioned (what is drawn level or upright, equal radii, sizes,
+places measured from the baselines, angles) are taken when they take a freedom that is still there: g is
+independent of what is constrained when it moves along the null space N, and then N loses the direction N' g.
 """
 
 from __future__ import annotations
@@ -29,7 +29,8 @@ TAKES = 1e-6
 
 @dataclass(frozen=True, slots=True)
 class Proposal:
-    """A constraint that would take a freedom: its kind, what it binds, "horizontal" or "vertical" for a distance, and words."""
+    """A constraint that would take a freedom: its kind, what it binds, "horizontal" or "vertical" for a
+    distance, and words."""
 
     kind: str
     of: list[str]
@@ -38,7 +39,8 @@ class Proposal:
 
 
 def propose(solution: Solution, baselines: list[str]) -> list[Proposal]:
-    """Return what would fully constrain a drawing; places are measured from the baselines (points or lines, the origin if none).
+    """Return what would fully constrain a drawing; places are measured from the baselines (points or lines,
+    the origin if none).
 
     Raises SketchError for a baseline that is neither.
     """
@@ -78,7 +80,8 @@ def _movable(solution: Solution) -> Array:
 
 
 def _less(N: Array, system: System, layout: Layout, rows: list[Row]) -> Array | None:
-    """Return what is left of the motions N : (n, d) under rows that all take one, or None when one of them takes none."""
+    """Return what is left of the motions N : (n, d) under rows that all take one, or None when one of them
+    takes none."""
     for row in rows:
         variables = np.array(row.variables)
         _, j = row.kernel(layout.x[variables][None], np.array([row.parameters]))
@@ -88,7 +91,8 @@ def _less(N: Array, system: System, layout: Layout, rows: list[Row]) -> Array | 
         size = float(np.linalg.norm(along))
         if size < TAKES * float(np.linalg.norm(j)):
             return None
-        # Reflected so that the motion along N' g is the first of the basis; the others are what is left when it is taken.
+        # Reflected so that the motion along N' g is the first of the basis; the others are what is left when
+        # it is taken.
         u = along / size
         u[0] += 1.0 if u[0] >= 0 else -1.0
         N = N[:, 1:] - np.outer(N @ u, u[1:] * (2.0 / (u @ u)))
@@ -127,7 +131,11 @@ def _candidates(drawing: Drawing, bases: list[str]) -> Iterator[tuple[str, list[
             yield "distance", [line], ""
     owners = {p: c for c, curve in drawing.curves.items() for p in curve.points}
     centres = [drawing.curves[c].centre for c in rounds]  # type: ignore[union-attr]
-    points = [*(p for p in drawing.points if p not in owners), *centres, *(p for p in drawing.points if p in owners and p not in centres)]
+    points = [
+        *(p for p in drawing.points if p not in owners),
+        *centres,
+        *(p for p in drawing.points if p in owners and p not in centres),
+    ]
     for p in points:
         yield from _places(drawing, p, bases)
     for p in points:  # what the baselines leave open, such as their own place
@@ -143,7 +151,11 @@ def _places(drawing: Drawing, point: str, bases: list[str]) -> Iterator[tuple[st
         if base == point:
             continue
         if drawing.sort(base) == "line":
-            yield ("on_curve", [point, base], "") if _off(drawing, point, base) < 1e-6 else ("distance", [point, base], "")
+            yield (
+                ("on_curve", [point, base], "")
+                if _off(drawing, point, base) < 1e-6
+                else ("distance", [point, base], "")
+            )
             continue
         bx, by = drawing.place(base)
         if base == ORIGIN and abs(x) < 1e-6 and abs(y) < 1e-6:
@@ -163,7 +175,10 @@ def _places(drawing: Drawing, point: str, bases: list[str]) -> Iterator[tuple[st
 
 
 def _off(drawing: Drawing, point: str, line: str) -> float:
-    (px, py), ((ax, ay), (bx, by)) = drawing.place(point), (drawing.place(p) for p in drawing.line_points(line))
+    (px, py), ((ax, ay), (bx, by)) = (
+        drawing.place(point),
+        (drawing.place(p) for p in drawing.line_points(line)),
+    )
     return abs((bx - ax) * (py - ay) - (by - ay) * (px - ax)) / (math.hypot(bx - ax, by - ay) or 1.0)
 
 

@@ -23,11 +23,14 @@ def _curves_at(drawing: Drawing) -> dict[str, list[str]]:
     return found
 
 
-curves_at: Once[Drawing, dict[str, list[str]]] = Once(_curves_at, 4)  # by point, the curves it is of, in the drawing's order
+curves_at: Once[Drawing, dict[str, list[str]]] = Once(
+    _curves_at, 4
+)  # by point, the curves it is of, in the drawing's order
 
 
 def shapes_of(drawing: Drawing) -> list[list[str]]:
-    """Return the curves in groups that joints, tangencies, points on curves and common centres hold together."""
+    """Return the curves in groups that joints, tangencies, points on curves and common centres hold
+    together."""
     joined = Layout(drawing).joined
     group = {c: c for c in drawing.curves}
 
@@ -56,7 +59,8 @@ def shapes_of(drawing: Drawing) -> list[list[str]]:
 
 
 def call_shape(drawing: Drawing, curves: list[str]) -> str:
-    """Call a group of curves by its shape: "the lower left rectangle", "the slot", "the shape of 7 curves"."""
+    """Call a group of curves by its shape: "the lower left rectangle", "the slot", "the shape of 7
+    curves"."""
     if len(curves) == 1:
         return name_of(drawing, curves[0])
     noun = _noun(drawing, curves)

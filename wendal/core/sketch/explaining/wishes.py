@@ -34,7 +34,11 @@ class Wishes:
     def __init__(self, system: System) -> None:
         self._system = system
         drawing, layout = system.drawing, system.layout
-        self._column = {p: (int(system.column[x]), int(system.column[y])) for p in drawing.points for x, y in [layout.xy(p)]}
+        self._column = {
+            p: (int(system.column[x]), int(system.column[y]))
+            for p in drawing.points
+            for x, y in [layout.xy(p)]
+        }
         self._radius = {c: int(system.column[layout.away(c)[0]]) for c in layout.beside}
         self._radius |= {c: int(system.column[layout.radius(c)]) for c in layout.round}
         self._points: dict[int, list[str]] = {}
@@ -43,20 +47,26 @@ class Wishes:
                 self._points.setdefault(part, []).append(p)
         self._curves: dict[int, list[str]] = {}
         for c, curve in drawing.curves.items():
-            touched = {k for p in curve.points if p in self._column for k in self._column[p]} | {self._radius.get(c, system.n)}
+            touched = {k for p in curve.points if p in self._column for k in self._column[p]} | {
+                self._radius.get(c, system.n)
+            }
             for part in {int(system.part[k]) for k in touched if k < system.n}:
                 self._curves.setdefault(part, []).append(c)
         self._riders = _riders(drawing)
         self._owners = {p: c for c, curve in reversed(drawing.curves.items()) for p in curve.points}
-        self._shapes = [_Shape(drawing, list(dict.fromkeys(p for c in shape for p in drawing.curves[c].points)))
-                        for shape in shapes_of(drawing) if len(shape) > 1]
+        self._shapes = [
+            _Shape(drawing, list(dict.fromkeys(p for c in shape for p in drawing.curves[c].points)))
+            for shape in shapes_of(drawing)
+            if len(shape) > 1
+        ]
         self._shape_of: dict[str, list[int]] = {}
         for n, inside in enumerate(self._shapes):
             for p in inside:
                 self._shape_of.setdefault(p, []).append(n)
 
     def free(self, columns: NDArray[np.int64]) -> list[Array]:
-        """Return the motions (k,) of a part that nothing binds, each of one unknown: radii before places; [] where that does not tell all of it."""
+        """Return the motions (k,) of a part that nothing binds, each of one unknown: radii before places; []
+        where that does not tell all of it."""
         part = int(self._system.part[columns[0]])
         radii = [k for c in self._curves.get(part, []) if c in self._radius for k in [self._radius[c]]]
         order = dict.fromkeys([*radii, *(k for p in self._points.get(part, []) for k in self._column[p])])
@@ -85,7 +95,11 @@ class Wishes:
             return v
 
         tried = [vector({}, (c,)) for c in curves if c in self._radius]
-        tried += [vector({p: d}) for p in here for d in [*_ways(drawing, p, self._owners.get(p)), *(d for _, d in self._riders.get(p, ()))]]
+        tried += [
+            vector({p: d})
+            for p in here
+            for d in [*_ways(drawing, p, self._owners.get(p)), *(d for _, d in self._riders.get(p, ()))]
+        ]
         for c in curves:
             points = drawing.curves[c].points
             tried += [vector(dict.fromkeys(points, d)) for d in _own_ways(drawing, c)]
@@ -108,7 +122,11 @@ class Wishes:
         if isinstance(curve, EllipseArc):
             yield from _stretched(drawing, c, curve)
         elif isinstance(curve, Spline):
-            shares = {p: weights_at(drawing, curve, p) for p, on in self._riders.items() if any(other == c for other, _ in on)}
+            shares = {
+                p: weights_at(drawing, curve, p)
+                for p, on in self._riders.items()
+                if any(other == c for other, _ in on)
+            }
             for i, own in enumerate(curve.over) if shares else ():
                 for d in ((1.0, 0.0), (0.0, 1.0)):
                     yield {own: d, **{p: (d[0] * w[i], d[1] * w[i]) for p, w in shares.items()}}, ()
@@ -116,7 +134,9 @@ class Wishes:
     def _as_one(self, inside: _Shape, here: set[str]) -> Iterator[Mapping[str, Way]]:
         """A whole shape shifted, or turned about what of it stands still, the origin or its middle."""
         drawing = self._system.drawing
-        moving = [p for p in here if p in inside] if len(here) < len(inside) else [p for p in inside if p in here]
+        moving = (
+            [p for p in here if p in inside] if len(here) < len(inside) else [p for p in inside if p in here]
+        )
         for d in ((1.0, 0.0), (0.0, 1.0)):
             yield dict.fromkeys(moving, d)
         still = islice((p for p in inside if p not in here), 4)
@@ -127,12 +147,18 @@ class Wishes:
 def _riders(drawing: Drawing) -> dict[str, list[tuple[str, tuple[float, float]]]]:
     """Return, for every point that is bound to lie on a curve, that curve and its direction there.
 
-    Ends of parts of splines are such points, and so is, in a way, the centre of a circle that touches a curve.
+    Ends of parts of splines are such points, and so is, in a way, the centre of a circle that touches a
+    curve.
     """
     found: dict[str, list[tuple[str, tuple[float, float]]]] = {}
-    bound = [(k.of[0], k.of[1]) for k in drawing.constraints.values()
-             if k.kind == "on_curve" and not k.reference and k.of[1] in drawing.curves]
-    bound += [(p, c) for c, curve in drawing.curves.items() if isinstance(curve, Spline) for p in curve.cut_ends]
+    bound = [
+        (k.of[0], k.of[1])
+        for k in drawing.constraints.values()
+        if k.kind == "on_curve" and not k.reference and k.of[1] in drawing.curves
+    ]
+    bound += [
+        (p, c) for c, curve in drawing.curves.items() if isinstance(curve, Spline) for p in curve.cut_ends
+    ]
     for k in drawing.constraints.values():
         for one, other in (k.of, k.of[::-1]) if k.kind == "tangent" and not k.reference else ():
             if isinstance(ring := drawing.curves.get(one), Circle) and other in drawing.curves:
@@ -169,13 +195,18 @@ def _own_ways(drawing: Drawing, curve: str) -> list[tuple[float, float]]:
     return ways
 
 
-def _stretched(drawing: Drawing, c: str, curve: EllipseArc) -> list[tuple[dict[str, tuple[float, float]], tuple[str, ...]]]:
+def _stretched(
+    drawing: Drawing, c: str, curve: EllipseArc
+) -> list[tuple[dict[str, tuple[float, float]], tuple[str, ...]]]:
     """An elliptical arc made longer along its axis, and wider across it, its ends carried along."""
     (cx, cy), (tx, ty) = drawing.place(curve.centre), drawing.place(curve.tip)
     half = math.dist((cx, cy), (tx, ty)) or 1.0
     u = ((tx - cx) / half, (ty - cy) / half)
     found: list[tuple[dict[str, tuple[float, float]], tuple[str, ...]]] = []
-    ways: list[tuple[tuple[float, float], float, tuple[str, ...]]] = [(u, half, ()), ((-u[1], u[0]), curve.radius, (c,))]
+    ways: list[tuple[tuple[float, float], float, tuple[str, ...]]] = [
+        (u, half, ()),
+        ((-u[1], u[0]), curve.radius, (c,)),
+    ]
     for (vx, vy), size, radii in ways:
         moves = {}
         for end in curve.ends:
@@ -186,7 +217,9 @@ def _stretched(drawing: Drawing, c: str, curve: EllipseArc) -> list[tuple[dict[s
     return found
 
 
-def _turn(drawing: Drawing, points: Collection[str], about: tuple[float, float]) -> dict[str, tuple[float, float]]:
+def _turn(
+    drawing: Drawing, points: Collection[str], about: tuple[float, float]
+) -> dict[str, tuple[float, float]]:
     return {p: (-(y - about[1]), x - about[0]) for p in points for x, y in [drawing.place(p)]}
 
 

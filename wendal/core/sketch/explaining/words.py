@@ -1,4 +1,5 @@
-"""Sketch geometry in words: "the right vertical line", "the lower left circle", or just "the circle" where there is one."""
+"""Sketch geometry in words: "the right vertical line", "the lower left circle", or just "the circle" where
+there is one."""
 
 from __future__ import annotations
 
@@ -15,7 +16,8 @@ __all__ = ["bare_name", "name_of", "say_bound", "say_constraint", "spot_of"]
 
 
 class _Known:
-    """What naming needs of a drawing, gathered once: whose points are whose, the box of all points, how many curves are called alike."""
+    """What naming needs of a drawing, gathered once: whose points are whose, the box of all points, how many
+    curves are called alike."""
 
     def __init__(self, drawing: Drawing) -> None:
         self.owner = {p: c for c, curve in reversed(drawing.curves.items()) for p in curve.points}
@@ -39,7 +41,11 @@ def _known(drawing: Drawing) -> _Known:
 
 def _noun(drawing: Drawing, curve: Curve) -> str:
     if isinstance(curve, Free) and curve.side:
-        return "curve beside a spline" if isinstance(curve, Spline) else f"{'inner' if curve.side > 0 else 'outer'} curve beside an ellipse"
+        return (
+            "curve beside a spline"
+            if isinstance(curve, Spline)
+            else f"{'inner' if curve.side > 0 else 'outer'} curve beside an ellipse"
+        )
     return _lie(drawing, curve) + "line" if isinstance(curve, Line) else SORTS.get(curve.kind, curve.kind)
 
 
@@ -71,7 +77,10 @@ def _named(drawing: Drawing, entity: str) -> str:
         return f"the base line of “{written}”"
     ends = curve.ends if isinstance(curve, Line | Spline) else None
     places = [drawing.place(p) for p in ends] if ends else [drawing.place(curve.points[0])]
-    middle, noun = (sum(x for x, _ in places) / len(places), sum(y for _, y in places) / len(places)), _noun(drawing, curve)
+    middle, noun = (
+        (sum(x for x, _ in places) / len(places), sum(y for _, y in places) / len(places)),
+        _noun(drawing, curve),
+    )
     spot = "" if _known(drawing).nouns[noun] < 2 else spot_of(drawing, *middle)
     return f"the {spot} {noun}" if spot else f"the {noun}"
 
@@ -104,7 +113,10 @@ def spot_of(drawing: Drawing, x: float, y: float) -> str:
     """Return "lower left", "right", "" (middle) … within the box of the drawing."""
     left, right, low_, high_ = _known(drawing).box
     words = []
-    for value, low, high, names in ((y, low_, high_, ("lower", "upper")), (x, left, right, ("left", "right"))):
+    for value, low, high, names in (
+        (y, low_, high_, ("lower", "upper")),
+        (x, left, right, ("left", "right")),
+    ):
         if high - low > 1e-9:
             share = (value - low) / (high - low)
             words.append(names[0] if share < 1 / 3 else names[1] if share > 2 / 3 else "")

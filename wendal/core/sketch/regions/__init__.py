@@ -4,5 +4,19 @@ from .region_names import find_region, find_text, is_text, region_ref, text_ref
 from .regions import Piece, Region, Regions, find_regions
 from .texts import BezierPath, check_texts, reads_turned, text_outline, text_regions
 
-__all__ = ["BezierPath", "Piece", "Region", "Regions", "check_texts", "find_region", "find_regions", "find_text", "is_text", "reads_turned",
-           "region_ref", "text_outline", "text_ref", "text_regions"]
+__all__ = [
+    "BezierPath",
+    "Piece",
+    "Region",
+    "Regions",
+    "check_texts",
+    "find_region",
+    "find_regions",
+    "find_text",
+    "is_text",
+    "reads_turned",
+    "region_ref",
+    "text_outline",
+    "text_ref",
+    "text_regions",
+]

@@ -1,4 +1,5 @@
-"""Naming a region by the curve sides that bound it, a text by its id, and finding them again after the sketch has changed."""
+"""Naming a region by the curve sides that bound it, a text by its id, and finding them again after the sketch
+has changed."""
 
 from __future__ import annotations
 
@@ -19,8 +20,9 @@ def region_ref(step: str, region: Region, key: str = "r1") -> RegionRef:
 def find_region(ref: RegionRef, regions: list[Region]) -> tuple[Region, str]:
     """Find a region; return it with "" or the reason why it is only re-found. Raises ReferenceLost.
 
-    The same sides are sound, and so is the only region that has kept any of them (a rounded corner, a side drawn anew): there is no
-    other answer. Of several that each kept some, one that kept all is re-found; else the region is lost.
+    The same sides are sound, and so is the only region that has kept any of them (a rounded corner, a side
+    drawn anew): there is no other answer. Of several that each kept some, one that kept all is re-found; else
+    the region is lost.
     """
     wanted = frozenset(ref.sides)
     same = [r for r in regions if r.sides == wanted]
@@ -43,7 +45,8 @@ def find_region(ref: RegionRef, regions: list[Region]) -> tuple[Region, str]:
 
 
 def text_ref(step: str, text: str, pieces: list[Region], key: str = "r1") -> RegionRef:
-    """Return the durable reference to a text of a step's sketch; its id never changes and is never used again."""
+    """Return the durable reference to a text of a step's sketch; its id never changes and is never used
+    again."""
     return RegionRef(step=step, sides=[text], inside=pieces[0].inside() if pieces else (0.0, 0.0), key=key)
 
 

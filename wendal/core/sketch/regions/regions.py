@@ -104,7 +104,8 @@ class Region:
         (ax, ay), (bx, by) = (np.concatenate([e[i] for e in ends]).T for i in (0, 1))
         heights = np.unique(np.round(ay, 9))
         best = (0.0, (float(ax[0]), float(ay[0])))
-        # The widest place halfway between two corners' heights; of very many heights, between those that are furthest apart.
+        # The widest place halfway between two corners' heights; of very many heights, between those that are
+        # furthest apart.
         for i in np.argsort(-np.diff(heights), kind="stable")[:HEIGHTS]:
             y = (heights[i + 1] + heights[i]) / 2
             cut = (ay > y) != (by > y)
@@ -120,8 +121,9 @@ class Region:
 class Regions:
     """All regions, and what may be amiss with the outlines.
 
-    open_ends : (curve, place, gap to the next open end in mm or inf). crossings : (curve, curve, place) where two curves pass
-    through each other. overlaps : (curve, earlier curve, place) where a curve doubles another, at the middle of what is double.
+    open_ends : (curve, place, gap to the next open end in mm or inf). crossings : (curve, curve, place) where
+    two curves pass through each other. overlaps : (curve, earlier curve, place) where a curve doubles
+    another, at the middle of what is double.
     """
 
     found: list[Region]
@@ -145,7 +147,12 @@ def find_regions(drawing: Drawing) -> Regions:
     for hole in holes:
         _nest(around, hole)
     through = [(a, b, paths[a].at(t)) for a, b, t, u in met if _amid(paths[a], t) and _amid(paths[b], u)]
-    return Regions(sorted(regions, key=lambda r: -r.area), _gaps(loose), [m for m in through if not _touching(paths, *m)], overlaps)
+    return Regions(
+        sorted(regions, key=lambda r: -r.area),
+        _gaps(loose),
+        [m for m in through if not _touching(paths, *m)],
+        overlaps,
+    )
 
 
 def _amid(path: Path, t: float) -> bool:
@@ -159,7 +166,9 @@ def _touching(paths: dict[str, Path], a: str, b: str, place: tuple[float, float]
     return abs(math.sin(turns[0] - turns[1])) < 1e-4
 
 
-def _pieces(paths: dict[str, Path], met: list[tuple[str, str, float, float]]) -> tuple[list[Piece], list[tuple[int, int]]]:
+def _pieces(
+    paths: dict[str, Path], met: list[tuple[str, str, float, float]]
+) -> tuple[list[Piece], list[tuple[int, int]]]:
     """Cut the curves where they meet; return the pieces and the nodes they run between."""
     cuts: dict[str, list[float]] = {c: [] if p.closed else [p.t0, p.t1] for c, p in paths.items()}
     for first, second, t, u in met:
@@ -182,20 +191,31 @@ def _pieces(paths: dict[str, Path], met: list[tuple[str, str, float, float]]) ->
         return [], []
     places = np.array([q for p in pieces for q in (p.start, p.end)])
     near = cKDTree(places).query_pairs(2 * JOIN, output_type="ndarray")
-    node = connected_components(coo_matrix((np.ones(len(near)), near.T), shape=(len(places), len(places))), False)[1].tolist()
+    node = connected_components(
+        coo_matrix((np.ones(len(near)), near.T), shape=(len(places), len(places))), False
+    )[1].tolist()
     return pieces, [(node[2 * i], node[2 * i + 1]) for i in range(len(pieces))]
 
 
-def _once(pieces: list[Piece], ends: list[tuple[int, int]]) -> tuple[
-        list[Piece], list[tuple[int, int]], list[tuple[str, str, tuple[float, float]]]]:
-    """Leave out pieces that lie on an earlier curve's piece, and tell of them: where curves double each other, the first bounds."""
+def _once(
+    pieces: list[Piece], ends: list[tuple[int, int]]
+) -> tuple[list[Piece], list[tuple[int, int]], list[tuple[str, str, tuple[float, float]]]]:
+    """Leave out pieces that lie on an earlier curve's piece, and tell of them: where curves double each
+    other, the first bounds."""
     doubled: list[tuple[str, str, tuple[float, float]]] = []
     before: tuple[int, tuple[str, str]] | None = None
     kept: dict[tuple[int, int], list[int]] = defaultdict(list)
     for i, (a, b) in enumerate(ends):
         middle = pieces[i].path.at((pieces[i].t0 + pieces[i].t1) / 2)
         same = kept[min(a, b), max(a, b)]
-        earlier = next((k for k in same if math.dist(middle, pieces[k].path.at((pieces[k].t0 + pieces[k].t1) / 2)) < 2 * JOIN), None)
+        earlier = next(
+            (
+                k
+                for k in same
+                if math.dist(middle, pieces[k].path.at((pieces[k].t0 + pieces[k].t1) / 2)) < 2 * JOIN
+            ),
+            None,
+        )
         if earlier is None:
             same.append(i)
         elif _long(pieces[i]) and _long(pieces[earlier]):
@@ -208,13 +228,15 @@ def _once(pieces: list[Piece], ends: list[tuple[int, int]]) -> tuple[
 
 
 def _long(piece: Piece) -> bool:
-    """Tell whether a piece is enough of its curve to lie on another: where curves only touch, a very short one seems to."""
+    """Tell whether a piece is enough of its curve to lie on another: where curves only touch, a very short
+    one seems to."""
     left, low, right, high = piece.path.box()
     return abs(piece.t1 - piece.t0) * piece.path.scale > TOUCHING * math.hypot(right - left, high - low)
 
 
-def _without_dangling(pieces: list[Piece], ends: list[tuple[int, int]]) -> tuple[
-        list[Piece], list[tuple[int, int]], list[tuple[str, tuple[float, float]]]]:
+def _without_dangling(
+    pieces: list[Piece], ends: list[tuple[int, int]]
+) -> tuple[list[Piece], list[tuple[int, int]], list[tuple[str, tuple[float, float]]]]:
     loose: list[tuple[str, tuple[float, float]]] = []
     first = True
     while True:
@@ -224,8 +246,12 @@ def _without_dangling(pieces: list[Piece], ends: list[tuple[int, int]]) -> tuple
             degree[b] += 1
         dangling = [i for i, (a, b) in enumerate(ends) if degree[a] == 1 or degree[b] == 1]
         if first:
-            loose = [(pieces[i].curve, pieces[i].start if degree[n] == 1 and n == ends[i][0] else pieces[i].end)
-                     for i in dangling for n in ends[i] if degree[n] == 1]
+            loose = [
+                (pieces[i].curve, pieces[i].start if degree[n] == 1 and n == ends[i][0] else pieces[i].end)
+                for i in dangling
+                for n in ends[i]
+                if degree[n] == 1
+            ]
             first = False
         if not dangling:
             return pieces, ends, loose
@@ -260,7 +286,8 @@ def _trace(pieces: list[Piece], ends: list[tuple[int, int]]) -> list[Loop]:
 
 
 class _Around:
-    """A region as it may surround holes: its outline, the box of that, its area and the pieces that bound it."""
+    """A region as it may surround holes: its outline, the box of that, its area and the pieces that bound
+    it."""
 
     def __init__(self, region: Region) -> None:
         self.region = region
@@ -301,5 +328,7 @@ def _inside(loop: list[tuple[float, float]], x: float, y: float) -> bool:
 
 def _gaps(loose: list[tuple[str, tuple[float, float]]]) -> list[tuple[str, tuple[float, float], float]]:
     """Tell for every open end how far the next open end is."""
-    return [(c, p, min((math.dist(p, q) for i, (_, q) in enumerate(loose) if i != k), default=math.inf))
-            for k, (c, p) in enumerate(loose)]
+    return [
+        (c, p, min((math.dist(p, q) for i, (_, q) in enumerate(loose) if i != k), default=math.inf))
+        for k, (c, p) in enumerate(loose)
+    ]

@@ -1,6 +1,7 @@
 """Texts of a sketch: letters set along a base line, as regions to build from, and as paths to draw.
 
-Every letter stays as it is and stands square on the base line where its own middle is, the way engravers space letters on a ring.
+Every letter stays as it is and stands square on the base line where its own middle is, the way engravers
+space letters on a ring.
 """
 
 from __future__ import annotations
@@ -32,13 +33,18 @@ class BezierPath(Bent):
         places = self.controls
         for _ in range(order):
             n = len(places) - 1
-            places = tuple((n * (b[0] - a[0]), n * (b[1] - a[1])) for a, b in pairwise(places)) or ((0.0, 0.0),)
+            places = tuple((n * (b[0] - a[0]), n * (b[1] - a[1])) for a, b in pairwise(places)) or (
+                (0.0, 0.0),
+            )
         while len(places) > 1:
             places = tuple((a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1])) for a, b in pairwise(places))
         return places[0]
 
     def breaks(self) -> list[float]:
-        return [0.0, 1.0]  # its area is a polynomial of degree 5 at most: the four Gauss points of one piece are exact
+        return [
+            0.0,
+            1.0,
+        ]  # its area is a polynomial of degree 5 at most: the four Gauss points of one piece are exact
 
     def samples(self, a: float, b: float, fineness: float) -> list[float]:
         n = max(1, math.ceil(abs(b - a) * FACETS))
@@ -68,11 +74,15 @@ class _Stand:
     def place(self, p: XY) -> XY:
         """Return where a place of the letter (in capital heights) comes to."""
         x, y = p[0] * self.height, p[1] * self.height
-        return (self.at[0] + x * self.way[0] - y * self.way[1], self.at[1] + x * self.way[1] + y * self.way[0])
+        return (
+            self.at[0] + x * self.way[0] - y * self.way[1],
+            self.at[1] + x * self.way[1] + y * self.way[0],
+        )
 
 
 def reads_turned(drawing: Drawing, base: str) -> bool:
-    """Tell whether words read better against a base line's own direction: left to right, upwards, or outside round a circle."""
+    """Tell whether words read better against a base line's own direction: left to right, upwards, or outside
+    round a circle."""
     curve = drawing.curves[base]
     if isinstance(curve, Circle | Arc):
         return True
@@ -82,7 +92,8 @@ def reads_turned(drawing: Drawing, base: str) -> bool:
 
 
 def text_regions(drawing: Drawing, text: str, height: float) -> list[Region]:
-    """Return the pieces of a text's letters, `height` mm high, as regions. Their sides are named by the letters' marks.
+    """Return the pieces of a text's letters, `height` mm high, as regions. Their sides are named by the
+    letters' marks.
 
     Raises SketchError where its base line is gone, or where it goes more than once round a circle.
     """
@@ -112,7 +123,9 @@ def text_outline(drawing: Drawing, text: str, height: float) -> TextOutline:
             parts += [f"{' LQC'[len(s) - 1]}{' '.join(_said(stand.place(p)) for p in s[1:])}" for s in loop]
             parts.append("Z")
         if letter.shapes:
-            boxes.append([stand.place(p) for p in ((0.0, 0.0), (letter.width, 0.0), (letter.width, 1.0), (0.0, 1.0))])
+            boxes.append(
+                [stand.place(p) for p in ((0.0, 0.0), (letter.width, 0.0), (letter.width, 1.0), (0.0, 1.0))]
+            )
     return TextOutline("".join(parts), boxes)
 
 
@@ -139,16 +152,25 @@ def _stands(drawing: Drawing, entity: str, height: float) -> Iterator[tuple[Lett
     """Yield every letter and where it stands."""
     text = drawing.texts[entity]
     if text.base not in drawing.curves:
-        raise SketchError(f"The base line of the text “{text.words}” is not in this sketch any more. Remove the text.", field=entity)
+        raise SketchError(
+            f"The base line of the text “{text.words}” is not in this sketch any more. Remove the text.",
+            field=entity,
+        )
     if not height > 0:
-        raise SketchError(f"The text “{text.words}” needs a height greater than zero; this comes to {height:g} mm.", field=entity)
+        raise SketchError(
+            f"The text “{text.words}” needs a height greater than zero; this comes to {height:g} mm.",
+            field=entity,
+        )
     words = lettered(text.words, text.font)
     line = _BaseLine(path_of(drawing, text.base), text.turned)
     width = words.width * height
     if line.closed and width > line.length:
-        raise SketchError(f"The text “{text.words}” is {width:.1f} mm long and goes more than once round its circle of "
-                          f"{line.length:.1f} mm. "
-                          "Make it lower, or the circle larger.", field=entity)
+        raise SketchError(
+            f"The text “{text.words}” is {width:.1f} mm long and goes more than once round its circle of "
+            f"{line.length:.1f} mm. "
+            "Make it lower, or the circle larger.",
+            field=entity,
+        )
     begin = {"start": 0.0, "middle": (line.length - width) / 2, "end": line.length - width}[text.place]
     for letter in words.letters:
         (x, y), (ux, uy) = line.at(begin + (letter.x + letter.width / 2) * height)
@@ -163,13 +185,16 @@ def _top(path: Path) -> float:
 
 
 class _BaseLine:
-    """A curve by the length along it, in the direction in which words run; beyond its ends it goes straight on, an arc round on."""
+    """A curve by the length along it, in the direction in which words run; beyond its ends it goes straight
+    on, an arc round on."""
 
     def __init__(self, path: Path, turned: bool) -> None:
         self._path, self._turned, self.closed = path, turned, path.closed
         self._bent = isinstance(path, Bent)
         # A closed curve begins where the middle of the words comes to its top, or inside to its bottom.
-        self._t0 = _top(path) + (math.pi if turned else 0.0) if path.closed else path.t1 if turned else path.t0
+        self._t0 = (
+            _top(path) + (math.pi if turned else 0.0) if path.closed else path.t1 if turned else path.t0
+        )
         self._t1 = self._t0 + (-1 if turned else 1) * (path.t1 - path.t0)
         if self._bent:
             self._ts = [self._t0 + (self._t1 - self._t0) * i / CHORDS for i in range(CHORDS + 1)]
@@ -189,7 +214,9 @@ class _BaseLine:
         assert isinstance(path, Bent)
         inside = min(max(s, 0.0), self.length)
         i = min(max(bisect_right(self._sums, inside) - 1, 0), CHORDS - 1)
-        t = self._ts[i] + (self._ts[i + 1] - self._ts[i]) * (inside - self._sums[i]) / (self._sums[i + 1] - self._sums[i] or 1.0)
+        t = self._ts[i] + (self._ts[i + 1] - self._ts[i]) * (inside - self._sums[i]) / (
+            self._sums[i + 1] - self._sums[i] or 1.0
+        )
         (x, y), (dx, dy) = path.at(t), path.moved(t, 1)
         n = math.hypot(dx, dy) or 1.0
         ux, uy = way * dx / n, way * dy / n

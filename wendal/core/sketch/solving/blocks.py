@@ -1,9 +1,10 @@
 """The order in which a system's unknowns determine each other (Dulmage-Mendelsohn, from the structure alone).
 
-Rows are matched to unknowns. What is left over of the unknowns, with all that hangs on it, is the loose part; what
-is left over of the rows, with what it binds, the over-determined part; between them stand square blocks, the strongly
-connected ones of the matching. A row in one block that reads an unknown of another makes the first depend on the
-second. So only the blocks that a change touches, and those downstream of them, need to be solved.
+Rows are matched to unknowns. What is left over of the unknowns, with all that hangs on it, is the loose part;
+what is left over of the rows, with what it binds, the over-determined part; between them stand square blocks,
+the strongly connected ones of the matching. A row in one block that reads an unknown of another makes the
+first depend on the second. So only the blocks that a change touches, and those downstream of them, need to be
+solved.
 
 Source: A. Pothen, C.-J. Fan, Computing the block triangular form of a sparse matrix, ACM TOMS 16 (1990).
 """
@@ -24,8 +25,8 @@ Mask = NDArray[np.bool_]
 class Blocks:
     """The blocks of a system of m rows and n unknowns.
 
-    row, column : (m,), (n,) int, the block each belongs to. square : (blocks,) bool. loose, tied : (n,) bool, the unknowns
-    of the under-determined and of the over-determined part.
+    row, column : (m,), (n,) int, the block each belongs to. square : (blocks,) bool. loose, tied : (n,) bool,
+    the unknowns of the under-determined and of the over-determined part.
     """
 
     def __init__(self, pairs: Ints, m: int, n: int) -> None:
@@ -42,14 +43,22 @@ class Blocks:
         self._label(rows, columns, match, of_column, (loose_rows, tied_rows), (self.loose, self.tied))
         self._order(rows, columns)
 
-    def _label(self, rows: Ints, columns: Ints, match: Ints, of_column: Ints, part_rows: tuple[Mask, Mask],
-               part_columns: tuple[Mask, Mask]) -> None:
+    def _label(
+        self,
+        rows: Ints,
+        columns: Ints,
+        match: Ints,
+        of_column: Ints,
+        part_rows: tuple[Mask, Mask],
+        part_columns: tuple[Mask, Mask],
+    ) -> None:
         part_of_row = np.where(part_rows[0], 1, np.where(part_rows[1], 2, 0))
         part_of_column = np.where(part_columns[0], 1, np.where(part_columns[1], 2, 0))
         self.row, self.column = np.full(self.m, -1), np.full(self.n, -1)
         inside = part_of_row[rows] == part_of_column[columns]
         count = 0
-        # Loose and over-determined parts fall into what is connected; the square part into what is strongly connected.
+        # Loose and over-determined parts fall into what is connected; the square part into what is strongly
+        # connected.
         for part in (0, 1, 2):
             own = inside & (part_of_row[rows] == part)
             r, c = rows[own], columns[own]
@@ -59,11 +68,19 @@ class Blocks:
                 _, label = connected_components(graph, directed=False)
                 of_rows, of_columns = label[: self.m], label[self.m :]
             else:
-                graph = coo_array((np.ones(len(r)), (r, of_column[c])), shape=(self.m, self.m)) if len(r) else coo_array((self.m, self.m))
+                graph = (
+                    coo_array((np.ones(len(r)), (r, of_column[c])), shape=(self.m, self.m))
+                    if len(r)
+                    else coo_array((self.m, self.m))
+                )
                 _, of_rows = connected_components(graph, directed=True, connection="strong")
-                of_columns = np.where(of_column >= 0, of_rows[of_column], -1) if self.m else np.full(self.n, -1)
+                of_columns = (
+                    np.where(of_column >= 0, of_rows[of_column], -1) if self.m else np.full(self.n, -1)
+                )
             mine_r, mine_c = part_of_row == part, part_of_column == part
-            known, fresh = np.unique(np.concatenate([of_rows[mine_r], of_columns[mine_c]]), return_inverse=True)
+            known, fresh = np.unique(
+                np.concatenate([of_rows[mine_r], of_columns[mine_c]]), return_inverse=True
+            )
             self.row[mine_r] = fresh[: mine_r.sum()] + count
             self.column[mine_c] = fresh[mine_r.sum() :] + count
             if part == 0:
@@ -112,7 +129,9 @@ def _reached(graph: csr_array, match: Ints, *, from_rows: bool) -> tuple[Mask, M
     started[front] = True
     while len(front):
         first, count = here.indptr[front], np.diff(here.indptr)[front]
-        place = np.repeat(first - np.cumsum(count) + count, count) + np.arange(count.sum())  # all of the front's entries, in a row
+        place = np.repeat(first - np.cumsum(count) + count, count) + np.arange(
+            count.sum()
+        )  # all of the front's entries, in a row
         met = np.unique(here.indices[place])
         met = met[~other[met]]
         other[met] = True

@@ -42,7 +42,9 @@ class Drag:
         Where equations are redundant the structure does not tell what is determined, so nothing is left out.
         """
         system = self.system
-        parts = np.unique(system.part[[g[0] for g in self._wishes]]) if self._wishes else np.zeros(0, dtype=int)
+        parts = (
+            np.unique(system.part[[g[0] for g in self._wishes]]) if self._wishes else np.zeros(0, dtype=int)
+        )
         rows, columns = np.isin(system.row_part, parts), np.isin(system.part, parts)
         blocks = system.blocks
         if not blocks.tied.any():
@@ -52,23 +54,36 @@ class Drag:
         return system.slice(rows, columns)
 
     def _take_hold(self, entity: str, start: Place) -> list[tuple[int, float, int]]:
-        """Return (unknown, offset from the pointer, pointer coordinate: 0 x, 1 y, 2 distance from centre, 3 from what it runs beside)."""
+        """Return (unknown, offset from the pointer, pointer coordinate: 0 x, 1 y, 2 distance from centre, 3
+        from what it runs beside)."""
         drawing, layout = self.system.drawing, self.system.layout
         curve = drawing.curves.get(entity)
         self._centre: tuple[int, int] | None = None
         self._source: Path | None = None
         # One that is bound to its distance is pulled along with what it runs beside.
-        bound = any(k.kind in ("offset", "equal") and entity in k.of and not k.reference for k in drawing.constraints.values())
-        if isinstance(curve, Free) and curve.side and not bound and (grips := self._known([(layout.away(entity)[0], 0.0, 3)])):
+        bound = any(
+            k.kind in ("offset", "equal") and entity in k.of and not k.reference
+            for k in drawing.constraints.values()
+        )
+        if (
+            isinstance(curve, Free)
+            and curve.side
+            and not bound
+            and (grips := self._known([(layout.away(entity)[0], 0.0, 3)]))
+        ):
             whole = {"side": 0, **({"start": "", "end": ""} if isinstance(curve, Spline) else {})}
-            self._source = path_of(drawing.model_copy(update={"curves": {"": curve.model_copy(update=whole)}}), "")
+            self._source = path_of(
+                drawing.model_copy(update={"curves": {"": curve.model_copy(update=whole)}}), ""
+            )
             return grips
         if isinstance(curve, Circle | Arc):
             self._centre = layout.xy(curve.centre)
             return self._known([(layout.radius(entity), 0.0, 2)])
         if isinstance(curve, Oval):
             self._centre = layout.xy(curve.centre)
-            return self._known([(layout.radius(entity), curve.radius - math.dist(drawing.place(curve.centre), start), 2)])
+            return self._known(
+                [(layout.radius(entity), curve.radius - math.dist(drawing.place(curve.centre), start), 2)]
+            )
         points = curve.points if isinstance(curve, Line | Spline) else (entity,) if entity != ORIGIN else ()
         grips = [(layout.xy(p)[i], drawing.place(p)[i] - start[i], i) for p in points for i in (0, 1)]
         return self._known(grips)
@@ -110,7 +125,9 @@ class Drag:
         wish, weight = np.zeros(self.system.n), self.system.weight.copy()
         x = self.system.x(self.z)
         for column, offset, axis in self._wishes:
-            goal = (to[0], to[1], self._reach(to, x), self._source.off(to) if self._source else 0.0)[axis] + offset
+            goal = (to[0], to[1], self._reach(to, x), self._source.off(to) if self._source else 0.0)[
+                axis
+            ] + offset
             wish[column] = goal - self.z[column]
             weight[column] *= GRIP
         if not self.system.m or not self._wishes:

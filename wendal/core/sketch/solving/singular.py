@@ -1,8 +1,9 @@
 """What really moves where equations depend on each other: decided by finite moves, never by one rank.
 
-At the drawn place d0 = n - rank J is an upper bound of what moves; what the structure leaves, ds, is what a general place would have.
-Where they differ, the dependent rows either hold all over the surface that the independent ones leave (then all of d0 really moves at
-these sizes), or the place is singular, and it is gone along the quietest directions to where things are general.
+At the drawn place d0 = n - rank J is an upper bound of what moves; what the structure leaves, ds, is what a
+general place would have. Where they differ, the dependent rows either hold all over the surface that the
+independent ones leave (then all of d0 really moves at these sizes), or the place is singular, and it is gone
+along the quietest directions to where things are general.
 
 Method: own; measured against a referee that knows no ranks (tests/core/test_sketch_freedoms.py).
 """
@@ -25,9 +26,13 @@ __all__ = ["Moves", "all_moves", "moves_of", "null_space"]
 Array = NDArray[np.float64]
 MANY = 300  # unknowns
 Reason = Literal["regular", "by value", "beside", "stiff"]
-LOOSE = 1e-5  # of the largest singular value: places are met to the root of the accuracy at worst; every doubt is then decided by a move
+# Of the largest singular value: places are met to the root of the accuracy at worst; every doubt is then
+# decided by a move.
+LOOSE = 1e-5
 FAR = 0.02  # of the sketch's size: how far it is gone to see whether something moves
-STAYED = 0.3  # of the way gone: what is left of it when constraints have pulled it back, where it really moves
+STAYED = (
+    0.3  # of the way gone: what is left of it when constraints have pulled it back, where it really moves
+)
 HOLDS = 1e-10  # of the sketch's size: a row that is this small after a finite move holds there
 MET = 1e-12  # of the sketch's size: residual at which a place counts as brought back
 BACK = 60  # steps to bring a place back
@@ -38,10 +43,11 @@ At = Callable[[Array], tuple[Array, Array]]
 
 @dataclass(frozen=True, slots=True)
 class Moves:
-    """What moves in one independent part. basis : (k, d) unit directions at the drawn place, over the part's columns.
+    """What moves in one independent part. basis : (k, d) unit directions at the drawn place, over the part's
+    columns.
 
-    ends : places (k,) a finite way off that meet all constraints. reason : why the count is what it is. spare : rows of the part that
-    say nothing at these sizes, or are what keeps it stiff.
+    ends : places (k,) a finite way off that meet all constraints. reason : why the count is what it is. spare
+    : rows of the part that say nothing at these sizes, or are what keeps it stiff.
     """
 
     columns: NDArray[np.int64]
@@ -57,17 +63,31 @@ def all_moves(system: System, z: Array) -> list[Moves]:
     order = np.argsort(system.part, kind="stable")
     parts, first = np.unique(system.part[order], return_index=True)
     bound = set(system.row_part.tolist())
-    return [moves_of(system, z, part) if part in bound else Moves(columns, np.eye(len(columns)), z[columns])
-            for part, columns in zip(parts.tolist(), np.split(order, first[1:]), strict=True)] if len(parts) else []
+    return (
+        [
+            moves_of(system, z, part) if part in bound else Moves(columns, np.eye(len(columns)), z[columns])
+            for part, columns in zip(parts.tolist(), np.split(order, first[1:]), strict=True)
+        ]
+        if len(parts)
+        else []
+    )
 
 
 def moves_of(system: System, z: Array, part: int, far: bool = False) -> Moves:
-    """Tell what really moves in an independent part of a solved system at z : (n,). far : finite ends are wanted of a regular part too."""
+    """Tell what really moves in an independent part of a solved system at z : (n,).
+
+    far : finite ends are wanted of a regular part too.
+    """
     in_columns, in_rows = system.part == part, system.row_part == part
     columns, rows = np.flatnonzero(in_columns), np.flatnonzero(in_rows)
     here = z[columns]
     if not len(rows):
-        return Moves(columns, np.eye(len(columns)), here, ends=[here + FAR * system.size * d for d in _directions(len(columns))] if far else [])
+        return Moves(
+            columns,
+            np.eye(len(columns)),
+            here,
+            ends=[here + FAR * system.size * d for d in _directions(len(columns))] if far else [],
+        )
     piece, whole = system.slice(in_rows, in_columns), z.copy()
 
     def at(y: Array) -> tuple[Array, Array]:
@@ -85,7 +105,9 @@ def moves_of(system: System, z: Array, part: int, far: bool = False) -> Moves:
 class _Singular:
     """One part at a place where its rows depend on each other."""
 
-    def __init__(self, at: At, here: Array, size: float, columns: NDArray[np.int64], rows: NDArray[np.int64]) -> None:
+    def __init__(
+        self, at: At, here: Array, size: float, columns: NDArray[np.int64], rows: NDArray[np.int64]
+    ) -> None:
         self._at, self._here, self._size, self._columns, self._rows = at, here, size, columns, rows
         self._rng = np.random.default_rng(len(columns))
 
@@ -98,7 +120,11 @@ class _Singular:
         if self._by_value(here, J, N, h):
             return Moves(self._columns, N, here, "by value", _ends(self._at, here, N, self._size), spare)
         T = self._bending(here, N, W)
-        ends = [e for v in (self._quiet(T) for _ in range(TRIES)) if (e := self._gone(here, h * (N @ v))) is not None]
+        ends = [
+            e
+            for v in (self._quiet(T) for _ in range(TRIES))
+            if (e := self._gone(here, h * (N @ v))) is not None
+        ]
         place, there = here, (J, N, W)
         for end in ends:
             near = self._at(end)[1]
@@ -131,7 +157,8 @@ class _Singular:
         return found * self._size
 
     def _quiet(self, T: Array) -> Array:
-        """Return a unit direction along which the rows change least to second order, with something of what does not bend at all."""
+        """Return a unit direction along which the rows change least to second order, with something of what
+        does not bend at all."""
         flat = T.reshape(-1, T.shape[2])
         still = kernel_of(flat, rcond=LOOSE) if np.abs(flat).max(initial=0.0) > LOOSE else np.eye(T.shape[2])
         bent = kernel_of(still.T) if still.shape[1] else np.eye(T.shape[2])
@@ -146,7 +173,8 @@ class _Singular:
         return np.asarray(v / np.linalg.norm(v))
 
     def _least(self, B: Array) -> tuple[Array, float]:
-        """Return a unit a with a' B_k a all as small as they get from a random start, and the sum of their squares (Levenberg-Marquardt)."""
+        """Return a unit a with a' B_k a all as small as they get from a random start, and the sum of their
+        squares (Levenberg-Marquardt)."""
         a: Array = np.asarray(self._rng.normal(size=B.shape[1]))
         a = np.asarray(a / np.linalg.norm(a))
         damping = 1e-2
@@ -166,11 +194,14 @@ class _Singular:
         return a, float(f @ f)
 
     def _gone(self, here: Array, way: Array) -> Array | None:
-        """Return where going a way ends once all constraints are met again, or None where they pull it back."""
+        """Return where going a way ends once all constraints are met again, or None where they pull it
+        back."""
         end, met = _brought_back(self._at, here + way, self._size)
         return end if met and np.linalg.norm(end - here) > STAYED * np.linalg.norm(way) else None
 
-    def _second_order(self, place: Array, M: Array, W: Array, N: Array, ends: list[Array], spare: list[int], h: float) -> Moves:
+    def _second_order(
+        self, place: Array, M: Array, W: Array, N: Array, ends: list[Array], spare: list[int], h: float
+    ) -> Moves:
         """Count what moves of that which does not bend at a place."""
         T = self._bending(place, M, W)
         flat = T.reshape(-1, M.shape[1])
@@ -182,7 +213,9 @@ class _Singular:
             return Moves(self._columns, N[:, :0], self._here, "stiff", ends, spare)
         u, s, _ = np.linalg.svd(np.stack(ways, axis=1), full_matrices=False)
         width = int((s > APART).sum())
-        return Moves(self._columns, self._seen_from(N, K @ u[:, :width]), self._here, "beside", [*ends, *gone], spare)
+        return Moves(
+            self._columns, self._seen_from(N, K @ u[:, :width]), self._here, "beside", [*ends, *gone], spare
+        )
 
     @staticmethod
     def _seen_from(N: Array, M: Array) -> Array:
@@ -194,7 +227,8 @@ class _Singular:
 def null_space(J: Array) -> Array:
     """Return an orthonormal basis (n, d) of the motions that J : (m, n) does not resist."""
     if len(J) and J.shape[1] > MANY:
-        # By orthogonal columns with pivoting: several times as fast, and as sure of the rank where equations are lengths.
+        # By orthogonal columns with pivoting: several times as fast, and as sure of the rank where equations
+        # are lengths.
         Q, R, _ = qr(J.T, pivoting=True, mode="full")
         size = np.abs(np.diag(R))
         return np.asarray(Q[:, int((size > LOOSE * max(size[0], 1e-300)).sum()) :])
@@ -202,7 +236,8 @@ def null_space(J: Array) -> Array:
 
 
 def _spaces(J: Array) -> tuple[Array, Array]:
-    """Return orthonormal bases of the motions that rows do not resist : (n, d), and of the combinations of rows that say nothing : (m, k)."""
+    """Return orthonormal bases of the motions that rows do not resist : (n, d), and of the combinations of
+    rows that say nothing : (m, k)."""
     u, s, vt = np.linalg.svd(J)
     rank = int((s > LOOSE * max(s[0], 1e-300)).sum()) if len(s) else 0
     return vt[rank:].T, u[:, rank:]
@@ -226,7 +261,8 @@ def _ends(at: At, here: Array, N: Array, size: float) -> list[Array]:
 
 
 def _brought_back(at: At, y: Array, size: float, rows: NDArray[np.int64] | None = None) -> tuple[Array, bool]:
-    """Bring a place back onto rows (all of them, if none are named), which may depend on each other; return it, and whether it is there.
+    """Bring a place back onto rows (all of them, if none are named), which may depend on each other; return
+    it, and whether it is there.
 
     step = -J' (J J' + damping |r| / size)^-1 r: truncated least squares would spring away where rank is lost.
     """

@@ -1,4 +1,5 @@
-"""Solving a drawing: damped Gauss-Newton with minimum-norm steps, so that geometry moves as little as it must.
+"""Solving a drawing: damped Gauss-Newton with minimum-norm steps, so that geometry moves as little as it
+must.
 
     dz = -D A' (A A' + lam I)^-1 r,   A = J D,   D = 1 / sqrt(weight)
 
@@ -25,14 +26,28 @@ from ..constraints import rule_for
 from ..drawn import Drawing, Layout
 from .system import System
 
-__all__ = ["ACCURACY", "FAR", "LARGE", "Solution", "compiled", "measured", "min_norm_step", "newton", "solve", "sparse_factor"]
+__all__ = [
+    "ACCURACY",
+    "FAR",
+    "LARGE",
+    "Solution",
+    "compiled",
+    "measured",
+    "min_norm_step",
+    "newton",
+    "solve",
+    "sparse_factor",
+]
 
 Array = NDArray[np.float64]
 ACCURACY = 1e-11  # of the sketch's size
 FAR = 0.15  # of the sketch's size: a longer move is looked at again
 STEPS = 60
 FINEST = 1 / 512
-LEAP, TURN = 2.5, 1.2  # rad an arc's sweep may change by at once, before the way there is looked at, and in one step of it
+LEAP, TURN = (
+    2.5,
+    1.2,
+)  # rad an arc's sweep may change by at once, before the way there is looked at, and in one step of it
 LARGE = 250  # unknowns; beyond it sparse factors are faster
 
 
@@ -68,11 +83,16 @@ def min_norm_step(J: Array, r: Array, weight: Array) -> Array:
 
 
 def sparse_factor(A: csr_array, share: float) -> Any:
-    """Factor A A' : (m, m) with a share of its mean diagonal added; raises RuntimeError where it is singular all the same."""
+    """Factor A A' : (m, m) with a share of its mean diagonal added; raises RuntimeError where it is singular
+    all the same."""
     G = (A @ A.T).tocsc()
     lam = share * (float(G.diagonal().mean()) or 1.0)
-    return splu(G + lam * identity(A.shape[0], format="csc"), permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0,
-                options={"SymmetricMode": True})
+    return splu(
+        G + lam * identity(A.shape[0], format="csc"),
+        permc_spec="MMD_AT_PLUS_A",
+        diag_pivot_thresh=0.0,
+        options={"SymmetricMode": True},
+    )
 
 
 def _sparse_step(J: csr_array, r: Array, weight: Array) -> Array:
@@ -135,7 +155,8 @@ def measured(drawing: Drawing) -> dict[str, float]:
 def solve(drawing: Drawing, values: Mapping[str, float]) -> Solution:
     """Solve a drawing for its dimension values (mm or rad by constraint id).
 
-    Raises SketchError, naming what fights and how far a changed dimension can go; the drawing given is untouched.
+    Raises SketchError, naming what fights and how far a changed dimension can go; the drawing given is
+    untouched.
     """
     system = compiled(drawing, values)
     z, done = _attempt(system)
@@ -153,7 +174,8 @@ _last: System | None = None
 
 
 def compiled(drawing: Drawing, values: Mapping[str, float]) -> System:
-    """Compile a drawing; the last one's equations serve again where only values differ, as when a dimension is changed."""
+    """Compile a drawing; the last one's equations serve again where only values differ, as when a dimension
+    is changed."""
     global _last
     system = (_last.of(drawing, values) if _last else None) or System(drawing, values)
     _last = system
@@ -198,7 +220,8 @@ def _same_branch(system: System, z: Array) -> bool:
 
 
 def _walk(system: System, values: Mapping[str, float]) -> tuple[Solution | None, float]:
-    """Go from the drawn values to the wanted ones in sub-steps; return the end, or how far it came (0 to 1)."""
+    """Go from the drawn values to the wanted ones in sub-steps; return the end, or how far it came (0 to
+    1)."""
     drawing = system.drawing
     start = measured(drawing)
     z, at, step = system.z0, 0.0, 0.25
@@ -208,7 +231,12 @@ def _walk(system: System, values: Mapping[str, float]) -> tuple[Solution | None,
         here = system.with_values({k: _between(drawing, k, start[k], values[k], goal) for k in start}, z)
         reached, done = newton(here, z)
         far = _farthest(here, z, reached)
-        if done and far <= FAR and _sound(here, reached) and here.joints.kept(here.x(z), here.x(reached), TURN):
+        if (
+            done
+            and far <= FAR
+            and _sound(here, reached)
+            and here.joints.kept(here.x(z), here.x(reached), TURN)
+        ):
             z, at, step = reached, goal, min(2 * step, 0.25)
         else:
             step /= 2
@@ -227,7 +255,8 @@ def _farthest(system: System, before: Array, after: Array) -> float:
 
 
 def _between(drawing: Drawing, k: str, start: float, end: float, share: float) -> float:
-    """Return a dimension's value part of the way; lengths go by equal ratios, so that a small end is not overrun."""
+    """Return a dimension's value part of the way; lengths go by equal ratios, so that a small end is not
+    overrun."""
     if rule_for(drawing.constraints[k].kind).quantity == "length" and start > 0:
         return start * (end / start) ** share
     return start + share * (end - start)
@@ -241,10 +270,18 @@ def _failure(system: System, z: Array, values: Mapping[str, float], reached: flo
         tag = system.drawing.constraints[k].value
         limit = _between(system.drawing, k, start[k], values[k], reached)
         name = f"“{tag.tag}”" if tag and tag.tag else "This dimension"
-        return SketchError(f"{name} can not go there with the other constraints: the sketch follows to about {limit:.4g} "
-                           "and no further. Choose a value before that, or drop a constraint.", field=k)
+        return SketchError(
+            f"{name} can not go there with the other constraints: the sketch follows to about {limit:.4g} "
+            "and no further. Choose a value before that, or drop a constraint.",
+            field=k,
+        )
     r = np.abs(system.residuals(z))
     worst = [system.owner[i] for i in np.argsort(-r)[:6] if system.owner[i] and r[i] > tolerance(system, z)]
-    names = ", ".join(dict.fromkeys(rule_for(system.drawing.constraints[k].kind).title.lower() for k in worst))
-    return SketchError(f"The sketch can not meet these together: {names or 'its constraints'}. "
-                       "Drop one of them, or change a dimension.", field=worst[0] if worst else "")
+    names = ", ".join(
+        dict.fromkeys(rule_for(system.drawing.constraints[k].kind).title.lower() for k in worst)
+    )
+    return SketchError(
+        f"The sketch can not meet these together: {names or 'its constraints'}. "
+        "Drop one of them, or change a dimension.",
+        field=worst[0] if worst else "",
+    )

@@ -36,7 +36,8 @@ class System:
     """
 
     def __init__(self, drawing: Drawing, values: Mapping[str, float], *, reduced: bool = True) -> None:
-        """Compile; reduced=False makes equations of what would be merged or held, so that each has its owner."""
+        """Compile; reduced=False makes equations of what would be merged or held, so that each has its
+        owner."""
         self.drawing = drawing
         self.layout = Layout(drawing)
         self.size = self.layout.size()
@@ -60,7 +61,8 @@ class System:
         self._group()
 
     def _one_ellipse(self) -> None:
-        """Ellipses, and what runs beside them, over the same middle and tip have the same half-axis across."""
+        """Ellipses, and what runs beside them, over the same middle and tip have the same half-axis
+        across."""
         first: dict[tuple[str, str], int] = {}
         for c, curve in self.drawing.curves.items():
             if isinstance(curve, Oval):
@@ -72,7 +74,8 @@ class System:
                     first[(curve.centre, curve.tip)] = radius if held else kept
 
     def _own_rows(self) -> None:
-        """An arc's ends lie on it, and those of a part of a spline; where merged ones say so of one point, it is said once."""
+        """An arc's ends lie on it, and those of a part of a spline; where merged ones say so of one point, it
+        is said once."""
         said: set[tuple[int, ...]] = set()
         for c, curve in self.drawing.curves.items():
             if isinstance(curve, Arc):
@@ -151,7 +154,9 @@ class System:
         free = [v for v in sorted(set(roots.tolist())) if v not in held]
         column = {v: i for i, v in enumerate(free)}
         self.n, self.m = len(free), len(self._rows)
-        self.column = np.array([column.get(r, self.n) for r in roots.tolist()])  # n stands for "does not move"
+        self.column = np.array(
+            [column.get(r, self.n) for r in roots.tolist()]
+        )  # n stands for "does not move"
         self._constant = self.layout.x[roots]
         counts = np.bincount(self.column, minlength=self.n + 1)[: self.n]
         self.weight = np.maximum(counts, 1).astype(float)
@@ -171,14 +176,18 @@ class System:
             index = np.array(rows)
             self._groups.append((kernel, index, variables, self.column[variables], parameters))
             pairs.append(np.stack([np.repeat(index, variables.shape[1]), self.column[variables].ravel()]))
-        pairs_: NDArray[np.int64] = np.hstack(pairs).astype(np.int64) if pairs else np.zeros((2, 0), dtype=np.int64)
+        pairs_: NDArray[np.int64] = (
+            np.hstack(pairs).astype(np.int64) if pairs else np.zeros((2, 0), dtype=np.int64)
+        )
         self._pairs = pairs_[:, pairs_[1] < self.n]
         self._components()
 
     def _components(self) -> None:
         """Label rows and unknowns by the independent part of the sketch they belong to."""
         size = self.m + self.n
-        graph = coo_array((np.ones(self._pairs.shape[1]), (self._pairs[0], self._pairs[1] + self.m)), shape=(size, size))
+        graph = coo_array(
+            (np.ones(self._pairs.shape[1]), (self._pairs[0], self._pairs[1] + self.m)), shape=(size, size)
+        )
         _, label = connected_components(graph, directed=False)
         self.row_part, self.part = label[: self.m], label[self.m :]
 
@@ -202,7 +211,9 @@ class System:
             if values[k] == self._values.get(k):
                 continue
             c = self.drawing.constraints[k]
-            changed.update(zip(indices, rule_for(c.kind).compile(c, self.layout, values[k]).rows, strict=True))
+            changed.update(
+                zip(indices, rule_for(c.kind).compile(c, self.layout, values[k]).rows, strict=True)
+            )
         other._groups = []
         for kernel, index, variables, columns, parameters in self._groups:
             hit = [(i, changed[row].parameters) for i, row in enumerate(index.tolist()) if row in changed]
@@ -214,9 +225,14 @@ class System:
         return other
 
     def of(self, drawing: Drawing, values: Mapping[str, float]) -> System | None:
-        """Return the same system for a drawing that differs from this one's in the formulas of dimensions alone, else None."""
+        """Return the same system for a drawing that differs from this one's in the formulas of dimensions
+        alone, else None."""
         mine = self.drawing
-        if drawing.points is not mine.points or drawing.curves is not mine.curves or drawing.taken is not mine.taken:
+        if (
+            drawing.points is not mine.points
+            or drawing.curves is not mine.curves
+            or drawing.taken is not mine.taken
+        ):
             return None
         if drawing.constraints is not mine.constraints and not _alike(drawing.constraints, mine.constraints):
             return None
@@ -258,8 +274,11 @@ class System:
 def _alike(one: Mapping[str, Constraint], other: Mapping[str, Constraint]) -> bool:
     """Tell whether constraints bind the same things in the same way, their values aside."""
     return list(one) == list(other) and all(
-        a is b or (a.kind, a.of, a.sense, a.manner, a.reference, a.value is None)
-        == (b.kind, b.of, b.sense, b.manner, b.reference, b.value is None) for a, b in zip(one.values(), other.values(), strict=True))
+        a is b
+        or (a.kind, a.of, a.sense, a.manner, a.reference, a.value is None)
+        == (b.kind, b.of, b.sense, b.manner, b.reference, b.value is None)
+        for a, b in zip(one.values(), other.values(), strict=True)
+    )
 
 
 class Slice:
@@ -279,7 +298,9 @@ class Slice:
         for kernel, index, variables, columns_, parameters in system._groups:
             own = rows[index]
             if own.any():
-                self._groups.append((kernel, place[index[own]], variables[own], column[columns_[own]], parameters[own]))
+                self._groups.append(
+                    (kernel, place[index[own]], variables[own], column[columns_[own]], parameters[own])
+                )
 
     def evaluate(self, z: Array) -> tuple[Array, Array]:
         """Return r : (k,) in mm and J : (k, l) at all unknowns z : (n,)."""
@@ -302,4 +323,6 @@ class Slice:
             entries.append(j.ravel())
         own = np.concatenate(at_columns) < len(self.columns)
         places = np.concatenate(at_rows)[own], np.concatenate(at_columns)[own]
-        return r, coo_array((np.concatenate(entries)[own], places), shape=(len(self.rows), len(self.columns))).tocsr()
+        return r, coo_array(
+            (np.concatenate(entries)[own], places), shape=(len(self.rows), len(self.columns))
+        ).tocsr()

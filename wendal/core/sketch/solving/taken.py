@@ -1,4 +1,5 @@
-"""Geometry taken in from the model: how it comes into a drawing, and how the drawing follows when it moves."""
+"""Geometry taken in from the model: how it comes into a drawing, and how the drawing follows when it
+moves."""
 
 from __future__ import annotations
 
@@ -10,7 +11,20 @@ from pydantic import Field
 
 from ...errors import SketchError
 from ...stored import Figure, Stored
-from ..drawn import Arc, Circle, Curve, Drawing, Ellipse, EllipseArc, Layout, Line, Oval, Place, Spline, with_so_many
+from ..drawn import (
+    Arc,
+    Circle,
+    Curve,
+    Drawing,
+    Ellipse,
+    EllipseArc,
+    Layout,
+    Line,
+    Oval,
+    Place,
+    Spline,
+    with_so_many,
+)
 from .solver import Solution, solve
 
 __all__ = ["Traced", "carried", "fits", "own_points", "placed"]
@@ -22,8 +36,8 @@ class Traced(Stored):
     """What a thing of the model comes to in a sketch's plane (mm).
 
     places : a point's; a line's ends; a circle's centre; an arc's centre, start and end, counter-clockwise;
-    an ellipse's centre and the end of one half-axis (radius is the other), its start and end too where it is a part;
-    the points that pull a spline, with its knots.
+    an ellipse's centre and the end of one half-axis (radius is the other), its start and end too where it is
+    a part; the points that pull a spline, with its knots.
     """
 
     kind: Literal["point", "line", "circle", "arc", "ellipse", "ellipse_arc", "spline"]
@@ -64,7 +78,9 @@ def placed(drawing: Drawing, traced: Mapping[str, Traced], share: float = 1.0) -
         for p, to in zip(own_points(curve), shape.places, strict=True):
             put(p, to)
         if isinstance(curve, Circle | Oval):
-            curves[entity] = curve.model_copy(update={"radius": curve.radius + share * (shape.radius - curve.radius)})
+            curves[entity] = curve.model_copy(
+                update={"radius": curve.radius + share * (shape.radius - curve.radius)}
+            )
         elif isinstance(curve, Arc):
             at = points[curve.centre]
             curves[entity] = curve.model_copy(update={"radius": math.dist(at, points[curve.start])})
@@ -86,7 +102,12 @@ def _beside(drawing: Drawing, traced: Mapping[str, Traced]) -> Iterator[tuple[st
         if k.kind == "offset" and not k.reference:
             for source, made in zip(k.of[::2], k.of[1::2], strict=True):
                 one, other = drawing.curves.get(source), drawing.curves.get(made)
-                if source in traced and made not in traced and isinstance(one, straight_or_round) and type(one) is type(other):
+                if (
+                    source in traced
+                    and made not in traced
+                    and isinstance(one, straight_or_round)
+                    and type(one) is type(other)
+                ):
                     yield source, made
 
 
@@ -97,7 +118,9 @@ def carried(drawing: Drawing, traced: Mapping[str, Traced], values: Mapping[str,
     """
     size = Layout(drawing).size()
     there = placed(drawing, traced)
-    far = max((math.dist(p, there.points[k]) for k, p in drawing.points.items() if k in there.points), default=0.0)
+    far = max(
+        (math.dist(p, there.points[k]) for k, p in drawing.points.items() if k in there.points), default=0.0
+    )
     steps = 1 if far < 1e-9 * size else min(FINEST, math.ceil(far / (0.1 * size)))
     here = drawing
     for i in range(1, steps):

@@ -1,7 +1,8 @@
 """A drawing at a generic place, where a momentary alignment misleads nobody.
 
-All points moved at random by 8 % of the sketch's size, radii with them, then brought back onto the constraints that are
-not dimensions. Rank there tells what constraints determine, and what follows from others.
+All points moved at random by 8 % of the sketch's size, radii with them, then brought back onto the
+constraints that are not dimensions. Rank there tells what constraints determine, and what follows from
+others.
 """
 
 from __future__ import annotations
@@ -22,8 +23,9 @@ LEAST = 0.2
 
 def witness(drawing: Drawing) -> Drawing:
     """Return the drawing at a generic place that meets its constraints other than dimensions."""
-    shape_only = drawing.model_copy(update={
-        "constraints": {k: c for k, c in drawing.constraints.items() if c.value is None}})
+    shape_only = drawing.model_copy(
+        update={"constraints": {k: c for k, c in drawing.constraints.items() if c.value is None}}
+    )
     system = System(shape_only, {})
     amplitude = 0.08 * system.size
     for trial in range(8):

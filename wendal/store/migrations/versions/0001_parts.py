@@ -24,8 +24,12 @@ def upgrade() -> None:
     op.create_table(
         "revision",
         sa.Column("id", sa.Integer, primary_key=True),
-        sa.Column("part_id", sa.Integer, sa.ForeignKey("part.id", name="fk_revision_part_id_part", ondelete="CASCADE"),
-                  nullable=False),
+        sa.Column(
+            "part_id",
+            sa.Integer,
+            sa.ForeignKey("part.id", name="fk_revision_part_id_part", ondelete="CASCADE"),
+            nullable=False,
+        ),
         sa.Column("number", sa.Integer, nullable=False),
         sa.Column("parent", sa.Integer, nullable=False),
         sa.Column("summary", sa.String(200), nullable=False),
