@@ -1,11 +1,16 @@
-# make demo   start Wendal with its demo parts          make bench         measure against the bars of the design
-# make test   everything that is checked                make screenshots   take docs/screenshots anew     make soak   an hour of everything
-#                                                       make advisories    ask the registries about known weaknesses
+# make demo         start Wendal with its demo parts
+# make test         everything that is checked
+# make quick        style, types, contracts and the quick tests of the core: for the loop of the day
+# make bench        measure against the bars of the design
+# make hunt         random parts against oracles of their own
+# make soak         an hour of everything
+# make screenshots  take docs/screenshots anew
+# make advisories   ask the registries about known weaknesses
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 PYTHON := .venv/bin/python
 SOURCES := $(shell find web/src web/public web/index.html web/*.ts web/*.js wendal/api wendal/core -type f -not -name '*.pyc' -not -name generated.ts)
 
-.PHONY: demo start test soak bench screenshots advisories web check setup
+.PHONY: demo start test quick style hunt soak bench screenshots advisories web check setup
 demo start: setup web
 	@exec $(PYTHON) -m wendal $@
 
@@ -26,26 +31,39 @@ test:
 	$(PYTHON) -m pytest -n 2 --dist worksteal
 
 check: web
+	@$(MAKE) --no-print-directory style
+	@mkdir -p var && $(PYTHON) -m tools.pointer > var/pointer.json
+	cd web && npm run --silent check && NO_COLOR=1 npm run --silent test
+
+style:
 	$(PYTHON) -m ruff check
 	$(PYTHON) -m ruff format --check -q wendal scripts
 	$(PYTHON) -m mypy
 	.venv/bin/lint-imports
-	@mkdir -p var && $(PYTHON) -m tests.pointer > var/pointer.json
-	cd web && npm run --silent format -- --check --log-level warn && npm run --silent check && NO_COLOR=1 npm run --silent test
+	cd web && npm run --silent format -- --check --log-level warn
+
+quick:
+	@scripts/setup test
+	@$(MAKE) --no-print-directory style
+	$(PYTHON) -m pytest -n 2 --dist worksteal tests/core -m "not slow"
+
+hunt:
+	@scripts/setup test
+	$(PYTHON) -m tools.hunts
 
 soak:
 	@scripts/setup test
-	$(PYTHON) -m tests.bench soak
+	$(PYTHON) -m tools.bench soak
 
 bench:
 	@scripts/setup test
 	@$(MAKE) --no-print-directory web
-	$(PYTHON) -m tests.bench
+	$(PYTHON) -m tools.bench
 
 screenshots:
 	@scripts/setup test
 	@$(MAKE) --no-print-directory web
-	$(PYTHON) -m tests.screenshots
+	$(PYTHON) -m tools.screenshots
 
 advisories:
 	@scripts/setup run

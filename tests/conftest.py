@@ -11,16 +11,18 @@ import subprocess
 import sys
 import time
 from collections import Counter
-from collections.abc import Coroutine, Iterator
+from collections.abc import Coroutine, Generator, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any, TypeVar
 
 import pytest
 from hypothesis import settings
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, ConsoleMessage, Error, Page, ViewportSize, expect, sync_playwright
 
 from tests.e2e.designer import Designer
+from tests.samples import XY
+from wendal.demo.builder import Builder
 from wendal.store import Database, MariaServer, PartStore
 
 expect.set_options(timeout=60_000)
@@ -30,8 +32,10 @@ settings.register_profile("steady", derandomize=not os.environ.get("WENDAL_EXPLO
 settings.load_profile("steady")
 T = TypeVar("T")
 CHROMIUM = "/usr/bin/chromium"
+SIZE: ViewportSize = {"width": 1280, "height": 800}
+FAILED = pytest.StashKey[bool]()
 FLAGS = ["--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-background-networking",
-         "--disable-component-update", "--disable-sync", "--no-first-run", "--disable-gpu-rasterization", "--force-prefers-reduced-motion"]
+         "--disable-component-update", "--disable-sync", "--no-first-run", "--disable-gpu", "--force-prefers-reduced-motion"]
 
 
 class ToldAtOnce:
@@ -143,29 +147,92 @@ def browser() -> Iterator[Browser]:
 
 
 COUNTING = "for (const sort of ['pointerdown', 'keydown']) addEventListener(sort, (e) => e.repeat || countOne(sort), true);"
+COARSE = "try { localStorage.setItem('wendal.drawing', 'coarse') } catch { /* a blank page has no storage */ }"
+
+
+class Window:
+    """A browser window. Opening one takes a second of the processor, so the tests of a process share one.
+
+    complaints : what the page threw or complained of. counts : clicks and keys, where these are asked for.
+    """
+
+    def __init__(self, browser: Browser) -> None:
+        self.complaints: list[str] = []
+        self.counts: Counter[str] = Counter()
+        self.context = browser.new_context(viewport=SIZE, accept_downloads=True, reduced_motion="reduce")
+        self.context.add_init_script(COARSE)
+        if os.environ.get("WENDAL_COUNTS"):
+            self.context.expose_function("countOne", lambda sort: self.counts.update([sort]))
+            self.context.add_init_script(COUNTING)
+        self.page = self.context.new_page()
+        self.page.set_default_timeout(30_000)
+        self.page.on("pageerror", self._threw)
+        self.page.on("console", self._said)
+        self._storage = self.context.new_cdp_session(self.page)
+
+    def _threw(self, error: Error) -> None:
+        if "on purpose" not in str(error):
+            self.complaints.append(str(error))
+
+    def _said(self, message: ConsoleMessage) -> None:
+        if message.type == "error" and not re.search("Failed to load|WebSocket connection", message.text):
+            self.complaints.append(message.text)
+
+    def clean(self) -> None:
+        """Leave nothing of one test to the next: other pages, storage, held keys, the pointer, the size."""
+        for other in self.context.pages:
+            if other is not self.page:
+                other.close()
+        origin = self.page.evaluate("origin")
+        self.page.goto("about:blank")
+        if origin != "null":
+            self._storage.send("Storage.clearDataForOrigin", {"origin": origin, "storageTypes": "local_storage"})
+        for key in ("Shift", "Control", "Alt", "q"):
+            self.page.keyboard.up(key)
+        self.page.mouse.up()
+        self.page.mouse.move(0, 0)
+        self.page.set_viewport_size(SIZE)
+        self.complaints.clear()
+        self.counts.clear()
+
+
+@pytest.fixture(scope="session")
+def shared_windows() -> list[Window]:
+    """The window that the tests of this process share, once one is open."""
+    return []
+
+
+@pytest.hookimpl(wrapper=True)
+def pytest_runtest_makereport(item: pytest.Item) -> Generator[None, pytest.TestReport, pytest.TestReport]:
+    """Note on a test whether it failed, for what it leaves behind."""
+    report = yield
+    item.stash[FAILED] = item.stash.get(FAILED, False) or report.failed
+    return report
 
 
 @pytest.fixture
-def page(browser: Browser, request: pytest.FixtureRequest) -> Iterator[Page]:
-    """A fresh window; whatever the page throws or complains of fails the test.
+def page(browser: Browser, shared_windows: list[Window], request: pytest.FixtureRequest) -> Iterator[Page]:
+    """A clean page; whatever it throws or complains of fails the test.
 
-    With WENDAL_COUNTS=file, the clicks and keys of every journey are written there, a line each.
+    With the mark `own_window`, and after a failed test, the window is a new one. With WENDAL_COUNTS=file, the
+    clicks and keys of every journey are written there, a line each.
     """
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True, reduced_motion="reduce")
-    counts: Counter[str] = Counter()
-    if os.environ.get("WENDAL_COUNTS"):
-        context.expose_function("countOne", lambda sort: counts.update([sort]))
-        context.add_init_script(COUNTING)
-    found = context.new_page()
-    found.set_default_timeout(30_000)
-    complaints: list[str] = []
-    found.on("pageerror", lambda e: complaints.append(str(e)) if "on purpose" not in str(e) else None)
-    found.on("console", lambda m: complaints.append(m.text) if m.type == "error" and not re.search("Failed to load|WebSocket connection", m.text) else None)
-    yield found
-    context.close()
+    own = request.node.get_closest_marker("own_window") is not None
+    if not own and not shared_windows:
+        shared_windows.append(Window(browser))
+    window = Window(browser) if own else shared_windows[0]
+    yield window.page
     if os.environ.get("WENDAL_COUNTS"):
         with open(os.environ["WENDAL_COUNTS"], "a") as file:
+            counts = window.counts
             file.write(f"{request.node.name}: {counts['pointerdown']} clicks, {counts['keydown']} keys\n")
+    complaints = list(window.complaints)
+    if own or request.node.stash.get(FAILED, False):
+        window.context.close()
+        if not own:
+            shared_windows.clear()
+    else:
+        window.clean()
     assert complaints == []
 
 
@@ -179,10 +246,10 @@ def designer(page: Page, served: Served) -> Designer:
 def board(designer: Designer) -> Designer:
     """An empty sketch on XY, open."""
     d = designer
-    d.new_part()
-    d.pick_flag("XY")
-    d.keys("k", "n")
-    d.accept()
+    b = Builder("Part")
+    b.step("sketch", "Sketch 1", on=XY)
+    d.begin(b.part)
+    d.page.get_by_role("button", name="Sketch 1", exact=True).click()
     d.board_ready()
     return d
 

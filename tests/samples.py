@@ -8,7 +8,8 @@ from wendal.core.route import Evaluation, Memory, Part, bench_of, evaluate
 from wendal.core.sketch import Drawing, Solution, find_freedoms, solve
 from wendal.demo.builder import Builder
 
-__all__ = ["XY", "block", "drawn", "edit", "evaluated", "free_sketch", "freedoms", "plate", "settled", "solution"]
+__all__ = ["XY", "block", "drawn", "edit", "evaluated", "free_sketch", "freedoms", "plate", "plate_by_default",
+           "plate_with_circle", "settled", "solution"]
 
 XY = {"of": "base", "name": "XY"}
 
@@ -54,6 +55,25 @@ def plate(width: str = "40 mm", height: str = "25 mm", depth: str = "10 mm") -> 
     b, sketch = free_sketch()
     b.draw(sketch, "rectangle", (0, 0), (40, 25), on="origin", width=width, height=height)
     b.step("extrude", "Base", profile=b.profile(sketch, 0), depth={"formula": depth})
+    return b
+
+
+def plate_by_default(depth: str = "10 mm") -> Builder:
+    """Return the plate as a designer makes it who names nothing: Sketch 1 with width and height, Extrude 1."""
+    b = Builder("Part")
+    sketch = b.step("sketch", "Sketch 1", on=XY)
+    b.draw(sketch, "rectangle", (0, 0), (40, 25), on="origin", width="40 mm", height="25 mm")
+    b.step("extrude", "Extrude 1", profile=b.profile(sketch, 0), depth={"formula": depth})
+    return b
+
+
+def plate_with_circle(drilled: bool = False) -> Builder:
+    """Return the same with a circle of 10 drawn on its top at 20, 12; drilled : cut through, as Extrude 2."""
+    b = plate_by_default()
+    sketch = b.step("sketch", "Sketch 2", on={"of": "face", "body": "s2", "names": ["s2/end/r1"]})
+    b.draw(sketch, "circle", (20, 12), (25, 12), diameter="10 mm")
+    if drilled:
+        b.step("extrude", "Extrude 2", profile=b.profile(sketch, 0), depth={"formula": "10 mm"}, extent="into", result="cut")
     return b
 
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 import argparse
 import fcntl
 import json
-import logging
 import signal
 import socket
 import sys
@@ -110,10 +109,11 @@ def _serve(options: argparse.Namespace) -> int:
     import uvicorn
 
     from wendal.api import create_app
+    from wendal.log import set_up
     from wendal.store import Database, MariaServer, PartStore
 
     began = time.monotonic()
-    logging.basicConfig(level=logging.WARNING, format="%(asctime)s %(name)s: %(message)s")
+    set_up()
     options.data.mkdir(parents=True, exist_ok=True, mode=0o700)
     options.data.chmod(0o700)  # parts are their designer's alone
     lock = _lock(options.data / "lock")

@@ -13,8 +13,8 @@ import pytest
 from starlette.testclient import TestClient, WebSocketTestSession
 from starlette.websockets import WebSocketDisconnect
 
-from tests.bench.explaining import free_sketch
 from tests.samples import XY, block
+from tools.bench.explaining import free_sketch
 from wendal.api import create_app
 from wendal.api.builds import Builds
 from wendal.core.route import write_part

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from tests.bench.explaining import free_sketch
 from tests.samples import XY
+from tools.bench.explaining import free_sketch
 from wendal.core.inspect.sketch_view import sketch_view
 from wendal.core.sketch import count_freedoms, find_freedoms, grouped, solve
 from wendal.demo.builder import Builder

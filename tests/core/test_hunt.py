@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from tests.hunt import Case, hunt, share_kept
-from tests.hunt_copies import Case as CopiesCase
-from tests.hunt_copies import hunt as hunt_copies
-from tests.hunt_shapes import hunt_shapes
+from tools.hunts.copies import Case as CopiesCase
+from tools.hunts.copies import hunt as hunt_copies
+from tools.hunts.references import Case, hunt, share_kept
+from tools.hunts.shapes import hunt_shapes
 
 
 def test_no_reference_lands_on_wrong_geometry() -> None:

@@ -7,7 +7,7 @@ from typing import Any
 
 import pytest
 
-from tests.bench.parts import mixed_plate
+from tools.bench.parts import mixed_plate
 from wendal.core import inspect, kernel
 from wendal.core.errors import WendalError
 from wendal.core.kernel import known

@@ -6,7 +6,7 @@ import pytest
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 
-from tests.booleans import _named, a_body, tally
+from tools.hunts.booleans import _named, a_body, tally
 from wendal.core import kernel
 from wendal.core.kernel import known
 from wendal.core.kernel.boolean import by_kernel

@@ -9,10 +9,10 @@ from typing import Any
 
 import pytest
 
-from tests.bench.parts import mixed_plate
 from tests.building import axis, f, of_step
 from tests.core.test_incremental import edited, told
 from tests.samples import block, plate
+from tools.bench.parts import mixed_plate
 from wendal.core import inspect
 from wendal.core.kernel import known
 from wendal.core.route import Evaluation, Memory, Part, evaluate, keeping, read_part, write_part

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.bench.outlines import plate_outline
+from tools.bench.outlines import plate_outline
 from wendal.core.sketch import Drag, find_freedoms, measured, solve
 from wendal.core.sketch.solving.blocks import Blocks
 from wendal.core.sketch.solving.solver import newton

@@ -10,7 +10,7 @@ import pytest
 
 from tests.building import TOP, f
 from tests.samples import evaluated, freedoms, plate
-from tests.singular import FAMILIES, FRAMES, made, spread
+from tools.hunts.singular import FAMILIES, FRAMES, made, spread
 from wendal.core.errors import SketchError, WendalError
 from wendal.core.route import read_part
 from wendal.core.sketch import Constraint, Layout, find_freedoms, measured, rule_for, solve

@@ -10,9 +10,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.bench.changes import judged
 from tests.samples import free_sketch
-from tests.sketches import FAMILIES, generated
+from tools.bench.changes import judged
+from tools.hunts.sketches import FAMILIES, generated
 from wendal.core.errors import SketchError
 from wendal.core.route import read_part, write_part
 from wendal.core.sketch import (

@@ -10,8 +10,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.bench.outlines import plate_outline
 from tests.samples import drawn, freedoms
+from tools.bench.outlines import plate_outline
 from wendal.core.errors import SketchError
 from wendal.core.route import bench_of
 from wendal.core.sketch import Drag, Drawing, find_freedoms, measured, solve

@@ -5,15 +5,28 @@ from __future__ import annotations
 import json
 import math
 import re
+import time
 from collections.abc import Callable, Sequence
 from typing import Any, TypeVar
 
 from playwright.sync_api import Locator, Page, expect
 from playwright.sync_api import TimeoutError as PlaywrightTimeout
 
+from wendal.core.route import Part, write_part
+
 __all__ = ["Designer"]
 
 Flat = Sequence[float]
+LONGEST = 60.0  # s that anything may take
+# Two frames without a question under way: what was told with the last answer has been drawn then.
+QUIET = """async () => {
+    const end = performance.now() + 60_000;
+    for (let calm = 0; calm < 2; ) {
+        await new Promise(requestAnimationFrame);
+        if (performance.now() > end) throw new Error(`still under way: ${document.body.dataset.underway}`);
+        calm = Number(document.body.dataset.underway ?? 0) ? 0 : calm + 1;
+    }
+}"""
 T = TypeVar("T")
 
 
@@ -32,15 +45,33 @@ class Designer:
 
     def new_part(self) -> None:
         """Make an empty part and open it."""
+        self._open(self._post("/api/parts", {"name": "Part"}))
+
+    def begin(self, part: Part) -> None:
+        """Open a part that others have made: what is not tried here is not built by hand each time."""
+        self._open(self._post("/api/parts/read", {"text": write_part(part)}))
+
+    def _post(self, path: str, data: dict[str, str]) -> int:
+        answer = self.page.request.post(self.url + path, data=data, headers={"Origin": self.url})
+        assert answer.ok, answer.text()
+        return int(answer.json()["id"])
+
+    def _open(self, part: int) -> None:
+        if "#part/" in self.page.url:  # else the part that is open would be taken for the one that is not yet
+            self.page.goto("about:blank")
+        self.page.goto(f"{self.url}/#part/{part}")
+        self.settled()
+
+    def new_part_from_the_list(self) -> None:
+        """Make an empty part by the button for it."""
         self.parts()
         self.page.get_by_role("button", name="New part").click()
         self.settled()
 
     def open_part(self, name: str) -> None:
-        """Open a part from the list."""
-        self.parts()
-        self.page.get_by_role("link", name=f"Open {name}", exact=True).click()
-        self.settled()
+        """Open a part by its name."""
+        rows = self.page.request.get(f"{self.url}/api/parts").json()
+        self._open(next(row["id"] for row in rows if row["name"] == name))
 
     def settled(self) -> None:
         """Wait until everything is saved and built."""
@@ -96,7 +127,7 @@ class Designer:
 
     def take_way(self, how: str) -> None:
         """Turn the way in which a step is made, by its key, once the one that fits what is picked has been asked for."""
-        self.page.wait_for_timeout(300)
+        self.quiet()
         way = self.editor.get_by_label("way")
         if way.input_value() != how:
             self.choose_in(way, way.locator(f"option[value={how}]").inner_text())
@@ -135,12 +166,12 @@ class Designer:
     def look(self, axis: str) -> None:
         """Look along an axis, by the tripod."""
         self.page.get_by_label(f"Look along {axis}").click()
-        self.page.wait_for_timeout(400)
+        self.quiet()
 
     def pixel(self, place: Sequence[float]) -> tuple[float, float]:
         """Where a place of the part (mm) is on the page."""
         stage = self.page.get_by_test_id("stage")
-        view = self.at_rest(lambda: stage.get_attribute("data-view") or "", 50)
+        view = self.at_rest(lambda: stage.get_attribute("data-view") or "")
         scale, target, (qx, qy, qz, qw) = json.loads(view)
         vx, vy, vz = (p - t for p, t in zip(place, target, strict=True))
         # Turn by the conjugate of the camera's quaternion: v + 2 w (u x v) + 2 u x (u x v).
@@ -161,7 +192,7 @@ class Designer:
             if self.pixel(place) == (x, y):  # else the view came along with what was made, and the hand goes after it
                 break
         for _ in range(8 if thing else 0):
-            self.page.wait_for_timeout(80)
+            self.quiet()
             if re.search(rf"(^|\n){re.escape(thing)}|, {re.escape(thing)}", self.page.get_by_test_id("readout").inner_text()):
                 break
             self.page.keyboard.press(";")
@@ -196,33 +227,41 @@ class Designer:
 
     def board_ready(self) -> None:
         """Wait until the drawing board stands still, square to the view."""
-        for _ in range(20):
+        until = time.monotonic() + LONGEST
+        while time.monotonic() < until:
             a, b, c, d = self.at_rest(self._matrix)[:4]
             if abs(a * c + b * d) < 1e-6 and abs(a * a + b * b - c * c - d * d) < 1e-6:
                 return
         raise AssertionError("the drawing board does not come square to the view")
 
-    def at_rest(self, read: Callable[[], T], pause: float = 150) -> T:
-        """Read something until it is the same twice, so many ms apart: the view comes along with what is made."""
+    def at_rest(self, read: Callable[[], T]) -> T:
+        """Read something until it is the same twice: the view comes along with what is made."""
+        until = time.monotonic() + LONGEST
         now = read()
-        for _ in range(80):
-            # Between two frames: a slow machine draws few, and a view that has not been drawn anew only seems to rest.
-            self.page.evaluate(f"""Promise.race([new Promise(done => requestAnimationFrame(() => setTimeout(() => requestAnimationFrame(done), {pause}))),
-                new Promise((_, no) => setTimeout(() => no(new Error('no frame was drawn for 30 s')), 30_000))])""")
+        while time.monotonic() < until:
+            self.quiet()
             before, now = now, read()
             if now == before:
                 return now
         raise AssertionError(f"this does not come to rest: {now}")
 
-    def click(self, *places: Flat, quiet: bool = False) -> None:
-        """Click places of the open sketch."""
+    def quiet(self) -> None:
+        """Wait until the page asks nothing and has drawn what it was told."""
+        self.page.evaluate(QUIET)
+
+    def frame(self) -> None:
+        """Wait until the page has drawn a frame."""
+        self.page.evaluate("new Promise(requestAnimationFrame)")
+
+    def click(self, *places: Flat, quiet: bool = False, unanswered: bool = False) -> None:
+        """Click places of the open sketch. quiet : with `q` held down. unanswered : before the server has answered."""
         if quiet:
             self.page.keyboard.down("q")
         for place in places:
             x, y = self.on_board(place)
             self.page.mouse.move(x + 1, y + 1)
             self.page.mouse.click(x, y)
-            self.page.wait_for_timeout(60)
+            self.frame() if unanswered else self.quiet()
         if quiet:
             self.page.keyboard.up("q")
 
@@ -263,7 +302,7 @@ class Designer:
 
     def areas(self) -> list[float]:
         """The areas of the open sketch's regions, mm² as drawn, in the order of the outlines' sizes."""
-        self.page.wait_for_timeout(400)
+        self.quiet()
         found = []
         for region in self.page.get_by_test_id("region").all():
             total = 0.0
@@ -279,10 +318,10 @@ class Designer:
             x, y = self.on_board(place)
             self.page.mouse.move(x + 2, y + 2)
             self.page.mouse.move(x, y)
-            self.page.wait_for_timeout(300)
+            self.quiet()
             self.page.mouse.click(x, y)
             self.answered()
-            self.page.wait_for_timeout(300)
+            self.quiet()
 
     def form(self, **values: str) -> None:
         """Fill in the tool in hand (labels with _ for a space) and accept it."""
@@ -309,12 +348,12 @@ class Designer:
         self.page.mouse.down()
         for k in range(1, 9):
             self.page.mouse.move(x0 + (x1 - x0) * k / 8, y0 + (y1 - y0) * k / 8)
-            self.page.wait_for_timeout(25)
+            self.frame()
         self.page.mouse.up()
         if key:
             self.page.keyboard.up(key)
         self.answered()
-        self.page.wait_for_timeout(250)
+        self.quiet()
 
     def select(self, *places: Flat) -> None:
         """Pick sketch geometry at places, all together."""
@@ -332,7 +371,7 @@ class Designer:
         self.select(*places)
         self.keys("c", key)
         self.answered()
-        self.page.wait_for_timeout(200)
+        self.quiet()
 
     def dimension(self, formula: str, *places: Flat) -> None:
         """Pick, ask for a dimension, and give it a formula."""

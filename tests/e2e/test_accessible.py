@@ -58,7 +58,7 @@ def picked(d: Designer) -> None:
 @pytest.mark.parametrize("screen", [Designer.parts, plate, ledger, sentence, board, drawer, finding, keys, picked], ids=lambda s: s.__name__)
 def test_axe_finds_nothing(designer: Designer, screen: Callable[[Designer], None]) -> None:
     screen(designer)
-    designer.page.wait_for_timeout(300)
+    designer.quiet()
     designer.page.evaluate(AXE.read_text())
     found = designer.page.evaluate("(rules) => axe.run(document, rules)", RULES)
     told = [f"{v['id']} ({v['impact']}): {v['help']}\n    " + "\n    ".join(n["html"][:160] + " | " + (n["failureSummary"] or "")[:200].replace("\n", " ")

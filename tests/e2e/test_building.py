@@ -9,6 +9,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.e2e.designer import Designer
+from tests.samples import plate_by_default
 
 pytestmark = pytest.mark.browser
 PI = math.pi
@@ -175,13 +176,7 @@ def test_a_mast_clamp_from_an_empty_part(designer: Designer) -> None:
 
 def plate(d: Designer) -> None:
     """A plate of 40 x 25 x 10 seen from above."""
-    d.new_part()
-    sketch_on(d, "XY")
-    d.draw("r", (0, 0), (40, 25), width="40 mm", height="25 mm")
-    d.close_sketch()
-    d.pick(20, 12, 0)
-    d.keys("b", "e")
-    finish(d)
+    d.begin(plate_by_default().part)
     d.look("Z")
 
 
@@ -287,7 +282,7 @@ def test_a_depth_is_pulled_on_the_stage_in_round_steps_and_another_of_the_same_f
     plate(d)
     d.keys("l", "f")
     page.get_by_label("Look along X").click()
-    page.wait_for_timeout(400)
+    d.quiet()
     d.edit("Extrude 1")
     handle = page.get_by_test_id("handle-depth")
     box = handle.bounding_box()
@@ -331,7 +326,7 @@ def test_bodies_are_named_coloured_and_hidden(designer: Designer) -> None:
     d.settled()
     x, y = d.pixel((0, -33, 10))
     page.mouse.move(x, y)
-    page.wait_for_timeout(200)
+    d.quiet()
     assert "Front half" not in page.get_by_test_id("readout").inner_text()
     page.reload()
     d.settled()
@@ -406,7 +401,7 @@ def test_an_edge_is_rounded_by_typing_and_pulling_and_a_radius_that_does_not_fit
     d.enter("radius", "4 mm")
     d.says("Removes 137 mm³")
     d.page.get_by_label("Look along X").click()
-    d.page.wait_for_timeout(500)
+    d.quiet()
     pull(d, "radius", 15, 15)
     radius = d.editor.get_by_label("radius", exact=True).input_value()
     assert re.fullmatch(r"\d+(\.5)? mm", radius), radius

@@ -9,7 +9,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.e2e.designer import Designer
-from tests.e2e.test_extrude_and_change import plate, pocket
+from tests.e2e.test_extrude_and_change import circle_on_plate, plate
 
 pytestmark = pytest.mark.browser
 
@@ -26,7 +26,7 @@ def test_an_inclined_plane_in_every_order(designer: Designer, order: str, asked:
         d.keys("d", "p")
     for i, place in enumerate(picks):
         d.pick(*place, more=bool(i) and asked == "pick first")
-        d.page.wait_for_timeout(250)
+        d.quiet()
     if asked == "pick first":
         d.offer("Plane through a line, at an angle")
     d.says("Complete")
@@ -60,7 +60,7 @@ def test_midway_between_faces_then_the_block_grows(designer: Designer) -> None:
     plate(d)
     d.keys("d", "p")
     d.pick(40, 8, 5)
-    d.page.wait_for_timeout(250)
+    d.quiet()
     d.pick_flag("YZ")
     d.says("Complete")
     expect(d.editor.get_by_label("way")).to_have_value("midway")
@@ -81,8 +81,7 @@ def test_midway_between_faces_then_the_block_grows(designer: Designer) -> None:
 
 def test_a_touching_plane_is_turned_to_the_other_side(designer: Designer) -> None:
     d = designer
-    plate(d)
-    pocket(d)
+    circle_on_plate(d)
     d.pick(22, 12, 10)
     d.offer("Extrude")
     d.choose("result", "adding to")
@@ -107,7 +106,7 @@ def test_through_three_corners_that_then_move(designer: Designer) -> None:
     d.keys("d", "p")
     for corner in ((0, 0, 10), (40, 0, 0), (40, 25, 10)):
         d.pick(*corner)
-        d.page.wait_for_timeout(250)
+        d.quiet()
     d.says("Complete")
     expect(d.editor.get_by_label("way")).to_have_value("points")
     d.accept()
@@ -124,7 +123,7 @@ def test_points_spread_evenly_along_an_edge(designer: Designer) -> None:
     plate(d)
     d.pick(*RIM)
     d.keys("d", "o")
-    d.page.wait_for_timeout(300)
+    d.quiet()
     d.choose_in(d.editor.get_by_label("way"), "Several along a curve, evenly")
     d.enter("count", "5")
     d.accept()
@@ -139,9 +138,9 @@ def test_a_system_made_active_is_what_the_readout_follows(designer: Designer) ->
     plate(d)
     d.keys("d", "s")
     d.pick(*TOP)
-    d.page.wait_for_timeout(250)
+    d.quiet()
     d.pick(*RIM)
-    d.page.wait_for_timeout(250)
+    d.quiet()
     d.pick(40, 0, 10)
     d.says("Complete")
     expect(d.editor.get_by_label("way")).to_have_value("on_face")
@@ -202,7 +201,7 @@ def test_picks_of_which_nothing_can_be_made_say_why(designer: Designer) -> None:
     d.keys("d", "a")
     for corner in ((0, 0, 10), (40, 0, 10)):
         d.pick(*corner)
-        d.page.wait_for_timeout(250)
+        d.quiet()
     d.says("Complete")
     d.pick(40, 25, 10)  # a third corner: three points give a plane or a system, but no axis
     expect(d.page.get_by_test_id("note")).to_contain_text("There is no axis that stands on just these")
@@ -249,9 +248,9 @@ def test_a_system_on_the_inclined_seat_made_active_tells_places_along_it(designe
     at = lambda x, v: (x, v * math.cos(tilt), 34 + v * math.sin(tilt))  # noqa: E731  places on the seat: along, up the slope
     d.keys("d", "s")
     d.pick(*at(95, 62))
-    d.page.wait_for_timeout(250)
+    d.quiet()
     d.pick(*at(80, 2))
-    d.page.wait_for_timeout(250)
+    d.quiet()
     d.pick(*at(17, 2))
     expect(d.editor.get_by_label("way")).to_have_value("on_face")
     d.enter("name", "On the seat")

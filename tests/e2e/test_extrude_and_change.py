@@ -8,13 +8,24 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.e2e.designer import Designer
+from tests.samples import plate_by_default, plate_with_circle
 
 pytestmark = pytest.mark.browser
 
 
 def plate(d: Designer, depth: str = "10 mm") -> None:
+    """A plate of 40 x 25 with its corner at the origin."""
+    d.begin(plate_by_default(depth).part)
+
+
+def circle_on_plate(d: Designer) -> None:
+    """The plate with a circle of 10 drawn on its top."""
+    d.begin(plate_with_circle().part)
+
+
+def plate_by_hand(d: Designer, depth: str = "10 mm") -> None:
     """Make a plate of 40 x 25 with its corner at the origin."""
-    d.new_part()
+    d.new_part_from_the_list()
     d.pick_flag("XY")
     d.keys("k", "n")
     d.accept()
@@ -28,7 +39,7 @@ def plate(d: Designer, depth: str = "10 mm") -> None:
     d.accept()
 
 
-def pocket(d: Designer) -> None:
+def circle_by_hand(d: Designer) -> None:
     """Draw a circle of 10 on the plate's top."""
     d.pick(20, 12, 10)
     d.offer("New sketch")
@@ -40,8 +51,8 @@ def pocket(d: Designer) -> None:
 
 def test_cut_down_with_the_material_shown_before(designer: Designer) -> None:
     d = designer
-    plate(d)
-    pocket(d)
+    plate_by_hand(d)
+    circle_by_hand(d)
     d.keys("b", "e")
     d.pick(22, 12, 10)
     d.choose("extent", "into its plane by")
@@ -62,8 +73,7 @@ def test_cut_down_with_the_material_shown_before(designer: Designer) -> None:
 
 def test_symmetric_and_separate_bodies(designer: Designer) -> None:
     d = designer
-    plate(d)
-    pocket(d)
+    circle_on_plate(d)
     d.pick(22, 12, 10)
     d.offer("Extrude")
     d.choose("extent", "evenly both ways, in all")
@@ -96,6 +106,7 @@ def test_change_in_sentence_ledger_and_sketch_then_undo_redo_reload_and_second_t
     other = Designer(d.page.context.new_page(), d.url)
     other.page.goto(d.page.url)
     other.settled()
+    d.page.bring_to_front()  # a page behind another draws one frame a second
 
     d.step("Extrude 1").get_by_role("button", name="10 mm").click()
     d.enter("depth", "12 mm")
@@ -119,7 +130,7 @@ def test_change_in_sentence_ledger_and_sketch_then_undo_redo_reload_and_second_t
     expect(other.page.get_by_test_id("ledger")).to_contain_text("sketch_1_width 50 mm")
     for _ in range(2):
         d.keys("Control+z")
-        d.page.wait_for_timeout(250)
+        d.quiet()
     d.settled()
     assert d.volume() == pytest.approx(10_000)
     d.page.reload()

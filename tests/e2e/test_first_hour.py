@@ -190,6 +190,7 @@ def test_a_step_changed_or_deleted_elsewhere_while_it_is_edited(designer: Design
     other.goto(d.page.url)
     e = Designer(other, d.url)
     e.settled()
+    d.page.bring_to_front()  # a page behind another draws one frame a second
     d.edit("Plane 1")
     d.enter("distance", "25 mm")
     e.set_formula("plane_1_distance", "31 mm")

@@ -8,6 +8,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.e2e.designer import Designer
+from tests.samples import plate_by_default
 
 pytestmark = pytest.mark.browser
 
@@ -142,7 +143,7 @@ def test_a_typed_rectangle_stays_on_its_first_corner(board: Designer) -> None:
     page.keyboard.type("25")
     d.keys("Enter")
     d.answered()
-    page.wait_for_timeout(300)
+    d.quiet()
     assert {(round(x, 3), round(y, 3)) for x, y in d.lines()} == {(40, 10), (60, 22.5), (40, 35), (20, 22.5)}
 
 
@@ -224,18 +225,7 @@ def test_what_is_seen_is_what_is_picked(designer: Designer) -> None:
 
 def sketch_on_a_plate(d: Designer) -> None:
     """A plate of 40 x 25 x 10 with a sketch open on its top."""
-    d.new_part()
-    d.pick_flag("XY")
-    d.keys("k", "n")
-    d.accept()
-    d.board_ready()
-    d.draw("r", (0, 0), (30, 20), width="40 mm", height="25 mm")
-    d.close_sketch()
-    d.pick(20, 12, 0)
-    d.keys("b", "e")
-    d.says("Complete")
-    d.keys("Enter")
-    d.settled()
+    d.begin(plate_by_default().part)
     d.look("Z")
     d.pick(20, 12, 10)
     d.offer("New sketch")
@@ -254,7 +244,7 @@ def test_a_dimension_between_a_line_and_a_model_edge(designer: Designer, order: 
     page.get_by_test_id("formula").wait_for()
     d.type_value("9 mm")
     d.answered()
-    page.wait_for_timeout(300)
+    d.quiet()
     assert any(abs(y - 16) < 1e-6 for _, y in d.lines())
 
 
@@ -272,7 +262,7 @@ def test_a_projected_face_is_offset_to_the_inside_all_round(designer: Designer) 
     d.keys("Enter")
     expect(page.get_by_test_id("toolbar")).to_have_count(0)
     d.answered()
-    page.wait_for_timeout(300)
+    d.quiet()
     assert {(20, 3), (37, 12.5), (20, 22), (3, 12.5)} <= {(round(x, 3), round(y, 3)) for x, y in d.lines()}
 
 
@@ -286,6 +276,7 @@ def test_an_error_of_the_page_is_told_and_reported(designer: Designer) -> None:
     expect(page.get_by_test_id("note")).to_contain_text("Something went wrong in this window")
 
 
+@pytest.mark.own_window
 def test_what_is_typed_while_the_line_is_slow_is_not_lost(designer: Designer) -> None:
     d, page = designer, designer.page
     page.add_init_script("""const Plain = window.WebSocket;

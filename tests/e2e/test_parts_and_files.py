@@ -17,7 +17,7 @@ pytestmark = pytest.mark.browser
 
 def test_parts_are_made_renamed_copied_and_deleted(designer: Designer) -> None:
     d = designer
-    d.new_part()
+    d.new_part_from_the_list()
     name = d.page.get_by_test_id("part-name").inner_text()
     d.page.get_by_test_id("part-name").click()
     d.type_in(d.page.get_by_label("Part name"), "Cable gland")
@@ -107,6 +107,7 @@ def test_actions_are_found_by_their_words(designer: Designer) -> None:
     expect(d.editor).to_have_count(0)
 
 
+@pytest.mark.own_window
 def test_killing_wendal_loses_nothing_that_was_told_done(page: Page, tmp_path: Path) -> None:
     page.set_default_timeout(90_000)  # a server of its own, beside the other tests
     served = Served(tmp_path / "data")

@@ -21,7 +21,7 @@ def take_all(d: Designer, blank: str, words: str, count: int) -> None:
         d.editor.get_by_test_id(f"blank-{blank}").focus()
         d.keys("ArrowDown")
         d.page.get_by_role("menuitem", name=re.compile(f"^{words}")).nth(i).click()
-        d.page.wait_for_timeout(100)
+        d.quiet()
 
 
 def test_the_sensor_housing_from_an_empty_part(designer: Designer) -> None:

@@ -261,10 +261,10 @@ def test_esc_gives_up_what_is_pulled_and_keeps_the_board_open(board: Designer) -
         d.page.mouse.down()
         d.page.mouse.move((x + u) / 2, (y + v) / 2)
         d.page.mouse.move(u, v)
-        d.page.wait_for_timeout(200)
+        d.quiet()
         d.keys("Escape")
         d.page.mouse.up()
-        d.page.wait_for_timeout(200)
+        d.quiet()
     expect(d.page.get_by_test_id("board")).to_have_count(1)
     expect(d.page.get_by_test_id("dimension")).to_have_text("12 mm")
     assert d.lines() == [pytest.approx((30, 10))]
@@ -306,6 +306,7 @@ def test_a_quick_hand_loses_nothing(board: Designer) -> None:
     d.freedoms("4 freedoms left")
 
 
+@pytest.mark.own_window
 @pytest.mark.parametrize(("low", "free"), [(-40, 6), (-10, 5)], ids=["free", "on an axis"])
 def test_a_corner_that_the_server_has_not_drawn_yet_is_caught_all_the_same(designer: Designer, low: float, free: int) -> None:
     d, held, slow = designer, [], False
@@ -323,9 +324,9 @@ def test_a_corner_that_the_server_has_not_drawn_yet_is_caught_all_the_same(desig
     d.board_ready()
     slow = True
     d.keys("k", "r")
-    d.click((-40, low), (-20, low + 10))
+    d.click((-40, low), (-20, low + 10), unanswered=True)
     d.keys("k", "l")
-    d.click((-52, -20), (-40, low + 10))
+    d.click((-52, -20), (-40, low + 10), unanswered=True)
     d.keys("Escape")
     assert held
     slow = False

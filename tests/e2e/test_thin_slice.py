@@ -11,7 +11,7 @@ pytestmark = pytest.mark.browser
 
 def test_plane_rectangle_extrude_change_reload_step(designer: Designer) -> None:
     d = designer
-    d.new_part()
+    d.new_part_from_the_list()
     d.keys("d", "p")
     d.pick_flag("XY")
     d.enter("distance", "25 mm")

@@ -10,7 +10,8 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.e2e.designer import Designer
-from tests.e2e.test_extrude_and_change import plate, pocket
+from tests.e2e.test_extrude_and_change import plate
+from tests.samples import plate_with_circle
 
 pytestmark = pytest.mark.browser
 
@@ -40,14 +41,7 @@ def test_a_stack_of_three_that_follows_its_first_height(designer: Designer) -> N
 
 def hole(d: Designer) -> None:
     """The plate with a round hole of 10 through its middle at 20, 12."""
-    plate(d)
-    pocket(d)
-    d.pick(22, 12, 10)
-    d.offer("Extrude")
-    d.choose("extent", "into its plane by")
-    d.choose("result", "cutting")
-    d.enter("depth", "10 mm")
-    d.accept()
+    d.begin(plate_with_circle(drilled=True).part)
 
 
 def test_six_axes_and_six_points(designer: Designer) -> None:
@@ -62,7 +56,7 @@ def test_six_axes_and_six_points(designer: Designer) -> None:
         for how, picks in made:
             for i, place in enumerate(picks):
                 d.pick(*place, more=bool(i), thing="wall" if how == "of_round" else "")
-                d.page.wait_for_timeout(150)
+                d.quiet()
             d.keys("d", key)
             d.take_way(how)
             d.accept()
@@ -124,6 +118,7 @@ def test_thirty_steps_back_in_one_window_are_seen_in_the_other(designer: Designe
     other = Designer(d.page.context.new_page(), d.url)
     other.page.goto(d.page.url)
     other.settled()
+    d.page.bring_to_front()  # a page behind another draws one frame a second
     for k in range(30):
         d.set_formula("extrude_1_depth", f"{11 + k} mm")
     assert d.volume() == pytest.approx(40_000)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import asyncio
 import logging
-import os
 from collections.abc import AsyncIterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import asynccontextmanager
@@ -12,7 +11,7 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from fastapi import FastAPI, Request
+from fastapi import FastAPI, Request, Response
 from fastapi.exceptions import RequestValidationError
 from fastapi.openapi.utils import get_openapi
 from fastapi.responses import JSONResponse
@@ -28,6 +27,7 @@ from wendal.core.lettering import FONTS
 from wendal.core.route import part_schema
 from wendal.core.sketch import all_rules, sorts_of
 from wendal.core.steps import kinds, published
+from wendal.settings import settings
 from wendal.store import PartStore
 from wendal.store.parts import DOWN
 from wendal.workers import Pool, geometry, pen
@@ -37,13 +37,13 @@ from . import parts, session
 from .doors import Doors
 from .hubs import Hubs
 from .messages import Messages
+from .messages.about import About, Health
 
 __all__ = ["create_app"]
 
 WEB = Path(__file__).parents[2] / "web" / "dist"
 STATUS = {"no_such_part": 404, "stale": 409, "store": 409, "down": 503}
 log = logging.getLogger(__name__)
-STEP_SECONDS = float(os.environ.get("WENDAL_STEP_SECONDS", "60"))
 
 
 class Trouble(BaseModel):
@@ -65,8 +65,12 @@ def create_app(store: PartStore | None = None, shelf: Path | None = None) -> Fas
         asyncio.get_running_loop().set_default_executor(ThreadPoolExecutor(32, "wendal"))
         hubs = Hubs(
             store,
-            Pool(partial(geometry.main, shelf=shelf), 2, STEP_SECONDS),
-            Pool(pen.main, 3, 20.0, roaming=True),
+            Pool(
+                partial(geometry.main, shelf=shelf),
+                settings().geometry_workers,
+                settings().step_seconds,
+            ),
+            Pool(pen.main, settings().pens, 20.0, roaming=True),
             Shelf(shelf) if shelf else None,
         )
         app.state.hubs = hubs
@@ -92,30 +96,32 @@ def create_app(store: PartStore | None = None, shelf: Path | None = None) -> Fas
 
 def _about(app: FastAPI) -> None:
     @app.get("/api/about", tags=["about"])
-    async def about() -> dict[str, Any]:
+    async def about() -> About:
         """Publish what the browser builds its editing from: step kinds, constraint kinds, formats."""
-        return {
-            "version": __version__,
-            "kinds": [published(k) for k in kinds().values()],
-            "constraints": [
-                {
-                    "kind": r.kind,
-                    "title": r.title,
-                    "symbol": r.symbol,
-                    "key": r.key,
-                    "quantity": r.quantity,
-                    "wants": r.wants,
-                    "takes": [[sorts_of(w) for w in pattern] for pattern in r.takes],
-                }
-                for r in all_rules()
-                if r.takes
-            ],
-            "fonts": {name: title for name, (title, _) in FONTS.items()},
-            "formats": [
-                {"ending": f.ending, "title": f.title, "reads": f.read is not None}
-                for f in formats().values()
-            ],
-        }
+        return About.model_validate(
+            {
+                "version": __version__,
+                "kinds": [published(k) for k in kinds().values()],
+                "constraints": [
+                    {
+                        "kind": r.kind,
+                        "title": r.title,
+                        "symbol": r.symbol,
+                        "key": r.key,
+                        "quantity": r.quantity,
+                        "wants": r.wants,
+                        "takes": [[sorts_of(w) for w in pattern] for pattern in r.takes],
+                    }
+                    for r in all_rules()
+                    if r.takes
+                ],
+                "fonts": {name: title for name, (title, _) in FONTS.items()},
+                "formats": [
+                    {"ending": f.ending, "title": f.title, "reads": f.read is not None}
+                    for f in formats().values()
+                ],
+            }
+        )
 
     @app.get("/api/schema/part", tags=["about"])
     async def schema() -> dict[str, Any]:
@@ -128,12 +134,15 @@ def _about(app: FastAPI) -> None:
         log.error("a window says: %s", told.text)
 
     @app.get("/api/health", tags=["about"])
-    async def health(request: Request) -> JSONResponse:
+    async def health(request: Request, response: Response, tallies: bool = False) -> Health:
         """Tell which workers run and whether the database answers; 503 where it does not."""
         hubs: Hubs = request.app.state.hubs
         trouble = await asyncio.to_thread(hubs.store.trouble)
-        found = {"geometry": hubs.geometry.pids(), "pen": hubs.pen.pids(), "database": trouble or "well"}
-        return JSONResponse(found, 503 if trouble == DOWN else 200)
+        if trouble == DOWN:
+            response.status_code = 503
+        counts = await hubs.geometry.ask_all("tallies") if tallies else []
+        pids = hubs.geometry.pids(), hubs.pen.pids()
+        return Health(geometry=pids[0], pen=pids[1], database=trouble or "well", tallies=counts)
 
 
 def _errors(app: FastAPI) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import json
 import logging
+import time
 from collections import OrderedDict
 from collections.abc import Callable, Coroutine
 from contextlib import suppress
@@ -14,6 +15,7 @@ from typing import Any
 
 from wendal.core.errors import StepError, WendalError
 from wendal.core.route import todays
+from wendal.log import about
 from wendal.store import PartStore
 from wendal.store.parts import PartState, Stale, StoreDown, StoreError
 from wendal.workers import Pool, WorkerDied, WorkerTooSlow
@@ -122,14 +124,15 @@ class Hub:
         acknowledge : called as soon as it is kept, before anything is computed or shown that follows from it.
         key : the command's own; one that was kept already is acknowledged again, and not done twice.
         """
-        step: str = await asyncio.shield(
-            self.leave_to(self._command(edition, command, acknowledge, self.builds.cancels, key))
-        )
+        with about(part=self.part, edit=key):
+            work = self.leave_to(self._command(edition, command, acknowledge, self.builds.cancels, key))
+        step: str = await asyncio.shield(work)
         return step
 
     async def _command(
         self, edition: int, command: dict[str, Any], acknowledge: Acknowledge, cancels: int, key: str
     ) -> str:
+        began = time.perf_counter()
         async with self._lock:
             if (known := await self._known(key, edition)) is not None:
                 acknowledge((await self.state()).edition, known)
@@ -154,6 +157,8 @@ class Hub:
                 key=key,
             )
             self._done_with(key, str(changed["step"]))
+            took = {"step": changed["step"], "milliseconds": _since(began)}
+            log.info("%s is kept", command["do"], extra=took)
             await self._changed(changed["step"], acknowledge)
         return str(changed["step"])
 
@@ -391,12 +396,15 @@ class Hub:
     async def _evaluate(self) -> None:
         while self._dirty:
             self._dirty = False
+            began = time.perf_counter()
             try:
-                await self._evaluate_once()
+                with about(part=self.part, edit=next(reversed(self._keys), "")):
+                    await self._evaluate_once()
+                    log.info("evaluated and told", extra={"milliseconds": _since(began)})
             except WendalError as error:
                 self.tell(refusal(0, error))
-            except Exception:
-                log.exception("evaluating part %s", self.part)
+            except Exception:  # whatever it is, the part's windows are told, and the next edit is evaluated
+                log.exception("evaluating failed by a fault of ours")
                 self.tell(
                     refusal(
                         0,
@@ -532,6 +540,11 @@ def _part_message(state: PartState) -> tuple[dict[str, Any], dict[str, bytes]]:
         "document": {**document, "steps": []},
         "steps": list(steps),
     }, steps
+
+
+def _since(began: float) -> float:
+    """Return the milliseconds since a reading of the clock."""
+    return round(1000 * (time.perf_counter() - began), 1)
 
 
 def _must_build(command: dict[str, Any]) -> bool:

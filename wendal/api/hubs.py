@@ -47,7 +47,7 @@ class Hubs:
             await asyncio.sleep(WATCHED)
             try:
                 await self._look()
-            except Exception:
+            except Exception:  # whatever it is, it is looked again
                 log.exception("looking after the database")
 
     async def _look(self) -> None:

@@ -15,6 +15,7 @@ from pydantic import ValidationError
 from wendal.core.datum import offers, why_not
 from wendal.core.errors import WendalError
 from wendal.core.steps import ways_for, ways_in_sketch
+from wendal.log import about
 
 from .hub import Acknowledge, Hub, refusal
 from .hubs import Hubs
@@ -93,10 +94,11 @@ async def _answer(hub: Hub, window: Window, text: str) -> None:
     number = _number(text)
     try:
         data = _read(text)
-        await _HANDLERS[data["type"]](hub, window, data)
+        with about(part=hub.part):
+            await _HANDLERS[data["type"]](hub, window, data)
     except WendalError as error:
         window.send(refusal(number, error))
-    except Exception:
+    except Exception:  # whatever it is, the window is told, and goes on
         log.exception("answering %.200s", text)
         window.send(
             refusal(

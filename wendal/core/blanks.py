@@ -6,6 +6,8 @@ import math
 from dataclasses import asdict, dataclass, field
 from typing import Any, ClassVar, Literal
 
+from .tolerance import SAME_NUMBER
+
 __all__ = ["WORDS", "Answer", "Blank", "Choice", "Dots", "Facing", "Name", "Number", "Pick", "Words"]
 
 
@@ -60,7 +62,7 @@ class Number(Blank):
         """Say what is wrong with a value (mm, rad or a count), "" for nothing."""
         if self.above is not None and value <= self.above:
             return f"The {self.label} must be greater than {self._said(self.above)}"
-        if self.most is not None and value > self.most * (1 + 1e-9):
+        if self.most is not None and value > self.most * (1 + SAME_NUMBER):
             return f"The {self.label} may be at most {self._said(self.most)}"
         return ""
 

@@ -125,6 +125,15 @@ class Pool:
         if worker is not None and self._working[number] == part:
             worker.kill()
 
+    async def ask_all(self, operation: str) -> list[Any]:
+        """Ask every worker that runs, each in its turn, the same without a request; return the answers."""
+        answers = []
+        for number, worker in enumerate(self._workers):
+            if worker is not None and worker.alive:
+                async with self._turns[number]:
+                    answers.append(await asyncio.to_thread(worker.call, operation, None, self.seconds))
+        return answers
+
     def pids(self) -> list[int]:
         """Return the numbers of the processes that run."""
         return [w.pid for w in self._workers if w is not None and w.alive]

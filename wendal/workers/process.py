@@ -14,13 +14,15 @@ import os
 import resource
 import signal
 import threading
-import traceback
+import time
 from collections.abc import Callable
 from multiprocessing.connection import Connection
 from queue import Empty, SimpleQueue
 from typing import Any, Protocol
 
 from wendal.core.errors import WendalError
+from wendal.core.tally import tallied
+from wendal.log import about, known, set_up
 
 __all__ = ["Operation", "Say", "WorkerDied", "WorkerFailed", "WorkerProcess", "WorkerTooSlow", "serve"]
 
@@ -94,7 +96,7 @@ class WorkerProcess:
             with self._sending:
                 if self._closed:
                     raise WorkerDied
-                self._line.send((number, operation, request))
+                self._line.send((number, operation, request, known()))
             while True:
                 word, content = box.get(timeout=seconds)
                 if word == "died":
@@ -121,7 +123,7 @@ class WorkerProcess:
                 number, word, content = self._line.recv()
             except (EOFError, OSError):
                 break
-            except Exception:
+            except Exception:  # what cannot be read ends this worker, and is told as its death
                 log.exception("an answer of worker %s can not be read", self.pid)
                 break
             box = self._boxes.get(number)
@@ -150,33 +152,36 @@ class WorkerProcess:
 def serve(line: Connection, operations: dict[str, Operation]) -> None:
     """Answer requests until the line closes; runs in the child.
 
-    An exception is an answer; only a death is a death.
+    Exceptions are sent back as answers; `WorkerDied` means that the process itself ended.
     """
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     os.setpgid(0, 0)
     memory = max(LEAST_MEMORY, int(SHARE * os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")))
-    resource.setrlimit(
-        resource.RLIMIT_AS, (memory, memory)
-    )  # more than that is an error of the step, not the machine's end
+    # More than that is an error of the step, not the machine's end.
+    resource.setrlimit(resource.RLIMIT_AS, (memory, memory))
+    set_up()
+    operations = {"tallies": lambda request, say: tallied(), **operations}
     while True:
         try:
-            number, operation, request = line.recv()
+            number, operation, request, asked_for = line.recv()
         except (EOFError, OSError):
             return
-        try:
-            answer = operations[operation](request, lambda said: line.send((number, "progress", said)))  # noqa: B023
-            line.send((number, "done", answer))
-        except WendalError as error:
-            line.send((number, "refused", error))
-        except Exception as error:
-            traceback.print_exc()
-            line.send(
-                (
-                    number,
-                    "refused",
-                    WorkerFailed(
-                        f"This failed inside Wendal ({type(error).__name__}), and nothing was changed. Its "
-                        "log says more."
-                    ),
-                )
-            )
+        with about(**asked_for):
+            _answer(line, number, operations[operation], request)
+
+
+def _answer(line: Connection, number: int, operation: Operation, request: Any) -> None:
+    began = time.perf_counter()
+    try:
+        answer = operation(request, lambda said: line.send((number, "progress", said)))
+        line.send((number, "done", answer))
+    except WendalError as error:
+        line.send((number, "refused", error))
+    except Exception as error:  # whatever it is, who asked is told and the worker goes on
+        log.exception("%s failed by a fault of ours", operation.__name__)
+        told = (
+            f"This failed inside Wendal ({type(error).__name__}), and nothing was changed. Its log says more."
+        )
+        line.send((number, "refused", WorkerFailed(told)))
+    took = 1000 * (time.perf_counter() - began)
+    log.info("%s", operation.__name__, extra={"milliseconds": round(took, 1)})

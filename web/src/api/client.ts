@@ -24,7 +24,7 @@ async function taken<T>(answer: Promise<Answer<T>>): Promise<T> {
 let about: Promise<About> | undefined;
 
 export const api = {
-  about: (): Promise<About> => (about ??= taken(client.GET('/api/about')) as unknown as Promise<About>),
+  about: (): Promise<About> => (about ??= taken(client.GET('/api/about'))),
   list: (): Promise<PartSummary[]> => taken(client.GET('/api/parts')),
   create: (name: string): Promise<PartSummary> => taken(client.POST('/api/parts', { body: { name } })),
   read: (text: string): Promise<PartSummary> =>

@@ -1,4 +1,5 @@
 /** The socket of an open part: requests with answers, binary content by digest, reconnecting by itself. */
+import { begin } from './underway';
 import { Refusal, type FromBrowser, type ToBrowser } from './types';
 
 /**
@@ -109,7 +110,8 @@ export class Socket {
     const id = ++this.last;
     const edit = EDITS.includes(request.type);
     const text = JSON.stringify(edit ? { ...request, id, key: crypto.randomUUID() } : { ...request, id });
-    return new Promise((resolve, reject) => {
+    const end = begin();
+    const answer = new Promise<ToBrowser>((resolve, reject) => {
       if (this.socket?.readyState !== WebSocket.OPEN) {
         reject(
           new Refusal(
@@ -121,11 +123,13 @@ export class Socket {
       this.waiting.set(id, { resolve, reject, again: edit ? text : undefined });
       this.socket.send(text);
     });
+    return answer.finally(end);
   }
 
   /** Close for good. */
   close(): void {
     this.closed = true;
     this.socket?.close();
+    this.reject(() => true, 'The part was closed.');
   }
 }

@@ -31,63 +31,11 @@ export type Foreseen = Schemas['SayForeseen'];
 export type Flat = [number, number];
 export type Spot = [number, number, number];
 
-export type Blank = {
-  sort: 'name' | 'number' | 'pick' | 'choice' | 'answer' | 'facing' | 'words' | 'dots';
-  label: string;
-  when: Record<string, string[]>;
-  before: string;
-  after: string;
-  default: unknown;
-  accepts?: string[];
-  /** What fits only while other fields have one of these values. */
-  accepts_with?: Record<string, Record<string, string[]>>;
-  needs?: string;
-  many?: boolean;
-  optional?: boolean;
-  unless?: string;
-  unsaid?: boolean;
-  words?: Record<string, string>;
-  start?: string;
-  kind?: string;
-  quiet?: boolean;
-  /** What a choice adds as a clause of the sentence, that comes and goes as a whole. */
-  clause?: string;
-  /** The values that the other answer goes round. */
-  turns?: string[];
-  hint?: string;
-};
-
-export type Kind = {
-  kind: string;
-  title: string;
-  group: string;
-  key: string;
-  explains: string;
-  /** Offered after what is wanted more often. */
-  rare: boolean;
-  makes: string;
-  /** Every way to make the step, by key ("" where there is just one). */
-  variants: Record<string, Variant>;
-};
-export type Variant = { title: string; explains: string; sentence: string; blanks: Record<string, Blank> };
-
-export type ConstraintKind = {
-  kind: string;
-  title: string;
-  symbol: string;
-  key: string;
-  takes: string[][][];
-  wants: string;
-  quantity: string;
-};
-
-export type About = {
-  version: string;
-  kinds: Kind[];
-  constraints: ConstraintKind[];
-  formats: { ending: string; title: string }[];
-  fonts: Record<string, string>;
-};
+export type Blank = Schemas['BlankData'];
+export type Kind = Schemas['KindData'];
+export type Variant = Schemas['VariantData'];
+export type ConstraintKind = Schemas['ConstraintKindData'];
+export type About = Schemas['About'];
 
 /** Why a request was refused. Nothing was changed by it. */
 export class Refusal extends Error {

@@ -17,6 +17,7 @@ import type { FrameData, PreviewShape, Scene } from '../api/types';
 import { Bodies } from './bodies';
 import { token } from './colours';
 import { pairs, readLines } from './content';
+import { finesse } from './finesse';
 import { discard, drawLines, setResolution } from './lines';
 import { giveBack } from './paints';
 import { BASES, Planes, type Flag } from './planes';
@@ -50,8 +51,9 @@ export class Stage {
     private host: HTMLElement,
     private content: Map<string, ArrayBuffer>,
   ) {
-    this.renderer = new WebGLRenderer({ antialias: true, alpha: true, stencil: true });
-    this.renderer.setPixelRatio(Math.min(devicePixelRatio, 2));
+    const { antialias, ratio } = finesse();
+    this.renderer = new WebGLRenderer({ antialias, alpha: true, stencil: true });
+    this.renderer.setPixelRatio(ratio);
     this.renderer.setClearColor(token('stage'), 1);
     this.renderer.localClippingEnabled = true;
     host.prepend(this.renderer.domElement);

@@ -180,7 +180,7 @@ export class Editing {
   get missing(): string[] {
     const all = this.blanks
       .filter(([n, b]) => this.open(n, b) && !b.optional)
-      .map(([, b]) => b.needs ?? b.label);
+      .map(([, b]) => b.needs || b.label);
     return [...new Set(all)].map((w) =>
       all.filter((x) => x === w).length > 1 ? `${w} (${all.filter((x) => x === w).length} of them)` : w,
     );
@@ -402,11 +402,7 @@ export class Editing {
     );
     const place = (name: string) => this.variant.sentence.indexOf(`{${name}}`);
     there.sort(([a], [b]) => place(a) - place(b)); // as the sentence says them
-    if (!there.some(([, b]) => b.turns?.length))
-      return (
-        there.find(([, b]) => !b.clause && b.turns === undefined) ??
-        (this.kind.group === 'build' ? undefined : there[0])
-      );
+    if (!there.some(([, b]) => b.turns?.length)) return this.kind.group === 'build' ? undefined : there[0];
     return there.find(([n, b]) => b.turns?.includes(String(this.fields[n])));
   }
 

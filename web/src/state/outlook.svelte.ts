@@ -2,6 +2,7 @@
  * What a step under edit would come to: its preview, what troubles it, what it reaches. Asked for a moment
  * after the last change; only the latest answer counts.
  */
+import { begin } from '../api/underway';
 import { Refusal, type Command, type Foreseen, type PreviewShape, type StepState } from '../api/types';
 import type { Session } from './session.svelte';
 
@@ -18,15 +19,22 @@ export class Outlook {
   waiting = $state(false);
   private timer = 0;
   private asked = 0;
+  /** Tells that the pause before asking is over. */
+  private soon: () => void = () => {};
 
   constructor(private session: Session) {}
 
   /** Ask what a command would come to, soon. fresh : it makes a step, which reaches nothing yet. */
   ask(command: () => Command, fresh: boolean): void {
-    clearTimeout(this.timer);
+    this.pause();
     this.foreseen = null;
     this.waiting = true;
-    this.timer = window.setTimeout(() => void this.look(command(), fresh), PREVIEW_MS);
+    this.soon = begin();
+    this.timer = window.setTimeout(() => {
+      const looked = this.look(command(), fresh);
+      this.soon();
+      void looked;
+    }, PREVIEW_MS);
   }
 
   /** There is nothing to ask about. */
@@ -39,8 +47,13 @@ export class Outlook {
 
   /** Ask no more; what is on its way counts no more. */
   stop(): void {
-    clearTimeout(this.timer);
+    this.pause();
     this.asked++;
+  }
+
+  private pause(): void {
+    clearTimeout(this.timer);
+    this.soon();
   }
 
   private async look(command: Command, fresh: boolean): Promise<void> {

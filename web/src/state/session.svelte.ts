@@ -1,5 +1,6 @@
 /** An open part: its document and results as the server tells them, and the way to change it. */
 import { Socket } from '../api/socket';
+import { begin } from '../api/underway';
 import { readJson } from '../stage/content';
 import {
   Refusal,
@@ -134,12 +135,17 @@ export class Session {
    * Change the part; returns the step concerned, when the open sketch shows the change. Throws the refusal.
    */
   async command(command: Command): Promise<string> {
-    const answer = await this.inTurn(() =>
-      this.socket.ask({ type: 'command', edition: this.edition, command }),
-    );
-    if (answer.type !== 'done') return '';
-    await this.seen(answer.edition);
-    return answer.step;
+    const end = begin();
+    try {
+      const answer = await this.inTurn(() =>
+        this.socket.ask({ type: 'command', edition: this.edition, command }),
+      );
+      if (answer.type !== 'done') return '';
+      await this.seen(answer.edition);
+      return answer.step;
+    } finally {
+      end();
+    }
   }
 
   /**

@@ -8,6 +8,7 @@ from types import SimpleNamespace
 
 from ..errors import StepError
 from ..kernel.types import Vec, add, cross, dot, minus, scaled, unit
+from ..tolerance import PARALLEL
 from .picked import Datum, Line, of_axis
 from .planes import meeting, parallel
 from .table import construction, length, pick
@@ -51,7 +52,7 @@ def where_planes_meet(given: SimpleNamespace) -> Sequence[Datum]:
 def through_points(given: SimpleNamespace) -> Sequence[Datum]:
     """From the first point to the second."""
     a, b = given.first.point, given.second.point
-    if math.dist(a, b) < 1e-9:
+    if math.dist(a, b) < PARALLEL:
         raise StepError(
             "Both points stand at the same place, so they give no direction. Pick two different ones."
         )
@@ -150,7 +151,7 @@ def spot_on_face(given: SimpleNamespace) -> Vec:
 
 def _inward(line: Line, n: Vec, middle: Vec) -> tuple[Vec, Vec]:
     across = cross(n, line.direction)
-    if math.sqrt(dot(across, across)) < 1e-9:
+    if math.sqrt(dot(across, across)) < PARALLEL:
         raise StepError(
             "This edge stands square to the face, so it gives no distance on it. Pick an edge along the face."
         )

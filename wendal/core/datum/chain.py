@@ -8,11 +8,10 @@ from collections.abc import Sequence
 
 from ..errors import StepError
 from ..kernel.types import Vec, scaled
+from ..tolerance import OFFSET
 from .picked import Curve
 
 __all__ = ["chained"]
-
-JOINED = 1e-4  # mm: ends nearer than this meet
 
 
 def chained(curves: Sequence[Curve], names: Sequence[str], field: str) -> Curve:
@@ -83,4 +82,4 @@ def _ends(curve: Curve) -> tuple[Vec, Vec]:
 
 
 def _meet(p: Vec, q: Vec) -> bool:
-    return math.dist(p, q) < JOINED
+    return math.dist(p, q) < OFFSET

@@ -8,13 +8,13 @@ from types import SimpleNamespace
 
 from ..errors import StepError
 from ..kernel.types import Frame, Vec, add, cross, dot, minus, scaled, turned, unit, upright
+from ..tolerance import MEETS, PARALLEL, ROUNDING, SHARE
 from .picked import Datum, Line, of_plane
 from .table import angle, construction, length, pick, share, side
 
 __all__ = ["BASE_AXES", "BASE_PLANES"]
 
 ORIGIN = (0.0, 0.0, 0.0)
-SMALL = 1e-9  # sine of the angle, or share of a length, below which things count as parallel or one
 # Seen square-on, Z is up wherever it can be: ZX is the front view, so its normal points to the viewer (-Y).
 BASE_PLANES = {
     "XY": upright(ORIGIN, (0.0, 0.0, 1.0)),
@@ -81,8 +81,8 @@ def at_angle(given: SimpleNamespace) -> Sequence[Datum]:
     """Through a line or axis, at an angle to a plane: turned one way or the other about the line."""
     line, n = given.first.axis, given.second.plane.normal
     reach = math.sqrt(max(1 - dot(line.direction, n) ** 2, 0.0))
-    if reach < SMALL:
-        if abs(math.cos(given.angle)) < SMALL:
+    if reach < PARALLEL:
+        if abs(math.cos(given.angle)) < PARALLEL:
             raise StepError(
                 "Every plane through this line stands square to the plane. Pick another line or plane."
             )
@@ -91,7 +91,7 @@ def at_angle(given: SimpleNamespace) -> Sequence[Datum]:
             "Pick a line that lies along the plane."
         )
     cosine = math.cos(given.angle) / reach
-    if abs(cosine) > 1 + 1e-12:
+    if abs(cosine) > 1 + ROUNDING:
         least = math.degrees(math.acos(reach))
         raise StepError(
             f"No plane through this line is at that angle: the line itself rises at {least:.3f}° from the "
@@ -101,7 +101,7 @@ def at_angle(given: SimpleNamespace) -> Sequence[Datum]:
         )
     foot = unit(minus(n, scaled(line.direction, dot(line.direction, n))))
     swing = math.acos(max(-1.0, min(1.0, cosine)))
-    if abs(reach - 1) < SMALL:
+    if abs(reach - 1) < PARALLEL:
         swing = given.angle  # the line lies along the plane: the angle is turned as it is, past 180° too
     return [of_plane(line.origin, turned(foot, line.direction, s)) for s in (swing, -swing)]
 
@@ -122,7 +122,7 @@ def through_points(given: SimpleNamespace) -> Sequence[Datum]:
     a, b, c = given.first.point, given.second.point, given.third.point
     ab, ac = minus(b, a), minus(c, a)
     n = cross(ab, ac)
-    if math.sqrt(dot(n, n)) <= SMALL * max(dot(ab, ab), dot(ac, ac)) or not dot(ab, ab) or not dot(ac, ac):
+    if math.sqrt(dot(n, n)) <= PARALLEL * max(dot(ab, ab), dot(ac, ac)) or not dot(ab, ab) or not dot(ac, ac):
         raise StepError(
             "These three points lie in one line, so many planes go through them. Pick one that lies off it."
         )
@@ -171,7 +171,7 @@ def through_square(given: SimpleNamespace) -> Sequence[Datum]:
 )
 def square_at_share(given: SimpleNamespace) -> Sequence[Datum]:
     """Square to a curve at a share of its length from its start."""
-    if not -SMALL <= given.share <= 1 + SMALL:
+    if not -PARALLEL <= given.share <= 1 + PARALLEL:
         raise StepError("The share goes from 0 % (the curve's start) to 100 % (its end).", field="share")
     place, tangent = given.first.curve.at(given.share * given.first.curve.length)
     return [of_plane(place, tangent)]
@@ -206,7 +206,7 @@ def square_at_point(given: SimpleNamespace) -> Sequence[Datum]:
     """Square to a curve at a point on it."""
     place, tangent = given.first.curve.at(given.first.curve.nearest(given.second.point))
     gap = math.dist(place, given.second.point)
-    if gap > 1e-6:
+    if gap > MEETS:
         raise StepError(
             f"The point lies {gap:.4g} mm off the curve. Pick a point on it, or go through a point square "
             "to a line."
@@ -229,13 +229,13 @@ def through_lines(given: SimpleNamespace) -> Sequence[Datum]:
     a, b = given.first.axis, given.second.axis
     if parallel(a.direction, b.direction):
         across = minus(b.origin, a.foot(b.origin))
-        if math.sqrt(dot(across, across)) < 1e-9:
+        if math.sqrt(dot(across, across)) < PARALLEL:
             raise StepError(
                 "Both picks lie on one line, so many planes go through them. Pick a second line beside it."
             )
         return [of_plane(a.origin, cross(a.direction, across))]
     gap = apart(a, b)
-    if gap > 1e-6:
+    if gap > MEETS:
         raise StepError(
             f"The two lines pass each other {gap:.4g} mm apart, so no plane holds both. Pick lines that "
             "cross or are parallel."
@@ -257,7 +257,7 @@ def through_line_and_point(given: SimpleNamespace) -> Sequence[Datum]:
     """Through a line and a point beside it."""
     line, p = given.first.axis, given.second.point
     across = minus(p, line.foot(p))
-    if math.sqrt(dot(across, across)) < 1e-9:
+    if math.sqrt(dot(across, across)) < PARALLEL:
         raise StepError(
             "The point lies on the line, so many planes go through both. Pick a point beside it, or give an "
             "angle."
@@ -300,7 +300,7 @@ def facing_view(given: SimpleNamespace) -> Sequence[Datum]:
 
     facing : towards the viewer.
     """
-    if math.sqrt(dot(given.facing, given.facing)) < SMALL:
+    if math.sqrt(dot(given.facing, given.facing)) < PARALLEL:
         raise StepError("The direction of the view is missing; make this plane on the stage.", field="facing")
     return [of_plane(given.first.point, given.facing)]
 
@@ -308,7 +308,7 @@ def facing_view(given: SimpleNamespace) -> Sequence[Datum]:
 def parallel(a: Vec, b: Vec) -> bool:
     """Tell whether two unit vectors run along each other, either way."""
     c = cross(a, b)
-    return math.sqrt(dot(c, c)) < SMALL
+    return math.sqrt(dot(c, c)) < PARALLEL
 
 
 def meeting(a: Frame, b: Frame) -> Line:
@@ -333,7 +333,7 @@ def apart(a: Line, b: Line) -> float:
 def along(given: SimpleNamespace) -> float:
     """Return the given distance along the first pick's curve; raises StepError when it lies beyond."""
     whole: float = given.first.curve.length
-    if not -1e-9 <= given.distance <= whole + 1e-9:
+    if not -SHARE <= given.distance <= whole + SHARE:
         raise StepError(
             f"The curve is {whole:.6g} mm long; {given.distance:.6g} mm lies beyond it.", field="distance"
         )

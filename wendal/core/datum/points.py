@@ -8,6 +8,7 @@ from types import SimpleNamespace
 
 from ..errors import StepError
 from ..kernel.types import Frame, add, cross, dot, minus, scaled
+from ..tolerance import MEETS, PARALLEL, SHARE
 from .axes import spot_on_face
 from .picked import Datum, of_point
 from .planes import along, apart, parallel
@@ -56,7 +57,7 @@ def where_lines_cross(given: SimpleNamespace) -> Sequence[Datum]:
             "The two lines are parallel, so they do not cross. Pick two that are inclined to each other."
         )
     gap = apart(a, b)
-    if gap > 1e-6:
+    if gap > MEETS:
         raise StepError(
             f"The two lines pass each other {gap:.4g} mm apart, so they do not cross. Drop a point on one "
             "of them instead."
@@ -80,7 +81,7 @@ def where_line_meets_plane(given: SimpleNamespace) -> Sequence[Datum]:
     """Where a line or axis goes through a plane."""
     line, plane = given.first.axis, given.second.plane
     slope = dot(line.direction, plane.normal)
-    if abs(slope) < 1e-9:
+    if abs(slope) < PARALLEL:
         raise StepError(
             "The line runs along the plane, so it does not go through it. Pick another line or plane."
         )
@@ -103,7 +104,7 @@ def where_planes_meet(given: SimpleNamespace) -> Sequence[Datum]:
     frames: list[Frame] = [given.first.plane, given.second.plane, given.third.plane]
     a, b, c = (f.normal for f in frames)
     det = dot(a, cross(b, c))
-    if abs(det) < 1e-9:
+    if abs(det) < PARALLEL:
         raise StepError(
             "These three planes have no single point in common: two are parallel, or all meet along one "
             "line. "
@@ -165,7 +166,7 @@ def at_point(given: SimpleNamespace) -> Sequence[Datum]:
 )
 def along_share(given: SimpleNamespace) -> Sequence[Datum]:
     """Along a curve at a share of its length from its start."""
-    if not -1e-9 <= given.share <= 1 + 1e-9:
+    if not -SHARE <= given.share <= 1 + SHARE:
         raise StepError("The share goes from 0 % (the curve's start) to 100 % (its end).", field="share")
     return [of_point(given.first.curve.at(given.share * given.first.curve.length)[0])]
 

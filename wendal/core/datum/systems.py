@@ -8,6 +8,7 @@ from types import SimpleNamespace
 
 from ..errors import StepError
 from ..kernel.types import Frame, Vec, cross, dot, minus, scaled, unit
+from ..tolerance import PARALLEL
 from .picked import Datum, of_axis
 from .table import construction, length, pick
 
@@ -62,9 +63,9 @@ def by_points(given: SimpleNamespace) -> Sequence[Datum]:
     """Origin, a point on X, and a point on the side of Y."""
     o = given.first.point
     x, y = minus(given.second.point, o), minus(given.third.point, o)
-    if math.sqrt(dot(x, x)) < 1e-9:
+    if math.sqrt(dot(x, x)) < PARALLEL:
         raise StepError("The first two points stand at the same place, so X has no direction. Pick another.")
-    if math.sqrt(dot(y, y)) < 1e-9:
+    if math.sqrt(dot(y, y)) < PARALLEL:
         raise StepError("The third point stands on the first, so Y has no direction. Pick another.")
     return [_system(o, x, y)]
 
@@ -85,7 +86,7 @@ def on_face(given: SimpleNamespace) -> Sequence[Datum]:
     plane, d = given.first.plane, given.second.line.direction
     n = plane.normal
     x = minus(d, scaled(n, dot(d, n)))
-    if math.sqrt(dot(x, x)) < 1e-9:
+    if math.sqrt(dot(x, x)) < PARALLEL:
         raise StepError(
             "The edge stands square to the face, so it gives X no direction. Pick an edge along the face."
         )
@@ -134,7 +135,7 @@ def on_plane(given: SimpleNamespace) -> Sequence[Datum]:
 
 def _across(z: Vec) -> tuple[Vec, Vec]:
     """Return X and Y square to Z; X is level, along the world's X where Z is upright."""
-    if abs(z[2]) > 1 - 1e-9:
+    if abs(z[2]) > 1 - PARALLEL:
         y = unit(cross(z, (1.0, 0.0, 0.0)))
         return cross(y, z), y
     axis = of_axis((0.0, 0.0, 0.0), z).frame
@@ -143,7 +144,7 @@ def _across(z: Vec) -> tuple[Vec, Vec]:
 
 def _system(origin: Vec, x: Vec, y: Vec) -> Datum:
     z = cross(x, y)
-    if math.sqrt(dot(z, z)) < 1e-9 * math.sqrt(dot(x, x) * dot(y, y)):
+    if math.sqrt(dot(z, z)) < PARALLEL * math.sqrt(dot(x, x) * dot(y, y)):
         raise StepError(
             "X and the second direction run along each other, so the system is not told. Pick another "
             "direction."

@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING
 
 from .. import kernel
 from ..kernel.types import Edge, Frame, Topology, Vec, cross, dot, minus, scaled, unit
+from ..tolerance import FULL_ROUND, STRAIGHT
 from .picked import Curve, Line, Picked, Round, Surface
 from .planes import BASE_AXES, BASE_PLANES
 
@@ -122,11 +123,11 @@ def _sense(shape: NamedShape, topology: Topology, edge: Edge, first: set[str]) -
         if topology.faces[b].names & first and not topology.faces[a].names & first:
             a, b = b, a
         n = cross(_normal(shape, topology, a, edge.middle), _normal(shape, topology, b, edge.middle))
-        if math.sqrt(dot(n, n)) > 1e-6:
+        if math.sqrt(dot(n, n)) > STRAIGHT:
             return math.copysign(1.0, dot(n, edge.tangent))
     # Faces that run into each other smoothly tell nothing: then the part's own axes do.
     d = edge.tangent
-    return math.copysign(1.0, next((c for c in (d[0], d[1], d[2]) if abs(c) > 1e-6), 1.0))
+    return math.copysign(1.0, next((c for c in (d[0], d[1], d[2]) if abs(c) > STRAIGHT), 1.0))
 
 
 def _normal(shape: NamedShape, topology: Topology, face: int, at: Vec) -> Vec:
@@ -190,4 +191,4 @@ def circle_curve(frame: Frame, radius: float, t0: float, t1: float) -> Curve:
             t = sweep if t - sweep < 2 * math.pi - t else 0.0
         return t * radius
 
-    return Curve(radius * (t1 - t0), at, nearest, t1 - t0 > 2 * math.pi - 1e-12)
+    return Curve(radius * (t1 - t0), at, nearest, t1 - t0 > 2 * math.pi - FULL_ROUND)

@@ -14,8 +14,9 @@ from types import SimpleNamespace
 
 from ..errors import StepError
 from ..kernel.types import Vec, add, cross, dot, minus, scaled, unit
+from ..tolerance import ONE_PLACE, PARALLEL
 from .picked import Datum, Round, of_plane
-from .planes import SMALL, parallel
+from .planes import parallel
 from .table import angle, construction, pick
 
 __all__ = ["unit_normals"]
@@ -50,7 +51,7 @@ def touching_through_line(given: SimpleNamespace) -> Sequence[Datum]:
     """Through a line outside; it must be able to lie in a touching plane."""
     line = given.second.line
     found = _touching(given.first.round, through=line.origin)
-    held = [d for d in found if abs(dot(d.frame.normal, line.direction)) < 1e-7]
+    held = [d for d in found if abs(dot(d.frame.normal, line.direction)) < ONE_PLACE]
     if not held:
         raise StepError(
             "The line crosses the direction of the round face, so no touching plane holds it. "
@@ -73,7 +74,7 @@ def touching_parallel(given: SimpleNamespace) -> Sequence[Datum]:
     """Parallel to a plane; one answer on either side."""
     face, n = given.first.round, given.second.plane.normal
     lean = _lean(face)
-    held = [m for m in (n, scaled(n, -1.0)) if abs(dot(m, face.axis.direction) - lean) < 1e-9]
+    held = [m for m in (n, scaled(n, -1.0)) if abs(dot(m, face.axis.direction) - lean) < PARALLEL]
     if not held:
         raise StepError(
             "No touching plane is parallel to this plane: it must run along the round face. Pick another "
@@ -168,13 +169,13 @@ def unit_normals(first: tuple[Vec, float], second: tuple[Vec, float]) -> list[Ve
     k = vv * ww - vw * vw
     base = add(scaled(v, (c * ww - e * vw) / k), scaled(w, (e * vv - c * vw) / k))
     rest = 1 - dot(base, base)
-    if rest < -SMALL:
+    if rest < -PARALLEL:
         return []
-    if rest < SMALL:
+    if rest < PARALLEL:
         return [unit(base)]
     height = math.sqrt(rest)
     return [add(base, scaled(d, height)), add(base, scaled(d, -height))]
 
 
 def _unit_or(w: Vec, other: Vec) -> Vec:
-    return unit(w) if dot(w, w) > SMALL else unit(other)
+    return unit(w) if dot(w, w) > PARALLEL else unit(other)

@@ -20,6 +20,7 @@ from OCP.gp import gp_Pln
 from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 
 from ..errors import StepError
+from ..tolerance import MEETS, OFFSET
 from .extending import hidden_behind, on_free_sides
 from .named import NamedShape, carry
 from .shapes import ax3, faces_of, shape_list, solids_of
@@ -181,7 +182,7 @@ def _offset(cutters: list[TopoDS_Shape], short: float) -> list[TopoDS_Shape]:
     """Return the targets as one shell, moved along their outward normals."""
     shell: TopoDS_Shape = cutters[0]
     if len(cutters) > 1:
-        sewing = BRepBuilderAPI_Sewing(1e-6)
+        sewing = BRepBuilderAPI_Sewing(MEETS)
         for cutter in cutters:
             sewing.Add(cutter)
         sewing.Perform()
@@ -190,7 +191,7 @@ def _offset(cutters: list[TopoDS_Shape], short: float) -> list[TopoDS_Shape]:
     maker.PerformByJoin(
         shell,
         short,
-        1e-4,
+        OFFSET,
         BRepOffset_Mode.BRepOffset_Skin,
         False,
         False,

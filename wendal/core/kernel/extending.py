@@ -27,14 +27,12 @@ from OCP.TopAbs import TopAbs_EDGE, TopAbs_State
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
+from ..tolerance import ALONG_PARAMETER, CLOSE_BESIDE, COVERED
 from .shapes import faces_of, shape_list
 from .types import Vec
 
 __all__ = ["hidden_behind", "on_free_sides"]
 
-ISO = 1e-6  # of a parameter: an edge nearer than this to one value of u or v all along runs along it
-BESIDE = 1e-4  # mm: how far beside an edge it is asked on which side its face lies
-HIDDEN = 1e-6  # of a face's area: so much of it may be lost to the kernel's tolerance
 Half = tuple[
     gp_Pnt2d, float, float
 ]  # a place on a line of a plane, and the direction (unit) in which the face lies
@@ -73,7 +71,7 @@ def hidden_behind(kept: TopoDS_Shape, faces: list[TopoDS_Face], long: TopoDS_Sha
         pieces = faces_of(_common(face, long))
         facing = [p for p in pieces if _against(p, way)]
         whole = sum(map(_area, facing))
-        if abs(sum(_area(f) for p in facing for f in faces_of(_common(p, kept))) - whole) > HIDDEN * max(
+        if abs(sum(_area(f) for p in facing for f in faces_of(_common(p, kept))) - whole) > COVERED * max(
             whole, 1.0
         ):
             return True
@@ -122,7 +120,7 @@ def _side(face: TopoDS_Face, edge: TopoDS_Edge) -> Half:
     size = math.hypot(tangent.X(), tangent.Y())
     x, y = -tangent.Y() / size, tangent.X() / size
     inside = BRepClass_FaceClassifier(
-        face, gp_Pnt2d(place.X() + BESIDE * x, place.Y() + BESIDE * y), BESIDE / 100
+        face, gp_Pnt2d(place.X() + CLOSE_BESIDE * x, place.Y() + CLOSE_BESIDE * y), CLOSE_BESIDE / 100
     ).State()
     return (place, x, y) if inside == TopAbs_State.TopAbs_IN else (place, -x, -y)
 
@@ -147,16 +145,19 @@ def _round_hole(
 ) -> TopoDS_Face | None:
     """Extend a flat face round one circle that it shares: outwards from it, or as a disc in it."""
     circle: gp_Circ = BRepAdaptor_Curve(shared[0]).Circle()
-    if any(BRepAdaptor_Curve(e).Circle().Location().Distance(circle.Location()) > ISO for e in shared):
+    if any(
+        BRepAdaptor_Curve(e).Circle().Location().Distance(circle.Location()) > ALONG_PARAMETER for e in shared
+    ):
         return None
     edge = BRepAdaptor_Curve2d(shared[0], face)
     middle = edge.Value((edge.FirstParameter() + edge.LastParameter()) / 2)
     centre = _flat_place(plane, circle.Location())
     out = (middle.X() - centre[0], middle.Y() - centre[1])
     beyond = gp_Pnt2d(
-        middle.X() + BESIDE * out[0] / circle.Radius(), middle.Y() + BESIDE * out[1] / circle.Radius()
+        middle.X() + CLOSE_BESIDE * out[0] / circle.Radius(),
+        middle.Y() + CLOSE_BESIDE * out[1] / circle.Radius(),
     )
-    outwards = BRepClass_FaceClassifier(face, beyond, BESIDE / 100).State() == TopAbs_State.TopAbs_IN
+    outwards = BRepClass_FaceClassifier(face, beyond, CLOSE_BESIDE / 100).State() == TopAbs_State.TopAbs_IN
     ring = BRepBuilderAPI_MakeWire(BRepBuilderAPI_MakeEdge(circle).Edge()).Wire()
     if not outwards:
         return BRepBuilderAPI_MakeFace(plane, ring).Face()
@@ -195,7 +196,7 @@ def _round(
                 ("low_v", low_v, "Y"),
                 ("high_v", high_v, "Y"),
             )
-            if all(abs(getattr(p, across)() - value) < ISO * max(1.0, abs(value)) for p in places)
+            if all(abs(getattr(p, across)() - value) < ALONG_PARAMETER * max(1.0, abs(value)) for p in places)
         ]
         if len(ends) != 1:
             return None

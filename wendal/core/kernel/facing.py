@@ -12,6 +12,7 @@ from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS
 
 from ..errors import StepError
+from ..tolerance import NO_VOLUME
 from .merging import merge_flush
 from .named import NamedShape, carry
 from .query import check_solid, volume_of
@@ -20,8 +21,6 @@ from .shapes import ax3, faces_of, listed, shape_list, shape_map
 from .types import Frame
 
 __all__ = ["FaceRefused", "inclined", "without_faces"]
-
-NOTHING = 1e-9  # of a volume: a smaller change is none
 
 
 class FaceRefused(Exception):
@@ -78,7 +77,7 @@ def without_faces(body: NamedShape, faces: list[int]) -> NamedShape:
         raise FaceRefused(refused)
     found = merge_flush(carry(maker, [body], maker.Shape()))
     _check(found)
-    if abs(volume_of(found) - volume_of(body)) < NOTHING * volume_of(body):
+    if abs(volume_of(found) - volume_of(body)) < NO_VOLUME * volume_of(body):
         raise FaceRefused(faces)
     return found
 

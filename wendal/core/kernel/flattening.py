@@ -16,6 +16,7 @@ from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
 from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face
 
+from ..tolerance import ONE_PLACE
 from .named import NamedShape
 from .query import edge_faces
 from .shapes import faces_of, items, map_of, place, shape_map
@@ -23,7 +24,6 @@ from .types import dot, minus, scaled
 
 __all__ = ["flattened"]
 
-FLAT = 1e-7  # mm: what lies nearer than this to a plane or line is one
 CHECKED = 5  # places at which an edge is held against its chord
 
 
@@ -38,7 +38,7 @@ def flattened(found: NamedShape) -> NamedShape:
     flat = [
         f
         for f in faces
-        if not _is_plane(f) and GeomLib_IsPlanarSurface(BRep_Tool.Surface_s(f), FLAT).IsPlanar()
+        if not _is_plane(f) and GeomLib_IsPlanarSurface(BRep_Tool.Surface_s(f), ONE_PLACE).IsPlanar()
     ]
     even = map_of([*flat, *filter(_is_plane, faces)])
     change, changes = BRepTools_ReShape(), len(flat)
@@ -75,12 +75,12 @@ def _bent_but_straight(edge: TopoDS_Edge) -> bool:
     a, b = place(curve.Value(t0)), place(curve.Value(t1))
     run = minus(b, a)
     size = dot(run, run)
-    if size < FLAT**2:
+    if size < ONE_PLACE**2:
         return False
     for k in range(1, CHECKED):
         p = minus(place(curve.Value(t0 + (t1 - t0) * k / CHECKED)), a)
         off = minus(p, scaled(run, dot(p, run) / size))
-        if dot(off, off) > FLAT**2:
+        if dot(off, off) > ONE_PLACE**2:
             return False
     return True
 
@@ -95,8 +95,8 @@ def _plane(face: TopoDS_Face, change: BRepTools_ReShape) -> TopoDS_Face:
     now."""
     surface = BRepAdaptor_Surface(face)
     u0, u1, v0, v1 = BRepTools.UVBounds_s(face)
-    normal = BRepLProp_SLProps(surface, (u0 + u1) / 2, (v0 + v1) / 2, 1, FLAT).Normal()
-    found = GeomLib_IsPlanarSurface(BRep_Tool.Surface_s(face), FLAT).Plan()
+    normal = BRepLProp_SLProps(surface, (u0 + u1) / 2, (v0 + v1) / 2, 1, ONE_PLACE).Normal()
+    found = GeomLib_IsPlanarSurface(BRep_Tool.Surface_s(face), ONE_PLACE).Plan()
     made = TopoDS.Face(BRepBuilderAPI_MakeFace(gp_Pln(found.Location(), normal)).Face().EmptyCopied())
     for wire in items(shape_map(face, TopAbs_ShapeEnum.TopAbs_WIRE)):
         BRep_Builder().Add(made, change.Apply(wire))

@@ -19,6 +19,7 @@ from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_Orientation
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Face
 
+from ..tolerance import NO_LENGTH, NORMAL_STEP
 from .shapes import place
 from .types import Edge, Frame, Vec, add, dot, minus, scaled, unit, upright
 
@@ -103,7 +104,9 @@ def edge_form(edge: TopoDS_Edge) -> Edge:
     form = _CURVES.get(curve.GetType(), "curve")
     spot, tangent = gp_Pnt(), gp_Vec()
     curve.D1(parameter, spot, tangent)
-    along = unit((tangent.X(), tangent.Y(), tangent.Z())) if tangent.Magnitude() > 1e-12 else (1.0, 0.0, 0.0)
+    along = (
+        unit((tangent.X(), tangent.Y(), tangent.Z())) if tangent.Magnitude() > NO_LENGTH else (1.0, 0.0, 0.0)
+    )
     ring = curve.Circle() if form == "circle" else curve.Ellipse() if form == "ellipse" else None
     centre, normal, radius = None, None, 0.0
     if ring is not None:
@@ -217,7 +220,7 @@ def _spot(surface: BRepAdaptor_Surface, face: TopoDS_Face) -> Vec:
 
 def _normal(face: TopoDS_Face, surface: BRepAdaptor_Surface) -> Vec:
     u0, u1, v0, v1 = BRepTools.UVBounds_s(face)
-    normal = BRepLProp_SLProps(surface, (u0 + u1) / 2, (v0 + v1) / 2, 1, 1e-6).Normal()
+    normal = BRepLProp_SLProps(surface, (u0 + u1) / 2, (v0 + v1) / 2, 1, NORMAL_STEP).Normal()
     turned = -1.0 if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED else 1.0
     return (turned * normal.X(), turned * normal.Y(), turned * normal.Z())
 

@@ -38,6 +38,7 @@ from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
 from ..tally import fell_back, went_well
+from ..tolerance import FIGURES, NO_VOLUME, NORMAL_STEP, ONE_PLACE, SAME_VOLUME, SEWN
 from .known import Anatomy, FaceFacts, facts_of
 from .named import NamedShape
 from .refusing import is_refusal
@@ -48,8 +49,6 @@ __all__ = ["FEWEST", "local_boolean"]
 log = logging.getLogger(__name__)
 TRIED_FIRST = "local boolean"  # as it is counted
 FEWEST = 40  # faces of a body below which the kernel's own operation takes no longer
-NEAR = 1e-5  # mm: boxes that come so near one another meet
-SAME = 1e-7  # mm
 FEW = 2  # openings far from the tool that a face may keep while it is worked on
 EDGE, FACE, VERTEX = (
     TopAbs_ShapeEnum.TopAbs_EDGE,
@@ -124,7 +123,7 @@ def _apart(tools: list[NamedShape]) -> list[list[NamedShape]]:
     for tool in tools:
         box = tool.anatomy.box
         for held, boxes in groups:
-            if not any(_meet(np.array([b]), box, 1e-3).any() for b in boxes):
+            if not any(_meet(np.array([b]), box, SEWN).any() for b in boxes):
                 held.append(tool)
                 boxes.append(box)
                 break
@@ -133,7 +132,7 @@ def _apart(tools: list[NamedShape]) -> list[list[NamedShape]]:
     return [held for held, _ in groups]
 
 
-def _meet(boxes: Boxes, box: Boxes, near: float = NEAR) -> NDArray[np.bool_]:
+def _meet(boxes: Boxes, box: Boxes, near: float = FIGURES) -> NDArray[np.bool_]:
     """Tell which of some boxes (n, 6) come near one."""
     found: NDArray[np.bool_] = np.all(boxes[:, :3] <= box[3:] + near, 1) & np.all(
         boxes[:, 3:] >= box[:3] - near, 1
@@ -280,8 +279,8 @@ class _Operation:
     def _in_a_tool(self, classifiers: list[BRepClass3d_SolidClassifier], at: gp_Pnt) -> bool:
         place = np.array([at.X(), at.Y(), at.Z()])
         for classifier, box in zip(classifiers, self.boxes, strict=True):
-            if np.all(place >= box[:3] - NEAR) and np.all(place <= box[3:] + NEAR):
-                classifier.Perform(at, SAME)
+            if np.all(place >= box[:3] - FIGURES) and np.all(place <= box[3:] + FIGURES):
+                classifier.Perform(at, ONE_PLACE)
                 if classifier.State() == TopAbs_State.TopAbs_ON:
                     raise _Unfit("piece on a tool")  # a piece that lies on the tool, and is none of its own
                 if classifier.State() != TopAbs_State.TopAbs_OUT:
@@ -309,7 +308,7 @@ class _Operation:
             holders = [
                 made
                 for made, p, _ in whole
-                if BRepClass_FaceClassifier(p, at, SAME).State() == TopAbs_State.TopAbs_IN
+                if BRepClass_FaceClassifier(p, at, ONE_PLACE).State() == TopAbs_State.TopAbs_IN
             ]
             if len(holders) != 1:
                 raise _Unfit("opening in two pieces")
@@ -329,7 +328,7 @@ class _Operation:
         """Return the direction out of the material at a place of a face."""
         nearest = GeomAPI_ProjectPointOnSurf(at, BRep_Tool.Surface_s(face))
         u, v = nearest.LowerDistanceParameters()
-        n = BRepLProp_SLProps(BRepAdaptor_Surface(face), u, v, 1, 1e-6).Normal()
+        n = BRepLProp_SLProps(BRepAdaptor_Surface(face), u, v, 1, NORMAL_STEP).Normal()
         turned = -1.0 if face.Orientation() == REVERSED else 1.0
         return turned * np.array([n.X(), n.Y(), n.Z()])
 
@@ -347,7 +346,7 @@ class _Operation:
         def ask(i: int) -> bool:
             return bool(
                 BOPTools_AlgoTools.IsInternalFace_s(
-                    TopoDS.Face(parts[i][0]), solid, around, SAME, self.context
+                    TopoDS.Face(parts[i][0]), solid, around, ONE_PLACE, self.context
                 )
             )
 
@@ -412,7 +411,7 @@ class _Operation:
                 builder.Add(shell, every[i][0])
             shell.Closed(True)
             volume = float(whole.masses[group, 0].sum())
-            if abs(volume) < 1e-9:
+            if abs(volume) < NO_VOLUME:
                 raise _Unfit("no volume")
             (outer.append((shell, volume)) if volume > 0 else voids.append(shell))
         if not outer or (voids and len(outer) > 1):
@@ -452,7 +451,7 @@ class _Operation:
             sum(t.anatomy.mass[0] for t in self.tools),
             made.anatomy.mass[0],
         )
-        slack = 1e-7 * (was + tools)
+        slack = SAME_VOLUME * (was + tools)
         most = max(t.anatomy.mass[0] for t in self.tools)
         low, high = {
             "cut": (was - tools, was),

@@ -12,6 +12,7 @@ from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS_Shape
 
 from ..errors import StepError
+from ..tolerance import MEETS
 from .boolean import cut
 from .extrusion import wire_of
 from .flattening import flattened
@@ -23,10 +24,8 @@ from .types import Frame, Profile, Segment, Vec, cross, dot, minus, scaled, turn
 
 __all__ = ["Lofting", "lofted"]
 
-CLOSE = 1e-6  # mm: how near a smooth solid keeps to its sections
 CLEAR = 1.3  # by so much the next best way to match corners must be worse than the best
 SQUARE = 1e-3  # of the way between two sections: how far a doubled end section stands off
-NEAR = 1e-6  # mm: a picked place that is nearer than this to a corner is one
 Loop = list[Segment]
 
 
@@ -118,7 +117,7 @@ def _through(loops: list[Loop], frames: list[Frame], how: Lofting, prefix: str, 
         ends = _doubled(matched, frames, how)
     if how.ring:
         ends = [*matched, matched[0]], [*frames, frames[0]]
-    maker: Any = BRepOffsetAPI_ThruSections(True, how.ruled, CLOSE)
+    maker: Any = BRepOffsetAPI_ThruSections(True, how.ruled, MEETS)
     maker.CheckCompatibility(False)
     if how.start is not None:
         maker.AddVertex(BRepBuilderAPI_MakeVertex(point(how.start)).Vertex())
@@ -221,7 +220,7 @@ def _turned(places: list[Vec], before: Vec, after: Vec) -> list[Vec]:
     axis, c = cross(before, after), dot(before, after)
     size = math.sqrt(dot(axis, axis))
     return (
-        [turned(p, scaled(axis, 1 / size), math.atan2(size, c)) for p in places] if size > CLOSE else places
+        [turned(p, scaled(axis, 1 / size), math.atan2(size, c)) for p in places] if size > MEETS else places
     )
 
 
@@ -234,7 +233,7 @@ def _sense(loop: Loop) -> float:
 
 
 def _from_corner(loop: Loop, frame: Frame, at: Vec) -> Loop:
-    k = next((k for k, s in enumerate(loop) if math.dist(frame.at(*s.start), at) < NEAR), None)
+    k = next((k for k, s in enumerate(loop) if math.dist(frame.at(*s.start), at) < MEETS), None)
     if k is None:
         raise StepError(
             "A picked point is no corner of its region. Pick one corner of every region, in the same order "

@@ -15,6 +15,7 @@ from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS_Shape, TopoDS_Shell, TopoDS_Solid
 
 from ..tally import fell_back, went_well
+from ..tolerance import FIGURES, NO_VOLUME
 from .known import Anatomy, EdgeFacts
 from .named import NamedShape, carry
 from .shapes import edges_of, faces_of, shape_map, solids_of
@@ -22,7 +23,6 @@ from .types import cross, dot
 
 __all__ = ["merge_flush"]
 
-ALIKE = 1e-5  # mm, and of 1: surfaces that differ by less may be one; the kernel says whether they are
 EDGE, SHELL = TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_SHELL
 
 
@@ -68,8 +68,8 @@ def _alike_neighbours(anatomy: Anatomy) -> set[int]:
         & (
             (one[:, 0] == 0)
             | (
-                ((straight > 1 - ALIKE**2) | (one[:, 0] == 4))
-                & np.all(np.abs(one[:, 4:] - other[:, 4:]) < ALIKE * size[:, None], axis=1)
+                ((straight > 1 - FIGURES**2) | (one[:, 0] == 4))
+                & np.all(np.abs(one[:, 4:] - other[:, 4:]) < FIGURES * size[:, None], axis=1)
             )
         )
     )
@@ -105,12 +105,12 @@ def _may_be_one(one: EdgeFacts, other: EdgeFacts) -> bool:
     if a.form != b.form:
         return False
     if a.form == "line":
-        return bool(np.linalg.norm(cross(a.tangent, b.tangent)) < ALIKE)
+        return bool(np.linalg.norm(cross(a.tangent, b.tangent)) < FIGURES)
     if a.form == "circle" and a.centre and b.centre and a.normal and b.normal:
         return bool(
-            np.linalg.norm(np.subtract(a.centre, b.centre)) < ALIKE * (1 + a.radius)
-            and abs(a.radius - b.radius) < ALIKE * (1 + a.radius)
-            and abs(dot(a.normal, b.normal)) > 1 - ALIKE
+            np.linalg.norm(np.subtract(a.centre, b.centre)) < FIGURES * (1 + a.radius)
+            and abs(a.radius - b.radius) < FIGURES * (1 + a.radius)
+            and abs(dot(a.normal, b.normal)) > 1 - FIGURES
         )
     return True
 
@@ -142,7 +142,9 @@ def _some_merged(body: NamedShape, some: NDArray[np.bool_]) -> NamedShape | None
     builder.Add(solid, whole)
     found = NamedShape.collect(solid, every)
     was, now = body.anatomy.mass[0], found.anatomy.mass[0]
-    whole_still = found.anatomy.unclosed is None and abs(now - was) <= 1e-9 * abs(was) and all(found.names)
+    whole_still = (
+        found.anatomy.unclosed is None and abs(now - was) <= NO_VOLUME * abs(was) and all(found.names)
+    )
     return found if whole_still and all(f.check() for f in found.anatomy.faces) else None
 
 

@@ -17,6 +17,7 @@ from OCP.TopAbs import TopAbs_Orientation
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Face
 
 from ..errors import StepError
+from ..tolerance import NO_LENGTH, ONE_PLACE
 from .named import NamedShape
 from .shapes import direction, edges_of, faces_of, place, point
 from .types import Vec, unit
@@ -67,7 +68,7 @@ def normal_on_face(body: NamedShape, index: int, at: Vec) -> Vec:
 def first_hit(shape: NamedShape, index: int, origin: Vec, way: Vec) -> float:
     """Return how far along a unit direction a face is first met, mm; -1 where it is not met ahead."""
     finder = IntCurvesFace_ShapeIntersector()
-    finder.Load(faces_of(shape.shape)[index], 1e-7)
+    finder.Load(faces_of(shape.shape)[index], ONE_PLACE)
     finder.Perform(gp_Lin(point(origin), direction(way)), 1e-9, 1e9)
     found = [finder.WParameter(i + 1) for i in range(finder.NbPnt())] if finder.IsDone() else []
     return min(found, default=-1.0)
@@ -83,7 +84,7 @@ def along_edge(body: NamedShape, index: int, distance: float) -> tuple[Vec, Vec]
     )
     spot, tangent = gp_Pnt(), gp_Vec()
     curve.D1(at, spot, tangent)
-    if tangent.Magnitude() < 1e-12:
+    if tangent.Magnitude() < NO_LENGTH:
         raise StepError("The curve has no direction at this place. Choose another place on it.")
     return place(spot), unit((tangent.X(), tangent.Y(), tangent.Z()))
 

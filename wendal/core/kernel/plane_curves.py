@@ -17,12 +17,11 @@ from OCP.GeomAbs import GeomAbs_Shape
 from OCP.GeomConvert import GeomConvert_ApproxCurve
 from OCP.gp import gp_Ax2
 
+from ..tolerance import KNOT, ONE_PLACE
 from .shapes import direction, point
 from .types import Frame, Segment
 
 __all__ = ["plane_curve"]
-
-CLOSE = 1e-7  # mm
 
 
 def plane_curve(segment: Segment, frame: Frame) -> tuple[Geom_Curve, float]:
@@ -38,9 +37,9 @@ def _beside(curve: Geom_Curve, shift: float, segment: Segment, frame: Frame) -> 
     low, high = sorted((segment.t0 + shift, segment.t1 + shift))
     exact = Geom_OffsetCurve(curve, -segment.away, direction(frame.normal))
     near = GeomConvert_ApproxCurve(
-        Geom_TrimmedCurve(exact, low, high), CLOSE, GeomAbs_Shape.GeomAbs_C1, 1000, 7
+        Geom_TrimmedCurve(exact, low, high), ONE_PLACE, GeomAbs_Shape.GeomAbs_C1, 1000, 7
     )
-    return near.Curve() if near.HasResult() and near.MaxError() <= 2 * CLOSE else exact
+    return near.Curve() if near.HasResult() and near.MaxError() <= 2 * ONE_PLACE else exact
 
 
 def _shape(segment: Segment, frame: Frame) -> tuple[Geom_Curve, float]:
@@ -71,7 +70,7 @@ def _spline(segment: Segment, frame: Frame) -> Geom_BSplineCurve:
     values: list[float] = []
     counts: list[int] = []
     for knot in segment.knots:
-        if values and knot - values[-1] < 1e-12:
+        if values and knot - values[-1] < KNOT:
             counts[-1] += 1
         else:
             values.append(knot)

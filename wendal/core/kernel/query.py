@@ -22,6 +22,7 @@ from scipy.sparse.csgraph import connected_components
 
 from ..errors import StepError
 from ..once import Once
+from ..tolerance import ONE_PLACE
 from .forms import middle_of
 from .known import box_six
 from .named import NamedShape
@@ -44,7 +45,6 @@ __all__ = [
     "volume_of",
 ]
 
-NEAR = 1e-7  # mm: nearer than this, the kernel takes two shapes for touching
 EDGE, FACE, SHELL = TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_FACE, TopAbs_ShapeEnum.TopAbs_SHELL
 BROKEN = "The kernel made a broken solid of this. A slightly different depth or outline often helps."
 
@@ -78,9 +78,9 @@ def touching(body: NamedShape, tools: list[NamedShape]) -> bool:
     low, high = box_of([body])
     for tool in tools:
         a, b = box_of([tool])
-        if all(low[i] <= b[i] + NEAR and a[i] <= high[i] + NEAR for i in range(3)):
+        if all(low[i] <= b[i] + ONE_PLACE and a[i] <= high[i] + ONE_PLACE for i in range(3)):
             gap = BRepExtrema_DistShapeShape(body.shape, tool.shape)
-            if gap.IsDone() and gap.Value() < NEAR:
+            if gap.IsDone() and gap.Value() < ONE_PLACE:
                 return True
     return False
 

@@ -24,6 +24,7 @@ from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
 
 from ..errors import StepError
+from ..tolerance import COVERED, OFFSET, SEWN
 from .boolean import cut, fuse
 from .ending import LEAK, Target, _whole
 from .extrusion import prism
@@ -39,9 +40,6 @@ from .types import Frame, Placement, Profile, Vec, dot, minus, scaled
 
 __all__ = ["faces_moved", "faces_offset", "faces_replaced", "faces_split", "front_of", "inside_of"]
 
-SEWN = 1e-3  # mm: the tolerance that the kernel's offset works with
-OFF = 1e-4  # mm: a face may miss its distance by so much
-COVERED = 1e-6  # of a face's area
 FACE = TopAbs_ShapeEnum.TopAbs_FACE
 
 
@@ -87,10 +85,10 @@ def faces_offset(body: NamedShape, by: Mapping[int, float]) -> tuple[NamedShape,
     further = 0
     for i, found in enumerate(fresh):
         shift = max(abs(_shift(own[i], f)) for f in found)
-        if i in by and abs(shift - abs(by[i])) > OFF:
+        if i in by and abs(shift - abs(by[i])) > OFFSET:
             raise FaceRefused([i])
-        if i not in by and shift > OFF:
-            if min(abs(shift - abs(d)) for d in by.values()) > OFF:
+        if i not in by and shift > OFFSET:
+            if min(abs(shift - abs(d)) for d in by.values()) > OFFSET:
                 raise FaceRefused([])
             further += 1
     return made, further
@@ -149,7 +147,7 @@ def _moved_along(body: NamedShape, faces: list[int], by: Vec) -> tuple[NamedShap
     if bent:
         raise FaceRefused(bent)
     shifts = {i: dot(topology.faces[i].frame.normal, by) for i in faces}
-    still = [i for i, d in shifts.items() if abs(d) < OFF]
+    still = [i for i, d in shifts.items() if abs(d) < OFFSET]
     if still:
         raise FaceRefused(still)
     made, further = faces_offset(body, shifts)

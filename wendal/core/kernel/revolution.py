@@ -20,16 +20,16 @@ from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape
 
 from ..errors import StepError
+from ..tolerance import FULL_TURN
 from .extrusion import flat_face
 from .named import NamedShape
 from .refusing import refused_as
 from .shapes import direction, listed, point, shape_map, solids_of
 from .types import Frame, Profile, Segment, Vec
 
-__all__ = ["FULL", "NEARLY", "revolved", "sides_of", "tool_of_revolution"]
+__all__ = ["FULL", "revolved", "sides_of", "tool_of_revolution"]
 
 FULL = 2 * math.pi
-NEARLY = 1e-9  # rad: a turn that is this near to a full one is full
 EDGE, FACE = TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_FACE
 
 
@@ -42,7 +42,7 @@ def revolved(
     `prefix/<far>/<profile>`. Raises StepError when the kernel makes no valid solid of it.
     """
     face, edges = flat_face(profile, frame)
-    full = abs(angle) >= FULL - NEARLY
+    full = abs(angle) >= FULL - FULL_TURN
     with refused_as(lambda: StepError("The profile crosses the axis, so it can not be turned about it.")):
         maker = BRepPrimAPI_MakeRevol(
             face, gp_Ax1(point(through), direction(axis)), math.copysign(FULL, angle) if full else angle

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 
+from ..tolerance import MEETS
 from .boolean import cut, fuse
 from .ending import LEAK
 from .named import NamedShape
@@ -15,8 +16,6 @@ from .shapes import point
 from .types import Vec
 
 __all__ = ["ribs_between"]
-
-NEAR = 1e-6  # mm: a piece that is nearer than this to a place holds it
 
 
 def ribs_between(
@@ -39,7 +38,7 @@ def ribs_between(
             (i, p, k == len(line) // 2)
             for i, line in enumerate(vertices)
             for k, (p, v) in enumerate(line)
-            if BRepExtrema_DistShapeShape(v, piece.shape).Value() < NEAR
+            if BRepExtrema_DistShapeShape(v, piece.shape).Value() < MEETS
         ]
         if not held:
             continue

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 
 from ..errors import StepError
+from ..tolerance import ONE_PLACE
 from .boolean import cut, fuse
 from .extrusion import prism
 from .named import NamedShape, source_of
@@ -13,7 +14,6 @@ from .types import Frame, Profile, Segment, Topology, Vec, cross, dot, minus, sc
 
 __all__ = ["fully_rounded"]
 
-FLAT = 1e-7
 BEYOND = 1.0  # mm that the tool reaches over the face
 
 
@@ -33,7 +33,7 @@ def fully_rounded(body: NamedShape, face: int, sides: tuple[int, int], step: str
         )
     n = middle.frame.normal
     way = cross(n, one.frame.normal)
-    if math.hypot(*way) < FLAT or abs(dot(unit(way), other.frame.normal)) > FLAT:
+    if math.hypot(*way) < ONE_PLACE or abs(dot(unit(way), other.frame.normal)) > ONE_PLACE:
         raise StepError(
             "The two side faces do not run along one direction, so no one radius fits between them.",
             field="sides",
@@ -55,10 +55,10 @@ def fully_rounded(body: NamedShape, face: int, sides: tuple[int, int], step: str
     (ax, ay, ad), (bx, by, bd) = lines
     # cy = -s r: nx cx + s r (1 - ny) = d for both.
     det = ax * s * (1 - by) - bx * s * (1 - ay)
-    if abs(det) < FLAT:
+    if abs(det) < ONE_PLACE:
         raise StepError("No circle touches these three faces.", field="sides")
     cx, r = (ad * s * (1 - by) - bd * s * (1 - ay)) / det, (ax * bd - bx * ad) / det
-    if r <= FLAT:
+    if r <= ONE_PLACE:
         raise StepError("No circle touches these three faces on their material's side.", field="sides")
     cy = -s * r
     touch = [(cx + s * r * nx, cy + s * r * ny) for nx, ny, _ in lines]
@@ -104,7 +104,7 @@ def _ends(topology: Topology, face: int, sides: tuple[int, int], along: Vec) -> 
             "The face is no strip between the two sides: it must meet each of them in one straight edge.",
             field="sides",
         )
-    if any(abs(dot(e.tangent, along)) > FLAT for e in ends):
+    if any(abs(dot(e.tangent, along)) > ONE_PLACE for e in ends):
         raise StepError(
             "The face does not end square to its sides, so it can not be rounded in one piece.", field="face"
         )

@@ -13,6 +13,7 @@ from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_SurfaceType
 from OCP.gp import gp_Pln, gp_Pnt, gp_Vec
 from scipy.optimize import brentq
 
+from ..tolerance import FULL_TURN, ONE_PLACE, ROOT
 from .named import NamedShape
 from .shapes import ax3, direction, edges_of, faces_of, place
 from .types import Frame, Vec, cross, dot, unit
@@ -45,7 +46,7 @@ def cut_face(shape: NamedShape, index: int, frame: Frame) -> list[Piece]:
         elif curve.GetType() == GeomAbs_CurveType.GeomAbs_Circle:
             circle = curve.Circle()
             c, r = frame.local(place(circle.Location()))[:2], circle.Radius()
-            if abs(t1 - t0 - 2 * math.pi) < 1e-9:
+            if abs(t1 - t0 - 2 * math.pi) < FULL_TURN:
                 found.append(("circle", [c], r))
             else:
                 left = (a[0] - c[0]) * (m[1] - c[1]) - (a[1] - c[1]) * (m[0] - c[0])
@@ -62,7 +63,7 @@ def cut_face(shape: NamedShape, index: int, frame: Frame) -> list[Piece]:
                     )
                 )
             )
-            if abs(t1 - t0 - 2 * math.pi) < 1e-9:
+            if abs(t1 - t0 - 2 * math.pi) < FULL_TURN:
                 found.append(("ellipse", [c, (x, y)], oval.MinorRadius()))
             else:
                 left = oval.Axis().Direction().Dot(direction(frame.normal)) > 0
@@ -91,7 +92,7 @@ def turning_lines(shape: NamedShape, index: int, eye: Vec) -> list[tuple[Vec, Ve
         return []
     u0, u1, v0, _ = BRepTools.UVBounds_s(face)
     along = unit((surface.Direction().X(), surface.Direction().Y(), surface.Direction().Z()))
-    if math.sqrt(dot(cross(along, eye), cross(along, eye))) < 1e-7:
+    if math.sqrt(dot(cross(along, eye), cross(along, eye))) < ONE_PLACE:
         return []  # seen end-on
 
     def facing(u: float) -> float:
@@ -107,7 +108,7 @@ def turning_lines(shape: NamedShape, index: int, eye: Vec) -> list[tuple[Vec, Ve
         if facing(u) == 0 and before * after < 0
     ]
     turned += [
-        float(brentq(facing, a, b, xtol=1e-14))
+        float(brentq(facing, a, b, xtol=ROOT))
         for (a, b), (f, g) in zip(pairwise(grid), pairwise(sides), strict=True)
         if f * g < 0
     ]

@@ -28,6 +28,7 @@ from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape
 
 from ..errors import StepError
+from ..tolerance import BESIDE, FULL_TURN, OFFSET, SEWN, STRAIGHT
 from .extrusion import flat_face, wire_of
 from .merging import merge_flush
 from .named import NamedShape, carry, some_of, source_of
@@ -35,7 +36,7 @@ from .places import nearest_on_face, normal_on_face
 from .query import check_solid, edge_faces, middle_of, runs_into_itself, together
 from .refusing import refused_as
 from .reshaping import inside_of
-from .revolution import FULL, NEARLY, sides_of
+from .revolution import FULL, sides_of
 from .shapes import (
     direction,
     edges_of,
@@ -65,10 +66,6 @@ __all__ = [
     "thickened",
 ]
 
-GAP = 1e-3  # mm: edges that are further apart are not sewn
-THICK = 1e-4  # mm: a thickness may be missed by so much
-BESIDE = 1e-3  # mm: how far beside an edge it is asked on which side its face lies
-STRAIGHT = 1e-6  # of 1: a direction that changes by less along an edge is one
 FACE, EDGE, SHELL = TopAbs_ShapeEnum.TopAbs_FACE, TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_SHELL
 
 
@@ -118,7 +115,7 @@ def sheet_turned(
     Raises StepError.
     """
     wire, edges = wire_of(segments, frame, closed)
-    full = abs(angle) >= FULL - NEARLY
+    full = abs(angle) >= FULL - FULL_TURN
     with refused_as(lambda: StepError("The curves cross the axis, so they can not be turned about it.")):
         maker = BRepPrimAPI_MakeRevol(
             wire, gp_Ax1(point(through), direction(axis)), math.copysign(FULL, angle) if full else angle
@@ -188,7 +185,7 @@ def _one_shell(sheet: NamedShape) -> NamedShape:
 
 
 def _sewn(sheets: list[NamedShape]) -> tuple[NamedShape, list[TopoDS_Edge]]:
-    sewing: Any = BRepBuilderAPI_Sewing(GAP)
+    sewing: Any = BRepBuilderAPI_Sewing(SEWN)
     for sheet in sheets:
         for face, _ in sheet.pairs():  # one by one: of a shell's faces the history is lost
             sewing.Add(face)
@@ -267,7 +264,7 @@ def _offset(shell: NamedShape, by: float, thick: bool) -> Any:
     maker.Initialize(
         shell.shape,
         by,
-        1e-3,
+        SEWN,
         BRepOffset_Mode.BRepOffset_Skin,
         False,
         False,
@@ -362,7 +359,7 @@ def _measure(near: NamedShape, pairs: list[tuple[TopoDS_Shape, TopoDS_Shape]], b
     """Raise StepError unless a place inside every moved face stands so far from where its own face was."""
     for face, far in pairs:
         foot = GeomAPI_ProjectPointOnSurf(gp_Pnt(*inside_of(far)), BRep_Tool.Surface_s(TopoDS.Face(face)))
-        if not foot.NbPoints() or abs(foot.LowerDistance() - by) > THICK:
+        if not foot.NbPoints() or abs(foot.LowerDistance() - by) > OFFSET:
             raise StepError(TOO_THICK, field="thickness")
 
 

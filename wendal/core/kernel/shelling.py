@@ -24,6 +24,7 @@ from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
 
 from ..errors import StepError
+from ..tolerance import NO_VOLUME, OFFSET, SEWN
 from .boolean import cut
 from .named import NamedShape, carry, some_of, source_of
 from .query import check_solid, volume_of
@@ -32,8 +33,6 @@ from .shapes import faces_of, items, listed, shape_map
 
 __all__ = ["ShellFailed", "hollowed"]
 
-SEWN = 1e-3  # mm: the tolerance that the kernel's offset works with
-THICK = 1e-4  # mm: a wall may differ from its thickness by so much
 FACE = TopAbs_ShapeEnum.TopAbs_FACE
 ARC, SHARP = GeomAbs_JoinType.GeomAbs_Arc, GeomAbs_JoinType.GeomAbs_Intersection
 
@@ -102,7 +101,7 @@ def _made(
     if not all(made.names):
         raise ShellFailed
     before, after = volume_of(body), volume_of(made)
-    if not outward and not 0 < after < before * (1 - 1e-9):
+    if not outward and not 0 < after < before * (1 - NO_VOLUME):
         raise ShellFailed
     _measure(body, faces, openings, walls, thickness, others)
     new = {n for _, _, names in walls for n in names}
@@ -163,7 +162,7 @@ def _measure(
         whole = BRepExtrema_DistShapeShape(vertex, old).Value()
         if (
             not foot.NbPoints()
-            or abs(foot.LowerDistance() - wanted) > THICK
-            or whole < min(wanted, thickness, *others.values(), math.inf) - THICK
+            or abs(foot.LowerDistance() - wanted) > OFFSET
+            or whole < min(wanted, thickness, *others.values(), math.inf) - OFFSET
         ):
             raise ShellFailed

@@ -16,6 +16,7 @@ from OCP.TopAbs import TopAbs_Orientation
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Wire
 
 from ..errors import StepError
+from ..tolerance import KINK, MEETS
 from .extrusion import wire_of
 from .named import NamedShape, source_of
 from .query import edge_faces
@@ -24,9 +25,7 @@ from .types import Frame, Segment, Vec, add, dot, minus, scaled, unit
 
 __all__ = ["Spine", "spine_drawn", "spine_of_edges"]
 
-NEAR = 1e-6  # mm
 FINE = 200  # steps in which a path is looked through
-SMOOTH = 1e-4  # rad: a path whose direction changes by more at a corner has a kink there
 
 
 @dataclass(frozen=True)
@@ -60,14 +59,14 @@ class Spine:
             there
             for (_, one), (_, other) in pairs
             for (there, before), (_, after) in [(_at(one, 1.0), _at(other, 0.0))]
-            if dot(before, after) < math.cos(SMOOTH)
+            if dot(before, after) < math.cos(KINK)
         ]
 
     def at(self, along: float) -> tuple[Vec, Vec]:
         """Return the place so many mm along and the unit direction there."""
         rest = along
         for i, length in enumerate(self.lengths):
-            if rest <= length + NEAR or i == len(self.runs) - 1:
+            if rest <= length + MEETS or i == len(self.runs) - 1:
                 return _at(self.runs[i][1], min(max(rest / length, 0.0), 1.0))
             rest -= length
         raise AssertionError("a path without runs")
@@ -91,12 +90,12 @@ class Spine:
         whole = self.length()
         step = whole / FINE
         one, f = after, ahead(after)
-        if abs(f) < NEAR:
+        if abs(f) < MEETS:
             return after
-        while one < whole - NEAR:
+        while one < whole - MEETS:
             other = min(one + step, whole)
             g = ahead(other)
-            if abs(g) < NEAR:
+            if abs(g) < MEETS:
                 return other
             if f * g < 0:
                 for _ in range(60):
@@ -157,7 +156,7 @@ def spine_of_edges(body: NamedShape, picked: list[int], smooth: bool, plane: Fra
             "out, or pick those between.",
             field="edges",
         )
-    closed = math.dist(_at(chain[0], 0.0)[0], _at(chain[-1], 1.0)[0]) < NEAR
+    closed = math.dist(_at(chain[0], 0.0)[0], _at(chain[-1], 1.0)[0]) < MEETS
     if plane is not None:
         chain = _begun_in(chain, closed, plane)
     names = {}
@@ -184,7 +183,7 @@ def _run_on(own: list[tuple[TopoDS_Edge, list]], wanted: list[int]) -> None:
         for at, way in ends(own[i][0]):
             for k, (edge, _) in enumerate(own):
                 if k not in wanted and any(
-                    math.dist(at, p) < NEAR and dot(way, out) < -math.cos(SMOOTH) for p, out in ends(edge)
+                    math.dist(at, p) < MEETS and dot(way, out) < -math.cos(KINK) for p, out in ends(edge)
                 ):
                     wanted.append(k)
 
@@ -196,9 +195,9 @@ def _ordered(edges: list[TopoDS_Edge]) -> list[TopoDS_Edge] | None:
         head, tail = _at(chain[0], 0.0)[0], _at(chain[-1], 1.0)[0]
         for e in rest:
             turned = TopoDS.Edge(e.Reversed())
-            if found := next((x for x in (e, turned) if math.dist(_at(x, 0.0)[0], tail) < NEAR), None):
+            if found := next((x for x in (e, turned) if math.dist(_at(x, 0.0)[0], tail) < MEETS), None):
                 chain.append(found)
-            elif found := next((x for x in (e, turned) if math.dist(_at(x, 1.0)[0], head) < NEAR), None):
+            elif found := next((x for x in (e, turned) if math.dist(_at(x, 1.0)[0], head) < MEETS), None):
                 chain.insert(0, found)
             else:
                 continue
@@ -214,7 +213,7 @@ def _begun_in(chain: list[TopoDS_Edge], closed: bool, plane: Frame) -> list[Topo
         return abs(dot(minus(p, plane.origin), plane.normal))
 
     if closed:
-        starts = [i for i, e in enumerate(chain) if off(_at(e, 0.0)[0]) < NEAR]
+        starts = [i for i, e in enumerate(chain) if off(_at(e, 0.0)[0]) < MEETS]
         if not starts:
             raise StepError(
                 "No corner of this closed path lies in the profile's plane. Draw the profile where there is "
@@ -222,9 +221,9 @@ def _begun_in(chain: list[TopoDS_Edge], closed: bool, plane: Frame) -> list[Topo
                 field="edges",
             )
         return [*chain[starts[0] :], *chain[: starts[0]]]
-    if off(_at(chain[0], 0.0)[0]) < NEAR:
+    if off(_at(chain[0], 0.0)[0]) < MEETS:
         return chain
-    if off(_at(chain[-1], 1.0)[0]) < NEAR:
+    if off(_at(chain[-1], 1.0)[0]) < MEETS:
         return [TopoDS.Edge(e.Reversed()) for e in reversed(chain)]
     raise StepError(
         "The path does not begin in the profile's plane. Draw the profile on a plane at its end.",

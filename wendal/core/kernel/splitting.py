@@ -9,6 +9,7 @@ from OCP.BRepAlgoAPI import BRepAlgoAPI_Splitter
 from OCP.TopAbs import TopAbs_Orientation
 
 from ..errors import StepError
+from ..tolerance import BESIDE
 from .ending import Target, _whole
 from .named import NamedShape, carry
 from .places import nearest_on_face, normal_on_face
@@ -18,8 +19,6 @@ from .sheets import is_sheet, sheet_split
 from .types import Vec, dot, minus, scaled
 
 __all__ = ["side_of_sheet", "split"]
-
-BESIDE = 1e-3  # mm: how far beside a cut it is asked on which side a piece lies
 
 
 def split(

@@ -15,6 +15,7 @@ from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape, TopoDS_Wire
 
 from ..errors import StepError
+from ..tolerance import MEETS, ROUNDING
 from .boolean import cut
 from .extrusion import flat_face, wire_of
 from .flattening import flattened
@@ -32,7 +33,6 @@ PER_SECTION = math.radians(15)
 LEAST = 9  # sections of a twisted or guided sweep
 PER_GUIDED = math.radians(6)
 FINE = 60  # steps in which the bends of a path and its guide are added up
-NEAR = 1e-6  # mm
 Edges = list[tuple[Segment, TopoDS_Edge]]
 
 
@@ -203,7 +203,7 @@ def swept_guided(profile: Profile, frame: Frame, spine: Spine, guide: Spine, pre
         beside = minus(guide.at(met)[0], at)
         u, v = dot(beside, f.x), dot(beside, f.y)
         size, turn = math.hypot(u, v), math.atan2(v, u)
-        if size < NEAR:
+        if size < MEETS:
             raise StepError(
                 "The guide meets the path, where nothing would be left of the profile. Keep it beside the "
                 "path.",
@@ -238,12 +238,12 @@ def _plain(profile: Profile, spine: Spine, field: str, what: str) -> None:
 
 def _through(profile: Profile, places: list[tuple[Frame, Vec, float]], prefix: str, field: str) -> NamedShape:
     """Make a solid through a profile in each of some frames, there made larger about a place by a factor."""
-    maker: Any = BRepOffsetAPI_ThruSections(True, False, 1e-6)
+    maker: Any = BRepOffsetAPI_ThruSections(True, False, MEETS)
     maker.CheckCompatibility(False)
     sections = []
     for f, about, factor in places:
         wire, edges = wire_of(profile.loops[0], f, True)
-        if abs(factor - 1.0) > 1e-12:
+        if abs(factor - 1.0) > ROUNDING:
             larger = gp_Trsf()
             larger.SetScale(point(about), factor)
             change = BRepBuilderAPI_Transform(wire, larger, True)

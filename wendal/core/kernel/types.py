@@ -8,6 +8,8 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, TypeVar, overload
 
+from ..tolerance import PARALLEL, ROUNDING
+
 __all__ = [
     "Edge",
     "Face",
@@ -403,7 +405,7 @@ def upright(centre: Vec, normal: Vec) -> Frame:
     where the world's origin drops on it. A level plane has X along X."""
     n = (_clean(normal[0]), _clean(normal[1]), _clean(normal[2]))
     n = unit(n)
-    if abs(n[2]) > 1 - 1e-9:
+    if abs(n[2]) > 1 - PARALLEL:
         level = math.copysign(1.0, n[2])
         y: Vec = unit((-level * n[1] * n[0] + 0.0, level * (1 - n[1] * n[1]), -level * n[1] * n[2] + 0.0))
     else:
@@ -415,4 +417,4 @@ def upright(centre: Vec, normal: Vec) -> Frame:
 def _clean(value: float) -> float:
     """Take rounding noise off a component that is 0 or 1 in truth."""
     near = float(round(value))
-    return near + 0.0 if abs(value - near) < 1e-12 else value
+    return near + 0.0 if abs(value - near) < ROUNDING else value

@@ -28,6 +28,7 @@ from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Wire
 
 from ..errors import StepError
+from ..tolerance import FIGURES, FREE_FORM_VOLUME, PARALLEL, SEWN
 from .extrusion import flat_face
 from .named import NamedShape
 from .plane_curves import plane_curve
@@ -39,8 +40,6 @@ from .types import Frame, Profile, Segment, Vec, cross, dot, minus, unit
 __all__ = ["wrapped"]
 
 OVER = 0.5  # mm that a cutting solid reaches out of the cylinder
-SAME = 1e-5  # mm: an edge of the solid whose middle is this near to a side's is that side
-TRUE = 1e-3  # of a volume: so near the solid must come to its area times its depth
 FACE = TopAbs_ShapeEnum.TopAbs_FACE
 
 
@@ -61,7 +60,7 @@ def wrapped(
     surface) and `prefix/end/…`. Raises StepError.
     """
     place, way = axis[0], unit(axis[1])
-    if abs(dot(way, frame.normal)) > 1e-9:
+    if abs(dot(way, frame.normal)) > PARALLEL:
         raise StepError(
             "The sketch's plane does not run along the axis of the round face. Draw on a plane that does.",
             field="face",
@@ -92,7 +91,7 @@ def wrapped(
     area = abs(_area(profile))
     reach = (radius + OVER) if into else radius + depth
     wanted = area * (reach**2 - own**2) / (2 * radius)
-    if abs(volume_of(solid) - wanted) > TRUE * wanted:
+    if abs(volume_of(solid) - wanted) > FREE_FORM_VOLUME * wanted:
         raise StepError(
             "The kernel could not wrap this outline rightly. Make it simpler, or the depth smaller.",
             field="profile",
@@ -167,7 +166,7 @@ def _thick(
     maker.Initialize(
         face,
         by,
-        1e-3,
+        SEWN,
         BRepOffset_Mode.BRepOffset_Skin,
         False,
         False,
@@ -214,7 +213,7 @@ def _walls(
         at = middle_of(BRepAdaptor_Curve(TopoDS.Edge(edge)))[0]
         name, far = min(((n, math.dist(p, at)) for n, p in middles), key=lambda found: found[1])
         for i in own:
-            if not made.names[i] and far < SAME:
+            if not made.names[i] and far < FIGURES:
                 names[i] = frozenset({f"{role}/{name}/{profile}"})
     return NamedShape(made.shape, names)
 

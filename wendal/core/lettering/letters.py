@@ -15,6 +15,8 @@ from pathlib import Path
 
 import uharfbuzz as hb
 
+from ..tolerance import SAME_NUMBER
+
 __all__ = ["FONTS", "Letter", "Lettering", "lettered", "unknown_signs"]
 
 # By name: what it is called, and the files that hold its signs, the first that has a sign is taken.
@@ -23,7 +25,6 @@ FONTS: dict[str, tuple[str, tuple[str, ...]]] = {
     "barlow_semibold": ("Barlow semi-bold", ("barlow-semibold-latin", "barlow-semibold-latin-ext")),
     "b612_mono": ("B612 Mono", ("b612-mono-latin",)),
 }
-SAME = 1e-9
 XY = tuple[float, float]
 Stroke = tuple[XY, ...]  # the control points of a straight line (2) or a Bézier curve (3 or 4)
 Loop = tuple[Stroke, ...]
@@ -114,7 +115,7 @@ class _Pen:
 
     def _stroke(self, *places: XY) -> None:
         stroke = (self._at, *(self._place(p) for p in places))
-        if max(abs(a - b) for q in stroke[1:] for a, b in zip(stroke[0], q, strict=True)) > SAME:
+        if max(abs(a - b) for q in stroke[1:] for a, b in zip(stroke[0], q, strict=True)) > SAME_NUMBER:
             self.loops[-1].append(stroke)
         self._at = stroke[-1]
 
@@ -133,7 +134,7 @@ class _Pen:
 
     def closePath(self) -> None:  # noqa: N802
         loop = self.loops[-1]
-        if loop and max(abs(a - b) for a, b in zip(loop[0][0], self._at, strict=True)) > SAME:
+        if loop and max(abs(a - b) for a, b in zip(loop[0][0], self._at, strict=True)) > SAME_NUMBER:
             loop.append((self._at, loop[0][0]))
 
 

@@ -14,6 +14,7 @@ from typing import Any
 import pint
 
 from ..errors import FormulaError
+from ..tolerance import ROUNDING, SAME_NUMBER
 
 __all__ = [
     "UNIT_NAMES",
@@ -31,7 +32,6 @@ __all__ = [
     "whole",
 ]
 
-ROUNDING = 1e-12  # of a value: what adding, scaling and turning units may leave behind
 
 Quantity = Any  # pint's quantity class is made per registry, so it has no static name
 
@@ -156,7 +156,7 @@ def in_kind(value: Quantity, kind: Kind, units: Units) -> Quantity:
             raise FormulaError(
                 f"A count is wanted here, and this is {kind_of(value)}; divide by a unit, for example 1 mm."
             )
-        if abs(value.magnitude - round(value.magnitude)) > 1e-9:
+        if abs(value.magnitude - round(value.magnitude)) > SAME_NUMBER:
             raise FormulaError(
                 f"A whole number is wanted here, and this is {value.magnitude:g}; use round, floor or ceil."
             )

@@ -6,12 +6,14 @@ import math
 from collections import Counter
 from functools import lru_cache
 
+from .. import tolerance
 from ..kernel.types import Edge, Face, Topology, Vec, dot
+from ..tolerance import FULL_EDGE
 
 __all__ = ["Words", "apart", "called", "figure", "said_place"]
 
 KEPT = "called"  # under which a mark keeps what its face, edge or corner is called
-STRAIGHT = 1 - 1e-6  # of 1: a direction nearer than this to an axis runs along it
+STRAIGHT = 1 - tolerance.STRAIGHT  # of 1: a direction nearer than this to an axis runs along it
 SIDES = {
     (0, 1): "side at +X",
     (0, -1): "side at −X",
@@ -128,7 +130,9 @@ def _extent(edge: Edge) -> list[Vec]:
             )
         )
     elif (
-        edge.form == "circle" and edge.centre is not None and edge.length > (2 * math.pi - 1e-6) * edge.radius
+        edge.form == "circle"
+        and edge.centre is not None
+        and edge.length > (2 * math.pi - FULL_EDGE) * edge.radius
     ):
         found += [
             (
@@ -149,7 +153,7 @@ def _edge(edge: Edge) -> tuple[str, str]:
         way = f" along {'XYZ'[along]}" if abs(edge.tangent[along]) > STRAIGHT else ""
         return f"edge{way}", f"{figure(edge.length)} mm"
     if edge.form == "circle":
-        whole = edge.length > (2 * math.pi - 1e-6) * edge.radius
+        whole = edge.length > (2 * math.pi - FULL_EDGE) * edge.radius
         return (
             ("circular edge", f"Ø{figure(2 * edge.radius)}")
             if whole

@@ -15,6 +15,7 @@ from typing import Any, TypeVar
 
 from ..errors import ReferenceLost
 from ..kernel.types import Topology, Vec, cross
+from ..tolerance import SAME_NUMBER
 from .model import EdgeRef, FaceRef, VertexRef
 from .names import own_names, say_face
 
@@ -126,7 +127,7 @@ def find_face(ref: FaceRef, bodies: Mapping[str, Topology], called: Callable[[st
     if best == 1.0 and likeness.count(best) == 1:
         return Found(*hits[likeness.index(best)])
     nearest = min(
-        (h for h, like in zip(hits, likeness, strict=True) if like > best - 1e-9),
+        (h for h, like in zip(hits, likeness, strict=True) if like > best - SAME_NUMBER),
         key=lambda h: math.dist(bodies[h[0]].faces[h[1]].centre, ref.near) if ref.near else 0.0,
     )
     reason = (
@@ -157,7 +158,7 @@ def find_edge(ref: EdgeRef, bodies: Mapping[str, Topology]) -> Found:
     if best == 1.0 and likeness.count(best) == 1:
         return Found(*hits[likeness.index(best)])
     body, index = min(
-        (h for h, like in zip(hits, likeness, strict=True) if like > best - 1e-9),
+        (h for h, like in zip(hits, likeness, strict=True) if like > best - SAME_NUMBER),
         key=lambda h: math.dist(bodies[h[0]].edges[h[1]].middle, ref.near) if ref.near else 0.0,
     )
     return Found(

@@ -23,6 +23,7 @@ from ..quantity import (
 from ..quantity.units import plain, quantity
 from ..sketch import Bench
 from ..steps import Step, numbers_of
+from ..tolerance import SAME_NUMBER
 from .document import Part
 from .measures import guesses, known_before
 
@@ -88,7 +89,7 @@ def _within_limits(before: Part, after: Part, scope: dict[str, Quantity]) -> Non
         if remark.most and value > _limit(remark.most, value, after, scope):
             raise FormulaError(f"“{tag}” comes to {say}; it may be no more than {remark.most}.", field=tag)
         if remark.values and not any(
-            abs((value - _limit(v, value, after, scope)).magnitude) < 1e-9 for v in remark.values
+            abs((value - _limit(v, value, after, scope)).magnitude) < SAME_NUMBER for v in remark.values
         ):
             raise FormulaError(f"“{tag}” comes to {say}; it may be {', '.join(remark.values)}.", field=tag)
 

@@ -185,6 +185,7 @@ class _Run:
         elif shaky:
             self.doubtful[step.id] = report.upon = self.doubtful[shaky[0]]
         report.milliseconds = 1000 * (time.perf_counter() - began)
+        log.debug("%s", report.state, extra={"step": step.id, "milliseconds": round(report.milliseconds, 1)})
         return report, made
 
     def _onto(self, step: Step, site: Site, report: StepReport) -> Made | None:
@@ -236,7 +237,9 @@ class _Run:
             )
         if isinstance(error, MemoryError):
             return InternalFault("Building this takes more memory than Wendal may use. Make it simpler.")
-        log.error("%s %s (%s) failed by a fault of ours", step.title, step.name, step.id, exc_info=error)
+        log.error(
+            "%s %s failed by a fault of ours", step.title, step.name, exc_info=error, extra={"step": step.id}
+        )
         return InternalFault(
             f"This failed inside Wendal ({type(error).__name__}); it is our fault, and its log says more. "
             "The step is kept as it is."

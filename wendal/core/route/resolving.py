@@ -50,14 +50,13 @@ from ..sketch import Line as DrawnLine
 from ..sketch import chain_from, find_region, find_text, is_text, region_ref
 from ..sketch.drawn import Bent, path_of
 from ..steps import ChainFound, FaceFound, RegionFound, Seed, Site, SketchMade
+from ..tolerance import MEETS, SAME_NUMBER
 from .document import Part
 from .tokens import digest
 
 __all__ = ["Resolver", "take_drawn"]
 
 PLACED = {"plane", "axis", "turned"}  # facets that tell a place alone, nothing of where their face ends
-LINED = 1e-6  # mm, and of 1: edges that lie on one line this nearly are pieces of one
-SAME = 1e-9  # mm, and of 1: pieces of one plane or axis come out of the kernel this alike
 Resolved = tuple[
     Any, str, dict[str, Any] | None
 ]  # what it means, the doubt ("" for none), what confirming would store
@@ -295,15 +294,15 @@ def _on_one(one: Edge, other: Edge) -> bool:
     if one.form == "line":
         away = minus(other.middle, one.middle)
         return (
-            math.hypot(*cross(one.tangent, other.tangent)) < LINED
-            and math.hypot(*cross(away, one.tangent)) < LINED
+            math.hypot(*cross(one.tangent, other.tangent)) < MEETS
+            and math.hypot(*cross(away, one.tangent)) < MEETS
         )
     return (
         one.form == "circle"
         and one.centre is not None
         and other.centre is not None
-        and math.dist(one.centre, other.centre) < LINED
-        and abs(one.radius - other.radius) < LINED
+        and math.dist(one.centre, other.centre) < MEETS
+        and abs(one.radius - other.radius) < MEETS
     )
 
 
@@ -315,7 +314,7 @@ def _same(one: Frame | Line | None, other: Frame | Line | None) -> bool:
         pairs = [(one.origin, other.origin), (one.direction, other.direction)]
     else:
         return False
-    return all(math.dist(a, b) <= SAME * (1.0 + math.hypot(*a)) for a, b in pairs)
+    return all(math.dist(a, b) <= SAME_NUMBER * (1.0 + math.hypot(*a)) for a, b in pairs)
 
 
 def take_drawn(sketch: SketchMade, entity: str, name: str = "") -> Picked:

@@ -8,11 +8,11 @@ from typing import TYPE_CHECKING
 
 from .. import kernel
 from ..errors import StepError
+from ..tolerance import NO_VOLUME
 from .base import Effect, Made, Site
 
 __all__ = ["applied", "shown"]
 
-NOTHING = 1e-9  # of a volume: a smaller change is none
 if TYPE_CHECKING:
     Shapes = dict[str, kernel.NamedShape | None]
 
@@ -98,7 +98,7 @@ def _added(
             "new body."
         )
     before = sum(kernel.volume_of(b) for b in bodies.values())
-    if kernel.volume_of(made) - before < NOTHING * before and not others:
+    if kernel.volume_of(made) - before < NO_VOLUME * before and not others:
         raise StepError(
             f"This adds nothing: it lies wholly inside {names.get(first, first)}. Turn the direction, or "
             "change the depth."
@@ -121,7 +121,7 @@ def _cut(
             raise StepError(f"This cuts all of {names.get(b, b)} away. Make it smaller, or delete the body.")
         kernel.check_solid(made)
         before = kernel.volume_of(shape)
-        if before - kernel.volume_of(made) < NOTHING * before:
+        if before - kernel.volume_of(made) < NO_VOLUME * before:
             continue
         done[b] = made
         if kernel.lumps(made) > kernel.lumps(shape):

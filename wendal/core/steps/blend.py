@@ -15,6 +15,7 @@ from ..errors import StepError
 from ..kernel.types import Vec, add, dot, scaled, unit
 from ..reference import ThingRef
 from ..stored import Value
+from ..tolerance import PARALLEL
 from .base import Body, Handle, Made, Site, Step, register
 
 __all__ = ["Chamfer", "Fillet", "FullRound"]
@@ -170,7 +171,7 @@ def _handle(field: str, body: Body, edge: int) -> Handle:
     found = body.topology.edges[edge]
     normals = [kernel.normal_on_face(body.shape, f, found.middle) for f in found.faces[:2]]
     out: Vec = add(normals[0], normals[-1])
-    way = unit(scaled(out, -1.0)) if dot(out, out) > 1e-9 else normals[0]
+    way = unit(scaled(out, -1.0)) if dot(out, out) > PARALLEL else normals[0]
     return Handle(field, found.middle, way)
 
 

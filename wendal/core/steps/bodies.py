@@ -12,6 +12,7 @@ from ..errors import StepError
 from ..kernel.types import Frame, Placement
 from ..reference import BodyRef, PlaneRef, ThingRef
 from ..stored import Value
+from ..tolerance import NO_VOLUME
 from .base import Body, Made, Site, Step, register
 from .building import reach_of
 from .copying import copy_namer
@@ -156,7 +157,7 @@ class Combine(Step):
             raise StepError("These bodies do not touch, so they can not be joined.", field="tools")
         if self.manner == "take" and abs(
             kernel.volume_of(made) - kernel.volume_of(body.shape)
-        ) < 1e-9 * kernel.volume_of(body.shape):
+        ) < NO_VOLUME * kernel.volume_of(body.shape):
             raise StepError(f"This takes nothing away: the others miss {body.name}.", field="tools")
         gone = {} if self.keep == "kept" else dict.fromkeys(b.id for b in others)
         return Made(shapes={body.id: made, **gone})

@@ -12,14 +12,13 @@ from ..errors import StepError
 from ..kernel.types import Frame, Profile, Vec, add, cross, dot, minus, scaled, unit
 from ..reference import ThingRef
 from ..stored import Value
+from ..tolerance import ASLANT, ONE_PLACE
 from .base import Effect, Handle, Made, Site, register
 from .building import RESULT, WALL, WallStep, along, reach_of, target_of
 from .profiles import ProfileFound, middle_of, nothing_closed
 
 __all__ = ["Extrude"]
 
-SAME = 1e-7  # mm: an end that is nearer than this to its start is none
-ASLANT = 1e-3  # of 1: a direction that is nearer than this to the profile's plane pushes nothing out of it
 DEPTH = ("out", "into", "both", "two")
 BACK = ("into", "through_into", "next_into")
 
@@ -298,7 +297,7 @@ class Extrude(WallStep):
         frames = [t for t in targets if isinstance(t, Frame)]
         middle = middle_of(found, frame)
         heights = [dot(minus(_place(p, middle), middle), way) for p in given.until]
-        if max(map(abs, heights)) < SAME:
+        if max(map(abs, heights)) < ONE_PLACE:
             raise StepError(
                 "The profile begins at or behind what it should end at. Pick another end, or another start.",
                 field="until",

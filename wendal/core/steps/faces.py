@@ -12,6 +12,7 @@ from ..errors import StepError
 from ..kernel.types import Frame
 from ..reference import PlaneRef, ThingRef
 from ..stored import Value
+from ..tolerance import PARALLEL
 from .base import Body, Made, Site, Step, register
 from .building import reach_of
 from .on_bodies import by_body, near
@@ -105,7 +106,7 @@ class Draft(Step):
             and abs(
                 sum(a * b for a, b in zip(body.topology.faces[i].frame.normal, plane.normal, strict=True))
             )
-            > 1 - 1e-9
+            > 1 - PARALLEL
         ]
         if flat:
             return StepError(

@@ -16,6 +16,7 @@ from ..errors import StepError
 from ..kernel.types import Frame, Placement, Vec, add, dot, minus, scaled, unit, upright
 from ..reference import BodyRef, FaceName, PlaceRef, ThingRef
 from ..stored import Value
+from ..tolerance import BESIDE, FULL_TURN, PARALLEL, SAME_NUMBER, STRAIGHT
 from .applying import applied
 from .base import Body, Effect, Handle, Made, Site, register
 from .building import BuildStep, along
@@ -31,7 +32,6 @@ HEADS = {"counterbore": "socket", "countersink": "countersunk", "spotface": "hex
 TOLERANCE = re.compile(r"|[A-Za-z]{1,2}\d{1,2}|±\s*\d*\.?\d+|[+−-]?\d*\.?\d+\s*/\s*[+−-]?\d*\.?\d+")
 SPOTFACE = 1.0  # mm by which a spotface is wider than the washer that lies on it
 MOST = 5000
-SPOTTED = 1e-3  # mm: nearer than this to an edge a place has no direction away from it
 
 
 @dataclass(frozen=True, slots=True)
@@ -359,7 +359,7 @@ class Hole(BuildStep):
         if self.where == "spot" and len(starts) == 1:
             for name, edge in (("distance", given.edge), ("distance_two", given.edge_two)):
                 place, line = self._places(given, [])[0][1], edge.line
-                if line is not None and math.dist(place, line.foot(place)) > SPOTTED:
+                if line is not None and math.dist(place, line.foot(place)) > BESIDE:
                     made.handles.append(Handle(name, line.foot(place), unit(minus(place, line.foot(place)))))
         if self.sizing == "tapped":
             made.threads = [(start, standards.thread(self.thread).diameter / 2) for start in starts]
@@ -447,7 +447,7 @@ class Hole(BuildStep):
         if self.start == "from":
             plane: Frame = given.start_at.plane
             slope = dot(way, plane.normal)
-            if abs(slope) < 1e-6:
+            if abs(slope) < STRAIGHT:
                 raise StepError(
                     "The hole runs along the plane it should begin at. Pick another plane.", field="start_at"
                 )
@@ -485,7 +485,7 @@ class Hole(BuildStep):
             slope = dot(way, target.plane.normal)
             length = (
                 dot(minus(target.plane.origin, start), target.plane.normal) / slope
-                if abs(slope) > 1e-9
+                if abs(slope) > PARALLEL
                 else -1.0
             )
         else:
@@ -534,7 +534,7 @@ class Hole(BuildStep):
 
     def _cone(self, given: SimpleNamespace) -> float:
         angle = given.tip if self.point == "typed" else math.radians(TIPS[self.point])
-        return 0.0 if angle > math.pi - 1e-9 else self._radius(given) / math.tan(angle / 2)
+        return 0.0 if angle > math.pi - FULL_TURN else self._radius(given) / math.tan(angle / 2)
 
     def _shape(self, length: float, given: SimpleNamespace) -> Shape:
         radius = self._radius(given)
@@ -552,7 +552,7 @@ class Hole(BuildStep):
                     f"The {self.shape} goes deeper than the hole itself. Make the hole deeper.", field="depth"
                 )
             length = max(length, sunk)
-        if self.sizing == "tapped" and self.threaded and given.thread_depth > length + 1e-9:
+        if self.sizing == "tapped" and self.threaded and given.thread_depth > length + SAME_NUMBER:
             raise StepError(
                 "The thread is deeper than the hole of full diameter. Make the hole deeper, or the thread "
                 "shorter.",

@@ -13,6 +13,7 @@ from ..errors import StepError
 from ..kernel.types import Placement, Vec, cross, dot, minus, scaled, unit
 from ..reference import FaceName, PlaceRef, SeedRef, ThingRef
 from ..stored import Value
+from ..tolerance import FULL_TURN, NO_LENGTH, PARALLEL, SAME_NUMBER, SHARE
 from .base import Body, Handle, Made, Site, Step, register
 from .repeating import repeated
 
@@ -274,13 +275,13 @@ class Pattern(Step):
             if self.manner == "lines"
             else self._rows(given, row, scaled(way, step / 2))
         )
-        if abs(step) < 1e-9:
+        if abs(step) < SAME_NUMBER:
             raise StepError("Copies at no distance would lie on each other. Give a spacing.", field="spacing")
         return {n: Placement.shifted(s) for n, s in shifts.items() if s != (0.0, 0.0, 0.0)}
 
     def _rows(self, given: SimpleNamespace, row: list[Vec], half: Vec) -> dict[str, Vec]:
         other = unit(_line(given.along_two))
-        if abs(dot(other, unit(_line(given.along)))) > 1 - 1e-9:
+        if abs(dot(other, unit(_line(given.along)))) > 1 - PARALLEL:
             raise StepError("Both directions run the same way. Pick another second one.", field="along_two")
         found = {}
         for j in range(round(given.count_two)):
@@ -297,7 +298,7 @@ class Pattern(Step):
     def _round(self, given: SimpleNamespace, count: int) -> dict[str, Placement]:
         line = given.axis.axis or given.axis.turned
         step = 2 * math.pi / count if self.manner == "ring" else given.angle
-        if abs(step) * (count - 1) > 2 * math.pi + 1e-9:
+        if abs(step) * (count - 1) > 2 * math.pi + FULL_TURN:
             raise StepError(
                 "These copies go round more than once. Give a smaller angle or count.", field="angle"
             )
@@ -312,7 +313,7 @@ class Pattern(Step):
         picks = [given.curve, *(given.more if self.chain else [])]
         curve = chained([p.curve for p in picks], [p.words for p in picks], "more")
         step = given.gap if self.pitch == "by" else curve.length / (count if curve.closed else count - 1)
-        if step * (count - 1) > curve.length * (1 + 1e-9):
+        if step * (count - 1) > curve.length * (1 + SHARE):
             raise StepError(
                 f"The curve is {curve.length:.3f} mm long, and these copies would go "
                 f"{step * (count - 1):.3f} mm along it.",
@@ -332,7 +333,7 @@ def _turning(one: Vec, other: Vec) -> Placement:
     """Return the smallest turn that brings one unit direction to another."""
     axis = cross(one, other)
     size = math.sqrt(dot(axis, axis))
-    if size < 1e-12:
+    if size < NO_LENGTH:
         if dot(one, other) > 0:
             return Placement()
         raise StepError(

@@ -11,6 +11,7 @@ from .. import kernel
 from ..datum import Picked
 from ..errors import StepError
 from ..kernel.types import Placement
+from ..tolerance import NO_VOLUME, ROUNDED_VOLUME
 from .applying import applied
 from .base import Body, Effect, Made, Seed, Site
 from .copying import begin_bodies, check_all_there, copies_of, copy_namer, still
@@ -18,9 +19,6 @@ from .given import Given
 from .group_anew import group_anew
 
 __all__ = ["RepeatGiven", "repeated"]
-
-NOTHING = 1e-9  # of a volume: a smaller rest is none
-ROUGH = 1e-5  # of a volume: volumes of rounded solids may differ by so much though they are the same
 
 
 @dataclass(slots=True, kw_only=True)
@@ -173,7 +171,7 @@ def _differences(
     found: dict[Literal["add", "cut"], list[kernel.NamedShape]] = {"add": [], "cut": []}
     for how, one, other in pairs:
         found[how] = kernel.pieces_of(kernel.cut(one, [other], merge=False))
-        if abs(sum(map(kernel.volume_of, found[how])) - abs(sizes[1] - sizes[0])) < NOTHING * sizes[0]:
+        if abs(sum(map(kernel.volume_of, found[how])) - abs(sizes[1] - sizes[0])) < NO_VOLUME * sizes[0]:
             break  # the volumes say that there is no other part
     yield from found.items()
 
@@ -198,10 +196,10 @@ def _taken_off(solids: list[kernel.NamedShape], tools: list[kernel.NamedShape]) 
     size = sum(map(kernel.volume_of, tools))
     over = abs(kernel.volume_of(whole) - kernel.volume_of(rest) - size)
     if (
-        NOTHING * size <= over < ROUGH * size
+        NO_VOLUME * size <= over < ROUNDED_VOLUME * size
     ):  # the kernel's integrals are no closer: the solids themselves are asked
         over = sum(kernel.volume_of(kernel.cut(t, [whole], merge=False)) for t in tools)
-    return rest if over < NOTHING * size else None
+    return rest if over < NO_VOLUME * size else None
 
 
 def _of_body(step: Any, body: Body, placements: dict[str, Placement], joined: bool) -> Iterable[Effect]:

@@ -15,6 +15,7 @@ from ..errors import StepError
 from ..kernel.types import Frame, Vec, add, scaled, unit
 from ..reference import DrawnRef, ThingRef
 from ..stored import Value
+from ..tolerance import SAME_NUMBER
 from .base import Body, Handle, Made, Site, Step, register
 from .building import reach_of
 from .on_bodies import by_body, near
@@ -161,7 +162,7 @@ class MoveFaces(Step):
         """Move the faces; all faces keep their names."""
         by = self._way(given)
         made, notes = Made(), []
-        if math.hypot(*by) < 1e-9:
+        if math.hypot(*by) < SAME_NUMBER:
             raise StepError("This moves by nothing. Give a distance.", field="x")
         for body, faces in by_body(given.faces, site):
             body.solid("faces")

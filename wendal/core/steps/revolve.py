@@ -13,14 +13,13 @@ from ..errors import StepError
 from ..kernel.types import Frame, Profile, cross, dot, minus, scaled, unit
 from ..reference import ThingRef
 from ..stored import Value
+from ..tolerance import FULL_TURN, MEETS, ONE_PLACE, SAME_NUMBER
 from .base import Effect, Handle, Made, Site, register
 from .building import RESULT, WALL, WallStep, target_of
 from .profiles import ProfileFound, middle_of, nothing_closed
 
 __all__ = ["Revolve"]
 
-IN_PLANE = 1e-6  # mm, and of 1: an axis nearer than this to the profile's plane lies in it
-CROSSING = 1e-7  # mm: a profile that reaches further across its axis crosses it
 NEARLY = 0.999  # of a full turn: a tool that is cut off at something
 
 
@@ -151,7 +150,7 @@ class Revolve(WallStep):
             back = {"both": whole / 2, "two": getattr(given, "angle_two", 0.0), "back": whole}.get(
                 self.extent, 0.0
             )
-            if whole > kernel.FULL + 1e-9:
+            if whole > kernel.FULL + FULL_TURN:
                 raise StepError(
                     f"This comes to {math.degrees(whole):g}°; a full turn is 360°.", field="angle"
                 )
@@ -182,7 +181,7 @@ class Revolve(WallStep):
         """Turn a face of a body, which stays where it is, one way and the other."""
         through, way = axis.origin, unit(axis.direction)
         halves = [kernel.revolved(profile, frame, through, scaled(way, -1.0), back, self.id, far="start")]
-        if ahead > 1e-9:
+        if ahead > SAME_NUMBER:
             halves.append(kernel.revolved(profile, frame, through, way, ahead, self.id))
         return kernel.fuse(halves)
 
@@ -190,7 +189,7 @@ class Revolve(WallStep):
 def _check(found: ProfileFound, axis: Line) -> None:
     """Raise StepError unless the axis lies in the profile's plane and the profile on one side of it."""
     frame, way = found.frame, unit(axis.direction)
-    if abs(dot(way, frame.normal)) > IN_PLANE or abs(frame.local(axis.origin)[2]) > IN_PLANE:
+    if abs(dot(way, frame.normal)) > MEETS or abs(frame.local(axis.origin)[2]) > MEETS:
         raise StepError(
             "The axis does not lie in the profile's plane. Pick one that does, or draw a line in the sketch.",
             field="axis",
@@ -200,7 +199,7 @@ def _check(found: ProfileFound, axis: Line) -> None:
         sides = [(dot(minus(frame.at(*p), axis.origin), aside), p) for p in outline]
         (low, first), (high, last) = min(sides), max(sides)
         at = first if -low < high else last
-        if low < -CROSSING and high > CROSSING:
+        if low < -ONE_PLACE and high > ONE_PLACE:
             raise StepError(
                 f"The profile crosses the axis, near X {at[0]:.3f} Y {at[1]:.3f} of its plane. Move one of "
                 "the two, or cut the "

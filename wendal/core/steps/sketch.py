@@ -13,10 +13,9 @@ from ..quantity import Kind
 from ..reference import DatumRef, PlaneRef, ThingRef
 from ..sketch import Drawing, Traced, carried, find_regions, fits, name_of, rule_for, text_regions
 from ..stored import Value
+from ..tolerance import STRAIGHT
 from .base import Made, Site, SketchMade, Step, register
 from .tracing import traced
-
-SQUARE = 1e-6  # rad: a line nearer than this to the normal gives no direction
 
 
 @register
@@ -143,7 +142,7 @@ class Sketch(Step):
                 f"{given.along.words} stands square to the plane. Pick another line",
             )
         run = minus(run, scaled(n, dot(n, run)))
-        if dot(run, run) < SQUARE**2:
+        if dot(run, run) < STRAIGHT**2:
             raise StepError(
                 f"X can not run {'there' if self.way == 'towards' else 'along it'}: {words}.", field="along"
             )

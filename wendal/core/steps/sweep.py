@@ -14,14 +14,12 @@ from ..errors import StepError
 from ..kernel.types import Frame, Profile, Segment, Vec, dot, minus
 from ..reference import ProfileRef, ThingRef
 from ..stored import Value
+from ..tolerance import ASLANT, MEETS
 from .base import Effect, Site, register
 from .building import RESULT, THICK, WALL, WallStep
 from .profiles import ChainFound, nothing_closed, segment_of
 
 __all__ = ["Sweep"]
-
-NEAR = 1e-6  # mm: a path that begins nearer than this to the profile's plane begins in it
-ASLANT = 1e-3  # of 1: a path that leaves nearer than this to the profile's plane runs along it
 
 
 @register
@@ -227,7 +225,7 @@ class Sweep(WallStep):
             )
         loops = [
             _circle(r + right, "round"),
-            *([[_back(s) for s in _circle(r - left, "inner")]] if r - left > NEAR else []),
+            *([[_back(s) for s in _circle(r - left, "inner")]] if r - left > MEETS else []),
         ]
         profile = Profile("round", loops)
         return [
@@ -275,7 +273,7 @@ def _from(path: ChainFound, plane: Frame) -> list[Segment]:
     """Return the path from its end in the profile's plane on; raises StepError where none is."""
     pieces = path.pieces
     if path.closed:
-        starts = [i for i, p in enumerate(pieces) if _off(path.frame.at(*p.start), plane) < NEAR]
+        starts = [i for i, p in enumerate(pieces) if _off(path.frame.at(*p.start), plane) < MEETS]
         if not starts:
             raise StepError(
                 "No corner of this closed path lies in the profile's plane. Put one there, or draw the "
@@ -283,8 +281,8 @@ def _from(path: ChainFound, plane: Frame) -> list[Segment]:
                 field="path",
             )
         pieces = [*pieces[starts[0] :], *pieces[: starts[0]]]
-    elif _off(path.frame.at(*pieces[0].start), plane) >= NEAR:
-        if _off(path.frame.at(*pieces[-1].end), plane) >= NEAR:
+    elif _off(path.frame.at(*pieces[0].start), plane) >= MEETS:
+        if _off(path.frame.at(*pieces[-1].end), plane) >= MEETS:
             raise StepError(
                 "The path does not begin in the profile's plane. Draw its end there, or the profile on a "
                 "plane at its end.",

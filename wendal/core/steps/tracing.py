@@ -11,10 +11,10 @@ from ..datum.picked import Curve
 from ..errors import StepError
 from ..kernel.types import Frame, Vec, add, cross, dot, minus, scaled, unit
 from ..sketch import Drawing, EllipsePath, Spline, Traced, path_of, traced_spline
+from ..tolerance import FIGURES, MEETS, ONE_PLACE, PARALLEL
 
 __all__ = ["outlines", "traced"]
 
-SAME = 1e-7
 REACH = 50.0  # mm: half the length of an endless line that is taken in
 FAR = 1e5  # mm: beyond any face
 FINE = 256  # places that a curve is traced by
@@ -63,12 +63,12 @@ def _line(picked: Picked, frame: Frame, near: Place | None) -> Traced:
     else:
         a, b = _flat(frame, line.origin), _flat(frame, line.at(1.0))
         n = math.dist(a, b)
-        if n > SAME:
+        if n > ONE_PLACE:
             ux, uy = (b[0] - a[0]) / n, (b[1] - a[1]) / n
             along = (near[0] - a[0]) * ux + (near[1] - a[1]) * uy if near else -a[0] * ux - a[1] * uy
             mx, my = a[0] + along * ux, a[1] + along * uy
             a, b = (mx - REACH * ux, my - REACH * uy), (mx + REACH * ux, my + REACH * uy)
-    if math.dist(a, b) < SAME:
+    if math.dist(a, b) < ONE_PLACE:
         return Traced(kind="point", places=[a])
     return Traced(kind="line", places=[a, b])
 
@@ -81,14 +81,14 @@ def _ring(picked: Picked, frame: Frame) -> Traced:
     assert curve is not None
     facing = dot(ring.direction, frame.normal)
     start, end = curve.at(0.0)[0], curve.at(curve.length)[0]
-    if abs(abs(facing) - 1.0) < 1e-9:
+    if abs(abs(facing) - 1.0) < PARALLEL:
         centre = _flat(frame, ring.origin)
         r = math.dist(start, ring.origin)
         if curve.closed:
             return Traced(kind="circle", places=[centre], radius=r)
         a, b = _flat(frame, start), _flat(frame, end)
         return Traced(kind="arc", places=[centre, a, b] if facing > 0 else [centre, b, a], radius=r)
-    if abs(facing) < 1e-9:
+    if abs(facing) < PARALLEL:
         return _edge_on([_flat(frame, curve.at(curve.length * i / FINE)[0]) for i in range(FINE + 1)])
     # Seen aslant: the full radius along the line that both planes share, shortened across it.
     along, r = unit(cross(ring.direction, frame.normal)), math.dist(start, ring.origin)
@@ -110,7 +110,7 @@ def _oval(picked: Picked, frame: Frame) -> Traced:
     assert curve is not None
     facing = dot(ring.direction, frame.normal)
     places = [_flat(frame, curve.at(curve.length * i / FINE)[0]) for i in range(FINE + 1)]
-    if abs(facing) < 1e-9:
+    if abs(facing) < PARALLEL:
         return _edge_on(places)
     centre = _flat(frame, ring.origin)
     size = max(math.dist(p, centre) for p in places)
@@ -118,7 +118,7 @@ def _oval(picked: Picked, frame: Frame) -> Traced:
     # A x² + 2 B x y + C y² = 1: the half-axes are 1 / sqrt(the eigenvalues), the longer one first.
     A, B, C = np.linalg.lstsq(np.stack([x * x, 2 * x * y, y * y], axis=1), np.ones(len(x)), rcond=None)[0]
     values, vectors = np.linalg.eigh(np.array([[A, B], [B, C]]))
-    if values[0] <= 0 or np.abs(A * x * x + 2 * B * x * y + C * y * y - 1).max() > 1e-6:
+    if values[0] <= 0 or np.abs(A * x * x + 2 * B * x * y + C * y * y - 1).max() > MEETS:
         raise StepError(
             f"{picked.words.capitalize()} can not be projected: it comes to no ellipse in the sketch's plane."
         )
@@ -146,7 +146,7 @@ def _bent(curve: Curve, frame: Frame) -> Traced:
 def _straight(places: list[Place]) -> bool:
     (ax, ay), (bx, by) = _edge_on(places).places
     n = math.hypot(bx - ax, by - ay) or 1.0
-    return max(abs((bx - ax) * (y - ay) - (by - ay) * (x - ax)) / n for x, y in places) < 1e-6
+    return max(abs((bx - ax) * (y - ay) - (by - ay) * (x - ax)) / n for x, y in places) < MEETS
 
 
 def outlines(picked: Picked, frame: Frame) -> list[Traced]:
@@ -159,7 +159,7 @@ def outlines(picked: Picked, frame: Frame) -> list[Traced]:
         ends = [face.nearest(add(at, scaled(d, far))) for far in (-FAR, FAR)]
         # Both ends lie on the line only where the face reaches so far round.
         off = max(math.dist(p, add(at, scaled(d, dot(minus(p, at), d)))) for p in ends)
-        if off < 1e-5 and math.dist(*ends) > SAME:
+        if off < FIGURES and math.dist(*ends) > ONE_PLACE:
             found.append(Traced(kind="line", places=[_flat(frame, p) for p in ends]))
     return found
 
@@ -168,10 +168,10 @@ def _turning(picked: Picked, frame: Frame) -> list[tuple[Vec, Vec]]:
     """Return the straight lines of a face along which it turns away from the eye, each a place and a
     direction."""
     round_, face = picked.round, picked.face
-    if round_ is None or abs(round_.slope) > SAME:
+    if round_ is None or abs(round_.slope) > ONE_PLACE:
         return face.turning(frame.normal) if face else []
     across = cross(round_.axis.direction, frame.normal)
-    if math.sqrt(dot(across, across)) < SAME:
+    if math.sqrt(dot(across, across)) < ONE_PLACE:
         return []
     return [
         (add(round_.axis.origin, scaled(unit(across), side)), round_.axis.direction)
@@ -234,7 +234,7 @@ def _plane_line(plane: Frame, frame: Frame, near: Place | None) -> Traced:
     n = plane.normal
     a, b = dot(n, frame.x), dot(n, frame.y)
     size = math.hypot(a, b)
-    if size < 1e-9:
+    if size < PARALLEL:
         raise StepError("This plane is parallel to the sketch's plane, so they do not meet.")
     c = dot(n, minus(plane.origin, frame.origin))
     # a x + b y = c
@@ -251,7 +251,7 @@ def _piercing(picked: Picked, frame: Frame) -> Traced:
     line = picked.line
     assert line is not None
     across = dot(line.direction, frame.normal)
-    if abs(across) < 1e-9:
+    if abs(across) < PARALLEL:
         raise StepError("This line is parallel to the sketch's plane, so it does not pierce it.")
     t = dot(minus(frame.origin, line.origin), frame.normal) / across
     return Traced(kind="point", places=[_flat(frame, line.at(t))])

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 
 from ...errors import SketchError
+from ...tolerance import FULL_ROUND
 from ..drawn import Constraint, Drawing, Layout
 from ..equations import angle
 from .base import Compiled, Row, Rule, register
@@ -30,7 +31,7 @@ class Angle(Rule):
 
     def check_value(self, value: float, c: Constraint, drawing: Drawing) -> None:
         """Refuse what is not between zero and half a turn; at half a turn the lines run opposite ways."""
-        if not 0 < value <= math.pi + 1e-12:
+        if not 0 < value <= math.pi + FULL_ROUND:
             raise SketchError(
                 "An angle between two lines is greater than 0 deg and at most 180 deg; "
                 f"this comes to {math.degrees(value):g} deg.",

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 
 from ...errors import SketchError
+from ...tolerance import BROKEN
 from ..drawn import Constraint, Layout, Oval, Place
 from ..equations import distance, same
 from .base import Compiled, Row, Rule, register
@@ -13,7 +14,7 @@ from .base import Compiled, Row, Rule, register
 def half_axis(ellipse: Oval, at: Layout) -> float:
     """Return the drawn half-axis from the centre to the tip in mm, at least a little more than nothing."""
     (cx, cy), (tx, ty) = ((at.figures[v] for v in at.xy(p)) for p in (ellipse.centre, ellipse.tip))
-    return max(math.hypot(tx - cx, ty - cy), 1e-6 * at.size())
+    return max(math.hypot(tx - cx, ty - cy), BROKEN * at.size())
 
 
 def stands_inside(ellipse: Oval, at: Layout, place: Place) -> bool:

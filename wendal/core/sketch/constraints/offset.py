@@ -7,6 +7,7 @@ from collections import Counter, defaultdict
 from typing import Literal
 
 from ...errors import SketchError
+from ...tolerance import BROKEN, SAME_NUMBER, STRAIGHT
 from ..drawn import Arc, Bent, Constraint, Drawing, Free, Layout, Line, path_of
 from ..equations import arc_arc_end, line_arc_end, point_line, sum_of
 from .base import Compiled, Row, Rule, register
@@ -15,7 +16,6 @@ from .turning import offset
 
 ALIKE = (("circle", "arc"), ("ellipse", "ellipse_arc"), ("point", "arc"))
 Meeting = Literal["open", "cut", "gap", "smooth", "sharp"]
-SQUARE = 1e-6  # of the sketch's size
 
 
 @register
@@ -131,7 +131,7 @@ class _Chain:
         q = self.source_end(made, end)
         (x, y), (u, v) = self.at.drawing.place(end), self.at.drawing.place(q)
         dx, dy = _direction(self.pairs[made], u, v, self.at)
-        return abs((x - u) * dx + (y - v) * dy) < SQUARE * self.at.size()
+        return abs((x - u) * dx + (y - v) * dy) < BROKEN * self.at.size()
 
     def source_end(self, made: str, end: str) -> str:
         """Return the end of the source that belongs to an end of the curve made of it."""
@@ -234,7 +234,7 @@ def _round_ends(source: str, made: str, chain: _Chain, found: Compiled) -> None:
     if not isinstance(curve, Arc) or not isinstance(base, Arc):
         return
     given = [end for end in curve.ends if chain.gives(made, end)]
-    scale = max(float(at.x[at.radius(source)]), 1e-9)
+    scale = max(float(at.x[at.radius(source)]), SAME_NUMBER)
     for p, q in zip(curve.ends, base.ends, strict=True):
         how, mate = chain.meeting(made, p)
         if how in ("open", "gap"):
@@ -278,7 +278,7 @@ def _smooth(one: str, other: str, joint: str, at: Layout) -> bool:
         return False
     x, y = at.x[list(at.xy(joint))]
     (ux, uy), (vx, vy) = (_direction(curve, float(x), float(y), at) for curve in (one, other))
-    return abs(ux * vy - uy * vx) < 1e-6
+    return abs(ux * vy - uy * vx) < STRAIGHT
 
 
 def _direction(curve: str, x: float, y: float, at: Layout) -> tuple[float, float]:

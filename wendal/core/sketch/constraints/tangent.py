@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from ...errors import SketchError
+from ...tolerance import BROKEN, SAME_NUMBER
 from ..drawn import Arc, Circle, Constraint, Layout, Oval, Spline, end_weights
 from ..equations import (
     OVAL,
@@ -103,7 +104,7 @@ class Tangent(Rule):
                 [Row(tangent_line, (*at.centre(second), *at.line(first), at.radius(second)), (c.sense, 0.0))]
             )
         if end:
-            scale = max(float(at.x[at.radius(first)] + at.x[at.radius(second)]) / 2, 1e-9)
+            scale = max(float(at.x[at.radius(first)] + at.x[at.radius(second)]) / 2, SAME_NUMBER)
             return Compiled(
                 [Row(arc_arc_end, (*at.xy(end), *at.centre(first), *at.centre(second)), (scale,))]
             )
@@ -219,7 +220,7 @@ def _leaving(c: Constraint, at: Layout, other_end: str, own_end: str) -> Row:
     assert isinstance(spline, Spline)
     weights = end_weights(spline, first=own_end == spline.over[0])
     x = [at.figures[at.xy(p)[0]] for p in spline.over], [at.figures[at.xy(p)[1]] for p in spline.over]
-    scale = at.size() / max(math.hypot(float(weights @ x[0]), float(weights @ x[1])), 1e-6 * at.size())
+    scale = at.size() / max(math.hypot(float(weights @ x[0]), float(weights @ x[1])), BROKEN * at.size())
     if isinstance(other, Arc | Circle):
         variables = (*at.over(c.of[1]), *at.xy(other_end), *at.centre(c.of[0]))
         return Row(leaving_square(len(spline.over)), variables, (scale, *map(float, weights)))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+from ...tolerance import BROKEN
 from ..drawn import Layout
 
 
@@ -20,7 +21,7 @@ def line_length(lines: list[str], at: Layout) -> float:
     for line in lines:
         ax, ay, bx, by = at.ends(line)
         lengths.append(math.hypot(bx - ax, by - ay))
-    return max(min(lengths), 1e-6 * at.size())
+    return max(min(lengths), BROKEN * at.size())
 
 
 def offset(point: str, line: str, at: Layout) -> float:

@@ -11,13 +11,13 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import BSpline
 
+from ...tolerance import FULL_ROUND, NO_DIVISOR, NO_LENGTH, ONE_PLACE, SHARE
 from .model import Drawing, EllipseArc, Line, Oval, Spline
 from .splines import shape_of
 
 __all__ = ["Bent", "EllipsePath", "Path", "SplinePath", "crossings", "meetings", "path_of"]
 
 Array = NDArray[np.float64]
-TOUCH = 1e-7  # mm: how near counts as meeting
 FINE = 96  # chords that stand for a bent path
 CLOSE, STRETCH = 400, 1e-3  # where to look whether a path turns back, and how slow is too slow
 GAUSS = tuple(zip(*np.polynomial.legendre.leggauss(4), strict=True))
@@ -45,7 +45,7 @@ class Path:
     @property
     def closed(self) -> bool:
         """It has no ends."""
-        return self.turns and self.t1 - self.t0 > 2 * math.pi - 1e-12
+        return self.turns and self.t1 - self.t0 > 2 * math.pi - FULL_ROUND
 
     @property
     def scale(self) -> float:
@@ -242,7 +242,7 @@ class EllipsePath(Bent):
     def turns_back(self) -> bool:
         ts, a = np.linspace(self.t0, self.t1, CLOSE + 1), math.hypot(*self.direction)
         speed = np.sqrt((a * np.sin(ts)) ** 2 + (self.other * np.cos(ts)) ** 2)
-        return bool((1.0 - self.away * a * self.other / np.maximum(speed, 1e-300) ** 3 < STRETCH).any())
+        return bool((1.0 - self.away * a * self.other / np.maximum(speed, NO_DIVISOR) ** 3 < STRETCH).any())
 
     def shape(self, t: float, order: int) -> XY:
         (wx, wy), length = self.direction, math.hypot(*self.direction) or 1.0
@@ -331,7 +331,7 @@ def path_of(drawing: Drawing, curve: str) -> Path:
             )
         )
         return (
-            replace(spline, t0=t0, t1=t1) if t1 - t0 > 1e-9 else spline
+            replace(spline, t0=t0, t1=t1) if t1 - t0 > SHARE else spline
         )  # all of one that comes back to its beginning
     centre = drawing.place(c.centre)
     if isinstance(c, Oval):
@@ -356,7 +356,12 @@ def crossings(paths: dict[str, Path]) -> Iterator[tuple[str, str, float, float]]
     items = [(c, p, p.box()) for c, p in paths.items()]
     for i, (first, p, a) in enumerate(items):
         for second, q, b in items[i + 1 :]:
-            if a[0] > b[2] + TOUCH or b[0] > a[2] + TOUCH or a[1] > b[3] + TOUCH or b[1] > a[3] + TOUCH:
+            if (
+                a[0] > b[2] + ONE_PLACE
+                or b[0] > a[2] + ONE_PLACE
+                or a[1] > b[3] + ONE_PLACE
+                or b[1] > a[3] + ONE_PLACE
+            ):
                 continue
             for x, y in meetings(p, q):
                 t, u = p.where(x, y), q.where(x, y)
@@ -365,20 +370,20 @@ def crossings(paths: dict[str, Path]) -> Iterator[tuple[str, str, float, float]]
 
 
 def _within(path: Path, t: float) -> bool:
-    slack = TOUCH / path.scale
+    slack = ONE_PLACE / path.scale
     around = path.turns and abs(t - path.t0 - 2 * math.pi) < slack
     return around or path.t0 - slack <= t <= path.t1 + slack
 
 
 def _snapped(path: Path, t: float) -> float:
-    return path.t0 if path.turns and abs(t - path.t0 - 2 * math.pi) < TOUCH / path.scale else t
+    return path.t0 if path.turns and abs(t - path.t0 - 2 * math.pi) < ONE_PLACE / path.scale else t
 
 
 def meetings(p: Path, q: Path) -> list[XY]:
     """Return the places where two paths meet or touch; straight, round and elliptic ones are taken as
     endless."""
     ends = [path.at(t) for path in (p, q) if not path.closed for t in (path.t0, path.t1)]
-    found = [e for e in ends if p.off(e) < TOUCH and q.off(e) < TOUCH]
+    found = [e for e in ends if p.off(e) < ONE_PLACE and q.off(e) < ONE_PLACE]
     if isinstance(p, Bent) and isinstance(q, Bent) and _run_together(p, q):
         return _once(found)
     if isinstance(p, Bent) or isinstance(q, Bent):
@@ -397,7 +402,7 @@ def _run_together(p: Bent, q: Bent) -> bool:
         on_it = 0
         for i in range(1, 12):
             place = one.at(one.t0 + (one.t1 - one.t0) * i / 12)
-            on_it += other.off(place) < TOUCH and _within(other, other.where(*place))
+            on_it += other.off(place) < ONE_PLACE and _within(other, other.where(*place))
             if on_it >= 3:
                 return True
     return False
@@ -406,7 +411,7 @@ def _run_together(p: Bent, q: Bent) -> bool:
 def _once(places: list[XY]) -> list[XY]:
     kept: list[XY] = []
     for place in places:
-        if all(math.dist(place, k) > 20 * TOUCH for k in kept):
+        if all(math.dist(place, k) > 20 * ONE_PLACE for k in kept):
             kept.append(place)
     return kept
 
@@ -419,7 +424,7 @@ def _bent(p: Path, q: Path) -> list[XY]:
     d, e = np.diff(P, axis=0)[:, None], np.diff(Q, axis=0)[None]
     gap = Q[None, :-1] - P[:-1, None]
     cross = d[..., 0] * e[..., 1] - d[..., 1] * e[..., 0]
-    safe = np.where(np.abs(cross) > 1e-300, cross, np.inf)
+    safe = np.where(np.abs(cross) > NO_DIVISOR, cross, np.inf)
     a, b = (
         (gap[..., 0] * e[..., 1] - gap[..., 1] * e[..., 0]) / safe,
         (gap[..., 0] * d[..., 1] - gap[..., 1] * d[..., 0]) / safe,
@@ -446,7 +451,7 @@ def _chords(path: Path, other: Path) -> tuple[Array, Array]:
     if not path.radius:
         x0, y0, x1, y1 = other.box()
         along = [path.where(x, y) for x in (x0, x1) for y in (y0, y1)]
-        slack = 0.05 * (max(along) - min(along)) + TOUCH
+        slack = 0.05 * (max(along) - min(along)) + ONE_PLACE
         grid = np.array([min(along) - slack, max(along) + slack])
     return grid, np.array([path.at(float(v)) for v in grid])
 
@@ -454,7 +459,7 @@ def _chords(path: Path, other: Path) -> tuple[Array, Array]:
 def _refined(p: Path, q: Path, t: float, u: float) -> XY | None:
     for _ in range(20):
         (px, py), (qx, qy) = p.at(t), q.at(u)
-        if math.hypot(qx - px, qy - py) < TOUCH / 100:
+        if math.hypot(qx - px, qy - py) < ONE_PLACE / 100:
             return px, py
         (ax, ay), (bx, by) = _slope(p, t), _slope(q, u)
         cross = ax * by - ay * bx
@@ -474,7 +479,7 @@ def _slope(path: Path, t: float) -> XY:
 
 def _lines(p: Path, q: Path) -> list[XY]:
     cross = p.direction[0] * q.direction[1] - p.direction[1] * q.direction[0]
-    if abs(cross) < 1e-12:
+    if abs(cross) < NO_LENGTH:
         return []
     dx, dy = q.base[0] - p.base[0], q.base[1] - p.base[1]
     return [p.at((dx * q.direction[1] - dy * q.direction[0]) / cross)]
@@ -483,21 +488,21 @@ def _lines(p: Path, q: Path) -> list[XY]:
 def _line_circle(line: Path, circle: Path) -> list[XY]:
     foot = line.where(*circle.base)
     off = math.dist(line.at(foot), circle.base)
-    if off > circle.radius + TOUCH:
+    if off > circle.radius + ONE_PLACE:
         return []
     reach = math.sqrt(max(circle.radius**2 - off**2, 0.0))
-    if abs(off - circle.radius) < TOUCH:
+    if abs(off - circle.radius) < ONE_PLACE:
         reach = 0.0
     return [line.at(foot - reach), line.at(foot + reach)][: 2 if reach else 1]
 
 
 def _circles(p: Path, q: Path) -> list[XY]:
     gap = math.dist(p.base, q.base)
-    if gap < TOUCH or gap > p.radius + q.radius + TOUCH or gap < abs(p.radius - q.radius) - TOUCH:
+    if gap < ONE_PLACE or gap > p.radius + q.radius + ONE_PLACE or gap < abs(p.radius - q.radius) - ONE_PLACE:
         return []
     along = (gap**2 + p.radius**2 - q.radius**2) / (2 * gap)
     across = math.sqrt(max(p.radius**2 - along**2, 0.0))
-    if min(abs(gap - p.radius - q.radius), abs(gap - abs(p.radius - q.radius))) < TOUCH:
+    if min(abs(gap - p.radius - q.radius), abs(gap - abs(p.radius - q.radius))) < ONE_PLACE:
         across = 0.0
     ux, uy = (q.base[0] - p.base[0]) / gap, (q.base[1] - p.base[1]) / gap
     x, y = p.base[0] + along * ux, p.base[1] + along * uy

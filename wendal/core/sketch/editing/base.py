@@ -9,6 +9,7 @@ from typing import Any
 
 from ...errors import SketchError
 from ...stored import Stored
+from ...tolerance import BROKEN
 from ..constraints import rule_for
 from ..drawn import Constraint, Drawing, Layout, Line
 from ..explaining import name_of, say_constraint, ways_out
@@ -17,7 +18,6 @@ from ..solving import solve
 
 __all__ = ["Bench", "Rehearsal", "apply_edit", "edits", "existing", "rehearse", "say_edit", "with_constraint"]
 
-VANISHED = 1e-6  # of the sketch's size
 SAID = 40  # signs of a field when an edit is said
 
 
@@ -132,7 +132,7 @@ def rehearse(drawing: Drawing, edit: Stored, bench: Bench) -> Rehearsal:
 
 def _none_vanished(before: Drawing, after: Drawing) -> None:
     """Raise SketchError when an edit met its constraints only by shrinking a line to nothing."""
-    least = VANISHED * Layout(after).size()
+    least = BROKEN * Layout(after).size()
     for c, curve in after.curves.items():
         old = before.curves.get(c)
         if isinstance(curve, Line) and isinstance(old, Line):

@@ -8,6 +8,7 @@ from pydantic import Field
 
 from ...errors import SketchError
 from ...stored import Stored, Value
+from ...tolerance import MEETS
 from ..constraints import rule_for
 from ..drawn import Constraint, Drawing, Layout, Place
 from ..explaining import check_new
@@ -128,7 +129,7 @@ def _measures(drawing: Drawing, c: Constraint) -> str:
     sorts = [drawing.sort(e) for e in c.of]
     if sorts == ["line"]:
         (ax, ay), (bx, by) = (drawing.place(p) for p in drawing.line_points(c.of[0]))
-        return "width" if abs(by - ay) < 1e-6 else "height" if abs(bx - ax) < 1e-6 else "length"
+        return "width" if abs(by - ay) < MEETS else "height" if abs(bx - ax) < MEETS else "length"
     return "gap" if sorts == ["line", "line"] else "distance"
 
 

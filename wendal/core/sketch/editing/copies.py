@@ -10,6 +10,7 @@ from pydantic import Field
 
 from ...errors import SketchError
 from ...stored import Figure, Stored, Value
+from ...tolerance import BROKEN, FULL_TURN, MEETS
 from ..constraints import rule_for
 from ..drawn import (
     AXES,
@@ -257,7 +258,7 @@ def _mirror(drawing: Drawing, edit: MirrorCurves, bench: Bench) -> Drawing:
         on_axis = {
             p
             for p in new
-            if p in drawing.points and math.dist(over(drawing.place(p)), drawing.place(p)) < 1e-6
+            if p in drawing.points and math.dist(over(drawing.place(p)), drawing.place(p)) < MEETS
         }
         kept = {old: made for old, made in new.items() if old not in on_axis}
         _linked(work, drawing, kept, "mirrored", edit.axis)
@@ -271,7 +272,7 @@ def _meet_on_axis(work: Worked, source: Drawing, new: dict[str, str], over: Map)
     for p, made in new.items():
         if (
             p in source.points
-            and math.dist(over(source.place(p)), source.place(p)) < 1e-6
+            and math.dist(over(source.place(p)), source.place(p)) < MEETS
             and joined[p] not in done
         ):
             done.add(joined[p])
@@ -292,7 +293,7 @@ def _repeat(drawing: Drawing, edit: Repeat, bench: Bench) -> Drawing:
     spacing = bench.number(edit.spacing, quantity)
     if spacing <= 0:
         raise SketchError(f"The {word} is greater than zero; this comes to {spacing:g}.", field="spacing")
-    if sort == "point" and spacing * (edit.count - 1) >= 2 * math.pi - 1e-9:
+    if sort == "point" and spacing * (edit.count - 1) >= 2 * math.pi - FULL_TURN:
         raise SketchError(
             f"{edit.count} copies at this pitch go once round and more. Take fewer, or a smaller pitch.",
             field="count",
@@ -360,7 +361,7 @@ def _that_still_hold(drawing: Drawing, values: dict[str, float]) -> Drawing:
     """Drop the constraints that the moved geometry does not meet."""
     system = System(drawing, values, reduced=False)
     r = abs(system.residuals(system.z0))
-    broken = {system.owner[i] for i in range(system.m) if r[i] > 1e-6 * system.size}
+    broken = {system.owner[i] for i in range(system.m) if r[i] > BROKEN * system.size}
     return drawing.model_copy(
         update={"constraints": {k: c for k, c in drawing.constraints.items() if k not in broken}}
     )

@@ -13,8 +13,8 @@ from itertools import pairwise
 import numpy as np
 from scipy.optimize import brentq
 
+from ...tolerance import MEETS, ROOT
 from ..drawn import FINE, Bent, Path, Place, meetings
-from .pieces import SAME
 
 __all__ = ["along", "by_angle", "touching"]
 
@@ -30,7 +30,7 @@ def along(path: Path, end: int, leg: float) -> Place | None:
         step = 2 * math.asin(leg / (2 * path.radius))
     else:
         step = leg
-    if step >= path.t1 - path.t0 - SAME / path.scale:
+    if step >= path.t1 - path.t0 - MEETS / path.scale:
         return None
     return path.at(path.t1 - step if end else path.t0 + step)
 
@@ -46,8 +46,8 @@ def _bent_along(path: Bent, end: int, leg: float) -> Place | None:
     beyond = next((i for i, t in enumerate(grid) if short(float(t)) >= 0), None)
     if beyond is None:
         return None
-    found = path.at(float(brentq(short, grid[beyond - 1], grid[beyond], xtol=1e-14)))
-    return found if math.dist(found, path.at(float(grid[-1]))) > SAME else None
+    found = path.at(float(brentq(short, grid[beyond - 1], grid[beyond], xtol=ROOT)))
+    return found if math.dist(found, path.at(float(grid[-1]))) > MEETS else None
 
 
 def by_angle(a: Place, at: Place, two: Path, two_end: int, angle: float) -> Place | None:
@@ -66,7 +66,7 @@ def by_angle(a: Place, at: Place, two: Path, two_end: int, angle: float) -> Plac
     inside = [
         h
         for h in hits
-        if two.t0 < two.where(*h) < two.t1 and (h[0] - a[0]) * way[0] + (h[1] - a[1]) * way[1] > SAME
+        if two.t0 < two.where(*h) < two.t1 and (h[0] - a[0]) * way[0] + (h[1] - a[1]) * way[1] > MEETS
     ]
     return min(inside, key=lambda h: math.dist(h, at), default=None)
 
@@ -87,9 +87,9 @@ def touching(one: Path, two: Path, at: Place, radius: float) -> tuple[Place, Pla
             continue
         # Both touch, and both on the part of its curve that stays.
         if (
-            abs(math.dist(a, centre) - radius) > SAME
-            or abs(math.dist(b, centre) - radius) > SAME
-            or math.dist(a, b) < SAME
+            abs(math.dist(a, centre) - radius) > MEETS
+            or abs(math.dist(b, centre) - radius) > MEETS
+            or math.dist(a, b) < MEETS
         ):
             continue
         away = math.dist(a, at) + math.dist(b, at)
@@ -132,12 +132,12 @@ def _beside(path: Path, radius: float) -> list[Path]:
     return [
         Path(path.base, path.direction, r, 0.0, 2 * math.pi)
         for r in (path.radius + radius, path.radius - radius)
-        if r > SAME
+        if r > MEETS
     ]
 
 
 def _foot(path: Path, place: Place) -> Place | None:
     """Return the foot of a place on a path, when it lies inside of it."""
     t = path.where(*place)
-    slack = SAME / path.scale
+    slack = MEETS / path.scale
     return path.at(t) if path.t0 + slack < t < path.t1 - slack else None

@@ -8,6 +8,7 @@ from typing import Literal
 
 from ...errors import SketchError
 from ...stored import Stored
+from ...tolerance import MEETS
 from ..drawn import (
     Arc,
     Circle,
@@ -23,9 +24,7 @@ from ..drawn import (
     chord_knots,
 )
 
-__all__ = ["SMALLEST", "Draft", "End"]
-
-SMALLEST = 1e-6  # mm
+__all__ = ["Draft", "End"]
 
 
 class End(Stored):
@@ -73,17 +72,17 @@ class Draft:
 
     def begun_at(self, place: Place) -> None:
         """Note which of the new points stands where the shape was begun."""
-        self.first = next((p for p, at in self._points.items() if math.dist(at, place) < SMALLEST), "")
+        self.first = next((p for p, at in self._points.items() if math.dist(at, place) < MEETS), "")
 
     def line(self, start: str, end: str) -> str:
         """Make a line; a line without length is refused."""
-        if math.dist(self._points[start], self._points[end]) < SMALLEST:
+        if math.dist(self._points[start], self._points[end]) < MEETS:
             raise SketchError("A line needs two different places; both ends are at one.", field="ends")
         return self._curve(Line(start=start, end=end, construction=self._construction))
 
     def circle(self, centre: str, radius: float, *, construction: bool = False) -> str:
         """Make a circle; one without radius is refused."""
-        if radius < SMALLEST:
+        if radius < MEETS:
             raise SketchError("A circle needs a radius greater than zero.", field="ends")
         return self._curve(
             Circle(centre=centre, radius=radius, construction=self._construction or construction)

@@ -12,6 +12,7 @@ from scipy.spatial import cKDTree
 
 from ...errors import SketchError
 from ...stored import Stored, Value
+from ...tolerance import MEETS, SMOOTH_CHAIN
 from ..drawn import (
     Arc,
     Bent,
@@ -32,11 +33,10 @@ from ..drawn import (
 from ..explaining import name_of
 from ..regions import Piece
 from .base import Bench, edits, existing
-from .pieces import SAME, Worked, carrier
+from .pieces import Worked, carrier
 
 __all__ = ["FlipOffset", "OffsetChain", "beside", "chain_from", "gone_on"]
 
-SMOOTH = 1e-6  # rad
 ROUNDED = (
     "Outside of one corner the chain is rounded, since a spline does not go on beyond its end.",
     "Outside of some corners the chain is rounded, since a spline does not go on beyond its end.",
@@ -179,7 +179,7 @@ def _chains(drawing: Drawing, curves: list[str]) -> list[tuple[list[Way], bool]]
         ways = [*behind, Way(first, carrier(drawing, first), True), *ahead]
         closed = (len(ways) > 1 or isinstance(ways[0].path, SplinePath)) and math.dist(
             ways[0].at(0), ways[-1].at(1)
-        ) < SAME
+        ) < MEETS
         _sure(drawing, ways, closed)
         chains.append((ways, closed))
     return chains
@@ -253,7 +253,7 @@ def _joined(drawing: Drawing) -> dict[str, str]:
     joined = dict(Layout(drawing).joined)
     ends = [p for c in drawing.taken if c in drawing.curves for p in drawing.curves[c].ends or ()]
     if ends:
-        for i, j in cKDTree([drawing.place(p) for p in ends]).query_pairs(SAME):
+        for i, j in cKDTree([drawing.place(p) for p in ends]).query_pairs(MEETS):
             one, other = joined[ends[i]], joined[ends[j]]
             if one != other:
                 joined = {p: one if root == other else root for p, root in joined.items()}
@@ -266,7 +266,7 @@ def _sure(drawing: Drawing, ways: list[Way], closed: bool) -> None:
     for one, two in pairwise([*ways, *(ways[:1] if closed and len(ways) > 1 else [])]):
         a, b = drawing.curves[one.curve], drawing.curves[two.curve]
         (ux, uy), (vx, vy) = one.left(1), two.left(0)
-        if not isinstance(a, Free) or not isinstance(b, Free) or abs(ux * vy - uy * vx) > SMOOTH:
+        if not isinstance(a, Free) or not isinstance(b, Free) or abs(ux * vy - uy * vx) > SMOOTH_CHAIN:
             continue
         same = isinstance(a, Spline) and isinstance(b, Spline) and a.over == b.over
         if (
@@ -335,7 +335,7 @@ def _draw(
         made.append((c, *((start, end) if w.forward else (end, start))))
     for i in range(len(made) if closed else len(made) - 1):
         (_, _, tip), (_, tail, _) = made[i], made[(i + 1) % len(made)]
-        if math.dist(work.drawing.place(tip), work.drawing.place(tail)) < SAME:
+        if math.dist(work.drawing.place(tip), work.drawing.place(tail)) < MEETS:
             work.constrain("coincident", tip, tail)
         else:
             pairs += _gap(work, ways[i], tip, tail, abs(d), d > 0)
@@ -351,7 +351,7 @@ def _whole(work: Worked, source: Curve, beside: Path) -> Curve:
 def _further(source: Ellipse | EllipseArc | Spline, beside: Path) -> Ellipse | EllipseArc | Spline:
     """Return a free curve as it runs further away from what its points shape."""
     assert isinstance(beside, Bent)
-    if abs(beside.away) < SAME:
+    if abs(beside.away) < MEETS:
         raise SketchError(
             "At this distance the chain would run along the very curve that it is already beside.",
             field="distance",
@@ -384,7 +384,7 @@ def _joints(
 ) -> list[tuple[Place, Place]] | None:
     """Return where each offset curve begins and ends, or None where one would shrink to nothing or turn
     over."""
-    if any(w.path.radius and w.beside(d).radius < SAME for w in ways):
+    if any(w.path.radius and w.beside(d).radius < MEETS for w in ways):
         return None
     n = len(ways)
     if n == 1 and not drawing.curves[ways[0].curve].ends:
@@ -394,7 +394,7 @@ def _joints(
     for i in range(n if closed else n - 1):
         one, two = ways[i], ways[(i + 1) % n]
         here, there = free[i][1], free[(i + 1) % n][0]
-        if math.dist(here, there) < SAME:
+        if math.dist(here, there) < MEETS:
             continue
         if one is two:
             raise SketchError(
@@ -425,17 +425,17 @@ def _joints(
 def _turned_over(w: Way, a: Place, b: Place, d: float) -> bool:
     if not w.path.radius and not isinstance(w.path, Bent):
         (px, py), (qx, qy) = w.at(0), w.at(1)
-        return (b[0] - a[0]) * (qx - px) + (b[1] - a[1]) * (qy - py) <= SAME
+        return (b[0] - a[0]) * (qx - px) + (b[1] - a[1]) * (qy - py) <= MEETS
     path = w.beside(d)
     if isinstance(path, SplinePath):
-        t0, t1 = sorted((path.where(*a), path.where(*b))) if math.dist(a, b) > SAME else (path.t0, path.t1)
-        ahead = w.forward == (path.where(*b) >= path.where(*a)) or math.dist(a, b) < SAME
-        return not ahead or (t1 - t0) * path.scale < SAME or replace(path, t0=t0, t1=t1).turns_back()
+        t0, t1 = sorted((path.where(*a), path.where(*b))) if math.dist(a, b) > MEETS else (path.t0, path.t1)
+        ahead = w.forward == (path.where(*b) >= path.where(*a)) or math.dist(a, b) < MEETS
+        return not ahead or (t1 - t0) * path.scale < MEETS or replace(path, t0=t0, t1=t1).turns_back()
     if isinstance(path, Bent):
         t0, t1 = (path.where(*p) for p in ((a, b) if w.forward else (b, a)))
         sweep = (t1 - t0) % (2 * math.pi)
-        over = sweep > (path.t1 - path.t0 + 2 * math.pi) / 2 or sweep * path.scale < SAME
+        over = sweep > (path.t1 - path.t0 + 2 * math.pi) / 2 or sweep * path.scale < MEETS
         return over or replace(path, t0=t0, t1=t0 + sweep).turns_back()
     sweep = (path.where(*(b if w.forward else a)) - path.where(*(a if w.forward else b))) % (2 * math.pi)
     had = w.path.t1 - w.path.t0
-    return sweep > (had + 2 * math.pi) / 2 or sweep * path.radius < SAME
+    return sweep > (had + 2 * math.pi) / 2 or sweep * path.radius < MEETS

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ...errors import SketchError
+from ...tolerance import MEETS
 from ..drawn import (
     AXES,
     Arc,
@@ -33,7 +34,6 @@ from .arrange import without
 
 __all__ = ["Cut", "Worked", "carrier", "cuts_of", "ends_at", "parameter"]
 
-SAME = 1e-6  # mm
 LONG = 1e5  # mm: half the length of an axis as a boundary
 TURN = 2 * math.pi
 
@@ -66,7 +66,7 @@ def cuts_of(drawing: Drawing, curve: str, path: Path, by: Iterable[str] | None =
     found.sort(key=lambda c: c.t)
     kept: list[Cut] = []
     for cut in found:
-        if not kept or (cut.t - kept[-1].t) * path.scale > SAME:
+        if not kept or (cut.t - kept[-1].t) * path.scale > MEETS:
             kept.append(cut)
     return kept
 
@@ -86,7 +86,7 @@ def ends_at(drawing: Drawing, curve: str, place: Place) -> str | None:
     c = drawing.curves.get(curve)
     if c is None or c.ends is None:
         return None
-    return next((p for p in c.ends if math.dist(drawing.place(p), place) < SAME), None)
+    return next((p for p in c.ends if math.dist(drawing.place(p), place) < MEETS), None)
 
 
 class Worked:

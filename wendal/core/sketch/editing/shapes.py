@@ -9,8 +9,9 @@ from itertools import pairwise
 from typing import Literal
 
 from ...errors import SketchError
+from ...tolerance import MEETS
 from ..drawn import Constraint, Place
-from .draft import SMALLEST, Draft, End
+from .draft import Draft, End
 
 __all__ = ["AUTOMATIC", "SHAPES"]
 
@@ -26,7 +27,7 @@ def _line(draft: Draft, ends: list[End]) -> str:
 
 def _rectangle(draft: Draft, ends: list[End]) -> str:
     (x0, y0), (x1, y1) = ends[0].at, ends[1].at
-    if abs(x1 - x0) < SMALLEST or abs(y1 - y0) < SMALLEST:
+    if abs(x1 - x0) < MEETS or abs(y1 - y0) < MEETS:
         raise SketchError("A rectangle needs two corners that differ in X and in Y.", field="ends")
     corners = [ends[0], End(at=(x1, y0)), ends[1], End(at=(x0, y1))]
     lines, tips = [], []
@@ -78,11 +79,11 @@ def _rectangle_three(draft: Draft, ends: list[End]) -> str:
     """A rectangle that stands aslant: two corners, and a place on the side across."""
     (ax, ay), (bx, by), (px, py) = (e.at for e in (ends[0], ends[1], ends[2]))
     length = math.dist((ax, ay), (bx, by))
-    if length < SMALLEST:
+    if length < MEETS:
         raise SketchError("A rectangle needs two different corners; both are at one place.", field="ends")
     nx, ny = -(by - ay) / length, (bx - ax) / length
     h = (px - ax) * nx + (py - ay) * ny
-    if abs(h) < SMALLEST:
+    if abs(h) < MEETS:
         raise SketchError("A rectangle needs a height: give a place beside its first side.", field="ends")
     corners = [ends[0], ends[1], End(at=(bx + h * nx, by + h * ny)), End(at=(ax + h * nx, ay + h * ny))]
     lines = []
@@ -103,7 +104,7 @@ def _through(a: Place, b: Place, c: Place) -> tuple[Place, float]:
     """Return centre and radius of the circle through three places; raises SketchError when they lie in one
     line."""
     d = 2 * (a[0] * (b[1] - c[1]) + b[0] * (c[1] - a[1]) + c[0] * (a[1] - b[1]))
-    if abs(d) < SMALLEST:
+    if abs(d) < MEETS:
         raise SketchError("These three places lie in one line, so no circle goes through them.", field="ends")
     a2, b2, c2 = (p[0] ** 2 + p[1] ** 2 for p in (a, b, c))
     centre = (
@@ -141,7 +142,7 @@ def _arc_centre(draft: Draft, ends: list[End]) -> str:
     """An arc counter-clockwise about its middle, from a start towards an end."""
     (cx, cy), (sx, sy), (ex, ey) = (e.at for e in (ends[0], ends[1], ends[2]))
     r, reach = math.dist((cx, cy), (sx, sy)), math.dist((cx, cy), (ex, ey))
-    if r < SMALLEST or reach < SMALLEST:
+    if r < MEETS or reach < MEETS:
         raise SketchError("An arc needs a radius greater than zero.", field="ends")
     end = End(at=(cx + (ex - cx) * r / reach, cy + (ey - cy) * r / reach), on=ends[2].on)
     return draft.arc(draft.point(ends[0]), draft.point(ends[1]), draft.point(end))
@@ -153,7 +154,7 @@ def _tangent_arc(draft: Draft, ends: list[End]) -> str:
     (sx, sy), (ex, ey) = ends[0].at, ends[1].at
     dx, dy = ex - sx, ey - sy
     off = -ty * dx + tx * dy
-    if abs(off) < 1e-6 * max(math.hypot(dx, dy), SMALLEST):
+    if abs(off) < MEETS * max(math.hypot(dx, dy), MEETS):
         raise SketchError("Straight ahead no arc bends; give a place to the left or right.", field="ends")
     r = (dx * dx + dy * dy) / (2 * off)  # to the left when positive
     centre = draft.point(End(at=(sx - ty * r, sy + tx * r)))
@@ -168,7 +169,7 @@ def _arc_slot(draft: Draft, ends: list[End]) -> str:
     (ox, oy), (ax, ay), (bx, by), (px, py) = (e.at for e in (ends[0], ends[1], ends[2], ends[3]))
     big = math.dist((ox, oy), (ax, ay))
     w = abs(math.dist((ox, oy), (px, py)) - big)
-    if big < SMALLEST or w < SMALLEST or w >= big:
+    if big < MEETS or w < MEETS or w >= big:
         raise SketchError("A curved slot needs a radius, and a width less than twice that.", field="ends")
     t0, t1 = math.atan2(ay - oy, ax - ox), math.atan2(by - oy, bx - ox)
 
@@ -196,12 +197,12 @@ def _slot(draft: Draft, ends: list[End]) -> str:
     """A straight slot: the middles of its two round ends, and a place on its rim."""
     (ax, ay), (bx, by), (cx, cy) = (e.at for e in (ends[0], ends[1], ends[2]))
     length = math.dist((ax, ay), (bx, by))
-    if length < SMALLEST:
+    if length < MEETS:
         raise SketchError("A slot needs two different middles; both ends are at one.", field="ends")
     ux, uy = (bx - ax) / length, (by - ay) / length
     along = min(max((cx - ax) * ux + (cy - ay) * uy, 0.0), length)
     r = math.hypot(cx - ax - along * ux, cy - ay - along * uy)
-    if r < SMALLEST:
+    if r < MEETS:
         raise SketchError("A slot needs a width: give a place beside its middle line.", field="ends")
     nx, ny = -uy * r, ux * r
 
@@ -227,7 +228,7 @@ def _polygon(draft: Draft, ends: list[End]) -> str:
     """A regular polygon: its middle and one corner, on a construction circle."""
     (cx, cy), (px, py) = ends[0].at, ends[1].at
     r, turn = math.dist((cx, cy), (px, py)), math.atan2(py - cy, px - cx)
-    if r < SMALLEST:
+    if r < MEETS:
         raise SketchError("A polygon needs a size: its corner is at its middle.", field="ends")
     angles = [turn + 2 * math.pi * i / draft.sides for i in range(draft.sides)]
     spots = [(cx + r * math.cos(t), cy + r * math.sin(t)) for t in angles]
@@ -256,13 +257,13 @@ def _across(ends: list[End]) -> float:
     it."""
     (cx, cy), (tx, ty), (px, py) = (e.at for e in (ends[0], ends[1], ends[2]))
     length = math.dist((cx, cy), (tx, ty))
-    if length < SMALLEST:
+    if length < MEETS:
         raise SketchError("An ellipse needs an axis: its tip is at its middle.", field="ends")
     along = ((px - cx) * (tx - cx) + (py - cy) * (ty - cy)) / length
     across = abs((tx - cx) * (py - cy) - (ty - cy) * (px - cx)) / length
     share = 1 - (along / length) ** 2
     half = across / math.sqrt(share) if share > 0.05 else across
-    if half < SMALLEST:
+    if half < MEETS:
         raise SketchError("An ellipse needs a width: give a place beside its axis.", field="ends")
     return half
 
@@ -276,7 +277,7 @@ def _ellipse_arc(draft: Draft, ends: list[End]) -> str:
 def _spline(draft: Draft, ends: list[End], manner: Literal["through", "pulled"]) -> str:
     if len(ends) < 3:
         raise SketchError("A spline wants three points or more.", field="ends")
-    if any(math.dist(a.at, b.at) < SMALLEST for a, b in pairwise(ends)):
+    if any(math.dist(a.at, b.at) < MEETS for a, b in pairwise(ends)):
         raise SketchError("Two points of a spline in a row are at one place.", field="ends")
     return draft.spline([draft.point(e) for e in ends], manner)
 

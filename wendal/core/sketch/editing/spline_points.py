@@ -14,6 +14,7 @@ import numpy as np
 
 from ...errors import SketchError
 from ...stored import Stored
+from ...tolerance import SPLINE_ROOM
 from ..drawn import Drawing, Place, Spline, SplinePath, basis_of, images_of, path_of, with_pair
 from .base import Bench, edits
 from .pieces import Worked
@@ -21,7 +22,6 @@ from .pieces import Worked
 __all__ = ["AddSplinePoint"]
 
 MOST = 200
-NEAR = 1e-4  # of a spline's parameter: no room for another point
 
 
 class AddSplinePoint(Stored):
@@ -93,7 +93,7 @@ Inserted = tuple[list[str], list[float], list[Place], int, Place]
 
 
 def _through(drawing: Drawing, spline: Spline, t: float, name: str) -> Inserted:
-    if min(abs(t - k) for k in spline.knots) < NEAR:
+    if min(abs(t - k) for k in spline.knots) < SPLINE_ROOM:
         raise SketchError(f"{name.capitalize()} has a point here already.", field="at")
     index = bisect(spline.knots, t)
     whole = spline.model_copy(update={"start": "", "end": "", "side": 0})
@@ -113,7 +113,7 @@ def _pulled(drawing: Drawing, spline: Spline, t: float, name: str) -> Inserted:
     if degree < 3:  # three points: the same parabola as a cubic
         Q, index, knots = np.array([P[0], (P[0] + 2 * P[1]) / 3, (2 * P[1] + P[2]) / 3, P[2]]), 2, [0.0, 1.0]
     else:
-        if min(abs(t - k) for k in u) < NEAR:
+        if min(abs(t - k) for k in u) < SPLINE_ROOM:
             raise SketchError(f"Two pieces of {name} meet here already. Take a place between.", field="at")
         k = int(np.searchsorted(u, t, side="right")) - 1
         Q = np.insert(P, k, 0.0, axis=0)

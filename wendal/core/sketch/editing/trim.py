@@ -11,10 +11,11 @@ from pydantic import Field
 
 from ...errors import SketchError
 from ...stored import Stored
+from ...tolerance import MEETS
 from ..drawn import AXES, Drawing, Line, Path, Place, SplinePath, crossings, meetings
 from ..explaining import name_of
 from .base import Bench, edits
-from .pieces import LONG, SAME, TURN, Cut, Worked, carrier, cuts_of, parameter
+from .pieces import LONG, TURN, Cut, Worked, carrier, cuts_of, parameter
 
 __all__ = ["Extend", "Split", "Trim"]
 
@@ -93,7 +94,7 @@ def _take_piece(work: Worked, curve: str, place: Place) -> None:
             before = next((c for c in reversed(cuts) if c.t <= t), cuts[-1])
             work.open_circle(curve, after, before)
         return
-    inner = [c for c in cuts if path.t0 + SAME / path.scale < c.t < path.t1 - SAME / path.scale]
+    inner = [c for c in cuts if path.t0 + MEETS / path.scale < c.t < path.t1 - MEETS / path.scale]
     low = next((c for c in reversed(inner) if c.t <= t), None)
     high = next((c for c in inner if c.t > t), None)
     if low and high:
@@ -111,7 +112,7 @@ def _sweep(work: Worked, places: list[Place]) -> bool:
     hits: list[tuple[str, Place]] = []
     for a, b in pairwise(places):
         length = math.dist(a, b)
-        if length < SAME:
+        if length < MEETS:
             continue
         way = Path(a, ((b[0] - a[0]) / length, (b[1] - a[1]) / length), 0.0, 0.0, length)
         found = [
@@ -133,7 +134,7 @@ def _sweep(work: Worked, places: list[Place]) -> bool:
 
 def _on(work: Worked, curve: str, at: Place) -> bool:
     path = carrier(work.drawing, curve)
-    return math.dist(path.at(parameter(path, at)), at) < SAME
+    return math.dist(path.at(parameter(path, at)), at) < MEETS
 
 
 def _corner(work: Worked, curves: list[str], places: list[Place]) -> None:
@@ -183,7 +184,7 @@ def _bring(work: Worked, curve: str, path: Path, keep: Place, at: Place) -> str:
     beyond = path.turns and goal > path.t1  # then the nearer way round
     which = int(goal - path.t1 < path.t0 + TURN - goal if beyond else goal > t)
     end = work.drawing.curves[curve].points[-2:][which]
-    if math.dist(work.drawing.place(end), at) < SAME:
+    if math.dist(work.drawing.place(end), at) < MEETS:
         return end
     return work.move_end(curve, which, Cut(goal, "", at))
 
@@ -207,7 +208,7 @@ def _between(work: Worked, edit: Trim) -> None:
         low, high = min(((a, b) for a in ones for b in twos), key=lambda ab: abs(ab[0].t - ab[1].t))
         if low.t > high.t:
             low, high = high, low
-        if high.t - low.t < SAME / path.scale:
+        if high.t - low.t < MEETS / path.scale:
             raise SketchError(
                 f"Both boundaries cross {work.named(curve)} at one place, so nothing lies between.",
                 field=curve,
@@ -236,7 +237,7 @@ def _extend(drawing: Drawing, edit: Extend, bench: Bench) -> Drawing:
     reach = LONG if isinstance(c, Line) else TURN - (path.t1 - path.t0)
     if isinstance(path, SplinePath):
         reach = 1.0 - path.t1 if which else path.t0
-        if reach * path.scale < SAME:
+        if reach * path.scale < MEETS:
             raise SketchError(
                 f"This is where the whole of {name} ends: it goes no further. Pull its last point instead.",
                 field=edit.curve,
@@ -246,9 +247,9 @@ def _extend(drawing: Drawing, edit: Extend, bench: Bench) -> Drawing:
     cuts = [
         cut
         for cut in cuts_of(drawing, edit.curve, beyond)
-        if SAME / path.scale
+        if MEETS / path.scale
         < abs(cut.t - end)
-        < reach + (SAME if isinstance(path, SplinePath) else -SAME) / path.scale
+        < reach + (MEETS if isinstance(path, SplinePath) else -MEETS) / path.scale
     ]
     if not cuts and isinstance(path, SplinePath):
         work.restore_end(curve, which)
@@ -267,7 +268,7 @@ def _split(drawing: Drawing, edit: Split, bench: Bench) -> Drawing:
     path = carrier(work.drawing, curve)
     cuts = [Cut(t, "", path.at(t)) for t in sorted(parameter(path, p) for p in edit.at)]
     if path.closed:
-        if len(cuts) != 2 or (cuts[1].t - cuts[0].t) * path.scale < SAME:
+        if len(cuts) != 2 or (cuts[1].t - cuts[0].t) * path.scale < MEETS:
             raise SketchError("A circle is split at two different places.", field="at")
         work.open_circle(curve, *cuts)
         arc = work.drawing.curves[curve]
@@ -286,7 +287,7 @@ def _split(drawing: Drawing, edit: Split, bench: Bench) -> Drawing:
         return work.drawing
     if len(cuts) != 1:
         raise SketchError("A line, arc or spline is split at one place.", field="at")
-    if min(cuts[0].t - path.t0, path.t1 - cuts[0].t) * path.scale < SAME:
+    if min(cuts[0].t - path.t0, path.t1 - cuts[0].t) * path.scale < MEETS:
         raise SketchError(
             f"This place is the end of {name}; split it somewhere between its ends.", field="at"
         )

@@ -14,6 +14,7 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
+from ...tolerance import PARALLEL
 from ..drawn import Arc, Curve, EllipseArc, EllipsePath, Layout, Line, Oval, Spline, end_weights
 from .oval_rows import foot_on
 from .spline_rows import foot_at, leaving_at, turns_back
@@ -24,7 +25,6 @@ Array = NDArray[np.float64]
 Way = Callable[
     [Array], tuple[float, float]
 ]  # the direction in which a curve leaves its end, of all variables
-NEAR = 1e-9  # of the product of both lengths: no direction to speak of
 
 
 class Joints:
@@ -129,7 +129,7 @@ class Joints:
                 np.append(known, fresh) for known, fresh in ((ax, ux), (ay, uy), (bx, vx), (by, vy))
             )
         along = -(ax * bx + ay * by)
-        return np.where(np.abs(along) > NEAR * np.hypot(ax, ay) * np.hypot(bx, by), np.sign(along), 0.0)
+        return np.where(np.abs(along) > PARALLEL * np.hypot(ax, ay) * np.hypot(bx, by), np.sign(along), 0.0)
 
     @staticmethod
     def _runs(part: tuple[tuple[float, ...], NDArray[np.int_], list[int]], x: Array) -> float:

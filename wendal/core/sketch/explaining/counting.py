@@ -7,12 +7,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ...tolerance import MOVES
 from ..solving import Moves, Solution, all_moves
 from .words import say_constraint
 
 __all__ = ["MOVES", "Counted", "count_freedoms"]
-
-MOVES = 1e-6  # of a unit of motion: what an unknown that is free moves at least
 
 
 @dataclass(frozen=True, slots=True)

@@ -16,6 +16,7 @@ from scipy.sparse import csr_matrix, eye_array
 from scipy.sparse.linalg import splu
 
 from ...errors import SketchError
+from ...tolerance import BROKEN, DEPENDENT, MOVES, UNCHANGED
 from ..constraints import Row, rule_for
 from ..drawn import Constraint, Drawing, Layout
 from ..solving import Solution, System, measured, moves_of, newton, solve, witness
@@ -24,9 +25,6 @@ from .words import say_constraint
 __all__ = ["check_new", "newest_first", "ways_out"]
 
 Array = NDArray[np.float64]
-DEPENDENT = 1e-7
-ALONG = 1e-6  # of a row's slope: more of it than this along what moves takes a freedom
-CHANGES = 1e-6  # of the sketch's size: a measure that changes less over a finite move does not change
 PROVED = 12  # ways out that are proved before they are offered
 TRIED = 40  # constraints left out one by one in search of a way out
 
@@ -96,7 +94,7 @@ def _needed(solution: Solution, row: Row) -> bool:
     found = [moves_of(system, z, int(p), far=True) for p in touched]
     for moves in found:
         along = moves.basis.T @ whole[moves.columns]
-        if moves.reason in ("regular", "by value") and np.linalg.norm(along) > ALONG * np.linalg.norm(slopes):
+        if moves.reason in ("regular", "by value") and np.linalg.norm(along) > MOVES * np.linalg.norm(slopes):
             return True
 
     def measure(at: Array) -> float:
@@ -108,7 +106,7 @@ def _needed(solution: Solution, row: Row) -> bool:
         for moves in found:
             if moves.ends:
                 at[moves.columns] = moves.ends[i % len(moves.ends)]
-        if abs(measure(at) - here) > CHANGES * system.size:
+        if abs(measure(at) - here) > UNCHANGED * system.size:
             return True
     return False
 
@@ -150,7 +148,7 @@ def _holds(solution: Solution, rows: list[Row]) -> bool:
     worst = max(
         abs(float(r.kernel(x[list(r.variables)][None], np.array([r.parameters]))[0][0])) for r in rows
     )
-    return worst < 1e-6 * system.size
+    return worst < BROKEN * system.size
 
 
 class _Rows:
@@ -260,7 +258,7 @@ def ways_out(drawing: Drawing, values: Mapping[str, float]) -> list[str]:
     if done or not system.m:
         return []
     r = np.abs(system.residuals(z))
-    parts = set(system.row_part[r > 1e-6 * system.size].tolist())
+    parts = set(system.row_part[r > BROKEN * system.size].tolist())
     there = {
         k for k, c in drawing.constraints.items() if not c.reference and _parts_of(system, drawing, c) & parts
     }

@@ -13,6 +13,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
+from ...tolerance import DEPENDENT, MOTION_NOISE, NO_LENGTH
 from ..drawn import EllipseArc, Spline
 from ..solving import Solution, System
 from .counting import MOVES, Counted, count_freedoms
@@ -23,7 +24,6 @@ from .wishes import Wishes
 __all__ = ["Freedom", "Freedoms", "find_freedoms"]
 
 Array = NDArray[np.float64]
-EXACT = 1e-7
 ELIMINATED = 120  # freedoms of one part up to which motions are looked for by elimination of all of it
 RADIUS, SHAPING = (
     4.0,
@@ -95,7 +95,7 @@ def _as_local_as_can_be(
             rest = less
 
     off = np.linalg.norm(wishes - basis @ (basis.T @ wishes), axis=0)
-    for i in np.flatnonzero(off <= EXACT * np.linalg.norm(wishes, axis=0)):
+    for i in np.flatnonzero(off <= DEPENDENT * np.linalg.norm(wishes, axis=0)):
         if len(found) == wanted:
             return found
         take(wishes[:, i])
@@ -110,7 +110,7 @@ def _as_local_as_can_be(
             )
     if wanted <= ELIMINATED and len(found) < wanted:
         driven = _echelon(basis.T, preferred[columns])
-        for motion in sorted(driven, key=lambda v: int(np.count_nonzero(np.abs(v) > 1e-9))):
+        for motion in sorted(driven, key=lambda v: int(np.count_nonzero(np.abs(v) > MOTION_NOISE))):
             if len(found) < wanted:
                 take(motion)
     return found + _echelon(rest, preferred[columns])
@@ -126,7 +126,7 @@ def _less(rest: Array, motion: Array) -> Array | None:
     # Turn it so that its first vector is what was told, and drop that.
     u = fresh / length
     u[0] -= 1.0
-    if (norm := math.sqrt(u @ u)) > 1e-12:
+    if (norm := math.sqrt(u @ u)) > NO_LENGTH:
         u /= norm
         rest = rest - (2 * u)[:, None] * (u @ rest)
     return rest[1:]
@@ -146,7 +146,7 @@ def _echelon(rows: Array, preferred: Array) -> list[Array]:
         others = [k for k in range(len(rows)) if k != i]
         rows[others] -= np.outer(rows[others, pivot], rows[i])
         done.append(int(pivot))
-    rows[np.abs(rows) < 1e-9] = 0
+    rows[np.abs(rows) < MOTION_NOISE] = 0
     return [r / np.abs(r).max() for r in rows]
 
 

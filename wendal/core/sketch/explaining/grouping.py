@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Protocol, TypeVar
 
+from ...tolerance import TOLD_AS_ONE
 from ..drawn import Arc, Circle, Drawing, Oval
 from .shapes_of import curves_at
 
@@ -26,7 +27,6 @@ SORTS = {
     "on": "points that shape a curve",
     "point": "points",
 }
-SAME = 1e-5
 XY = tuple[float, float]
 
 
@@ -84,9 +84,18 @@ def _sort(drawing: Drawing, motion: Motion) -> tuple[str, str]:
         largest = max(motion.grows, key=lambda c: abs(motion.grows[c]))
         return drawing.curves[largest].kind, "grow or shrink"
     steps = list(motion.moves.values())
-    (dx, dy), as_one = steps[0], all(abs(x - steps[0][0]) + abs(y - steps[0][1]) < SAME for x, y in steps)
+    (dx, dy), as_one = (
+        steps[0],
+        all(abs(x - steps[0][0]) + abs(y - steps[0][1]) < TOLD_AS_ONE for x, y in steps),
+    )
     way = (
-        ("slide along X" if abs(dy) < SAME else "slide along Y" if abs(dx) < SAME else "slide aslant")
+        (
+            "slide along X"
+            if abs(dy) < TOLD_AS_ONE
+            else "slide along Y"
+            if abs(dx) < TOLD_AS_ONE
+            else "slide aslant"
+        )
         if as_one
         else "turn or change shape"
     )

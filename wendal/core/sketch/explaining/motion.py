@@ -9,13 +9,13 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from ...tolerance import MOTION_NOISE, WHILE_MOVING
 from ..drawn import Drawing
 from ..solving import Solution, newton, null_space
 from .freedom import find_freedoms
 
 __all__ = ["motion_frames"]
 
-LOOSE = 1e-6
 STEPS = 6
 REACH = 0.12  # of the sketch's size, one way
 
@@ -36,7 +36,7 @@ def motion_frames(solution: Solution, index: int) -> list[Drawing]:
 
 def _follow(solution: Solution, direction: NDArray[np.float64]) -> list[Drawing]:
     system, z = solution.system, solution.z
-    part = np.unique(system.part[np.abs(direction) > 1e-9])
+    part = np.unique(system.part[np.abs(direction) > MOTION_NOISE])
     columns, rows = np.isin(system.part, part), np.isin(system.row_part, part)
     inside = system.slice(rows, columns)
     way = direction[inside.columns]
@@ -51,7 +51,7 @@ def _follow(solution: Solution, direction: NDArray[np.float64]) -> list[Drawing]
         way = turned * float(np.linalg.norm(way)) / size
         trial = z.copy()
         trial[inside.columns] += h * way
-        reached, done = newton(system, trial, LOOSE, steps=12)
+        reached, done = newton(system, trial, WHILE_MOVING, steps=12)
         if not done or (system.x(reached)[system.layout.lengths] <= 0).any():
             break
         z = reached

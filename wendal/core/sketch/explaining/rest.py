@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...errors import SketchError
+from ...tolerance import BROKEN, MEETS, MOVES
 from ..constraints import Row, rule_for
 from ..drawn import ORIGIN, X_AXIS, Y_AXIS, Arc, Circle, Constraint, Drawing, Layout, Line, Oval
 from ..solving import Solution, System, moves_of
@@ -24,7 +25,6 @@ __all__ = ["Proposal", "propose"]
 
 Array = NDArray[np.float64]
 LEVEL = math.radians(0.2)
-TAKES = 1e-6
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,7 +56,7 @@ def propose(solution: Solution, baselines: list[str]) -> list[Proposal]:
         c = Constraint(kind=kind, of=of, manner=manner)
         c = c.model_copy(update={"sense": rule.choose(c, layout)})
         value = rule.measure(c, layout) if rule.quantity else 0.0
-        if rule.quantity and value < 1e-6 * system.size:
+        if rule.quantity and value < BROKEN * system.size:
             continue
         rows = rule.compile(c, layout, value).as_rows(layout)
         left = _less(N, system, layout, rows)
@@ -89,7 +89,7 @@ def _less(N: Array, system: System, layout: Layout, rows: list[Row]) -> Array | 
         np.add.at(g, system.column[variables], j[0])
         along = N.T @ g[:-1]
         size = float(np.linalg.norm(along))
-        if size < TAKES * float(np.linalg.norm(j)):
+        if size < MOVES * float(np.linalg.norm(j)):
             return None
         # Reflected so that the motion along N' g is the first of the basis; the others are what is left when
         # it is taken.
@@ -117,7 +117,7 @@ def _candidates(drawing: Drawing, bases: list[str]) -> Iterator[tuple[str, list[
             yield "vertical", [line], ""
     for i, one in enumerate(rounds):
         r = drawing.curves[one].radius  # type: ignore[union-attr]
-        same = next((o for o in rounds[:i] if abs(drawing.curves[o].radius - r) < 1e-6 * r), None)  # type: ignore[union-attr]
+        same = next((o for o in rounds[:i] if abs(drawing.curves[o].radius - r) < MEETS * r), None)  # type: ignore[union-attr]
         if same:
             yield "equal", [same, one], ""
         yield ("diameter" if isinstance(drawing.curves[one], Circle) else "radius"), [one], ""
@@ -153,22 +153,22 @@ def _places(drawing: Drawing, point: str, bases: list[str]) -> Iterator[tuple[st
         if drawing.sort(base) == "line":
             yield (
                 ("on_curve", [point, base], "")
-                if _off(drawing, point, base) < 1e-6
+                if _off(drawing, point, base) < MEETS
                 else ("distance", [point, base], "")
             )
             continue
         bx, by = drawing.place(base)
-        if base == ORIGIN and abs(x) < 1e-6 and abs(y) < 1e-6:
+        if base == ORIGIN and abs(x) < MEETS and abs(y) < MEETS:
             yield "coincident", [ORIGIN, point], ""
-        if base == ORIGIN and abs(x) < 1e-6:
+        if base == ORIGIN and abs(x) < MEETS:
             yield "on_curve", [point, Y_AXIS], ""
-        if base == ORIGIN and abs(y) < 1e-6:
+        if base == ORIGIN and abs(y) < MEETS:
             yield "on_curve", [point, X_AXIS], ""
-        if abs(x - bx) >= 1e-6:
+        if abs(x - bx) >= MEETS:
             yield "distance", [base, point], "horizontal"
         else:
             yield "vertical", [base, point], ""
-        if abs(y - by) >= 1e-6:
+        if abs(y - by) >= MEETS:
             yield "distance", [base, point], "vertical"
         else:
             yield "horizontal", [base, point], ""

@@ -6,6 +6,7 @@ import math
 from itertools import pairwise
 
 from ...once import Once
+from ...tolerance import STRAIGHT
 from ..drawn import Arc, Circle, Drawing, Layout, Line
 from .words import name_of, spot_of
 
@@ -87,4 +88,4 @@ def _square(drawing: Drawing, lines: list[Line]) -> bool:
     for line in lines:
         (ax, ay), (bx, by) = drawing.place(line.start), drawing.place(line.end)
         ways.append(math.atan2(by - ay, bx - ax))
-    return all(abs(math.sin(2 * (w - ways[0]))) < 1e-6 for w in ways)
+    return all(abs(math.sin(2 * (w - ways[0]))) < STRAIGHT for w in ways)

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...once import Once
+from ...tolerance import NO_LENGTH, TOLD_AS_ONE
 from ..drawn import ORIGIN, Arc, Bent, Circle, Drawing, EllipseArc, Free, Layout, Line, Oval, Spline, path_of
 from .shapes_of import call_shape, curves_at, shapes_of
 from .words import name_of
@@ -15,7 +16,6 @@ from .words import name_of
 __all__ = ["tell"]
 
 XY = tuple[float, float]
-SAME = 1e-5
 TOGETHER = 64  # points for which it is looked at once which curves are near
 
 
@@ -104,9 +104,13 @@ def _way(drawing: Drawing, moves: dict[str, XY]) -> tuple[str, XY | None]:
     """Return "slides along X", or "turns" and about where, or "" when the points do not move as one."""
     ways = list(moves.values())
     dx, dy = ways[0]
-    if all(abs(x - dx) < SAME and abs(y - dy) < SAME for x, y in ways):
+    if all(abs(x - dx) < TOLD_AS_ONE and abs(y - dy) < TOLD_AS_ONE for x, y in ways):
         aslant = f"in the direction {math.degrees(math.atan2(dy, dx)) % 180:.0f}°"
-        return f"slides {'along X' if abs(dy) < SAME else 'along Y' if abs(dx) < SAME else aslant}", None
+        return (
+            "slides "
+            f"{'along X' if abs(dy) < TOLD_AS_ONE else 'along Y' if abs(dx) < TOLD_AS_ONE else aslant}",
+            None,
+        )
     steps, places = np.array(ways), np.array([drawing.place(p) for p in moves])
     # d = w x (p - c): two unknowns w c and one w, from all points.
     A = np.vstack(
@@ -117,7 +121,7 @@ def _way(drawing: Drawing, moves: dict[str, XY]) -> tuple[str, XY | None]:
     )
     b = np.concatenate([steps[:, 0], steps[:, 1]])
     (w, wx, wy), *_ = np.linalg.lstsq(A, b, rcond=None)
-    if np.abs(A @ np.array([w, wx, wy]) - b).max() > SAME or abs(w) < 1e-12:
+    if np.abs(A @ np.array([w, wx, wy]) - b).max() > TOLD_AS_ONE or abs(w) < NO_LENGTH:
         return "", None
     return "turns", (float(-wy / w), float(wx / w))
 
@@ -225,7 +229,8 @@ def _rail(drawing: Drawing, moves: dict[str, XY]) -> str:
             normals = {p: (drawing.place(p)[0] - cx, drawing.place(p)[1] - cy) for p in moves}
             gaps = [abs(math.hypot(*n) - curve.radius) for n in normals.values()]
         along = all(
-            abs(n[0] * moves[p][0] + n[1] * moves[p][1]) <= SAME * math.hypot(*n) * math.hypot(*moves[p])
+            abs(n[0] * moves[p][0] + n[1] * moves[p][1])
+            <= TOLD_AS_ONE * math.hypot(*n) * math.hypot(*moves[p])
             for p, n in normals.items()
         )
         if along and max(gaps) < _near(drawing):
@@ -298,7 +303,7 @@ def _crank(drawing: Drawing, moves: dict[str, XY]) -> str:
         if isinstance(curve, Line) and (curve.start in moves) != (curve.end in moves):
             fixed, end = (curve.end, curve.start) if curve.start in moves else (curve.start, curve.end)
             (x, y), (u, v), (dx, dy) = drawing.place(end), drawing.place(fixed), moves[end]
-            if abs((x - u) * dx + (y - v) * dy) > SAME * math.hypot(x - u, y - v) * math.hypot(dx, dy):
+            if abs((x - u) * dx + (y - v) * dy) > TOLD_AS_ONE * math.hypot(x - u, y - v) * math.hypot(dx, dy):
                 continue  # it grows longer, so it does not just turn
             about = (
                 _named_at(drawing, drawing.place(fixed))

@@ -9,6 +9,7 @@ from itertools import islice
 import numpy as np
 from numpy.typing import NDArray
 
+from ...tolerance import MOTION_NOISE, NO_LENGTH, PARALLEL
 from ..drawn import Arc, Circle, Drawing, EllipseArc, Line, Spline, path_of
 from ..equations import weights_at
 from ..solving import System
@@ -111,7 +112,7 @@ class Wishes:
         if here:
             tried += [vector(_turn(drawing, here, about)) for about in ((0.0, 0.0), _middle(drawing, here))]
         found = np.stack(tried, axis=1) if tried else np.zeros((len(columns), 0))
-        moved = (np.abs(found) > 1e-9).sum(axis=0)
+        moved = (np.abs(found) > MOTION_NOISE).sum(axis=0)
         order = np.argsort(moved, kind="stable")
         return found[:, order[moved[order] > 0]]
 
@@ -188,9 +189,9 @@ def _own_ways(drawing: Drawing, curve: str) -> list[tuple[float, float]]:
     if isinstance(c, Line | Arc):
         (ax, ay), (bx, by) = drawing.place(c.start), drawing.place(c.end)
         n = math.hypot(bx - ax, by - ay)
-        if n > 1e-12:
+        if n > NO_LENGTH:
             ux, uy = (bx - ax) / n, (by - ay) / n
-            if min(abs(ux), abs(uy)) > 1e-9:
+            if min(abs(ux), abs(uy)) > PARALLEL:
                 ways += [(ux, uy), (-uy, ux)]
     return ways
 

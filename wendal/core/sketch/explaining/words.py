@@ -6,6 +6,7 @@ from __future__ import annotations
 import math
 from collections import Counter
 
+from ...tolerance import SAME_NUMBER
 from ..constraints import rule_for
 from ..drawn import AXES, ORIGIN, Arc, Circle, Constraint, Curve, Drawing, Free, Line, Oval, Spline
 
@@ -117,7 +118,7 @@ def spot_of(drawing: Drawing, x: float, y: float) -> str:
         (y, low_, high_, ("lower", "upper")),
         (x, left, right, ("left", "right")),
     ):
-        if high - low > 1e-9:
+        if high - low > SAME_NUMBER:
             share = (value - low) / (high - low)
             words.append(names[0] if share < 1 / 3 else names[1] if share > 2 / 3 else "")
     return " ".join(w for w in words if w)

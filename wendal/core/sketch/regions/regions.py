@@ -17,11 +17,11 @@ from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
+from ...tolerance import KINK, MEETS
 from ..drawn import Drawing, Path, crossings, path_of
 
 __all__ = ["Piece", "Region", "Regions", "find_regions"]
 
-JOIN = 1e-6  # mm: ends nearer than this meet
 TOUCHING = 0.01  # of a curve's box: a shorter piece on another curve only touches it
 HEIGHTS = 16  # that are tried for a place inside
 
@@ -141,8 +141,8 @@ def find_regions(drawing: Drawing) -> Regions:
     pieces, ends, loose = _without_dangling(pieces, ends)
     loops = _trace(pieces, ends)
     sizes = [float(sum(p.area() for p in loop)) for loop in loops]
-    regions = [Region(loop) for loop, size in zip(loops, sizes, strict=True) if size > JOIN**2]
-    holes = [loop for loop, size in zip(loops, sizes, strict=True) if size < -(JOIN**2)]
+    regions = [Region(loop) for loop, size in zip(loops, sizes, strict=True) if size > MEETS**2]
+    holes = [loop for loop, size in zip(loops, sizes, strict=True) if size < -(MEETS**2)]
     around = [_Around(r) for r in regions] if holes else []
     for hole in holes:
         _nest(around, hole)
@@ -157,13 +157,13 @@ def find_regions(drawing: Drawing) -> Regions:
 
 def _amid(path: Path, t: float) -> bool:
     """Tell whether a parameter is away from a path's ends."""
-    return path.closed or (path.t0 + JOIN / path.scale < t < path.t1 - JOIN / path.scale)
+    return path.closed or (path.t0 + MEETS / path.scale < t < path.t1 - MEETS / path.scale)
 
 
 def _touching(paths: dict[str, Path], a: str, b: str, place: tuple[float, float]) -> bool:
     """Tell whether two paths run in one direction where they meet: they touch there and do not cross."""
     turns = [p.heading(t, t + 1.0)[0] for p, t in ((paths[c], paths[c].where(*place)) for c in (a, b))]
-    return abs(math.sin(turns[0] - turns[1])) < 1e-4
+    return abs(math.sin(turns[0] - turns[1])) < KINK
 
 
 def _pieces(
@@ -182,15 +182,15 @@ def _pieces(
             ts = [*(ts or [begin]), begin + 2 * math.pi]
         kept = [ts[0]]
         for t in ts[1:]:
-            if (t - kept[-1]) * path.scale > JOIN:
+            if (t - kept[-1]) * path.scale > MEETS:
                 kept.append(t)
-        if len(kept) > 1 and (ts[-1] - kept[-1]) * path.scale <= JOIN:
+        if len(kept) > 1 and (ts[-1] - kept[-1]) * path.scale <= MEETS:
             kept[-1] = ts[-1]
         pieces += [Piece(c, path, a, b) for a, b in pairwise(kept)]
     if not pieces:
         return [], []
     places = np.array([q for p in pieces for q in (p.start, p.end)])
-    near = cKDTree(places).query_pairs(2 * JOIN, output_type="ndarray")
+    near = cKDTree(places).query_pairs(2 * MEETS, output_type="ndarray")
     node = connected_components(
         coo_matrix((np.ones(len(near)), near.T), shape=(len(places), len(places))), False
     )[1].tolist()
@@ -212,7 +212,7 @@ def _once(
             (
                 k
                 for k in same
-                if math.dist(middle, pieces[k].path.at((pieces[k].t0 + pieces[k].t1) / 2)) < 2 * JOIN
+                if math.dist(middle, pieces[k].path.at((pieces[k].t0 + pieces[k].t1) / 2)) < 2 * MEETS
             ),
             None,
         )

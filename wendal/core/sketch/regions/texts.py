@@ -14,6 +14,7 @@ from itertools import accumulate, pairwise
 
 from ...errors import SketchError
 from ...lettering import Letter, lettered
+from ...tolerance import SAME_NUMBER
 from ..drawn import XY, Arc, Bent, Circle, Drawing, EllipsePath, Path, path_of
 from .regions import Loop, Piece, Region
 
@@ -88,7 +89,7 @@ def reads_turned(drawing: Drawing, base: str) -> bool:
         return True
     path = path_of(drawing, base)
     (ax, ay), (bx, by) = path.at(path.t0), path.at(path.t1)
-    return bx < ax - 1e-9 or (abs(bx - ax) <= 1e-9 and by < ay)
+    return bx < ax - SAME_NUMBER or (abs(bx - ax) <= SAME_NUMBER and by < ay)
 
 
 def text_regions(drawing: Drawing, text: str, height: float) -> list[Region]:

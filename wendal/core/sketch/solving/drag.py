@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from scipy.linalg import LinAlgError, cho_factor, cho_solve
 from scipy.sparse import csr_array
 
+from ...tolerance import BROKEN, WHILE_MOVING
 from ..drawn import ORIGIN, Arc, Circle, Drawing, Free, Line, Oval, Path, Place, Spline, path_of
 from .solver import LARGE, compiled, newton, sparse_factor
 from .system import Slice
@@ -22,7 +23,6 @@ __all__ = ["Drag"]
 
 Array = NDArray[np.float64]
 GRIP = 100.0
-LOOSE = 1e-6  # of the sketch's size: what a move in between must meet
 ROUNDS = 3
 
 
@@ -99,7 +99,7 @@ class Drag:
             if float(np.abs(step).max(initial=0.0)) < 1e-5 * self.system.size:
                 break
             for halving in range(4):
-                z, done = newton(self.system, self.z + step / 2**halving, LOOSE, steps=12)
+                z, done = newton(self.system, self.z + step / 2**halving, WHILE_MOVING, steps=12)
                 if done and self._sound(z) and self._kept(z):
                     self.z = z
                     break
@@ -115,7 +115,7 @@ class Drag:
         return self.system.drawn(self.z)
 
     def _sound(self, z: Array) -> bool:
-        return bool((self.system.x(z)[self.system.layout.lengths] > 1e-6 * self.system.size).all())
+        return bool((self.system.x(z)[self.system.layout.lengths] > BROKEN * self.system.size).all())
 
     def _kept(self, z: Array) -> bool:
         """A drag turns no joint into a cusp and takes no arc through nothing."""

@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 from scipy.linalg import null_space as kernel_of
 from scipy.linalg import qr
 
+from ...tolerance import BROUGHT_BACK, MAY_BE_SINGULAR, NO_DIVISOR, STILL_HOLDS
 from .system import System
 
 __all__ = ["Moves", "all_moves", "moves_of", "null_space"]
@@ -26,15 +27,10 @@ __all__ = ["Moves", "all_moves", "moves_of", "null_space"]
 Array = NDArray[np.float64]
 MANY = 300  # unknowns
 Reason = Literal["regular", "by value", "beside", "stiff"]
-# Of the largest singular value: places are met to the root of the accuracy at worst; every doubt is then
-# decided by a move.
-LOOSE = 1e-5
 FAR = 0.02  # of the sketch's size: how far it is gone to see whether something moves
 STAYED = (
     0.3  # of the way gone: what is left of it when constraints have pulled it back, where it really moves
 )
-HOLDS = 1e-10  # of the sketch's size: a row that is this small after a finite move holds there
-MET = 1e-12  # of the sketch's size: residual at which a place counts as brought back
 BACK = 60  # steps to bring a place back
 TRIES = 6
 APART = 0.2  # of 1: directions of moves that are less apart tell the same freedom
@@ -143,7 +139,7 @@ class _Singular:
         for _ in range(2):
             v = self._rng.normal(size=N.shape[1])
             end, met = _brought_back(self._at, here + h * (N @ v) / np.linalg.norm(v), self._size, others)
-            if not met or (np.abs(self._at(end)[0][dependent]) > HOLDS * self._size).any():
+            if not met or (np.abs(self._at(end)[0][dependent]) > STILL_HOLDS * self._size).any():
                 return False
         return True
 
@@ -160,7 +156,11 @@ class _Singular:
         """Return a unit direction along which the rows change least to second order, with something of what
         does not bend at all."""
         flat = T.reshape(-1, T.shape[2])
-        still = kernel_of(flat, rcond=LOOSE) if np.abs(flat).max(initial=0.0) > LOOSE else np.eye(T.shape[2])
+        still = (
+            kernel_of(flat, rcond=MAY_BE_SINGULAR)
+            if np.abs(flat).max(initial=0.0) > MAY_BE_SINGULAR
+            else np.eye(T.shape[2])
+        )
         bent = kernel_of(still.T) if still.shape[1] else np.eye(T.shape[2])
         v = np.zeros(T.shape[2])
         if bent.shape[1]:
@@ -231,7 +231,7 @@ def null_space(J: Array) -> Array:
         # are lengths.
         Q, R, _ = qr(J.T, pivoting=True, mode="full")
         size = np.abs(np.diag(R))
-        return np.asarray(Q[:, int((size > LOOSE * max(size[0], 1e-300)).sum()) :])
+        return np.asarray(Q[:, int((size > MAY_BE_SINGULAR * max(size[0], NO_DIVISOR)).sum()) :])
     return _spaces(J)[0] if len(J) else np.eye(J.shape[1])
 
 
@@ -239,7 +239,7 @@ def _spaces(J: Array) -> tuple[Array, Array]:
     """Return orthonormal bases of the motions that rows do not resist : (n, d), and of the combinations of
     rows that say nothing : (m, k)."""
     u, s, vt = np.linalg.svd(J)
-    rank = int((s > LOOSE * max(s[0], 1e-300)).sum()) if len(s) else 0
+    rank = int((s > MAY_BE_SINGULAR * max(s[0], NO_DIVISOR)).sum()) if len(s) else 0
     return vt[rank:].T, u[:, rank:]
 
 
@@ -269,7 +269,7 @@ def _brought_back(at: At, y: Array, size: float, rows: NDArray[np.int64] | None 
     damping = 1e-3
     r, J = (a if rows is None else a[rows] for a in at(y))
     for _ in range(BACK):
-        if not len(r) or np.abs(r).max() < MET * size:
+        if not len(r) or np.abs(r).max() < BROUGHT_BACK * size:
             return y, True
         G = J @ J.T
         G.flat[:: len(G) + 1] += damping * float(np.linalg.norm(r)) / size + 1e-15
@@ -281,4 +281,4 @@ def _brought_back(at: At, y: Array, size: float, rows: NDArray[np.int64] | None 
             break
         else:
             damping *= 10
-    return y, bool(np.abs(r).max() < 1e3 * MET * size)
+    return y, bool(np.abs(r).max() < 1e3 * BROUGHT_BACK * size)

@@ -22,12 +22,12 @@ from scipy.sparse import csr_array, identity
 from scipy.sparse.linalg import splu
 
 from ...errors import SketchError
+from ...tolerance import MOTION_NOISE, NO_LENGTH, SAME_NUMBER, SOLVED
 from ..constraints import rule_for
 from ..drawn import Drawing, Layout
 from .system import System
 
 __all__ = [
-    "ACCURACY",
     "FAR",
     "LARGE",
     "Solution",
@@ -40,7 +40,6 @@ __all__ = [
 ]
 
 Array = NDArray[np.float64]
-ACCURACY = 1e-11  # of the sketch's size
 FAR = 0.15  # of the sketch's size: a longer move is looked at again
 STEPS = 60
 FINEST = 1 / 512
@@ -60,7 +59,7 @@ class Solution:
     z: Array
 
 
-def tolerance(system: System, z: Array, accuracy: float = ACCURACY) -> float:
+def tolerance(system: System, z: Array, accuracy: float = SOLVED) -> float:
     """Return the residual in mm at which a system counts as solved."""
     reach = float(np.abs(z).max()) if len(z) else 0.0
     return max(accuracy * system.size, 100 * np.finfo(float).eps * reach)
@@ -109,7 +108,7 @@ def _sparse_step(J: csr_array, r: Array, weight: Array) -> Array:
     return min_norm_step(J.toarray(), r, weight)
 
 
-def newton(system: System, z: Array, accuracy: float = ACCURACY, steps: int = STEPS) -> tuple[Array, bool]:
+def newton(system: System, z: Array, accuracy: float = SOLVED, steps: int = STEPS) -> tuple[Array, bool]:
     """Drive the residuals of z : (n,) to zero; return the unknowns reached and whether it did.
 
     Only the blocks with something to mend, and those that depend on them, are solved; the rest stands.
@@ -195,7 +194,7 @@ def _attempt(system: System) -> tuple[Array, bool]:
 
 def _sound(system: System, z: Array) -> bool:
     """A solution has positive radii."""
-    return bool((system.x(z)[system.layout.lengths] > 1e-9 * system.size).all())
+    return bool((system.x(z)[system.layout.lengths] > MOTION_NOISE * system.size).all())
 
 
 def _same_branch(system: System, z: Array) -> bool:
@@ -250,7 +249,7 @@ def _farthest(system: System, before: Array, after: Array) -> float:
     if not system.n:
         return 0.0
     own = system.x(after)[system.layout.fixed :]
-    size = max(float(np.ptp(own)) if len(own) else 0.0, 1e-12)
+    size = max(float(np.ptp(own)) if len(own) else 0.0, NO_LENGTH)
     return float(np.abs(after - before).max()) / size
 
 
@@ -264,7 +263,7 @@ def _between(drawing: Drawing, k: str, start: float, end: float, share: float) -
 
 def _failure(system: System, z: Array, values: Mapping[str, float], reached: float) -> SketchError:
     start = measured(system.drawing)
-    changed = [k for k in start if abs(values[k] - start[k]) > 1e-9 * max(abs(values[k]), 1.0)]
+    changed = [k for k in start if abs(values[k] - start[k]) > SAME_NUMBER * max(abs(values[k]), 1.0)]
     if len(changed) == 1 and reached > 0:
         k = changed[0]
         tag = system.drawing.constraints[k].value

@@ -11,6 +11,7 @@ from pydantic import Field
 
 from ...errors import SketchError
 from ...stored import Figure, Stored
+from ...tolerance import MOTION_NOISE
 from ..drawn import (
     Arc,
     Circle,
@@ -121,7 +122,7 @@ def carried(drawing: Drawing, traced: Mapping[str, Traced], values: Mapping[str,
     far = max(
         (math.dist(p, there.points[k]) for k, p in drawing.points.items() if k in there.points), default=0.0
     )
-    steps = 1 if far < 1e-9 * size else min(FINEST, math.ceil(far / (0.1 * size)))
+    steps = 1 if far < MOTION_NOISE * size else min(FINEST, math.ceil(far / (0.1 * size)))
     here = drawing
     for i in range(1, steps):
         try:

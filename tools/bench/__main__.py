@@ -12,19 +12,19 @@ from typing import Any
 import numpy as np
 from scipy.optimize import least_squares
 
-from tests.bench.browser import document, pointer_to_picture
-from tests.bench.changes import tally
-from tests.bench.explaining import explaining as explained
-from tests.bench.leaks import remembered, soaked
-from tests.bench.outlines import plate_outline
-from tests.bench.parts import mixed_plate, pocket_plate, proportion
-from tests.bench.shaping import comb, many_edges
-from tests.booleans import tally as tally_booleans
-from tests.hunt import hunt, share_kept
-from tests.hunt_copies import hunt as hunt_copies
-from tests.hunt_shapes import hunt_shapes
 from tests.samples import XY
-from tests.updates import tried
+from tools.bench.browser import document, pointer_to_picture
+from tools.bench.changes import tally
+from tools.bench.explaining import explaining as explained
+from tools.bench.leaks import remembered, soaked
+from tools.bench.outlines import plate_outline
+from tools.bench.parts import mixed_plate, pocket_plate, proportion
+from tools.bench.shaping import comb, many_edges
+from tools.hunts.booleans import tally as tally_booleans
+from tools.hunts.copies import hunt as hunt_copies
+from tools.hunts.references import hunt, share_kept
+from tools.hunts.settings import tried
+from tools.hunts.shapes import hunt_shapes
 from wendal.core import kernel
 from wendal.core.route import Memory, evaluate, read_part
 from wendal.core.sketch import Drag, find_freedoms, measured, solve

@@ -15,7 +15,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from tests.sketches import Pen
+from tools.hunts.sketches import Pen
 from wendal.core.sketch import Drawing
 from wendal.core.sketch.solving.system import System
 

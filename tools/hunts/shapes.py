@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections import Counter
 from typing import Any
 
-from tests.hunt import Case, Wall
+from tools.hunts.references import Case, Wall
 from wendal.core.errors import WendalError
 from wendal.core.kernel.types import Face, dot, minus
 from wendal.core.reference import edge_ref, face_ref

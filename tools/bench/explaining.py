@@ -11,7 +11,7 @@ from typing import Any
 
 import numpy as np
 
-from tests.bench.outlines import plate_outline
+from tools.bench.outlines import plate_outline
 from wendal.core.errors import WendalError
 from wendal.core.sketch import (
     Constrain,

@@ -1,6 +1,6 @@
 """What the browser draws and picks under the pointer by itself, as the core has it: cases for `web/src/sketch/pointer.test.ts`.
 
-`python -m tests.pointer` writes them as JSON: drawings, places along every curve, for some places how far each curve is, and which curves hang together.
+`python -m tools.pointer` writes them as JSON: drawings, places along every curve, for some places how far each curve is, and which curves hang together.
 """
 
 from __future__ import annotations

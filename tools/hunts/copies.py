@@ -3,7 +3,7 @@
 The oracle knows the construction: from the part's dimensions alone it says where the axis of every referred face must stand, whether the
 thing is there at all, and on which body. A reference that is said to be sound and stands elsewhere is wrong.
 
-    python -m tests.hunt_copies 2000
+    python -m tools.hunts.copies 2000
 """
 
 from __future__ import annotations

@@ -7,10 +7,10 @@ from pathlib import Path
 
 from playwright.sync_api import sync_playwright
 
-from tests.bench.outlines import plate_outline
 from tests.conftest import CHROMIUM, FLAGS, Served
 from tests.e2e.designer import Designer
 from tests.samples import free_sketch
+from tools.bench.outlines import plate_outline
 from wendal.core.route import write_part
 from wendal.core.sketch import measured
 

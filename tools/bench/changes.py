@@ -9,7 +9,7 @@ from collections.abc import Mapping
 import numpy as np
 from numpy.typing import NDArray
 
-from tests.sketches import FAMILIES, generated
+from tools.hunts.sketches import FAMILIES, generated
 from wendal.core.errors import SketchError
 from wendal.core.sketch import Arc, Drawing, Line, measured, rule_for, solve
 from wendal.core.sketch.solving.solver import newton
