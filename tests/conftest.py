@@ -25,6 +25,7 @@ from tests.samples import XY
 from wendal.demo.builder import Builder
 from wendal.store import Database, MariaServer, PartStore
 
+os.environ["WENDAL_CHECK_MESSAGES"] = "true"  # before anything reads the settings
 expect.set_options(timeout=60_000)
 # The same examples every time, so that a check never fails by chance; WENDAL_EXPLORE=1 looks for new ones.
 # No deadline: on a busy machine an example may take its time.
@@ -58,19 +59,20 @@ def pytest_configure(config: pytest.Config) -> None:
 
 
 class Faults(logging.Handler):
-    """Keeps what the application logs as an error."""
+    """Keeps what the application logs as a fault of its own: an error with a trace."""
 
     def __init__(self) -> None:
         super().__init__(logging.ERROR)
         self.records: list[logging.LogRecord] = []
 
     def emit(self, record: logging.LogRecord) -> None:
-        self.records.append(record)
+        if record.exc_info:
+            self.records.append(record)
 
 
 @pytest.fixture(autouse=True)
 def faults() -> Iterator[list[logging.LogRecord]]:
-    """What is logged as an error fails the test, unless the test asks for it and clears it."""
+    """What is logged as a fault of ours fails the test, unless the test asks for it and clears it."""
     handler, logger = Faults(), logging.getLogger("wendal")
     logger.addHandler(handler)
     yield handler.records
@@ -108,8 +110,10 @@ class Served:
 
     def start(self) -> None:
         """Start and wait for the word that it is ready."""
-        self.process = subprocess.Popen([sys.executable, "-m", "wendal", self.command, "--port", "0", "--data", str(self.folder)],
-                                        stdout=subprocess.PIPE, text=True, env={**os.environ, "WENDAL_STEP_SECONDS": "20"})
+        self.log = self.folder.with_suffix(".log")
+        with self.log.open("a") as log:
+            self.process = subprocess.Popen([sys.executable, "-m", "wendal", self.command, "--port", "0", "--data", str(self.folder)],
+                                            stdout=subprocess.PIPE, stderr=log, text=True, env={**os.environ, "WENDAL_STEP_SECONDS": "20"})
         self.said: list[str] = []
         for line in self.process.stdout or []:
             self.said.append(line)
@@ -117,7 +121,12 @@ class Served:
             if found:
                 self.url = found[1]
                 return
-        raise RuntimeError(f"Wendal did not start: {self.said}")
+        raise RuntimeError(f"Wendal did not start: {self.said} {self.log.read_text()}")
+
+    def faults(self) -> list[str]:
+        """Return what its log says of faults of its own: lines with a trace."""
+        text = self.log.read_text()
+        return re.findall(r"^.*\n(?=Traceback)", text, re.MULTILINE)
 
     def stop(self, how: signal.Signals = signal.SIGINT) -> int:
         """End it; return its exit status."""
@@ -135,6 +144,7 @@ def served(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Served]:
     found = Served(tmp_path_factory.mktemp("served"))
     yield found
     assert found.stop() == 0
+    assert found.faults() == []
 
 
 @pytest.fixture(scope="session")

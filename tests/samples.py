@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from wendal.core.route import Evaluation, Memory, Part, bench_of, evaluate
+from wendal.core.route import Evaluation, Memory, Part, evaluate, figures_of
 from wendal.core.sketch import Drawing, Solution, find_freedoms, solve
 from wendal.demo.builder import Builder
 
@@ -37,7 +37,7 @@ def edit(b: Builder, op: str, **more: Any) -> list[str]:
 def solution(b: Builder, sketch: str = "s1") -> Solution:
     """Solve a sketch for its dimensions as they are now."""
     drawing = b.drawing(sketch)
-    return solve(drawing, bench_of(b.part).values(drawing))
+    return solve(drawing, figures_of(b.part).values(drawing))
 
 
 def settled(b: Builder, sketch: str = "s1") -> Drawing:

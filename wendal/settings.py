@@ -23,6 +23,9 @@ class Settings(BaseModel):
     step_seconds: float = Field(60.0, gt=0, description="s that one step may take before its worker is ended")
     geometry_workers: int = Field(2, ge=1, le=64, description="processes that build parts")
     pens: int = Field(3, ge=1, le=64, description="processes that apply edits and solve sketches")
+    check_messages: bool = Field(
+        False, description="hold what is told to windows against its models, for tests"
+    )
     log_level: Literal["debug", "info", "warning", "error"] = Field("warning", description="what is logged")
     log_form: Literal["plain", "json"] = Field(
         "plain", description="lines to read, or one JSON object a line"

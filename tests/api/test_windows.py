@@ -20,6 +20,7 @@ from wendal.api.window import Window
 from wendal.core.route import read_part, write_part
 from wendal.store import PartStore
 
+EMPTY_SCENE: dict[str, Any] = {"bodies": [], "sketches": [], "datums": [], "at": None, "active": {"origin": (0, 0, 0), "x": (1, 0, 0), "y": (0, 1, 0), "normal": (0, 0, 1)}}
 ADD = {"do": "add_tag", "tag": "span", "formula": "12 mm"}
 
 
@@ -182,7 +183,7 @@ class Shown:
 
     async def call(self, part: int, operation: str, *_: Any) -> Any:  # noqa: F811
         await self.let.wait()
-        return {"blobs": {}, "taken": {}, "reports": [], "ledger": [], "scene": {"bodies": [], "sketches": []}} if operation == "evaluate" else "<svg/>"
+        return {"blobs": {}, "taken": {}, "reports": [], "ledger": [], "scene": EMPTY_SCENE} if operation == "evaluate" else "<svg/>"
 
 
 def test_a_part_that_is_read_again_while_it_is_opened_is_shown_all_the_same(part: int, store: PartStore) -> None:  # noqa: F811
@@ -211,7 +212,7 @@ class Broken:
     async def call(self, part: int, operation: str, *_: Any) -> Any:  # noqa: F811
         if operation == "look_over":
             return {"picture": "<svg/>", "broken": ["Base"]}
-        return {"blobs": {}, "taken": {}, "reports": [], "ledger": [], "scene": {"bodies": [], "sketches": []}}
+        return {"blobs": {}, "taken": {}, "reports": [], "ledger": [], "scene": EMPTY_SCENE}
 
 
 def test_what_is_broken_as_a_whole_is_told_when_nothing_happens(part: int, store: PartStore, monkeypatch: pytest.MonkeyPatch) -> None:  # noqa: F811

@@ -15,7 +15,7 @@ import pytest
 from tests.samples import XY, block, evaluated, plate
 from wendal.core.blanks import Name
 from wendal.core.datum import Picked
-from wendal.core.datum.picked import Line
+from wendal.core.datum.picked import EndlessLine
 from wendal.core.datum.taken import circle_curve, line_curve
 from wendal.core.errors import DocumentError, WendalError
 from wendal.core.kernel.types import Frame
@@ -40,7 +40,7 @@ def one_of_everything() -> list[Any]:
     b.draw(sketch, "line", (60, 40), (0, 60))
     made = evaluated(b).site.sketches[sketch]
     return [None, True, 3, -0.0, 2.5, "words", (1, "a"), [1.0], {"b": 1, "a": {3, 1, 2}}, frozenset({"y", "x"}), np.arange(4.0), Kind.ANGLE,
-            Value(formula="3 mm"), Frame(), b.drawing(sketch), made.regions, Picked("an edge", curve=line_curve(Line((0, 0, 0), (1, 0, 0), 4)), key="k")]
+            Value(formula="3 mm"), Frame(), b.drawing(sketch), made.regions, Picked("an edge", curve=line_curve(EndlessLine((0, 0, 0), (1, 0, 0), 4)), key="k")]
 
 
 def test_keys_are_the_same_in_every_process() -> None:

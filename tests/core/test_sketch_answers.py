@@ -9,7 +9,7 @@ import pytest
 
 from tests.samples import drawn, settled
 from wendal.core.errors import SketchError
-from wendal.core.route import bench_of
+from wendal.core.route import figures_of
 from wendal.core.sketch import Drawing, Line, find_freedoms, solve
 from wendal.demo.builder import Builder
 
@@ -226,7 +226,7 @@ def test_freedoms_at_singular_places(case: str) -> None:
     b, curves = things(*shapes)
     tied(b, curves, ties)
     drawing = b.drawing("s1")
-    assert find_freedoms(solve(drawing, bench_of(b.part).values(drawing))).number == expected
+    assert find_freedoms(solve(drawing, figures_of(b.part).values(drawing))).number == expected
 
 
 def test_a_line_of_no_length_after_a_change_comes_back() -> None:
@@ -242,7 +242,7 @@ def test_a_line_of_no_length_after_a_change_comes_back() -> None:
         line = made.curves[curves[2]]
         assert isinstance(line, Line)
         assert made.points[line.end][1] - made.points[line.start][1] == pytest.approx(riser, abs=1e-9)
-        assert find_freedoms(solve(made, bench_of(b.part).values(made))).number == 0
+        assert find_freedoms(solve(made, figures_of(b.part).values(made))).number == 0
 
 
 def test_a_rounding_grows_until_its_side_is_used_up_and_no_further() -> None:

@@ -11,7 +11,7 @@ from tools.bench.outlines import plate_outline
 from wendal.core.sketch import Drag, find_freedoms, measured, solve
 from wendal.core.sketch.solving.blocks import Blocks
 from wendal.core.sketch.solving.solver import newton
-from wendal.core.sketch.solving.system import System
+from wendal.core.sketch.solving.system import EquationSystem
 
 
 def blocks(rows: list[list[int]], n: int) -> Blocks:
@@ -84,8 +84,8 @@ def test_other_values_on_the_same_system_are_those_of_a_new_one() -> None:
     drawing = plate_outline(20)
     values = measured(drawing)
     changed = {k: v * 1.01 for k, v in values.items()}
-    first = System(drawing, values)
-    reused, fresh = first.with_values(changed, first.z0), System(drawing, changed)
+    first = EquationSystem(drawing, values)
+    reused, fresh = first.with_values(changed, first.z0), EquationSystem(drawing, changed)
     assert reused.residuals(first.z0) == pytest.approx(fresh.residuals(first.z0))
     assert newton(reused, first.z0)[1]
     assert first.residuals(first.z0) == pytest.approx(np.zeros(first.m), abs=1e-9)

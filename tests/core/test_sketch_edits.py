@@ -10,7 +10,7 @@ import pytest
 from tests.samples import drawn, free_sketch, plate
 from wendal.core.errors import SketchError, WendalError
 from wendal.core.inspect import sketch_view
-from wendal.core.route import bench_of
+from wendal.core.route import figures_of
 from wendal.core.sketch import find_freedoms, solve
 from wendal.demo.builder import Builder
 
@@ -43,10 +43,10 @@ def test_a_dimension_is_made_reference_and_drives_again() -> None:
     edit(b, "s1", op="set_reference", constraint=width, on=True)
     assert "outline_width" not in b.part.tags()
     drawing = b.drawing("s1")
-    assert find_freedoms(solve(drawing, bench_of(b.part).values(drawing))).number == 1
+    assert find_freedoms(solve(drawing, figures_of(b.part).values(drawing))).number == 1
     edit(b, "s1", op="set_reference", constraint=width, on=False)
     drawing = b.drawing("s1")
-    assert find_freedoms(solve(drawing, bench_of(b.part).values(drawing))).number == 0
+    assert find_freedoms(solve(drawing, figures_of(b.part).values(drawing))).number == 0
     assert "outline_width" in b.part.tags()
 
 

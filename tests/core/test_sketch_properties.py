@@ -27,7 +27,7 @@ from wendal.core.sketch import (
     rule_for,
     solve,
 )
-from wendal.core.sketch.solving.system import System
+from wendal.core.sketch.solving.system import EquationSystem
 from wendal.core.stored import Value
 from wendal.store import PartStore
 
@@ -45,13 +45,13 @@ def without(drawing: Drawing, *gone: str) -> Drawing:
 
 def worst(drawing: Drawing, values: dict[str, float]) -> float:
     """The largest miss of any constraint, of the sketch's size."""
-    system = System(drawing, values, reduced=False)
+    system = EquationSystem(drawing, values, reduced=False)
     return float(np.abs(system.residuals(system.z0)).max(initial=0)) / system.size
 
 
 def shaken(drawing: Drawing, rng: np.random.Generator, share: float) -> Drawing:
     """The drawing as by a shaky hand, every point off by about a share of its size."""
-    size = System(drawing, measured(drawing)).size
+    size = EquationSystem(drawing, measured(drawing)).size
     return drawing.model_copy(update={"points": {p: (x + share * size * float(rng.normal()), y + share * size * float(rng.normal()))
                                                  for p, (x, y) in drawing.points.items()}})
 
@@ -85,7 +85,7 @@ def test_a_drag_keeps_every_constraint(seed: int, scale: float, data: st.DataObj
     loose = without(drawing, *gone)
     values = measured(loose)
     held = data.draw(st.sampled_from(sorted(loose.points)))
-    size = System(loose, values).size
+    size = EquationSystem(loose, values).size
     drag = Drag(loose, values, held, loose.points[held])
     for _ in range(4):
         x, y = loose.points[held]

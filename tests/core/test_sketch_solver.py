@@ -13,17 +13,17 @@ from hypothesis import strategies as st
 from tests.samples import drawn, freedoms
 from tools.bench.outlines import plate_outline
 from wendal.core.errors import SketchError
-from wendal.core.route import bench_of
+from wendal.core.route import figures_of
 from wendal.core.sketch import Drag, Drawing, find_freedoms, measured, solve
 from wendal.core.sketch.solving import singular
-from wendal.core.sketch.solving.system import System
+from wendal.core.sketch.solving.system import EquationSystem
 from wendal.core.stored import Value
 from wendal.demo.builder import Builder
 
 
 def words(b: Builder, sketch: str) -> list[str]:
     drawing = b.drawing(sketch)
-    return [f.words for f in find_freedoms(solve(drawing, bench_of(b.part).values(drawing))).motions]
+    return [f.words for f in find_freedoms(solve(drawing, figures_of(b.part).values(drawing))).motions]
 
 
 def ends(drawing: Drawing, curve: str) -> list[tuple[float, float]]:
@@ -94,7 +94,7 @@ def test_freedoms(shapes: list, constraints: list, expected: int, order: str) ->
         b.constrain(sketch, kind, *things, **({"formula": formula[0]} if formula else {}))
     assert freedoms(b, sketch) == expected
     drawing = b.drawing(sketch)
-    system = solve(drawing, bench_of(b.part).values(drawing)).system
+    system = solve(drawing, figures_of(b.part).values(drawing)).system
     assert abs(system.residuals(system.z0)).max(initial=0) <= 1e-9 * system.size
 
 
@@ -166,7 +166,7 @@ def test_a_dimension_change_never_mirrors(formula: str) -> None:
     for tag in ("outline_rise", "outline_reach", "outline_base"):
         b.do(do="set_formula", tag=tag, formula=formula)
         drawing = b.drawing(sketch)
-        solved = solve(drawing, bench_of(b.part).values(drawing)).drawing
+        solved = solve(drawing, figures_of(b.part).values(drawing)).drawing
         assert solved.points["p7"][1] > 0
         assert solved.points["p7"][0] > 0
         assert solved.points["p2"][0] > 0
@@ -188,7 +188,7 @@ def test_a_turned_rectangle_takes_any_size(width: float, height: float, tilt: fl
     b.do(do="set_formula", tag="outline_width", formula=f"{width * scale:.9f} mm")
     b.do(do="set_formula", tag="outline_height", formula=f"{height * scale:.9f} mm")
     drawing = b.drawing(sketch)
-    solved = solve(drawing, bench_of(b.part).values(drawing)).drawing
+    solved = solve(drawing, figures_of(b.part).values(drawing)).drawing
     lengths = [math.dist(*ends(solved, line)) for line in lines]
     assert lengths == pytest.approx([width * scale, height * scale] * 2, rel=1e-7, abs=1e-8 * scale * max(width, height))
     (ax, ay), (bx, by), (cx, cy) = solved.points[points[0][0]], solved.points[points[0][1]], solved.points[points[1][1]]
@@ -204,7 +204,7 @@ def test_a_drag_never_breaks_a_constraint(path: list[tuple[float, float]], held:
     b.constrain(sketch, "distance", curves[0], formula="41 mm")
     b.constrain(sketch, "square", curves[0], curves[2]) if held == "p5" else b.constrain(sketch, "parallel", curves[0], curves[2])
     drawing = b.drawing(sketch)
-    values = bench_of(b.part).values(drawing)
+    values = figures_of(b.part).values(drawing)
     drag = Drag(drawing, values, held, (20.0, 10.0))
     for place in path:
         drag.move(place)
@@ -235,7 +235,7 @@ def test_equations_that_serve_again_give_what_fresh_ones_give(turned: float) -> 
     rng = np.random.default_rng(4)
     for k in list(values)[::7]:
         wanted = {**values, k: values[k] * float(rng.uniform(0.9, 1.1))}
-        again, fresh = solve(drawing, wanted), System(drawing, wanted)
+        again, fresh = solve(drawing, wanted), EquationSystem(drawing, wanted)
         assert again.system.residuals(again.z) == pytest.approx(fresh.residuals(again.z), abs=1e-12)
         assert np.abs(fresh.residuals(again.z)).max() < 1e-9
 
@@ -243,7 +243,7 @@ def test_equations_that_serve_again_give_what_fresh_ones_give(turned: float) -> 
 def test_equations_serve_again_only_where_nothing_but_values_differs() -> None:
     drawing = plate_outline(20)
     values = measured(drawing)
-    system = System(drawing, values)
+    system = EquationSystem(drawing, values)
     k, c = next(iter(drawing.dimensions()))
 
     def changed(**update: Any) -> Drawing:

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from tests.samples import drawn, settled
 from wendal.core.errors import SketchError
-from wendal.core.route import bench_of
+from wendal.core.route import figures_of
 from wendal.core.sketch import Drag, Layout, find_freedoms, find_regions, path_of, solve
 from wendal.core.sketch.equations import joints
 from wendal.demo.builder import Builder
@@ -33,7 +33,7 @@ def bow(*shapes: tuple[Any, ...]) -> tuple[Builder, str, list[str]]:
 
 def freedoms(b: Builder) -> list[str]:
     drawing = b.drawing("s1")
-    return [m.words for m in find_freedoms(solve(drawing, bench_of(b.part).values(drawing))).motions]
+    return [m.words for m in find_freedoms(solve(drawing, figures_of(b.part).values(drawing))).motions]
 
 
 def point(b: Builder, at: tuple[float, float]) -> str:

@@ -13,7 +13,7 @@ from tests.core.test_sketch_spline_meetings import BOW, bow, freedoms, height, s
 from tests.samples import drawn, edit, evaluated
 from wendal.core import kernel
 from wendal.core.errors import SketchError
-from wendal.core.route import bench_of
+from wendal.core.route import figures_of
 from wendal.core.sketch import Drag, Drawing, Layout, Spline, find_freedoms, measured, path_of, solve
 from wendal.core.sketch.equations import joints
 from wendal.demo.builder import Builder
@@ -245,7 +245,7 @@ def test_a_drag_of_what_shapes_it_keeps_its_ends_on_it(x: float, dx: float, cut:
     trim(b, spline, 19.5)
     drawing = settled(b)
     pulled = drawing.curves[spline].over[1]  # type: ignore[union-attr]
-    drag = Drag(drawing, bench_of(b.part).values(drawing), pulled, drawing.points[pulled])
+    drag = Drag(drawing, figures_of(b.part).values(drawing), pulled, drawing.points[pulled])
     drag.move((x + dx + 3, 10 + dy))
     after = drag.finish()
     path, end = path_of(after, spline), after.points[after.curves[spline].points[-1]]

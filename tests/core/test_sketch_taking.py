@@ -11,7 +11,7 @@ import pytest
 from tests.samples import XY, block, evaluated, plate
 from wendal.core.errors import WendalError
 from wendal.core.reference import edge_ref, face_ref, vertex_ref
-from wendal.core.route import bench_of, read_part, write_part
+from wendal.core.route import figures_of, read_part, write_part
 from wendal.core.route.taking import follow_model, taken_now, trace_picks
 from wendal.core.sketch import Drawing, Ellipse, find_freedoms, solve
 from wendal.demo.builder import Builder
@@ -259,7 +259,7 @@ def test_bench_values_are_those_of_the_part() -> None:
     b = plate()
     sketch = on_top(b)
     take_in(b, sketch, top_edge(b, (40, 12.5, 10)))
-    assert bench_of(b.part).values(b.drawing(sketch)) == {}
+    assert figures_of(b.part).values(b.drawing(sketch)) == {}
 
 
 def rod(diameter: str = "12 mm") -> tuple[Builder, Any]:

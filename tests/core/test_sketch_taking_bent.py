@@ -13,7 +13,7 @@ from tests.core.test_sketch_taking import cut_sketch, edges, now, on_a_slope, on
 from tests.samples import XY, evaluated
 from wendal.core import kernel
 from wendal.core.reference import face_ref
-from wendal.core.route import bench_of
+from wendal.core.route import figures_of
 from wendal.core.sketch import Drawing, Line, Spline, Traced, find_freedoms, path_of, solve, traced_spline
 from wendal.core.sketch.drawn.splines import TRACED
 from wendal.core.sketch.solving.taken import placed
@@ -209,7 +209,7 @@ def test_a_linked_image_follows_when_the_source_gets_more_points_or_fewer() -> N
         drawing = now(b, other)
         curves = [c for c in drawing.curves.values() if isinstance(c, Spline)]
         assert [len(c.over) for c in curves] == [count] * 3
-        assert find_freedoms(solve(drawing, bench_of(b.part).values(drawing))).number == 0
+        assert find_freedoms(solve(drawing, figures_of(b.part).values(drawing))).number == 0
         source, mirrored = path_of(now(b, sketch), wave), path_of(drawing, image)
         assert max(mirrored.off((-x, y)) for x, y in (source.at(t) for t in np.linspace(0, 1, 41))) < 1e-8
 

@@ -15,7 +15,7 @@ from wendal.core import kernel
 from wendal.core.errors import CommandRefused, DocumentError, SketchError, WendalError
 from wendal.core.inspect.sketch_view import rehearsed, sketch_view
 from wendal.core.lettering import FONTS, lettered, unknown_signs
-from wendal.core.route import bench_of, read_part, write_part
+from wendal.core.route import figures_of, read_part, write_part
 from wendal.core.sketch import Text, path_of, solve, text_outline, text_regions
 from wendal.core.sketch.editing import SketchEdit, say_edit
 from wendal.core.sketch.regions.texts import reads_turned
@@ -252,17 +252,17 @@ def test_copies_follow_the_height_and_scaling_scales_it() -> None:
     b, text = written("AB", ("line", (0, 0), (20, 0)))
     edit(b, op="repeat", entities=[text], by="y_axis", count=3, spacing="10 mm")
     edit(b, op="transform", entities=[text], move=("0 mm", "-20 mm"), scale=2, copied=True)
-    values = bench_of(b.part).values(b.drawing("s1"))
+    values = figures_of(b.part).values(b.drawing("s1"))
     assert [values[t] for t in b.drawing("s1").texts] == pytest.approx([5, 5, 5, 10])
     edit(b, op="set_text", text=text, height="3 mm")
-    values = bench_of(b.part).values(b.drawing("s1"))
+    values = figures_of(b.part).values(b.drawing("s1"))
     assert [values[t] for t in b.drawing("s1").texts] == pytest.approx([3, 3, 3, 6])
     edit(b, op="transform", entities=[text], move=("0 mm", "-40 mm"), turn="180 deg", copied=True)
     last = list(b.drawing("s1").texts.values())[-1]
     assert (last.turned, last.place) == (False, "start")  # a copy that is turned is turned as it is, upside down
     lone, other = written("CD", ("line", (0, 0), (20, 0)))
     edit(lone, op="transform", entities=[other], scale=1.5)
-    assert bench_of(lone.part).values(lone.drawing("s1"))[other] == pytest.approx(7.5)
+    assert figures_of(lone.part).values(lone.drawing("s1"))[other] == pytest.approx(7.5)
 
 
 def test_pasting_brings_the_text_along_with_a_height_of_its_own() -> None:

@@ -10,7 +10,7 @@ from pydantic import TypeAdapter
 
 from tests.samples import drawn, free_sketch, freedoms, settled
 from wendal.core.errors import SketchError, WendalError
-from wendal.core.route import bench_of
+from wendal.core.route import figures_of
 from wendal.core.sketch import Drawing, SketchEdit, find_freedoms, find_regions, rehearse, solve
 from wendal.demo.builder import Builder
 
@@ -20,7 +20,7 @@ _edits: TypeAdapter[Any] = TypeAdapter(SketchEdit)
 def edit(b: Builder, **fields: Any) -> list[str]:
     """Carry an edit out; return what it lost."""
     drawing = b.drawing("s1")
-    told = rehearse(drawing, _edits.validate_python(fields), bench_of(b.part, "Outline"))
+    told = rehearse(drawing, _edits.validate_python(fields), figures_of(b.part, "Outline"))
     b.do(do="edit_sketch", step="s1", edit=fields)
     return told.lost
 
@@ -194,7 +194,7 @@ def test_each_corner_has_a_radius_of_its_own() -> None:
 def test_what_does_not_fit_is_told_corner_by_corner() -> None:
     b, _ = plate()
     drawing = b.drawing("s1")
-    told = rehearse(drawing, _edits.validate_python({"op": "round_corner", "points": corners(b), "radius": "11 mm"}), bench_of(b.part, "Outline"))
+    told = rehearse(drawing, _edits.validate_python({"op": "round_corner", "points": corners(b), "radius": "11 mm"}), figures_of(b.part, "Outline"))
     assert len(told.notes) == 2
     assert all("no radius of more than about 9 mm" in note for note in told.notes)
     assert sum(c.kind == "arc" for c in told.drawing.curves.values()) == 2
@@ -396,7 +396,7 @@ def test_paste_takes_shape_and_dimensions_along() -> None:
     other = b.step("sketch", "Lid", on={"of": "base", "name": "XY"})
     b.do(do="edit_sketch", step=other, edit={"op": "paste", "what": what, "move": (3, 0)})
     drawing = b.drawing(other)
-    assert find_freedoms(solve(drawing, bench_of(b.part).values(drawing))).number == 2
+    assert find_freedoms(solve(drawing, figures_of(b.part).values(drawing))).number == 2
     assert {c.value.tag for c in drawing.constraints.values() if c.value} == {"lid_distance", "lid_distance_second"}
     with pytest.raises(WendalError, match="nothing to paste"):
         b.do(do="edit_sketch", step=other, edit={"op": "paste", "what": Drawing().model_dump(mode="json")})

@@ -9,7 +9,7 @@ import pytest
 
 from tests.samples import XY
 from wendal.core.errors import SketchError
-from wendal.core.route import bench_of
+from wendal.core.route import figures_of
 from wendal.core.sketch import solve
 from wendal.demo.builder import Builder
 
@@ -71,7 +71,7 @@ def test_half_a_turn_is_an_angle_and_keeps_its_sense(end: tuple[float, float]) -
     angle = next(k for k, c in b.drawing(s).constraints.items() if c.kind == "angle")
     for typed, reached in (("150 deg", (2.6794919, 10.0)), ("180 deg", (0.0, 0.0)), ("90 deg", (20.0, 20.0)), ("180 deg", (0.0, 0.0))):
         b.do(do="edit_sketch", step=s, edit={"op": "set_value", "constraint": angle, "formula": typed})
-        drawing = solve(b.drawing(s), bench_of(b.part).values(b.drawing(s))).drawing
+        drawing = solve(b.drawing(s), figures_of(b.part).values(b.drawing(s))).drawing
         x, y = drawing.place(drawing.curves[two].points[1])
         assert (x, math.copysign(1, end[1]) * y) == pytest.approx(reached, abs=1e-6)
     with pytest.raises(SketchError, match="at most 180"):

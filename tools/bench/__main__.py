@@ -28,7 +28,7 @@ from tools.hunts.shapes import hunt_shapes
 from wendal.core import kernel
 from wendal.core.route import Memory, evaluate, read_part
 from wendal.core.sketch import Drag, find_freedoms, measured, solve
-from wendal.core.sketch.solving.system import System
+from wendal.core.sketch.solving.system import EquationSystem
 from wendal.demo import (
     cable_hook,
     float_wheel,
@@ -82,7 +82,7 @@ def solving() -> None:
                 seconds, _ = timed(partial(solve, drawing, values))
                 ours.append(seconds)
                 for reduced, runs in theirs.items() if i < (8 if curves < 300 else 2 if curves == 300 else 0) else ():
-                    system = System(drawing, values, reduced=reduced)
+                    system = EquationSystem(drawing, values, reduced=reduced)
                     seconds, _ = timed(lambda s=system: least_squares(s.residuals, s.z0, lambda z: s.evaluate(z)[1], xtol=1e-12,
                                                                       ftol=1e-12, gtol=1e-12))
                     runs.append(seconds)

@@ -13,7 +13,7 @@ from tools.hunts.sketches import FAMILIES, generated
 from wendal.core.errors import SketchError
 from wendal.core.sketch import Arc, Drawing, Line, measured, rule_for, solve
 from wendal.core.sketch.solving.solver import newton
-from wendal.core.sketch.solving.system import System
+from wendal.core.sketch.solving.system import EquationSystem
 
 __all__ = ["change_of", "judged", "small_steps"]
 
@@ -39,7 +39,7 @@ def small_steps(drawing: Drawing, values: Mapping[str, float], steps: int) -> Ar
     It breaks off where a step fails, jumps, turns a tangent joint into a cusp, or takes an arc through nothing.
     """
     start = measured(drawing)
-    system = System(drawing, start)
+    system = EquationSystem(drawing, start)
     z, looks = system.z0, _looks(drawing)
     for i in range(1, steps + 1):
         share = i / steps

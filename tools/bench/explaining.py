@@ -28,15 +28,15 @@ from wendal.core.sketch import (
     solve,
 )
 from wendal.core.sketch.drawn.model import Arc, Circle
-from wendal.core.sketch.editing import Bench, apply_edit
+from wendal.core.sketch.editing import PartFigures, apply_edit
 from wendal.core.stored import Value
 
 __all__ = ["explaining", "free_sketch", "overlapping"]
 
 
-def _bench() -> Bench:
+def _bench() -> PartFigures:
     numbers = iter(range(10**6))
-    return Bench(lambda formula, kind, fresh=None: float(formula.split()[0]), lambda words: f"tag_{next(numbers)}", lambda value, kind: f"{value:.2f}")
+    return PartFigures(lambda formula, kind, fresh=None: float(formula.split()[0]), lambda words: f"tag_{next(numbers)}", lambda value, kind: f"{value:.2f}")
 
 
 def free_sketch(curves: int, bent: bool, seed: int = 3) -> Drawing:

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from tools.hunts.sketches import Pen
 from wendal.core.sketch import Drawing
-from wendal.core.sketch.solving.system import System
+from wendal.core.sketch.solving.system import EquationSystem
 
 __all__ = ["FAMILIES", "FRAMES", "made", "spread"]
 
@@ -148,7 +148,7 @@ def made(names: list[str], frame: str, seed: int, size: float = 1.0) -> tuple[Dr
     return f.pen.drawing, freedoms
 
 
-def spread(system: System, z: Array, seed: int = 0) -> tuple[int, list[Array]]:
+def spread(system: EquationSystem, z: Array, seed: int = 0) -> tuple[int, list[Array]]:
     """Return in how many independent ways a solved system really moves, and places it reaches."""
     rng = np.random.default_rng(seed)
     size, reached = system.size, [z]
@@ -168,7 +168,7 @@ def _unit(rng: np.random.Generator, n: int) -> Array:
     return np.asarray(v / np.linalg.norm(v))
 
 
-def _back(system: System, z: Array) -> Array | None:
+def _back(system: EquationSystem, z: Array) -> Array | None:
     """Least steps back onto all constraints, damped by the residual."""
     damping = 1e-2
     for _ in range(200):

@@ -1,4 +1,4 @@
-"""Sketches made by chance, each fully constrained and of a kind that designers draw: for property tests and for the bench."""
+"""Sketches made by chance, each fully constrained and of a kind that designers draw: for property tests and for the figures."""
 
 from __future__ import annotations
 

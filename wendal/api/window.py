@@ -3,10 +3,15 @@
 from __future__ import annotations
 
 import asyncio
+import json
 import logging
 from collections import OrderedDict
 from collections.abc import Collection, Mapping
 from typing import Any
+
+from wendal.settings import settings
+
+from .messages import to_browser
 
 __all__ = ["Window"]
 
@@ -16,6 +21,14 @@ OUTBOX_MESSAGES, OUTBOX_BYTES = (
     4000,
     256 * 2**20,
 )  # more than that waiting, and a window is dropped; it joins again by itself
+
+
+def _check(message: dict[str, Any]) -> None:
+    """Log a message that does not follow its model, as a fault of ours; it goes out all the same."""
+    try:
+        to_browser.validate_json(json.dumps(message))
+    except ValueError:
+        log.exception("a message of type %s does not follow its model", message.get("type"))
 
 
 class Window:
@@ -64,6 +77,8 @@ class Window:
         """Put a message into the outbox. Never waits and never raises."""
         if self.dropped.is_set():
             return
+        if settings().check_messages and isinstance(message, dict):
+            _check(message)
         self._waiting += len(message) if isinstance(message, bytes) else 0
         self._outbox.put_nowait(message)
         if self._outbox.qsize() > OUTBOX_MESSAGES or self._waiting > OUTBOX_BYTES:

@@ -6,7 +6,7 @@ from typing import Any
 
 from pydantic import TypeAdapter
 
-from wendal.core.route import Command, Part, apply, bench_of
+from wendal.core.route import Command, Part, apply, figures_of
 from wendal.core.sketch import Drawing, Region, find_regions, region_ref, solve
 from wendal.core.steps.sketch import Sketch
 
@@ -56,7 +56,7 @@ class Builder:
     def regions(self, sketch: str) -> list[Region]:
         """Return a sketch's regions, the largest first."""
         drawing = self.drawing(sketch)
-        return find_regions(solve(drawing, bench_of(self.part).values(drawing)).drawing).found
+        return find_regions(solve(drawing, figures_of(self.part).values(drawing)).drawing).found
 
     def profile(self, sketch: str, *which: int) -> list[dict[str, Any]]:
         """Return references to regions by their rank in size."""

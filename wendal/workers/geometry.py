@@ -10,10 +10,10 @@ from typing import Any
 
 from pydantic import TypeAdapter
 
-from wendal.core import exchange, inspect, kernel
+from wendal.core import exchange, inspect
 from wendal.core.route import Command, Evaluation, Memory, Part, evaluate, read_part
 from wendal.core.route.commands import AddStep, EditStep, apply
-from wendal.core.route.keeping import NotKept, bytes_of, made_by, take_up
+from wendal.core.route.keeping import NotKept, bytes_of, take_up
 from wendal.core.route.taking import taken_now, trace_picks
 from wendal.core.sketch import TakeIn
 
@@ -26,8 +26,6 @@ log = logging.getLogger(__name__)
 # Parts whose content from the shelf waits to be asked for: whoever only wants their pictures never does.
 AT_ONCE = 4
 _commands: TypeAdapter[Any] = TypeAdapter(Command)
-kernel.fuse  # noqa: B018 - loads the kernel in the fork server, before any worker exists
-made_by()  # while what is on the disk is what has been loaded
 
 
 class GeometryWorker:

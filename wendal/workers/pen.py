@@ -10,7 +10,7 @@ from pydantic import TypeAdapter
 from wendal.core import exchange
 from wendal.core.errors import CommandRefused, DocumentError
 from wendal.core.inspect.sketch_view import dragged, motion_view, proposals, rehearsed, sketch_of, sketch_view
-from wendal.core.route import Command, Part, apply, bench_of, read_part, say_command, write_part
+from wendal.core.route import Command, Part, apply, figures_of, read_part, say_command, write_part
 from wendal.core.route.taking import follow_model
 from wendal.core.sketch import Drag, SketchEdit
 
@@ -82,7 +82,7 @@ class Pen:
             sketch = sketch_of(part, request["step"])
             while len(self._drags) >= DRAGS_KEPT:
                 self._drags.pop(next(iter(self._drags)))
-            values = bench_of(part).values(sketch.drawing)
+            values = figures_of(part).values(sketch.drawing)
             self._drags[name] = (
                 Drag(sketch.drawing, values, request["entity"], tuple(request["start"])),
                 values,

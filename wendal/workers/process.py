@@ -57,7 +57,7 @@ LEAST_MEMORY, SHARE = (
 )  # bytes of address space a worker may have in any case, and of the machine's memory else
 _context = multiprocessing.get_context("forkserver")
 # The fork server loads the kernel once and never computes; workers fork from it in milliseconds.
-_context.set_forkserver_preload(["wendal.workers.geometry", "wendal.workers.pen"])
+_context.set_forkserver_preload(["wendal.workers.preload"])
 
 
 class WorkerProcess:

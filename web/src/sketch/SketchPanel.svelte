@@ -78,7 +78,7 @@
         <p class="font-medium text-carmine">Not solved</p>
         <p class="text-[13.5px]">{view.trouble}</p>
       {:else if view && !Object.keys(view.drawing.curves ?? {}).length}
-        <p class="font-medium">An empty sheet</p>
+        <p class="font-medium">An empty drawing</p>
         <p class="text-[13.5px] text-graphite">
           Draw with <span class="figures text-brass">k l</span> line,
           <span class="figures text-brass">k r</span>

@@ -1,7 +1,7 @@
 /** Constraints and dimensions: which the picks ask for, what stands against one, and ways out. */
 import { Refusal, type ConstraintRow, type Foreseen, type ToBrowser } from '../api/types';
 import { AXES, place } from './geometry';
-import type { Picks } from './sheet';
+import type { Picks } from './surface';
 
 type Proposal = Extract<ToBrowser, { type: 'proposed' }>['proposals'][number];
 type Wanted = { kind: string; of: string[]; manner: string; formula?: string };

@@ -23,7 +23,7 @@ import {
   type Snap,
 } from './geometry';
 import { Moving } from './moving.svelte';
-import type { Hand, Picks } from './sheet';
+import type { Hand, Picks } from './surface';
 import { CUTS, SHAPES, isCut, isShape, type Manner } from './tools';
 import { Trial, type Edit } from './trial.svelte';
 

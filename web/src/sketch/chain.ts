@@ -4,7 +4,7 @@
  */
 import type { Flat } from '../api/types';
 import { catchPlace, distance, place, type Snap } from './geometry';
-import type { Hand } from './sheet';
+import type { Hand } from './surface';
 import type { Manner } from './tools';
 
 /** The typed place, among the typed measures of the shape in hand. */

@@ -2,7 +2,7 @@
 import type { Flat } from '../api/types';
 import { endsOf } from './bent';
 import { AXES, under } from './geometry';
-import type { Hand } from './sheet';
+import type { Hand } from './surface';
 import { CUTS, isCut } from './tools';
 import type { Edit } from './trial.svelte';
 

@@ -239,7 +239,7 @@ export function within(shape: Flat[], p: Flat): boolean {
   return odd;
 }
 
-/** The lower left and upper right corner of all that is drawn; null for an empty sheet. */
+/** The lower left and upper right corner of all that is drawn; null for an empty surface. */
 export function boundsOf(d: Drawing): [Flat, Flat] | null {
   const hidden = hiddenPoints(d);
   const places = [

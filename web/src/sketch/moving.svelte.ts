@@ -5,7 +5,7 @@
 import type { Flat } from '../api/types';
 import { holding } from './around';
 import { distance, place, rounded } from './geometry';
-import type { Sheet } from './sheet';
+import type { DrawingSurface } from './surface';
 
 type Moved = {
   points: Record<string, Flat>;
@@ -28,7 +28,7 @@ export class Moving {
 
   /** sizeTo : gives a dimension another value. */
   constructor(
-    private board: Sheet,
+    private board: DrawingSurface,
     private sizeTo: (constraint: string, formula: string) => Promise<unknown>,
   ) {}
 

@@ -1,5 +1,5 @@
 /**
- * Small drawings for the tools of the drawing board, by the keys of their actions: lines on a sheet of 18 by
+ * Small drawings for the tools of the drawing board, by the keys of their actions: lines on a square of 18 by
  * 18, some dashed, some dots.
  */
 export type Pictogram = { lines: string; dashed?: string; dots?: [number, number][] };

@@ -2,12 +2,18 @@
 
 from __future__ import annotations
 
+from typing import Any
+
+from pydantic import TypeAdapter
+
 from .asked import FromBrowser, browser_message
 from .base import Message
 from .scene import BodyThings, SketchDrawn
 from .told import ToBrowser
 
-__all__ = ["FromBrowser", "Messages", "ToBrowser", "browser_message"]
+__all__ = ["FromBrowser", "Messages", "ToBrowser", "browser_message", "to_browser"]
+
+to_browser: TypeAdapter[Any] = TypeAdapter(ToBrowser)
 
 
 class Messages(Message):

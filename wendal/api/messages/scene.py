@@ -9,6 +9,7 @@ from wendal.core.reference import EdgeRef, FaceRef, RegionRef, VertexRef
 from .base import Flat, Message, Spot
 
 __all__ = [
+    "BoardRegion",
     "BodyThings",
     "CandidateData",
     "DatumShape",
@@ -192,13 +193,18 @@ class SceneDatum(Message):
     frame: FrameData
 
 
-class SketchRegion(Message):
+class BoardRegion(Message):
     """A closed region with the reference to it; outline: polygons, the outer one first."""
 
     ref: RegionRef
-    words: str
     area: float
     outline: list[list[Flat]]
+
+
+class SketchRegion(BoardRegion):
+    """A closed region as it is picked on the stage; words : what it is called."""
+
+    words: str
 
 
 class SketchText(Message):

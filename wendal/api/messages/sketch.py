@@ -7,12 +7,12 @@ from typing import Literal
 from wendal.core.sketch import Drawing
 
 from .base import Flat, Message
-from .scene import SketchRegion
+from .scene import BoardRegion
 
-__all__ = ["ConstraintRow", "Freedom", "FreedomGroup", "Meeting", "OpenEnd", "SketchView", "TextRow"]
+__all__ = ["ConstraintRow", "FreedomData", "FreedomGroup", "Meeting", "OpenEnd", "SketchView", "TextRow"]
 
 
-class Freedom(Message):
+class FreedomData(Message):
     """One remaining motion."""
 
     words: str
@@ -101,11 +101,11 @@ class SketchView(Message):
     fights: list[str]
     drawing: Drawing
     free: int
-    freedoms: list[Freedom] | None
+    freedoms: list[FreedomData] | None
     groups: list[FreedomGroup] = []
     notes: list[str] = []
     pencilled: list[str]
-    regions: list[SketchRegion]
+    regions: list[BoardRegion]
     open_ends: list[OpenEnd]
     meetings: list[Meeting]
     constraints: list[ConstraintRow]

@@ -11,7 +11,7 @@ from wendal.core.sketch import Drawing
 
 from .base import Flat, Message
 from .scene import LedgerRow, PreviewShape, Scene, StepState
-from .sketch import Freedom, FreedomGroup, SketchView
+from .sketch import FreedomData, FreedomGroup, SketchView
 
 __all__ = [
     "ForeseenBody",
@@ -123,7 +123,7 @@ class SayFreedoms(Message):
     type: Literal["freedoms"] = "freedoms"
     edition: int
     step: str
-    freedoms: list[Freedom]
+    freedoms: list[FreedomData]
     groups: list[FreedomGroup]
 
 

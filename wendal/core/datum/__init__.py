@@ -2,7 +2,7 @@
 
 from . import axes, planes, points, systems, touching
 from .offers import Offer, offers, why_not
-from .picked import FACETS, Curve, Datum, Line, Picked, Round, Surface
+from .picked import FACETS, Curve, Datum, EndlessLine, Picked, Round, Surface
 from .planes import BASE_AXES, BASE_PLANES
 from .table import SORTS, Construction, constructions
 
@@ -16,7 +16,7 @@ __all__ = [
     "Construction",
     "Curve",
     "Datum",
-    "Line",
+    "EndlessLine",
     "Offer",
     "Picked",
     "Round",

@@ -9,7 +9,7 @@ from types import SimpleNamespace
 from ..errors import StepError
 from ..kernel.types import Vec, add, cross, dot, minus, scaled, unit
 from ..tolerance import PARALLEL
-from .picked import Datum, Line, of_axis
+from .picked import Datum, EndlessLine, of_axis
 from .planes import meeting, parallel
 from .table import construction, length, pick
 
@@ -149,7 +149,7 @@ def spot_on_face(given: SimpleNamespace) -> Vec:
     return scaled(add(add(scaled(cross(b, n), x), scaled(cross(n, a), y)), scaled(cross(a, b), z)), 1 / det)
 
 
-def _inward(line: Line, n: Vec, middle: Vec) -> tuple[Vec, Vec]:
+def _inward(line: EndlessLine, n: Vec, middle: Vec) -> tuple[Vec, Vec]:
     across = cross(n, line.direction)
     if math.sqrt(dot(across, across)) < PARALLEL:
         raise StepError(

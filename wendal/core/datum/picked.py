@@ -20,7 +20,7 @@ __all__ = [
     "FACETS",
     "Curve",
     "Datum",
-    "Line",
+    "EndlessLine",
     "Picked",
     "Round",
     "Surface",
@@ -53,7 +53,7 @@ FACETS = {
 
 
 @dataclass(frozen=True, slots=True)
-class Line:
+class EndlessLine:
     """An endless line with a sense.
 
     length : of the edge it comes from, origin then being the edge's start.
@@ -79,7 +79,7 @@ class Round:
     radius : mm at the axis' origin. slope : by how much it grows per mm along the axis.
     """
 
-    axis: Line
+    axis: EndlessLine
     radius: float
     slope: float = 0.0
 
@@ -138,12 +138,12 @@ class Picked:
 
     words: str = field(metadata=WORDS)
     plane: Frame | None = None
-    line: Line | None = None
-    axis: Line | None = None
-    turned: Line | None = None
+    line: EndlessLine | None = None
+    axis: EndlessLine | None = None
+    turned: EndlessLine | None = None
     point: Vec | None = None
     round: Round | None = None
-    circle: Line | None = None
+    circle: EndlessLine | None = None
     curve: Curve | None = None
     face: Surface | None = None
     curved: Surface | None = None
@@ -168,8 +168,8 @@ class Picked:
     def moved(self, by: Placement) -> Picked:
         """Return the pick after a motion, as far as a tool can end or begin at it."""
 
-        def line(held: Line | None) -> Line | None:
-            return held and Line(by.point(held.origin), by.vector(held.direction), held.length)
+        def line(held: EndlessLine | None) -> EndlessLine | None:
+            return held and EndlessLine(by.point(held.origin), by.vector(held.direction), held.length)
 
         solid = self.solid and (kernel.placed(self.solid[0], by), self.solid[1])
         return Picked(
@@ -199,7 +199,7 @@ class Datum:
         if self.sort == "plane":
             return Picked(words, plane=f)
         if self.sort == "axis":
-            line = Line(f.origin, f.x)
+            line = EndlessLine(f.origin, f.x)
             return Picked(words, line=line, axis=line)
         if self.sort == "point":
             return Picked(words, point=f.origin)

@@ -9,7 +9,7 @@ from types import SimpleNamespace
 from ..errors import StepError
 from ..kernel.types import Frame, Vec, add, cross, dot, minus, scaled, turned, unit, upright
 from ..tolerance import MEETS, PARALLEL, ROUNDING, SHARE
-from .picked import Datum, Line, of_plane
+from .picked import Datum, EndlessLine, of_plane
 from .table import angle, construction, length, pick, share, side
 
 __all__ = ["BASE_AXES", "BASE_PLANES"]
@@ -311,7 +311,7 @@ def parallel(a: Vec, b: Vec) -> bool:
     return math.sqrt(dot(c, c)) < PARALLEL
 
 
-def meeting(a: Frame, b: Frame) -> Line:
+def meeting(a: Frame, b: Frame) -> EndlessLine:
     """Return the line where two planes meet, its origin nearest to the world's; raises StepError when they
     are parallel."""
     n, m = a.normal, b.normal
@@ -322,10 +322,10 @@ def meeting(a: Frame, b: Frame) -> Line:
     d = unit(cross(n, m))
     h, k, c = dot(a.origin, n), dot(b.origin, m), dot(n, m)
     place = add(scaled(n, (h - k * c) / (1 - c * c)), scaled(m, (k - h * c) / (1 - c * c)))
-    return Line(place, d)
+    return EndlessLine(place, d)
 
 
-def apart(a: Line, b: Line) -> float:
+def apart(a: EndlessLine, b: EndlessLine) -> float:
     """Return the distance at which two lines that are not parallel pass each other."""
     return abs(dot(minus(b.origin, a.origin), unit(cross(a.direction, b.direction))))
 

@@ -16,7 +16,7 @@ from typing import TYPE_CHECKING
 from .. import kernel
 from ..kernel.types import Edge, Frame, Topology, Vec, cross, dot, minus, scaled, unit
 from ..tolerance import FULL_ROUND, STRAIGHT
-from .picked import Curve, Line, Picked, Round, Surface
+from .picked import Curve, EndlessLine, Picked, Round, Surface
 from .planes import BASE_AXES, BASE_PLANES
 
 BENT = 240  # chords that a bent curve is measured by
@@ -32,7 +32,7 @@ def take_base(name: str) -> Picked:
     if name in BASE_PLANES:
         return Picked(name, plane=BASE_PLANES[name])
     if name in BASE_AXES:
-        line = Line((0.0, 0.0, 0.0), BASE_AXES[name])
+        line = EndlessLine((0.0, 0.0, 0.0), BASE_AXES[name])
         return Picked(name, line=line, axis=line)
     return Picked(name, point=(0.0, 0.0, 0.0), system=Frame())
 
@@ -49,7 +49,7 @@ def take_face(shape: NamedShape, topology: Topology, index: int, key: str) -> Pi
         lambda eye: kernel.turning_lines(shape, index, eye),
     )
     plane = face.frame if face.form == "flat" else None
-    axis = Line(*face.axis) if face.axis else None
+    axis = EndlessLine(*face.axis) if face.axis else None
     round_ = Round(axis, face.radius, face.slope) if axis and face.form in ("round", "cone") else None
     return Picked(
         "a flat face" if plane else "a face",
@@ -80,12 +80,12 @@ def take_edge(shape: NamedShape, topology: Topology, index: int, first: set[str]
             edge.middle[1] - d[1] * edge.length / 2,
             edge.middle[2] - d[2] * edge.length / 2,
         )
-        line = Line(start, d, edge.length)
+        line = EndlessLine(start, d, edge.length)
         return Picked("an edge", line=line, axis=line, curve=line_curve(line), key=key, edge=(shape, index))
     circle = None
     if edge.centre is not None and edge.normal is not None:
         about = dot(cross(minus(edge.middle, edge.centre), scaled(edge.tangent, ahead)), edge.normal)
-        circle = Line(edge.centre, scaled(edge.normal, math.copysign(1.0, about)))
+        circle = EndlessLine(edge.centre, scaled(edge.normal, math.copysign(1.0, about)))
     length = edge.length
 
     def at(t: float) -> tuple[Vec, Vec]:
@@ -112,7 +112,7 @@ def take_spot(edge: Edge, at: str) -> Picked | None:
     place = edge.middle if at == "middle" else edge.centre
     if place is None:
         return None
-    ring = Line(place, edge.normal) if at == "centre" and edge.normal is not None else None
+    ring = EndlessLine(place, edge.normal) if at == "centre" and edge.normal is not None else None
     return Picked(f"the {at} of an edge", point=place, turned=ring)
 
 
@@ -135,7 +135,7 @@ def _normal(shape: NamedShape, topology: Topology, face: int, at: Vec) -> Vec:
     return found.frame.normal if found.form == "flat" else kernel.normal_on_face(shape, face, at)
 
 
-def line_curve(line: Line) -> Curve:
+def line_curve(line: EndlessLine) -> Curve:
     """Return a bounded line as a curve."""
     return Curve(
         line.length,

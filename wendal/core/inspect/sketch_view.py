@@ -11,13 +11,13 @@ from ..errors import CommandRefused, SketchError, WendalError
 from ..lettering import FONTS
 from ..quantity import Kind, format_quantity, parse
 from ..quantity.units import format_plain, quantity
-from ..route import Part, bench_of
+from ..route import Part, figures_of
 from ..sketch import (
-    Bench,
     Constraint,
     Counted,
     Drawing,
     Layout,
+    PartFigures,
     Solution,
     bare_name,
     count_freedoms,
@@ -51,15 +51,15 @@ def sketch_view(
     first : told the same before there are words for the freedoms (they are None then), where there are many.
     """
     sketch = sketch_of(part, step)
-    trouble, drawing, bench = "", sketch.drawing, bench_of(part)
+    trouble, drawing, figures = "", sketch.drawing, figures_of(part)
     fights: list[str] = []
     solution: Solution | None = None
     counted = Counted(0, [*drawing.points, *drawing.curves], [], [])
     try:
-        solution = solve(drawing, bench.values(drawing))
+        solution = solve(drawing, figures.values(drawing))
         drawing, counted = solution.drawing, count_freedoms(solution)
     except SketchError as error:
-        trouble, fights = error.message, ways_out(drawing, bench.values(drawing))
+        trouble, fights = error.message, ways_out(drawing, figures.values(drawing))
     except WendalError as error:
         trouble = error.message
     regions = find_regions(drawing)
@@ -88,8 +88,8 @@ def sketch_view(
             for what, met in (("crossing", regions.crossings), ("overlap", regions.overlaps))
             for a, b, at in met
         ],
-        "constraints": _constraints(part, drawing, bench),
-        "texts": _texts(part, drawing, bench),
+        "constraints": _constraints(part, drawing, figures),
+        "texts": _texts(part, drawing, figures),
         "names": {e: bare_name(drawing, e) for e in [*drawing.points, *drawing.curves, *drawing.texts]},
     }
     if first and counted.number > SOON:
@@ -113,42 +113,42 @@ def sketch_of(part: Part, step: str) -> Sketch:
 def motion_view(part: Part, step: str, index: int) -> list[dict[str, Any]]:
     """Return what moves in every frame of a freedom's motion."""
     drawing = sketch_of(part, step).drawing
-    values = bench_of(part).values(drawing)
+    values = figures_of(part).values(drawing)
     return [dragged(d, values) for d in motion_frames(solve(drawing, values), index)]
 
 
 def rehearsed(part: Part, step: str, edit: Any) -> dict[str, Any]:
     """Return what an edit would make of a sketch, what it would lose, and what there is to tell."""
     sketch = sketch_of(part, step)
-    bench = bench_of(part, sketch.name)
-    told = rehearse(sketch.drawing, edit, bench)
+    figures = figures_of(part, sketch.name)
+    told = rehearse(sketch.drawing, edit, figures)
     return {
         "drawing": told.drawing.model_dump(mode="json"),
         "lost": told.lost,
         "notes": told.notes,
-        "texts": _written(told.drawing, bench.values(told.drawing)),
+        "texts": _written(told.drawing, figures.values(told.drawing)),
     }
 
 
 def proposals(part: Part, step: str, baselines: list[str]) -> list[dict[str, Any]]:
     """Return what would constrain the rest of a sketch, with the value each dimension would have."""
     drawing = sketch_of(part, step).drawing
-    bench = bench_of(part)
-    solution = solve(drawing, bench.values(drawing))
+    figures = figures_of(part)
+    solution = solve(drawing, figures.values(drawing))
     layout = Layout(solution.drawing)
     found = []
     for p in propose(solution, baselines):
         rule = rule_for(p.kind)
         c = Constraint(kind=p.kind, of=p.of, manner=p.manner)
-        shown = bench.show(rule.measure(c, layout), rule.quantity) if rule.quantity else ""
+        shown = figures.show(rule.measure(c, layout), rule.quantity) if rule.quantity else ""
         found.append({**asdict(p), "symbol": rule.symbol, "shown": shown})
     return found
 
 
-def _constraints(part: Part, drawing: Drawing, bench: Bench) -> list[dict[str, Any]]:
+def _constraints(part: Part, drawing: Drawing, figures: PartFigures) -> list[dict[str, Any]]:
     now = measured(drawing)
     try:
-        wanted: Mapping[str, float] = bench.values(drawing)
+        wanted: Mapping[str, float] = figures.values(drawing)
     except WendalError:
         wanted = now
     units = part.units.units()
@@ -176,7 +176,7 @@ def _constraints(part: Part, drawing: Drawing, bench: Bench) -> list[dict[str, A
         }
         if c.reference:
             told = rule.measure(c, layout)
-            shown = bench.show(told, rule.quantity).replace(" deg", "°")
+            shown = figures.show(told, rule.quantity).replace(" deg", "°")
             row |= {"shown": f"({shown})", "value": told, "figure": f"({_bare(shown)})"}
         if c.value:
             shown = format_plain(wanted[k], Kind(rule.quantity), units)
@@ -224,7 +224,7 @@ def _written(drawing: Drawing, values: Mapping[str, float]) -> dict[str, str]:
     return found
 
 
-def _texts(part: Part, drawing: Drawing, bench: Bench) -> list[dict[str, Any]]:
+def _texts(part: Part, drawing: Drawing, figures: PartFigures) -> list[dict[str, Any]]:
     outcomes, units = part.evaluated() if drawing.texts else {}, part.units.units()
     rows = []
     for t, text in drawing.texts.items():
@@ -240,7 +240,7 @@ def _texts(part: Part, drawing: Drawing, bench: Bench) -> list[dict[str, Any]]:
             "shown": text.height.formula,
         }
         try:
-            height = bench.number(text.height.formula, "length")
+            height = figures.number(text.height.formula, "length")
             outline = text_outline(drawing, t, height)
             told = outcomes[text.height.tag].value if text.height.tag in outcomes else None
             row |= {

@@ -10,7 +10,7 @@ from .. import tolerance
 from ..kernel.types import Edge, Face, Topology, Vec, dot
 from ..tolerance import FULL_EDGE
 
-__all__ = ["Words", "apart", "called", "figure", "said_place"]
+__all__ = ["Naming", "apart", "called", "figure", "said_place"]
 
 KEPT = "called"  # under which a mark keeps what its face, edge or corner is called
 STRAIGHT = 1 - tolerance.STRAIGHT  # of 1: a direction nearer than this to an axis runs along it
@@ -24,7 +24,7 @@ SIDES = {
 }
 
 
-class Words:
+class Naming:
     """The words of a body's faces, edges and corners, each list in the order of its topology.
 
     brief : of each list, what is said in a sentence: without sizes, places and what is around.
@@ -36,7 +36,7 @@ class Words:
         self.faces, self.edges, self.corners, self.brief = faces, edges, corners, brief
 
 
-def called(name: str, topology: Topology, sheet: bool = False) -> Words:
+def called(name: str, topology: Topology, sheet: bool = False) -> Naming:
     """Return what the things of a body of a name are called: "top face of Base, 40 × 25"; where two would be
     alike, with their places."""
     of = f"of sheet {name}" if sheet else f"of {name}"
@@ -45,7 +45,7 @@ def called(name: str, topology: Topology, sheet: bool = False) -> Words:
     kinds = [kind for kind, _, _ in faces]
     between = [_between(tuple(kinds[f] for f in faces_at[:2])) for faces_at in topology.faces_at]
     corners = [f"corner {of}, at {_corner_told(topology, i)}" for i in range(len(topology.vertices))]
-    return Words(
+    return Naming(
         apart([f"{kind} {of}{size}" for kind, size, _ in faces], [at for _, _, at in faces]),
         apart(
             [f"{what} {of} {way}, {size}" for (what, size, _), way in zip(edges, between, strict=True)],

@@ -1,6 +1,6 @@
 """The route: the part document, its commands, and its evaluation."""
 
-from .checks import bench_of
+from .checks import figures_of
 from .commands import Command, apply, say_command
 from .depends import references, stands_on
 from .document import AnyStep, Entry, Part, Remark, part_schema, read_part, read_step, todays, write_part
@@ -19,8 +19,8 @@ __all__ = [
     "Remark",
     "StepReport",
     "apply",
-    "bench_of",
     "evaluate",
+    "figures_of",
     "part_schema",
     "read_part",
     "read_step",

@@ -21,13 +21,13 @@ from ..quantity import (
     usable_tag,
 )
 from ..quantity.units import plain, quantity
-from ..sketch import Bench
+from ..sketch import PartFigures
 from ..steps import Step, numbers_of
 from ..tolerance import SAME_NUMBER
 from .document import Part
 from .measures import guesses, known_before
 
-__all__ = ["bench_of", "check_complete", "free_tag", "no_new_trouble", "scope_of"]
+__all__ = ["check_complete", "figures_of", "free_tag", "no_new_trouble", "scope_of"]
 
 
 def scope_of(part: Part) -> dict[str, Quantity]:
@@ -106,12 +106,12 @@ def check_complete(step: Step, part: Part) -> None:
     missing = step.missing()
     if missing:
         raise StepError(f"{step.title} {step.name} still needs {' and '.join(missing)}.", step=step.id)
-    bench = bench_of(part)
+    figures = figures_of(part)
     for name, blank in step.blanks().items():
         if isinstance(blank, Number) and (blank.above, blank.most) != (None, None):
             value = getattr(step, name)
             try:
-                figure = bench.number(value.formula, blank.kind)
+                figure = figures.number(value.formula, blank.kind)
             except FormulaError as error:
                 raise error.located(field=name, step=step.id) from error
             if fault := blank.fault(figure):
@@ -134,7 +134,7 @@ def free_tag(words: str, taken: set[str]) -> str:
     raise CommandRefused(f"No tag is left that begins with “{base}”.")  # pragma: no cover
 
 
-def bench_of(part: Part, name: str = "") -> Bench:
+def figures_of(part: Part, name: str = "") -> PartFigures:
     """Return what sketch edits and checks need of the part: formulas, tags and units."""
     units = part.units.units()
     scope = scope_of(part)
@@ -165,4 +165,4 @@ def bench_of(part: Part, name: str = "") -> Bench:
         digits = 3 if units.length == "in" else 2
         return format_quantity(quantity(round(shown.magnitude, digits), units.length), units)
 
-    return Bench(number, new_tag, show)
+    return PartFigures(number, new_tag, show)

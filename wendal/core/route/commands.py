@@ -14,7 +14,7 @@ from ..steps import Step
 from ..steps.datum import System
 from ..steps.sketch import Sketch
 from ..stored import Stored, Value
-from .checks import bench_of, check_complete, free_tag, no_new_trouble
+from .checks import check_complete, figures_of, free_tag, no_new_trouble
 from .depends import stands_on
 from .document import BodyLook, Part, UnitChoice, read_step
 from .ledger_commands import LEDGER, AddTag, MoveTag, ReadLedger, RemoveTag, RenameTag, SetFormula, SetRemark
@@ -251,7 +251,7 @@ def _edit_sketch(part: Part, command: EditSketch) -> Part:
     if not isinstance(step, Sketch):
         raise CommandRefused(f"“{step.name}” is not a sketch.", step=step.id)
     try:
-        drawing = apply_edit(step.drawing, command.edit, bench_of(part, step.name))
+        drawing = apply_edit(step.drawing, command.edit, figures_of(part, step.name))
     except WendalError as error:
         raise error.located(step=step.id) from error
     return part.with_step(step.model_copy(update={"drawing": drawing}))

@@ -25,9 +25,9 @@ __all__ = [
     "AnyStep",
     "BodyLook",
     "Entry",
+    "LedgerLine",
     "Part",
     "Remark",
-    "Row",
     "UnitChoice",
     "part_schema",
     "read_part",
@@ -129,7 +129,7 @@ class Part(Stored):
         """Return the part with one step replaced by another of the same id."""
         return self.model_copy(update={"steps": [step if s.id == step.id else s for s in self.steps]})
 
-    def rows(self) -> tuple[Row, ...]:
+    def rows(self) -> tuple[LedgerLine, ...]:
         """Return every tagged number of the part, the ledger's own first."""
         return _rows(self)
 
@@ -149,7 +149,7 @@ class Part(Stored):
 
 
 @dataclass(frozen=True, slots=True)
-class Row:
+class LedgerLine:
     """One row of the ledger; step and place say where its number lives ("" for the ledger itself)."""
 
     tag: str
@@ -163,14 +163,14 @@ class Row:
         return Value(formula=self.formula, tag=self.tag)
 
 
-def _rows_of(part: Part) -> tuple[Row, ...]:
-    own = [Row(entry.tag, entry.formula, Kind.ANY, "", "") for entry in part.ledger]
+def _rows_of(part: Part) -> tuple[LedgerLine, ...]:
+    own = [LedgerLine(entry.tag, entry.formula, Kind.ANY, "", "") for entry in part.ledger]
     return (*own, *(row for step in part.steps for row in _rows_of_step(step)))
 
 
-def _tagged_numbers(step: Step) -> tuple[Row, ...]:
+def _tagged_numbers(step: Step) -> tuple[LedgerLine, ...]:
     return tuple(
-        Row(value.tag, value.formula, kind, step.id, place)
+        LedgerLine(value.tag, value.formula, kind, step.id, place)
         for place, value, kind in numbers_of(step)
         if value.tag
     )
@@ -180,8 +180,8 @@ def _evaluated(part: Part) -> dict[str, Outcome]:
     return evaluate_ledger([Definition(r.tag, r.formula, r.kind) for r in part.rows()], part.units.units())
 
 
-_rows: Once[Part, tuple[Row, ...]] = Once(_rows_of, 8)
-_rows_of_step: Once[Step, tuple[Row, ...]] = Once(_tagged_numbers, 12_000)
+_rows: Once[Part, tuple[LedgerLine, ...]] = Once(_rows_of, 8)
+_rows_of_step: Once[Step, tuple[LedgerLine, ...]] = Once(_tagged_numbers, 12_000)
 _plain: Once[Part, dict[str, Outcome]] = Once(_evaluated, 8)
 
 

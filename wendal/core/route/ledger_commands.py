@@ -15,8 +15,8 @@ from ..quantity import parse, rename_tag, usable_tag
 from ..steps import numbers_of
 from ..steps.sketch import Sketch
 from ..stored import Stored, Value
-from .checks import bench_of, check_complete, no_new_trouble, scope_of
-from .document import Entry, Part, Remark, Row
+from .checks import check_complete, figures_of, no_new_trouble, scope_of
+from .document import Entry, LedgerLine, Part, Remark
 
 __all__ = [
     "COLUMNS",
@@ -110,7 +110,7 @@ def _set_formula(part: Part, command: SetFormula) -> Part:
     if not isinstance(step, Sketch):
         check_complete(changed.step(step.id), changed)
     else:
-        bench_of(changed).checked(changed.step(step.id).drawing, row.place)  # type: ignore[attr-defined]
+        figures_of(changed).checked(changed.step(step.id).drawing, row.place)  # type: ignore[attr-defined]
     return changed
 
 
@@ -213,7 +213,7 @@ def _read_ledger(part: Part, command: ReadLedger) -> Part:
         {s.id: s for s in part.steps},
         dict(part.remarks),
     )
-    changed: dict[str, Row] = {}  # values of steps, by their tags
+    changed: dict[str, LedgerLine] = {}  # values of steps, by their tags
     for number, (tag, row) in lines.items():
         formula, found = row["formula"], known.get(tag)
         with _in_line(number, tag):
@@ -273,7 +273,7 @@ def _in_line(number: int, tag: str) -> Iterator[None]:
         ) from error
 
 
-def _check_read(before: Part, after: Part, lines: dict[str, int], changed: dict[str, Row]) -> None:
+def _check_read(before: Part, after: Part, lines: dict[str, int], changed: dict[str, LedgerLine]) -> None:
     """Raise CommandRefused, with the line, for what a ledger that was read would break."""
     scope = scope_of(after)
     for tag, number in lines.items():
@@ -288,12 +288,12 @@ def _check_read(before: Part, after: Part, lines: dict[str, int], changed: dict[
         tag = error.field if error.field in lines else places.get((error.step, error.field), "")
         with _in_line(lines[tag], tag) if tag in lines else nullcontext():
             raise
-    bench = bench_of(after)
+    figures = figures_of(after)
     for tag, row in changed.items():
         step = after.step(row.step)
         with _in_line(lines[tag], tag):
             if isinstance(step, Sketch):
-                bench.checked(step.drawing, row.place)
+                figures.checked(step.drawing, row.place)
             else:
                 check_complete(step, after)
 

@@ -9,7 +9,7 @@ from typing import Any
 
 from ..blanks import Pick
 from ..datum import FACETS, Picked
-from ..datum.picked import Line
+from ..datum.picked import EndlessLine
 from ..datum.taken import (
     bent_curve,
     circle_curve,
@@ -306,11 +306,11 @@ def _on_one(one: Edge, other: Edge) -> bool:
     )
 
 
-def _same(one: Frame | Line | None, other: Frame | Line | None) -> bool:
+def _same(one: Frame | EndlessLine | None, other: Frame | EndlessLine | None) -> bool:
     """Tell whether two planes or axes are one, origin and directions too."""
     if isinstance(one, Frame) and isinstance(other, Frame):
         pairs = [(one.origin, other.origin), (one.x, other.x), (one.normal, other.normal)]
-    elif isinstance(one, Line) and isinstance(other, Line):
+    elif isinstance(one, EndlessLine) and isinstance(other, EndlessLine):
         pairs = [(one.origin, other.origin), (one.direction, other.direction)]
     else:
         return False
@@ -332,7 +332,7 @@ def take_drawn(sketch: SketchMade, entity: str, name: str = "") -> Picked:
     key = digest(frame, path)
     if isinstance(curve, DrawnLine):
         start = frame.at(*path.base)
-        line = Line(start, unit(minus(frame.at(*path.at(1.0)), start)), path.t1)
+        line = EndlessLine(start, unit(minus(frame.at(*path.at(1.0)), start)), path.t1)
         return Picked(
             "a sketch line", line=line, axis=line, curve=line_curve(line), key=key, plane_of=frame, name=name
         )
@@ -345,7 +345,7 @@ def take_drawn(sketch: SketchMade, entity: str, name: str = "") -> Picked:
             name=name,
         )
     middle = Frame(frame.at(*path.base), frame.x, frame.y)
-    ring = Line(middle.origin, frame.normal)
+    ring = EndlessLine(middle.origin, frame.normal)
     return Picked(
         "a sketch circle",
         axis=ring,

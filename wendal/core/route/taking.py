@@ -12,7 +12,7 @@ from ..sketch import Traced, carried, fits, own_points
 from ..steps import Site
 from ..steps.sketch import Sketch
 from ..steps.tracing import outlines, traced
-from .checks import bench_of
+from .checks import figures_of
 from .document import Part
 from .evaluate import Evaluation
 from .resolving import Resolver
@@ -115,7 +115,7 @@ def follow_model(part: Part, taken: Mapping[str, Mapping[str, Any]]) -> Part:
         shapes = {e: Traced.model_validate(s) for e, s in taken[step.id].items() if e in step.drawing.taken}
         shapes = {e: s for e, s in shapes.items() if fits(step.drawing, e, s)}
         try:
-            drawing = carried(step.drawing, shapes, bench_of(part).values(step.drawing)).drawing
+            drawing = carried(step.drawing, shapes, figures_of(part).values(step.drawing)).drawing
         except WendalError:
             continue
         if drawing != step.drawing:

@@ -22,10 +22,10 @@ from .drawn import (
     traced_spline,
 )
 from .editing import (
-    Bench,
     Constrain,
     Draw,
     End,
+    PartFigures,
     SketchEdit,
     TakeIn,
     apply_edit,
@@ -73,7 +73,6 @@ __all__ = [
     "AXES",
     "ORIGIN",
     "Arc",
-    "Bench",
     "Bent",
     "BezierPath",
     "Circle",
@@ -91,6 +90,7 @@ __all__ = [
     "Freedoms",
     "Layout",
     "Line",
+    "PartFigures",
     "Piece",
     "Proposal",
     "Region",

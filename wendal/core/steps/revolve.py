@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 
 from .. import kernel
 from ..blanks import Choice, Name, Number, Pick
-from ..datum.picked import Line
+from ..datum.picked import EndlessLine
 from ..errors import StepError
 from ..kernel.types import Frame, Profile, cross, dot, minus, scaled, unit
 from ..reference import ThingRef
@@ -90,7 +90,7 @@ class Revolve(WallStep):
 
     def effects(self, given: SimpleNamespace, site: Site) -> list[Effect]:
         """Turn every profile."""
-        axis: Line = given.axis.axis
+        axis: EndlessLine = given.axis.axis
         tools = []
         for found in given.profile:
             _check(found, axis)
@@ -126,7 +126,9 @@ class Revolve(WallStep):
                 made.handles.append(Handle("angle_two", middle, back, 1.0, axis.foot(middle)))
         return made
 
-    def _sheets(self, found: ProfileFound, axis: Line, given: SimpleNamespace) -> list[kernel.NamedShape]:
+    def _sheets(
+        self, found: ProfileFound, axis: EndlessLine, given: SimpleNamespace
+    ) -> list[kernel.NamedShape]:
         if self.extent == "until":
             raise StepError(
                 "A sheet is turned by an angle. Give one, or split the sheet afterwards where it should end.",
@@ -157,7 +159,7 @@ class Revolve(WallStep):
         return whole, back
 
     def _turned(
-        self, profile: Profile, frame: Frame, axis: Line, given: SimpleNamespace, site: Site
+        self, profile: Profile, frame: Frame, axis: EndlessLine, given: SimpleNamespace, site: Site
     ) -> kernel.NamedShape:
         through, way = axis.origin, unit(axis.direction)
         if self.extent == "until":
@@ -176,7 +178,7 @@ class Revolve(WallStep):
         return kernel.revolved(profile, frame.turned(through, way, -back), through, way, whole, self.id)
 
     def _face_both_ways(
-        self, profile: Profile, frame: Frame, axis: Line, ahead: float, back: float
+        self, profile: Profile, frame: Frame, axis: EndlessLine, ahead: float, back: float
     ) -> kernel.NamedShape:
         """Turn a face of a body, which stays where it is, one way and the other."""
         through, way = axis.origin, unit(axis.direction)
@@ -186,7 +188,7 @@ class Revolve(WallStep):
         return kernel.fuse(halves)
 
 
-def _check(found: ProfileFound, axis: Line) -> None:
+def _check(found: ProfileFound, axis: EndlessLine) -> None:
     """Raise StepError unless the axis lies in the profile's plane and the profile on one side of it."""
     frame, way = found.frame, unit(axis.direction)
     if abs(dot(way, frame.normal)) > MEETS or abs(frame.local(axis.origin)[2]) > MEETS:

@@ -37,7 +37,7 @@ def _ellipse(c: Constraint, at: Layout) -> Oval:
 
 
 @register
-class Axis(Rule):
+class WholeAxis(Rule):
     """The whole axis of an ellipse along which it was drawn."""
 
     kind, title, symbol, key = "axis", "Axis", "⬭", "c d"

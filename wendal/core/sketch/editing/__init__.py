@@ -5,7 +5,7 @@ from typing import Annotated
 from pydantic import Field
 
 from .arrange import Move, Remove, SetConstruction
-from .base import Bench, Rehearsal, apply_edit, rehearse, say_edit
+from .base import PartFigures, Rehearsal, apply_edit, rehearse, say_edit
 from .constrain import Constrain, ConstrainAll, PlaceFigure, SetReference, SetValue
 from .copies import MirrorCurves, Paste, Repeat, Transform
 from .corner import ChamferCorner, RoundCorner
@@ -15,14 +15,14 @@ from .offering import constraints_for, tools_for
 from .offset import FlipOffset, OffsetChain, beside, chain_from, gone_on
 from .spline_points import AddSplinePoint
 from .take import Retake, TakeIn
-from .trim import Extend, Split, Trim
+from .trim import Break, Extend, Trim
 from .write import SetText, Write
 
 __all__ = [
-    "Bench",
     "Constrain",
     "Draw",
     "End",
+    "PartFigures",
     "Rehearsal",
     "SketchEdit",
     "TakeIn",
@@ -48,7 +48,7 @@ SketchEdit = Annotated[
     | Move
     | Trim
     | Extend
-    | Split
+    | Break
     | RoundCorner
     | ChamferCorner
     | OffsetChain

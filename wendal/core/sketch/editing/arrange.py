@@ -11,7 +11,7 @@ from ...errors import SketchError
 from ...stored import Stored
 from ..drawn import AXES, BUILT_IN_POINTS, Drawing, Place, without_points
 from ..solving import Drag
-from .base import Bench, edits
+from .base import PartFigures, edits
 
 __all__ = ["Move", "Remove", "SetConstruction", "without"]
 
@@ -42,7 +42,7 @@ class Move(Stored):
 
 
 @edits(Remove, "Remove geometry")
-def _remove(drawing: Drawing, edit: Remove, bench: Bench) -> Drawing:
+def _remove(drawing: Drawing, edit: Remove, figures: PartFigures) -> Drawing:
     gone = set(edit.entities)
     if gone & {*BUILT_IN_POINTS, *AXES}:
         raise SketchError("The origin and the axes belong to every sketch and stay.")
@@ -78,7 +78,7 @@ def without(drawing: Drawing, entities: set[str]) -> Drawing:
 
 
 @edits(SetConstruction, "Construction")
-def _construction(drawing: Drawing, edit: SetConstruction, bench: Bench) -> Drawing:
+def _construction(drawing: Drawing, edit: SetConstruction, figures: PartFigures) -> Drawing:
     curves = dict(drawing.curves)
     for c in edit.curves:
         if c not in curves:
@@ -88,10 +88,10 @@ def _construction(drawing: Drawing, edit: SetConstruction, bench: Bench) -> Draw
 
 
 @edits(Move, "Drag")
-def _move(drawing: Drawing, edit: Move, bench: Bench) -> Drawing:
+def _move(drawing: Drawing, edit: Move, figures: PartFigures) -> Drawing:
     drawing.sort(edit.entity)
     if not all(math.isfinite(v) for v in (*edit.start, *edit.to)):
         raise SketchError("This place is not a number.", field="to")
-    drag = Drag(drawing, bench.values(drawing), edit.entity, edit.start)
+    drag = Drag(drawing, figures.values(drawing), edit.entity, edit.start)
     drag.move(edit.to)
     return drag.finish()

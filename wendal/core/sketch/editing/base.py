@@ -16,13 +16,22 @@ from ..explaining import name_of, say_constraint, ways_out
 from ..regions import check_texts
 from ..solving import solve
 
-__all__ = ["Bench", "Rehearsal", "apply_edit", "edits", "existing", "rehearse", "say_edit", "with_constraint"]
+__all__ = [
+    "PartFigures",
+    "Rehearsal",
+    "apply_edit",
+    "edits",
+    "existing",
+    "rehearse",
+    "say_edit",
+    "with_constraint",
+]
 
 SAID = 40  # signs of a field when an edit is said
 
 
 @dataclass(frozen=True, slots=True)
-class Bench:
+class PartFigures:
     """What an edit needs to know of the part around the sketch.
 
     number : evaluates a formula as "length" (mm) or "angle" (rad); fresh : values of tags that the part does
@@ -81,7 +90,7 @@ class Rehearsal:
     notes: list[str] = field(default_factory=list)
 
 
-_APPLY: dict[type, Callable[[Drawing, Any, Bench], Drawing | tuple[Drawing, list[str]]]] = {}
+_APPLY: dict[type, Callable[[Drawing, Any, PartFigures], Drawing | tuple[Drawing, list[str]]]] = {}
 _SAY: dict[type, str] = {}
 
 
@@ -104,18 +113,18 @@ def say_edit(edit: Stored) -> str:
     return _SAY[type(edit)].format(**said)
 
 
-def apply_edit(drawing: Drawing, edit: Stored, bench: Bench) -> Drawing:
+def apply_edit(drawing: Drawing, edit: Stored, figures: PartFigures) -> Drawing:
     """Return the drawing after an edit, solved; raises SketchError or FormulaError, and then nothing has
     changed."""
-    return rehearse(drawing, edit, bench).drawing
+    return rehearse(drawing, edit, figures).drawing
 
 
-def rehearse(drawing: Drawing, edit: Stored, bench: Bench) -> Rehearsal:
+def rehearse(drawing: Drawing, edit: Stored, figures: PartFigures) -> Rehearsal:
     """Return what an edit would make of a drawing, what it would lose and what there is to tell; raises as
     apply_edit."""
-    made = _APPLY[type(edit)](drawing, edit, bench)
+    made = _APPLY[type(edit)](drawing, edit, figures)
     changed, notes = made if isinstance(made, tuple) else (made, [])
-    values = bench.values(changed)
+    values = figures.values(changed)
     try:
         solved = solve(changed, values).drawing
     except SketchError as error:

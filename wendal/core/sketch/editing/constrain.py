@@ -13,7 +13,7 @@ from ..constraints import rule_for
 from ..drawn import Constraint, Drawing, Layout, Place
 from ..explaining import check_new
 from ..solving import solve
-from .base import Bench, edits, existing, with_constraint
+from .base import PartFigures, edits, existing, with_constraint
 
 __all__ = ["Constrain", "ConstrainAll", "PlaceFigure", "SetReference", "SetValue", "constrained"]
 
@@ -70,9 +70,9 @@ class PlaceFigure(Stored):
 
 
 @edits(Constrain, "Constrain ({kind})")
-def constrained(drawing: Drawing, edit: Constrain, bench: Bench) -> Drawing:
+def constrained(drawing: Drawing, edit: Constrain, figures: PartFigures) -> Drawing:
     rule = rule_for(edit.kind)
-    drawing = _made_room(drawing, edit, bench)
+    drawing = _made_room(drawing, edit, figures)
     c = Constraint(kind=edit.kind, of=rule.ordered(edit.of, drawing), manner=edit.manner, at=edit.at)
     layout = Layout(drawing)
     c = c.model_copy(update={"sense": rule.choose(c, layout)})
@@ -84,24 +84,24 @@ def constrained(drawing: Drawing, edit: Constrain, bench: Bench) -> Drawing:
             )
         return with_constraint(drawing, c.model_copy(update={"reference": True}))
     if rule.quantity:
-        formula = edit.formula or bench.show(rule.measure(c, layout), rule.quantity)
-        value = bench.number(formula, rule.quantity)
+        formula = edit.formula or figures.show(rule.measure(c, layout), rule.quantity)
+        value = figures.number(formula, rule.quantity)
         rule.check_value(value, c, drawing)
-        tag = bench.new_tag(edit.tag or _measures(drawing, c))
+        tag = figures.new_tag(edit.tag or _measures(drawing, c))
         c = c.model_copy(update={"value": Value(formula=formula, tag=tag)})
     elif edit.formula:
         raise SketchError(f"{rule.title} has no value.", field="formula")
-    check_new(drawing, bench.values(drawing), c, value)
+    check_new(drawing, figures.values(drawing), c, value)
     return with_constraint(drawing, c)
 
 
 @edits(ConstrainAll, "Constrain the rest")
-def _constrain_all(drawing: Drawing, edit: ConstrainAll, bench: Bench) -> tuple[Drawing, list[str]]:
+def _constrain_all(drawing: Drawing, edit: ConstrainAll, figures: PartFigures) -> tuple[Drawing, list[str]]:
     notes = []
     for one in edit.constraints:
         try:
-            drawing = constrained(drawing, one, bench)
-            drawing = solve(drawing, bench.values(drawing)).drawing
+            drawing = constrained(drawing, one, figures)
+            drawing = solve(drawing, figures.values(drawing)).drawing
         except SketchError as error:
             notes.append(error.message)
     if len(notes) == len(edit.constraints):
@@ -109,14 +109,14 @@ def _constrain_all(drawing: Drawing, edit: ConstrainAll, bench: Bench) -> tuple[
     return drawing, notes
 
 
-def _made_room(drawing: Drawing, edit: Constrain, bench: Bench) -> Drawing:
+def _made_room(drawing: Drawing, edit: Constrain, figures: PartFigures) -> Drawing:
     for k in edit.dropping:
         existing(drawing, k)
     drawing = drawing.model_copy(
         update={"constraints": {k: c for k, c in drawing.constraints.items() if k not in edit.dropping}}
     )
     for k in edit.telling:
-        drawing = _set_reference(drawing, SetReference(constraint=k, on=True), bench)
+        drawing = _set_reference(drawing, SetReference(constraint=k, on=True), figures)
     return drawing
 
 
@@ -134,7 +134,7 @@ def _measures(drawing: Drawing, c: Constraint) -> str:
 
 
 @edits(SetValue, "Change a dimension")
-def _set_value(drawing: Drawing, edit: SetValue, bench: Bench) -> Drawing:
+def _set_value(drawing: Drawing, edit: SetValue, figures: PartFigures) -> Drawing:
     c = existing(drawing, edit.constraint)
     if c.reference:
         raise SketchError(
@@ -148,7 +148,7 @@ def _set_value(drawing: Drawing, edit: SetValue, bench: Bench) -> Drawing:
 
 
 @edits(SetReference, "Change what a dimension does")
-def _set_reference(drawing: Drawing, edit: SetReference, bench: Bench) -> Drawing:
+def _set_reference(drawing: Drawing, edit: SetReference, figures: PartFigures) -> Drawing:
     c = existing(drawing, edit.constraint)
     if not rule_for(c.kind).quantity:
         raise SketchError(
@@ -160,10 +160,10 @@ def _set_reference(drawing: Drawing, edit: SetReference, bench: Bench) -> Drawin
         told = c.model_copy(update={"value": None, "reference": True})
         return drawing.model_copy(update={"constraints": {**drawing.constraints, edit.constraint: told}})
     without = drawing.model_copy(update={"constraints": rest})
-    return constrained(without, Constrain(kind=c.kind, of=c.of, manner=c.manner, at=c.at), bench)
+    return constrained(without, Constrain(kind=c.kind, of=c.of, manner=c.manner, at=c.at), figures)
 
 
 @edits(PlaceFigure, "Move a figure")
-def _place_figure(drawing: Drawing, edit: PlaceFigure, bench: Bench) -> Drawing:
+def _place_figure(drawing: Drawing, edit: PlaceFigure, figures: PartFigures) -> Drawing:
     c = existing(drawing, edit.constraint).model_copy(update={"at": edit.at})
     return drawing.model_copy(update={"constraints": {**drawing.constraints, edit.constraint: c}})

@@ -28,8 +28,8 @@ from ..drawn import (
     Text,
 )
 from ..regions import reads_turned
-from ..solving import System, measured
-from .base import Bench, edits
+from ..solving import EquationSystem, measured
+from .base import PartFigures, edits
 from .pieces import Worked
 
 __all__ = ["MirrorCurves", "Paste", "Repeat", "Transform"]
@@ -234,7 +234,7 @@ def _linked(
 
 
 @edits(MirrorCurves, "Mirror")
-def _mirror(drawing: Drawing, edit: MirrorCurves, bench: Bench) -> Drawing:
+def _mirror(drawing: Drawing, edit: MirrorCurves, figures: PartFigures) -> Drawing:
     if drawing.sort(edit.axis) != "line":
         raise SketchError("Mirror about a line or an axis of the sketch.", field="axis")
     curves, points, texts = _selected(drawing, [e for e in edit.entities if e != edit.axis])
@@ -280,7 +280,7 @@ def _meet_on_axis(work: Worked, source: Drawing, new: dict[str, str], over: Map)
 
 
 @edits(Repeat, "Repeat")
-def _repeat(drawing: Drawing, edit: Repeat, bench: Bench) -> Drawing:
+def _repeat(drawing: Drawing, edit: Repeat, figures: PartFigures) -> Drawing:
     sort = drawing.sort(edit.by)
     if sort not in ("line", "point"):
         raise SketchError("Repeat along a line or axis, or about a point.", field="by")
@@ -290,7 +290,7 @@ def _repeat(drawing: Drawing, edit: Repeat, bench: Bench) -> Drawing:
     kind, quantity, word = (
         ("shifted", "length", "spacing") if sort == "line" else ("turned", "angle", "pitch")
     )
-    spacing = bench.number(edit.spacing, quantity)
+    spacing = figures.number(edit.spacing, quantity)
     if spacing <= 0:
         raise SketchError(f"The {word} is greater than zero; this comes to {spacing:g}.", field="spacing")
     if sort == "point" and spacing * (edit.count - 1) >= 2 * math.pi - FULL_TURN:
@@ -298,7 +298,7 @@ def _repeat(drawing: Drawing, edit: Repeat, bench: Bench) -> Drawing:
             f"{edit.count} copies at this pitch go once round and more. Take fewer, or a smaller pitch.",
             field="count",
         )
-    tag = bench.new_tag(word)
+    tag = figures.new_tag(word)
     sense = -1.0 if edit.back else 1.0
     work = Worked(drawing)
     for i in range(1, edit.count):
@@ -328,10 +328,10 @@ def _turned(about: Place, turn: float, scale: float, move: Place) -> Map:
 
 
 @edits(Transform, "Move, turn or scale")
-def _transform(drawing: Drawing, edit: Transform, bench: Bench) -> Drawing:
+def _transform(drawing: Drawing, edit: Transform, figures: PartFigures) -> Drawing:
     curves, points, texts = _selected(drawing, edit.entities)
-    dx, dy = (bench.number(m, "length") for m in edit.move)
-    turn = bench.number(edit.turn, "angle")
+    dx, dy = (figures.number(m, "length") for m in edit.move)
+    turn = figures.number(edit.turn, "angle")
     to = _turned(edit.about, turn, edit.scale, (dx, dy))
     work = Worked(drawing)
     if edit.copied:
@@ -349,7 +349,7 @@ def _transform(drawing: Drawing, edit: Transform, bench: Bench) -> Drawing:
             height = text.height.model_copy(update={"formula": f"{edit.scale:g} * ({text.height.formula})"})
             written[t] = text.model_copy(update={"height": height})
     result = drawing.model_copy(update={"points": moved, "curves": scaled, "texts": written})
-    return _that_still_hold(result, bench.values(drawing))
+    return _that_still_hold(result, figures.values(drawing))
 
 
 def _scaled(curve: Curve, scale: float) -> Curve:
@@ -359,7 +359,7 @@ def _scaled(curve: Curve, scale: float) -> Curve:
 
 def _that_still_hold(drawing: Drawing, values: dict[str, float]) -> Drawing:
     """Drop the constraints that the moved geometry does not meet."""
-    system = System(drawing, values, reduced=False)
+    system = EquationSystem(drawing, values, reduced=False)
     r = abs(system.residuals(system.z0))
     broken = {system.owner[i] for i in range(system.m) if r[i] > BROKEN * system.size}
     return drawing.model_copy(
@@ -368,7 +368,7 @@ def _that_still_hold(drawing: Drawing, values: dict[str, float]) -> Drawing:
 
 
 @edits(Paste, "Paste")
-def _paste(drawing: Drawing, edit: Paste, bench: Bench) -> Drawing:
+def _paste(drawing: Drawing, edit: Paste, figures: PartFigures) -> Drawing:
     what = edit.what
     if not what.curves and not what.points:
         raise SketchError("There is nothing to paste.", field="what")
@@ -389,19 +389,19 @@ def _paste(drawing: Drawing, edit: Paste, bench: Bench) -> Drawing:
     for t, text in what.texts.items():
         if text.base not in new:
             raise SketchError(f"The copied text “{text.words}” lacks its base line.", field="what")
-        formula = bench.show(bench.number(text.height.formula, "length"), "length")
-        height = Value(formula=formula, tag=bench.new_tag("text_height"))
+        formula = figures.show(figures.number(text.height.formula, "length"), "length")
+        height = Value(formula=formula, tag=figures.new_tag("text_height"))
         work.text(what.texts[t].model_copy(update={"base": new[text.base], "height": height}))
     now = measured(what)
     for k, d in what.dimensions():
         rule = rule_for(d.kind)
         if all(e in new for e in d.of) and rule.takes:
-            formula = bench.show(now[k], rule.quantity)
+            formula = figures.show(now[k], rule.quantity)
             work.constrain(
                 d.kind,
                 *(new[e] for e in d.of),
                 sense=d.sense,
                 manner=d.manner,
-                value=Value(formula=formula, tag=bench.new_tag(d.kind)),
+                value=Value(formula=formula, tag=figures.new_tag(d.kind)),
             )
     return work.drawing

@@ -13,7 +13,7 @@ from ...errors import SketchError
 from ...stored import Stored, Value
 from ..drawn import Arc, Circle, Drawing, Ellipse, Line, Oval, Place, Spline
 from ..explaining import name_of
-from .base import Bench, edits
+from .base import PartFigures, edits
 from .corner_fit import along, by_angle, touching
 from .pieces import Worked, carrier
 from .trim import corner_of
@@ -135,8 +135,8 @@ def _work_on(
 
 
 @edits(RoundCorner, "Round corners")
-def _round(drawing: Drawing, edit: RoundCorner, bench: Bench) -> tuple[Drawing, list[str]]:
-    radius = bench.number(edit.radius, "length")
+def _round(drawing: Drawing, edit: RoundCorner, figures: PartFigures) -> tuple[Drawing, list[str]]:
+    radius = figures.number(edit.radius, "length")
     if radius <= 0:
         raise SketchError(
             f"A corner's radius is greater than zero; this comes to {radius:g}.", field="radius"
@@ -144,11 +144,11 @@ def _round(drawing: Drawing, edit: RoundCorner, bench: Bench) -> tuple[Drawing, 
     arcs: list[str] = []
 
     def cut(work: Worked, corner: Corner) -> None:
-        arc = _round_one(work, corner, radius, bench)
+        arc = _round_one(work, corner, radius, figures)
         if arcs and not edit.each:
             work.constrain("equal", arcs[0], arc)
         else:
-            tag = bench.new_tag("corner radius")
+            tag = figures.new_tag("corner radius")
             work.constrain("radius", arc, value=Value(formula=edit.radius, tag=tag))
         arcs.append(arc)
 
@@ -156,14 +156,14 @@ def _round(drawing: Drawing, edit: RoundCorner, bench: Bench) -> tuple[Drawing, 
 
 
 @edits(ChamferCorner, "Chamfer corners")
-def _chamfer(drawing: Drawing, edit: ChamferCorner, bench: Bench) -> tuple[Drawing, list[str]]:
-    leg = bench.number(edit.leg, "length")
+def _chamfer(drawing: Drawing, edit: ChamferCorner, figures: PartFigures) -> tuple[Drawing, list[str]]:
+    leg = figures.number(edit.leg, "length")
     second = edit.other or edit.leg
     if edit.manner != "equal" and not edit.other:
         raise SketchError(
             "The second leg is missing." if edit.manner == "two" else "The angle is missing.", field="other"
         )
-    other = bench.number(second, "angle" if edit.manner == "angle" else "length")
+    other = figures.number(second, "angle" if edit.manner == "angle" else "length")
     if leg <= 0 or other <= 0 or (edit.manner == "angle" and other >= math.pi):
         raise SketchError(
             "A chamfer's legs and angle are greater than zero.", field="leg" if leg <= 0 else "other"
@@ -177,8 +177,8 @@ def _chamfer(drawing: Drawing, edit: ChamferCorner, bench: Bench) -> tuple[Drawi
         own = not tags or edit.each
         if own:
             tags[:] = [
-                bench.new_tag("chamfer"),
-                bench.new_tag("chamfer angle" if edit.manner == "angle" else "chamfer second")
+                figures.new_tag("chamfer"),
+                figures.new_tag("chamfer angle" if edit.manner == "angle" else "chamfer second")
                 if edit.manner != "equal"
                 else "",
             ]
@@ -220,7 +220,7 @@ def _said(work: Worked, corner: Corner) -> str:
     return f"The corner of {names[0]} and {names[1]}"
 
 
-def _round_one(work: Worked, corner: Corner, radius: float, bench: Bench) -> str:
+def _round_one(work: Worked, corner: Corner, radius: float, figures: PartFigures) -> str:
     """Round one corner; returns the arc. Raises SketchError with the largest radius that fits."""
     one, two, at = *(carrier(work.drawing, c) for c in (corner.one, corner.two)), _place(work, corner)
     fit = touching(one, two, at, radius)
@@ -232,7 +232,7 @@ def _round_one(work: Worked, corner: Corner, radius: float, bench: Bench) -> str
         if low < 1e-4 * radius:
             raise SketchError(f"{_said(work, corner)} runs smoothly, or too sharply to be rounded.")
         raise SketchError(
-            f"{_said(work, corner)} takes no radius of more than about {bench.show(_down(low), 'length')}."
+            f"{_said(work, corner)} takes no radius of more than about {figures.show(_down(low), 'length')}."
         )
     centre, a, b = fit
     first, second, _ = _cut_back(work, corner, a, b)

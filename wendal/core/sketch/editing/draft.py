@@ -24,7 +24,7 @@ from ..drawn import (
     chord_knots,
 )
 
-__all__ = ["Draft", "End"]
+__all__ = ["End", "NewGeometry"]
 
 
 class End(Stored):
@@ -34,7 +34,7 @@ class End(Stored):
     on: str = ""
 
 
-class Draft:
+class NewGeometry:
     """New geometry for a drawing, with ids that were never used in it.
 
     made : ids of the new curves (or points), in order. joins : (needed, constraint) pairs to be added.

@@ -13,9 +13,9 @@ from ..constraints import rule_for
 from ..drawn import Constraint, Drawing, Layout
 from ..explaining import check_new
 from ..solving import solve
-from .base import Bench, edits, with_constraint
+from .base import PartFigures, edits, with_constraint
 from .constrain import Constrain, constrained
-from .draft import Draft, End
+from .draft import End, NewGeometry
 from .shapes import AUTOMATIC, SHAPES
 
 __all__ = ["Automatic", "Draw", "drawn"]
@@ -61,8 +61,8 @@ class Draw(Stored):
 
 
 @edits(Draw, "Draw a {shape}")
-def drawn(drawing: Drawing, edit: Draw, bench: Bench) -> Drawing:
-    draft = Draft(drawing, edit.construction, edit.sides)
+def drawn(drawing: Drawing, edit: Draw, figures: PartFigures) -> Drawing:
+    draft = NewGeometry(drawing, edit.construction, edit.sides)
     try:
         made = SHAPES[edit.shape](draft, edit.ends)
         draft.begun_at(edit.ends[0].at)
@@ -76,18 +76,18 @@ def drawn(drawing: Drawing, edit: Draw, bench: Bench) -> Drawing:
         for a in edit.automatic
     ]
     for needed, c in [*draft.joins, *wanted]:
-        result = _add_if_new(result, c, bench, needed=needed)
+        result = _add_if_new(result, c, figures, needed=needed)
     for name, formula in edit.values.items():
         if name not in AUTOMATIC[edit.shape]:
             raise SketchError(f"A {edit.shape} has no {name}.", field=name)
         kind, index, manner = AUTOMATIC[edit.shape][name]
         of = [draft.made[index]]
-        result = constrained(result, Constrain(kind=kind, of=of, formula=formula, manner=manner), bench)
-        result = _sized(result, draft.first, bench)
+        result = constrained(result, Constrain(kind=kind, of=of, formula=formula, manner=manner), figures)
+        result = _sized(result, draft.first, figures)
     return result
 
 
-def _sized(drawing: Drawing, first: str, bench: Bench) -> Drawing:
+def _sized(drawing: Drawing, first: str, figures: PartFigures) -> Drawing:
     """Solve for typed measures: the shape grows from where it was begun.
 
     Where that place can not stay, it moves least.
@@ -95,20 +95,20 @@ def _sized(drawing: Drawing, first: str, bench: Bench) -> Drawing:
     if first:
         held = with_constraint(drawing, Constraint(kind="fixed", of=[first]))
         with suppress(SketchError):
-            solved = solve(held, bench.values(held)).drawing
+            solved = solve(held, figures.values(held)).drawing
             return drawing.model_copy(update={"points": solved.points, "curves": solved.curves})
-    return solve(drawing, bench.values(drawing)).drawing
+    return solve(drawing, figures.values(drawing)).drawing
 
 
-def _add_if_new(drawing: Drawing, c: Constraint, bench: Bench, *, needed: bool) -> Drawing:
+def _add_if_new(drawing: Drawing, c: Constraint, figures: PartFigures, *, needed: bool) -> Drawing:
     """Add an automatic constraint, unless it says nothing new."""
     rule = rule_for(c.kind)
     c = c.model_copy(update={"of": rule.ordered(c.of, drawing)})
     c = c.model_copy(update={"sense": rule.choose(c, Layout(drawing))})
     if not needed:
         try:
-            check_new(drawing, bench.values(drawing), c, 0.0)
-            return solve(with_constraint(drawing, c), bench.values(drawing)).drawing
+            check_new(drawing, figures.values(drawing), c, 0.0)
+            return solve(with_constraint(drawing, c), figures.values(drawing)).drawing
         except SketchError:
             return drawing
     return with_constraint(drawing, c)

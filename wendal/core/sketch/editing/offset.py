@@ -32,7 +32,7 @@ from ..drawn import (
 )
 from ..explaining import name_of
 from ..regions import Piece
-from .base import Bench, edits, existing
+from .base import PartFigures, edits, existing
 from .pieces import Worked, carrier
 
 __all__ = ["FlipOffset", "OffsetChain", "beside", "chain_from", "gone_on"]
@@ -65,7 +65,7 @@ class FlipOffset(Stored):
 
 
 @dataclass(frozen=True, slots=True)
-class Way:
+class ChainPart:
     """A curve as a chain runs along it; start and end are those of the way."""
 
     curve: str
@@ -102,19 +102,19 @@ class Way:
 
 
 @edits(OffsetChain, "Offset a chain")
-def _offset(drawing: Drawing, edit: OffsetChain, bench: Bench) -> tuple[Drawing, list[str]]:
-    distance = bench.number(edit.distance, "length")
+def _offset(drawing: Drawing, edit: OffsetChain, figures: PartFigures) -> tuple[Drawing, list[str]]:
+    distance = figures.number(edit.distance, "length")
     if distance <= 0:
         raise SketchError(
             f"An offset is greater than zero; this comes to {distance:g}. The side is a choice of its own.",
             field="distance",
         )
     work = Worked(drawing)
-    formula, tag = edit.distance, bench.new_tag("offset")
+    formula, tag = edit.distance, figures.new_tag("offset")
     for ways, closed in _chains(drawing, edit.curves):
         for side in (edit.side, -edit.side) if edit.both else (edit.side,):
             _draw(
-                work, ways, closed, side * distance, edit.round_gaps, Value(formula=formula, tag=tag), bench
+                work, ways, closed, side * distance, edit.round_gaps, Value(formula=formula, tag=tag), figures
             )
             formula, tag = tag or formula, ""
     made = [
@@ -125,58 +125,58 @@ def _offset(drawing: Drawing, edit: OffsetChain, bench: Bench) -> tuple[Drawing,
 
 
 @edits(FlipOffset, "Turn an offset over")
-def _flip(drawing: Drawing, edit: FlipOffset, bench: Bench) -> Drawing:
+def _flip(drawing: Drawing, edit: FlipOffset, figures: PartFigures) -> Drawing:
     c = existing(drawing, edit.constraint)
     if c.kind != "offset" or c.value is None:
         raise SketchError("Only an offset has another side to run on.", field=edit.constraint)
     sources = [s for s in c.of[::2] if s in drawing.curves]
     round_gaps = len(sources) < len(c.of) // 2
-    value = bench.number(c.value.formula, "length")
+    value = figures.number(c.value.formula, "length")
     work = Worked(drawing)
     work.drop(edit.constraint, *c.of[1::2])
     (ways, closed), *_ = _chains(work.drawing, sources)
     # The chain may run the other way round than when it was made: the first source tells the side that was.
     first = next(w for w in ways if w.curve == sources[0])
     now = c.sense * (1 if first.forward else -1) * (-1 if closed and _turns_left(ways) else 1)
-    _draw(work, ways, closed, -now * value, round_gaps, c.value, bench)
+    _draw(work, ways, closed, -now * value, round_gaps, c.value, figures)
     return work.drawing
 
 
-def _chains(drawing: Drawing, curves: list[str]) -> list[tuple[list[Way], bool]]:
+def _chains(drawing: Drawing, curves: list[str]) -> list[tuple[list[ChainPart], bool]]:
     """Return the chains that curves form by their joints, each in order, and whether it is closed."""
     for c in curves:
         if c not in drawing.curves:
             raise SketchError(f"There is no curve “{c}” in this sketch any more.", field=c)
     joined = _joined(drawing)
     left = dict.fromkeys(curves)
-    chains: list[tuple[list[Way], bool]] = []
+    chains: list[tuple[list[ChainPart], bool]] = []
 
     def ends(c: str) -> tuple[str, str]:
         curve = drawing.curves[c]
         a, b = curve.points[-2:]
         return joined[a], joined[b]
 
-    def grow(node: str) -> list[Way]:
-        found: list[Way] = []
+    def grow(node: str) -> list[ChainPart]:
+        found: list[ChainPart] = []
         while True:
             following = next((c for c in left if drawing.curves[c].ends and node in ends(c)), None)
             if following is None:
                 return found
             del left[following]
             a, b = ends(following)
-            found.append(Way(following, carrier(drawing, following), node == a))
+            found.append(ChainPart(following, carrier(drawing, following), node == a))
             node = b if node == a else a
 
     while left:
         first = next(iter(left))
         del left[first]
         if not drawing.curves[first].ends:
-            chains.append(([Way(first, carrier(drawing, first), True)], True))
+            chains.append(([ChainPart(first, carrier(drawing, first), True)], True))
             continue
         a, b = ends(first)
         ahead = grow(b)
-        behind = [Way(w.curve, w.path, not w.forward) for w in reversed(grow(a))]
-        ways = [*behind, Way(first, carrier(drawing, first), True), *ahead]
+        behind = [ChainPart(w.curve, w.path, not w.forward) for w in reversed(grow(a))]
+        ways = [*behind, ChainPart(first, carrier(drawing, first), True), *ahead]
         closed = (len(ways) > 1 or isinstance(ways[0].path, SplinePath)) and math.dist(
             ways[0].at(0), ways[-1].at(1)
         ) < MEETS
@@ -215,7 +215,7 @@ def gone_on(pieces: list[Piece], by: float, word: str = "beyond") -> list[Piece]
     last = pieces[-1]
     if not last.path.radius and not isinstance(last.path, Bent):
         return [*pieces[:-1], replace(last, t1=last.t1 + math.copysign(by, last.t1 - last.t0))]
-    x, y = Way(
+    x, y = ChainPart(
         last.curve, replace(last.path, t0=min(last.t0, last.t1), t1=max(last.t0, last.t1)), last.t1 > last.t0
     ).left(1)
     return [*pieces, Piece(f"{last.curve}.{word}", Path(last.end, (y, -x), 0.0, 0.0, by), 0.0, by)]
@@ -227,7 +227,8 @@ def beside(drawing: Drawing, pieces: list[Piece], closed: bool, d: float) -> lis
     if not d:
         return pieces
     ways = [
-        Way(p.curve, replace(p.path, t0=min(p.t0, p.t1), t1=max(p.t0, p.t1)), p.t1 > p.t0) for p in pieces
+        ChainPart(p.curve, replace(p.path, t0=min(p.t0, p.t1), t1=max(p.t0, p.t1)), p.t1 > p.t0)
+        for p in pieces
     ]
     places = _joints(drawing, ways, closed, d, False)
     if places is None:
@@ -260,7 +261,7 @@ def _joined(drawing: Drawing) -> dict[str, str]:
     return joined
 
 
-def _sure(drawing: Drawing, ways: list[Way], closed: bool) -> None:
+def _sure(drawing: Drawing, ways: list[ChainPart], closed: bool) -> None:
     """Raise SketchError where free curves run smoothly into each other and nothing keeps them so."""
     bound = {frozenset(k.of) for k in drawing.constraints.values() if k.kind == "tangent" and not k.reference}
     for one, two in pairwise([*ways, *(ways[:1] if closed and len(ways) > 1 else [])]):
@@ -282,7 +283,7 @@ def _sure(drawing: Drawing, ways: list[Way], closed: bool) -> None:
             )
 
 
-def _turns_left(ways: list[Way]) -> bool:
+def _turns_left(ways: list[ChainPart]) -> bool:
     """Tell whether a closed chain runs counter-clockwise."""
     return (
         sum(w.path.area(*((w.path.t0, w.path.t1) if w.forward else (w.path.t1, w.path.t0))) for w in ways) > 0
@@ -290,7 +291,13 @@ def _turns_left(ways: list[Way]) -> bool:
 
 
 def _draw(
-    work: Worked, ways: list[Way], closed: bool, distance: float, round_gaps: bool, value: Value, bench: Bench
+    work: Worked,
+    ways: list[ChainPart],
+    closed: bool,
+    distance: float,
+    round_gaps: bool,
+    value: Value,
+    figures: PartFigures,
 ) -> None:
     """Draw the chain at so many mm outside (closed) or to the left (open)."""
     d = -distance if closed and _turns_left(ways) else distance
@@ -302,7 +309,7 @@ def _draw(
             fits = _joints(work.drawing, ways, closed, d * half, round_gaps) is not None
             low, high = (half, high) if fits else (low, half)
         limit = (
-            f" Up to about {bench.show(float(f'{abs(d) * low:.3g}'), 'length')} goes." if low > 1e-3 else ""
+            f" Up to about {figures.show(float(f'{abs(d) * low:.3g}'), 'length')} goes." if low > 1e-3 else ""
         )
         raise SketchError(
             "At this distance a curve of the chain would shrink to nothing or turn over." + limit,
@@ -359,7 +366,7 @@ def _further(source: Ellipse | EllipseArc | Spline, beside: Path) -> Ellipse | E
     return source.model_copy(update={"side": 1 if beside.away > 0 else -1, "away": abs(beside.away)})
 
 
-def _gap(work: Worked, before: Way, tip: str, tail: str, radius: float, left: bool) -> list[str]:
+def _gap(work: Worked, before: ChainPart, tip: str, tail: str, radius: float, left: bool) -> list[str]:
     """Round the gap at a sharp corner by an arc about it; returns the pair for the constraint."""
     end = work.drawing.curves[before.curve].points[-2:][1 if before.forward else 0]
     # Seen from the corner, a chain to the left of a right turn runs clockwise about it.
@@ -380,7 +387,7 @@ def _gap(work: Worked, before: Way, tip: str, tail: str, radius: float, left: bo
 
 
 def _joints(
-    drawing: Drawing, ways: list[Way], closed: bool, d: float, round_gaps: bool
+    drawing: Drawing, ways: list[ChainPart], closed: bool, d: float, round_gaps: bool
 ) -> list[tuple[Place, Place]] | None:
     """Return where each offset curve begins and ends, or None where one would shrink to nothing or turn
     over."""
@@ -422,7 +429,7 @@ def _joints(
     return [(a, b) for a, b in free]
 
 
-def _turned_over(w: Way, a: Place, b: Place, d: float) -> bool:
+def _turned_over(w: ChainPart, a: Place, b: Place, d: float) -> bool:
     if not w.path.radius and not isinstance(w.path, Bent):
         (px, py), (qx, qy) = w.at(0), w.at(1)
         return (b[0] - a[0]) * (qx - px) + (b[1] - a[1]) * (qy - py) <= MEETS

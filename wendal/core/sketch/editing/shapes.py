@@ -11,21 +11,21 @@ from typing import Literal
 from ...errors import SketchError
 from ...tolerance import MEETS
 from ..drawn import Constraint, Place
-from .draft import Draft, End
+from .draft import End, NewGeometry
 
 __all__ = ["AUTOMATIC", "SHAPES"]
 
 
-def _point(draft: Draft, ends: list[End]) -> str:
+def _point(draft: NewGeometry, ends: list[End]) -> str:
     draft.made.append(draft.point(ends[0]))
     return draft.made[-1]
 
 
-def _line(draft: Draft, ends: list[End]) -> str:
+def _line(draft: NewGeometry, ends: list[End]) -> str:
     return draft.line(draft.point(ends[0]), draft.point(ends[1]))
 
 
-def _rectangle(draft: Draft, ends: list[End]) -> str:
+def _rectangle(draft: NewGeometry, ends: list[End]) -> str:
     (x0, y0), (x1, y1) = ends[0].at, ends[1].at
     if abs(x1 - x0) < MEETS or abs(y1 - y0) < MEETS:
         raise SketchError("A rectangle needs two corners that differ in X and in Y.", field="ends")
@@ -45,12 +45,12 @@ def _rectangle(draft: Draft, ends: list[End]) -> str:
     return lines[0]
 
 
-def _circle(draft: Draft, ends: list[End]) -> str:
+def _circle(draft: NewGeometry, ends: list[End]) -> str:
     centre = draft.point(ends[0])
     return draft.circle(centre, math.dist(ends[0].at, ends[1].at))
 
 
-def _arc(draft: Draft, ends: list[End]) -> str:
+def _arc(draft: NewGeometry, ends: list[End]) -> str:
     """Start, end, and a place the arc passes through."""
     a, b, c = (e.at for e in (ends[0], ends[1], ends[2]))
     centre = End(at=_through(a, b, c)[0])
@@ -60,7 +60,7 @@ def _arc(draft: Draft, ends: list[End]) -> str:
     return draft.arc(draft.point(centre), *((start, end) if turn < 0 else (end, start)))
 
 
-def _rectangle_centre(draft: Draft, ends: list[End]) -> str:
+def _rectangle_centre(draft: NewGeometry, ends: list[End]) -> str:
     """A rectangle by its middle and a corner; the middle stays as a point."""
     (cx, cy), (x, y) = ends[0].at, ends[1].at
     made = _rectangle(draft, [End(at=(2 * cx - x, 2 * cy - y)), End(at=(x, y), on=ends[1].on)])
@@ -75,7 +75,7 @@ def _rectangle_centre(draft: Draft, ends: list[End]) -> str:
     return made
 
 
-def _rectangle_three(draft: Draft, ends: list[End]) -> str:
+def _rectangle_three(draft: NewGeometry, ends: list[End]) -> str:
     """A rectangle that stands aslant: two corners, and a place on the side across."""
     (ax, ay), (bx, by), (px, py) = (e.at for e in (ends[0], ends[1], ends[2]))
     length = math.dist((ax, ay), (bx, by))
@@ -114,7 +114,7 @@ def _through(a: Place, b: Place, c: Place) -> tuple[Place, float]:
     return centre, math.dist(centre, a)
 
 
-def _circle_three(draft: Draft, ends: list[End]) -> str:
+def _circle_three(draft: NewGeometry, ends: list[End]) -> str:
     """A circle through three places; a point that one was caught on lies on it."""
     centre, radius = _through(ends[0].at, ends[1].at, ends[2].at)
     ring = draft.circle(draft.point(End(at=centre)), radius)
@@ -124,7 +124,7 @@ def _circle_three(draft: Draft, ends: list[End]) -> str:
     return ring
 
 
-def _circle_tangent(draft: Draft, ends: list[End]) -> str:
+def _circle_tangent(draft: NewGeometry, ends: list[End]) -> str:
     """A circle that touches three lines, circles or arcs, each near the place it was picked at."""
     curves = [e.on for e in ends[:3]]
     if len(set(curves)) < 3 or any(not draft.is_curve(c) for c in curves):
@@ -138,7 +138,7 @@ def _circle_tangent(draft: Draft, ends: list[End]) -> str:
     return ring
 
 
-def _arc_centre(draft: Draft, ends: list[End]) -> str:
+def _arc_centre(draft: NewGeometry, ends: list[End]) -> str:
     """An arc counter-clockwise about its middle, from a start towards an end."""
     (cx, cy), (sx, sy), (ex, ey) = (e.at for e in (ends[0], ends[1], ends[2]))
     r, reach = math.dist((cx, cy), (sx, sy)), math.dist((cx, cy), (ex, ey))
@@ -148,7 +148,7 @@ def _arc_centre(draft: Draft, ends: list[End]) -> str:
     return draft.arc(draft.point(ends[0]), draft.point(ends[1]), draft.point(end))
 
 
-def _tangent_arc(draft: Draft, ends: list[End]) -> str:
+def _tangent_arc(draft: NewGeometry, ends: list[End]) -> str:
     """An arc that goes on smoothly from the end of a line or arc."""
     curve, (tx, ty) = draft.leaving(ends[0].on)
     (sx, sy), (ex, ey) = ends[0].at, ends[1].at
@@ -164,7 +164,7 @@ def _tangent_arc(draft: Draft, ends: list[End]) -> str:
     return arc
 
 
-def _arc_slot(draft: Draft, ends: list[End]) -> str:
+def _arc_slot(draft: NewGeometry, ends: list[End]) -> str:
     """A slot along an arc: the middle of that, the middles of its two round ends, and a place on its rim."""
     (ox, oy), (ax, ay), (bx, by), (px, py) = (e.at for e in (ends[0], ends[1], ends[2], ends[3]))
     big = math.dist((ox, oy), (ax, ay))
@@ -193,7 +193,7 @@ def _arc_slot(draft: Draft, ends: list[End]) -> str:
     return first
 
 
-def _slot(draft: Draft, ends: list[End]) -> str:
+def _slot(draft: NewGeometry, ends: list[End]) -> str:
     """A straight slot: the middles of its two round ends, and a place on its rim."""
     (ax, ay), (bx, by), (cx, cy) = (e.at for e in (ends[0], ends[1], ends[2]))
     length = math.dist((ax, ay), (bx, by))
@@ -224,7 +224,7 @@ def _slot(draft: Draft, ends: list[End]) -> str:
     return first
 
 
-def _polygon(draft: Draft, ends: list[End]) -> str:
+def _polygon(draft: NewGeometry, ends: list[End]) -> str:
     """A regular polygon: its middle and one corner, on a construction circle."""
     (cx, cy), (px, py) = ends[0].at, ends[1].at
     r, turn = math.dist((cx, cy), (px, py)), math.atan2(py - cy, px - cx)
@@ -247,7 +247,7 @@ def _polygon(draft: Draft, ends: list[End]) -> str:
     return ring
 
 
-def _ellipse(draft: Draft, ends: list[End]) -> str:
+def _ellipse(draft: NewGeometry, ends: list[End]) -> str:
     """Its middle, the end of one half-axis, and a place on it."""
     return draft.ellipse(draft.point(ends[0]), draft.point(ends[1]), _across(ends))
 
@@ -268,13 +268,13 @@ def _across(ends: list[End]) -> float:
     return half
 
 
-def _ellipse_arc(draft: Draft, ends: list[End]) -> str:
+def _ellipse_arc(draft: NewGeometry, ends: list[End]) -> str:
     """Its middle, the end of one half-axis, its start, and where it ends, counter-clockwise."""
     made = draft.ellipse(draft.point(ends[0]), draft.point(ends[1]), _across(ends))
     return draft.part(made, draft.point(ends[2]), ends[3])
 
 
-def _spline(draft: Draft, ends: list[End], manner: Literal["through", "pulled"]) -> str:
+def _spline(draft: NewGeometry, ends: list[End], manner: Literal["through", "pulled"]) -> str:
     if len(ends) < 3:
         raise SketchError("A spline wants three points or more.", field="ends")
     if any(math.dist(a.at, b.at) < MEETS for a, b in pairwise(ends)):
@@ -282,7 +282,7 @@ def _spline(draft: Draft, ends: list[End], manner: Literal["through", "pulled"])
     return draft.spline([draft.point(e) for e in ends], manner)
 
 
-SHAPES: dict[str, Callable[[Draft, list[End]], str]] = {
+SHAPES: dict[str, Callable[[NewGeometry, list[End]], str]] = {
     "point": _point,
     "line": _line,
     "rectangle": _rectangle,

@@ -16,7 +16,7 @@ from ...errors import SketchError
 from ...stored import Stored
 from ...tolerance import SPLINE_ROOM
 from ..drawn import Drawing, Place, Spline, SplinePath, basis_of, images_of, path_of, with_pair
-from .base import Bench, edits
+from .base import PartFigures, edits
 from .pieces import Worked
 
 __all__ = ["AddSplinePoint"]
@@ -34,7 +34,7 @@ class AddSplinePoint(Stored):
 
 
 @edits(AddSplinePoint, "Add a spline point")
-def _add(drawing: Drawing, edit: AddSplinePoint, bench: Bench) -> Drawing:
+def _add(drawing: Drawing, edit: AddSplinePoint, figures: PartFigures) -> Drawing:
     spline = drawing.curves.get(edit.curve)
     if not isinstance(spline, Spline):
         raise SketchError(

@@ -11,7 +11,7 @@ from ...reference import ThingRef
 from ...stored import Stored
 from ..drawn import Drawing, Place, Taken
 from ..solving import Traced, draw_traced
-from .base import Bench, edits
+from .base import PartFigures, edits
 from .pieces import Worked
 
 __all__ = ["FoundInModel", "Retake", "TakeIn"]
@@ -52,7 +52,7 @@ class Retake(Stored):
 
 
 @edits(TakeIn, "Take in from the model")
-def _take_in(drawing: Drawing, edit: TakeIn, bench: Bench) -> Drawing:
+def _take_in(drawing: Drawing, edit: TakeIn, figures: PartFigures) -> Drawing:
     if not edit.found:
         raise SketchError("Nothing of this comes into the sketch's plane.", field="refs")
     work = Worked(drawing)
@@ -82,7 +82,7 @@ def _spot(near: Place | None, manner: str) -> Place | None:
 
 
 @edits(Retake, "Take in anew")
-def _retake(drawing: Drawing, edit: Retake, bench: Bench) -> Drawing:
+def _retake(drawing: Drawing, edit: Retake, figures: PartFigures) -> Drawing:
     if edit.entity not in drawing.taken:
         raise SketchError("This was not taken in from the model.", field=edit.entity)
     taken = drawing.taken[edit.entity].model_copy(update={"ref": edit.ref})

@@ -14,10 +14,10 @@ from ...stored import Stored
 from ...tolerance import MEETS
 from ..drawn import AXES, Drawing, Line, Path, Place, SplinePath, crossings, meetings
 from ..explaining import name_of
-from .base import Bench, edits
+from .base import PartFigures, edits
 from .pieces import LONG, TURN, Cut, Worked, carrier, cuts_of, parameter
 
-__all__ = ["Extend", "Split", "Trim"]
+__all__ = ["Break", "Extend", "Trim"]
 
 
 class Trim(Stored):
@@ -46,7 +46,7 @@ class Extend(Stored):
     at: Place
 
 
-class Split(Stored):
+class Break(Stored):
     """Break a line, arc or spline at a place in two; a circle at two places."""
 
     op: Literal["split"] = "split"
@@ -55,7 +55,7 @@ class Split(Stored):
 
 
 @edits(Trim, "Trim ({manner})")
-def _trim(drawing: Drawing, edit: Trim, bench: Bench) -> Drawing:
+def _trim(drawing: Drawing, edit: Trim, figures: PartFigures) -> Drawing:
     work = Worked(drawing)
     if edit.manner == "nearest":
         if len(edit.curves) != 1 or not edit.path:
@@ -224,7 +224,7 @@ def _between(work: Worked, edit: Trim) -> None:
 
 
 @edits(Extend, "Extend")
-def _extend(drawing: Drawing, edit: Extend, bench: Bench) -> Drawing:
+def _extend(drawing: Drawing, edit: Extend, figures: PartFigures) -> Drawing:
     work = Worked(drawing)
     name = work.named(edit.curve)
     c = drawing.curves[edit.curve]
@@ -260,8 +260,8 @@ def _extend(drawing: Drawing, edit: Extend, bench: Bench) -> Drawing:
     return work.drawing
 
 
-@edits(Split, "Split")
-def _split(drawing: Drawing, edit: Split, bench: Bench) -> Drawing:
+@edits(Break, "Break")
+def _split(drawing: Drawing, edit: Break, figures: PartFigures) -> Drawing:
     work = Worked(drawing)
     name = work.named(edit.curve)
     curve = work.own(edit.curve)

@@ -12,7 +12,7 @@ from ...lettering import FONTS, unknown_signs
 from ...stored import Stored, Value
 from ..drawn import Drawing, Text
 from ..regions import reads_turned
-from .base import Bench, edits
+from .base import PartFigures, edits
 from .draft import End
 from .draw import Automatic, Draw, drawn
 
@@ -54,7 +54,7 @@ class SetText(Stored):
 
 
 @edits(Write, "Write “{words}”")
-def _write(drawing: Drawing, edit: Write, bench: Bench) -> Drawing:
+def _write(drawing: Drawing, edit: Write, figures: PartFigures) -> Drawing:
     _legible(edit.words, edit.font)
     if edit.along and edit.ends:
         raise SketchError("A text stands along a curve or along a new base line, not both.", field="along")
@@ -68,7 +68,7 @@ def _write(drawing: Drawing, edit: Write, bench: Bench) -> Drawing:
     elif len(edit.ends) == 2:
         before = set(drawing.curves)
         drawing = drawn(
-            drawing, Draw(shape="line", ends=edit.ends, automatic=edit.automatic, construction=True), bench
+            drawing, Draw(shape="line", ends=edit.ends, automatic=edit.automatic, construction=True), figures
         )
         base = next(c for c in drawing.curves if c not in before)
     else:
@@ -76,7 +76,7 @@ def _write(drawing: Drawing, edit: Write, bench: Bench) -> Drawing:
             "Pick a curve for the text to stand along, or give both ends of a new base line.", field="along"
         )
     turned = reads_turned(drawing, base) if edit.turned is None else edit.turned
-    height = Value(formula=edit.height, tag=bench.new_tag("text_height"))
+    height = Value(formula=edit.height, tag=figures.new_tag("text_height"))
     own, last = drawing.last + 1, drawing.last + 1 + len(edit.words)
     text = Text(
         base=base,
@@ -91,7 +91,7 @@ def _write(drawing: Drawing, edit: Write, bench: Bench) -> Drawing:
 
 
 @edits(SetText, "Change a text")
-def _set_text(drawing: Drawing, edit: SetText, bench: Bench) -> Drawing:
+def _set_text(drawing: Drawing, edit: SetText, figures: PartFigures) -> Drawing:
     text = drawing.texts.get(edit.text)
     if text is None:
         raise SketchError("This text is not in the sketch any more.", field=edit.text)

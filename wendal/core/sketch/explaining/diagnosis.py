@@ -19,7 +19,7 @@ from ...errors import SketchError
 from ...tolerance import BROKEN, DEPENDENT, MOVES, UNCHANGED
 from ..constraints import Row, rule_for
 from ..drawn import Constraint, Drawing, Layout
-from ..solving import Solution, System, measured, moves_of, newton, solve, witness
+from ..solving import EquationSystem, Solution, measured, moves_of, newton, solve, witness
 from .words import say_constraint
 
 __all__ = ["check_new", "newest_first", "ways_out"]
@@ -46,7 +46,7 @@ def check_new(drawing: Drawing, values: dict[str, float], c: Constraint, value: 
     generic = witness(drawing)
     blamed, always = [], True
     asked: list[_Rows] = []
-    there, here = (System(d, measured(d), reduced=False) for d in (generic, solution.drawing))
+    there, here = (EquationSystem(d, measured(d), reduced=False) for d in (generic, solution.drawing))
     for row in rows:
         depends = _Rows(there, row)
         fights = depends.circuit()
@@ -155,7 +155,7 @@ class _Rows:
     """The rows J (m, n) of an unreduced system at its drawn place, whose they are, and a further row (n,):
     how they add up to it."""
 
-    def __init__(self, system: System, row: Row) -> None:
+    def __init__(self, system: EquationSystem, row: Row) -> None:
         variables = np.array(row.variables)
         _, j = row.kernel(system.x(system.z0)[variables][None], np.array([row.parameters]))
         vector = np.zeros(system.n + 1)
@@ -228,7 +228,7 @@ class _Rows:
         return np.asarray(share)
 
 
-def _parts_of(system: System, drawing: Drawing, c: Constraint) -> set[int]:
+def _parts_of(system: EquationSystem, drawing: Drawing, c: Constraint) -> set[int]:
     """Return the independent parts that what a constraint binds belongs to; what was merged away belongs to
     that which it was merged with."""
     layout = system.layout
@@ -253,7 +253,7 @@ def ways_out(drawing: Drawing, values: Mapping[str, float]) -> list[str]:
 
     Only the part of the sketch that fails is searched.
     """
-    system = System(drawing, values)
+    system = EquationSystem(drawing, values)
     z, done = newton(system, system.z0)
     if done or not system.m:
         return []

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from ...tolerance import DEPENDENT, MOTION_NOISE, NO_LENGTH
 from ..drawn import EllipseArc, Spline
-from ..solving import Solution, System
+from ..solving import EquationSystem, Solution
 from .counting import MOVES, Counted, count_freedoms
 from .grouping import told_apart
 from .telling import tell
@@ -80,7 +80,7 @@ def find_freedoms(solution: Solution, counted: Counted | None = None) -> Freedom
 
 
 def _as_local_as_can_be(
-    basis: Array, columns: NDArray[np.int64], system: System, wishes: Array
+    basis: Array, columns: NDArray[np.int64], system: EquationSystem, wishes: Array
 ) -> list[Array]:
     """Return the space of basis : (k, d) as d vectors, those of the wishes : (k, m) that are in it first."""
     wanted = basis.shape[1]

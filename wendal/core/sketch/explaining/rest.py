@@ -18,7 +18,7 @@ from ...errors import SketchError
 from ...tolerance import BROKEN, MEETS, MOVES
 from ..constraints import Row, rule_for
 from ..drawn import ORIGIN, X_AXIS, Y_AXIS, Arc, Circle, Constraint, Drawing, Layout, Line, Oval
-from ..solving import Solution, System, moves_of
+from ..solving import EquationSystem, Solution, moves_of
 from .words import say_constraint
 
 __all__ = ["Proposal", "propose"]
@@ -79,7 +79,7 @@ def _movable(solution: Solution) -> Array:
     return np.hstack([np.zeros((system.n, 0)), *found])
 
 
-def _less(N: Array, system: System, layout: Layout, rows: list[Row]) -> Array | None:
+def _less(N: Array, system: EquationSystem, layout: Layout, rows: list[Row]) -> Array | None:
     """Return what is left of the motions N : (n, d) under rows that all take one, or None when one of them
     takes none."""
     for row in rows:

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from ...tolerance import MOTION_NOISE, NO_LENGTH, PARALLEL
 from ..drawn import Arc, Circle, Drawing, EllipseArc, Line, Spline, path_of
 from ..equations import weights_at
-from ..solving import System
+from ..solving import EquationSystem
 from .shapes_of import shapes_of
 
 __all__ = ["Wishes"]
@@ -32,7 +32,7 @@ class _Shape(dict[str, None]):
 class Wishes:
     """What can be wished for in a system, gathered once for all of its independent parts."""
 
-    def __init__(self, system: System) -> None:
+    def __init__(self, system: EquationSystem) -> None:
         self._system = system
         drawing, layout = system.drawing, system.layout
         self._column = {

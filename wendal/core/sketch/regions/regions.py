@@ -143,7 +143,7 @@ def find_regions(drawing: Drawing) -> Regions:
     sizes = [float(sum(p.area() for p in loop)) for loop in loops]
     regions = [Region(loop) for loop, size in zip(loops, sizes, strict=True) if size > MEETS**2]
     holes = [loop for loop, size in zip(loops, sizes, strict=True) if size < -(MEETS**2)]
-    around = [_Around(r) for r in regions] if holes else []
+    around = [_Surrounds(r) for r in regions] if holes else []
     for hole in holes:
         _nest(around, hole)
     through = [(a, b, paths[a].at(t)) for a, b, t, u in met if _amid(paths[a], t) and _amid(paths[b], u)]
@@ -285,7 +285,7 @@ def _trace(pieces: list[Piece], ends: list[tuple[int, int]]) -> list[Loop]:
     return loops
 
 
-class _Around:
+class _Surrounds:
     """A region as it may surround holes: its outline, the box of that, its area and the pieces that bound
     it."""
 
@@ -304,7 +304,7 @@ class _Around:
         return left <= x <= right and low <= y <= high and _inside(self.outline, x, y)
 
 
-def _nest(regions: list[_Around], hole: Loop) -> None:
+def _nest(regions: list[_Surrounds], hole: Loop) -> None:
     """Give a clockwise loop to the smallest region that surrounds it from outside."""
     own = {(p.curve, min(p.t0, p.t1)) for p in hole}
     x, y = hole[0].path.at((hole[0].t0 + hole[0].t1) / 2)

@@ -4,15 +4,15 @@ dragged or taken in."""
 from .drag import Drag
 from .singular import Moves, all_moves, moves_of, null_space
 from .solver import Solution, measured, newton, solve
-from .system import System
+from .system import EquationSystem
 from .taken import Traced, carried, draw_traced, fits, own_points
 from .witness import witness
 
 __all__ = [
     "Drag",
+    "EquationSystem",
     "Moves",
     "Solution",
-    "System",
     "Traced",
     "all_moves",
     "carried",

@@ -20,7 +20,7 @@ from scipy.linalg import null_space as kernel_of
 from scipy.linalg import qr
 
 from ...tolerance import BROUGHT_BACK, MAY_BE_SINGULAR, NO_DIVISOR, STILL_HOLDS
-from .system import System
+from .system import EquationSystem
 
 __all__ = ["Moves", "all_moves", "moves_of", "null_space"]
 
@@ -54,7 +54,7 @@ class Moves:
     spare: list[int] = field(default_factory=list)
 
 
-def all_moves(system: System, z: Array) -> list[Moves]:
+def all_moves(system: EquationSystem, z: Array) -> list[Moves]:
     """Tell what really moves in every independent part of a solved system at z : (n,)."""
     order = np.argsort(system.part, kind="stable")
     parts, first = np.unique(system.part[order], return_index=True)
@@ -69,7 +69,7 @@ def all_moves(system: System, z: Array) -> list[Moves]:
     )
 
 
-def moves_of(system: System, z: Array, part: int, far: bool = False) -> Moves:
+def moves_of(system: EquationSystem, z: Array, part: int, far: bool = False) -> Moves:
     """Tell what really moves in an independent part of a solved system at z : (n,).
 
     far : finite ends are wanted of a regular part too.

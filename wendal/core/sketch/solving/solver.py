@@ -25,7 +25,7 @@ from ...errors import SketchError
 from ...tolerance import MOTION_NOISE, NO_LENGTH, SAME_NUMBER, SOLVED
 from ..constraints import rule_for
 from ..drawn import Drawing, Layout
-from .system import System
+from .system import EquationSystem
 
 __all__ = [
     "FAR",
@@ -55,11 +55,11 @@ class Solution:
     """A solved drawing, with the system and unknowns it was found by."""
 
     drawing: Drawing
-    system: System
+    system: EquationSystem
     z: Array
 
 
-def tolerance(system: System, z: Array, accuracy: float = SOLVED) -> float:
+def tolerance(system: EquationSystem, z: Array, accuracy: float = SOLVED) -> float:
     """Return the residual in mm at which a system counts as solved."""
     reach = float(np.abs(z).max()) if len(z) else 0.0
     return max(accuracy * system.size, 100 * np.finfo(float).eps * reach)
@@ -108,7 +108,9 @@ def _sparse_step(J: csr_array, r: Array, weight: Array) -> Array:
     return min_norm_step(J.toarray(), r, weight)
 
 
-def newton(system: System, z: Array, accuracy: float = SOLVED, steps: int = STEPS) -> tuple[Array, bool]:
+def newton(
+    system: EquationSystem, z: Array, accuracy: float = SOLVED, steps: int = STEPS
+) -> tuple[Array, bool]:
     """Drive the residuals of z : (n,) to zero; return the unknowns reached and whether it did.
 
     Only the blocks with something to mend, and those that depend on them, are solved; the rest stands.
@@ -169,19 +171,19 @@ def solve(drawing: Drawing, values: Mapping[str, float]) -> Solution:
     raise _failure(system, z, values, reached)
 
 
-_last: System | None = None
+_last: EquationSystem | None = None
 
 
-def compiled(drawing: Drawing, values: Mapping[str, float]) -> System:
+def compiled(drawing: Drawing, values: Mapping[str, float]) -> EquationSystem:
     """Compile a drawing; the last one's equations serve again where only values differ, as when a dimension
     is changed."""
     global _last
-    system = (_last.of(drawing, values) if _last else None) or System(drawing, values)
+    system = (_last.of(drawing, values) if _last else None) or EquationSystem(drawing, values)
     _last = system
     return system
 
 
-def _attempt(system: System) -> tuple[Array, bool]:
+def _attempt(system: EquationSystem) -> tuple[Array, bool]:
     """Solve directly; a drawing on a saddle of symmetry is nudged and tried again."""
     z, done = newton(system, system.z0)
     for trial in range(2):
@@ -192,12 +194,12 @@ def _attempt(system: System) -> tuple[Array, bool]:
     return z, done and _sound(system, z)
 
 
-def _sound(system: System, z: Array) -> bool:
+def _sound(system: EquationSystem, z: Array) -> bool:
     """A solution has positive radii."""
     return bool((system.x(z)[system.layout.lengths] > MOTION_NOISE * system.size).all())
 
 
-def _same_branch(system: System, z: Array) -> bool:
+def _same_branch(system: EquationSystem, z: Array) -> bool:
     """Tell whether z is what small steps would have reached, as far as signs and distances can tell."""
     if not system.n:
         return True
@@ -218,7 +220,7 @@ def _same_branch(system: System, z: Array) -> bool:
     return True
 
 
-def _walk(system: System, values: Mapping[str, float]) -> tuple[Solution | None, float]:
+def _walk(system: EquationSystem, values: Mapping[str, float]) -> tuple[Solution | None, float]:
     """Go from the drawn values to the wanted ones in sub-steps; return the end, or how far it came (0 to
     1)."""
     drawing = system.drawing
@@ -244,7 +246,7 @@ def _walk(system: System, values: Mapping[str, float]) -> tuple[Solution | None,
     return Solution(here.drawn(z), here, z), 1.0
 
 
-def _farthest(system: System, before: Array, after: Array) -> float:
+def _farthest(system: EquationSystem, before: Array, after: Array) -> float:
     """Return the longest move of an unknown, as a share of the sketch's size as it is by then."""
     if not system.n:
         return 0.0
@@ -261,7 +263,7 @@ def _between(drawing: Drawing, k: str, start: float, end: float, share: float) -
     return start + share * (end - start)
 
 
-def _failure(system: System, z: Array, values: Mapping[str, float], reached: float) -> SketchError:
+def _failure(system: EquationSystem, z: Array, values: Mapping[str, float], reached: float) -> SketchError:
     start = measured(system.drawing)
     changed = [k for k in start if abs(values[k] - start[k]) > SAME_NUMBER * max(abs(values[k]), 1.0)]
     if len(changed) == 1 and reached > 0:

@@ -23,12 +23,12 @@ from ..drawn import Arc, Constraint, Drawing, EllipseArc, Layout, Oval, Spline
 from ..equations import Joints, Kernel, point_circle, same
 from .blocks import Blocks
 
-__all__ = ["Slice", "System"]
+__all__ = ["EquationSystem", "Slice"]
 
 Array = NDArray[np.float64]
 
 
-class System:
+class EquationSystem:
     """The equations of a drawing with given dimension values (mm or rad by constraint id).
 
     owner : (m,) the constraint each row belongs to ("" for an arc's own rows).
@@ -201,7 +201,7 @@ class System:
         """What only jumps: tangent joints and arcs."""
         return Joints(self.layout)
 
-    def with_values(self, values: Mapping[str, float], z0: Array) -> System:
+    def with_values(self, values: Mapping[str, float], z0: Array) -> EquationSystem:
         """Return the same system for other dimension values, starting from unknowns z0 : (n,)."""
         other = copy(self)
         other.z0 = z0
@@ -224,7 +224,7 @@ class System:
             other._groups.append((kernel, index, variables, columns, parameters))
         return other
 
-    def of(self, drawing: Drawing, values: Mapping[str, float]) -> System | None:
+    def of(self, drawing: Drawing, values: Mapping[str, float]) -> EquationSystem | None:
         """Return the same system for a drawing that differs from this one's in the formulas of dimensions
         alone, else None."""
         mine = self.drawing
@@ -287,7 +287,7 @@ class Slice:
     rows : (k,) int, columns : (l,) int, which they are.
     """
 
-    def __init__(self, system: System, rows: NDArray[np.bool_], columns: NDArray[np.bool_]) -> None:
+    def __init__(self, system: EquationSystem, rows: NDArray[np.bool_], columns: NDArray[np.bool_]) -> None:
         self._system = system
         self.rows, self.columns = np.flatnonzero(rows), np.flatnonzero(columns)
         place = np.full(system.m, -1)

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from ..drawn import Drawing, Line, Spline
 from .solver import newton
-from .system import System
+from .system import EquationSystem
 
 __all__ = ["witness"]
 
@@ -26,7 +26,7 @@ def witness(drawing: Drawing) -> Drawing:
     shape_only = drawing.model_copy(
         update={"constraints": {k: c for k, c in drawing.constraints.items() if c.value is None}}
     )
-    system = System(shape_only, {})
+    system = EquationSystem(shape_only, {})
     amplitude = 0.08 * system.size
     for trial in range(8):
         noise = np.random.default_rng(trial).normal(size=system.n)
@@ -37,7 +37,7 @@ def witness(drawing: Drawing) -> Drawing:
     return drawing
 
 
-def _kept_its_shape(system: System, z: NDArray[np.float64]) -> bool:
+def _kept_its_shape(system: EquationSystem, z: NDArray[np.float64]) -> bool:
     """Tell whether no line and no radius fell to nothing: there another branch begins."""
     x, layout = system.x(z), system.layout
     for c, curve in system.drawing.curves.items():

@@ -5,8 +5,8 @@ import type { Snap } from './geometry';
 import type { Manner } from './tools';
 import type { Edit } from './trial.svelte';
 
-/** The sheet: what is drawn on it, how far a place reaches, and the way to change it. */
-export interface Sheet {
+/** The surface: what is drawn on it, how far a place reaches, and the way to change it. */
+export interface DrawingSurface {
   readonly desk: Desk;
   readonly step: string;
   readonly view: SketchView | null;
@@ -19,8 +19,8 @@ export interface Sheet {
   edit(edit: Edit): Promise<boolean>;
 }
 
-/** The sheet with a tool in hand, and the places given to it so far. */
-export interface Hand extends Sheet {
+/** The surface with a tool in hand, and the places given to it so far. */
+export interface Hand extends DrawingSurface {
   readonly tool: string;
   manner: number;
   given: Snap[];
@@ -35,8 +35,8 @@ export interface Hand extends Sheet {
   readonly construction: boolean;
 }
 
-/** The sheet with what is picked on it. */
-export interface Picks extends Sheet {
+/** The surface with what is picked on it. */
+export interface Picks extends DrawingSurface {
   picked: string[];
   /** The dimension whose figure is being typed. */
   typing: string;
