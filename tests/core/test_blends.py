@@ -343,7 +343,7 @@ def test_an_edge_that_was_split_is_taken_with_all_its_pieces() -> None:
     b.do(do="move_step", step=notch, after=sketch)
     assert volume(b) == pytest.approx(PLATE - 6 * 4 * 5 - (4 - PI) * 34, rel=1e-9)
     assert [r.state for r in built(b).report(step).references] == ["sound"]
-    b.do(do="edit_step", step=step, fields={"edges": [{**ref.model_dump(mode="json"), "alone": False}]})
+    b.do(do="edit_step", step=step, fields={"edges": [{**ref.model_dump(mode="json"), "whole": False}]})
     assert evaluated(b).report(step).state == "held"
 
 

@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from wendal.core.datum import FACETS, SORTS, Curve, Datum, Line, Picked, Round, Surface, constructions
+from wendal.core.datum import FACETS, SORTS, Curve, Datum, EndlessLine, Picked, Round, Surface, constructions
 from wendal.core.datum.planes import BASE_PLANES
 from wendal.core.datum.taken import circle_curve, line_curve
 from wendal.core.errors import StepError
@@ -51,19 +51,19 @@ class Picks:
         return Picked("ball", face=surface, curved=surface)
 
     def line(self, start: Vec, direction: Vec, length: float = 10.0) -> Picked:
-        line = Line(moved(start, self.m), spun(unit(direction), self.m), length)
+        line = EndlessLine(moved(start, self.m), spun(unit(direction), self.m), length)
         return Picked("line", line=line, axis=line, curve=line_curve(line))
 
     def point(self, *p: float) -> Picked:
         return Picked("point", point=moved(p, self.m))  # type: ignore[arg-type]
 
     def round(self, base: Vec, direction: Vec, radius: float, slope: float = 0.0) -> Picked:
-        axis = Line(moved(base, self.m), spun(unit(direction), self.m))
+        axis = EndlessLine(moved(base, self.m), spun(unit(direction), self.m))
         return Picked("round", axis=axis, turned=axis, round=Round(axis, radius, slope))
 
     def circle(self, centre: Vec, x: Vec, y: Vec, radius: float, t1: float = 2 * math.pi) -> Picked:
         frame = Frame(moved(centre, self.m), spun(x, self.m), spun(y, self.m))
-        ring = Line(frame.origin, frame.normal)
+        ring = EndlessLine(frame.origin, frame.normal)
         return Picked("circle", axis=ring, turned=ring, circle=ring, curve=circle_curve(frame, radius, 0.0, t1))
 
     def system(self, origin: Vec, x: Vec, y: Vec) -> Picked:

@@ -14,8 +14,9 @@ from pydantic_core import to_json
 
 from ..kernel import Frame
 from ..kernel.types import Topology
-from ..reference import FaceName, alone, edge_data, face_data, own_names
+from ..reference import FaceName, corner_data, edge_data, face_data, own_names
 from ..reference.calling import called
+from ..reference.pieces import corner_piece, edge_is_whole, face_is_whole, face_piece
 from ..steps import Body
 
 __all__ = ["EDGE_FACETS", "FACE_FACETS", "PIECE", "frame_data", "pieces"]
@@ -70,17 +71,16 @@ class _Told:
     def __init__(self, body: str, topology: Topology) -> None:
         self._body, self._topology = body, topology
         names = topology.names
-        self._own = [
-            (own, mark.described.sense) for own, mark in zip(names, topology.marks[0], strict=True)
-        ]  # the order of flat faces tells an edge's sense
+        # The order of flat faces tells an edge's sense.
+        self._own = [(own, mark.described.sense) for own, mark in zip(names, topology.marks[0], strict=True)]
         self._at_corner = [tuple(names[f] for f in faces) for faces in topology.faces_round]
 
     def face(self, index: int, words: str, brief: str) -> bytes:
         topology = self._topology
-        mark, context = (
-            topology.marks[0][index],
-            (self._body, words, topology.names[index], [topology.names[g] for g in topology.beside(index)]),
-        )
+        names = topology.names
+        apart = None if face_is_whole(topology, index) else face_piece(topology, index)
+        mark = topology.marks[0][index]
+        context = (self._body, words, names[index], [names[g] for g in topology.beside(index)], apart)
         known = mark.notes.get(KEPT)
         if known is None or known[0] != context:
             f = topology.faces[index]
@@ -103,13 +103,14 @@ class _Told:
     def edge(self, index: int, words: str, brief: str) -> bytes:
         topology = self._topology
         faces = topology.faces_at[index]
+        whole = edge_is_whole(topology, index)
         context = (
             self._body,
             words,
             faces,
             [self._own[f] for f in faces],
             [self._at_corner[v] for v in topology.ends_of[index]],
-            alone(topology, index),
+            whole or [topology.vertices[v].place for v in topology.ends_of[index]],
         )
         mark = topology.marks[1][index]
         known = mark.notes.get(KEPT)
@@ -131,16 +132,12 @@ class _Told:
 
     def corner(self, index: int, words: str, brief: str) -> bytes:
         topology = self._topology
-        mark, context = topology.marks[2][index], (self._body, words, self._at_corner[index])
+        mark = topology.marks[2][index]
+        context = (self._body, words, self._at_corner[index], corner_piece(topology, index))
         known = mark.notes.get(KEPT)
         if known is None or known[0] != context:
             place = topology.vertices[index].place
-            ref = {
-                "of": "vertex",
-                "body": self._body,
-                "faces": [sorted(own_names(names)) for names in self._at_corner[index]],
-                "near": place,
-            }
+            ref = {"of": "vertex", **corner_data(self._body, topology, index), "near": place}
             known = mark.notes[KEPT] = (
                 context,
                 to_json({"place": place, "words": words, "brief": brief, "ref": ref}),

@@ -140,6 +140,14 @@ class FaceFacts:
             np.concatenate([turned * s * w.signs for w, s in self.wires]),
         )
 
+    def turn(self, edge: EdgeFacts) -> int:
+        """Return whether the face, seen from outside, is passed round along an edge (1) or against it (-1).
+
+        0 for an edge that it does not have, or has on both sides.
+        """
+        numbers, signs = self.coedges
+        return int(signs[numbers == edge.number].sum())
+
     @cached_property
     def described(self) -> forms.FaceForm:
         """The face as references see it, but for its names and neighbours."""

@@ -327,6 +327,11 @@ class Topology:
         """Return the faces that share an edge with one."""
         return sorted({g for e in self.edges_of[face] for g in self.faces_at[e]} - {face})
 
+    def turn(self, edge: int, face: int) -> int:
+        """Return whether a face, seen from outside, is passed round along an edge (1) or against it (-1); 0
+        where that cannot be told."""
+        return int(self.marks[0][face].turn(self.marks[1][edge])) if self.marks[0] else 0
+
     def unfolded(self) -> Topology:
         """Return it with what meets what as plain lists, for whoever asks of all of it."""
         return Topology(

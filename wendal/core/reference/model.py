@@ -13,6 +13,7 @@ __all__ = [
     "BodyRef",
     "DatumRef",
     "DrawnRef",
+    "EdgeEnd",
     "EdgeRef",
     "FaceRef",
     "PlaceRef",
@@ -49,8 +50,10 @@ class DatumRef(Stored):
 class FaceRef(Stored):
     """A face of a body. key : as of a region, where it is a profile.
 
-    names : the durable names it carried when picked. beside : the names of its neighbours then, which tell
-    the pieces apart when it is split. near : the picked place (mm), the last resort.
+    names : the durable names it carried when picked. beside : the names of its neighbours then. near : the
+    picked place (mm), the last resort. whole : no other face bore these names; None where that is not known.
+    Of a piece of a face that is cut up, telling : the neighbours that not all pieces had; low, high : its box
+    (mm). See `pieces.py`.
     """
 
     of: Literal["face"] = "face"
@@ -59,13 +62,26 @@ class FaceRef(Stored):
     beside: list[str] = Field(default_factory=list)
     near: Spot | None = None
     key: str = ""
+    whole: bool | None = None
+    telling: list[list[str]] = Field(default_factory=list)
+    low: Spot | None = None
+    high: Spot | None = None
+
+
+class EdgeEnd(Stored):
+    """One end of an edge: the faces there that do not meet in it, by their names, and its place (mm)."""
+
+    faces: list[list[str]] = Field(default_factory=list)
+    at: Spot
 
 
 class EdgeRef(Stored):
     """An edge of a body, by the names of the faces that meet in it and of those at its ends.
 
-    alone : these faces met in no other edge when it was picked, so that where they meet in several pieces
-    now, all are the edge.
+    alone : faces of these names met in no other edge when it was picked, so that where they meet in several
+    pieces now, all are the edge; older files counted faces by their places and not by their names. whole :
+    the same, counted by names; None where that is not known. ends : of a piece of an edge that is cut up, its
+    two ends. See `pieces.py`.
     """
 
     of: Literal["edge"] = "edge"
@@ -74,15 +90,24 @@ class EdgeRef(Stored):
     beside: list[str] = Field(default_factory=list)
     near: Spot | None = None
     alone: bool = False
+    whole: bool | None = None
+    ends: list[EdgeEnd] = Field(default_factory=list, max_length=2)
 
 
 class VertexRef(Stored):
-    """A corner of a body, by the names of the faces that meet in it."""
+    """A corner of a body, by the names of the faces that meet in it.
+
+    whole : such faces met in no other corner when it was picked; None where that is not known. Else, onward :
+    whether the edge of two flat faces at it runs forwards (1) or backwards (-1) from it, along the cross
+    product of their normals; 0 where that cannot be told.
+    """
 
     of: Literal["vertex"] = "vertex"
     body: str
     faces: list[list[str]] = Field(min_length=1)
     near: Spot | None = None
+    whole: bool | None = None
+    onward: Literal[-1, 0, 1] = 0
 
 
 class SpotRef(Stored):

@@ -1,27 +1,40 @@
 """Finding again what a reference means: sound, re-found with the reason, or lost with ranked candidates.
 
-A face is looked for by its names. One hit is sound. Several are pieces of a split face: the one with the
-same neighbours as when it was picked is taken, else the nearest to the pick, and that is only re-found.
-None is lost; nothing else is ever taken in its place.
+A face is looked for by its names. A face that was whole when it was picked is the only one with its names;
+where it is in pieces now, the piece with the same neighbours is taken, else the nearest to the pick, and that
+is only re-found. A piece of a face that was cut up already is told apart by what bounds it (`pieces.py`).
+Edges and corners are looked for by the names of the faces that meet in them. What has no hit is lost; nothing
+else is ever taken in its place.
 """
 
 from __future__ import annotations
 
 import math
-from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, TypeVar
 
 from ..errors import ReferenceLost
 from ..kernel.types import Topology, Vec, cross
-from ..tolerance import SAME_NUMBER
+from ..tolerance import MEETS, SAME_NUMBER
 from .model import EdgeRef, FaceRef, VertexRef
 from .names import own_names, say_face
+from .pieces import (
+    Verdict,
+    corner_piece,
+    edge_ends,
+    edge_is_whole,
+    face_is_whole,
+    face_piece,
+    lies_beside,
+    lies_over,
+    which_edge,
+    which_face,
+)
 
 __all__ = [
     "Found",
-    "alone",
+    "corner_data",
     "edge_data",
     "edge_ref",
     "face_data",
@@ -56,10 +69,13 @@ def face_ref(body: str, topology: Topology, index: int, near: Vec | None = None)
 
 def face_data(body: str, topology: Topology, index: int) -> dict[str, Any]:
     """Return a reference to a face as data, but for the place."""
+    whole = face_is_whole(topology, index)
     return {
         "body": body,
         "names": sorted(own_names(topology.names[index])),
         "beside": sorted(_beside(topology, index)),
+        "whole": whole,
+        **({} if whole else face_piece(topology, index)),
     }
 
 
@@ -70,71 +86,51 @@ def edge_ref(body: str, topology: Topology, index: int) -> EdgeRef:
 
 def edge_data(body: str, topology: Topology, index: int) -> dict[str, Any]:
     """Return a reference to an edge as data, but for the place."""
-    meeting = topology.faces_at[index]
-    faces = list(meeting[:2])
+    faces = list(topology.faces_at[index][:2])
     if len(faces) == 2 and all(topology.faces[f].form == "flat" for f in faces):
         # The order of the faces tells the edge's sense (core/datum/taken.py): forwards along the axis it lies
         # nearest to.
         along = cross(topology.faces[faces[0]].frame.normal, topology.faces[faces[1]].frame.normal)
         if max(along, key=abs) < 0:
             faces.reverse()
+    whole = edge_is_whole(topology, index)
     return {
         "body": body,
         "faces": [sorted(own_names(topology.names[f])) for f in faces],
         "beside": sorted(_at_ends(topology, index)),
-        "alone": alone(topology, index),
+        "alone": whole,
+        "whole": whole,
+        **({} if whole else {"ends": edge_ends(topology, index, faces)}),
     }
-
-
-def alone(topology: Topology, index: int) -> bool:
-    """Tell whether the faces that meet in an edge meet in no other."""
-    return _meeting(topology)[topology.faces_at[index]] == 1
-
-
-_last: tuple[Topology, Counter[tuple[int, ...]]] | None = None
-
-
-def _meeting(topology: Topology) -> Counter[tuple[int, ...]]:
-    """Count in how many edges the same faces meet; the last body's is kept, since one asks for all edges of
-    one body."""
-    global _last
-    if _last is None or _last[0] is not topology:
-        _last = (topology, Counter(topology.faces_at))
-    return _last[1]
 
 
 def vertex_ref(body: str, topology: Topology, index: int) -> VertexRef:
     """Return the durable reference to a corner."""
-    return VertexRef(
-        body=body,
-        faces=[sorted(own_names(topology.names[f])) for f in topology.faces_round[index]],
-        near=topology.vertices[index].place,
-    )
+    return VertexRef(**corner_data(body, topology, index), near=topology.vertices[index].place)
+
+
+def corner_data(body: str, topology: Topology, index: int) -> dict[str, Any]:
+    """Return a reference to a corner as data, but for the place."""
+    faces = [sorted(own_names(topology.names[f])) for f in topology.faces_round[index]]
+    return {"body": body, "faces": faces, **corner_piece(topology, index)}
 
 
 def find_face(ref: FaceRef, bodies: Mapping[str, Topology], called: Callable[[str], str] = str) -> Found:
     """Find a face; raises ReferenceLost. called : gives the name of a step for messages."""
-    wanted = set(ref.names)
-    hits = _own_first(ref.body, [(b, i) for b, topology in bodies.items() for i in topology.named(wanted)])
+    said = say_face(ref.names, called)
+    hits = _own_first(ref.body, [(b, i) for b, t in bodies.items() for i in t.named(set(ref.names))])
     if not hits:
-        raise ReferenceLost(
-            f"The face this stands on ({say_face(ref.names, called)}) is not there any more. Pick another."
-        )
-    if len(hits) == 1:
-        return Found(*hits[0])
+        raise ReferenceLost(f"The face this stands on ({said}) is not there any more. Pick another.")
+    if ref.whole is False:
+        return _piece(which_face(ref, hits, bodies), hits, f"face this stands on ({said})")
     likeness = [_likeness(ref.beside, _beside(bodies[b], i)) for b, i in hits]
-    best = max(likeness)
-    if best == 1.0 and likeness.count(best) == 1:
-        return Found(*hits[likeness.index(best)])
-    nearest = min(
-        (h for h, like in zip(hits, likeness, strict=True) if like > best - SAME_NUMBER),
-        key=lambda h: math.dist(bodies[h[0]].faces[h[1]].centre, ref.near) if ref.near else 0.0,
-    )
-    reason = (
-        f"the face ({say_face(ref.names, called)}) is now in {len(hits)} pieces; the one most like the "
-        "picked one was taken"
-    )
-    return Found(*nearest, reason, tuple(hits))
+    if len(hits) == 1:
+        strange = ref.whole is None and likeness[0] < 1 and not _on_face(ref, bodies[hits[0][0]], hits[0][1])
+        return Found(
+            *hits[0], STRANGE.format(f"the face ({said})") if strange else "", tuple(hits) if strange else ()
+        )
+    places = [bodies[b].faces[i].centre for b, i in hits]
+    return _most_like(ref.near, hits, likeness, places, f"the face ({said})")
 
 
 def find_edge(ref: EdgeRef, bodies: Mapping[str, Topology]) -> Found:
@@ -151,22 +147,50 @@ def find_edge(ref: EdgeRef, bodies: Mapping[str, Topology]) -> Found:
     )
     if not hits:
         raise ReferenceLost("The edge this stands on is not there any more. Pick another.")
-    if len(hits) == 1:
-        return Found(*hits[0])
+    if ref.ends:
+        return _piece(which_edge(ref, hits, bodies), hits, "edge this stands on")
     likeness = [_likeness(ref.beside, _at_ends(bodies[b], i)) for b, i in hits]
+    if len(hits) == 1:
+        strange = ref.whole is None and likeness[0] < 1 and not _on_edge(ref, bodies[hits[0][0]], hits[0][1])
+        return Found(*hits[0], STRANGE.format("the edge") if strange else "", tuple(hits) if strange else ())
+    places = [bodies[b].edges[i].middle for b, i in hits]
+    return _most_like(ref.near, hits, likeness, places, "the edge")
+
+
+# Files from before pieces were told apart do not say whether what was picked was a piece.
+STRANGE = "{} has other neighbours than when it was picked, and lies elsewhere"
+
+
+def _most_like(
+    near: Vec | None, hits: list[tuple[str, int]], likeness: list[float], places: list[Vec], said: str
+) -> Found:
+    """Return the piece of what was whole that has the old neighbours, else, in doubt, the most like and
+    nearest."""
     best = max(likeness)
     if best == 1.0 and likeness.count(best) == 1:
         return Found(*hits[likeness.index(best)])
-    body, index = min(
-        (h for h, like in zip(hits, likeness, strict=True) if like > best - SAME_NUMBER),
-        key=lambda h: math.dist(bodies[h[0]].edges[h[1]].middle, ref.near) if ref.near else 0.0,
-    )
-    return Found(
-        body,
-        index,
-        f"the edge is now in {len(hits)} pieces; the one most like the picked one was taken",
-        tuple(hits),
-    )
+    first = [k for k, like in enumerate(likeness) if like > best - SAME_NUMBER]
+    nearest = min(first, key=lambda k: math.dist(places[k], near) if near else 0.0)
+    doubt = f"{said} is now in {len(hits)} pieces; the one most like the picked one was taken"
+    return Found(*hits[nearest], doubt, tuple(hits))
+
+
+def _on_face(ref: FaceRef, topology: Topology, index: int) -> bool:
+    """Tell whether the place of a pick lies over a face, across it; true where no place is known."""
+    return ref.near is None or lies_over(topology, index, ref.near)
+
+
+def _on_edge(ref: EdgeRef, topology: Topology, index: int) -> bool:
+    """Tell whether the place of a pick lies beside an edge; true where no place is known."""
+    return ref.near is None or lies_beside(topology, index, ref.near)
+
+
+def _piece(verdict: Verdict, hits: list[tuple[str, int]], what: str) -> Found:
+    """Return the piece that is meant; raises ReferenceLost where it is gone though others are left."""
+    if verdict.hit is None:
+        left = "another piece is left" if len(hits) == 1 else f"{len(hits)} other pieces are left"
+        raise ReferenceLost(f"The piece of the {what} is not there any more; {left}. Pick again.")
+    return Found(*verdict.hit, verdict.doubt, tuple(hits) if verdict.doubt else ())
 
 
 def find_vertex(ref: VertexRef, bodies: Mapping[str, Topology]) -> Found:
@@ -183,11 +207,24 @@ def find_vertex(ref: VertexRef, bodies: Mapping[str, Topology]) -> Found:
     )
     if not hits:
         raise ReferenceLost("The corner this stands on is not there any more. Pick another.")
-    if len(hits) == 1:
+    away = {h: math.dist(bodies[h[0]].vertices[h[1]].place, ref.near) if ref.near else 0.0 for h in hits}
+    if ref.whole is False:
+        unmoved = [h for h in hits if ref.near and away[h] < MEETS]
+        if ref.onward:
+            hits = [
+                h for h in hits if corner_piece(bodies[h[0]], h[1]).get("onward", ref.onward) == ref.onward
+            ]
+            if not hits:
+                raise ReferenceLost(
+                    "The corner this stands on is not there any more; another like it is left."
+                )
+        if len(unmoved) == 1 and unmoved[0] in hits:
+            return Found(*unmoved[0])
+    elif len(hits) == 1:
         return Found(*hits[0])
-    body, index = min(
-        hits, key=lambda h: math.dist(bodies[h[0]].vertices[h[1]].place, ref.near) if ref.near else 0.0
-    )
+    if len(hits) == 1 and ref.onward:
+        return Found(*hits[0])
+    body, index = min(hits, key=lambda h: away[h])
     return Found(body, index, f"{len(hits)} corners fit now; the nearest to the picked one was taken")
 
 

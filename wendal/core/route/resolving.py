@@ -56,6 +56,7 @@ from .tokens import digest
 
 __all__ = ["Resolver", "take_drawn"]
 
+LINES = {"line", "axis"}  # facets that tell an endless line alone
 PLACED = {"plane", "axis", "turned"}  # facets that tell a place alone, nothing of where their face ends
 Resolved = tuple[
     Any, str, dict[str, Any] | None
@@ -102,15 +103,19 @@ class Resolver:
             raise ReferenceLost(
                 f"Wanted here is {wanted}, and what was picked is none any more. Pick another."
             )
-        if (
-            doubt
-            and blank.pieces
-            and isinstance(ref, EdgeRef)
-            and ref.alone
-            and (pieces := self._pieces(ref, site))
-        ):
-            return pieces, "", None
+        if doubt and isinstance(ref, EdgeRef):
+            taken_as = {f for f in blank.accepts if getattr(picked, f, None) is not None}
+            if taken_as and taken_as <= LINES and self._pieces(ref, site):
+                return picked, "", None  # all pieces lie on the line that is wanted
+            if blank.pieces and self._was_whole(ref) and (pieces := self._pieces(ref, site)):
+                return pieces, "", None
         return picked, doubt, now
+
+    @staticmethod
+    def _was_whole(ref: EdgeRef) -> bool:
+        """Tell whether an edge was in one piece when it was picked; older files counted wrongly where pieces
+        have neighbours of their own."""
+        return bool(ref.whole if ref.whole is not None else ref.alone and not ref.beside)
 
     def _pieces(self, ref: EdgeRef, site: Site) -> list[Picked]:
         """Return all pieces of an edge that was in one piece when it was picked; none where they do not lie
