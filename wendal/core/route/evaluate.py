@@ -278,6 +278,7 @@ class _Run:
         assert result.made is not None
         if result.made.datums:
             site.datums[step.id] = result.made.datums
+        site.taken |= result.made.taken
         if result.made.threads:
             site.threads[step.id] = result.made.threads
         if result.made.sketch:

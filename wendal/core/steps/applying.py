@@ -24,6 +24,7 @@ def applied(step: str, effects: list[Effect], site: Site) -> Made:
     names = {b: body.name for b, body in site.bodies.items()}
     changed: Shapes = {}
     notes: list[str] = []
+    taken: dict[str, str] = {}
     for effect in effects:
         if effect.how == "new":
             made = _new(effect.tools)
@@ -33,9 +34,11 @@ def applied(step: str, effects: list[Effect], site: Site) -> Made:
             done = {"add": _added, "cut": _cut, "common": _common}[effect.how](
                 bodies, effect.tools, names, notes
             )
+        left = [b for b, shape in done.items() if shape is not None]
+        taken |= {b: left[0] for b, shape in done.items() if shape is None}
         changed |= done
         now |= done
-    return Made(shapes=changed, effects=effects, note=" ".join(dict.fromkeys(notes)))
+    return Made(shapes=changed, effects=effects, taken=taken, note=" ".join(dict.fromkeys(notes)))
 
 
 def _new(tools: list[kernel.NamedShape]) -> kernel.NamedShape:

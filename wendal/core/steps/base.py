@@ -141,18 +141,36 @@ class Seed:
 @dataclass(slots=True)
 class Site:
     """What stands when a step is evaluated: bodies, datums, sketches, and what building steps did, of the
-    steps before it, by id."""
+    steps before it, by id.
+
+    taken : bodies that are gone since they were joined into another, and that one.
+    """
 
     bodies: dict[str, Body] = field(default_factory=dict)
     datums: dict[str, list[Datum]] = field(default_factory=dict)
     sketches: dict[str, SketchMade] = field(default_factory=dict)
     seeds: dict[str, Seed] = field(default_factory=dict)
     threads: dict[str, list[tuple[Frame, float]]] = field(default_factory=dict)
+    taken: dict[str, str] = field(default_factory=dict)
+
+    def now(self, body: str) -> str | None:
+        """Return the body in which one is now: itself, or the one that it was joined into.
+
+        None where it is gone.
+        """
+        while body not in self.bodies and body in self.taken:
+            body = self.taken[body]
+        return body if body in self.bodies else None
 
     def copy(self) -> Site:
         """Return a site that can be added to without changing this one."""
         return Site(
-            dict(self.bodies), dict(self.datums), dict(self.sketches), dict(self.seeds), dict(self.threads)
+            dict(self.bodies),
+            dict(self.datums),
+            dict(self.sketches),
+            dict(self.seeds),
+            dict(self.threads),
+            dict(self.taken),
         )
 
 
@@ -179,7 +197,8 @@ class Made:
     answers : how many answers there were to choose from. effects : what was done to bodies, for patterns,
     mirrors and previews. dots : where the copies of a pattern stand, by their numbers. handles : numbers that
     can be pulled on the stage. threads : circles to be drawn as threads (frame, radius). skin : new faces
-    that are shown beforehand in place of material. note : said beside a built step.
+    that are shown beforehand in place of material. note : said beside a built step. taken : bodies that were
+    joined into another, by id, and that one.
     """
 
     datums: list[Datum] = field(default_factory=list)
@@ -192,6 +211,7 @@ class Made:
     handles: list[Handle] = field(default_factory=list)
     skin: NamedShape | None = None
     note: str = ""
+    taken: dict[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)

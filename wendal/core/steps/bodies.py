@@ -160,7 +160,8 @@ class Combine(Step):
         ) < NO_VOLUME * kernel.volume_of(body.shape):
             raise StepError(f"This takes nothing away: the others miss {body.name}.", field="tools")
         gone = {} if self.keep == "kept" else dict.fromkeys(b.id for b in others)
-        return Made(shapes={body.id: made, **gone})
+        taken = dict.fromkeys(gone, body.id) if self.manner == "join" else {}
+        return Made(shapes={body.id: made, **gone}, taken=taken)
 
 
 def _move(label: str, before: str = "") -> Number:

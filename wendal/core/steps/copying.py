@@ -63,8 +63,20 @@ def begin_bodies(seeds: list[Seed]) -> bool:
 
 
 def still(bodies: tuple[str, ...] | None, site: Site) -> tuple[str, ...] | None:
-    """Return the bodies that are still there; where none is, whatever the copies touch."""
-    return tuple(b for b in bodies if b in site.bodies) or None if bodies else None
+    """Return the bodies that are named, each as it stands now, in the one that it was joined into.
+
+    None for all that the copies touch, where none was named. Raises StepError where none is left.
+    """
+    if not bodies:
+        return None
+    left = dict.fromkeys(now for b in bodies if (now := site.now(b)))
+    if not left:
+        raise StepError(
+            "The body that these steps work on is not there any more at this place of the route. "
+            "Repeat them before it is used up, or pick others.",
+            field="seeds",
+        )
+    return tuple(left)
 
 
 def check_all_there(step: Any, made: Made, effects: list[Effect], placements: dict[str, Placement]) -> None:

@@ -172,7 +172,8 @@ class Sew(Step):
                 "Extend or split them so that they meet.",
                 field="tools",
             )
-        made = Made(shapes={first.id: sheet, **dict.fromkeys(b.id for b in others)}, skin=sheet)
+        gone: dict[str, None] = dict.fromkeys(b.id for b in others)
+        made = Made(shapes={first.id: sheet, **gone}, skin=sheet, taken=dict.fromkeys(gone, first.id))
         if not free:
             made.note = "Closed all round: a solid body now."
         else:
