@@ -8,6 +8,7 @@ from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fus
 
 from ..errors import StepError
 from .joining import local_boolean
+from .keeping_whole import unharming
 from .merging import merge_flush
 from .named import NamedShape, carry
 from .shapes import shape_list, solids_of
@@ -62,7 +63,7 @@ def by_kernel(
 ) -> NamedShape:
     """Do one operation by the kernel's own means, on all of the shapes; raises StepError when it fails."""
     make, verb = _OPERATIONS[way]
-    operation = make()
+    operation = unharming(make())
     operation.SetArguments(shape_list(a.shape for a in arguments))
     operation.SetTools(shape_list(t.shape for t in tools))
     operation.Build()

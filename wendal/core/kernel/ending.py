@@ -22,6 +22,7 @@ from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 from ..errors import StepError
 from ..tolerance import MEETS, OFFSET
 from .extending import hidden_behind, on_free_sides
+from .keeping_whole import unharming
 from .named import NamedShape, carry
 from .shapes import ax3, faces_of, shape_list, solids_of
 from .types import Frame, Vec
@@ -89,7 +90,7 @@ def _going_on(
 
 def up_to_next(tool: NamedShape, bodies: Sequence[NamedShape], prefix: str, profile: str) -> NamedShape:
     """Cut a long tool off where it first meets material; raises StepError where part of it meets none."""
-    operation = BRepAlgoAPI_Cut()
+    operation = unharming(BRepAlgoAPI_Cut())
     operation.SetArguments(shape_list([tool.shape]))
     operation.SetTools(shape_list(b.shape for b in bodies))
     operation.Build()
@@ -111,7 +112,7 @@ def up_to_next(tool: NamedShape, bodies: Sequence[NamedShape], prefix: str, prof
 
 
 def _split(tool: NamedShape, cutters: list[TopoDS_Shape], names: list[str]) -> NamedShape | None:
-    splitter = BRepAlgoAPI_Splitter()
+    splitter = unharming(BRepAlgoAPI_Splitter())
     splitter.SetArguments(shape_list([tool.shape]))
     splitter.SetTools(shape_list(cutters))
     splitter.Build()

@@ -28,6 +28,7 @@ from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
 from ..tolerance import ALONG_PARAMETER, CLOSE_BESIDE, COVERED
+from .keeping_whole import unharming
 from .shapes import faces_of, shape_list
 from .types import Vec
 
@@ -224,7 +225,7 @@ def _round(
 
 
 def _common(face: TopoDS_Shape, solid: TopoDS_Shape) -> TopoDS_Shape:
-    operation = BRepAlgoAPI_Common()
+    operation = unharming(BRepAlgoAPI_Common())
     operation.SetArguments(shape_list([face]))
     operation.SetTools(shape_list([solid]))
     operation.Build()

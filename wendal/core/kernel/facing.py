@@ -13,6 +13,7 @@ from OCP.TopoDS import TopoDS
 
 from ..errors import StepError
 from ..tolerance import NO_VOLUME
+from .keeping_whole import copied
 from .merging import merge_flush
 from .named import NamedShape, carry
 from .query import check_solid, volume_of
@@ -67,6 +68,7 @@ def inclined(body: NamedShape, groups: list[tuple[list[int], Frame]], angle: flo
 def without_faces(body: NamedShape, faces: list[int]) -> NamedShape:
     """Take faces away and let their neighbours grow together; raises FaceRefused with those over which the
     body does not close."""
+    body = copied(body)
     own = faces_of(body.shape)
     maker: Any = BRepAlgoAPI_Defeaturing()
     maker.SetShape(body.shape)

@@ -39,6 +39,7 @@ from scipy.sparse.csgraph import connected_components
 
 from ..tally import fell_back, went_well
 from ..tolerance import FIGURES, NO_VOLUME, NORMAL_STEP, ONE_PLACE, SAME_VOLUME, SEWN
+from .keeping_whole import unharming
 from .known import Anatomy, FaceFacts, facts_of
 from .named import NamedShape
 from .refusing import is_refusal
@@ -181,7 +182,7 @@ class _Operation:
             for f in t.anatomy.faces
         ):
             raise _Unfit("surface kind of a tool")
-        fuse = BRepAlgoAPI_BuilderAlgo()
+        fuse = unharming(BRepAlgoAPI_BuilderAlgo())
         fuse.SetArguments(shape_list([compound([r for r, _, _ in touched]), *(t.shape for t in self.tools)]))
         fuse.Build()
         if not fuse.IsDone():

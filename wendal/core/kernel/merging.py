@@ -16,6 +16,7 @@ from OCP.TopoDS import TopoDS_Shape, TopoDS_Shell, TopoDS_Solid
 
 from ..tally import fell_back, went_well
 from ..tolerance import FIGURES, NO_VOLUME
+from .keeping_whole import with_own_edges
 from .known import Anatomy, EdgeFacts
 from .named import NamedShape, carry
 from .shapes import edges_of, faces_of, shape_map, solids_of
@@ -41,11 +42,11 @@ def merge_flush(body: NamedShape) -> NamedShape:
     some[owners[near[at_edges]]] = True
     single = len(solids_of(body.shape)) == 1 and shape_map(body.shape, SHELL).Extent() == 1
     if not single or some.sum() == len(some):
-        return _all_merged(body)
-    made = _some_merged(body, some)
+        return _all_merged(body, faces)
+    made = _some_merged(body, some, faces)
     if made is None:
         fell_back("local merging", "not whole")
-        return _all_merged(body)
+        return _all_merged(body, faces)
     went_well("local merging")
     return made
 
@@ -115,7 +116,7 @@ def _may_be_one(one: EdgeFacts, other: EdgeFacts) -> bool:
     return True
 
 
-def _some_merged(body: NamedShape, some: NDArray[np.bool_]) -> NamedShape | None:
+def _some_merged(body: NamedShape, some: NDArray[np.bool_], merging: set[int]) -> NamedShape | None:
     """Merge among some faces of a body of one shell, with all their neighbours among them; None where that
     does not come out whole."""
     builder, shell = BRep_Builder(), TopoDS_Shell()
@@ -125,7 +126,8 @@ def _some_merged(body: NamedShape, some: NDArray[np.bool_]) -> NamedShape | None
         if own:
             builder.Add(shell, face)
     part = NamedShape.collect(shell, [p for p, own in zip(pairs, some, strict=True) if own])
-    unify = ShapeUpgrade_UnifySameDomain(shell, True, True, False)
+    part = with_own_edges(part, [k for k, i in enumerate(np.flatnonzero(some)) if i in merging])
+    unify = ShapeUpgrade_UnifySameDomain(part.shape, True, True, False)
     for edge in _seams(part):
         unify.KeepShape(edge)
     unify.Build()
@@ -148,7 +150,8 @@ def _some_merged(body: NamedShape, some: NDArray[np.bool_]) -> NamedShape | None
     return found if whole_still and all(f.check() for f in found.anatomy.faces) else None
 
 
-def _all_merged(body: NamedShape) -> NamedShape:
+def _all_merged(body: NamedShape, merging: set[int]) -> NamedShape:
+    body = with_own_edges(body, sorted(merging))
     seams = _seams(body)
     unify = ShapeUpgrade_UnifySameDomain(body.shape, True, True, False)
     for edge in seams:

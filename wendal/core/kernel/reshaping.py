@@ -30,6 +30,7 @@ from .ending import LEAK, Target, _whole
 from .extrusion import prism
 from .facing import FaceRefused
 from .features import lifted
+from .keeping_whole import copied, unharming
 from .moving import placed
 from .named import NamedShape, carry, source_of
 from .places import normal_on_face
@@ -49,6 +50,7 @@ def faces_offset(body: NamedShape, by: Mapping[int, float]) -> tuple[NamedShape,
 
     No face is lost and none is new. Raises FaceRefused with the faces that did not come where they should.
     """
+    body = copied(body)
     own = faces_of(body.shape)
     maker: Any = BRepOffset_MakeOffset()
     maker.Initialize(
@@ -204,7 +206,7 @@ def _less(names: frozenset[str], prefix: str) -> frozenset[str]:
 
 
 def _cut_by(solid: NamedShape, surface: TopoDS_Shape, name: str) -> list[NamedShape]:
-    splitter = BRepAlgoAPI_Splitter()
+    splitter = unharming(BRepAlgoAPI_Splitter())
     splitter.SetArguments(shape_list([solid.shape]))
     splitter.SetTools(shape_list([surface]))
     splitter.Build()
@@ -241,7 +243,7 @@ def faces_split(
         if not found:
             raise FaceRefused(faces if len(cutters) == 1 else [])
         lines += found
-    splitter = BRepAlgoAPI_Splitter()
+    splitter = unharming(BRepAlgoAPI_Splitter())
     splitter.SetArguments(shape_list([body.shape]))
     splitter.SetTools(shape_list(lines))
     splitter.Build()

@@ -30,6 +30,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape
 from ..errors import StepError
 from ..tolerance import BESIDE, FULL_TURN, OFFSET, SEWN, STRAIGHT
 from .extrusion import flat_face, wire_of
+from .keeping_whole import unharming
 from .merging import merge_flush
 from .named import NamedShape, carry, some_of, source_of
 from .places import nearest_on_face, normal_on_face
@@ -370,7 +371,7 @@ def sheet_split(
 
     Raises StepError where it misses it.
     """
-    splitter = BRepAlgoAPI_Splitter()
+    splitter = unharming(BRepAlgoAPI_Splitter())
     splitter.SetArguments(shape_list([sheet.shape]))
     splitter.SetTools(shape_list([tool]))
     splitter.Build()

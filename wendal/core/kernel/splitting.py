@@ -11,6 +11,7 @@ from OCP.TopAbs import TopAbs_Orientation
 from ..errors import StepError
 from ..tolerance import BESIDE
 from .ending import Target, _whole
+from .keeping_whole import unharming
 from .named import NamedShape, carry
 from .places import nearest_on_face, normal_on_face
 from .reshaping import front_of, inside_of
@@ -35,7 +36,7 @@ def split(
     if is_sheet(body):
         front_part, back_part = sheet_split(body, cutter, side)
         return [front_part], [back_part]
-    splitter = BRepAlgoAPI_Splitter()
+    splitter = unharming(BRepAlgoAPI_Splitter())
     splitter.SetArguments(shape_list([body.shape]))
     splitter.SetTools(shape_list([cutter]))
     splitter.Build()

@@ -1,0 +1,93 @@
+"""No kernel call changes a shape that is remembered: their own text is the same before and after every step."""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import re
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from OCP.BRepTools import BRepTools
+from OCP.TopTools import TopTools_FormatVersion
+
+from tests.samples import block, plate_with_circle
+from wendal.core import inspect, kernel
+from wendal.core.route import Evaluation, Memory, Part, evaluate, read_part
+from wendal.demo import (
+    cable_hook,
+    float_wheel,
+    instrument_bracket,
+    mast_clamp,
+    sensor_housing,
+    well_head_flange,
+)
+
+
+def digest(shape: object) -> str:
+    """A digest of a shape as the kernel writes it: geometry, tolerances and curve representations.
+
+    Meshes are left out, which belong to the picture, and flags of who holds a shape.
+    """
+    written = io.BytesIO()
+    BRepTools.Write_s(shape, written, False, False, TopTools_FormatVersion.TopTools_FormatVersion_VERSION_3)
+    lines = [line for line in written.getvalue().decode().splitlines() if not MESH.match(line)]
+    return hashlib.blake2b("\n".join(lines).encode(), digest_size=12).hexdigest()
+
+
+# Polygons on triangulations (6, 7) and polygons (5) of edges, triangulations (2) of faces; seven flags of a shape.
+MESH = re.compile(r"[67] +\d+ +\d+|5 +\d+ +\d+$|[01]{7}$")
+
+
+def altered(part: Part) -> list[str]:
+    """Evaluate a part step by step; return the steps during which a shape remembered from before was changed."""
+    memory, known, found = Memory(), dict[int, tuple[object, str]](), list[str]()
+    for step in part.steps:
+        evaluation = evaluate(part, memory, until=step.id)
+        changed = [k for k, (shape, before) in known.items() if digest(shape) != before]
+        if changed:
+            found.append(f"{step.kind} {step.name}")
+            known |= {k: (known[k][0], digest(known[k][0])) for k in changed}
+        inspect.scene(part, evaluation, inspect.Blobs(set(), {}))  # meshed and looked at, as a window does
+        for body in evaluation.site.bodies.values():
+            known.setdefault(id(body.shape), (body.shape.shape, digest(body.shape.shape)))
+    return found
+
+
+PARTS: dict[str, Callable[[], Part]] = {
+    "bracket": instrument_bracket, "wheel": float_wheel, "flange": well_head_flange, "clamp": mast_clamp, "housing": sensor_housing,
+    "hook": cable_hook, "block": lambda: block().part, "drilled": lambda: plate_with_circle(True).part,
+}
+
+
+@pytest.mark.parametrize("name", PARTS)
+def test_no_step_alters_what_is_remembered(name: str) -> None:
+    assert altered(PARTS[name]()) == []
+
+
+DATA = Path(__file__).parents[1] / "data"
+
+
+def read(name: str) -> Part:
+    return read_part((DATA / f"{name}.json").read_text(encoding="utf-8"))
+
+
+def test_no_step_of_a_grown_part_alters_what_is_remembered() -> None:
+    assert altered(read("grown")) == []
+
+
+def test_a_refused_trial_changes_nothing_of_what_comes_after() -> None:
+    """A part, a step more that is refused, the part again, an edit: in one memory and from nothing it is the same."""
+    memory = Memory()
+    for name in ("grown", "grown_and_refused", "grown", "grown_and_edited"):
+        remembered = evaluate(read(name), memory)
+        assert all(kernel.check_whole(b.shape) for b in remembered.site.bodies.values()), name
+    fresh = evaluate(read("grown_and_edited"), Memory())
+    assert told(remembered) == told(fresh)
+    assert sum(kernel.volume_of(b.shape) for b in fresh.site.bodies.values()) == pytest.approx(22354.955, abs=1e-2)
+
+
+def told(evaluation: Evaluation) -> object:
+    reports = [(r.state, r.message) for r in evaluation.reports]
+    return reports, [kernel.mass_of(b.shape) for b in evaluation.site.bodies.values()]

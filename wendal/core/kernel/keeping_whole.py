@@ -1,0 +1,59 @@
+"""Keeping remembered shapes as they are: the kernel writes into what it is given.
+
+Booleans, merging, defeaturing and offsets add curve representations to the edges of their arguments and raise
+the tolerances of their corners. A shape that is remembered would change under other steps, and one document
+would come to two results. Booleans have a mode in which they do not; for the others, what they work on is
+taken apart from what is remembered first.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from OCP.BRep import BRep_Builder
+from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy
+from OCP.BRepTools import BRepTools_ReShape
+from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
+from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Iterator, TopoDS_Shape
+
+from .named import NamedShape
+from .shapes import ShapeMap, edges_of, faces_of, items
+
+__all__ = ["copied", "unharming", "with_own_edges"]
+
+FORWARD, VERTEX = TopAbs_Orientation.TopAbs_FORWARD, TopAbs_ShapeEnum.TopAbs_VERTEX
+
+
+def unharming(operation: Any) -> Any:
+    """Let an operation of the boolean family leave its arguments as they are; return it."""
+    operation.SetNonDestructive(True)
+    return operation
+
+
+def copied(body: NamedShape) -> NamedShape:
+    """Return a body of its own, faces in the same order, for an operation that makes all anew anyhow."""
+    return NamedShape(BRepBuilderAPI_Copy(body.shape, True, False).Shape(), body.names)
+
+
+def with_own_edges(shape: NamedShape, faces: list[int]) -> NamedShape:
+    """Return a shape in which the edges of some faces are its own, all others the same ones as before.
+
+    Corners stay the same, so that it can be put together again with what is beside it.
+    """
+    own, reshape, edges = faces_of(shape.shape), BRepTools_ReShape(), ShapeMap()
+    for i in faces:
+        for edge in edges_of(own[i]):
+            edges.Add(edge)
+    for edge in items(edges):
+        reshape.Replace(edge.Oriented(FORWARD), _own_edge(TopoDS.Edge(edge.Oriented(FORWARD))))
+    made = reshape.Apply(shape.shape)
+    return NamedShape(made, shape.names) if len(faces_of(made)) == len(own) else shape
+
+
+def _own_edge(edge: TopoDS_Edge) -> TopoDS_Shape:
+    made = edge.EmptyCopied()
+    builder, ends = BRep_Builder(), TopoDS_Iterator(edge)
+    while ends.More():
+        builder.Add(made, ends.Value())
+        ends.Next()
+    return made
