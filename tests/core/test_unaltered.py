@@ -77,6 +77,7 @@ def test_no_step_of_a_grown_part_alters_what_is_remembered() -> None:
     assert altered(read("grown")) == []
 
 
+@pytest.mark.slow
 def test_a_refused_trial_changes_nothing_of_what_comes_after() -> None:
     """A part, a step more that is refused, the part again, an edit: in one memory and from nothing it is the same."""
     memory = Memory()
@@ -85,7 +86,7 @@ def test_a_refused_trial_changes_nothing_of_what_comes_after() -> None:
         assert all(kernel.check_whole(b.shape) for b in remembered.site.bodies.values()), name
     fresh = evaluate(read("grown_and_edited"), Memory())
     assert told(remembered) == told(fresh)
-    assert sum(kernel.volume_of(b.shape) for b in fresh.site.bodies.values()) == pytest.approx(22354.955, abs=1e-2)
+    assert kernel.volume_of(fresh.site.bodies["s8"].shape) == pytest.approx(22354.955, abs=1e-3)
 
 
 def told(evaluation: Evaluation) -> object:
