@@ -131,9 +131,10 @@ class Surface:
 class Picked:
     """A resolved pick: every facet it has, None for those it has not. key : tells all of its content.
 
-    solid : for a face, its body's shape and its index there; edge : the same for an edge.
-    plane_of : for what is drawn in a sketch, the sketch's frame; name : tells
-    it from all others of the part, in names of what is made at it.
+    solid : for a face, its body's shape and its index there; edge : the same for an edge; lead : of an edge,
+    the index of the face on which what is measured from one of its two faces begins, -1 where that is not
+    known. plane_of : for what is drawn in a sketch, the sketch's frame; name : tells it from all others of
+    the part, in names of what is made at it.
     """
 
     words: str = field(metadata=WORDS)
@@ -151,6 +152,7 @@ class Picked:
     key: str = ""
     solid: tuple[NamedShape, int] | None = field(default=None, repr=False, compare=False)
     edge: tuple[NamedShape, int] | None = field(default=None, repr=False, compare=False)
+    lead: int = -1
     plane_of: Frame | None = None
     name: str = ""
 

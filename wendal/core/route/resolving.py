@@ -21,7 +21,7 @@ from ..datum.taken import (
     take_vertex,
 )
 from ..errors import ReferenceLost
-from ..kernel.types import Edge, Frame, cross, minus, unit
+from ..kernel.types import Edge, Frame, Topology, cross, minus, unit
 from ..reference import (
     BaseRef,
     BodyRef,
@@ -47,7 +47,7 @@ from ..reference import (
     vertex_ref,
 )
 from ..sketch import Line as DrawnLine
-from ..sketch import chain_from, find_region, find_text, is_text, region_ref
+from ..sketch import chain_from, filled, find_region, find_text, is_text, region_ref
 from ..sketch.drawn import Bent, path_of
 from ..steps import ChainFound, FaceFound, RegionFound, Seed, Site, SketchMade
 from ..tolerance import MEETS, SAME_NUMBER
@@ -126,7 +126,10 @@ class Resolver:
             return []
         body = site.bodies[found.body]
         return [
-            take_edge(body.shape, body.topology, i, set(ref.faces[0]), f"{body.key}:EdgeRef:{i}")
+            replace(
+                take_edge(body.shape, body.topology, i, set(ref.faces[0]), f"{body.key}:EdgeRef:{i}"),
+                lead=_lead(body.topology, i, ref),
+            )
             for _, i in found.also
         ]
 
@@ -145,7 +148,7 @@ class Resolver:
         """Return all regions and texts of a sketch, or, for a blank that takes points, all its loose ones."""
         sketch = self._sketch(ref.step, site)
         if "point" not in blank.accepts:
-            pieces = [*sketch.regions, *(p for found in sketch.texts.values() for p in found)]
+            pieces = [*filled(sketch.regions), *(p for found in sketch.texts.values() for p in found)]
             return RegionFound(ref.key, sketch.frame, pieces, whole=True, drawing=sketch.drawing)
         loose = [p for p in sketch.drawing.points if sketch.drawing.owner(p) is None]
         if not loose:
@@ -251,7 +254,8 @@ class Resolver:
             now = now.model_copy(update={"faces": now.faces[::-1]})  # confirming must not turn the edge round
         if isinstance(ref, EdgeRef):
             taken = take_edge(body.shape, topology, found.index, set(ref.faces[0]), key)
-            return replace(taken, name=name), found.doubt, now.model_dump(mode="json")
+            taken = replace(taken, name=name, lead=_lead(topology, found.index, ref))
+            return taken, found.doubt, now.model_dump(mode="json")
         assert isinstance(ref, SpotRef)
         spot = take_spot(topology.edges[found.index], ref.at)
         if spot is None:
@@ -290,6 +294,16 @@ class Resolver:
         if state in ("built", "held"):
             return ReferenceLost(f"“{known.name}” makes no {noun} any more. Pick another.")
         return ReferenceLost(f"This stands on “{known.name}”, which {why}.")
+
+
+def _lead(topology: Topology, index: int, ref: EdgeRef) -> int:
+    """Return the face of an edge on which what is measured from one of its two faces begins: that with the
+    least name when it was picked, whatever names it has got since."""
+    if len(ref.faces) != 2:
+        return -1
+    lead, other = sorted((set(names) for names in ref.faces), key=min)
+    at = [f for f in topology.faces_at[index] if topology.names[f] & lead]
+    return next((f for f in at if not topology.names[f] & other), -1) if len(at) != 1 else at[0]
 
 
 def _on_one(one: Edge, other: Edge) -> bool:

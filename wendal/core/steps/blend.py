@@ -131,12 +131,12 @@ class _Blended(Step):
 
 
 def _own(body: Body, picks: list[Picked]) -> dict[int, int]:
-    """Return the edges that picks mean on a body: edges themselves (-1), and all edges of faces, each with
+    """Return the edges that picks mean on a body: edges themselves, and all edges of faces, each with
     the face it was meant by."""
     found: dict[int, int] = {}
     for p in picks:
         if p.edge and p.edge[0] is body.shape:
-            found[p.edge[1]] = -1
+            found[p.edge[1]] = p.lead
         elif p.solid and p.solid[0] is body.shape:
             found |= {
                 i: p.solid[1]

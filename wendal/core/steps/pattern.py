@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from types import SimpleNamespace
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from ..blanks import Choice, Dots, Name, Number, Pick
 from ..datum import Picked
 from ..datum.chain import chained
 from ..errors import StepError
 from ..kernel.types import Placement, Vec, cross, dot, minus, scaled, unit
-from ..reference import FaceName, PlaceRef, SeedRef, ThingRef
+from ..reference import DrawnRef, FaceName, PlaceRef, SeedRef, SketchRef, ThingRef
 from ..stored import Value
-from ..tolerance import FULL_TURN, NO_LENGTH, PARALLEL, SAME_NUMBER, SHARE
+from ..tolerance import FULL_TURN, NO_LENGTH, ONE_PLACE, PARALLEL, SAME_NUMBER, SHARE
 from .base import Body, Handle, Made, Site, Step, register
 from .repeating import repeated
 
@@ -31,7 +32,7 @@ class Pattern(Step):
     title, group, key, makes = "Repeat", "build", "b p", "body"
     explains = "Make steps or bodies again along lines, round an axis, along a curve, or at points."
     sentence = (
-        "Repeat {name}: {seeds}{what} {manner} {along}{axis}{curve}{chain}{more}{at}, "
+        "Repeat {name}: {seeds}{what} {manner} {along}{axis}{curve}{chain}{more}{at}{start}, "
         "{count}{step_by}{spacing}{span}{angle}{pitch}{gap}{turning}"
         "{along_two}{count_two}{spacing_two}{stagger}, {copying}{skipped}{joining}"
     )
@@ -62,7 +63,7 @@ class Pattern(Step):
                 "ring": "round",
                 "arc": "along an arc round",
                 "curve": "along the curve",
-                "points": "from the first to the others of",
+                "points": "to the points",
             },
         ),
     ] = "lines"
@@ -118,16 +119,28 @@ class Pattern(Step):
             label="points",
             accepts=("point", "circle", "sketch"),
             many=True,
-            needs="points, or a sketch whose loose points are meant; the first is where the seed stands",
+            needs="points, or a sketch whose loose points are meant",
             when={"manner": POINTS},
         ),
     ] = []
+    start: Annotated[
+        PlaceRef | None,
+        Pick(
+            label="seed's point",
+            accepts=("point", "circle"),
+            needs="the point where the seed stands",
+            optional=True,
+            unless="the first of them",
+            when={"manner": POINTS},
+            before="from",
+        ),
+    ] = None
     count: Annotated[
         Value,
         Number(
             label="count",
             kind="count",
-            above=1.0,
+            above=0.0,
             start="3",
             when={"manner": (*LINES, *RING, *CURVE)},
             after="times",
@@ -220,6 +233,8 @@ class Pattern(Step):
     def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
         """Make the copies; the seed itself is the first and stays as it is."""
         places = self._placements(given)
+        if not places:
+            return Made(note="A count of one is the seed itself: there are no copies.")
         # Documents of before copies at points were called by their points leave them out by number.
         left = {
             *self.skipped,
@@ -245,6 +260,18 @@ class Pattern(Step):
             made.handles.append(Handle("spacing_two", spot, unit(_line(given.along_two))))
         return made
 
+    def begun(self, steps: Mapping[str, Step]) -> Pattern:
+        """A new pattern at points keeps the point where its seed stands, so that none of its copies hangs on
+        which point is the first."""
+        if self.manner not in POINTS or self.start is not None or not self.at:
+            return self
+        first: Any = self.at[0]
+        if isinstance(first, SketchRef):
+            drawing: Any = getattr(steps.get(first.step), "drawing", None)
+            loose = [p for p in drawing.points if drawing.owner(p) is None] if drawing else []
+            first = DrawnRef(step=first.step, entity=loose[0]) if loose else None
+        return self.model_copy(update={"start": first})
+
     def reads(self, site: Site) -> list[Body]:
         """Copies go to whatever bodies there are."""
         return list(site.bodies.values())
@@ -252,7 +279,7 @@ class Pattern(Step):
     def _placements(self, given: SimpleNamespace) -> dict[str, Placement]:
         """Return the placement of every copy but the first, by its number, counted from 2."""
         if self.manner in POINTS:
-            return _at_points(given.at)
+            return _at_points(given.at, given.start)
         count = round(given.count)
         if count * (round(given.count_two) if self.manner == "grid" else 1) > MOST:
             raise StepError(f"More than {MOST} copies are not made in one step.", field="count")
@@ -261,7 +288,7 @@ class Pattern(Step):
         if self.manner in RING:
             return self._round(given, count)
         way = unit(_line(given.along))
-        step = given.span / (count - 1) if self.step_by == "whole" else given.spacing
+        step = given.span / max(count - 1, 1) if self.step_by == "whole" else given.spacing
         # Both ways, copies are numbered from the seed outwards, so that a greater count gives none of them
         # another number.
         places = (
@@ -343,20 +370,23 @@ def _turning(one: Vec, other: Vec) -> Placement:
     return Placement.turned((0.0, 0.0, 0.0), scaled(axis, 1 / size), math.atan2(size, dot(one, other)))
 
 
-def _at_points(picks: list[Picked | list[Picked]]) -> dict[str, Placement]:
-    """Return shifts from the first point to each of the others, called by the points: one that goes renames
-    none of the others."""
-    places = {
-        p.name or str(i): p.point or (p.circle or p.turned).origin  # type: ignore[union-attr]
-        for i, p in enumerate((x for pick in picks for x in (pick if isinstance(pick, list) else [pick])), 1)
+def _at_points(picks: list[Picked | list[Picked]], start: Picked | None) -> dict[str, Placement]:
+    """Return shifts from the seed's point to each of the others, called by the points: one that goes renames
+    and moves none of the others. start : the seed's point, None for the first of them."""
+    flat = [x for pick in picks for x in (pick if isinstance(pick, list) else [pick])]
+    places = {p.name or str(i): _place(p) for i, p in enumerate(flat, 1)}
+    names = list(places)
+    own = _place(start) if start is not None else places[names[0]]
+    others = {
+        n: p for n, p in places.items() if (n != names[0] if start is None else math.dist(p, own) > ONE_PLACE)
     }
-    if len(places) < 2:
+    if not others:
         raise StepError("One point is where the seed stands; pick at least one more.", field="at")
-    start, *others = places.values()
-    return {
-        FaceName.as_source(n): Placement.shifted(minus(p, start))
-        for n, p in zip(list(places)[1:], others, strict=True)
-    }
+    return {FaceName.as_source(n): Placement.shifted(minus(p, own)) for n, p in others.items()}
+
+
+def _place(picked: Picked) -> Vec:
+    return picked.point or (picked.circle or picked.turned).origin  # type: ignore[union-attr]
 
 
 def _line(picked: Picked) -> Vec:

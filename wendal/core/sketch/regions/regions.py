@@ -20,7 +20,7 @@ from scipy.spatial import cKDTree
 from ...tolerance import KINK, MEETS
 from ..drawn import Drawing, Path, crossings, path_of
 
-__all__ = ["Piece", "Region", "Regions", "find_regions"]
+__all__ = ["Piece", "Region", "Regions", "filled", "find_regions"]
 
 TOUCHING = 0.01  # of a curve's box: a shorter piece on another curve only touches it
 HEIGHTS = 16  # that are tried for a place inside
@@ -130,6 +130,18 @@ class Regions:
     open_ends: list[tuple[str, tuple[float, float], float]]
     crossings: list[tuple[str, str, tuple[float, float]]] = field(default_factory=list)
     overlaps: list[tuple[str, str, tuple[float, float]]] = field(default_factory=list)
+
+
+def filled(regions: list[Region]) -> list[Region]:
+    """Return the regions that a whole sketch stands for: what lies in a hole of one is a hole, what lies in a
+    hole of that is filled again."""
+    around = [r for r in regions if r.holes]
+
+    def depth(region: Region) -> int:
+        x, y = region.inside()
+        return sum(s is not region and _inside(s.outline()[0], x, y) for s in around)
+
+    return [r for r in regions if depth(r) % 2 == 0] if around else regions
 
 
 def find_regions(drawing: Drawing) -> Regions:
