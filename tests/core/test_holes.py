@@ -24,7 +24,8 @@ from tests.building import (
     side,
     volume,
 )
-from tests.samples import block, evaluated, plate
+from tests.samples import XY, block, evaluated, plate
+from wendal.core import kernel
 from wendal.demo.builder import Builder
 
 
@@ -153,3 +154,74 @@ def test_a_hole_on_the_axis_of_a_round_face_and_its_faces_can_be_referred_to() -
     (wall,) = [n for n in {n for x in built(b).site.bodies["s2"].topology.faces for n in x.names} if n.startswith(hole)]
     axis_of = b.step("axis", "Bore axis", how="of_round", first={"of": "face", "body": "s2", "names": [wall]})
     assert built(b).site.datums[axis_of][0].frame.origin[:2] == pytest.approx((20, 12))
+
+
+# ---- Bodies that stand aslant: a hole square to its body is the same at any tilt ----
+
+
+def aslant(tilt: float, lid: bool = False) -> tuple[Builder, str]:
+    """A plate 30 x 20 x 10 on a plane tilted about X (degrees), a lid of 4 at 15 over it, and a sketch with a point 30 above."""
+    b = Builder("Aslant")
+    plane = b.step("plane", "Tilted", how="angle", first={"of": "base", "name": "X"}, second={"of": "base", "name": "XY"}, angle=f(f"{tilt} deg"))
+    for name, at, depth in (("Plate", 0, 10), *((("Lid", 15, 4),) if lid else ())):
+        level = b.step("plane", f"Under {name}", how="offset", first={"of": "datum", "step": plane}, distance=f(f"{at} mm"))
+        outline = b.step("sketch", f"{name} outline", on={"of": "datum", "step": level})
+        b.draw(outline, "rectangle", (-15, -10), (15, 10))
+        b.step("extrude", name, profile=b.profile(outline, 0), depth=f(f"{depth} mm"))
+    above = b.step("plane", "Above", how="offset", first={"of": "datum", "step": plane}, distance=f("30 mm"))
+    points = b.step("sketch", "Point", on={"of": "datum", "step": above})
+    b.draw(points, "point", (4, 3))
+    return b, points
+
+
+def taken(b: Builder, **fields: Any) -> dict[str, float]:
+    """What a hole takes off each body, mm³."""
+    before = {x.name: kernel.volume_of(x.shape) for x in evaluated(b).site.bodies.values()}
+    step = b.step("hole", "Bore", **fields)
+    evaluation = evaluated(b)
+    assert evaluation.report(step).state == "built", evaluation.report(step).message
+    return {x.name: before[x.name] - kernel.volume_of(x.shape) for x in evaluation.site.bodies.values()}
+
+
+TILTS = (0, 7, 30, 45, 63, 90, 120, 179)
+
+
+@pytest.mark.parametrize("tilt", TILTS)
+def test_a_depth_from_the_body_is_measured_along_the_hole(tilt: float) -> None:
+    b, points = aslant(tilt)
+    found = taken(b, at=[{"of": "sketch", "step": points}], start="body", end="depth", depth=f("5 mm"), diameter=f("6 mm"), point="flat")
+    assert found["Plate"] == pytest.approx(PI * 9 * 5, rel=1e-9)
+
+
+@pytest.mark.parametrize("tilt", TILTS)
+def test_the_next_end_is_that_of_the_first_body(tilt: float) -> None:
+    b, points = aslant(tilt, lid=True)
+    found = taken(b, at=[{"of": "sketch", "step": points}], end="next", diameter=f("6 mm"))
+    assert found == {"Plate": pytest.approx(0, abs=1e-6), "Lid": pytest.approx(PI * 9 * 4, rel=1e-9)}
+
+
+@pytest.mark.parametrize("tilt", TILTS)
+def test_through_everything_along_an_axis_goes_all_the_way(tilt: float) -> None:
+    """On the rim of a boss, as on its wall: all of plate and boss is drilled."""
+    for pick in ("rim", "wall"):
+        b, _ = aslant(tilt)
+        top = b.step("sketch", "Boss outline", on={"of": "face", "body": "s4", "names": ["s4/end/r1"]})
+        b.draw(top, "circle", (0, 0), (5, 0))
+        boss = b.step("extrude", "Boss", profile=b.profile(top, 0), depth=f("12 mm"), result="add")
+        wall, end = f"{boss}/side/c2/r1", f"{boss}/end/r1"
+        ref = ({"of": "face", "body": "s4", "names": [wall]} if pick == "wall" else
+               {"of": "edge", "body": "s4", "faces": [[wall], [end]], "alone": True})
+        assert sum(taken(b, at=[ref], end="through", diameter=f("2 mm")).values()) == pytest.approx(PI * 22, rel=1e-9), pick
+
+
+def test_the_note_tells_the_depth_of_each_hole() -> None:
+    """Two holes that end at a plane aslant are as deep as each of them is."""
+    b = plate()
+    end = b.step("plane", "End", how="angle", first={"of": "base", "name": "Y"}, second=XY, angle=f("10 deg"))
+    points = b.step("sketch", "Points", on=TOP)
+    b.draw(points, "point", (10, 10))
+    b.draw(points, "point", (26, 10))
+    step = b.step("hole", "Bores", at=[{"of": "sketch", "step": points}], end="until", until={"of": "datum", "step": end}, diameter=f("4 mm"))
+    message = evaluated(b).report(step).message
+    depths = [10 + s * x * math.tan(math.radians(10)) for x in (10, 26) for s in (1, -1)]
+    assert sum(f"↧ {d:.3f}" in message for d in depths) == 2, message

@@ -24,6 +24,7 @@ from ..tolerance import MEETS, OFFSET
 from .extending import hidden_behind, on_free_sides
 from .keeping_whole import unharming
 from .named import NamedShape, carry
+from .query import together
 from .shapes import ax3, faces_of, shape_list, solids_of
 from .types import Frame, Vec
 
@@ -64,6 +65,13 @@ def up_to(
     if kept is None:
         raise StepError(
             "The profile begins at or behind what it should end at. Pick another end, or turn the direction.",
+            field="until",
+        )
+    if _leaks(kept) and len(targets) == 1 and len(solids_of(kept.shape)) > 1:
+        raise StepError(
+            "What it should end at crosses the profile, so part of the profile begins behind it. Move the "
+            "end, "
+            "or build the parts of the profile one by one.",
             field="until",
         )
     if _leaks(kept) and len(targets) > 1 and way is not None:
@@ -125,13 +133,14 @@ def _split(tool: NamedShape, cutters: list[TopoDS_Shape], names: list[str]) -> N
 
 
 def _holding_start(made: NamedShape) -> NamedShape | None:
-    """Return the one piece with a start cap, or None where no piece of the tool has one any more."""
+    """Return all pieces with part of the start cap, or None where no piece of the tool has any.
+
+    A rib or plane that crosses the profile cuts it in two, and both parts are meant.
+    """
     pairs = made.pairs()
-    for solid in solids_of(made.shape):
-        own = NamedShape.collect(solid, pairs)
-        if any("/start/" in n for names in own.names for n in names):
-            return own
-    return None
+    pieces = [NamedShape.collect(solid, pairs) for solid in solids_of(made.shape)]
+    held = [p for p in pieces if any("/start/" in n for names in p.names for n in names)]
+    return together(held) if len(held) > 1 else held[0] if held else None
 
 
 def _leaks(tool: NamedShape) -> bool:

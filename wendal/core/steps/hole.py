@@ -351,9 +351,10 @@ class Hole(BuildStep):
                     "±0.05.",
                     field=name,
                 )
-        tools, starts, shape = self._tools(given, site)
+        tools, starts, shapes = self._tools(given, site)
         made = applied(self.id, [self.effect(tools, given)], site)
-        made.note = " ".join(filter(None, (f"{self.note(shape, len(tools))}.", made.note)))
+        said = "; ".join(self.note(shape, shapes.count(shape)) for shape in dict.fromkeys(shapes))
+        made.note = " ".join(filter(None, (f"{said}.", made.note)))
         if self.end in ("depth", "tip"):
             made.handles = [Handle("depth", starts[0].origin, starts[0].normal)]
         if self.where == "spot" and len(starts) == 1:
@@ -367,12 +368,13 @@ class Hole(BuildStep):
 
     def _tools(
         self, given: SimpleNamespace, site: Site
-    ) -> tuple[list[kernel.NamedShape], list[Frame], Shape]:
+    ) -> tuple[list[kernel.NamedShape], list[Frame], list[Shape]]:
+        """Return every hole's tool, where it begins, and its section."""
         bodies = self.material(given, site)
         if not bodies:
             raise StepError("There is no body yet to drill into.")
         built: dict[float, tuple[kernel.NamedShape, Shape]] = {}
-        tools, starts = [], []
+        tools, starts, shapes = [], [], []
         places = self._places(given, bodies)
         if len(places) > MOST:
             raise StepError(f"More than {MOST} holes are not made in one step.", field="at")
@@ -391,7 +393,8 @@ class Hole(BuildStep):
             tool = kernel.placed(built[known][0], Placement.between(base, frame))
             tools.append(kernel.renamed(tool, lambda n, at=name: str(replace(FaceName.read(n), profile=at))))  # type: ignore[misc]
             starts.append(frame)
-        return tools, starts, next(iter(built.values()))[1]
+            shapes.append(built[known][1])
+        return tools, starts, shapes
 
     # — where —
 
@@ -441,7 +444,14 @@ class Hole(BuildStep):
         way = unit(ring.direction)
         ahead = max(along([b.shape], place, way)[1] for b in bodies)
         back = max(-along([b.shape], place, way)[0] for b in bodies)
-        return name, place, way if ahead >= back else scaled(way, -1.0)
+        way = way if ahead >= back else scaled(way, -1.0)
+        if self.start == "" and (picked.circle is None or self.end == "through"):
+            # The axis of a face has no end of its own, and a hole through everything has none inside.
+            flipped = scaled(way, -1.0) if self.side == "back" else way
+            place = add(
+                place, scaled(flipped, self._stretches(place, flipped, given, bodies, -math.inf)[0][0])
+            )
+        return name, place, way
 
     def _start(self, place: Vec, way: Vec, given: SimpleNamespace, bodies: list[Body]) -> Vec:
         if self.start == "from":
@@ -516,7 +526,11 @@ class Hole(BuildStep):
                 "probe",
             )
             found = kernel.common([b.shape for b in bodies], [probe], merge=False)
-            stretches = sorted(along([piece], place, way) for piece in kernel.pieces_of(found))
+            # Box after box along the hole: boxes along the world's axes would reach further than the
+            # material.
+            there = Placement.between(upright(place, way).at_place(place), Frame())
+            boxes = [kernel.box_of([kernel.placed(piece, there)]) for piece in kernel.pieces_of(found)]
+            stretches = sorted((box_low[2], box_high[2]) for box_low, box_high in boxes)
             if stretches:
                 return stretches
         raise StepError(
