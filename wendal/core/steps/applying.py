@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING
 
 from .. import kernel
 from ..errors import StepError
-from ..tolerance import NO_VOLUME
+from ..tally import fell_back
+from ..tolerance import ROUNDED_VOLUME, NO_VOLUME
 from .base import Effect, Made, Site
 
 __all__ = ["applied", "shown"]
@@ -156,13 +157,27 @@ def _common(
 
 
 def shown(made: Made, before: Site) -> tuple[kernel.NamedShape | None, kernel.NamedShape | None]:
-    """Return the material that a step adds and takes away, for its preview; nothing is built a second
-    time."""
+    """Return the material that a step adds and takes away, for its preview; nothing is built a second time.
+
+    It is what the volumes of the bodies before and after say, else it is taken from these bodies.
+    """
     was = {b: body.shape for b, body in before.bodies.items()}
     after = {b: shape for b, shape in made.shapes.items() if shape is not None}
-    if not made.effects:
-        gone = [was[b] for b in made.shapes if b in was]
-        return _less(list(after.values()), gone), _less(gone, list(after.values()))
+    gone = [was[b] for b in made.shapes if b in was]
+    if made.effects:
+        added, removed = _of_tools(made, was)
+        grown = sum(map(kernel.volume_of, after.values())) - sum(map(kernel.volume_of, gone))
+        told = sum(kernel.volume_of(x) * way for x, way in ((added, 1), (removed, -1)) if x is not None)
+        size = max((kernel.volume_of(x) for x in (added, removed) if x is not None), default=0.0)
+        if abs(told - grown) <= ROUNDED_VOLUME * size:
+            return added, removed
+        fell_back("showing what a step does", "tools overlap")  # each counts for itself in what they show
+    return _less(list(after.values()), gone), _less(gone, list(after.values()))
+
+
+def _of_tools(
+    made: Made, was: dict[str, kernel.NamedShape]
+) -> tuple[kernel.NamedShape | None, kernel.NamedShape | None]:
     added, removed = [], []
     for effect in made.effects:
         touched = [was[b] for b in made.shapes if b in was and (effect.bodies is None or b in effect.bodies)]
