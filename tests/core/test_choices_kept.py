@@ -166,3 +166,34 @@ def test_what_lies_inside_an_outline_of_a_whole_sketch_is_a_hole() -> None:
     b.draw(sketch, "circle", (100, 20), (105, 20))
     b.step("extrude", "Plate", profile=[{"of": "sketch", "step": sketch}], depth=f("10 mm"))
     assert sum(volumes(b).values()) == pytest.approx(10 * (2400 - PI * 100 + PI * 16 + PI * 25))
+
+
+# ---- A region and the outlines inside it ----
+
+
+def ringed(x: float, more: bool = False) -> Builder:
+    """A rectangle of 60 x 40 with a circle of 10 at x, 20, and another one at 45, 10."""
+    b = Builder("Region")
+    sketch = b.step("sketch", "Outlines", on=XY)
+    b.draw(sketch, "rectangle", (0, 0), (60, 40))
+    b.draw(sketch, "circle", (x, 20), (x + 5, 20))
+    if more:
+        b.draw(sketch, "circle", (45, 10), (48, 10))
+    return b
+
+
+@pytest.mark.parametrize(("x", "more", "state", "told"), [
+    (20, False, "built", ""), (30, False, "built", ""), (80, False, "held", "1 outline inside it left it"),
+    (20, True, "held", "1 outline inside it came into it"), (80, True, "held", "left it and 1 outline inside it came into it"),
+])
+def test_a_region_is_sound_only_with_the_outlines_that_were_inside_it(x: float, more: bool, state: str, told: str) -> None:
+    picked = ringed(20).profile("s1", 0)
+    b = ringed(x, more)
+    step = b.step("extrude", "Plate", profile=picked, depth=f("10 mm"))
+    report = evaluated(b).report(step)
+    assert report.state == state
+    assert told in report.message
+    if state == "held":  # confirming holds
+        now = report.references[0].now
+        b.do(do="edit_step", step=step, fields={"profile": [now]})
+        assert evaluated(b).report(step).state == "built"

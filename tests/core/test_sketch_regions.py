@@ -80,7 +80,7 @@ def cut_off_a_corner(b: Builder, sketch: str, curves: list[str]) -> None:
 
 
 @pytest.mark.parametrize(("edit", "doubt"), [
-    (lambda b, s, c: b.draw(s, "circle", (20, 15), (25, 15)), ""),
+    (lambda b, s, c: b.draw(s, "circle", (20, 15), (25, 15)), "came into it"),
     (lambda b, s, c: b.draw(s, "rectangle", (50, 0), (60, 9)), ""),
     (lambda b, s, c: b.constrain(s, "distance", c[0], formula="90 mm"), ""),
     (lambda b, s, c: b.draw(s, "rectangle", (-5, 20), (5, 35)), "divided"),

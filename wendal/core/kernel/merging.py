@@ -24,6 +24,7 @@ from .types import cross, dot
 
 __all__ = ["merge_flush"]
 
+PLANE = 1.0  # the kind of a plane in `FaceFacts.surface`
 EDGE, SHELL = TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_SHELL
 
 
@@ -126,7 +127,8 @@ def _some_merged(body: NamedShape, some: NDArray[np.bool_], merging: set[int]) -
         if own:
             builder.Add(shell, face)
     part = NamedShape.collect(shell, [p for p, own in zip(pairs, some, strict=True) if own])
-    part = with_own_edges(part, [k for k, i in enumerate(np.flatnonzero(some)) if i in merging])
+    bent = _bent(body, merging)
+    part = with_own_edges(part, [k for k, i in enumerate(np.flatnonzero(some)) if i in bent])
     unify = ShapeUpgrade_UnifySameDomain(part.shape, True, True, False)
     for edge in _seams(part):
         unify.KeepShape(edge)
@@ -150,8 +152,13 @@ def _some_merged(body: NamedShape, some: NDArray[np.bool_], merging: set[int]) -
     return found if whole_still and all(f.check() for f in found.anatomy.faces) else None
 
 
+def _bent(body: NamedShape, merging: set[int]) -> set[int]:
+    """Return those of some faces that are not flat: merging writes curves into the edges of these."""
+    return {i for i in merging if body.anatomy.faces[i].surface[0] != PLANE}
+
+
 def _all_merged(body: NamedShape, merging: set[int]) -> NamedShape:
-    body = with_own_edges(body, sorted(merging))
+    body = with_own_edges(body, sorted(_bent(body, merging)))
     seams = _seams(body)
     unify = ShapeUpgrade_UnifySameDomain(body.shape, True, True, False)
     for edge in seams:

@@ -140,7 +140,8 @@ class RegionRef(Stored):
     text, by its id.
 
     key : its number within the step that uses it, part of the names of the faces made from it.
-    inside : a place in it (mm in the sketch) when it was picked.
+    inside : a place in it (mm in the sketch) when it was picked. holes : the sides of the outlines inside it
+    then; None where that is not known.
     """
 
     of: Literal["region"] = "region"
@@ -148,6 +149,7 @@ class RegionRef(Stored):
     sides: list[str] = Field(min_length=1)
     inside: tuple[Figure, Figure]
     key: str = "r1"
+    holes: list[list[str]] | None = None
 
 
 class StepRef(Stored):

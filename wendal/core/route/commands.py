@@ -18,6 +18,7 @@ from .checks import check_complete, figures_of, free_tag, no_new_trouble
 from .depends import stands_on
 from .document import BodyLook, Part, UnitChoice, read_step
 from .ledger_commands import LEDGER, AddTag, MoveTag, ReadLedger, RemoveTag, RenameTag, SetFormula, SetRemark
+from .measures import no_other_meaning, renamed_measures
 
 __all__ = ["Command", "apply", "say_command"]
 
@@ -122,6 +123,7 @@ Command = Annotated[
 def apply(part: Part, command: Command) -> Part:
     """Return the part after a command; raises WendalError in words, and then nothing has changed."""
     changed: Part = _APPLY[type(command)](part, command)
+    no_other_meaning(part, changed)
     no_new_trouble(part, changed)
     return changed
 
@@ -149,7 +151,7 @@ def _edit_step(part: Part, command: EditStep) -> Part:
         raise CommandRefused(
             f"There is a step named “{step.name}” already; choose another name.", field="name", step=step.id
         )
-    return part.with_step(step)
+    return renamed_measures(part.with_step(step), old, step)
 
 
 def _keyed(fields: dict[str, Any]) -> dict[str, Any]:

@@ -26,7 +26,7 @@ from ..steps import Body, Made, Seed, Site, Step, numbers_of
 from .depends import stands_on
 from .document import Part
 from .giving import Giver
-from .measures import measures_of, uses_measures
+from .measures import measures_of, names_of, used_measures
 from .memory import Memory, Remembered, Stood
 from .reports import StepReport
 from .standing import Chain
@@ -98,9 +98,7 @@ class _Run:
         self.announce, self.condemned = announce, condemned
         self.found = Evaluation([], part.evaluated(), {"": memory.empty}, memory.empty)
         self.measures: dict[str, Any] = {}
-        self.measured = uses_measures(
-            [*(v.formula for s in part.steps for _, v, _ in numbers_of(s)), *(e.formula for e in part.ledger)]
-        )
+        self.measured = used_measures(part)
         self.states: dict[str, str] = {}
         self.doubtful: dict[str, str] = {}  # by step id, the held step that it stands on
         self.giver = Giver(part, self.states, self._scope())
@@ -120,7 +118,7 @@ class _Run:
     def take(self, step: Step) -> None:
         """Take the next step from memory, or build it."""
         before, made = self.found.site, None
-        given = None if self.measured or step.id == self.preview else self._given_for(step)
+        given = None if step.id == self.preview else self._given_for(step)
         place = self.chain.place(step, given)
         known = self.memory.stood(step, before, given) if given else None
         kept = self.memory.kept_reports.get(place) if place and not known else None
@@ -137,7 +135,7 @@ class _Run:
                 self.memory.stands(Stood(step, before, given, report, site))
             if place:
                 self.found.standing[place] = report
-        if self.measured and report.state != "stopped":
+        if report.state != "stopped" and self.measured & names_of(step):
             self.measures |= measures_of(step, site)
             self.found.ledger = self.part.evaluated(self.measures)
             self.giver.scope = self._scope()

@@ -10,13 +10,21 @@ from functools import lru_cache
 from typing import Any
 
 from .. import kernel
-from ..errors import FormulaError
-from ..quantity import Quantity, parse
+from ..errors import CommandRefused, FormulaError
+from ..quantity import Quantity, parse, rename_tag
 from ..quantity.units import quantity
 from ..steps import Site, Step, numbers_of
 from .document import Part
 
-__all__ = ["guesses", "known_before", "measures_of", "uses_measures"]
+__all__ = [
+    "guesses",
+    "known_before",
+    "measures_of",
+    "names_of",
+    "no_other_meaning",
+    "renamed_measures",
+    "used_measures",
+]
 
 _UNITS = {"volume": 3, "area": 2}
 _OF = {"body": ("volume", "area"), "sketch": ("area",)}
@@ -66,24 +74,72 @@ def measures_of(step: Step, site: Site) -> dict[str, Quantity]:
     return {f"{_slug(step.name)}.volume": _mm(mass.volume, 3), f"{_slug(step.name)}.area": _mm(mass.area, 2)}
 
 
-def uses_measures(formulas: Iterable[str]) -> bool:
-    """Tell whether any formula uses a measure; one that can not be read uses none."""
+def measures_in(formulas: Iterable[str]) -> set[str]:
+    """Return the measures that formulas use; one that cannot be read uses none."""
+    found: set[str] = set()
     for formula in formulas:
         if "." in formula:
             try:
-                if any("." in tag for tag in parse(formula).tags):
-                    return True
+                found |= {tag for tag in parse(formula).tags if "." in tag}
             except FormulaError:
                 continue
-    return False
+    return found
+
+
+def used_measures(part: Part) -> set[str]:
+    """Return the measures that any formula of a part uses."""
+    own = (v.formula for s in part.steps for _, v, _ in numbers_of(s))
+    return measures_in([*own, *(e.formula for e in part.ledger)])
+
+
+def names_of(step: Step) -> set[str]:
+    """Return what the measures of a step are called in formulas."""
+    return {f"{_slug(step.name)}.{measure}" for measure in _OF.get(step.makes, ())}
+
+
+def renamed_measures(part: Part, before: Step, after: Step) -> Part:
+    """Return a part in whose formulas the measures of a renamed step go by its new name."""
+    for old in names_of(before) & used_measures(part):
+        if sum(old in names_of(s) for s in part.steps if s.id != before.id):
+            continue  # another step is meant by it as well; no_other_meaning has the word then
+        new = f"{_slug(after.name)}.{old.split('.')[1]}"
+        if new != old:
+            part = _with_formulas(part, old, new)
+    return part
+
+
+def _with_formulas(part: Part, old: str, new: str) -> Part:
+    steps = []
+    for step in part.steps:
+        for place, value, _ in numbers_of(step):
+            if old in value.formula:
+                formula = rename_tag(value.formula, old, new)
+                step = step.with_value(place, value.model_copy(update={"formula": formula}))
+        steps.append(step)
+    ledger = [e.model_copy(update={"formula": rename_tag(e.formula, old, new)}) for e in part.ledger]
+    return part.model_copy(update={"steps": steps, "ledger": ledger})
+
+
+def no_other_meaning(before: Part, after: Part) -> None:
+    """Raise CommandRefused where a measure that formulas use would be that of several steps."""
+    for measure in sorted(used_measures(after)):
+        owners = [s for s in after.steps if measure in names_of(s)]
+        if len(owners) > 1 and len(owners) > sum(measure in names_of(s) for s in before.steps):
+            new = next((s for s in owners[::-1] if s not in before.steps), owners[-1])
+            other = next(s for s in owners if s is not new)
+            raise CommandRefused(
+                f"Formulas use {measure}, which is that of “{other.name}”; with the name “{new.name}” it "
+                "could be "
+                "either. Choose another name.",
+                field="name",
+                step=new.id,
+            )
 
 
 def known_before(part: Part) -> None:
     """Raise FormulaError when a step uses, straight or through tags, a measure that is known only after
     it."""
-    if not uses_measures(r.formula for r in part.rows()) and not uses_measures(
-        v.formula for s in part.steps for _, v, _ in numbers_of(s) if not v.tag
-    ):
+    if not used_measures(part):
         return
     place: dict[str, int] = {}
     for i, step in enumerate(part.steps):

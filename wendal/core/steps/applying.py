@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from .. import kernel
 from ..errors import StepError
 from ..tally import fell_back
-from ..tolerance import ROUNDED_VOLUME, NO_VOLUME
+from ..tolerance import NO_VOLUME, ROUNDED_VOLUME
 from .base import Effect, Made, Site
 
 __all__ = ["applied", "shown"]

@@ -14,7 +14,13 @@ __all__ = ["find_region", "find_text", "is_text", "region_ref", "text_ref"]
 
 def region_ref(step: str, region: Region, key: str = "r1") -> RegionRef:
     """Return the durable reference to a region of a step's sketch."""
-    return RegionRef(step=step, sides=sorted(region.sides), inside=region.inside(), key=key)
+    return RegionRef(
+        step=step,
+        sides=sorted(region.sides),
+        inside=region.inside(),
+        key=key,
+        holes=sorted(sorted(p.side for p in loop) for loop in region.holes),
+    )
 
 
 def find_region(ref: RegionRef, regions: list[Region]) -> tuple[Region, str]:
@@ -22,8 +28,30 @@ def find_region(ref: RegionRef, regions: list[Region]) -> tuple[Region, str]:
 
     The same sides are sound, and so is the only region that has kept any of them (a rounded corner, a side
     drawn anew): there is no other answer. Of several that each kept some, one that kept all is re-found; else
-    the region is lost.
+    the region is lost. One with other outlines inside it than when it was picked is only re-found, too.
     """
+    found, doubt = _by_outline(ref, regions)
+    return found, doubt or _other_holes(ref, found)
+
+
+def _other_holes(ref: RegionRef, found: Region) -> str:
+    """Say what has become of the outlines inside a region; "" where they are the stored ones."""
+    if ref.holes is None:
+        return ""
+    now = [{p.side for p in loop} for loop in found.holes]
+    left = [h for h in ref.holes if not any(set(h) & n for n in now)]
+    new = [n for n in now if not any(set(h) & n for h in ref.holes)]
+    if not left and not new:
+        return ""
+    said = [
+        f"{len(x)} outline{'s' if len(x) > 1 else ''} inside it {verb}"
+        for x, verb in ((left, "left it"), (new, "came into it"))
+        if x
+    ]
+    return f"of the region, {' and '.join(said)} since it was picked"
+
+
+def _by_outline(ref: RegionRef, regions: list[Region]) -> tuple[Region, str]:
     wanted = frozenset(ref.sides)
     same = [r for r in regions if r.sides == wanted]
     if len(same) == 1:
