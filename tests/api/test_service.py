@@ -393,3 +393,18 @@ def test_how_many_freedoms_there_are_is_told_before_their_words(client: TestClie
         words = talk.hear("sketch", "freedoms")
         assert (first["freedoms"], words["type"], words["step"]) == (None, "freedoms", step)
         assert first["free"] == len(words["freedoms"]) > 150
+
+
+def test_what_fell_back_is_told_by_each_geometry_worker(client: TestClient, talk: Talk) -> None:
+    told = client.get("/api/health?tallies=true").json()
+    assert len(told["tallies"]) == len(told["geometry"])
+    assert any("meshing a face" in counts for counts in told["tallies"])
+    assert client.get("/api/health").json()["tallies"] == []
+
+
+def test_what_is_published_names_every_kind_with_its_blanks(client: TestClient) -> None:
+    about = client.get("/api/about").json()
+    kinds = {k["kind"]: k for k in about["kinds"]}
+    depth = kinds["extrude"]["variants"][""]["blanks"]["depth"]
+    assert (depth["sort"], depth["kind"], depth["accepts"]) == ("number", "length", [])
+    assert {fmt["ending"] for fmt in about["formats"]} >= {"step", "stl", "json"}

@@ -133,7 +133,7 @@ def test_repeat_changed(case: str, fields: dict[str, Any], count: int) -> None:
 @pytest.mark.parametrize(("make", "fields", "told"), [
     (REVOLVED["ahead"][0], {"angle": f("400 deg")}, "angle may be at most 360°"), (HOLES["tip_typed"][0], {"tip": f("200 deg")}, "tip angle may be at most 180°"),
     (EXTRUDED["narrow"][0], {"draft": f("89.5 deg")}, "draft angle may be at most 89°"), (HOLES["plain"][0], {"diameter": f("0 mm")}, "must be greater than zero"),
-    (REPEATED["lines"][0], {"count": f("1")}, "count must be greater than 1"),
+    (REPEATED["lines"][0], {"count": f("0")}, "count must be greater than zero"),
 ])
 def test_limits_of_blanks_are_told_where_they_are_typed(make: Callable[[], Builder], fields: dict[str, Any], told: str) -> None:
     b = make()

@@ -17,6 +17,7 @@ from tests.api.test_service import ORIGIN, Talk
 from tests.samples import plate
 from wendal.api import create_app
 from wendal.core.route import Part, write_part
+from wendal.core.tally import shares
 from wendal.store import Database, MariaServer, PartStore
 
 __all__ = ["remembered", "soaked"]
@@ -49,8 +50,9 @@ def _server(shelf: bool) -> Iterator[tuple[TestClient, Any]]:
         server.stop()
 
 
-def soaked(minutes: float, parts: list[Part], seed: int = 1) -> list[list[object]]:
-    """Edit, preview, undo, look and foresee at random in some parts, one after the other; return ten rows (what was done so far, MB)."""
+def soaked(minutes: float, parts: list[Part], seed: int = 1) -> tuple[list[list[object]], list[list[object]]]:
+    """Edit, preview, undo, look and foresee at random in some parts, one after the other; return ten rows (what was done so far, MB),
+    and what fell back to a slower way in the geometry workers that still run (what, why, count, share in percent)."""
     rng, rows = random.Random(seed), list[list[object]]()
     with _server(shelf=True) as (client, sizes):
         numbers = [client.post("/api/parts/read", json={"text": write_part(p)}).json()["id"] for p in parts]
@@ -81,7 +83,8 @@ def soaked(minutes: float, parts: list[Part], seed: int = 1) -> list[list[object
                     time.sleep(2.5)  # long enough for the part to be looked over and kept
             if time.monotonic() - began > 60 * minutes * len(rows) / 9:
                 rows.append([f"{(time.monotonic() - began) / 60:.0f} min, {done} requests, {refused} refused", *sizes()])
-    return rows
+        fallbacks = shares(client.get("/api/health?tallies=true").json()["tallies"])
+    return rows, fallbacks
 
 
 def remembered(edits: int, opened: int) -> list[list[object]]:

@@ -336,6 +336,17 @@ class _Operation:
     def _parts_of_tools(self, parts: list[Piece], local: list[TopoDS_Shape]) -> None:
         """Keep the pieces of the tools' faces that lie in the body (cut, turned round) or out of it
         (fuse)."""
+        sides = self._sides_of_tools([p for p, _ in parts], local)
+        for (p, names), inside in zip(parts, sides, strict=True):
+            if inside == (self.way in ("cut", "common")):
+                self.kept.append((TopoDS.Face(p.Reversed() if self.way == "cut" else p), names))
+
+    def _sides_of_tools(self, parts: list[TopoDS_Face], local: list[TopoDS_Shape]) -> list[bool | None]:
+        """Tell of each piece of the tools' faces whether it lies in the body.
+
+        Pieces at the body's own edges are asked; their neighbours across other edges lie on the same side.
+        Raises _Unfit where neighbours differ.
+        """
         around = AncestorMap()
         TopExp.MapShapesAndAncestors_s(compound(local), EDGE, FACE, around)
         solid = TopoDS.Solid(solids_of(self.body.shape)[0])
@@ -345,13 +356,10 @@ class _Operation:
         seen = ShapeMap()
 
         def ask(i: int) -> bool:
-            return bool(
-                BOPTools_AlgoTools.IsInternalFace_s(
-                    TopoDS.Face(parts[i][0]), solid, around, ONE_PLACE, self.context
-                )
-            )
+            face = TopoDS.Face(parts[i])
+            return bool(BOPTools_AlgoTools.IsInternalFace_s(face, solid, around, ONE_PLACE, self.context))
 
-        for i, (p, _) in enumerate(parts):
+        for i, p in enumerate(parts):
             own = [e for e in items(shape_map(p, EDGE)) if not BRep_Tool.Degenerated_s(TopoDS.Edge(e))]
             free = [seen.Add(e) for e in own if not around.Contains(e)]
             edges_of.append(free)
@@ -359,27 +367,12 @@ class _Operation:
                 at_edge.setdefault(e, []).append(i)
             if len(free) < len(own):
                 inside[i] = ask(i)
-
-        def spread(
-            todo: list[int],
-        ) -> None:  # neighbours across an edge that is not on the body lie on the same side
-            while todo:
-                i = todo.pop()
-                for e in edges_of[i]:
-                    for j in at_edge[e]:
-                        if inside[j] is None:
-                            inside[j] = inside[i]
-                            todo.append(j)
-                        elif inside[j] != inside[i]:
-                            raise _Unfit("sides differ")
-
-        spread([i for i, s in enumerate(inside) if s is not None])
-        for i, (p, names) in enumerate(parts):
+        _spread([i for i, s in enumerate(inside) if s is not None], inside, edges_of, at_edge)
+        for i in range(len(parts)):
             if inside[i] is None:  # a tool that meets no face
                 inside[i] = ask(i)
-                spread([i])
-            if inside[i] == (self.way in ("cut", "common")):
-                self.kept.append((TopoDS.Face(p.Reversed() if self.way == "cut" else p), names))
+                _spread([i], inside, edges_of, at_edge)
+        return inside
 
     def _together(self, untouched: list[int]) -> NamedShape:
         """Return the body of all faces; raises _Unfit where they do not close, or one is broken.
@@ -462,6 +455,20 @@ class _Operation:
         }[self.way]
         if not low - slack <= now <= high + slack:
             raise _Unfit("volume out of bounds")
+
+
+def _spread(
+    todo: list[int], inside: list[bool | None], edges_of: list[list[int]], at_edge: dict[int, list[int]]
+) -> None:
+    """Give the side of some pieces on to their neighbours; raises _Unfit where these lie on the other one."""
+    while todo:
+        i = todo.pop()
+        for j in (j for e in edges_of[i] for j in at_edge[e]):
+            if inside[j] is None:
+                inside[j] = inside[i]
+                todo.append(j)
+            elif inside[j] != inside[i]:
+                raise _Unfit("sides differ")
 
 
 def _shells(facts: list[FaceFacts]) -> list[list[int]]:

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
 from OCP.BRepOffsetAPI import BRepOffsetAPI_ThruSections
 from OCP.TopAbs import TopAbs_ShapeEnum
-from OCP.TopoDS import TopoDS_Shape
+from OCP.TopoDS import TopoDS_Edge, TopoDS_Shape, TopoDS_Wire
 
 from ..errors import StepError
 from ..tolerance import MEETS
@@ -131,6 +132,23 @@ def _through(loops: list[Loop], frames: list[Frame], how: Lofting, prefix: str, 
     with refused_as(lambda: StepError(TWISTED, field="profile")):
         maker.Build()
         shape = maker.Shape()
+    found = NamedShape.collect(shape, _named_faces(maker, shape, wires, matched, how, prefix, name))
+    if not all(found.names):
+        raise StepError(TWISTED, field="profile")
+    return flattened(found)
+
+
+def _named_faces(
+    maker: Any,
+    shape: TopoDS_Shape,
+    wires: Sequence[tuple[TopoDS_Wire, Sequence[TopoDS_Edge]]],
+    matched: list[Loop],
+    how: Lofting,
+    prefix: str,
+    name: str,
+) -> list[tuple[TopoDS_Shape, frozenset[str]]]:
+    """Name the caps, and every side by the segments that it runs along; of several sections, by the gap,
+    too."""
     present = shape_map(shape, TopAbs_ShapeEnum.TopAbs_FACE)
     named: list[tuple[TopoDS_Shape, frozenset[str]]] = []
     for word, cap in (("start", maker.FirstShape()), ("end", maker.LastShape())):
@@ -140,22 +158,17 @@ def _through(loops: list[Loop], frames: list[Frame], how: Lofting, prefix: str, 
         [[f for f in listed(maker.Generated(edge)) if present.Contains(f)] for _, edge in edges]
         for _, edges in wires
     ]
-    joined = [".".join(dict.fromkeys(loop[k].name for loop in matched)) for k in range(len(matched[0]))]
+    several = how.ruled and len(wires) + (how.start is not None) + (how.end is not None) > 2
     for k in range(len(matched[0])):
+        joined = ".".join(dict.fromkeys(loop[k].name for loop in matched))
         rows = [map_of(row[k]) for row in made]
         for i, row in enumerate(made):
             for face in row[k]:
-                gap = (
-                    i if i + 1 < len(rows) and rows[i + 1].Contains(face) else i - 1
-                )  # which two sections it lies between
-                several = how.ruled and len(wires) + (how.start is not None) + (how.end is not None) > 2
-                gap += how.start is not None
-                role = f"{joined[k]}.{gap + 1}" if several else joined[k]
+                # Which two sections it lies between.
+                gap = i if i + 1 < len(rows) and rows[i + 1].Contains(face) else i - 1
+                role = f"{joined}.{gap + (how.start is not None) + 1}" if several else joined
                 named.append((face, frozenset({f"{prefix}/side/{role}/{name}"})))
-    found = NamedShape.collect(shape, named)
-    if not all(found.names):
-        raise StepError(TWISTED, field="profile")
-    return flattened(found)
+    return named
 
 
 def _doubled(loops: list[Loop], frames: list[Frame], how: Lofting) -> tuple[list[Loop], list[Frame]]:

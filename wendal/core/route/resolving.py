@@ -80,19 +80,7 @@ class Resolver:
         if isinstance(ref, SketchRef):
             return self._whole(ref, blank, site), "", None
         if isinstance(ref, RegionRef):
-            sketch = self._sketch(ref.step, site)
-            if is_text(ref):
-                return (
-                    RegionFound(ref.key, sketch.frame, find_text(ref, sketch.texts), drawing=sketch.drawing),
-                    "",
-                    None,
-                )
-            region, doubt = find_region(ref, sketch.regions)
-            return (
-                RegionFound(ref.key, sketch.frame, [region], drawing=sketch.drawing),
-                doubt,
-                region_ref(ref.step, region, ref.key).model_dump(mode="json"),
-            )
+            return self._region(ref, site)
         if isinstance(ref, DrawnRef) and {"region", "drawn"} & {*blank.accepts}:
             return self._chain(ref, site), "", None
         if isinstance(ref, FaceRef) and "region" in blank.accepts:
@@ -104,12 +92,26 @@ class Resolver:
                 f"Wanted here is {wanted}, and what was picked is none any more. Pick another."
             )
         if doubt and isinstance(ref, EdgeRef):
-            taken_as = {f for f in blank.accepts if getattr(picked, f, None) is not None}
-            if taken_as and taken_as <= LINES and self._pieces(ref, site):
-                return picked, "", None  # all pieces lie on the line that is wanted
-            if blank.pieces and self._was_whole(ref) and (pieces := self._pieces(ref, site)):
-                return pieces, "", None
+            return self._in_pieces(ref, blank, site, picked) or (picked, doubt, now)
         return picked, doubt, now
+
+    def _region(self, ref: RegionRef, site: Site) -> Resolved:
+        sketch = self._sketch(ref.step, site)
+        if is_text(ref):
+            pieces = find_text(ref, sketch.texts)
+            return RegionFound(ref.key, sketch.frame, pieces, drawing=sketch.drawing), "", None
+        region, doubt = find_region(ref, sketch.regions)
+        now = region_ref(ref.step, region, ref.key).model_dump(mode="json")
+        return RegionFound(ref.key, sketch.frame, [region], drawing=sketch.drawing), doubt, now
+
+    def _in_pieces(self, ref: EdgeRef, blank: Pick, site: Site, picked: Picked) -> Resolved | None:
+        """Return what an edge in pieces means where there is no doubt: the line on which all of them lie, or
+        all of what was whole."""
+        pieces = self._pieces(ref, site)
+        taken_as = {f for f in blank.accepts if getattr(picked, f, None) is not None}
+        if pieces and taken_as and taken_as <= LINES:
+            return picked, "", None
+        return (pieces, "", None) if pieces and blank.pieces and self._was_whole(ref) else None
 
     @staticmethod
     def _was_whole(ref: EdgeRef) -> bool:

@@ -32,7 +32,7 @@ class Pattern(Step):
     title, group, key, makes = "Repeat", "build", "b p", "body"
     explains = "Make steps or bodies again along lines, round an axis, along a curve, or at points."
     sentence = (
-        "Repeat {name}: {seeds}{what} {manner} {along}{axis}{curve}{chain}{more}{at}{start}, "
+        "Repeat {name}: {seeds}{what} {manner} {along}{axis}{curve}{chain}{more}{at}{start}"
         "{count}{step_by}{spacing}{span}{angle}{pitch}{gap}{turning}"
         "{along_two}{count_two}{spacing_two}{stagger}, {copying}{skipped}{joining}"
     )
@@ -143,6 +143,7 @@ class Pattern(Step):
             above=0.0,
             start="3",
             when={"manner": (*LINES, *RING, *CURVE)},
+            before=",",
             after="times",
         ),
     ] = Value(formula="3")

@@ -109,22 +109,8 @@ def _bases(drawing: Drawing, baselines: list[str]) -> list[str]:
 def _candidates(drawing: Drawing, bases: list[str]) -> Iterator[tuple[str, list[str], str]]:
     lines = [c for c, curve in drawing.curves.items() if isinstance(curve, Line)]
     rounds = [c for c, curve in drawing.curves.items() if isinstance(curve, Circle | Arc)]
-    for line in lines:
-        tilt = _tilt(drawing, line)
-        if min(tilt, math.pi - tilt) < LEVEL:
-            yield "horizontal", [line], ""
-        elif abs(tilt - math.pi / 2) < LEVEL:
-            yield "vertical", [line], ""
-    for i, one in enumerate(rounds):
-        r = drawing.curves[one].radius  # type: ignore[union-attr]
-        same = next((o for o in rounds[:i] if abs(drawing.curves[o].radius - r) < MEETS * r), None)  # type: ignore[union-attr]
-        if same:
-            yield "equal", [same, one], ""
-        yield ("diameter" if isinstance(drawing.curves[one], Circle) else "radius"), [one], ""
-    for e, curve in drawing.curves.items():
-        if isinstance(curve, Oval):
-            yield "axis", [e], ""
-            yield "cross_axis", [e], ""
+    yield from _level(drawing, lines)
+    yield from _sizes(drawing, rounds)
     for line in lines:
         tilt = _tilt(drawing, line)
         if min(tilt, math.pi - tilt, abs(tilt - math.pi / 2)) < LEVEL:
@@ -143,6 +129,28 @@ def _candidates(drawing: Drawing, bases: list[str]) -> Iterator[tuple[str, list[
     for line in lines:
         yield "angle", [X_AXIS, line], ""
         yield "distance", [line], ""
+
+
+def _level(drawing: Drawing, lines: list[str]) -> Iterator[tuple[str, list[str], str]]:
+    for line in lines:
+        tilt = _tilt(drawing, line)
+        if min(tilt, math.pi - tilt) < LEVEL:
+            yield "horizontal", [line], ""
+        elif abs(tilt - math.pi / 2) < LEVEL:
+            yield "vertical", [line], ""
+
+
+def _sizes(drawing: Drawing, rounds: list[str]) -> Iterator[tuple[str, list[str], str]]:
+    for i, one in enumerate(rounds):
+        r = drawing.curves[one].radius  # type: ignore[union-attr]
+        same = next((o for o in rounds[:i] if abs(drawing.curves[o].radius - r) < MEETS * r), None)  # type: ignore[union-attr]
+        if same:
+            yield "equal", [same, one], ""
+        yield ("diameter" if isinstance(drawing.curves[one], Circle) else "radius"), [one], ""
+    for e, curve in drawing.curves.items():
+        if isinstance(curve, Oval):
+            yield "axis", [e], ""
+            yield "cross_axis", [e], ""
 
 
 def _places(drawing: Drawing, point: str, bases: list[str]) -> Iterator[tuple[str, list[str], str]]:
