@@ -167,3 +167,14 @@ def test_a_reference_of_an_older_file_that_lies_elsewhere_wants_to_be_confirmed(
     b = grooved(18, 44)
     b.step("extrude", "Pad", profile=[{**ref, "near": (31, 10, 10), "key": "r1"}], depth=f("5 mm"), result="add")
     assert evaluated(b).reports[-1].state == "held"
+
+
+@pytest.mark.parametrize("left", [True, False])
+def test_an_edge_of_an_older_file_that_had_siblings_is_asked_for_where_it_lies_elsewhere(left: bool) -> None:
+    topology = evaluated(shaft()).site.bodies["s2"].topology
+    at = next(i for i, e in enumerate(topology.edges) if e.form == "line" and abs(e.tangent[2]) > 0.9 and abs(e.middle[1] - 6) < 1e-9
+              and (e.middle[0] < 0) == left)
+    ref = {k: v for k, v in edge_ref("s2", topology, at).model_dump(mode="json").items() if k not in ("whole", "ends")}
+    b = shaft(notch=5)
+    b.step("fillet", "Round", edges=[ref], radius=f("1 mm"))
+    assert evaluated(b).reports[-1].state == ("held" if left else "built")

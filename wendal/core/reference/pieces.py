@@ -328,13 +328,17 @@ def lies_over(topology: Topology, face: int, place: Vec) -> bool:
     return all(low[i] - MEETS <= place[i] <= high[i] + MEETS for i in range(3) if i != free)
 
 
-def lies_beside(topology: Topology, edge: int, place: Vec) -> bool:
-    """Tell whether a place lies between the ends of an edge, beside it as far as it will; true for closed
-    edges."""
+def lies_beside(topology: Topology, edge: int, place: Vec, just: bool = False) -> bool:
+    """Tell whether a place lies between the ends of an edge, beside it as far as it will.
+
+    True for closed and bent edges. just : and not beside a straight one.
+    """
     ends = [topology.vertices[v].place for v in topology.ends_of[edge]]
     if len(ends) != 2 or topology.edges[edge].form != "line":
         return True
     way = minus(ends[1], ends[0])
+    if just and math.hypot(*cross(minus(place, ends[0]), way)) > MEETS * math.hypot(*way):
+        return False
     return -MEETS <= dot(minus(place, ends[0]), way) <= dot(way, way) + MEETS
 
 

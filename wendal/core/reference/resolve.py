@@ -151,7 +151,7 @@ def find_edge(ref: EdgeRef, bodies: Mapping[str, Topology]) -> Found:
         return _piece(which_edge(ref, hits, bodies), hits, "edge this stands on")
     likeness = [_likeness(ref.beside, _at_ends(bodies[b], i)) for b, i in hits]
     if len(hits) == 1:
-        strange = ref.whole is None and likeness[0] < 1 and not _on_edge(ref, bodies[hits[0][0]], hits[0][1])
+        strange = ref.whole is None and _strange_edge(ref, bodies[hits[0][0]], hits[0][1], likeness[0])
         return Found(*hits[0], STRANGE.format("the edge") if strange else "", tuple(hits) if strange else ())
     places = [bodies[b].edges[i].middle for b, i in hits]
     return _most_like(ref.near, hits, likeness, places, "the edge")
@@ -180,9 +180,14 @@ def _on_face(ref: FaceRef, topology: Topology, index: int) -> bool:
     return ref.near is None or lies_over(topology, index, ref.near)
 
 
-def _on_edge(ref: EdgeRef, topology: Topology, index: int) -> bool:
-    """Tell whether the place of a pick lies beside an edge; true where no place is known."""
-    return ref.near is None or lies_beside(topology, index, ref.near)
+def _strange_edge(ref: EdgeRef, topology: Topology, index: int, likeness: float) -> bool:
+    """Tell whether an edge may be another one than an older file means: one that has other neighbours and
+    lies elsewhere, or, of one that had siblings, one that lies elsewhere at all."""
+    if ref.near is None or not ref.beside:
+        return False
+    if not ref.alone:
+        return not lies_beside(topology, index, ref.near, just=True)
+    return likeness < 1 and not lies_beside(topology, index, ref.near)
 
 
 def _piece(verdict: Verdict, hits: list[tuple[str, int]], what: str) -> Found:
