@@ -25,7 +25,7 @@ def refused_as(refusal: Callable[[], Exception]) -> Iterator[None]:
     """Run calls of the kernel; raise `refusal()` in place of the kernel's own exceptions. All others pass."""
     try:
         yield
-    except Exception as error:
+    except Exception as error:  # the binding's have no common base; all but its own go on
         if not is_refusal(error):
             raise
         raise refusal() from error

@@ -218,7 +218,7 @@ class _Run:
             made = step.evaluate(given, site)
             bodies = {b: self._body(step, site, b, shape, report.key) for b, shape in made.shapes.items()}
             result = Remembered(made, bodies, None, words)
-        except Exception as error:
+        except Exception as error:  # told apart below: a refusal is remembered, a fault of ours is raised
             failure = error if isinstance(error, WendalError) else self._failure(step, error)
             if isinstance(failure, InternalFault):
                 raise failure from error
