@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from wendal.core import kernel
 from wendal.core.route import Evaluation, Memory, Part, evaluate, figures_of
 from wendal.core.sketch import Drawing, Solution, find_freedoms, solve
 from wendal.demo.builder import Builder
@@ -89,5 +90,13 @@ def block() -> Builder:
 
 
 def evaluated(part: Part | Builder, **more: Any) -> Evaluation:
-    """Evaluate a part from nothing."""
-    return evaluate(part.part if isinstance(part, Builder) else part, Memory(), **more)
+    """Evaluate a part from nothing, and prove that the triangles of its bodies enclose what their surfaces do."""
+    found = evaluate(part.part if isinstance(part, Builder) else part, Memory(), **more)
+    for body in found.site.bodies.values():
+        if body.key not in _proved:
+            _proved.add(body.key)
+            assert kernel.encloses(body.shape), f"the mesh of {body.name} does not enclose it"
+    return found
+
+
+_proved: set[str] = set()

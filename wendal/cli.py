@@ -75,14 +75,18 @@ def _build(options: argparse.Namespace) -> int:
     from wendal.core.errors import CommandRefused
     from wendal.core.route import Memory, apply, evaluate, read_part
     from wendal.core.route.commands import SetFormula
+    from wendal.core.route.taking import settled, unsettled
 
+    memory = Memory()
     part = read_part(options.part.read_bytes())
+    if options.set and unsettled(part):
+        part = settled(part, evaluate(part, memory))
     for change in options.set:
         tag, sign, formula = change.partition("=")
         if not sign:
             raise CommandRefused(f"--set wants TAG=FORMULA, and this is “{change}”.", field=change)
         part = apply(part, SetFormula(tag=tag.strip(), formula=formula.strip()))
-    evaluation = evaluate(part, Memory())
+    evaluation = evaluate(part, memory)
     if options.out:
         options.out.write_bytes(exchange.export(part, evaluation, options.out.suffix.removeprefix(".")))
     if options.report or not options.out:

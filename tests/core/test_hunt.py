@@ -6,6 +6,7 @@ from tools.hunts.copies import Case as CopiesCase
 from tools.hunts.copies import hunt as hunt_copies
 from tools.hunts.references import Case, hunt, share_kept
 from tools.hunts.shapes import hunt_shapes
+from tools.hunts.turns import hunt_turns
 
 
 def test_no_reference_lands_on_wrong_geometry() -> None:
@@ -43,3 +44,9 @@ def test_no_blend_or_wall_lands_anywhere_else() -> None:
     found = hunt_shapes(44, seed=1)
     assert found["wrong"] == 0, found
     assert min(found["round, right"], found["bevel, right"], found["wall, right"], found["sound, right"]) >= 8
+
+
+def test_planes_that_tilt_faces_that_slope_and_bars_that_move_past() -> None:
+    found = hunt_turns(2, seed=3)
+    assert not [name for name in found if "wrong" in name]
+    assert sum(found.values()) > 100

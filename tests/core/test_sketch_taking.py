@@ -183,7 +183,7 @@ def test_a_lost_source_leaves_the_curve_in_place_with_candidates() -> None:
     b.do(do="edit_sketch", step="s1", edit=edit)
     report = evaluated(b).report(sketch)
     lost = next(r for r in report.references if r.field == f"taken:{line}")
-    assert (report.state, lost.state) == ("held", "lost")
+    assert (report.state, lost.state) == ("stopped", "lost")
     assert "stays where it was" in report.message
     assert shape(now(b, sketch), line)[0][0] == pytest.approx(40)
     assert lost.candidates

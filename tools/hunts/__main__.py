@@ -15,9 +15,11 @@ from functools import partial
 
 from tools.hunts.booleans import tally as booleans
 from tools.hunts.copies import hunt as copies
+from tools.hunts.pieces import hunt_pieces
 from tools.hunts.references import hunt as references
 from tools.hunts.settings import tried
 from tools.hunts.shapes import hunt_shapes
+from tools.hunts.turns import hunt_turns
 from wendal.core import tally
 from wendal.demo import (
     cable_hook,
@@ -46,6 +48,8 @@ FAMILIES: dict[str, tuple[Callable[[int], Counter[str]], int]] = {
     "shapes": (partial(hunt_shapes, seed=6), 1000),
     "booleans": (lambda size: booleans(range(size)), 3000),
     "settings": (settings, 200),
+    "pieces": (hunt_pieces, 200),
+    "turns": (partial(hunt_turns, seed=1), 150),
 }
 
 

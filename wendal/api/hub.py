@@ -145,7 +145,10 @@ class Hub:
                 )
             changed = await self._pen_call("command", {"document": state.document, "command": command})
             if _must_build(command):
-                await self._check_build(changed, cancels)
+                taken = await self._check_build(changed, cancels)
+                if changed["step"] in taken:  # how it came out is kept with it
+                    request = {"document": changed["document"], "taken": taken}
+                    changed["document"] = await self._pen_call("settle", request)
             record = json.dumps({"key": key, "step": str(changed["step"]), "command": command})
             await self._keep_state(
                 self._store.commit,
@@ -226,8 +229,9 @@ class Hub:
         self._send_part(await self.state(), self.windows)
         self.evaluate_soon()
 
-    async def _check_build(self, changed: dict[str, Any], cancels: int) -> None:
-        """Raise StepError when the step a command makes or edits can not be built.
+    async def _check_build(self, changed: dict[str, Any], cancels: int) -> dict[str, Any]:
+        """Return what the model tells of the part's steps (see `taken_now`); raises StepError when the step
+        that a command makes or edits can not be built.
 
         cancels : how often it was cancelled when this began.
         """
@@ -245,6 +249,7 @@ class Hub:
         report = next((r for r in result["reports"] if r["id"] == changed["step"]), None)
         if report and report["state"] == "stopped":
             raise StepError(report["message"], field=report["field"], step=changed["step"])
+        return dict(result["taken"])
 
     async def move(
         self, edition: int, way: str, acknowledge: Acknowledge = lambda edition, step: None, key: str = ""
@@ -483,7 +488,7 @@ class Hub:
         request: dict[str, Any],
         progress: Callable[[dict[str, Any]], None] | None = None,
     ) -> Any:
-        request = {**request, "taken": self._taken}
+        request = {"taken": self._taken, **request}
         for _ in range(2):
             try:
                 return await self._pen.call(self.part, operation, request, progress)

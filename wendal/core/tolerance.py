@@ -72,6 +72,9 @@ KINK: Final = 1e-4
 # Chains that were drawn smooth are offset as smooth.
 SMOOTH_CHAIN: Final = 1e-6
 
+# Walls thinner than this (mm) the kernel takes for none: it merges their corners.
+THINNEST: Final = 0.005
+
 # ---- Shares of a volume or an area ----
 
 # A smaller change of a volume is none: analytic faces are weighed to about 1e-12.
@@ -79,6 +82,9 @@ NO_VOLUME: Final = 1e-9
 
 # What a merge or joint may do to the volume: two integrals over different faces.
 SAME_VOLUME: Final = 1e-7
+
+# What merging may do to volume and area where free-form faces, weighed in pieces, are among them.
+SAME_MERGED: Final = 1e-6
 
 # Volumes of rounded solids may differ by so much though they are the same: the kernel's integrals over
 # blends.

@@ -14,7 +14,7 @@ from wendal.core import exchange, inspect
 from wendal.core.route import Command, Evaluation, Memory, Part, evaluate, read_part
 from wendal.core.route.commands import AddStep, EditStep, apply
 from wendal.core.route.keeping import NotKept, bytes_of, take_up
-from wendal.core.route.taking import taken_now, trace_picks
+from wendal.core.route.taking import settled, taken_now, trace_picks
 from wendal.core.sketch import TakeIn
 
 from .process import Say, serve
@@ -94,10 +94,9 @@ class GeometryWorker:
     def foresee(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
         """Tell which steps a command would reach and how they and the bodies would stand; nothing is kept."""
         before = self._part(request["document"])
-        after = apply(before, _commands.validate_python(request["command"]))
-        return inspect.foresee(
-            before, self._evaluate(request, say, before), after, self._evaluate(request, say, after)
-        )
+        stands = self._evaluate(request, say, before)
+        after = apply(settled(before, stands), _commands.validate_python(request["command"]))
+        return inspect.foresee(before, stands, after, self._evaluate(request, say, after))
 
     def ready(self, request: dict[str, Any], say: Say) -> dict[str, bytes]:
         """Build and pack what a command would come to, before it is given; return the content not in

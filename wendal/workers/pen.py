@@ -62,6 +62,13 @@ class Pen:
             "step": step if isinstance(step, str) else "",
         }
 
+    def settle(self, request: dict[str, Any], say: Say) -> str:
+        """Return a document with what its evaluation told of it kept (see `follow_model`)."""
+        changed = self._now(request)
+        document = write_part(changed)
+        self._read = (document, changed)
+        return document
+
     def sketch(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
         """Explain a sketch: its view, or, where that was said without words for its freedoms already, these
         words alone."""
@@ -120,6 +127,7 @@ def main(line: Connection) -> None:
         line,
         {
             "command": pen.command,
+            "settle": pen.settle,
             "sketch": pen.sketch,
             "drag": pen.drag,
             "read": pen.read,

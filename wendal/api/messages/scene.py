@@ -45,10 +45,12 @@ class FrameData(Message):
 
 
 class CandidateData(Message):
-    """A thing that could be meant instead of a lost one, with the reason."""
+    """A thing that could be meant instead of a lost one, with the reason; answer : of a thing in several
+    pieces, which one."""
 
     words: str
     ref: dict[str, Any]
+    answer: dict[str, Any] | None = None
 
 
 class ReferenceReport(Message):

@@ -4,6 +4,7 @@ from . import axes, planes, points, systems, touching
 from .offers import Offer, offers, why_not
 from .picked import FACETS, Curve, Datum, EndlessLine, Picked, Round, Surface
 from .planes import BASE_AXES, BASE_PLANES
+from .stance import Stance, carried_from, stance_of
 from .table import SORTS, Construction, constructions
 
 del axes, planes, points, systems, touching  # imported so that the table is filled
@@ -20,8 +21,11 @@ __all__ = [
     "Offer",
     "Picked",
     "Round",
+    "Stance",
     "Surface",
+    "carried_from",
     "constructions",
     "offers",
+    "stance_of",
     "why_not",
 ]

@@ -189,11 +189,13 @@ class Picked:
 class Datum:
     """What a datum step makes.
 
-    sort : "plane", "axis" (along the frame's x), "point" (its origin) or "system".
+    sort : "plane", "axis" (along the frame's x), "point" (its origin) or "system". unmoved : its frame before
+    it was shifted and turned about its own axes.
     """
 
     sort: str
     frame: Frame
+    unmoved: Frame | None = None
 
     def picked(self, words: str) -> Picked:
         """Return the datum as a thing to stand on."""

@@ -11,7 +11,7 @@ from ..once import Once
 from ..quantity import Kind, Units, format_quantity, parse
 from ..quantity.units import plain
 from ..route import Evaluation, Part, Remark
-from ..steps import Step, numbers_of
+from ..steps import Body, Step, numbers_of
 
 __all__ = ["broken", "ledger_rows", "report"]
 
@@ -46,7 +46,11 @@ def report(part: Part, evaluation: Evaluation) -> dict[str, Any]:
 def broken(evaluation: Evaluation) -> list[str]:
     """Return the names of the bodies with which the kernel finds fault when it looks at all of each; that
     takes its time."""
-    return [b.name for b in evaluation.site.bodies.values() if not kernel.check_whole(b.shape)]
+
+    def sound(body: Body) -> bool:
+        return kernel.check_whole(body.shape) and kernel.encloses(body.shape)
+
+    return [b.name for b in evaluation.site.bodies.values() if not sound(b)]
 
 
 @lru_cache(20_000)

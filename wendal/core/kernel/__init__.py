@@ -15,6 +15,7 @@ if TYPE_CHECKING:
     from .blending import Blend, BlendFailed, blended, edge_near, largest, works
     from .boolean import common, cut, fuse
     from .drawing import ink_drawing
+    from .enclosing import check_enclosing, encloses, handles
     from .ending import LEAK, Target, up_to, up_to_next
     from .extrusion import prism
     from .face_loops import profile_of_face
@@ -76,6 +77,7 @@ _ROOMS = {
     "blending": "Blend BlendFailed blended edge_near largest works",
     "boolean": "common cut fuse",
     "drawing": "ink_drawing",
+    "enclosing": "check_enclosing encloses handles",
     "ending": "LEAK Target up_to up_to_next",
     "extrusion": "prism",
     "face_loops": "profile_of_face",
@@ -133,6 +135,7 @@ __all__ = [
     "blended",
     "box_of",
     "bytes_of_shapes",
+    "check_enclosing",
     "check_sheet",
     "check_solid",
     "check_whole",
@@ -143,6 +146,7 @@ __all__ = [
     "drop_on_face",
     "edge_lines",
     "edge_near",
+    "encloses",
     "face_meshes",
     "faces_moved",
     "faces_offset",
@@ -155,6 +159,7 @@ __all__ = [
     "front_of",
     "fully_rounded",
     "fuse",
+    "handles",
     "hollowed",
     "inclined",
     "ink_drawing",

@@ -7,9 +7,10 @@ from typing import Any, Literal
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
 
 from ..errors import StepError
+from ..tally import fell_back
 from .joining import local_boolean
 from .keeping_whole import unharming
-from .merging import merge_flush
+from .merging import merge_flush, merged
 from .named import NamedShape, carry
 from .shapes import shape_list, solids_of
 
@@ -61,7 +62,23 @@ def by_kernel(
     *,
     merge: bool = True,
 ) -> NamedShape:
-    """Do one operation by the kernel's own means, on all of the shapes; raises StepError when it fails."""
+    """Do one operation by the kernel's own means, on all of the shapes; raises StepError when it fails.
+
+    Where faces that lie in one surface do not merge soundly, joining in the other order often helps: the
+    kernel then takes the other body's surfaces and seams.
+    """
+    result = _operated(way, arguments, tools)
+    if not merge or not solids_of(result.shape):
+        return result
+    made = merged(result)
+    if made is None and way == "fuse":
+        made = merged(_operated(way, tools, arguments))
+        if made is not None:
+            fell_back("joining", "in the other order")
+    return made or merge_flush(result)
+
+
+def _operated(way: str, arguments: list[NamedShape], tools: list[NamedShape]) -> NamedShape:
     make, verb = _OPERATIONS[way]
     operation = unharming(make())
     operation.SetArguments(shape_list(a.shape for a in arguments))
@@ -72,5 +89,4 @@ def by_kernel(
             f"The kernel could not make this: the bodies could not be {verb}. A slightly different depth or "
             "outline often helps where faces nearly touch."
         )
-    result = carry(operation, [*arguments, *tools], operation.Shape())
-    return merge_flush(result) if merge and solids_of(result.shape) else result
+    return carry(operation, [*arguments, *tools], operation.Shape())

@@ -15,6 +15,7 @@ from OCP.TopoDS import TopoDS_Edge, TopoDS_Shape, TopoDS_Wire
 from ..errors import StepError
 from ..tolerance import MEETS
 from .boolean import cut
+from .enclosing import check_enclosing
 from .extrusion import wire_of
 from .flattening import flattened
 from .named import NamedShape
@@ -71,6 +72,7 @@ def lofted(sections: list[tuple[Profile, Frame]], how: Lofting, prefix: str) -> 
     made = cut(outer, holes, merge=False) if holes else outer
     try:
         check_solid(made)
+        check_enclosing(made)
     except StepError as error:
         raise StepError(TWISTED, field="profile") from error
     if runs_into_itself(made):

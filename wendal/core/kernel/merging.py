@@ -15,14 +15,14 @@ from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS_Shape, TopoDS_Shell, TopoDS_Solid
 
 from ..tally import fell_back, went_well
-from ..tolerance import FIGURES, NO_VOLUME
+from ..tolerance import FIGURES, NO_VOLUME, SAME_MERGED
 from .keeping_whole import with_own_edges
 from .known import Anatomy, EdgeFacts
 from .named import NamedShape, carry
 from .shapes import edges_of, faces_of, shape_map, solids_of
 from .types import cross, dot
 
-__all__ = ["merge_flush"]
+__all__ = ["merge_flush", "merged"]
 
 PLANE = 1.0  # the kind of a plane in `FaceFacts.surface`
 EDGE, SHELL = TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_SHELL
@@ -30,7 +30,16 @@ EDGE, SHELL = TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_SHELL
 
 def merge_flush(body: NamedShape) -> NamedShape:
     """Merge faces that lie in one plane or cylinder, and edges that go on in one line; a merged face keeps
-    all names."""
+    all names. Where the kernel does not merge them soundly, the body is returned as it is."""
+    made = merged(body)
+    if made is None:
+        fell_back("merging", "not the same solid")
+        return body
+    return made
+
+
+def merged(body: NamedShape) -> NamedShape | None:
+    """As `merge_flush`; None where what comes of it is not the same solid."""
     anatomy = body.anatomy
     faces = _alike_neighbours(anatomy) | _at_even_corners(anatomy)
     if not faces:
@@ -43,11 +52,11 @@ def merge_flush(body: NamedShape) -> NamedShape:
     some[owners[near[at_edges]]] = True
     single = len(solids_of(body.shape)) == 1 and shape_map(body.shape, SHELL).Extent() == 1
     if not single or some.sum() == len(some):
-        return _all_merged(body, faces)
+        return _proved(body, _all_merged(body, faces))
     made = _some_merged(body, some, faces)
     if made is None:
         fell_back("local merging", "not whole")
-        return _all_merged(body, faces)
+        return _proved(body, _all_merged(body, faces))
     went_well("local merging")
     return made
 
@@ -150,6 +159,18 @@ def _some_merged(body: NamedShape, some: NDArray[np.bool_], merging: set[int]) -
         found.anatomy.unclosed is None and abs(now - was) <= NO_VOLUME * abs(was) and all(found.names)
     )
     return found if whole_still and all(f.check() for f in found.anatomy.faces) else None
+
+
+def _proved(body: NamedShape, made: NamedShape) -> NamedShape | None:
+    """Return what merging came to where it has the area, volume and closed shell that were there before."""
+    was, now = body.anatomy, made.anatomy
+    volume, area = abs(was.mass[0]), was.mass[4]
+    same = (
+        abs(now.mass[4] - area) <= SAME_MERGED * area
+        and (not solids_of(body.shape) or abs(abs(now.mass[0]) - volume) <= SAME_MERGED * volume)
+        and (was.unclosed is not None or now.unclosed is None)
+    )
+    return made if same else None
 
 
 def _bent(body: NamedShape, merging: set[int]) -> set[int]:

@@ -26,6 +26,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
 from ..errors import StepError
 from ..tolerance import COVERED, OFFSET, SEWN
 from .boolean import cut, fuse
+from .enclosing import check_enclosing
 from .ending import LEAK, Target, _whole
 from .extrusion import prism
 from .facing import FaceRefused
@@ -118,6 +119,7 @@ def _area(face: TopoDS_Shape) -> float:
 def _sound(made: NamedShape) -> None:
     try:
         check_solid(made)
+        check_enclosing(made)
     except StepError as error:
         raise FaceRefused([]) from error
     if runs_into_itself(made):

@@ -26,6 +26,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
 from ..errors import StepError
 from ..tolerance import NO_VOLUME, OFFSET, SEWN
 from .boolean import cut
+from .enclosing import check_enclosing
 from .named import NamedShape, carry, some_of, source_of
 from .query import check_solid, volume_of
 from .refusing import refused_as
@@ -98,6 +99,7 @@ def _made(
     else:
         made = _closed(body, shape, walls, outward)
     check_solid(made)
+    check_enclosing(made)
     if not all(made.names):
         raise ShellFailed
     before, after = volume_of(body), volume_of(made)

@@ -17,6 +17,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape, TopoDS_Wire
 from ..errors import StepError
 from ..tolerance import MEETS, ROUNDING
 from .boolean import cut
+from .enclosing import check_enclosing
 from .extrusion import flat_face, wire_of
 from .flattening import flattened
 from .named import NamedShape
@@ -64,6 +65,7 @@ def swept(
     first, *holes = [_carried(w, edges, spine, profile.name, prefix, parallel, rounded) for w in wires]
     for made in (first, *holes):
         check_solid(made)
+        check_enclosing(made, field="path")
     whole = cut(first, holes, merge=False) if holes else first
     if runs_into_itself(whole):
         raise StepError(

@@ -20,6 +20,7 @@ from .model import (
     ThingRef,
     VertexRef,
     body_step,
+    set_anew,
 )
 from .names import FaceName, own_names, say_face, steps_of
 from .resolve import (
@@ -68,6 +69,7 @@ __all__ = [
     "find_vertex",
     "own_names",
     "say_face",
+    "set_anew",
     "steps_of",
     "vertex_ref",
 ]

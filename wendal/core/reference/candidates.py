@@ -26,10 +26,12 @@ LEAST = 0.15  # a score below this is no candidate
 
 @dataclass(frozen=True, slots=True)
 class Candidate:
-    """A thing that could be meant. words : what it is and why; ref : what re-picking it would store."""
+    """A thing that could be meant. words : what it is and why; ref : what re-picking it would store; answer :
+    of a thing in several pieces, which one."""
 
     words: str
     ref: dict[str, Any]
+    answer: dict[str, Any] | None = None
 
 
 def candidates(

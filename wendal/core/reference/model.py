@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import Field
+from pydantic import BaseModel, Field
 
 from ..stored import Figure, Stored
 
@@ -27,6 +27,7 @@ __all__ = [
     "ThingRef",
     "VertexRef",
     "body_step",
+    "set_anew",
 ]
 
 Spot = tuple[Figure, Figure, Figure]
@@ -170,6 +171,15 @@ class BodyRef(Stored):
 def body_step(body: str) -> str:
     """Return the step that began a body."""
     return body.split(".")[0]
+
+
+def set_anew(held: Any, put: Any) -> bool:
+    """Tell whether a field is given another meaning: a face that keeps one of its names is the same one,
+    confirmed."""
+    held, put = (x.model_dump(mode="json") if isinstance(x, BaseModel) else x for x in (held, put))
+    if isinstance(held, dict) and isinstance(put, dict) and held.get("of") == put.get("of") == "face":
+        return held["body"] != put["body"] or not set(held["names"]) & set(put["names"])
+    return bool((list(held) if isinstance(held, tuple) else held) != put)
 
 
 ProfileRef = Annotated[RegionRef | FaceRef | SketchRef | DrawnRef, Field(discriminator="of")]

@@ -23,12 +23,13 @@ from ..errors import FormulaError, InternalFault, ReferenceLost, StepError, Wend
 from ..once import Lazily, Once
 from ..quantity import Outcome, parse
 from ..steps import Body, Made, Seed, Site, Step, numbers_of
+from ..steps.sketch import Sketch
 from .depends import stands_on
 from .document import Part
 from .giving import Giver
 from .measures import measures_of, names_of, used_measures
 from .memory import Memory, Remembered, Stood
-from .reports import StepReport
+from .reports import ReferenceState, StepReport
 from .standing import Chain
 from .tokens import digest, words_in
 
@@ -200,7 +201,10 @@ class _Run:
         made = result.made
         self._stand(step, result, site, report.key, Lazily(lambda: given))
         report.answers = made.answers if made else 1
-        _judge(report, made.note if made else "")
+        for gone in made.gone if made else ():
+            state = ReferenceState(gone.place, "lost", gone.reason, None, gone.candidates)
+            report.references = [r for r in report.references if r.field != gone.place] + [state]
+        _judge(step, report, made.note if made else "")
         return made
 
     def _result(self, step: Step, given: Any, site: Site, report: StepReport, words: str) -> Remembered:
@@ -310,12 +314,23 @@ def _stopped(report: StepReport, error: WendalError) -> None:
         report.message += f" {others} more {'reference is' if others == 1 else 'references are'} lost, too."
 
 
-def _judge(report: StepReport, note: str) -> None:
+def _judge(step: Step, report: StepReport, note: str) -> None:
     """Note how a step stands that could be built: held by what is lost or in doubt, else built with its
-    note."""
+    note.
+
+    A sketch whose taken geometry is gone keeps its old drawing to be mended, and counts as stopped: nothing
+    is built on places that are out of date.
+    """
     gone = [r for r in report.references if r.state == "lost"]
     doubts = [r for r in report.references if r.state == "re-found"]
-    if gone:
+    outdated = [
+        r for r in gone if isinstance(step, Sketch) and step.relies_on(r.field.removeprefix("taken:"))
+    ]
+    if outdated:
+        report.state, report.field = "stopped", outdated[0].field
+        waits = "What was taken in stays where it was, and what stands on this sketch waits"
+        report.message = f"{waits}: {outdated[0].reason}"
+    elif gone:
         report.state, report.field = "held", gone[0].field
         taken = gone[0].field.startswith("taken:")
         beginning = "What was taken in stays where it was" if taken else "Built without what was lost"

@@ -282,7 +282,7 @@ class Resolver:
         return next((s.name for s in self._part.steps if s.id == step), "a deleted step")
 
     def _sketch(self, step: str, site: Site) -> SketchMade:
-        if step not in site.sketches:
+        if step not in site.sketches or self._states.get(step) == "stopped":
             raise self._absent(step, "sketch")
         return site.sketches[step]
 

@@ -22,6 +22,7 @@ from ..errors import StepError
 from ..kernel.types import Frame, Placement, Topology, Vec
 from ..once import Lazily, Once
 from ..quantity import Kind
+from ..reference import Candidate
 from ..sketch import Drawing, Region
 from ..stored import Stored, Value
 from .given import Given, on_others
@@ -32,6 +33,7 @@ if TYPE_CHECKING:
 __all__ = [
     "Body",
     "Effect",
+    "Gone",
     "Handle",
     "Made",
     "Seed",
@@ -190,6 +192,16 @@ class Handle:
     about: Vec | None = None
 
 
+@dataclass(frozen=True, slots=True)
+class Gone:
+    """Something that a step takes in and that is not there any more, or not told from others: its field, why,
+    and what could be meant."""
+
+    place: str
+    reason: str
+    candidates: list[Candidate] = field(default_factory=list)
+
+
 @dataclass(slots=True)
 class Made:
     """What a step adds to the site. shapes : new or changed bodies' shapes by id; None takes a body away.
@@ -198,7 +210,7 @@ class Made:
     mirrors and previews. dots : where the copies of a pattern stand, by their numbers. handles : numbers that
     can be pulled on the stage. threads : circles to be drawn as threads (frame, radius). skin : new faces
     that are shown beforehand in place of material. note : said beside a built step. taken : bodies that were
-    joined into another, by id, and that one.
+    joined into another, by id, and that one. gone : what was taken in and is not there any more.
     """
 
     datums: list[Datum] = field(default_factory=list)
@@ -212,6 +224,7 @@ class Made:
     skin: NamedShape | None = None
     note: str = ""
     taken: dict[str, str] = field(default_factory=dict)
+    gone: list[Gone] = field(default_factory=list)
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,13 +7,13 @@ from __future__ import annotations
 
 import math
 from types import SimpleNamespace
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from ..blanks import Answer, Blank, Choice, Facing, Name, Number
-from ..datum import Construction, Datum, constructions
+from ..datum import Construction, Datum, Stance, carried_from, constructions, stance_of
 from ..errors import StepError
 from ..kernel.types import Frame, turned
-from ..reference import ThingRef
+from ..reference import FaceRef, ThingRef, set_anew
 from ..stored import Figure, Value
 from .base import Made, Site, Step, Variant, blanks_of, register
 
@@ -40,7 +40,8 @@ class DatumStep(Step):
     """Base of the four kinds. how : the construction; first, second, third and the numbers are what it takes.
 
     answer : which of several answers is meant. more : "moved" when the datum is then shifted along its own
-    axes and turned about them, x before y before z.
+    axes and turned about them, x before y before z. stances : the axes that each copy was set with, where
+    its place alone does not tell them.
     """
 
     group, makes = "datum", "datum"
@@ -74,6 +75,7 @@ class DatumStep(Step):
     turn_x: Annotated[Value, _turn("turn x")] = Value(formula="0 deg")
     turn_y: Annotated[Value, _turn("turn y")] = Value(formula="0 deg")
     turn_z: Annotated[Value, _turn("turn z")] = Value(formula="0 deg")
+    stances: list[Stance] = []
 
     @property
     def construction(self) -> Construction:
@@ -121,7 +123,37 @@ class DatumStep(Step):
                 break
             answers = len(made)
             found.append(made[self._choice(answers)])
-        return Made(datums=[self._moved(d, given) for d in found], answers=answers)
+        carried = [self._carried(i, d) for i, d in enumerate(found)]
+        return Made(datums=[self._moved(d, given) for d in carried], answers=answers)
+
+    @property
+    def axes_chosen(self) -> bool:
+        """Whether the place of the datum does not tell how its axes run, so that they are kept as set."""
+        if self.sort == "plane":
+            return self.how != "offset" or isinstance(self.first, FaceRef)
+        if self.sort == "system":
+            return self.how == "on_axis" or (self.how == "on_plane" and isinstance(self.first, FaceRef))
+        return self.sort == "axis" and self.more == "moved"
+
+    def _carried(self, index: int, datum: Datum) -> Datum:
+        """Return a copy with its axes as they were set; copies that came later go with the last one."""
+        if not self.stances or not self.axes_chosen:
+            return datum
+        stance = self.stances[min(index, len(self.stances) - 1)]
+        return Datum(datum.sort, carried_from(stance, datum.frame, axis=self.sort == "axis"))
+
+    def settled(self, made: list[Datum]) -> DatumStep:
+        """Return the step with the axes that it came to kept, where it has none yet."""
+        if self.stances or not self.axes_chosen:
+            return self
+        return self.model_copy(update={"stances": [stance_of(d.unmoved or d.frame) for d in made]})
+
+    def put(self, fields: dict[str, Any]) -> dict[str, Any]:
+        """Return the step as data with fields replaced; one that is set anew begins with axes of its own."""
+        data = super().put(fields)
+        if any(set_anew(getattr(self, n), fields[n]) for n in _SETS if n in fields):
+            data["stances"] = []
+        return data
 
     def _choice(self, answers: int) -> int:
         """Return the chosen answer; where two have become one, that one."""
@@ -144,7 +176,10 @@ class DatumStep(Step):
                 if angle % (2 * math.pi)
                 else f
             )
-        return Datum(datum.sort, f)
+        return Datum(datum.sort, f, datum.frame)
+
+
+_SETS = ("how", "first", "second", "third", "side", "answer", "facing")
 
 
 def _blanks(kind: type[DatumStep], c: Construction) -> dict[str, Blank]:

@@ -12,6 +12,7 @@ from ..errors import StepError
 from ..kernel.types import scaled
 from ..reference import BodyRef, ThingRef
 from ..stored import Value
+from ..tolerance import THINNEST
 from .base import Body, Handle, Made, Site, Step, register
 from .given import Given
 
@@ -99,6 +100,13 @@ class Shell(Step):
             raise StepError(
                 "A face can not be left open and have a wall too. Take it out of one.", field="walls"
             )
+        for name, thick in (("thickness", given.thickness), ("thickness_two", given.thickness_two)):
+            if thick < THINNEST and (name == "thickness" or others):
+                raise StepError(
+                    f"Walls thinner than {THINNEST:g} mm are not made: the kernel takes both sides for one. "
+                    "Make them thicker.",
+                    field=name,
+                )
         if self.side == "both" and others:
             raise StepError(
                 "Walls to both sides have one thickness. Take the other thickness away, or choose a side.",

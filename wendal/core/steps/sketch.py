@@ -7,15 +7,29 @@ from types import SimpleNamespace
 from typing import Annotated, Any, Literal
 
 from ..blanks import Choice, Name, Pick
+from ..datum import Picked, Stance, carried_from, stance_of
 from ..errors import SketchError, StepError
 from ..kernel.types import Frame, cross, dot, minus, scaled, unit
 from ..quantity import Kind
-from ..reference import DatumRef, PlaneRef, ThingRef
-from ..sketch import Drawing, Traced, carried, find_regions, fits, name_of, rule_for, text_regions
+from ..reference import Candidate, DatumRef, FaceRef, PlaneRef, ThingRef, set_anew
+from ..sketch import (
+    Drawing,
+    Nth,
+    Taken,
+    Traced,
+    carried,
+    find_regions,
+    fits,
+    name_of,
+    nth_of,
+    rule_for,
+    runs_back,
+    text_regions,
+)
 from ..stored import Value
 from ..tolerance import STRAIGHT
-from .base import Made, Site, SketchMade, Step, register
-from .tracing import traced
+from .base import Gone, Made, Site, SketchMade, Step, register
+from .tracing import chosen, pieces_of
 
 
 @register
@@ -74,6 +88,7 @@ class Sketch(Step):
         ),
     ] = None
     drawing: Drawing = Drawing()
+    stance: Stance | None = None
 
     def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
         """Put taken geometry where it is now, solve the drawing for its dimensions and find its regions."""
@@ -85,34 +100,75 @@ class Sketch(Step):
                 raise SketchError(
                     f"“{c.value.tag}”: {error.message}" if c.value else error.message, field=k
                 ) from error
-        notes: list[str] = []
-        shapes: dict[str, Traced] = {}
-        for entity, picked in given.taken.items():
-            taken = self.drawing.taken[entity]
-            try:
-                shape = traced(picked, frame, taken.manner, taken.near)
-            except StepError as error:
-                notes.append(error.message)
-                continue
-            if fits(self.drawing, entity, shape):
-                shapes[entity] = shape
-            else:
-                notes.append(
-                    f"{name_of(self.drawing, entity).capitalize()} was taken in as a "
-                    f"{self.drawing.sort(entity)} and "
-                    f"would be a {shape.kind} now; it stays where it was."
-                )
+        shapes, gone = self._traced(given.taken, frame)
         drawing = carried(self.drawing, shapes, given.dimensions).drawing
         heights = {t: given.dimensions[t] for t in drawing.texts}
         texts = {t: text_regions(drawing, t, height) for t, height in heights.items()}
         return Made(
             sketch=SketchMade(frame, drawing, find_regions(drawing).found, texts, heights),
-            note=" ".join(notes),
+            gone=gone,
         )
+
+    def _traced(self, taken: Mapping[str, Picked], frame: Frame) -> tuple[dict[str, Traced], list[Gone]]:
+        """Return what the taken points and curves come to now, and which of them come to nothing."""
+        shapes: dict[str, Traced] = {}
+        gone: list[Gone] = []
+        for entity, picked in taken.items():
+            held, place = self.drawing.taken[entity], f"taken:{entity}"
+            called = name_of(self.drawing, entity).capitalize()
+            try:
+                pieces = pieces_of(picked, frame, held.manner, held.near)
+            except StepError as error:
+                gone.append(Gone(place, f"{called} is gone: {error.message}"))
+                continue
+            index = chosen(pieces, held.near, held.answer)
+            if index is None:
+                assert held.answer is not None
+                reason = f"{called} was {_one_of(held.answer.of)}, and there {_are(len(pieces))} now"
+                gone.append(Gone(place, f"{reason}. Say which is meant.", _choices(held, pieces)))
+                continue
+            shape = pieces[index]
+            if held.answer and runs_back(shape, held.answer):
+                shape = shape.model_copy(update={"places": shape.places[::-1]})
+            if fits(self.drawing, entity, shape):
+                shapes[entity] = shape
+            else:
+                was = self.drawing.sort(entity)
+                gone.append(Gone(place, f"{called} was taken in as a {was} and would be a {shape.kind} now."))
+        return shapes, gone
+
+    def relies_on(self, entity: str) -> bool:
+        """Tell whether anything in the drawing, or of what is built from it, hangs on a taken entity."""
+        curve = self.drawing.curves.get(entity)
+        if curve is not None and not curve.construction:
+            return True
+        own = {entity, *(curve.points if curve else ())}
+        return any(own & {*k.of} for k in self.drawing.constraints.values())
+
+    @property
+    def axes_chosen(self) -> bool:
+        """Whether the sketch's plane does not tell how X runs in it, so that it is kept as set."""
+        return isinstance(self.on, FaceRef) and self.along is None
+
+    def settled(self, made: SketchMade, answers: Mapping[str, Nth]) -> Sketch:
+        """Return the sketch with what it came to kept, where it has none yet: how X runs, and which pieces of
+        what was taken in are meant."""
+        taken = {
+            e: t.model_copy(update={"answer": answers[e]}) if t.answer is None and e in answers else t
+            for e, t in self.drawing.taken.items()
+        }
+        step = self
+        if taken != self.drawing.taken:
+            step = step.model_copy(update={"drawing": self.drawing.model_copy(update={"taken": taken})})
+        if step.stance is None and self.axes_chosen:
+            step = step.model_copy(update={"stance": stance_of(made.frame)})
+        return step
 
     def _placed(self, given: SimpleNamespace) -> Frame:
         """Return the plane with X and origin where they were asked for, both seen square onto it."""
         frame: Frame = given.on.plane
+        if self.axes_chosen:
+            frame = carried_from(self.stance, frame)
         if given.at:
             u, v, _ = frame.local(given.at.point)
             frame = Frame(frame.at(u, v), frame.x, frame.y)
@@ -172,12 +228,14 @@ class Sketch(Step):
         """Return the step as data with fields replaced; `taken:<entity>` is where a point or curve is taken
         from."""
         data = super().put({k: v for k, v in fields.items() if not k.startswith("taken:")})
+        if "on" in fields and set_anew(self.on, fields["on"]):
+            data["stance"] = None
         for name, ref in fields.items():
             if name.startswith("taken:"):
                 entity = name.removeprefix("taken:")
                 if entity not in data["drawing"]["taken"]:
                     raise StepError("This was not taken in from the model.", field=name)
-                data["drawing"]["taken"][entity]["ref"] = ref
+                data["drawing"]["taken"][entity] |= {"ref": ref, "answer": None}
         return data
 
     def values(self) -> Iterator[tuple[str, Value, Kind]]:
@@ -201,3 +259,30 @@ class Sketch(Step):
         return self.model_copy(
             update={"drawing": self.drawing.model_copy(update={"constraints": constraints})}
         )
+
+
+def _one_of(several: int) -> str:
+    return "the only piece" if several == 1 else f"one of {several} pieces"
+
+
+def _are(several: int) -> str:
+    return "is one" if several == 1 else f"are {several}"
+
+
+def _choices(held: Taken, pieces: list[Traced]) -> list[Candidate]:
+    """Return the pieces that could be meant, that nearest to where it was picked first."""
+    first = chosen(pieces, held.near, None)
+    order = sorted(range(len(pieces)), key=lambda i: i != first)
+    ref = held.ref.model_dump(mode="json")
+    told = ((i, nth_of(pieces, i)) for i in order)
+    return [
+        Candidate(f"that {_at(pieces[i])}", ref, nth.model_dump(mode="json"))
+        for i, nth in told
+        if nth is not None
+    ]
+
+
+def _at(piece: Traced) -> str:
+    places = piece.places[:1] if piece.kind in ("circle", "arc", "ellipse", "ellipse_arc") else piece.places
+    x, y = (sum(p[k] for p in places) / len(places) for k in range(2))
+    return f"about {x:.4g}, {y:.4g}"

@@ -10,10 +10,10 @@ from ..datum import Picked
 from ..datum.picked import Curve
 from ..errors import StepError
 from ..kernel.types import Frame, Vec, add, cross, dot, minus, scaled, unit
-from ..sketch import Drawing, EllipsePath, Spline, Traced, path_of, traced_spline
+from ..sketch import Drawing, EllipsePath, Nth, Spline, Traced, find_nth, path_of, traced_spline
 from ..tolerance import FIGURES, MEETS, ONE_PLACE, PARALLEL
 
-__all__ = ["outlines", "traced"]
+__all__ = ["chosen", "outlines", "pieces_of", "traced"]
 
 REACH = 50.0  # mm: half the length of an endless line that is taken in
 FAR = 1e5  # mm: beyond any face
@@ -23,10 +23,28 @@ Place = tuple[float, float]
 
 
 def traced(picked: Picked, frame: Frame, manner: str, near: Place | None = None) -> Traced:
-    """Return a thing projected square onto a plane, or where it meets the plane; of several pieces the one
-    nearest to `near`.
+    """Return the one of `pieces_of` that is nearest to `near`."""
+    pieces = pieces_of(picked, frame, manner, near)
+    return pieces[_nearest(pieces, near)]
 
-    Raises StepError in words where nothing of it comes into the plane as a point, line, circle or arc.
+
+def chosen(pieces: list[Traced], near: Place | None, answer: Nth | None) -> int | None:
+    """Return which piece is meant: by its order among them where that is kept, else the nearest to where it
+    was picked. None where the order does not tell it any more."""
+    return find_nth(pieces, answer) if answer else _nearest(pieces, near)
+
+
+def _nearest(pieces: list[Traced], near: Place | None) -> int:
+    if len(pieces) == 1:
+        return 0
+    return min(range(len(pieces)), key=lambda i: _away(pieces[i], near or (0.0, 0.0)))
+
+
+def pieces_of(picked: Picked, frame: Frame, manner: str, near: Place | None = None) -> list[Traced]:
+    """Return a thing projected square onto a plane, or all pieces in which it meets the plane.
+
+    near : endless lines are shown about this place (mm in the sketch). Raises StepError in words where
+    nothing of it comes into the plane as a point, line, circle or arc.
     """
     if manner == "cut":
         return _cut(picked, frame, near)
@@ -34,7 +52,11 @@ def traced(picked: Picked, frame: Frame, manner: str, near: Place | None = None)
         lines = outlines(picked, frame)
         if not lines:
             raise StepError(f"{picked.words.capitalize()} shows no outline of its own in this view.")
-        return min(lines, key=lambda t: _away(t, near or (0.0, 0.0)))
+        return lines
+    return [_projected(picked, frame, near)]
+
+
+def _projected(picked: Picked, frame: Frame, near: Place | None) -> Traced:
     if picked.circle is not None and picked.curve is not None:
         return _ring(picked, frame) if picked.turned is not None else _oval(picked, frame)
     if picked.line is not None:
@@ -187,7 +209,7 @@ def _edge_on(places: list[Place]) -> Traced:
     return Traced(kind="line", places=[first, far])
 
 
-def _cut(picked: Picked, frame: Frame, near: Place | None) -> Traced:
+def _cut(picked: Picked, frame: Frame, near: Place | None) -> list[Traced]:
     if picked.face is not None:
         pieces = [_piece(*piece) for piece in picked.face.cut(frame)]
     elif picked.plane is not None:
@@ -201,7 +223,7 @@ def _cut(picked: Picked, frame: Frame, near: Place | None) -> Traced:
         )
     if not pieces:
         raise StepError("This face does not meet the sketch's plane in a line or curve.")
-    return min(pieces, key=lambda t: _away(t, near or (0.0, 0.0)))
+    return pieces
 
 
 def _piece(kind: str, places: list[Place], radius: float) -> Traced:

@@ -36,6 +36,7 @@ from .model import (
     Taken,
     Text,
 )
+from .nth import Nth, find_nth, nth_of, runs_back
 from .spline_images import images_of, with_pair, with_so_many, without_points
 from .splines import basis_of, chord_knots, end_weights, traced_spline
 
@@ -61,6 +62,7 @@ __all__ = [
     "Free",
     "Layout",
     "Line",
+    "Nth",
     "Oval",
     "Path",
     "Place",
@@ -72,9 +74,12 @@ __all__ = [
     "chord_knots",
     "crossings",
     "end_weights",
+    "find_nth",
     "images_of",
     "meetings",
+    "nth_of",
     "path_of",
+    "runs_back",
     "traced_spline",
     "with_pair",
     "with_so_many",

@@ -11,6 +11,7 @@ from pydantic import Field, model_validator
 from ...errors import SketchError
 from ...reference import ThingRef
 from ...stored import Figure, Stored, Value
+from .nth import Nth
 
 __all__ = [
     "AXES",
@@ -267,12 +268,13 @@ class Taken(Stored):
 
     manner : "project", seen square onto the plane; "cut", where the thing meets the plane; "outline", where a
     round face turns away from the eye. near : of several pieces the one nearest to this place (mm in the
-    sketch) is meant.
+    sketch) was picked. answer : which of the pieces is meant; None for the nearest, until it is known.
     """
 
     ref: ThingRef
     manner: Literal["project", "cut", "outline"] = "project"
     near: Place | None = None
+    answer: Nth | None = None
 
 
 class Drawing(Stored):

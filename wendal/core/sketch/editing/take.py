@@ -9,7 +9,7 @@ from pydantic import Field
 from ...errors import SketchError
 from ...reference import ThingRef
 from ...stored import Stored
-from ..drawn import Drawing, Place, Taken
+from ..drawn import Drawing, Nth, Place, Taken
 from ..solving import Traced, draw_traced
 from .base import PartFigures, edits
 from .pieces import Worked
@@ -44,11 +44,15 @@ class TakeIn(Stored):
 
 
 class Retake(Stored):
-    """Let a taken point or curve follow another thing of the model."""
+    """Let a taken point or curve follow another thing of the model, or another piece of it.
+
+    answer : which piece; None for the one nearest to where it was picked.
+    """
 
     op: Literal["retake"] = "retake"
     entity: str
     ref: ThingRef
+    answer: Nth | None = None
 
 
 @edits(TakeIn, "Take in from the model")
@@ -85,5 +89,5 @@ def _spot(near: Place | None, manner: str) -> Place | None:
 def _retake(drawing: Drawing, edit: Retake, figures: PartFigures) -> Drawing:
     if edit.entity not in drawing.taken:
         raise SketchError("This was not taken in from the model.", field=edit.entity)
-    taken = drawing.taken[edit.entity].model_copy(update={"ref": edit.ref})
+    taken = drawing.taken[edit.entity].model_copy(update={"ref": edit.ref, "answer": edit.answer})
     return drawing.model_copy(update={"taken": {**drawing.taken, edit.entity: taken}})
