@@ -9,6 +9,7 @@ import pytest
 from tests.samples import XY, evaluated
 from wendal.core import kernel
 from wendal.core.kernel.named import NamedShape
+from wendal.core.kernel.shapes import faces_of
 from wendal.core.route import Memory, evaluate, read_part
 from wendal.demo.builder import Builder
 
@@ -55,5 +56,6 @@ def test_the_check_tells_an_open_or_inverted_surface_from_a_sound_one() -> None:
     body = evaluated(b).site.bodies["s2"].shape
     assert kernel.encloses(body)
     assert kernel.handles(body) == 1
-    assert not kernel.encloses(NamedShape.collect(body.shape, body.pairs()[1:]))
+    inside_out = body.shape.Reversed()
+    assert not kernel.encloses(NamedShape.collect(inside_out, list(zip(faces_of(inside_out), body.names, strict=True))))
     assert kernel.handles(evaluated(cube(3.0)).site.bodies["s2"].shape) == 0

@@ -354,3 +354,22 @@ def test_two_steps_that_begin_bodies_are_repeated_side_by_side(copying: str) -> 
     assert len(built(b).site.bodies) == 1 + 3 * 2
     b.do(do="remove_step", step=step)
     assert after == pytest.approx(PLATE + 3 * (volume(b) - PLATE), rel=1e-9)
+
+
+@pytest.mark.parametrize(("count", "spacing", "told"), [
+    (2000, "20 mm", "Copies 4, 5, 6, 7, 8 and 1992 more change nothing there: no body comes near"),
+    (4, "20 mm", "Copy 4 changes nothing there: no body comes near"),
+    (2000, "0.02 mm", "overlap one another"),
+])
+def test_what_cannot_come_to_anything_is_refused_before_it_is_built(count: int, spacing: str, told: str) -> None:
+    b = Builder("Row")
+    plate = b.step("sketch", "Outline", on=XY)
+    b.draw(plate, "rectangle", (0, 0), (60, 20))
+    body = b.step("extrude", "Plate", profile=b.profile(plate, 0), depth={"formula": "10 mm"})
+    hole = b.step("sketch", "Drill", on=XY)
+    b.draw(hole, "circle", (5, 10), (7, 10))
+    cut = b.step("extrude", "Drilled", profile=b.profile(hole, 0), depth={"formula": "15 mm"}, result="cut", bodies=[{"of": "body", "body": body}])
+    b.step("pattern", "Row", seeds=[{"of": "step", "step": cut}], manner="lines", along={"of": "base", "name": "X"}, count={"formula": str(count)}, spacing={"formula": spacing})
+    report = evaluated(b).reports[-1]
+    assert report.state == "stopped"
+    assert told in report.message

@@ -5,13 +5,20 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
+
 from .. import kernel
 from ..errors import StepError
 from ..kernel.types import Placement
 from ..reference import FaceName
+from ..tolerance import MEETS
 from .base import Effect, Made, Seed, Site
 
-__all__ = ["begin_bodies", "check_all_there", "copies_of", "copy_namer", "still"]
+__all__ = ["begin_bodies", "check_all_there", "check_hopeful", "copies_of", "copy_namer", "still"]
+
+TOLD = 5  # copies that are named in a sentence
+MOST_OVERLAPS = 1500  # pairs of copies that share room; each costs the kernel some hundredths of a second
 
 
 def copy_namer(step: str, number: str) -> Callable[[str], str]:
@@ -92,9 +99,71 @@ def check_all_there(step: Any, made: Made, effects: list[Effect], placements: di
                         wanted[copied[-1][1]].add(n)
     missing = [n for n, names in wanted.items() if names and not names & there]
     if missing:
-        which = f"Copy {missing[0]} changes" if len(missing) == 1 else f"Copies {', '.join(missing)} change"
         raise StepError(
-            f"{which} nothing there: no body is met, or another copy covers it. Leave it out by its dot, or "
-            "change the distances.",
+            f"{_said(missing)} nothing there: no body is met, or another copy covers it. Leave it out by its "
+            "dot, or change the distances.",
             field="skipped",
         )
+
+
+def _said(copies: list[str]) -> str:
+    """Say which copies change: the first few by number."""
+    if len(copies) == 1:
+        return f"Copy {copies[0]} changes"
+    named = ", ".join(copies[:TOLD])
+    more = f" and {len(copies) - TOLD} more" if len(copies) > TOLD else ""
+    return f"Copies {named}{more} change"
+
+
+def check_hopeful(step: Any, effects: list[Effect], site: Site) -> None:
+    """Raise StepError at once for copies that cannot come to anything, by their boxes: cuts that no body
+    comes near, and so many overlaps that joining them would take minutes."""
+    if all(e.how == "cut" for e in effects):
+        missing = _far_from_all(step, effects, site)
+        if missing:
+            raise StepError(
+                f"{_said(missing)} nothing there: no body comes near. Leave it out by its dot, or change the "
+                "distances.",
+                field="skipped",
+            )
+    boxes = [[t.anatomy.box for t in e.tools if t.names] for e in effects if e.how in ("add", "cut")]
+    near = sum(_overlaps(np.array(own).reshape(-1, 6)) for own in boxes)
+    if near > MOST_OVERLAPS:
+        raise StepError(
+            f"These copies overlap one another {near} times, which would take minutes to join. Choose fewer "
+            "copies, or put them farther apart.",
+            field="count" if hasattr(step, "count") else "",
+        )
+
+
+def _far_from_all(step: Any, effects: list[Effect], site: Site) -> list[str]:
+    """Return the copies of which no tool comes near a body that it works on, by number."""
+    there: dict[str, bool] = {}
+    for effect in effects:
+        bodies = [b for i, b in site.bodies.items() if effect.bodies is None or i in effect.bodies]
+        theirs = np.array([b.shape.anatomy.box for b in bodies if b.shape.names]).reshape(-1, 6)
+        for tool in effect.tools:
+            copied = next(
+                (c for names in tool.names for n in names if (c := FaceName.read(n).instances)), None
+            )
+            if copied and copied[-1][0] == step.id:
+                number = copied[-1][1]
+                there[number] = there.get(number, False) or _meets(theirs, tool.anatomy.box)
+    return [n for n, met in there.items() if not met]
+
+
+def _meets(boxes: NDArray[np.float64], box: NDArray[np.float64]) -> bool:
+    near = np.all(boxes[:, :3] <= box[3:] + MEETS, 1) & np.all(boxes[:, 3:] >= box[:3] - MEETS, 1)
+    return bool(near.any())
+
+
+def _overlaps(boxes: NDArray[np.float64]) -> int:
+    """Return how many pairs of boxes share room."""
+
+    def after(i: int) -> int:
+        rest, box = boxes[i + 1 :], boxes[i]
+        return int(
+            (np.all(rest[:, :3] < box[3:] - MEETS, 1) & np.all(rest[:, 3:] > box[:3] + MEETS, 1)).sum()
+        )
+
+    return sum(map(after, range(len(boxes))))

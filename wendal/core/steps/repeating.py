@@ -14,7 +14,7 @@ from ..kernel.types import Placement
 from ..tolerance import NO_VOLUME, ROUNDED_VOLUME
 from .applying import applied
 from .base import Body, Effect, Made, Seed, Site
-from .copying import begin_bodies, check_all_there, copies_of, copy_namer, still
+from .copying import begin_bodies, check_all_there, check_hopeful, copies_of, copy_namer, still
 from .given import Given
 from .group_anew import group_anew
 
@@ -59,6 +59,7 @@ def repeated(
             effects += copies_of(step, seed, site, placements, anew, begin_bodies(own))
     if not effects:
         raise StepError("There is nothing to repeat here.", field="seeds")
+    check_hopeful(step, effects, site)
     made = applied(step.id, effects, site)
     check_all_there(step, made, effects, placements)
     return _threaded(made, own, placements)
