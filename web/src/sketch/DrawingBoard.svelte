@@ -11,6 +11,7 @@
   import Figures from './Figures.svelte';
   import FiguresInMotion from './FiguresInMotion.svelte';
   import { AXES, boundsOf } from './geometry';
+  import * as lengths from './lengths';
   import ShapeInHand from './ShapeInHand.svelte';
   import Symbols from './Symbols.svelte';
   import Texts from './Texts.svelte';
@@ -181,9 +182,9 @@
   });
   $effect(() => {
     board.readout = [
-      `sketch ${view?.name ?? ''}${work.sectioned ? ', cut open' : ''}  x ${shown[0].toFixed(3)}  y ${shown[1].toFixed(3)}`,
+      `sketch ${view?.name ?? ''}${work.sectioned ? ', cut open' : ''}  x ${lengths.shown(shown[0], board.unit)}  y ${lengths.shown(shown[1], board.unit)} ${board.unit}`,
       board.tool
-        ? `${board.taking && board.model ? `${board.model.words}; ` : ''}${board.tool}: ${board.form ? board.form.asks : `click ${board.wants}`}${board.quiet ? ' (quiet)' : board.pointer?.sort === 'free' ? `, on the grid of ${board.step_mm} mm` : ''}${board.trial.lost.length ? `; loses ${board.trial.lost.join('; ')}` : ''}`
+        ? `${board.taking && board.model ? `${board.model.words}; ` : ''}${board.tool}: ${board.form ? board.form.asks : `click ${board.wants}`}${board.quiet ? ' (quiet)' : board.pointer?.sort === 'free' ? `, on the grid of ${lengths.step(board.step_mm, board.unit)}` : ''}${board.trial.lost.length ? `; loses ${board.trial.lost.join('; ')}` : ''}`
         : board.moving.sizing?.formula
           ? `sized to ${board.moving.sizing.formula}`
           : hover,

@@ -238,7 +238,8 @@
                 data-testid="retake"
                 onpointerenter={() => work.pointAt(c.ref)}
                 onpointerleave={() => work.pointAt(null)}
-                onclick={() => board.edit({ op: 'retake', entity: e, ref: c.ref, answer: c.answer })}>{c.words}</button
+                onclick={() => board.edit({ op: 'retake', entity: e, ref: c.ref, answer: c.answer })}
+                >{c.words}</button
               >
             {/each}
           </div>

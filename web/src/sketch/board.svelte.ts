@@ -22,6 +22,7 @@ import {
   within,
   type Snap,
 } from './geometry';
+import { inMm } from './lengths';
 import { Moving } from './moving.svelte';
 import type { Hand, Picks } from './surface';
 import { CUTS, SHAPES, isCut, isShape, type Manner } from './tools';
@@ -135,7 +136,11 @@ export class Board implements Hand, Picks {
     return REACH / this.scale;
   }
   get step_mm(): number {
-    return roundStep(ROUND / this.scale);
+    const size = inMm(this.unit);
+    return roundStep(ROUND / this.scale / size) * size;
+  }
+  get unit(): string {
+    return this.desk.session.part?.units?.length ?? 'mm';
   }
 
   /** The shape in hand, in its manner. */

@@ -4,6 +4,7 @@
  */
 import type { Flat } from '../api/types';
 import { catchPlace, distance, place, type Snap } from './geometry';
+import { lengthOf, placeOf } from './lengths';
 import type { Hand } from './surface';
 import type { Manner } from './tools';
 
@@ -109,9 +110,9 @@ export class Chain {
       [board.typed[PLACE], board.typed[first]].find((t) => t?.includes(',')) ?? board.typed[PLACE]?.trim();
     let place: Snap | null = board.pointer;
     if (text) {
-      const at = placeOf(text);
+      const at = placeOf(text, board.unit);
       if (!at) {
-        board.trouble = `“${text}” is no place. Write two numbers, for example 20, 10.`;
+        board.trouble = `“${text}” is no place. Write two lengths, for example 20, 10 or 1 in, 5 mm.`;
         return;
       }
       const caught = catchPlace(board.drawing, at, TYPED, 1e-6, board.quiet);
@@ -132,7 +133,7 @@ export class Chain {
     const { board } = this;
     const [x, y] = board.given.at(-1)!.at;
     const size = (name: string | undefined) =>
-      Math.abs(parseFloat(board.typed[name ?? ''] ?? '')) || 10 * board.step_mm;
+      Math.abs(lengthOf(board.typed[name ?? ''] ?? '', board.unit) ?? 0) || 10 * board.step_mm;
     const [wide, high] = board.measures;
     const at: Flat =
       board.tool === 'rectangle'
@@ -143,14 +144,3 @@ export class Chain {
 }
 
 const TYPED = 1e-4; // mm: a typed place is on a point that is no further away
-
-/** Two numbers, mm of the sketch. */
-function placeOf(text: string): Flat | null {
-  const found = /^\s*\(?\s*([-−]?\d*\.?\d+)\s*(mm|in)?\s*[,;\s]\s*([-−]?\d*\.?\d+)\s*(mm|in)?\s*\)?\s*$/.exec(
-    text,
-  );
-  if (!found) return null;
-  const number = (t: string, unit: string | undefined) =>
-    Number(t.replace('−', '-')) * (unit === 'in' ? 25.4 : 1);
-  return [number(found[1], found[2]), number(found[3], found[4])];
-}

@@ -13,6 +13,8 @@ export interface DrawingSurface {
   readonly drawing: Drawing;
   readonly reach: number;
   readonly step_mm: number;
+  /** The part's unit of length. */
+  readonly unit: string;
   readonly quiet: boolean;
   readonly trial: { show(edit: Edit | null): void };
   trouble: string;
