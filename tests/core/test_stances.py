@@ -226,3 +226,19 @@ def test_more_pieces_than_before_are_asked_about() -> None:
     again = evaluated(b)
     assert again.report("s4").state == "built"
     assert again.report("s5").state == "built"
+
+
+def test_bevelling_a_corner_of_a_whole_sketch_keeps_the_names_of_all_other_faces() -> None:
+    b = Builder("Plate")
+    sketch = b.step("sketch", "Outline", on=XY)
+    b.draw(sketch, "rectangle", (0, 0), (60, 40))
+    b.draw(sketch, "circle", (80, 20), (85, 20))
+    body = b.step("extrude", "Plate", profile=[{"of": "sketch", "step": sketch}], depth={"formula": "10 mm"})
+    before = {n for body in evaluated(b).site.bodies.values() for names in body.shape.names for n in names}
+    corner = next(p for p, at in b.drawing(sketch).points.items() if math.dist(at, (60, 40)) < 1e-9)
+    b.do(do="edit_sketch", step=sketch, edit={"op": "chamfer_corner", "points": [corner], "leg": "5 mm"})
+    after = {n for body in evaluated(b).site.bodies.values() for names in body.shape.names for n in names}
+    assert len(b.drawing(sketch).curves) == 6
+    assert before < after
+    assert len(after - before) == 1
+    assert body == "s2"

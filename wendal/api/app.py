@@ -24,6 +24,7 @@ from wendal import __version__
 from wendal.core.errors import WendalError
 from wendal.core.exchange import formats
 from wendal.core.lettering import FONTS
+from wendal.core.quantity import FUNCTIONS, UNIT_NAMES
 from wendal.core.route import part_schema
 from wendal.core.sketch import all_rules, sorts_of
 from wendal.core.steps import kinds, published
@@ -120,6 +121,10 @@ def _about(app: FastAPI) -> None:
                     {"ending": f.ending, "title": f.title, "reads": f.read is not None}
                     for f in formats().values()
                 ],
+                "formula": {
+                    "functions": [{"name": n, "words": w} for n, w in FUNCTIONS.items()],
+                    "units": list(UNIT_NAMES),
+                },
             }
         )
 

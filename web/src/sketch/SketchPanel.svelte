@@ -1,6 +1,7 @@
 <script lang="ts">
   /** The open sketch in words: freedoms, dimensions, constraints. */
   import FirstPart from '../ui/FirstPart.svelte';
+  import Aside from '../ui/Aside.svelte';
   import FormulaField from '../ui/FormulaField.svelte';
   import { useWorkplace } from '../state/workplace.svelte';
   import { sayForeseen } from '../state/saying';
@@ -291,6 +292,7 @@
         </p>{/if}
     </section>
   </div>
+  <Aside />
   <FirstPart />
   <footer class="border-t border-rule px-4 py-3">
     <button class="button-strong" onclick={() => work.closeBoard()}>Close sketch</button>

@@ -3,10 +3,13 @@
   import type { Board } from './board.svelte';
   import { PLACE } from './chain';
   import { OTHER } from '../state/action';
+  import { useWorkplace } from '../state/workplace.svelte';
   import { nudged } from '../ui/nudge';
+  import Suggest from '../ui/Suggest.svelte';
   import { isShape } from './tools';
 
   let { board }: { board: Board } = $props();
+  const work = useWorkplace();
   const form = $derived(board.form);
   const title = $derived(
     form
@@ -50,6 +53,21 @@
     } else return;
     event.preventDefault();
     event.stopPropagation();
+  }
+  /** The measure that is being typed. */
+  let field = $state.raw<HTMLInputElement | null>(null);
+  let typing = $state('');
+  let suggest = $state<Suggest>();
+  /** Two letters that begin no word of a formula are the key of an action. */
+  let [kept, said] = ['', ''];
+  function stray(input: HTMLInputElement, name: string) {
+    if (input.value.length === 1) kept = said;
+    said = input.value;
+    const action = work.keyIn(said);
+    if (!action) return;
+    board.typed = { ...board.typed, [name]: kept };
+    input.blur();
+    work.run(action);
   }
   const accept = (event: SubmitEvent) => {
     event.preventDefault();
@@ -138,8 +156,13 @@
             bind:value={board.typed[name]}
             placeholder="type …"
             data-measure={i}
-            onfocus={enter}
-            onkeydown={(e) => key(e, name)}
+            onfocus={(e) => {
+              enter(e);
+              [field, typing, said] = [e.currentTarget, name, e.currentTarget.value];
+            }}
+            onblur={() => (field = null)}
+            oninput={(e) => stray(e.currentTarget, name)}
+            onkeydown={(e) => suggest?.key(e) || key(e, name)}
           />
         </label>
       {/each}
@@ -154,6 +177,12 @@
           onkeydown={(e) => key(e, PLACE)}
         />
       </label>
+      {#if field}<Suggest
+          bind:this={suggest}
+          {field}
+          text={board.typed[typing] ?? ''}
+          put={(text) => (board.typed = { ...board.typed, [typing]: text })}
+        />{/if}
       {#if board.measures.length}<button class="button !py-0.5">Draw</button>{/if}
     {/if}
     {#if form && (form.missing || form.places.length)}<span class="text-graphite" data-testid="form-asks"

@@ -407,6 +407,12 @@ export class Board implements Hand, Picks {
     return found;
   }
 
+  /** Pick all that is drawn. */
+  selectAll(): void {
+    if (this.form) this.form.catch(Object.keys(this.drawing.curves ?? {}));
+    else if (!this.tool) this.picked = Object.keys(this.drawing.curves ?? {});
+  }
+
   pickThing(id: string, more: boolean, p?: Flat): void {
     if (p) this.pickedAt[id] = p;
     if (this.picked.includes(id)) this.picked = this.picked.filter((e) => e !== id);

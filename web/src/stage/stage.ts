@@ -245,7 +245,10 @@ export class Stage {
     this.aim(x, y);
     const solid = this.bodies.under(x, y, this.ray, this.view);
     const flat = this.planes.under(x, y, this.ray, this.view);
-    const small = solid.filter((t) => t.sort === 'vertex' || t.sort === 'spot');
+    // The middle of an edge is the edge, unless a point is wanted.
+    const middle = (t: Thing) => t.sort === 'spot' && t.ref.at === 'middle';
+    const small = solid.filter((t) => (t.sort === 'vertex' || t.sort === 'spot') && !middle(t));
+    const middles = solid.filter(middle);
     const edges = solid.filter((t) => t.sort === 'edge');
     const faces = solid.filter((t) => t.sort === 'flat' || t.sort === 'face');
     // A region that lies on a face or in front of it comes before the face.
@@ -260,7 +263,7 @@ export class Stage {
     // is behind them.
     const behind = (t: Thing) => t.depth > front + 0.5 || (t.sort === 'base' && front < Infinity);
     // Points and systems are drawn through everything; axes, borders and curves count only where they are
-    // seen.
+    // seen. Axes and borders are picked by their flags and lines, and give way to what is built and drawn.
     const through = (t: Thing) => t.sort === 'datum' && t.facets.includes('point');
     const own = [...flat.dots, ...flat.lines].filter(
       (t) => t.sort !== 'curve' && t.sort !== 'dot' && (through(t) || !behind(t)),
@@ -271,12 +274,14 @@ export class Stage {
     );
     return [
       ...small,
-      ...own,
+      ...own.filter(through),
       ...edges,
+      ...middles,
       ...drawn,
-      ...flat.borders.filter((t) => !behind(t)),
       ...near,
       ...faces,
+      ...own.filter((t) => !through(t)),
+      ...flat.borders.filter((t) => !behind(t)),
       ...hidden,
       ...far,
       ...flat.insides,

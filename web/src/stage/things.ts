@@ -37,9 +37,16 @@ export type Thing = {
   place?: Vector3;
 };
 
+/** Whether a thing is itself what a blank takes, and does not only stand for it. */
+export const isOneOf = (thing: Thing, accepts: string[]): boolean =>
+  thing.facets.some((f) => accepts.includes(f));
+
 /** What a thing may stand for in a blank: a face also stands for its body. */
 export function standsFor(thing: Thing, accepts: string[]): Record<string, unknown> | null {
   if (thing.facets.some((f) => accepts.includes(f))) return thing.ref;
+  // A round edge stands for its centre where a point is wanted.
+  if (thing.sort === 'edge' && accepts.includes('point') && thing.facets.includes('circle'))
+    return { of: 'spot', at: 'centre', edge: thing.ref };
   if (thing.body && accepts.includes('body')) return { of: 'body', body: thing.body };
   if (accepts.includes('step')) {
     const step = thing.copiedBy || thing.madeBy; // a face stands for the step that made it last

@@ -116,7 +116,7 @@ function drawing(on: Doing, needBoard: () => string): Action[] {
       group: 'sketch',
       key: 'k q',
       title: 'Close sketch',
-      explains: 'Back to the part; undo opens it again.',
+      explains: 'Back to the part; the sketch is picked for the next step.',
       barred: needBoard,
       run: () => on.closeBoard(),
     },

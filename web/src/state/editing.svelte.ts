@@ -3,7 +3,7 @@
  * made.
  */
 import type { Blank, Command, Kind, Offer, Step, Variant } from '../api/types';
-import { standsFor, type Thing } from '../stage/things';
+import { isOneOf, standsFor, type Thing } from '../stage/things';
 import { asked } from '../ui/sentence';
 import { Outlook } from './outlook.svelte';
 import { identity, saidOf, sayHeld } from './saying';
@@ -19,6 +19,8 @@ export class Editing {
   private picks = $state.raw<Thing[]>([]);
   /** The designer chose the way, or the blank: picks no longer change it. */
   private settled = false;
+  /** The blank that the designer pointed at. */
+  private aimed = '';
   /** What each picked reference is called, by its JSON. */
   private words = new Map<string, string>();
   /** The step as it was when its editing began, or as it was last taken over. */
@@ -26,6 +28,10 @@ export class Editing {
   /** The number that typing goes to, and a count of how often it was asked for: each time it is selected. */
   number = $state('');
   wanted = $state(0);
+  /** What was typed before there was a field for it. */
+  ahead = $state('');
+  /** The number that was typed last while the way was not certain yet, and what it was. */
+  private entered: { name: string; formula: string } | null = null;
 
   constructor(
     private session: Session,
@@ -54,7 +60,8 @@ export class Editing {
       this.refresh();
     } else {
       this.picks = picks;
-      void this.refit(how);
+      // What is typed while the server looks for the way goes along to it, and is not selected away.
+      void this.refit(how).then(() => this.typed || this.ask());
     }
     this.ask(number);
   }
@@ -64,12 +71,38 @@ export class Editing {
    * sentence; tell whether there is one.
    */
   ask(name = ''): boolean {
-    const numbers = [...this.variant.sentence.matchAll(/\{(\w+)\}/g)]
-      .map((m) => m[1])
-      .filter((n) => this.variant.blanks[n]?.sort === 'number' && this.asks(this.variant.blanks[n]));
-    this.number = [name, this.number].find((n) => n && numbers.includes(n)) ?? numbers[0] ?? '';
+    this.number = this.wantedNumber(name);
     this.wanted++;
     return !!this.number;
+  }
+
+  /** The numbers that the sentence asks for now, in its order. */
+  get numbers(): string[] {
+    return [...this.variant.sentence.matchAll(/\{(\w+)\}/g)]
+      .map((m) => m[1])
+      .filter((n) => this.variant.blanks[n]?.sort === 'number' && this.asks(this.variant.blanks[n]));
+  }
+
+  /** The number that what is typed goes to now, or "". */
+  wantedNumber(name = ''): string {
+    const { numbers } = this;
+    return [name, this.number].find((n) => n && numbers.includes(n)) ?? numbers[0] ?? '';
+  }
+
+  /** A number was typed. */
+  enter(name: string, formula: string): void {
+    this.entered = { name, formula };
+    this.set(name, { ...(this.fields[name] as object), formula });
+  }
+
+  /** What was typed into a number that another way does not ask for goes to the one that it asks for. */
+  private carry(): void {
+    const { entered, numbers } = this;
+    if (!entered || !numbers.length || numbers.includes(entered.name)) return;
+    const [first] = numbers;
+    this.fields[first] = { ...(this.fields[first] as object), formula: entered.formula };
+    this.entered = { name: first, formula: entered.formula };
+    this.number = first;
   }
 
   private get single(): boolean {
@@ -216,15 +249,50 @@ export class Editing {
 
   /** The designer points at a blank: the next pick goes there. */
   aim(name: string): void {
-    this.active = name;
+    this.active = this.aimed = name;
     this.settled = true;
   }
 
   /** How often something was typed or chosen. */
   private typed = 0;
+  /** How often something was picked for it. */
+  private handed = 0;
+  /** What it was before each change, and which field that changed. */
+  private past: { of: string; fields: string; active: string; picks: Thing[] }[] = [];
+
+  /** Keep what it is before a change; of typing into one field, what was before all of it. */
+  private remember(of: string): void {
+    if (of && this.past.at(-1)?.of === of) return;
+    const fields = JSON.stringify($state.snapshot(this.fields));
+    this.past.push({ of, fields, active: this.active, picks: this.picks });
+  }
+
+  /** A number was left: what is typed into it again is another change. */
+  pause(): void {
+    const last = this.past.at(-1);
+    if (last) last.of = '';
+  }
+
+  /** Take back the last change in hand; tells whether there was one. */
+  undo(): boolean {
+    const last = this.past.pop();
+    if (!last) return false;
+    this.fields = JSON.parse(last.fields) as Record<string, unknown>;
+    [this.active, this.picks, this.entered] = [last.active, last.picks, null];
+    this.outlook.trouble = null;
+    this.refresh();
+    this.ask();
+    return true;
+  }
+  /** Whether a number is being typed. */
+  get typing(): boolean {
+    return this.entered !== null;
+  }
 
   /** Put a picked thing where it fits. Says whether it found a place. */
   pick(thing: Thing, quiet = false): boolean {
+    this.handed++;
+    if (!quiet) this.remember('');
     if (!quiet && !this.settled && !this.step && !this.single) {
       this.picks = this.picks.some((p) => p.key === thing.key)
         ? this.picks.filter((p) => p.key !== thing.key)
@@ -235,13 +303,17 @@ export class Editing {
       void this.refit().then(() => typed === this.typed && this.ask());
       return true;
     }
-    const order = [...this.blanks].sort(([a], [b]) => this.order(b) - this.order(a));
+    const place = (name: string) => this.variant.sentence.indexOf(`{${name}}`);
+    const order = this.blanks
+      .filter(([, b]) => b.sort === 'pick' && this.asks(b))
+      .sort(([a, p], [b, q]) => this.order(b, q, thing) - this.order(a, p, thing) || place(a) - place(b));
     for (const [name, blank] of order) {
-      const ref = blank.sort === 'pick' && this.asks(blank) ? standsFor(thing, this.fitting(blank)) : null;
-      if (!ref) continue;
+      const ref = standsFor(thing, this.fitting(blank));
+      if (!ref || (this.awaits(name) && !this.is(thing, blank))) continue;
       if (blank.many) this.toggle(name, ref);
       else this.fields[name] = ref;
       this.words.set(identity(ref), thing.brief ?? thing.words);
+      if (!blank.many) this.aimed = '';
       if (!quiet) {
         if (!blank.many) this.next();
         this.refresh();
@@ -249,11 +321,15 @@ export class Editing {
       }
       return true;
     }
+    this.handed--;
+    if (!quiet) this.past.pop();
     return false;
   }
 
   /** Put everything that a box or lasso caught into the blank that takes many of it; what is there stays. */
   catch(things: Thing[]): void {
+    this.handed++;
+    this.remember('');
     for (const thing of things) {
       const held = this.blanks.find(([, b]) => b.many && this.asks(b) && standsFor(thing, b.accepts ?? []));
       const ref = held && standsFor(thing, held[1].accepts ?? []);
@@ -269,8 +345,27 @@ export class Editing {
     this.ask();
   }
 
-  private order(name: string): number {
-    return (name === this.active ? 2 : 0) + (this.empty(name) ? 1 : 0);
+  /**
+   * How well a pick fits a blank: best the one that the designer points at, then the one that is filled at
+   * present, then an empty one. What a thing is counts more than what it can stand for.
+   */
+  private order(name: string, blank: Blank, thing: Thing): number {
+    if (name === this.aimed) return 100;
+    const going = name === this.active && !!blank.many;
+    return (this.is(thing, blank) ? 10 : 0) + (going ? 4 : this.empty(name) ? 3 : blank.many ? 1 : 0);
+  }
+
+  private is(thing: Thing, blank: Blank): boolean {
+    return thing.sort !== 'sketch' && isOneOf(thing, this.fitting(blank));
+  }
+
+  /** Whether a blank is filled while another one that is needed waits. */
+  private awaits(name: string): boolean {
+    return (
+      name !== this.aimed &&
+      !this.empty(name) &&
+      this.blanks.some(([n, b]) => n !== name && this.open(n, b) && !b.optional)
+    );
   }
 
   /** Find the likeliest way that takes all picks so far, and put them in their places. */
@@ -309,6 +404,8 @@ export class Editing {
 
   /** Fill several blanks at once. */
   put(fields: Record<string, unknown>): void {
+    this.handed++;
+    this.remember('');
     this.settled = true;
     Object.assign(this.fields, fields);
     this.next();
@@ -326,12 +423,14 @@ export class Editing {
       this.fields[name] = ref;
       if (ref) this.words.set(identity(ref), thing.brief ?? thing.words);
     }
+    this.carry();
     this.next();
     this.refresh();
   }
 
   /** Choose a way by its name; picks that fit keep their places. */
   choose(how: string): void {
+    this.remember('');
     const way = this.ways.find((w) => w.how === how);
     if (way) return this.take(way);
     const held = this.picks;
@@ -341,6 +440,7 @@ export class Editing {
     this.fields.answer = 0;
     this.settled = true;
     for (const thing of held) this.pick(thing, true);
+    this.carry();
     this.next();
     this.refresh();
   }
@@ -361,6 +461,7 @@ export class Editing {
   }
 
   set(name: string, value: unknown): void {
+    this.remember(this.variant.blanks[name]?.sort === 'number' ? name : '');
     this.typed++;
     this.fields[name] = value;
     this.outlook.trouble = null;
@@ -369,6 +470,7 @@ export class Editing {
   }
 
   clear(name: string): void {
+    this.remember('');
     this.fields[name] = this.variant.blanks[name].many ? [] : null;
     this.aim(name);
     this.refresh();
@@ -440,6 +542,16 @@ export class Editing {
     this.ask();
   }
 
+  /** Whether something in it would be lost with it: a pick, a number, a choice. */
+  get touched(): boolean {
+    return this.typed + this.handed > 0;
+  }
+
+  /** What it is called: its name, or its kind. */
+  get title(): string {
+    return String(this.fields.name || '') || this.kind.title;
+  }
+
   /** Ask what it would come to, as far as it is filled in. */
   refresh(): void {
     if (this.missing.length) this.outlook.clear();
@@ -476,6 +588,7 @@ export class Editing {
       return await this.session.command(this.command());
     } catch (error) {
       this.outlook.fail(error);
+      this.ask(this.outlook.trouble?.field ?? '');
       return null;
     } finally {
       this.outlook.waiting = false;

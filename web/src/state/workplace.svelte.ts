@@ -132,6 +132,15 @@ export class Workplace {
     this.finding = true;
   }
 
+  /** The action of which a number holds the key, where the letters begin no word of a formula. */
+  keyIn(text: string): Action | null {
+    if (!/^[dkcbl][a-z;]$/.test(text)) return null;
+    const { functions, units } = this.about.formula;
+    const words = [...this.session.ledger.map((r) => r.tag), ...functions.map((f) => f.name), ...units];
+    if (words.some((w) => w.startsWith(text))) return null;
+    return this.actions.find((a) => a.key === `${text[0]} ${text[1]}`) ?? null;
+  }
+
   run(action: Action): void {
     const barred = action.barred?.() ?? '';
     [this.stroke, this.drawer, this.finding] = ['', '', false];
@@ -142,6 +151,7 @@ export class Workplace {
   // — steps —
 
   begin(kind: Kind, how = ''): void {
+    this.putAside();
     if (this.board) this.closeBoard();
     this.stopEditing();
     const picks = this.picked;
@@ -159,6 +169,8 @@ export class Workplace {
 
   /** Edit a step; number : the one that was clicked, which is selected. */
   edit(step: Step, number = ''): void {
+    if (this.editing?.step === step.id) return void this.editing.ask(number);
+    this.putAside();
     this.stopEditing();
     if (this.board) this.closeBoard();
     const kind = this.about.kinds.find((k) => k.kind === step.kind);
@@ -176,6 +188,34 @@ export class Workplace {
   giveUp(): void {
     if (this.session.saving) this.session.socket.say({ type: 'cancel' });
     else this.stopEditing();
+  }
+
+  /** A step in hand that was left for another one. */
+  aside = $state.raw<Editing | null>(null);
+
+  /** Another step is opened: one in hand in which something was picked or typed is put aside, not dropped. */
+  putAside(): void {
+    const { editing } = this;
+    if (!editing?.touched) return;
+    this.aside = editing;
+    this.session.note(`${editing.title} is put aside.`, false, {
+      words: 'Take it up again',
+      run: () => this.takeUp(),
+    });
+  }
+
+  /** Go on with the step that was put aside. */
+  takeUp(): void {
+    const { aside } = this;
+    if (!aside) return;
+    if (this.board) this.closeBoard();
+    this.stopEditing();
+    this.aside = null;
+    const index = this.session.steps.findIndex((s) => s.id === aside.step);
+    if (aside.step) this.session.look(index > 0 ? this.session.steps[index - 1].id : '');
+    this.editing = aside;
+    aside.refresh();
+    aside.ask();
   }
 
   stopEditing(): void {
@@ -200,6 +240,7 @@ export class Workplace {
   }
 
   openBoard(step: string): void {
+    this.putAside();
     this.stopEditing();
     this.picked = [];
     this.stage?.view.save();
@@ -208,29 +249,17 @@ export class Workplace {
     this.session.look(step);
   }
 
-  /**
-   * The sketch that was closed last, and the edition then: undo opens it again as long as nothing else was
-   * done.
-   */
-  private closed: { step: string; edition: number } | null = null;
-
-  /** Undo: a sketch that was just closed is opened again, else the last change is taken back. */
+  /** Undo: what was done last in the step in hand, else the last change of the part. */
   undo(): void {
-    const closed = this.closed;
-    this.closed = null;
-    if (
-      !this.board &&
-      !this.editing &&
-      closed?.edition === this.session.edition &&
-      this.session.step(closed.step)
-    )
-      this.openBoard(closed.step);
-    else void this.session.move('undo');
+    if (!this.editing?.undo()) void this.session.move('undo');
   }
 
   closeBoard(): void {
-    if (this.board) this.closed = { step: this.board.step, edition: this.session.edition };
+    const step = this.board && this.session.step(this.board.step);
     this.board = null;
+    // The sketch is at hand for the step that is built from it.
+    const drawn = step?.drawing as { curves?: object } | undefined;
+    if (step && Object.keys(drawn?.curves ?? {}).length) this.picked = [sketchThing(step)];
     this.stage?.view.restore();
     this.session.open('');
     this.session.look(null);
@@ -288,15 +317,7 @@ export class Workplace {
             depth: 0,
           }
         : kind.makes === 'sketch' && editing.accepts.includes('sketch')
-          ? {
-              sort: 'sketch',
-              key: `sketch:${step.id}`,
-              words: `all of ${step.name}`,
-              facets: ['sketch'],
-              ref: { of: 'sketch', step: step.id },
-              step: step.id,
-              depth: 0,
-            }
+          ? sketchThing(step)
           : null;
     return thing;
   }
@@ -352,6 +373,19 @@ export class Workplace {
         this.session.note('Nothing to leave here. Close sketch (k q) goes back to the part.');
     } else this.picked = [];
   }
+}
+
+/** A whole sketch as a thing that can be picked. */
+function sketchThing(step: Step): Thing {
+  return {
+    sort: 'sketch',
+    key: `sketch:${step.id}`,
+    words: `all of ${step.name}`,
+    facets: ['sketch'],
+    ref: { of: 'sketch', step: step.id },
+    step: step.id,
+    depth: 0,
+  };
 }
 
 const KEY = Symbol('workplace');

@@ -9,7 +9,15 @@
 <Dialog.Root bind:open={work.finding}>
   <Dialog.Portal>
     <Dialog.Overlay class="fixed inset-0 z-30 bg-ink/20" />
-    <Dialog.Content class="fixed top-16 left-1/2 z-40 w-[460px] -translate-x-1/2 border border-ink bg-paper">
+    <Dialog.Content
+      data-finding
+      onCloseAutoFocus={(e) => {
+        if (!work.editing) return;
+        e.preventDefault();
+        work.editing.ask();
+      }}
+      class="fixed top-16 left-1/2 z-40 w-[460px] -translate-x-1/2 border border-ink bg-paper"
+    >
       <Dialog.Title class="sr-only">Find an action</Dialog.Title>
       <Command.Root>
         <Command.Input

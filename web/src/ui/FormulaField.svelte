@@ -3,6 +3,7 @@
   import { untrack } from 'svelte';
   import { OTHER } from '../state/action';
   import { nudged } from './nudge';
+  import Suggest from './Suggest.svelte';
 
   let {
     formula,
@@ -12,6 +13,7 @@
     change,
     other,
     fault = null,
+    words = true,
   }: {
     formula: string;
     label: string;
@@ -22,12 +24,15 @@
     other?: () => unknown;
     /** The character at which the text was refused; it is marked from there. */
     fault?: number | null;
+    /** Whether it is a formula, in which words can be completed. */
+    words?: boolean;
   } = $props();
 
   // The field starts from the formula and is then the typist's own.
   // svelte-ignore state_referenced_locally
   let text = $state(formula);
   let field = $state<HTMLInputElement>();
+  let suggest = $state<Suggest>();
   $effect(() => {
     field?.focus();
     field?.select();
@@ -46,6 +51,7 @@
     change?.(text);
   }
   function key(event: KeyboardEvent) {
+    if (suggest?.key(event)) return;
     if (event.key === 'Enter') void accept(text);
     else if (event.key === 'Escape') cancel();
     else if (event.key === 'ArrowUp' || event.key === 'ArrowDown') nudge(event.key === 'ArrowUp');
@@ -68,3 +74,12 @@
   spellcheck="false"
   autocomplete="off"
 />
+{#if words}<Suggest
+    bind:this={suggest}
+    field={field ?? null}
+    {text}
+    put={(made) => {
+      text = made;
+      change?.(made);
+    }}
+  />{/if}

@@ -12,14 +12,23 @@
   const within = (event: KeyboardEvent, where: string) => !!target(event).closest?.(where);
 
   function typing(event: KeyboardEvent): boolean {
+    if (closing(event)) return false;
     return ['INPUT', 'TEXTAREA', 'SELECT'].includes(target(event).tagName) || work.finding;
   }
+
+  /** The list of actions is on its way out: what is typed is for the step that was begun from it. */
+  const closing = (event: KeyboardEvent) =>
+    !work.finding && work.editing !== null && within(event, '[data-finding]');
 
   function controlled(event: KeyboardEvent): boolean {
     const key = event.key.toLowerCase();
     if (key === 'k') work.find();
     else if (key === 'z' && event.shiftKey) void work.session.move('redo');
     else if (key === 'z') work.undo();
+    else if (key === 'y') void work.session.move('redo');
+    else if (key === 'a' && work.board) work.board.selectAll();
+    else if (key === 'a')
+      return true; // the page's own text is not selected
     else if (key === 'c' && work.board?.picked.length) work.board.copy();
     else if (key === 'v' && work.board) void work.board.paste(work.board.at);
     else return false;
@@ -65,16 +74,34 @@
   }
 
   /** What is typed beside all fields goes to the number that is asked for. */
-  function toNumber(key: string): boolean {
-    if (!/^[\d.(−-]$/.test(key)) return false;
-    if (work.editing?.number)
-      document.querySelector<HTMLInputElement>(`[data-number="${work.editing.number}"]`)?.focus();
-    else if (work.board?.shape)
+  function toNumber(key: string, leaving = false): 'passed' | 'taken' | '' {
+    const { editing } = work;
+    if (editing?.ahead && key.length === 1) {
+      editing.ahead += key; // typed on before there is a field
+      return 'taken';
+    }
+    if (!/^[\d.(−-]$/.test(key)) return '';
+    if (editing && leaving) {
+      editing.ahead = key;
+      return 'taken';
+    }
+    if (editing) {
+      const name = editing.wantedNumber();
+      const field = document.querySelector<HTMLInputElement>(`[data-number="${name}"]`);
+      if (!name) work.session.note(`This step asks for no number, so “${key}” went nowhere.`);
+      else if (!field) editing.ahead = key;
+      else {
+        field.focus();
+        return 'passed';
+      }
+      return 'taken';
+    }
+    if (work.board?.shape)
       document
         .querySelector<HTMLInputElement>(work.board.measures.length ? '[data-measure="0"]' : '[data-place]')
         ?.focus();
-    else return false;
-    return true;
+    else return '';
+    return 'passed';
   }
 
   /**
@@ -92,6 +119,7 @@
   function plain(event: KeyboardEvent): boolean {
     const { key } = event;
     const aside = target(event) === document.body;
+    let went: ReturnType<typeof toNumber> = '';
     if (work.stroke && key.length === 1) {
       const action = work.actions.find((a) => a.key === `${work.stroke} ${key}`);
       if (action) work.run(action);
@@ -101,8 +129,8 @@
     else if (key === 'Tab') return aside && !event.shiftKey && toBlanks();
     else if ((key === 'Delete' || key === 'Backspace') && work.board) void work.board.remove();
     else if (key === 'q' && work.board) work.board.quiet = true;
-    else if (toNumber(key))
-      return false; // the key goes into the field that has the focus now
+    else if ((went = toNumber(key, closing(event))))
+      return went === 'taken'; // else the key goes into the field that has the focus now
     else if (key.length === 1 && GROUPS.includes(key) && !event.altKey) work.stroke = key;
     else return false;
     return true;
@@ -114,6 +142,9 @@
       return event.preventDefault();
     }
     if (event.ctrlKey || event.metaKey) {
+      const back = event.key.toLowerCase() === 'z' && !event.shiftKey;
+      if (back && within(event, '[data-testid=editor]') && work.editing?.undo())
+        return event.preventDefault();
       if ((event.key.toLowerCase() === 'k' || !typing(event)) && controlled(event)) event.preventDefault();
       return;
     }
@@ -128,6 +159,12 @@
     const ahead = work.finding && event.key.length === 1 && target(event).tagName !== 'INPUT';
     if (ahead) work.sought += event.key; // typed before the field has the focus
     const leaves = event.key === 'Escape' && within(event, '[data-testid=editor] select');
+    // A choice takes arrows and letters; figures go to the number that is asked for.
+    const choice =
+      target(event).tagName === 'SELECT' &&
+      within(event, '[data-testid=editor], [data-testid=toolbar]') &&
+      !event.altKey;
+    if (choice && toNumber(event.key) === 'taken') return event.preventDefault();
     if (ahead || leaves || (!typing(event) && plain(event))) event.preventDefault();
     if (leaves) work.escape();
   }

@@ -197,6 +197,7 @@
                 {#if isOn(row.tag, 'tag')}<FormulaField
                     formula={row.tag}
                     label="tag"
+                    words={false}
                     accept={(to) => doing({ do: 'rename_tag', tag: row.tag, to })}
                     cancel={stop}
                   />
@@ -266,6 +267,7 @@
                 {#if isOn(row.tag, 'note')}<FormulaField
                     formula={row.note}
                     label="note"
+                    words={false}
                     accept={(note) => remark(row, { note })}
                     cancel={stop}
                   />

@@ -1,6 +1,7 @@
 <script lang="ts">
   /** The route: every step as a sentence. Editing happens in the sentence. */
   import { useWorkplace } from '../state/workplace.svelte';
+  import Aside from './Aside.svelte';
   import BodyList from './BodyList.svelte';
   import FirstPart from './FirstPart.svelte';
   import StepEditor from './StepEditor.svelte';
@@ -49,6 +50,7 @@
       <li class="px-4 py-4 text-[14px] text-graphite">No steps yet.</li>
     {/if}
   </ol>
+  <Aside />
   <FirstPart />
   <BodyList />
 </aside>

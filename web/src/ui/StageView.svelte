@@ -175,6 +175,7 @@
   function move(event: PointerEvent) {
     if (!work.board && work.stage && stretched(event)) return;
     if (work.board || event.buttons & 6 || !work.stage) return;
+    if ((event.target as HTMLElement).closest('[data-flag]')) return; // what a flag says is what it takes
     const [x, y] = local(event);
     // What was chosen by its key stays chosen while the hand only trembles.
     const chosen = work.chosen && Math.hypot(x - looked[0], y - looked[1]) < 4 ? work.hovered?.key : '';

@@ -8,6 +8,7 @@
   import Note from './Note.svelte';
   import { nudged } from './nudge';
   import { bare, sentence } from './sentence';
+  import Suggest from './Suggest.svelte';
 
   let { editing, number }: { editing: Editing; number: number } = $props();
   const work = useWorkplace();
@@ -29,14 +30,35 @@
   // the keys itself.
   $effect(() => {
     void editing.wanted;
+    void tick().then(() => focusNumber(true));
+  });
+  // Where the field that had the focus went with another way or choice, the number that is asked for now has
+  // it; what was typed meanwhile stands in it.
+  $effect(() => {
+    void [editing.numbers.join(' '), editing.ahead];
     void tick().then(() => {
-      const field = box?.querySelector<HTMLInputElement>(`[data-number="${editing.number}"]`);
-      if (field) {
-        field.focus();
-        field.select();
-      } else if (!box?.contains(document.activeElement)) box?.focus();
+      const nowhere = !document.activeElement || document.activeElement === document.body;
+      if (nowhere || editing.ahead) focusNumber(!editing.ahead && !editing.typing);
     });
   });
+  function focusNumber(select: boolean) {
+    const name = editing.wantedNumber();
+    const field = box?.querySelector<HTMLInputElement>(`[data-number="${name}"]`);
+    if (!field) {
+      if (!box?.contains(document.activeElement)) box?.focus();
+      return;
+    }
+    field.focus();
+    if (editing.ahead) {
+      editing.enter(name, editing.ahead);
+      editing.ahead = '';
+    }
+    if (select) field.select();
+    else void tick().then(() => field.setSelectionRange(field.value.length, field.value.length));
+  }
+  /** The number that is being typed. */
+  let field = $state.raw<HTMLInputElement | null>(null);
+  let suggest = $state<Suggest>();
   /** What a field held when it was entered: Esc leaves the value and puts that back. */
   let before = '';
   function numberKey(event: KeyboardEvent & { currentTarget: HTMLInputElement }, name: string) {
@@ -50,6 +72,16 @@
     } else return;
     event.preventDefault();
     event.stopPropagation();
+  }
+  /** Two letters that begin no word of a formula are the key of an action: the number stays as it was. */
+  let kept = '';
+  function typed(field: HTMLInputElement, name: string) {
+    if (field.value.length === 1) kept = formula(name);
+    const action = work.keyIn(field.value);
+    if (!action) return editing.enter(name, field.value);
+    editing.enter(name, kept);
+    field.blur();
+    work.run(action);
   }
   function nameKey(event: KeyboardEvent & { currentTarget: HTMLInputElement }, name: string) {
     if (event.key !== 'Escape') return;
@@ -101,6 +133,9 @@
       .filter(Boolean)
       .join(' ');
   });
+  const isNumber = $derived(
+    editing.number !== '' && editing.variant.blanks[editing.number]?.sort === 'number',
+  );
   const hasOther = $derived(editing.answers > 1 || editing.turning !== undefined);
 </script>
 
@@ -154,11 +189,15 @@
               autocomplete="off"
               data-number={token.name}
               onfocus={(e) => {
-                [before, editing.number] = [e.currentTarget.value, token.name];
+                [before, editing.number, field] = [e.currentTarget.value, token.name, e.currentTarget];
                 e.currentTarget.select();
               }}
-              oninput={(e) => setFormula(token.name, e.currentTarget.value)}
-              onkeydown={(e) => numberKey(e, token.name)}
+              oninput={(e) => typed(e.currentTarget, token.name)}
+              onkeydown={(e) => suggest?.key(e) || numberKey(e, token.name)}
+              onblur={() => {
+                field = null;
+                editing.pause();
+              }}
             />
           {:else if token.blank.sort === 'answer'}
             {#if editing.answers > 1}<span
@@ -221,6 +260,12 @@
           {/if}{#if typeof token !== 'string' && token.after}<span>{token.after}</span>{/if}
         {/each}
       </p>
+      {#if field && isNumber}<Suggest
+          bind:this={suggest}
+          {field}
+          text={formula(editing.number)}
+          put={(text) => editing.enter(editing.number, text)}
+        />{/if}
       {#if editing.clauses.length}
         <p class="mt-1 flex flex-wrap gap-1.5" data-testid="clauses">
           {#each editing.clauses as [name, blank] (name)}

@@ -35,8 +35,12 @@
   }
   /** While a step or sketch is wanted by the step under edit, a click here gives this one. */
   const giving = $derived(work.gives(step, kind));
-  const open = () =>
-    giving ? work.pick(giving, false) : isSketch ? work.openBoard(step.id) : work.edit(step);
+  const open = () => {
+    if (giving) return work.pick(giving, false);
+    if (isSketch) work.openBoard(step.id);
+    else work.edit(step);
+  };
+  const edit = (number = '') => work.edit(step, number);
 
   /** Store what a re-found reference found, so that it is sound from now on. */
   async function confirm() {
@@ -73,8 +77,22 @@
     > | null;
 
   /** Store a candidate in place of a lost reference, the others of its field untouched. */
-  async function repick(field: string, item: number, ref: Record<string, unknown>) {
+  async function repick(
+    field: string,
+    item: number,
+    ref: Record<string, unknown>,
+    answer: Record<string, unknown> | null | undefined,
+  ) {
     work.pointAt(null);
+    if (field.startsWith('taken:') && answer) {
+      const entity = field.slice('taken:'.length);
+      await session.try({
+        do: 'edit_sketch',
+        step: step.id,
+        edit: { op: 'retake', entity, ref, answer },
+      } as never);
+      return;
+    }
     const now = step[field];
     const fresh = Array.isArray(now)
       ? now.map((h, i) =>
@@ -91,7 +109,7 @@
   };
   const items = $derived([
     { title: isSketch ? 'Open on the drawing board' : 'Edit', run: open },
-    ...(isSketch ? [{ title: 'Place on another plane, or rename', run: () => work.edit(step) }] : []),
+    ...(isSketch ? [{ title: 'Place on another plane, or rename', run: () => edit() }] : []),
     ...(isSystem
       ? [
           {
@@ -156,16 +174,16 @@
         {:else if token.blank.sort === 'number'}<button
             class="figures blank"
             title={formula(token.name)}
-            onclick={() => work.edit(step, token.name)}>{value(token.name)}</button
+            onclick={() => edit(token.name)}>{value(token.name)}</button
           >
-        {:else if token.blank.sort === 'choice'}<button class="blank" onclick={() => work.edit(step)}
+        {:else if token.blank.sort === 'choice'}<button class="blank" onclick={() => edit()}
             >{bare(token.blank.words?.[String(step[token.name])])}</button
           >
         {:else if token.blank.sort === 'words'}<span>{step[token.name]}</span>
         {:else if token.blank.sort === 'dots'}<span
             >, leaving out {(step[token.name] as string[]).join(', ')}</span
           >
-        {:else if token.blank.sort === 'pick'}<button class="blank" onclick={() => work.edit(step)}
+        {:else if token.blank.sort === 'pick'}<button class="blank" onclick={() => edit()}
             >{sayHeld(token.blank, step[token.name], session, said)}</button
           >{/if}{#if typeof token !== 'string' && token.after}<span>{token.after}</span>{/if}
       {/each}
@@ -216,8 +234,7 @@
             onpointerleave={() => work.pointAt(null)}
             onclick={confirm}>Confirm</button
           >{/if}
-        {#if report.state !== 'built'}<button class="blank" onclick={() => work.edit(step)}>Pick again</button
-          >{/if}
+        {#if report.state !== 'built'}<button class="blank" onclick={() => edit()}>Pick again</button>{/if}
         {#each lostOnes as lost (`${lost.field} ${lost.item}`)}
           <span class="block w-full text-graphite">Perhaps:</span>
           {#each lost.candidates.slice(0, 3) as c, i (i)}
@@ -228,7 +245,7 @@
               onpointerleave={() => work.pointAt(null)}
               onfocus={() => work.pointAt(c.ref)}
               onblur={() => work.pointAt(null)}
-              onclick={() => repick(lost.field, lost.item ?? 0, c.ref)}>{c.words}</button
+              onclick={() => repick(lost.field, lost.item ?? 0, c.ref, c.answer)}>{c.words}</button
             >
           {/each}
         {/each}

@@ -6,7 +6,17 @@ from typing import Any, Literal
 
 from pydantic import BaseModel
 
-__all__ = ["About", "BlankData", "ConstraintKindData", "FormatData", "Health", "KindData", "VariantData"]
+__all__ = [
+    "About",
+    "BlankData",
+    "ConstraintKindData",
+    "FormatData",
+    "FormulaData",
+    "FunctionData",
+    "Health",
+    "KindData",
+    "VariantData",
+]
 
 
 class BlankData(BaseModel):
@@ -94,6 +104,20 @@ class FormatData(BaseModel):
     reads: bool
 
 
+class FunctionData(BaseModel):
+    """A function of formulas, and what it takes and gives in a few words."""
+
+    name: str
+    words: str
+
+
+class FormulaData(BaseModel):
+    """What formulas are made of besides tags."""
+
+    functions: list[FunctionData]
+    units: list[str]
+
+
 class About(BaseModel):
     """All that the browser builds its editing from. fonts : titles by name."""
 
@@ -102,6 +126,7 @@ class About(BaseModel):
     constraints: list[ConstraintKindData]
     fonts: dict[str, str]
     formats: list[FormatData]
+    formula: FormulaData
 
 
 class Health(BaseModel):

@@ -1,10 +1,12 @@
 """Numbers with units: formulas, tags and the ledger."""
 
-from .formula import Formula, parse, rename_tag
+from .formula import FUNCTIONS, Formula, parse, rename_tag
 from .ledger import Definition, Outcome, evaluate_ledger, plain_number, plain_value, usable_tag
-from .units import Kind, Quantity, Units, format_quantity, in_kind
+from .units import UNIT_NAMES, Kind, Quantity, Units, format_quantity, in_kind
 
 __all__ = [
+    "FUNCTIONS",
+    "UNIT_NAMES",
     "Definition",
     "Formula",
     "Kind",

@@ -7,6 +7,7 @@ A unit binds to its number before anything else: `12 mm^2` is an area, `1/2 in` 
 from __future__ import annotations
 
 import math
+from difflib import get_close_matches
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import lru_cache
@@ -18,7 +19,7 @@ from lark.exceptions import UnexpectedCharacters, UnexpectedEOF, UnexpectedInput
 from ..errors import FormulaError
 from .units import ROUNDING, UNIT_NAMES, Quantity, dimension_words, kind_of, quantity, reduced, whole
 
-__all__ = ["Formula", "parse", "rename_tag"]
+__all__ = ["FUNCTIONS", "Formula", "parse", "rename_tag"]
 
 _UNITS = "|".join(sorted((u for u in UNIT_NAMES if u != "°"), key=len, reverse=True))
 _GRAMMAR = rf"""
@@ -170,9 +171,12 @@ def _tag(children: list, scope: Mapping[str, Quantity]) -> Quantity:
                 "its name is the step's, in lower case with underscores."
             )
         unit = f" For the unit write 1 {name}." if name in UNIT_NAMES else ""
-        close = [t for t in scope if t.startswith(name[:3])][:3]
+        close = (
+            get_close_matches(name, [*scope, *FUNCTIONS], 3)
+            or [t for t in scope if t.startswith(name[:3])][:3]
+        )
         hint = (
-            f" Near to it: {', '.join(sorted(close))}." if close else " The ledger lists the tags there are."
+            f" Near to it: {', '.join(close)}." if close else " The ledger lists the tags there are."
         )
         raise FormulaError(f"There is no tag “{name}”.{unit or hint}")
     return scope[name]
@@ -279,6 +283,28 @@ def _call(children: list, scope: Mapping[str, Quantity]) -> Quantity:
         count = "at least one value" if wanted == -1 else "one value" if wanted == 1 else f"{wanted} values"
         raise FormulaError(f"{name} takes {count}, and {len(arguments)} are given.")
     return function(*(_value(a, scope) for a in arguments))
+
+
+# Every function in a few words, for whoever types one.
+FUNCTIONS = {
+    "if": "if(condition, then, else)",
+    "sin": "sine of an angle",
+    "cos": "cosine of an angle",
+    "tan": "tangent of an angle",
+    "asin": "angle with this sine",
+    "acos": "angle with this cosine",
+    "atan": "angle with this tangent",
+    "atan2": "atan2(y, x): angle of a direction",
+    "sqrt": "square root",
+    "abs": "size without its sign",
+    "round": "nearest whole number",
+    "floor": "whole number below",
+    "ceil": "whole number above",
+    "min": "the least of some values",
+    "max": "the greatest of some values",
+    "mod": "mod(x, y): what is left of x by y",
+    "not": "1 where a condition does not hold",
+}
 
 
 _RULES: dict[str, Callable[[list, Mapping[str, Quantity]], Quantity]] = {

@@ -129,11 +129,16 @@ class DrawnRef(Stored):
 
 
 class SketchRef(Stored):
-    """A whole sketch. key : as of a region, where it is a profile."""
+    """A whole sketch. key : as of a region, where it is a profile.
+
+    named : what its regions are called by: "first", the side that was drawn first, which stays while corners
+    are edited; "" in older files, all sides.
+    """
 
     of: Literal["sketch"] = "sketch"
     step: str
     key: str = ""
+    named: Literal["", "first"] = ""
 
 
 class RegionRef(Stored):

@@ -174,9 +174,17 @@ def _keyed(fields: dict[str, Any]) -> dict[str, Any]:
         else fields
     )
     return {
-        name: keyed(held) if name in ("profile", "lines") and isinstance(held, list) else held
+        name: keyed([_named(x) for x in held])
+        if name in ("profile", "lines") and isinstance(held, list)
+        else held
         for name, held in fields.items()
     }
+
+
+def _named(item: Any) -> Any:
+    """Say how the regions of a whole sketch that is picked now are called; what is there keeps its way."""
+    new = isinstance(item, dict) and item.get("of") == "sketch" and "named" not in item
+    return {**item, "named": "first"} if new else item
 
 
 def _tagged(part: Part, step: Step) -> Step:

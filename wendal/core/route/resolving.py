@@ -151,7 +151,14 @@ class Resolver:
         sketch = self._sketch(ref.step, site)
         if "point" not in blank.accepts:
             pieces = [*filled(sketch.regions), *(p for found in sketch.texts.values() for p in found)]
-            return RegionFound(ref.key, sketch.frame, pieces, whole=True, drawing=sketch.drawing)
+            return RegionFound(
+                ref.key,
+                sketch.frame,
+                pieces,
+                whole=True,
+                by_first=ref.named == "first",
+                drawing=sketch.drawing,
+            )
         loose = [p for p in sketch.drawing.points if sketch.drawing.owner(p) is None]
         if not loose:
             raise ReferenceLost(

@@ -71,13 +71,14 @@ class RegionFound:
     """A region that a reference found, the pieces of a text, or all regions of a sketch.
 
     key : its number within the step. frame : the sketch's. whole : all regions of a sketch, each named by the
-    sides that bound it.
+    sides that bound it; by_first : by that alone which was drawn first.
     """
 
     key: str
     frame: Frame
     pieces: list[Region]
     whole: bool = False
+    by_first: bool = False
     drawing: Drawing | None = field(default=None, compare=False, repr=False)
     words: str = field(default="", metadata=WORDS)
 
@@ -111,7 +112,8 @@ class RegionFound:
 
     def _named(self) -> list[tuple[str, Region]]:
         if self.whole:
-            return [(f"{self.key}.{_digest(r.sides)}", r) for r in self.pieces]
+            call = _first if self.by_first else _digest
+            return [(f"{self.key}.{call(r.sides)}", r) for r in self.pieces]
         if len(self.pieces) == 1:
             return [(self.key, self.pieces[0])]
         return [(f"{self.key}.{i}", piece) for i, piece in enumerate(self.pieces)]
@@ -277,3 +279,14 @@ def segment_of(piece: Piece) -> Segment:
 def _digest(sides: Iterable[str]) -> str:
     """Return a short name of a region by its sides, in whatever order."""
     return hashlib.blake2b(" ".join(sorted(sides)).encode(), digest_size=4).hexdigest()
+
+
+def _first(sides: Iterable[str]) -> str:
+    """Return a region's name by the side that was drawn first; no other region has it. Letters of a text, of
+    which the sides are no curves, are named by all."""
+    held = list(sides)
+    curves = {s: int(s[1:-1]) for s in held if s[0] == "c" and s[1:-1].isdigit()}
+    if len(curves) < len(held):
+        return _digest(held)
+    first = min(held, key=lambda s: (curves[s], s))
+    return f"{first[:-1]}{'left' if first[-1] == '+' else 'right'}"

@@ -1,0 +1,227 @@
+"""Every way into a step, and typing at once: what is typed arrives, what is picked is used, nothing in hand vanishes.
+
+By mouse and keystrokes only, and without a pause where a quick hand makes none.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.e2e.designer import Designer
+from tests.e2e.test_extrude_and_change import circle_on_plate, plate
+from tests.samples import XY
+from wendal.demo.builder import Builder
+
+pytestmark = pytest.mark.browser
+
+EDGE, TOP, SIDE = (9.0, 0.0, 10.0), (33.0, 5.0, 10.0), (40.0, 8.0, 5.0)
+
+
+def document(d: Designer) -> dict[str, Any]:
+    part = d.page.url.split("/")[-1]
+    return d.page.request.get(f"{d.url}/api/parts/{part}/file.json").json()
+
+
+def last(d: Designer) -> dict[str, Any]:
+    return document(d)["steps"][-1]
+
+
+# What is made, of which picks, the number that is asked for, and what is typed into it.
+DATUMS = [
+    ("d p", "Plane", [TOP], "Plane at a distance", "distance", "12.5 mm"),
+    ("d p", "Plane", [EDGE, TOP], "Plane through a line, at an angle", "angle", "25 deg"),
+    ("d p", "Plane", [EDGE], "Plane square to a curve, at a share", "share", "10 %"),
+    ("d o", "Point", [EDGE], "Points spread", "count", "5"),
+]
+
+
+@pytest.mark.parametrize("way", ["key", "ask first", "find", "kit"])
+def test_what_is_typed_at_once_into_a_datum_arrives(designer: Designer, way: str) -> None:
+    d = designer
+    plate(d)
+    for key, title, picks, _, number, text in DATUMS:
+        before = len(document(d)["steps"])
+        if way != "ask first":
+            for i, place in enumerate(picks):
+                d.pick(*place, more=bool(i))
+        if way in ("key", "ask first"):
+            d.keys(*key.split())
+        elif way == "find":
+            d.keys("Control+k")
+            d.page.keyboard.type(title.lower())
+            expect(d.page.get_by_role("option").first).to_contain_text(title)
+            d.keys("Enter")
+        else:
+            d.page.get_by_label("Kit").get_by_role("button", name="Datum").click()
+            d.page.get_by_test_id("drawer").get_by_role("button").filter(has_text=key).click()
+        if way == "ask first":
+            for place in picks:
+                d.pick(*place)
+                d.quiet()
+        d.page.keyboard.type(text)
+        d.says("Complete")
+        d.keys("Enter")
+        expect(d.editor).to_have_count(0)
+        d.settled()
+        made = last(d)
+        assert len(document(d)["steps"]) == before + 1
+        assert made[number]["formula"] == text, (way, title, made["how"])
+        d.keys("Control+z")
+        d.settled()
+
+
+def test_typed_before_the_way_is_known_it_goes_along(designer: Designer) -> None:
+    d = designer
+    plate(d)
+    d.pick(*EDGE)
+    d.pick(*TOP, more=True)
+    d.page.keyboard.type("dp25 deg", delay=0)  # no pause at all
+    d.says("Complete")
+    d.keys("Enter")
+    expect(d.editor).to_have_count(0)
+    assert last(d)["how"] == "angle"
+    assert last(d)["angle"]["formula"] == "25 deg"
+
+
+def test_figures_over_a_choice_go_to_the_number_and_letters_of_an_action_leave_it(designer: Designer) -> None:
+    d = designer
+    circle_on_plate(d)
+    d.pick(22, 12, 10)
+    d.keys("b", "e")
+    d.editor.get_by_label("result").focus()
+    d.page.keyboard.type("7.5 mm")
+    field = d.editor.get_by_label("depth", exact=True)
+    expect(field).to_have_value("7.5 mm")
+    # No word of a formula begins with "lf": the view is fitted, and the number is what it was.
+    d.keys("Control+a")
+    d.page.keyboard.type("lf")
+    expect(field).to_have_value("7.5 mm")
+    d.page.keyboard.type("8 mm")
+    expect(field).to_have_value("8 mm")
+    d.keys("Control+z")
+    expect(field).to_have_value("7.5 mm")
+    d.says("Complete")
+    d.keys("Enter")
+    d.settled()
+    assert last(d)["depth"]["formula"] == "7.5 mm"
+
+
+def test_words_of_a_formula_are_completed_and_a_wrong_one_is_told_with_the_nearest(designer: Designer) -> None:
+    d = designer
+    plate(d)
+    d.pick(*TOP)
+    d.keys("d", "p")
+    d.says("Complete")
+    d.page.keyboard.type("sketch_1_w")
+    suggest = d.page.get_by_test_id("suggest")
+    expect(suggest).to_contain_text("sketch_1_width")
+    expect(suggest).to_contain_text("40")
+    d.keys("Tab")
+    field = d.editor.get_by_label("distance", exact=True)
+    expect(field).to_have_value("sketch_1_width")
+    d.page.keyboard.type(" / fl")
+    d.keys("ArrowDown", "Enter")
+    expect(field).to_have_value("sketch_1_width / floor(")
+    d.page.keyboard.type("2.5)")
+    d.says("Complete")
+    d.keys("Control+a")
+    d.page.keyboard.type("sketch_1_widht")
+    d.keys("Enter")
+    d.says("Near to it: sketch_1_width")
+    expect(field).to_be_focused()
+
+
+# Build steps: the picks, where each must arrive, and the same asked first.
+@pytest.mark.parametrize("first", ["pick", "ask"])
+@pytest.mark.parametrize(("key", "picks", "wanted"), [
+    ("b h", [(20 + 2.5, 12 + 4.33, 10, "edge")], {"at": 1}),
+    ("b s", [SIDE], {"body": 1, "openings": 1}),
+    ("b f", [EDGE], {"edges": 1}),
+])
+def test_picks_are_used_on_the_way_in(designer: Designer, first: str, key: str, picks: list[Any], wanted: dict[str, int]) -> None:
+    d = designer
+    b = Builder("Block")
+    outline = b.step("sketch", "Outline", on=XY)
+    b.draw(outline, "rectangle", (0, 0), (40, 25))
+    b.step("extrude", "Block", profile=b.profile(outline, 0), depth={"formula": "10 mm"})
+    disc = b.step("sketch", "Disc", on={"of": "face", "body": "s2", "names": ["s2/end/r1"]})
+    b.draw(disc, "circle", (20, 12), (25, 12))
+    b.step("extrude", "Pocket", profile=b.profile(disc, 0), depth={"formula": "3 mm"}, extent="into", result="cut")
+    d.begin(b.part)
+    kinds = {k["key"]: k["kind"] for k in d.page.request.get(f"{d.url}/api/about").json()["kinds"]}
+    assert key in kinds
+    if first == "ask":
+        d.keys(*key.split())
+        d.editor.wait_for()
+    for place in picks:
+        d.pick(*place[:3], thing=place[3] if len(place) > 3 else "")
+        d.quiet()
+    if first == "pick":
+        d.keys(*key.split())
+    d.says("Complete")
+    d.keys("Enter")
+    expect(d.editor).to_have_count(0)
+    d.settled()
+    made = last(d)
+    assert made["kind"] == kinds[key]
+    for field, count in wanted.items():
+        held = made[field]
+        assert (len(held) if isinstance(held, list) else int(held is not None)) == count, (field, held)
+
+
+def test_a_click_on_the_route_card_puts_a_step_in_hand_aside(designer: Designer) -> None:
+    d = designer
+    plate(d)
+    d.keys("b", "f")
+    d.pick(*EDGE)
+    d.page.keyboard.type("3.5 mm")
+    d.says("Complete")
+    d.page.get_by_role("button", name="Sketch 1", exact=True).click()
+    d.board_ready()
+    expect(d.page.get_by_test_id("aside")).to_contain_text("put aside")
+    d.page.get_by_test_id("aside").get_by_role("button", name="Take it up again").click()
+    d.says("Complete")
+    expect(d.editor.get_by_label("radius", exact=True)).to_have_value("3.5 mm")
+    d.keys("Enter")
+    expect(d.editor).to_have_count(0)
+    d.settled()
+    assert last(d)["radius"]["formula"] == "3.5 mm"
+    # A step under edit, too, and one that is begun by a key over it.
+    d.edit("Extrude 1")
+    d.enter("depth", "11 mm")
+    d.editor.get_by_role("button", name="Cancel").focus()
+    d.keys("d", "p")
+    expect(d.page.get_by_test_id("aside")).to_contain_text("Extrude 1")
+    d.page.get_by_test_id("aside").get_by_role("button", name="Drop").click()
+    expect(d.page.get_by_test_id("aside")).to_have_count(0)
+
+
+def test_a_closed_sketch_is_at_hand_for_the_next_step(designer: Designer) -> None:
+    d = designer
+    d.new_part()
+    d.pick_flag("XY")
+    d.keys("k", "n")
+    d.accept()
+    d.board_ready()
+    d.draw("r", (0, 0), (30, 20))
+    d.draw("c", (10, 10), (14, 10))
+    d.keys("Escape", "k", "q")
+    d.settled()
+    d.keys("b", "e")
+    d.page.keyboard.type("6 mm")
+    d.says("Complete")
+    d.keys("Enter")
+    expect(d.editor).to_have_count(0)
+    d.settled()
+    made = last(d)
+    assert made["profile"][0]["of"] == "sketch"
+    assert made["profile"][0]["named"] == "first"
+    d.keys("Control+z")  # the last change, not the sketch again
+    d.settled()
+    assert [s["kind"] for s in document(d)["steps"]] == ["sketch"]
+    d.keys("Control+y")
+    d.settled()
+    assert [s["kind"] for s in document(d)["steps"]] == ["sketch", "extrude"]
