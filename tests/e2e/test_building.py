@@ -425,7 +425,6 @@ def test_a_plate_is_hollowed_with_bad_values_typed_first(designer: Designer) -> 
     d = designer
     plate(d)
     d.keys("b", "s")
-    d.pick(20, 12, 10, thing="body")
     d.pick(20, 12, 10, thing="top face")
     d.says("Removes")
     for bad, told in (("0 mm", "must be greater than zero"), ("13 mm", "it works up to about"), ("2 s", "A length is wanted")):

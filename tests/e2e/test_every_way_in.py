@@ -195,6 +195,7 @@ def test_a_click_on_the_route_card_puts_a_step_in_hand_aside(designer: Designer)
     d.editor.get_by_role("button", name="Cancel").focus()
     d.keys("d", "p")
     expect(d.page.get_by_test_id("aside")).to_contain_text("Extrude 1")
+    d.quiet()
     d.page.get_by_test_id("aside").get_by_role("button", name="Drop").click()
     expect(d.page.get_by_test_id("aside")).to_have_count(0)
 
@@ -225,3 +226,32 @@ def test_a_closed_sketch_is_at_hand_for_the_next_step(designer: Designer) -> Non
     d.keys("Control+y")
     d.settled()
     assert [s["kind"] for s in document(d)["steps"]] == ["sketch", "extrude"]
+
+
+@pytest.mark.parametrize(("sought", "first"), [
+    ("pattern", "Repeat"), ("pocket", "Extrude"), ("thread", "Hole"), ("bevel", "Chamfer"), ("hollow", "Shell"), ("redo", "Redo"), ("export", "Write"),
+    ("sketch_1_w", "sketch_1_width"), ("Extrude 1", "Extrude 1"), ("array", "Repeat"),
+])
+def test_actions_are_found_by_the_words_of_the_trade(designer: Designer, sought: str, first: str) -> None:
+    d = designer
+    if "#part/" not in d.page.url:
+        plate(d)
+    d.keys("Control+k")
+    d.page.keyboard.type(sought)
+    expect(d.page.get_by_role("option").first).to_contain_text(first)
+    d.keys("Escape")
+
+
+def test_words_are_not_found_in_the_middle_of_others_and_a_tag_is_gone_to(designer: Designer) -> None:
+    d = designer
+    plate(d)
+    d.keys("Control+k")
+    d.page.keyboard.type("mea")
+    expect(d.page.get_by_role("option").first).to_be_visible()
+    assert "Remove faces" not in d.page.get_by_role("option").all_inner_texts()[0]
+    assert not any("Remove faces" in t for t in d.page.get_by_role("option").all_inner_texts())
+    d.keys("Control+a")
+    d.page.keyboard.type("sketch_1_h")
+    expect(d.page.get_by_role("option").first).to_contain_text("sketch_1_height")
+    d.keys("Enter")
+    expect(d.page.locator("[data-tag=sketch_1_height]")).to_be_visible()

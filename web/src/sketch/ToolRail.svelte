@@ -7,6 +7,7 @@
   import { useWorkplace } from '../state/workplace.svelte';
   import type { Board } from './board.svelte';
   import { roved } from '../ui/roving';
+  import Picture from '../ui/Picture.svelte';
   import { PICTOGRAMS } from './pictograms';
 
   let { board }: { board: Board } = $props();
@@ -116,24 +117,7 @@
               work.run(action);
             }}
           >
-            <svg
-              viewBox="0 0 18 18"
-              class="h-[18px] w-[18px] shrink-0 {barred(action) ? 'opacity-60' : ''}"
-              fill="none"
-              stroke="currentColor"
-              stroke-width="1.4"
-              aria-hidden="true"
-            >
-              <path d={picture?.lines ?? ''} />
-              {#if picture?.dashed}<path d={picture.dashed} stroke-dasharray="2 1.6" />{/if}
-              {#each picture?.dots ?? [] as [x, y], i (i)}<circle
-                  cx={x}
-                  cy={y}
-                  r="1.7"
-                  fill="currentColor"
-                  stroke="none"
-                />{/each}
-            </svg>
+            <Picture {picture} faint={!!barred(action)} />
             {#if !folded}<span class="truncate">{action.short ?? action.title}</span>{/if}
           </button>
         {/each}

@@ -15,6 +15,8 @@ export type Action = {
    * For what stands in the rail of the drawing board: its group there, the tool that it takes in hand, and a
    * short title where the own one is long.
    */
+  /** Its shelf in the kit. */
+  shelf?: string;
   rail?: 'Draw' | 'Change' | 'Take in' | 'Constrain';
   tool?: string;
   short?: string;

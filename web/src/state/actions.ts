@@ -36,6 +36,7 @@ export function actionsOf(on: Doing): Action[] {
     explains: kind.explains,
     run: () => on.begin(kind),
     kind: kind.kind,
+    shelf: kind.shelf,
   }));
   return [...kinds, ...drawing(on, needBoard), ...constraining(on, needBoard), ...looking(on, needBoard)];
 }

@@ -1,5 +1,5 @@
 /** The open part's workplace: what is picked, what is being edited, the stage, and what happens to them. */
-import { getContext, setContext } from 'svelte';
+import { getContext, setContext, tick } from 'svelte';
 import type { About, FrameData, Kind, Step } from '../api/types';
 import { Board } from '../sketch/board.svelte';
 import type { Stage } from '../stage/stage';
@@ -126,6 +126,16 @@ export class Workplace {
     this.picked = [];
   }
 
+  /** Show a tag's line in the ledger. */
+  showTag(tag: string): void {
+    this.ledgerOpen = true;
+    void tick().then(() => {
+      const line = document.querySelector(`[data-tag="${CSS.escape(tag)}"]`);
+      line?.scrollIntoView({ block: 'center' });
+      line?.querySelectorAll('button')[1]?.focus();
+    });
+  }
+
   /** Look for an action by its words. */
   find(): void {
     if (!this.finding) this.sought = '';
@@ -139,6 +149,19 @@ export class Workplace {
     const words = [...this.session.ledger.map((r) => r.tag), ...functions.map((f) => f.name), ...units];
     if (words.some((w) => w.startsWith(text))) return null;
     return this.actions.find((a) => a.key === `${text[0]} ${text[1]}`) ?? null;
+  }
+
+  /** What a step still lacks in this part, in words; it can be begun all the same. */
+  lacks(action: Action): string {
+    const kind = this.about.kinds.find((k) => k.kind === action.kind);
+    if (!kind || kind.group !== 'build') return '';
+    const bodies = this.session.scene?.bodies ?? [];
+    if (kind.shelf === 'Shape from a sketch')
+      return this.session.steps.some((s) => s.kind === 'sketch') || bodies.length
+        ? ''
+        : 'Needs a sketch first.';
+    if (kind.kind === 'fill') return '';
+    return bodies.length ? '' : 'Needs a body first.';
   }
 
   run(action: Action): void {

@@ -1,9 +1,22 @@
 <script lang="ts">
-  /** Find an action by its words. */
+  /** Find an action, a menu, a step, a tag, a body or a part by its words. */
   import { Command, Dialog } from 'bits-ui';
+  import { api } from '../api/client';
   import { useWorkplace } from '../state/workplace.svelte';
+  import { findables, found } from './finding';
 
   const work = useWorkplace();
+  const id = Number(location.hash.split('/')[1]);
+  let parts = $state.raw<{ id: number; name: string }[]>([]);
+  $effect(() => {
+    if (work.finding)
+      void api
+        .list()
+        .then((rows) => (parts = rows.filter((p) => p.id !== id)))
+        .catch(() => (parts = []));
+  });
+  const save = (ending: string) => void api.download(id, ending).catch((e) => work.session.refused(e));
+  const shown = $derived(work.finding ? found(findables(work, save, parts), work.sought).slice(0, 60) : []);
 </script>
 
 <Dialog.Root bind:open={work.finding}>
@@ -16,14 +29,14 @@
         e.preventDefault();
         work.editing.ask();
       }}
-      class="fixed top-16 left-1/2 z-40 w-[460px] -translate-x-1/2 border border-ink bg-paper"
+      class="fixed top-16 left-1/2 z-40 w-[560px] -translate-x-1/2 border border-ink bg-paper"
     >
       <Dialog.Title class="sr-only">Find an action</Dialog.Title>
-      <Command.Root>
+      <Command.Root shouldFilter={false}>
         <Command.Input
           bind:value={work.sought}
           class="w-full border-b border-rule bg-transparent px-4 py-2.5 outline-none"
-          placeholder="What do you want to do?"
+          placeholder="What do you want to do, or find?"
           aria-label="Find an action"
           aria-controls="found-actions"
         />
@@ -33,16 +46,16 @@
           aria-label="Actions"
           class="max-h-96 overflow-y-auto py-1"
         >
-          <Command.Empty class="px-4 py-3 text-graphite">No action has these words.</Command.Empty>
-          {#each work.actions as action (action.key)}
+          {#if !shown.length}<p class="px-4 py-3 text-graphite">Nothing has these words.</p>{/if}
+          {#each shown as item (item.id)}
             <Command.Item
-              class="flex cursor-pointer gap-3 px-4 py-1.5 data-selected:bg-wash"
-              value="{action.group} {action.title} {action.key}"
-              onSelect={() => work.run(action)}
+              class="flex cursor-pointer items-baseline gap-3 px-4 py-1.5 data-selected:bg-wash"
+              value={item.id}
+              onSelect={() => item.run()}
             >
-              <span class="figures w-7 pt-0.5 text-brass">{action.key}</span>
-              <span class="font-medium">{action.title}</span>
-              <span class="min-w-0 flex-1 truncate text-[13px] text-graphite">{action.explains}</span>
+              <span class="figures w-12 shrink-0 text-brass">{item.key}</span>
+              <span class="shrink-0 font-medium">{item.title}</span>
+              <span class="min-w-0 flex-1 truncate text-[13px] text-graphite">{item.explains}</span>
             </Command.Item>
           {/each}
         </Command.List>

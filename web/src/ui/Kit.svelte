@@ -1,6 +1,10 @@
 <script lang="ts">
-  /** Four drawers along the left edge, each a list with a line of explanation. */
+  /** Four drawers along the left edge: actions by what the hand wants, a line of explanation under them. */
+  import { PICTOGRAMS } from '../sketch/pictograms';
+  import type { Action } from '../state/action';
   import { useWorkplace } from '../state/workplace.svelte';
+  import { BUILDINGS } from './buildings';
+  import Picture from './Picture.svelte';
 
   const work = useWorkplace();
   const drawers = [
@@ -10,6 +14,37 @@
     { name: 'Look', key: 'l', groups: ['look'] },
   ];
   const open = $derived(drawers.find((d) => d.name === work.drawer));
+  const shelves = $derived.by(() => {
+    const found = new Map<string, Action[]>();
+    for (const action of work.actions.filter((a) => open?.groups.includes(a.group))) {
+      const shelf = action.shelf ?? action.rail ?? open!.name;
+      found.set(shelf, [...(found.get(shelf) ?? []), action]);
+    }
+    // The common ones first.
+    for (const [shelf, own] of found)
+      if (own[0].shelf)
+        found.set(
+          shelf,
+          own.sort((a, b) => often(a) - often(b)),
+        );
+    return [...found].sort(([a], [b]) => SHELVES.indexOf(a) - SHELVES.indexOf(b));
+  });
+  const often = (a: Action) => 'erwlinhfc1sdpmjkvoybgxuaqzt'.indexOf(a.key[2]);
+  const SHELVES = [
+    ...['Shape from a sketch', 'Holes', 'Edges', 'Walls', 'Copies', 'Bodies', 'Faces', 'Sheets'],
+    ...['Sketch', 'Draw', 'Change', 'Take in', 'Constrain'],
+  ];
+  /** Columns of about the same length, so that a whole drawer is seen at once. */
+  const columns = $derived.by(() => {
+    const tall = (s: [string, Action[]]) => s[1].length + 1.6;
+    const half = shelves.reduce((n, s) => n + tall(s), 0) / 2;
+    let sum = 0;
+    const cut = shelves.findIndex((s) => (sum += tall(s)) > half);
+    return shelves.length > 1 ? [shelves.slice(0, cut + 1), shelves.slice(cut + 1)] : [shelves];
+  });
+  let over = $state<Action | null>(null);
+  const told = $derived(over ?? shelves[0]?.[1][0] ?? null);
+  const lacks = (action: Action) => action.barred?.() || work.lacks(action);
 </script>
 
 <nav
@@ -22,7 +57,7 @@
         ? 'border-ink bg-stage font-medium'
         : 'border-transparent hover:bg-stage'}"
       aria-expanded={work.drawer === drawer.name}
-      onclick={() => (work.drawer = work.drawer === drawer.name ? '' : drawer.name)}
+      onclick={() => ((over = null), (work.drawer = work.drawer === drawer.name ? '' : drawer.name))}
     >
       <span class="rotate-180 whitespace-nowrap [writing-mode:vertical-rl]"
         >{drawer.name}&nbsp; <span class="figures text-brass">{drawer.key}</span></span
@@ -31,23 +66,42 @@
   {/each}
   {#if open}
     <div
-      class="absolute top-0 left-full max-h-full w-80 overflow-y-auto border-r border-b border-ink bg-paper py-2"
+      class="absolute top-0 left-full flex max-h-full flex-col border-r border-b border-ink bg-paper {columns.length >
+      1
+        ? 'w-[470px]'
+        : 'w-80'}"
       data-testid="drawer"
     >
-      {#each work.actions.filter((a) => open.groups.includes(a.group)) as action (action.key)}
-        {@const barred = action.barred?.() ?? ''}
-        <button
-          class="flex w-full items-start gap-3 px-4 py-1.5 text-left hover:bg-wash"
-          onclick={() => work.run(action)}
-          title={barred}
-        >
-          <span class="figures w-7 shrink-0 pt-0.5 text-brass">{action.key}</span>
-          <span class={barred ? 'opacity-60' : ''}>
-            <span class="block font-medium">{action.title}</span>
-            <span class="block text-[13px] text-graphite">{action.explains}</span>
-          </span>
-        </button>
-      {/each}
+      <div class="flex min-h-0 gap-5 overflow-y-auto px-4 py-2">
+        {#each columns as column, i (i)}
+          <div class="min-w-0 flex-1">
+            {#each column as [shelf, actions] (shelf)}
+              <h3 class="mt-2 border-b border-rule pb-0.5 text-[13px] font-semibold">{shelf}</h3>
+              {#each actions as action (action.key)}
+                {@const missing = lacks(action)}
+                <button
+                  class="flex min-h-[24px] w-full items-center gap-2.5 px-1 text-left text-[14px] hover:bg-wash focus-visible:bg-wash {missing
+                    ? 'text-graphite'
+                    : ''}"
+                  aria-describedby="kit-told"
+                  onpointerenter={() => (over = action)}
+                  onfocus={() => (over = action)}
+                  onclick={() => work.run(action)}
+                >
+                  <Picture picture={BUILDINGS[action.key] ?? PICTOGRAMS[action.key]} faint={!!missing} />
+                  <span class="flex-1 {missing ? 'opacity-75' : ''}">{action.title}</span>
+                  <span class="figures text-[13px] text-brass">{action.key}</span>
+                </button>
+              {/each}
+            {/each}
+          </div>
+        {/each}
+      </div>
+      <p id="kit-told" class="min-h-16 border-t-2 border-ink px-4 py-2 text-[13.5px]" aria-live="polite">
+        {#if told}<span class="font-semibold">{told.title}.</span>
+          {told.explains}
+          {#if lacks(told)}<span class="text-carmine">{lacks(told)}</span>{/if}{/if}
+      </p>
     </div>
   {/if}
 </nav>

@@ -68,7 +68,7 @@ class VariantData(BaseModel):
 class KindData(BaseModel):
     """A step kind.
 
-    rare : offered after what is wanted more often. variants : by key, "" where there is just one.
+    shelf : where it lies in the kit. rare : offered after what is wanted more often. variants : by key, "" where there is just one.
     """
 
     kind: str
@@ -77,6 +77,7 @@ class KindData(BaseModel):
     key: str
     explains: str
     makes: str
+    shelf: str
     rare: bool
     variants: dict[str, VariantData]
 

@@ -252,6 +252,7 @@ class Step(Stored):
     explains: ClassVar[str]
     sentence: ClassVar[str]
     makes: ClassVar[str]  # "datum", "sketch" or "body"
+    shelf: ClassVar[str] = ""  # where it lies in the kit, by what the hand wants
     rare: ClassVar[bool] = False  # offered after what is wanted more often
     copied: ClassVar[bool] = (
         False  # it changes bodies as they stand, and what it adds and takes away can be copied
@@ -417,6 +418,7 @@ def published(kind: type[Step]) -> dict[str, Any]:
         "kind": kind.model_fields["kind"].default,
         "title": kind.title,
         "group": kind.group,
+        "shelf": kind.shelf,
         "key": kind.key,
         "explains": kind.explains,
         "makes": kind.makes,

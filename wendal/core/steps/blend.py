@@ -180,6 +180,7 @@ class Fillet(_Blended):
     """Edges rounded to a radius, more groups of them to others; a radius can change along its edges."""
 
     title, key = "Fillet", "b f"
+    shelf = "Edges"
     explains = "Round edges to a radius; a face stands for all its edges."
     sentence = (
         "Round {name}: {which} {edges}{faces}{faces_two} by "
@@ -376,6 +377,7 @@ class FullRound(Step):
     """A flat face that is rounded fully between the two faces beside it."""
 
     title, group, key, makes = "Full round", "build", "b 1", "body"
+    shelf = "Edges"
     rare = True
     copied = True
     explains = "Round a flat face fully between the two faces beside it."
@@ -412,6 +414,7 @@ class Chamfer(_Blended):
     """Edges bevelled: by one leg, two legs, or a leg and an angle."""
 
     title, key = "Chamfer", "b c"
+    shelf = "Edges"
     explains = "Bevel edges by one leg, two legs, or a leg and an angle; a face stands for all its edges."
     sentence = "Chamfer {name}: {edges} {manner} {leg}{leg_two}{angle}{side}{run}"
     noun: ClassVar[str] = "chamfer"

@@ -34,6 +34,7 @@ class Split(Step):
     """A body or sheet cut by a plane, face or sheet; either side is kept, or both as bodies of their own."""
 
     title, group, key, makes = "Split", "build", "b k", "body"
+    shelf = "Bodies"
     takes = SplitGiven
     explains = "Cut a body or sheet by a plane, a face or a sheet, and keep either side or both."
     sentence = "Split {name}: {body} by {by}, {keep}"
@@ -108,6 +109,7 @@ class Combine(Step):
     """Bodies joined, taken away from one, or kept in common."""
 
     title, group, key, makes = "Combine", "build", "b j", "body"
+    shelf = "Bodies"
     takes = CombineGiven
     explains = "Join bodies, take some away from one, or keep what they have in common."
     sentence = "Combine {name}: {manner} {body} {tools}, {keep}"
@@ -189,6 +191,7 @@ class MoveBody(Step):
     """A body moved, or copied, by distances and turns or from one system to another."""
 
     title, group, key, makes = "Move body", "build", "b v", "body"
+    shelf = "Bodies"
     takes = MoveBodyGiven
     explains = "Move or copy a body by distances and turns, or from one coordinate system to another."
     sentence = "{copying} {body} as {name} {manner} {x}{y}{z}{turn}{about}{start}{end}"

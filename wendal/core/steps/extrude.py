@@ -29,6 +29,7 @@ class Extrude(WallStep):
     from one."""
 
     title, key = "Extrude", "b e"
+    shelf = "Shape from a sketch"
     explains = "Push regions, texts or flat faces by a depth, through everything, or up to something."
     sentence = (
         "Extrude {name}: {profile} {extent} "

@@ -25,6 +25,7 @@ class Draft(Step):
     """Faces inclined by an angle about where they meet a plane, so that a part leaves its mould."""
 
     title, group, key, makes = "Draft", "build", "b d", "body"
+    shelf = "Walls"
     copied = True
     explains = "Incline faces by an angle from where they meet a plane."
     sentence = "Draft {name}: {faces} by {angle} from {plane}, {side}{ways}"
@@ -134,6 +135,7 @@ class RemoveFaces(Step):
     """Faces taken away, the faces round them grown together: a hole, boss, pocket or fillet is gone."""
 
     title, group, key, makes = "Remove faces", "build", "b x", "body"
+    shelf = "Faces"
     copied = True
     placeless = True
     explains = "Take faces away and heal the body over them: a hole, boss, pocket or fillet is gone."

@@ -58,6 +58,7 @@ class Hole(BuildStep):
     """Holes at any number of places, each with the same section."""
 
     title, key = "Hole", "b h"
+    shelf = "Holes"
     explains = (
         "Drill holes at points, places on a face or coordinates: plain, for a screw, tapped, counterbored …"
     )

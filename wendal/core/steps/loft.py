@@ -23,6 +23,7 @@ class Loft(BuildStep):
     points."""
 
     title, key = "Loft", "b l"
+    shelf = "Shape from a sketch"
     explains = (
         "Make a solid through two or more regions or flat faces, in the order in which they are picked; it "
         "can begin or end at a point."

@@ -27,6 +27,7 @@ class Mirror(Step):
     """Steps or bodies made again on the other side of a plane; changes to them reach the copy."""
 
     title, group, key, makes = "Mirror", "build", "b m", "body"
+    shelf = "Copies"
     takes = MirrorGiven
     explains = "Make steps or bodies again on the other side of a plane or flat face."
     sentence = "Mirror {name}: {seeds}{what} about {about}, {copying}{joining}"

@@ -30,6 +30,7 @@ class Pattern(Step):
     """Steps or bodies made again: exact copies, or made anew in their places."""
 
     title, group, key, makes = "Repeat", "build", "b p", "body"
+    shelf = "Copies"
     explains = "Make steps or bodies again along lines, round an axis, along a curve, or at points."
     sentence = (
         "Repeat {name}: {seeds}{what} {manner} {along}{axis}{curve}{chain}{more}{at}{start}"

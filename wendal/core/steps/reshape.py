@@ -38,6 +38,7 @@ class OffsetFaces(Step):
     """Faces moved along their normals; the faces around them follow."""
 
     title, group, key, makes = "Offset faces", "build", "b o", "body"
+    shelf = "Faces"
     rare = True
     copied = True
     placeless = True
@@ -112,6 +113,7 @@ class MoveFaces(Step):
     """Faces moved: a boss or pocket as a whole, or flat faces along a direction."""
 
     title, group, key, makes = "Move faces", "build", "b y", "body"
+    shelf = "Faces"
     rare = True
     copied = True
     explains = "Move all faces of a boss, pocket or hole, or flat faces, along a direction or by distances."
@@ -215,6 +217,7 @@ class ReplaceFace(Step):
     """A flat face that ends at another surface: material is added up to it, or taken away behind it."""
 
     title, group, key, makes = "Replace face", "build", "b b", "body"
+    shelf = "Faces"
     rare = True
     copied = True
     explains = "Let a flat face end at a plane or at another face's surface."
@@ -249,6 +252,7 @@ class SplitFaces(Step):
     """Faces split by a plane, a face or curves of a sketch; the body stays as it is."""
 
     title, group, key, makes = "Split faces", "build", "b g", "body"
+    shelf = "Faces"
     rare = True
     explains = (
         "Split faces by a plane, a face or curves of a sketch, so that a part of one can be used by itself."

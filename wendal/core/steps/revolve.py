@@ -28,6 +28,7 @@ class Revolve(WallStep):
     """Profiles turned about an axis: fully, by an angle, or up to something."""
 
     title, key = "Revolve", "b r"
+    shelf = "Shape from a sketch"
     explains = "Turn regions or flat faces about an axis, fully, by an angle, or up to something."
     sentence = "Revolve {name}: {profile} about {axis} {extent} {angle}{angle_two}{until}" + WALL + RESULT
 

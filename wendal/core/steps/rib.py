@@ -27,6 +27,7 @@ class Rib(BuildStep):
     """A wall from open lines of a sketch to the next material: in the sketch's plane, or square to it."""
 
     title, key = "Rib", "b i"
+    shelf = "Shape from a sketch"
     explains = (
         "Make a wall from lines of a sketch to the next material, in the sketch's plane or square to it."
     )

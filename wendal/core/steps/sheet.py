@@ -33,6 +33,7 @@ class Fill(Step):
     """A flat sheet in a region of a sketch, or in a closed loop of edges."""
 
     title, group, key, makes = "Fill", "build", "b u", "body"
+    shelf = "Sheets"
     rare = True
     explains = "Make a flat sheet of a region, or inside a closed loop of edges."
     sentence = "Fill {name}: {manner} {profile}{edges} with a flat sheet"
@@ -90,6 +91,7 @@ class CopyFaces(Step):
     """A sheet that is a copy of faces."""
 
     title, group, key, makes = "Copy faces", "build", "b a", "body"
+    shelf = "Sheets"
     rare = True
     explains = "Make a sheet that is a copy of faces of a body."
     sentence = "Copy {name}: {faces} as a sheet"
@@ -114,6 +116,7 @@ class ExtendSheet(Step):
     """A sheet that goes on straight from edges of its rim."""
 
     title, group, key, makes = "Extend sheet", "build", "b q", "body"
+    shelf = "Sheets"
     rare = True
     explains = "Let a sheet go on straight from edges of its rim."
     sentence = "Extend {name}: from {edges} by {distance}"
@@ -144,6 +147,7 @@ class Sew(Step):
     """Sheets joined along edges that lie on each other; closed all round they become a solid body."""
 
     title, group, key, makes = "Sew", "build", "b z", "body"
+    shelf = "Sheets"
     rare = True
     explains = "Join sheets along edges that lie on each other; closed all round they become a solid body."
     sentence = "Sew {name}: {body} and {tools} together"
@@ -190,6 +194,7 @@ class Thicken(BuildStep):
     """A sheet made a solid of a thickness, to either side or both."""
 
     title, key = "Thicken", "b t"
+    shelf = "Sheets"
     explains = "Make a sheet a solid of a thickness, to either side or both."
     sentence = "Thicken {name}: {sheet} {side} {thickness}{thickness_two}, {keep}" + RESULT
 

@@ -36,6 +36,7 @@ class Shell(Step):
     their own."""
 
     title, group, key, makes = "Shell", "build", "b s", "body"
+    shelf = "Walls"
     takes = ShellGiven
     explains = "Hollow a body to a thickness, open at picked faces or closed all round."
     sentence = "Hollow {name}: {body} to {thickness} {side}, open at {openings}{other}{walls}{thickness_two}"

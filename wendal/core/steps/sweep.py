@@ -27,6 +27,7 @@ class Sweep(WallStep):
     """Profiles carried along a path that begins in their plane: a new body, added to one, or cut from one."""
 
     title, key = "Sweep", "b w"
+    shelf = "Shape from a sketch"
     explains = "Carry regions, flat faces or a round section along curves of a sketch or edges of a body."
     sentence = (
         "Sweep {name}: {section} {profile}{diameter} {route} {path}{edges}{smooth}, "

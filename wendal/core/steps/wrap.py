@@ -23,6 +23,7 @@ class Wrap(Step):
     """Texts and regions laid round the outside of a cylinder, true to length."""
 
     title, group, key, makes = "Wrap", "build", "b n", "body"
+    shelf = "Shape from a sketch"
     rare = True
     explains = "Lay texts or regions round the outside of a cylinder, raised or engraved."
     sentence = "Wrap {name}: {profile} onto {face}, {manner} {depth}"

@@ -1,0 +1,32 @@
+/** Small drawings for the building steps, by their keys, in the manner of the drawing board's tools. */
+import type { Pictogram } from '../sketch/pictograms';
+
+export const BUILDINGS: Record<string, Pictogram> = {
+  'b e': { lines: 'M2 11.5L9 15.5L16 11.5L9 7.5zM9 11V2M6.5 4.5L9 2l2.5 2.5' },
+  'b r': { lines: 'M9 4h5v10H9M5 5.5C2.5 7 2.5 11 5 12.5M3 12.8L5.2 12.6L4.9 10.4', dashed: 'M9 1.5v15' },
+  'b w': { lines: 'M3 15C3 7 8 11 14 4M1.5 13.5h3.4M12.2 2.6l3.4 2.8' },
+  'b l': { lines: 'M2 14h14M5.5 4h7M2 14L5.5 4M16 14L12.5 4', dashed: 'M3.8 9h10.4' },
+  'b i': { lines: 'M3 2.5V15.5H16M3 7L11.5 15.5M3 9.6L8.9 15.5' },
+  'b n': { lines: 'M4 4.5v9c0 2.6 10 2.6 10 0v-9M14 4.5c0 2.6-10 2.6-10 0s10-2.6 10 0zM7 9.5h4M9 9.5v3.5' },
+  'b h': { lines: 'M2 4h4v3h1.2v6L9 15l1.8-2V7H12V4h4', dashed: 'M9 2v2.5' },
+  'b f': { lines: 'M3 15.5V10A7 7 0 0 1 10 3h5.5', dashed: 'M3 8.5V3h5.5' },
+  'b c': { lines: 'M3 15.5V9.5L9.5 3h6', dashed: 'M3 8V3h5' },
+  'b 1': { lines: 'M4 15.5V8a5 5 0 0 1 10 0v7.5', dashed: 'M4 6V3h10v3' },
+  'b s': { lines: 'M2.5 3h3v9.5h7V3h3v12.5h-13z' },
+  'b d': { lines: 'M4.5 3h9L16 15H2z', dashed: 'M4.5 3v12M13.5 3v12' },
+  'b p': { lines: 'M2.5 3h4v4h-4zM11.5 3h4v4h-4zM2.5 11h4v4h-4zM11.5 11h4v4h-4z' },
+  'b m': { lines: 'M6.5 4v10H2zM11.5 4v10H16z', dashed: 'M9 1.5v15' },
+  'b j': { lines: 'M2.5 6.5h8v9h-8zM7.5 2.5h8v9h-8z' },
+  'b k': { lines: 'M2.5 4h4.5v10H2.5zM11 4h4.5v10H11z', dashed: 'M9 1.5v15' },
+  'b v': { lines: 'M10 2.5h5.5V8H10zM8 10.5L11.5 7M9 7h2.5v2.5', dashed: 'M2.5 10.5h5.5v5h-5.5z' },
+  'b o': { lines: 'M2.5 15.5v-5h13v5M9 10V4M7 6l2-2 2 2', dashed: 'M2.5 3h13' },
+  'b y': { lines: 'M2.5 15V6L6 3h6v12zM12 9h4M14 7l2 2-2 2' },
+  'b b': { lines: 'M2.5 15.5V9c4-4 9 2 13-2v8.5z', dashed: 'M2.5 4h13' },
+  'b g': { lines: 'M2.5 3.5h13v11h-13zM2.5 11c4-6 9 2 13-4' },
+  'b x': { lines: 'M2.5 3.5h13v11h-13z', dashed: 'M6 6.5h6v5H6z' },
+  'b u': { lines: 'M5 12.5L13 5.5', dashed: 'M2.5 3.5h13v11h-13z' },
+  'b a': { lines: 'M2 11L9 14.5L16 11L9 7.5zM2 7L9 10.5L16 7L9 3.5z' },
+  'b q': { lines: 'M2 12C4 7 6 7 8 9M13 6.5l3-1-1 3', dashed: 'M8 9c2 2 4 1 7.5-3' },
+  'b z': { lines: 'M2 14L9 5.5L16 14M7 3.5h4', dashed: 'M9 5.5V14' },
+  'b t': { lines: 'M2 11.5C6 7 12 13 16 8.5v4C12 17 6 11 2 15.5z', dashed: 'M2 7.5C6 3 12 9 16 4.5' },
+};
