@@ -16,7 +16,7 @@ from tests.conftest import run_async
 from tests.samples import plate
 from wendal.core.errors import StepError
 from wendal.core.route import write_part
-from wendal.workers import Pool, WorkerDied, WorkerFailed, WorkerTooSlow, geometry
+from wendal.workers import Pool, WorkerDied, WorkerFailed, WorkerStopped, WorkerTooSlow, geometry
 from wendal.workers.process import serve
 
 
@@ -169,6 +169,43 @@ def test_interrupting_ends_the_call_at_once() -> None:
         with pytest.raises(WorkerDied):
             await call
     run(work)
+
+
+def test_a_worker_leaves_off_between_two_steps_and_goes_on_with_others() -> None:
+    async def work(pool: Pool) -> tuple[int, int, float]:
+        pid = await pool.call(1, "pid", None)
+        heard: list[int] = []
+        call = asyncio.create_task(pool.call(1, "count", 2000, heard.append))
+        while not heard:
+            await asyncio.sleep(0.01)
+        began = time.perf_counter()
+        pool.interrupt(1)
+        with pytest.raises(WorkerStopped):
+            await call
+        took = time.perf_counter() - began
+        return pid, await pool.call(1, "pid", None), took
+    before, after, took = run(work)
+    assert before == after
+    assert took < 1.5
+
+
+def test_a_part_goes_over_to_a_free_worker_and_at_most_one_more_is_started() -> None:
+    async def work(pool: Pool) -> list[Any]:
+        assert (pool.home(1), pool.home(2), pool.home(3), pool.home(4)) == (0, 1, 0, 1)
+        heavy = [asyncio.create_task(pool.call(part, "sleep", 30)) for part in (1, 2)]
+        while pool._working[:2] != [1, 2]:
+            await asyncio.sleep(0.01)
+        said: list[Any] = []
+        answers = [await asyncio.wait_for(pool.call(part, "echo", part, said.append), 20) for part in (3, 4, 3)]
+        assert len(pool.pids()) == 3
+        assert said[0]["name"] == ""  # it said that it waits
+        for part in (1, 2):
+            pool.interrupt(part, 0.0)
+        for call in heavy:
+            with pytest.raises(WorkerDied):
+                await call
+        return answers
+    assert run(work) == [3, 4, 3]
 
 
 def test_the_geometry_worker_hands_out_content_once() -> None:

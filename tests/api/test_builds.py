@@ -10,7 +10,7 @@ import pytest
 
 from tests.conftest import run_async
 from wendal.api.builds import Builds, Superseded
-from wendal.workers import WorkerDied
+from wendal.core.route import ONWARD
 
 
 class Slow:
@@ -19,39 +19,70 @@ class Slow:
     seconds = 60.0
 
     def __init__(self) -> None:
-        self.turn, self.let, self.ended = asyncio.Lock(), asyncio.Event(), 0
+        self.turn, self.let, self.ended, self.asked = asyncio.Lock(), asyncio.Event(), 0, list[dict[str, Any]]()
 
     async def call(self, part: int, operation: str, request: dict[str, Any], say: Callable[[Any], None], wanted: Callable[[], bool]) -> Any:
+        self.asked.append(request)
         async with self.turn:
             if not wanted():
                 raise asyncio.CancelledError
-            if operation in request["condemned"]:
-                return request["condemned"][operation]
             say({"step": "s1", "name": "One", "key": operation})
-            ended = self.ended
             await self.let.wait()
-            if ended < self.ended:
-                raise WorkerDied
             return "built"
 
     def interrupt(self, part: int) -> None:
         self.ended += 1
-        self.let.set()
+
+    def leave_off(self, part: int) -> None:
+        self.ended += 1
 
 
-def test_what_waits_does_not_hide_what_is_built_from_cancelling() -> None:
+def test_cancelling_gives_up_what_is_built_and_what_waits_at_once() -> None:
     async def work() -> None:
         worker = Slow()
         builds = Builds(1, worker, lambda said: None)  # type: ignore[arg-type]
-        first = asyncio.create_task(builds.ask("ready", {}))
-        await asyncio.sleep(0)
-        second = asyncio.create_task(builds.ask("accept", {}, lambda: not builds.cancels))
-        await asyncio.sleep(0)
+        asked = [asyncio.create_task(builds.ask(o, {})) for o in ("ready", "evaluate", "preview")]
+        await asyncio.sleep(0.01)
         builds.cancel()
+        for one in asked:
+            with pytest.raises(Superseded):
+                await asyncio.wait_for(one, 1)
         assert worker.ended == 1
-        assert "cancelled" in await first
-        with pytest.raises(Superseded):
-            await second
+        # What follows is told as far as it is remembered, until it is asked for again.
+        worker.let.set()
+        await builds.ask("evaluate", {})
+        assert "cancelled" in worker.asked[-1]["condemned"][ONWARD + "s1"]
+        await builds.ask("preview", {})
+        assert worker.asked[-1]["condemned"] == {}
         builds.take_up_again()
-        assert builds.condemned == {}
+        assert await builds.ask("evaluate", {}) == "built"
+        assert worker.asked[-1]["condemned"] == {}
+    run_async(work())
+
+
+def test_a_cancel_without_work_holds_nothing() -> None:
+    builds = Builds(1, Slow(), lambda said: None)  # type: ignore[arg-type]
+    builds.cancel()
+    assert not builds.held
+    assert builds.cancels == 1
+
+
+def test_only_an_evaluation_alone_is_left_off_for_a_newer_edit() -> None:
+    async def work() -> None:
+        worker = Slow()
+        builds = Builds(1, worker, lambda said: None)  # type: ignore[arg-type]
+        one = asyncio.create_task(builds.ask("evaluate", {}))
+        await asyncio.sleep(0)
+        builds.leave_off()
+        assert worker.ended == 1
+        other = asyncio.create_task(builds.ask("preview", {}))
+        await asyncio.sleep(0)
+        builds.leave_off()
+        assert worker.ended == 1
+        builds.close()
+        for call in (one, other):
+            with pytest.raises(Superseded):
+                await call
+        with pytest.raises(Superseded):
+            await builds.ask("evaluate", {})
     run_async(work())

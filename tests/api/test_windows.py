@@ -19,6 +19,7 @@ from wendal.api.hub import Hub
 from wendal.api.window import Window
 from wendal.core.route import read_part, write_part
 from wendal.store import PartStore
+from wendal.workers import Pool
 
 EMPTY_SCENE: dict[str, Any] = {"bodies": [], "sketches": [], "datums": [], "at": None, "active": {"origin": (0, 0, 0), "x": (1, 0, 0), "y": (0, 1, 0), "normal": (0, 0, 1)}}
 ADD = {"do": "add_tag", "tag": "span", "formula": "12 mm"}
@@ -101,6 +102,58 @@ def test_a_window_in_trouble_holds_up_nobody(client: TestClient, part: int, stor
 def _three_edits(good: Talk) -> None:
     for tag in ("span", "width", "rise"):
         assert good.command(do="add_tag", tag=tag, formula="12 mm")["type"] == "done"
+
+
+def _heavy(store: PartStore) -> int:
+    """A part whose last step takes a minute."""
+    b = plate()
+    hole = b.step("hole", "Tiny", where="coordinates", x=f("1 mm"), y=f("1 mm"), diameter=f("0.3 mm"), side="back")
+    b.step("pattern", "Many", seeds=[of_step(hole)], manner="grid", along=axis("X"), along_two=axis("Y"), count=f("55"), spacing=f("0.7 mm"), count_two=f("30"),
+           spacing_two=f("0.7 mm"))
+    return store.create("Sample", write_part(b.part), "Made").id
+
+
+@pytest.mark.parametrize("way", ["closed", "deleted"])
+def test_a_part_that_nobody_looks_at_is_not_built_on_and_others_are_not_held_up(client: TestClient, store: PartStore, way: str) -> None:  # noqa: F811
+    pool: Pool = client.app.state.hubs.geometry  # type: ignore[attr-defined]
+    heavy = [_heavy(store), _heavy(store)]
+    light = store.create("Sample", write_part(plate().part), "Made").id
+    for number in heavy:
+        with opened(client, number) as socket:
+            talk = Talk(socket)
+            while talk.hear("building")["step"] != "s4":
+                pass
+        if way == "deleted":
+            assert client.delete(f"/api/parts/{number}").status_code == 204
+    began = time.monotonic()
+    with opened(client, light) as socket:
+        talk = Talk(socket)
+        talk.built()
+        assert talk.command(do="set_formula", tag="outline_width", formula="41 mm")["type"] == "done"
+        talk.built()
+    assert time.monotonic() - began < 20  # a minute each, had they been built on
+    while any(n in pool._working for n in heavy):
+        assert time.monotonic() - began < 20
+        time.sleep(0.05)
+    assert sum(pool._load) == len(pool._home)
+
+
+def test_cancelling_an_evaluation_leaves_the_rest_unbuilt_until_it_is_asked_for(client: TestClient, store: PartStore) -> None:  # noqa: F811
+    number = _heavy(store)
+    with opened(client, number) as socket:
+        talk = Talk(socket)
+        while talk.hear("building")["step"] != "s4":
+            pass
+        began = time.monotonic()
+        socket.send_json({"type": "cancel"})
+        reports = talk.hear("results")["reports"]
+        assert time.monotonic() - began < 10
+        assert [r["state"] for r in reports][:3] == ["built"] * 3
+        assert "cancelled" in reports[3]["message"]
+        pool: Pool = client.app.state.hubs.geometry  # type: ignore[attr-defined]
+        while number in pool._working:
+            assert time.monotonic() - began < 20
+            time.sleep(0.05)
 
 
 def test_cancel_gives_up_a_build_under_accept_and_what_waits_for_it(client: TestClient, store: PartStore) -> None:  # noqa: F811

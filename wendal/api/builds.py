@@ -8,11 +8,13 @@ from collections.abc import Callable
 from typing import Any
 
 from wendal.core.errors import WendalError
-from wendal.workers import Pool, WorkerDied, WorkerTooSlow
+from wendal.core.route import ONWARD
+from wendal.workers import Pool, WorkerDied, WorkerStopped, WorkerTooSlow
 
 __all__ = ["Builds", "Superseded"]
 
 TRIES = 50  # of one request: each that fails condemns another step
+CANCELLED = "Building this was cancelled. Try again when you want it."
 
 
 class Superseded(WendalError):
@@ -24,18 +26,22 @@ class Superseded(WendalError):
 class Builds:
     """The line to the geometry workers of one part.
 
-    announce : told each step that is really built, as the worker says it.
+    announce : told each step that is really built, as the worker says it; one without a name while another
+    part's work is waited for.
     """
 
     def __init__(self, part: int, workers: Pool, announce: Callable[[dict[str, str]], None]) -> None:
         self._part, self._workers, self._announce = part, workers, announce
         self.cancels = 0  # how often it was cancelled
-        self.condemned: dict[
-            str, str
-        ] = {}  # keys of steps that are not to be built, with what is said of each
-        self._given_up: set[str] = set()  # condemned only because they were cancelled
-        self._building: dict[str, str] | None = None
-        self._cancelled = ""  # the key of what was being built when it was cancelled
+        # Keys of steps that are not to be built, with what is said of each.
+        self.condemned: dict[str, str] = {}
+        # It was cancelled at this step: from there on what is not remembered is not built until it is asked
+        # for again.
+        self.held = ""
+        self._at = ""  # the step that was built last
+        self._closed = False  # nobody wants anything of it any more
+        self._under_way: list[str] = []  # the operations that are asked for
+        self._end = asyncio.Event()  # set when what is under way is given up
 
     async def ask(
         self, operation: str, request: dict[str, Any], wanted: Callable[[], bool] = lambda: True
@@ -43,39 +49,61 @@ class Builds:
         """Ask the geometry worker. A step that takes the worker down, or too long, is condemned, and the rest
         goes on.
 
-        wanted : asked when its turn comes; what is not wanted any more is not sent, and raises Superseded.
+        wanted : asked when its turn comes; what is not wanted any more is not sent, and raises Superseded, as
+        does all that is under way when it is cancelled, at once, be it built or in line.
         """
         building: dict[str, str] | None = None  # for this request; others wait for their turns meanwhile
 
         def said(step: dict[str, str]) -> None:
             nonlocal building
-            building = self._building = step
+            if step["key"]:
+                building, self._at = step, step["step"]
             self._announce(step)
 
-        for attempt in range(TRIES):
-            building = None
-            try:
-                return await self._workers.call(
-                    self._part,
-                    operation,
-                    {**request, "part": self._part, "condemned": self.condemned},
-                    said,
-                    wanted,
-                )
-            except asyncio.CancelledError:
-                if wanted():
-                    raise
-                raise Superseded("This is not asked for any more.") from None
-            except (WorkerDied, WorkerTooSlow) as error:
-                await asyncio.sleep(0)  # what it said last is still on its way
-                if building is not None:
-                    self._condemn(building["key"], error)
-                elif attempt > 2:
+        self._under_way.append(operation)
+        try:
+            for attempt in range(TRIES):
+                if self._closed:
                     break
-            finally:
-                if self._building is building:
-                    self._building = None
+                building = None
+                try:
+                    return await self._once(operation, request, said, wanted)
+                except WorkerStopped:
+                    raise Superseded("This is not asked for any more.") from None
+                except (WorkerDied, WorkerTooSlow) as error:
+                    await asyncio.sleep(0)  # what it said last is still on its way
+                    if building is not None:
+                        self._condemn(building["key"], error)
+                    elif attempt > 2:
+                        break
+        finally:
+            self._under_way.remove(operation)
+        if self._closed:
+            raise Superseded("The part was closed.")
         raise WendalError("The geometry workers keep ending. The part is kept as it is; start Wendal again.")
+
+    async def _once(
+        self,
+        operation: str,
+        request: dict[str, Any],
+        said: Callable[[dict[str, str]], None],
+        wanted: Callable[[], bool],
+    ) -> Any:
+        held = {ONWARD + self.held: CANCELLED} if self.held and operation == "evaluate" else {}
+        whole = {**request, "part": self._part, "condemned": {**self.condemned, **held}}
+        call = asyncio.ensure_future(self._workers.call(self._part, operation, whole, said, wanted))
+        ended = asyncio.ensure_future(self._end.wait())
+        try:
+            await asyncio.wait({call, ended}, return_when=asyncio.FIRST_COMPLETED)
+            if not call.done():
+                raise Superseded("This was cancelled.")
+            if call.cancelled():
+                raise Superseded("This is not asked for any more.")
+            return call.result()
+        finally:
+            ended.cancel()
+            if not call.done():
+                call.cancel()
 
     def _condemn(self, key: str, error: Exception) -> None:
         slow = (
@@ -86,27 +114,37 @@ class Builds:
             "The geometry worker ended while it built this; a new one has taken over. Try again, or change "
             "the step."
         )
-        if cancelled := key == self._cancelled:
-            self._given_up.add(key)
-            self._cancelled = ""
-        self.condemned[key] = (
-            "Building this was cancelled. Try again when you want it."
-            if cancelled
-            else slow
-            if isinstance(error, WorkerTooSlow)
-            else died
-        )
+        self.condemned[key] = slow if isinstance(error, WorkerTooSlow) else died
 
     def cancel(self) -> None:
-        """End what is being built, be it under an accept, and give up what waits for it; the step it was at
-        says so."""
+        """Give up all that is under way for the part, be it built, under an accept, or in line. What is not
+        remembered is not built until it is asked for again."""
         self.cancels += 1
-        if self._building is not None:
-            self._cancelled = self._building["key"]
-            self._workers.interrupt(self._part)
+        if self._under_way:
+            self.held = self._at
+            self._give_up()
+
+    def close(self) -> None:
+        """Nobody wants anything of the part any more: end what is under way."""
+        self._closed = True
+        self._give_up()
+
+    def leave_off(self) -> None:
+        """Give up an evaluation that is out of date, before its next step; what it built so far stays
+        remembered. Nothing else that is under way is touched."""
+        if self._under_way == ["evaluate"]:
+            self._workers.leave_off(self._part)
+
+    def rest(self) -> None:
+        """Nobody looks at the part: end what is built for its picture."""
+        if self._under_way:
+            self._give_up()
+
+    def _give_up(self) -> None:
+        end, self._end = self._end, asyncio.Event()
+        end.set()
+        self._workers.interrupt(self._part)
 
     def take_up_again(self) -> None:
         """What was cancelled is built when it is asked for again."""
-        for key in self._given_up:
-            self.condemned.pop(key, None)
-        self._given_up.clear()
+        self.held = ""

@@ -30,6 +30,8 @@ KEPT_BYTES = 256 * 2**20
 NOT_BUILDING = {"name", "visible", "suppressed"}  # fields whose change needs no successful build
 KEYS_KEPT = 400
 READIED = 0.25  # s in which nothing else is asked, before what is previewed is made ready to be shown
+WAITS = "(waiting for another part)"
+LEFT = 1.0  # s after its last window has gone that a part is built on for
 RESTED = 2.0  # s without a change before a part is looked over as a whole
 
 
@@ -44,7 +46,7 @@ class Hub:
         self.builds = Builds(
             part,
             geometry,
-            lambda said: self.tell({"type": "building", "step": said["step"], "name": said["name"]}),
+            lambda said: self.tell({"type": "building", "step": said["step"], "name": said["name"] or WAITS}),
         )
         self.windows: list[Window] = []
         self._lock = asyncio.Lock()
@@ -88,9 +90,20 @@ class Hub:
         return not self.windows and not self._works and (self._task is None or self._task.done())
 
     def leave(self, window: Window) -> None:
-        """Forget a window."""
+        """Forget a window; when the last one has gone for a moment, nothing is built for it any more."""
         if window in self.windows:
             self.windows.remove(window)
+            asyncio.get_running_loop().call_later(LEFT, self._rest)
+
+    def _rest(self) -> None:
+        """End what is built for nobody; an edit that is under way is made."""
+        if not self.windows and not self._lock.locked():
+            self.builds.rest()
+
+    def close(self) -> None:
+        """The part is gone: end all that is done for it."""
+        self.rest_no_more()
+        self.builds.close()
 
     def rest_no_more(self) -> None:
         """Do not look the part over: it is gone."""
@@ -397,6 +410,8 @@ class Hub:
         self._dirty = True
         if self._task is None or self._task.done():
             self._task = asyncio.create_task(self._evaluate())
+        else:
+            self.builds.leave_off()
 
     async def _evaluate(self) -> None:
         while self._dirty:
@@ -406,6 +421,9 @@ class Hub:
                 with about(part=self.part, edit=next(reversed(self._keys), "")):
                     await self._evaluate_once()
                     log.info("evaluated and told", extra={"milliseconds": _since(began)})
+            except Superseded:
+                # After a cancel the part is told as far as it is remembered; a newer edit is evaluated next.
+                self._dirty = self._dirty or (bool(self.builds.held) and bool(self.windows))
             except WendalError as error:
                 self.tell(refusal(0, error))
             except Exception:  # whatever it is, the part's windows are told, and the next edit is evaluated
@@ -480,6 +498,7 @@ class Hub:
     def retry(self) -> None:
         """Forget what took workers down, and evaluate again."""
         self.builds.condemned.clear()
+        self.builds.take_up_again()
         self.evaluate_soon()
 
     async def _pen_call(

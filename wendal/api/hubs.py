@@ -83,6 +83,8 @@ class Hubs:
         if part in self._open:
             hub = self._open.pop(part)
             hub.tell({"type": "gone"})
-            hub.rest_no_more()
+            hub.close()
+            self.geometry.forget(part)
+            self.pen.forget(part)
         if self._shelf:
             self._shelf.remove(part)

@@ -1,5 +1,5 @@
 """Processes that compute: geometry workers (the kernel can crash and holds the interpreter), and the pen."""
 
-from .pool import Pool, WorkerDied, WorkerFailed, WorkerTooSlow
+from .pool import Pool, WorkerDied, WorkerFailed, WorkerStopped, WorkerTooSlow
 
-__all__ = ["Pool", "WorkerDied", "WorkerFailed", "WorkerTooSlow"]
+__all__ = ["Pool", "WorkerDied", "WorkerFailed", "WorkerStopped", "WorkerTooSlow"]

@@ -6,23 +6,30 @@ import asyncio
 from collections.abc import Callable
 from typing import Any
 
-from .process import Main, Say, WorkerDied, WorkerFailed, WorkerProcess, WorkerTooSlow
+from .process import Main, Say, WorkerDied, WorkerFailed, WorkerProcess, WorkerStopped, WorkerTooSlow
 
-__all__ = ["Pool", "WorkerDied", "WorkerFailed", "WorkerTooSlow"]
+__all__ = ["Pool", "WorkerDied", "WorkerFailed", "WorkerStopped", "WorkerTooSlow"]
 
 
 STICKY = {"drag"}  # what goes on from one call to the next is asked of the same worker
+GRACE = 2.0  # s that a worker has to leave off by itself what is not wanted any more
+PATIENCE = 2.0  # s that a part waits for its own worker while that works for another part
+
+
+WAITING = {"step": "", "name": "", "key": ""}  # said while a part waits for another's work to end
 
 
 class Pool:
     """Workers by number. seconds : how long one may be silent before it is ended.
 
-    roaming : while a part's own worker works for another part, a free one takes its call, so that nobody's
-    trouble holds up others.
+    roaming : while a part's own worker works for another part, a free one takes its call at once. Else the
+    part, of which its own worker remembers much, waits a moment first, and then goes over to a free one;
+    where none is free, one more than `size` is started. So nobody's trouble holds up others.
     """
 
     def __init__(self, main: Main, size: int, seconds: float, *, roaming: bool = False) -> None:
         self._main, self.seconds, self._roaming = main, seconds, roaming
+        self._size = size
         self._workers: list[WorkerProcess | None] = [None] * size
         self._turns = [asyncio.Lock() for _ in range(size)]
         self._working: list[int | None] = [None] * size  # the part that each works for
@@ -87,22 +94,58 @@ class Pool:
     async def _ask(
         self, part: int, operation: str, request: Any, progress: Say | None, wanted: Callable[[], bool]
     ) -> Any:
-        number = self._for(part, operation)
         loop = asyncio.get_running_loop()
 
         def said(content: Any) -> None:
             if progress:
                 loop.call_soon_threadsafe(progress, content)
 
-        async with self._turns[number]:
+        number = await self._turn(part, operation, progress)
+        try:
             if not wanted():
                 raise asyncio.CancelledError
             worker = await asyncio.to_thread(self._worker, number)
             self._working[number] = part
+            return await asyncio.to_thread(worker.call, operation, request, self.seconds, said)
+        finally:
+            self._working[number] = None
+            self._turns[number].release()
+
+    async def _turn(self, part: int, operation: str, progress: Say | None) -> int:
+        """Wait for a worker's turn; return its number. Whoever gets it releases it."""
+        number = self._for(part, operation)
+        turn = self._turns[number]
+        if turn.locked() and self._working[number] not in (part, None) and operation not in STICKY:
+            if progress:
+                progress(WAITING)
             try:
-                return await asyncio.to_thread(worker.call, operation, request, self.seconds, said)
-            finally:
-                self._working[number] = None
+                await asyncio.wait_for(turn.acquire(), PATIENCE)
+                return number
+            except TimeoutError:
+                other = self._free()
+                if other is not None:
+                    await self._turns[other].acquire()
+                    self._move(part, other)
+                    return other
+        await turn.acquire()
+        return number
+
+    def _free(self) -> int | None:
+        """Return a worker without work, else one more, of which there is one at most."""
+        free = next((n for n, turn in enumerate(self._turns) if not turn.locked()), None)
+        if free is None and len(self._workers) <= self._size:
+            self._workers.append(None)
+            self._turns.append(asyncio.Lock())
+            self._working.append(None)
+            self._load.append(0)
+            free = len(self._workers) - 1
+        return free
+
+    def _move(self, part: int, number: int) -> None:
+        """Let a part belong to another worker from now on."""
+        self.forget(part)
+        self._home[part] = number
+        self._load[number] += 1
 
     def _for(self, part: int, operation: str) -> int:
         home = self.home(part)
@@ -115,15 +158,18 @@ class Pool:
             return home
         return next((n for n, turn in enumerate(self._turns) if not turn.locked()), home)
 
-    def interrupt(self, part: int) -> None:
-        """End what a worker does for a part, at once: whoever waits for it sees WorkerDied.
+    def leave_off(self, part: int) -> list[tuple[WorkerProcess, int]]:
+        """Ask the workers that work for a part to leave off before their next step: whoever waits sees
+        WorkerStopped, and what was built so far stays remembered."""
+        at = [n for n, working in enumerate(self._working) if working == part]
+        return [(worker, worker.stop()) for n in at if (worker := self._workers[n]) is not None]
 
-        What it does for others goes on.
-        """
-        number = self.home(part)
-        worker = self._workers[number]
-        if worker is not None and self._working[number] == part:
-            worker.kill()
+    def interrupt(self, part: int, grace: float = GRACE) -> None:
+        """End what is done for a part: a worker that does not leave off by itself in time is killed, and
+        whoever waits for it sees WorkerDied. What is done for others goes on."""
+        loop = asyncio.get_running_loop()
+        for worker, number in self.leave_off(part):
+            loop.call_later(grace, worker.end_if_at, number)
 
     async def ask_all(self, operation: str) -> list[Any]:
         """Ask every worker that runs, each in its turn, the same without a request; return the answers."""

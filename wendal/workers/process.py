@@ -15,7 +15,9 @@ import resource
 import signal
 import threading
 import time
+from collections import deque
 from collections.abc import Callable
+from contextlib import suppress
 from multiprocessing.connection import Connection
 from queue import Empty, SimpleQueue
 from typing import Any, Protocol
@@ -24,7 +26,16 @@ from wendal.core.errors import WendalError
 from wendal.core.tally import tallied
 from wendal.log import about, known, set_up
 
-__all__ = ["Operation", "Say", "WorkerDied", "WorkerFailed", "WorkerProcess", "WorkerTooSlow", "serve"]
+__all__ = [
+    "Operation",
+    "Say",
+    "WorkerDied",
+    "WorkerFailed",
+    "WorkerProcess",
+    "WorkerStopped",
+    "WorkerTooSlow",
+    "serve",
+]
 
 log = logging.getLogger(__name__)
 Say = Callable[[Any], None]
@@ -45,6 +56,10 @@ class WorkerTooSlow(Exception):
     """The process took longer than it may and was ended."""
 
 
+class WorkerStopped(Exception):
+    """The process left off the operation, as it was asked to, and goes on with the next."""
+
+
 class WorkerFailed(WendalError):
     """The operation raised what it should not have; the process goes on."""
 
@@ -60,6 +75,14 @@ _context = multiprocessing.get_context("forkserver")
 _context.set_forkserver_preload(["wendal.workers.preload"])
 
 
+STOP = "stop"  # the operation that asks for another to be left off
+
+
+class Stopped(BaseException):
+    """Raised where progress is said, in an operation that is to be left off. No refusal, so that nothing
+    takes it for the end of a step."""
+
+
 class WorkerProcess:
     """A child process that answers one request after the other."""
 
@@ -69,6 +92,7 @@ class WorkerProcess:
         self._numbers = itertools.count(1)
         self._boxes: dict[int, SimpleQueue[tuple[str, Any]]] = {}
         self._closed = False
+        self._now = 0  # the number of the request under way
         self._process = _context.Process(target=main, args=(far_end,), daemon=True)
         self._process.start()
         far_end.close()
@@ -96,11 +120,14 @@ class WorkerProcess:
             with self._sending:
                 if self._closed:
                     raise WorkerDied
+                self._now = number
                 self._line.send((number, operation, request, known()))
             while True:
                 word, content = box.get(timeout=seconds)
                 if word == "died":
                     raise WorkerDied
+                if word == "stopped":
+                    raise WorkerStopped
                 if word == "refused":
                     raise content
                 if word == "done":
@@ -137,6 +164,18 @@ class WorkerProcess:
         self._process.join(5)
         self._line.close()
 
+    def stop(self) -> int:
+        """Ask the process to leave off what it does before its next step; return the request's number."""
+        with suppress(OSError), self._sending:
+            if not self._closed and self._now in self._boxes:
+                self._line.send((self._now, STOP, None, {}))
+        return self._now
+
+    def end_if_at(self, number: int) -> None:
+        """Kill the process where a request is still under way."""
+        if number == self._now and number in self._boxes:
+            self.kill()
+
     def kill(self) -> None:
         """Kill the process; the reader tells whoever waits."""
         self._process.kill()
@@ -161,20 +200,59 @@ def serve(line: Connection, operations: dict[str, Operation]) -> None:
     resource.setrlimit(resource.RLIMIT_AS, (memory, memory))
     set_up()
     operations = {"tallies": lambda request, say: tallied(), **operations}
+    inbox = _Inbox(line)
     while True:
         try:
-            number, operation, request, asked_for = line.recv()
+            number, operation, request, asked_for = inbox.next()
         except (EOFError, OSError):
             return
         with about(**asked_for):
-            _answer(line, number, operations[operation], request)
+            _answer(inbox, number, operations[operation], request)
 
 
-def _answer(line: Connection, number: int, operation: Operation, request: Any) -> None:
+class _Inbox:
+    """What has come over the line: requests in their order, and which of them are to be left off."""
+
+    def __init__(self, line: Connection) -> None:
+        self.line = line
+        self._waiting: deque[Any] = deque()
+        self._stopped: set[int] = set()
+
+    def _take(self) -> None:
+        message = self.line.recv()
+        if message[1] == STOP:
+            self._stopped.add(message[0])
+        else:
+            self._waiting.append(message)
+
+    def next(self) -> Any:
+        """Return the next request, waiting for it."""
+        while not self._waiting:
+            self._take()
+        return self._waiting.popleft()
+
+    def check(self, number: int) -> None:
+        """Raise Stopped where a request is to be left off."""
+        while self.line.poll():
+            self._take()
+        if number in self._stopped:
+            self._stopped.clear()
+            raise Stopped
+
+
+def _answer(inbox: _Inbox, number: int, operation: Operation, request: Any) -> None:
     began = time.perf_counter()
+    line = inbox.line
+
+    def say(said: Any) -> None:
+        inbox.check(number)
+        line.send((number, "progress", said))
+
     try:
-        answer = operation(request, lambda said: line.send((number, "progress", said)))
+        answer = operation(request, say)
         line.send((number, "done", answer))
+    except Stopped:
+        line.send((number, "stopped", None))
     except WendalError as error:
         line.send((number, "refused", error))
     except Exception as error:  # whatever it is, who asked is told and the worker goes on

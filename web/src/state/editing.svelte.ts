@@ -446,7 +446,11 @@ export class Editing {
   }
 
   private toggle(name: string, ref: Record<string, unknown>): void {
-    const held = this.fields[name] as Record<string, unknown>[];
+    // A region in place of its whole sketch, or the sketch in place of its regions: never both.
+    const other = { sketch: 'region', region: 'sketch' }[String(ref.of)];
+    const held = (this.fields[name] as Record<string, unknown>[]).filter(
+      (r) => !(other && r.of === other && r.step === ref.step),
+    );
     const same = held.findIndex((r) => identity(r) === identity(ref));
     if (same >= 0) this.fields[name] = held.filter((_, i) => i !== same);
     else {

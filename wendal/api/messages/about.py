@@ -68,7 +68,8 @@ class VariantData(BaseModel):
 class KindData(BaseModel):
     """A step kind.
 
-    shelf : where it lies in the kit. rare : offered after what is wanted more often. variants : by key, "" where there is just one.
+    shelf : where it lies in the kit. rare : offered after what is wanted more often. variants : by key, ""
+    where there is just one.
     """
 
     kind: str

@@ -7,9 +7,9 @@ A unit binds to its number before anything else: `12 mm^2` is an area, `1/2 in` 
 from __future__ import annotations
 
 import math
-from difflib import get_close_matches
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from difflib import get_close_matches
 from functools import lru_cache
 
 import pint
@@ -175,9 +175,7 @@ def _tag(children: list, scope: Mapping[str, Quantity]) -> Quantity:
             get_close_matches(name, [*scope, *FUNCTIONS], 3)
             or [t for t in scope if t.startswith(name[:3])][:3]
         )
-        hint = (
-            f" Near to it: {', '.join(close)}." if close else " The ledger lists the tags there are."
-        )
+        hint = f" Near to it: {', '.join(close)}." if close else " The ledger lists the tags there are."
         raise FormulaError(f"There is no tag “{name}”.{unit or hint}")
     return scope[name]
 

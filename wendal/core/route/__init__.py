@@ -4,11 +4,12 @@ from .checks import figures_of
 from .commands import Command, apply, say_command
 from .depends import references, stands_on
 from .document import AnyStep, Entry, Part, Remark, part_schema, read_part, read_step, todays, write_part
-from .evaluate import Evaluation, evaluate
+from .evaluate import ONWARD, Evaluation, evaluate
 from .memory import Memory
 from .reports import ReferenceState, StepReport
 
 __all__ = [
+    "ONWARD",
     "AnyStep",
     "Command",
     "Entry",

@@ -33,9 +33,10 @@ from .reports import ReferenceState, StepReport
 from .standing import Chain
 from .tokens import digest, words_in
 
-__all__ = ["Evaluation", "evaluate"]
+__all__ = ["ONWARD", "Evaluation", "evaluate"]
 
 log = logging.getLogger(__name__)
+ONWARD = "from "  # among condemned keys, before a step's id: from there on only what is remembered is told
 Announce = Callable[[str, str, str], None]  # step id, its name, its key: about to be built
 
 
@@ -98,6 +99,7 @@ class _Run:
         self.part, self.memory, self.preview = part, memory, preview
         self.announce, self.condemned = announce, condemned
         self.found = Evaluation([], part.evaluated(), {"": memory.empty}, memory.empty)
+        self.halted = ""  # why nothing is built any more
         self.measures: dict[str, Any] = {}
         self.measured = used_measures(part)
         self.states: dict[str, str] = {}
@@ -119,6 +121,7 @@ class _Run:
     def take(self, step: Step) -> None:
         """Take the next step from memory, or build it."""
         before, made = self.found.site, None
+        self.halted = self.halted or self.condemned.get(ONWARD + step.id, "")
         given = None if step.id == self.preview else self._given_for(step)
         place = self.chain.place(step, given)
         known = self.memory.stood(step, before, given) if given else None
@@ -214,8 +217,8 @@ class _Run:
         if known and (known.words == words or not known.tells):
             report.remembered = True
             return known
-        if report.key in self.condemned:
-            raise StepError(self.condemned[report.key])
+        if told := self.condemned.get(report.key) or self.halted:
+            raise StepError(told)
         if self.announce:
             self.announce(step.id, step.name, report.key)
         try:
