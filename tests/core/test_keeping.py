@@ -110,6 +110,24 @@ def read(shelf: Shelf, part: int) -> bytes | None:
     return found
 
 
+def test_what_another_has_laid_on_the_shelf_is_not_read(tmp_path: Path) -> None:
+    shelf = Shelf(tmp_path / "shelf")
+    shelf.write(1, b"results")
+    assert read(shelf, 1) == b"results"
+    file = tmp_path / "shelf" / "1.results"
+    assert (tmp_path / "shelf.key").stat().st_mode & 0o777 == 0o600
+    file.write_bytes(file.read_bytes()[:-1] + b"S")
+    assert shelf.begin_reading(1) is None
+    assert not file.exists()
+    shelf.write(1, b"results")
+    file.replace(tmp_path / "shelf" / "2.results")  # another part's
+    assert shelf.begin_reading(2) is None
+    other = Shelf(tmp_path / "other")
+    other.write(3, b"poison")
+    (tmp_path / "other" / "3.results").replace(tmp_path / "shelf" / "3.results")
+    assert shelf.begin_reading(3) is None
+
+
 def test_the_shelf_is_bounded_and_what_was_used_last_stays(tmp_path: Path) -> None:
     shelf = Shelf(tmp_path / "shelf", most=2500)
     assert read(shelf, 1) is None

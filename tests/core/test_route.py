@@ -146,3 +146,27 @@ def test_versions_are_told_in_words(command: dict[str, Any], said: str) -> None:
 
 def test_an_empty_part_is_a_part() -> None:
     assert evaluated(Part(name="Nothing")).reports == []
+
+
+@pytest.mark.parametrize(("change", "told"), [
+    ({"version": True}, "version"),
+    ({"version": 99}, "made by a newer Wendal"),
+    ({"last": -5}, "last"),
+    ({"last": 10**40}, "last"),
+    ({"steps.0.id": ""}, "a number"),
+    ({"steps.0.id": "a/b"}, "a number"),
+    ({"steps.0.id": "../x"}, "a number"),
+    ({"steps.0.drawing.last": 0}, "at least the highest"),
+    ({"steps.0.drawing.last": -1}, "at least the highest"),
+    ({"steps.0.drawing.points.../p": [0, 0]}, "a letter and a number"),
+])
+def test_ids_and_counters_outside_of_their_form_are_refused(change: dict[str, Any], told: str) -> None:
+    data = json.loads(write_part(plate().part))
+    for path, value in change.items():
+        *way, last = path.split(".", 4) if path.startswith("steps.0.drawing.points.") else path.split(".")
+        at = data
+        for name in way:
+            at = at[int(name)] if name.isdigit() else at[name]
+        at[last] = value
+    with pytest.raises(DocumentError, match=told):
+        read_part(json.dumps(data))

@@ -1,16 +1,23 @@
 """A folder in which a part's results lie for the processes that come after: one file a part, bounded, and
-safe to delete at any time."""
+safe to delete at any time.
+
+Every file is sealed with a key that lies beside it, readable by its owner alone. What is not sealed with it
+is not looked into.
+"""
 
 from __future__ import annotations
 
+import hmac
 import logging
 import os
+import secrets
 from contextlib import suppress
 from pathlib import Path
 
 __all__ = ["Shelf"]
 
 log = logging.getLogger(__name__)
+SEAL = 32  # bytes before the content
 MOST = 2 * 2**30  # bytes of all files; what was not used for the longest time goes first
 
 
@@ -37,9 +44,15 @@ class Shelf:
         """
         try:
             self._file(part).replace(self._aside(part))
-            return self._aside(part).read_bytes()
+            sealed = self._aside(part).read_bytes()
         except OSError:
             return None
+        seal, content = sealed[:SEAL], sealed[SEAL:]
+        if hmac.compare_digest(seal, self._seal(part, content)):
+            return content
+        log.warning("results of part %s were not sealed by this Wendal, and are not read", part)
+        self.remove(part)
+        return None
 
     def end_reading(self, part: int) -> None:
         """What was read is good: it is there again, as used last."""
@@ -52,7 +65,7 @@ class Shelf:
         new = self._folder / f"{part}.{os.getpid()}.new"
         try:
             self._folder.mkdir(parents=True, exist_ok=True, mode=0o700)
-            new.write_bytes(content)
+            new.write_bytes(self._seal(part, content) + content)
             new.replace(self._file(part))
             self._aside(part).unlink(missing_ok=True)
             self._make_room(part)
@@ -66,6 +79,24 @@ class Shelf:
         for file in (self._file(part), self._aside(part)):
             with suppress(OSError):
                 file.unlink()
+
+    def _seal(self, part: int, content: bytes) -> bytes:
+        return hmac.digest(self._key(), f"{part}:".encode() + content, "sha256")
+
+    def _key(self) -> bytes:
+        """Return the key beside the folder, made when it is first wanted."""
+        file = self._folder.with_suffix(".key")
+        if not file.exists():
+            self._folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+            new = self._folder.with_suffix(f".key.{os.getpid()}")
+            with suppress(OSError):
+                new.unlink()
+            new.touch(mode=0o600)
+            new.write_bytes(secrets.token_bytes(32))
+            with suppress(FileExistsError):
+                os.link(new, file)  # whoever is first has made it
+            new.unlink()
+        return file.read_bytes()
 
     def _make_room(self, last: int) -> None:
         files = sorted(

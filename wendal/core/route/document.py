@@ -59,6 +59,9 @@ class UnitChoice(Stored):
         return Units(self.length, self.angle)
 
 
+COUNTED = 10**9 - 1  # the highest number that an id may have
+
+
 class Entry(Stored):
     """A tag of the ledger that belongs to no step."""
 
@@ -267,7 +270,33 @@ def _check_ids(part: Part) -> None:
         raise DocumentError(
             f"The active system is “{part.active_system}”, which is no step.", field="active_system"
         )
-    if any(int(s.id[1:]) > part.last for s in part.steps if re.fullmatch(r"s[0-9]{1,9}", s.id)):
+    _check_forms(part)
+    if any(int(s.id[1:]) > part.last for s in part.steps):
         raise DocumentError(
             "“last” is smaller than the highest step number, so that an id would be used again.", field="last"
         )
+
+
+def _check_forms(part: Part) -> None:
+    """Raise DocumentError for ids and counters outside of their form: they are parts of names."""
+    for step in part.steps:
+        if not re.fullmatch(r"s[0-9]{1,9}", step.id):
+            raise DocumentError(f"A step's id is an s and a number, and this is “{step.id}”.", field="id")
+        drawing = getattr(step, "drawing", None)
+        if drawing is None:
+            continue
+        ids = [*drawing.points, *drawing.curves, *drawing.constraints, *drawing.texts]
+        strange = next((i for i in ids if not re.fullmatch(r"[a-z][0-9]{1,9}", i)), None)
+        if strange is not None:
+            raise DocumentError(
+                f"In {step.name}, an id is a letter and a number, and this is “{strange}”.", field=strange
+            )
+        highest = max((int(i[1:]) for i in ids), default=0)
+        if not highest <= drawing.last <= COUNTED:
+            raise DocumentError(
+                f"In {step.name}, “last” is {drawing.last}; it is at least the highest number of an id, "
+                f"{highest}, and at most {COUNTED}.",
+                field="last",
+            )
+    if not 0 <= part.last <= COUNTED:
+        raise DocumentError(f"“last” is {part.last}; it is between 0 and {COUNTED}.", field="last")

@@ -7,6 +7,8 @@ from __future__ import annotations
 
 from typing import Any
 
+from ..errors import DocumentError
+
 __all__ = ["VERSION", "upgraded"]
 
 VERSION = 2
@@ -17,7 +19,14 @@ def upgraded(data: Any) -> Any:
     as it is."""
     if not isinstance(data, dict):
         return data
-    while isinstance(version := data.get("version", VERSION), int) and version in _STEPS:
+    version = data.get("version", VERSION)
+    if isinstance(version, int) and not isinstance(version, bool) and version > VERSION:
+        raise DocumentError(
+            f"This was made by a newer Wendal: its version is {version}, and this one reads up to {VERSION}. "
+            "Read it with the Wendal that wrote it, or a newer one.",
+            field="version",
+        )
+    while (version := data.get("version", VERSION)) in _STEPS and not isinstance(version, bool):
         data = {**_STEPS[version](data), "version": version + 1}
     return data
 
