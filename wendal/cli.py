@@ -129,7 +129,7 @@ def _serve(options: argparse.Namespace) -> int:
     try:
         print("Wendal: starting the database …", flush=True)
         maria.start()
-        database = Database(maria.url)
+        database = Database(maria.url, options.data / "mariadb")
         database.upgrade()
         maria.watch()
         store = PartStore(database)

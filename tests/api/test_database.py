@@ -4,10 +4,14 @@ from __future__ import annotations
 
 import os
 import signal
+import threading
 from collections.abc import Iterator
 from pathlib import Path
+from types import SimpleNamespace
+from typing import Any
 
 import pytest
+from sqlalchemy.exc import OperationalError
 from starlette.testclient import TestClient
 
 from tests.api.test_service import ORIGIN, Talk
@@ -77,6 +81,60 @@ def test_a_database_is_started_again_and_again(maria: MariaServer, own_store: Pa
         os.kill(before, signal.SIGKILL)
         eventually(lambda before=before: maria.pid not in (0, before))  # type: ignore[misc]
         assert own_store.list() == []
+
+
+@pytest.mark.parametrize("moment", ["before", "while it is kept"])
+def test_an_edit_to_a_frozen_database_is_never_told_as_lost_when_it_is_kept(maria: MariaServer, moment: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    database = Database(maria.url, answers=1)
+    database.upgrade()
+    store = PartStore(database)
+    with TestClient(create_app(store), base_url="http://127.0.0.1", headers=ORIGIN) as client:
+        part = client.post("/api/parts/read", json={"text": write_part(block().part)}).json()["id"]
+        with client.websocket_connect(f"/api/parts/{part}/session", headers=ORIGIN) as socket:
+            talk = Talk(socket)
+            talk.built()
+            before = store.state(part).edition
+            thaw = threading.Timer(4.0, os.kill, (maria.pid, signal.SIGCONT))
+            if moment == "before":
+                os.kill(maria.pid, signal.SIGSTOP)
+            else:
+                touch = PartStore._touch
+
+                def frozen(row: Any, name: str) -> None:
+                    touch(row, name)
+                    monkeypatch.setattr(PartStore, "_touch", staticmethod(touch))
+                    os.kill(maria.pid, signal.SIGSTOP)
+
+                monkeypatch.setattr(PartStore, "_touch", staticmethod(frozen))
+            thaw.start()
+            answer = talk.ask("done", type="command", edition=talk.edition, command=ADD, key="k-frozen")
+            thaw.join()
+            kept = "span" in read_part(store.state(part).document).tags()
+            assert (answer["type"] == "done") == kept
+            assert store.state(part).edition == before + kept
+            # Sent once more, it is made, or known.
+            if answer["type"] == "done":
+                again = talk.ask("done", type="command", edition=before, command=ADD, key="k-frozen")
+                assert again["type"] == "done"
+                assert store.state(part).edition == before + 1
+    database.close()
+
+
+def test_a_database_error_is_told_by_its_number_and_a_full_disk_as_one(maria: MariaServer, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    database = Database(maria.url, tmp_path)
+    store = PartStore(database)
+
+    def told(number: int) -> str:
+        return store._in_words(OperationalError("INSERT", {}, Exception(number, "said"))).message
+
+    assert "in each other's way" in told(1213)
+    assert "larger than the database takes" in told(1153)
+    assert "being started again" in told(2013)
+    assert "disk is full" in told(1021)
+    assert str(tmp_path) in told(1021)
+    monkeypatch.setattr("shutil.disk_usage", lambda folder: SimpleNamespace(free=1000))
+    assert "disk is full" in told(2013)  # whatever it says itself
+    database.close()
 
 
 def test_an_edit_that_is_sent_again_is_recognised(maria: MariaServer, own_store: PartStore) -> None:

@@ -341,7 +341,7 @@ def test_hostile_messages_are_refused_at_once_and_the_window_goes_on(talk: Talk,
 
 
 @pytest.mark.parametrize(("change", "told"), [
-    ({"steps": [{"kind": "sketch", "id": "s²", "name": "A", "on": {"of": "base", "name": "XY"}}]}, ""),
+    ({"steps": [{"kind": "sketch", "id": "s²", "name": "A", "on": {"of": "base", "name": "XY"}}]}, "an s and a number"),
     ({"ledger": [{"tag": "t", "formula": "-" * 700 + "1"}]}, ""), ({"ledger": [{"tag": "t", "formula": "１２ mm"}]}, ""),
     ({"ledger": [{"tag": f"t{i}", "formula": "1"} for i in range(6000)]}, "at most 5000 items"),
 ])

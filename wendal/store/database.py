@@ -13,17 +13,20 @@ __all__ = ["Database"]
 
 
 class Database:
-    """An engine and its sessions."""
+    """An engine and its sessions.
 
-    def __init__(self, url: str) -> None:
-        self.url = url
+    folder : in which its files lie, where that is on this machine. answers : s within which it answers.
+    """
+
+    def __init__(self, url: str, folder: Path | None = None, answers: int = 10) -> None:
+        self.url, self.folder = url, folder
         self.engine = create_engine(
             url,
             pool_pre_ping=True,
             pool_recycle=1800,
             pool_size=8,
             max_overflow=8,
-            connect_args={"connect_timeout": 3, "read_timeout": 10, "write_timeout": 10},
+            connect_args={"connect_timeout": 3, "read_timeout": answers, "write_timeout": answers},
         )
         self.sessions: sessionmaker[Session] = sessionmaker(self.engine, expire_on_commit=False)
 

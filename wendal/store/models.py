@@ -46,10 +46,14 @@ class PartTable(Base):
 
 
 class RevisionTable(Base):
-    """One state of a part, never changed afterwards. following : what redo goes to from it, 0 for nothing."""
+    """One state of a part, never changed afterwards. following : what redo goes to from it, 0 for nothing.
+    edit : the key of the edit that made it, by which one that is sent again is known; None without one."""
 
     __tablename__ = "revision"
-    __table_args__ = (UniqueConstraint("part_id", "number"),)
+    __table_args__ = (
+        UniqueConstraint("part_id", "number"),
+        UniqueConstraint("part_id", "edit", name="uq_revision_edit"),
+    )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     part_id: Mapped[int] = mapped_column(ForeignKey("part.id", ondelete="CASCADE"), index=True)
@@ -59,4 +63,5 @@ class RevisionTable(Base):
     summary: Mapped[str] = mapped_column(String(200))
     command: Mapped[str] = mapped_column(Text().with_variant(LONGTEXT, "mysql", "mariadb"))
     document: Mapped[str] = mapped_column(LONGTEXT)
+    edit: Mapped[str | None] = mapped_column(String(64), default=None)
     made: Mapped[datetime] = mapped_column(DateTime, default=now)

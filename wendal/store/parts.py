@@ -23,15 +23,22 @@ from wendal.core.route import read_part
 from .database import Database
 from .models import PartTable, RevisionTable, now
 
-__all__ = ["PartRow", "PartState", "PartStore", "StoreDown", "StoreError"]
+__all__ = ["PartRow", "PartState", "PartStore", "StoreDown", "StoreError", "StoreLost"]
 
 LONG, PACKED = (
     64_000,
     "zlib:",
 )  # signs from which on a document is kept compressed, and what it begins with then
-LATEST = 40  # revisions among which an edit that is sent again is looked for
 ROOM = 300 * 2**20  # bytes free on the disk below which it is told
 PATIENCE = 4.0  # s that a call waits for a database that does not answer
+NOTHING_LEFT = 2**20  # bytes free on the disk below which it is full
+NO_ROOM = {28, 1021, 1030, 1114, 1041, 1026, 3}  # the database's numbers for a disk that took nothing more
+SAID = {
+    1213: "Not saved: two edits were in each other's way in the database. Do it again.",
+    1205: "Not saved: the database was kept waiting too long by another edit. Do it again.",
+    1153: "Not saved: this is larger than the database takes at once. Make the part smaller.",
+    1406: "Not saved: this is longer than the database takes. Make it shorter.",
+}
 DOWN = (
     "Not saved: the database is being started again. It does not answer at the moment; what was accepted "
     "before is kept. "
@@ -49,6 +56,10 @@ class StoreDown(StoreError):
     """The database does not answer at the moment."""
 
     code = "down"
+
+
+class StoreLost(StoreDown):
+    """The database went while it did something: whether that was done is not known."""
 
 
 class NoSuchPart(StoreError):
@@ -110,13 +121,31 @@ class PartStore:
             with connection, self._database.sessions(bind=connection) as session, session.begin():
                 yield session
         except DBAPIError as error:
-            if error.connection_invalidated or isinstance(error, OperationalError):
-                raise StoreDown(DOWN) from error
-            raise StoreError(
-                "The database did not take this, so nothing was changed. If it goes on, stop Wendal and "
-                "start "
-                f"it again. (It said: {error.orig})"
-            ) from error
+            raise self._in_words(error) from error
+
+    def _in_words(self, error: DBAPIError) -> StoreError:
+        """Return what a database error means, by its number."""
+        number = next((a for a in getattr(error.orig, "args", ()) if isinstance(a, int)), 0)
+        if number in NO_ROOM or self._disk_is_full():
+            return StoreError(f"Not saved: the disk is full. {self._room()} Make some, then do it again.")
+        if number in SAID:
+            return StoreError(SAID[number])
+        if error.connection_invalidated or isinstance(error, OperationalError):
+            return StoreLost(DOWN)
+        return StoreError(
+            "The database did not take this, so nothing was changed. If it goes on, stop Wendal and start it "
+            f"again. (It said: {error.orig})"
+        )
+
+    def _disk_is_full(self) -> bool:
+        folder = self._database.folder
+        return folder is not None and folder.is_dir() and shutil.disk_usage(folder).free < NOTHING_LEFT
+
+    def _room(self) -> str:
+        folder = self._database.folder
+        if folder is None or not folder.is_dir():
+            return ""
+        return f"In {folder} {shutil.disk_usage(folder).free // 2**20} MB are left."
 
     def _connected(self) -> Connection:
         until = time.monotonic() + PATIENCE
@@ -145,20 +174,12 @@ class PartStore:
         )
 
     def step_of(self, part: int, key: str) -> str | None:
-        """Return the step of an edit that was kept under a key of its own, None where there is none among the
-        latest."""
+        """Return the step of an edit that was kept under a key of its own, None where there is none."""
         with self._transaction() as session:
-            latest = session.scalars(
-                select(RevisionTable.command)
-                .where(RevisionTable.part_id == part)
-                .order_by(RevisionTable.number.desc())
-                .limit(LATEST)
+            record = session.scalar(
+                select(RevisionTable.command).where(RevisionTable.part_id == part, RevisionTable.edit == key)
             )
-            for record in latest:
-                kept = json.loads(record) if record else {}
-                if kept.get("key") == key:
-                    return str(kept["step"])
-            return None
+            return None if record is None else str(json.loads(record)["step"])
 
     def list(self) -> list[PartRow]:
         """Return all parts, the latest changed first."""
@@ -194,9 +215,15 @@ class PartStore:
         self, part: int, edition: int, name: str, document: str, summary: str, command: str
     ) -> PartState:
         """Keep a new revision on top of the head; raises Stale when the part is at another edition,
-        DocumentError for what is no part."""
+        DocumentError for what is no part.
+
+        One whose key (in the record, `command`) was kept before is there already, and nothing is done.
+        """
         _check(name, document)
+        key = _key_in(command)
         with self._transaction() as session:
+            if key and self._is_kept(session, part, key):
+                return self._state(session, self._part(session, part))
             row = self._part(session, part, edition)
             head = session.get_one(RevisionTable, row.head)
             number = 1 + (
@@ -210,12 +237,18 @@ class PartStore:
                 summary=summary[:200],
                 command=command,
                 document=_packed(document),
+                edit=key or None,
             )
             session.add(new)
             session.flush()
             row.head = row.tip = head.following = new.id
             self._touch(row, name)
             return self._state(session, row)
+
+    @staticmethod
+    def _is_kept(session: Session, part: int, key: str) -> bool:
+        found = select(RevisionTable.id).where(RevisionTable.part_id == part, RevisionTable.edit == key)
+        return session.scalar(found) is not None
 
     def undo(self, part: int, edition: int) -> PartState:
         """Move the head to its parent; raises StoreError at the beginning."""
@@ -313,6 +346,11 @@ def _unpacked(kept: str) -> str:
         if kept.startswith(PACKED)
         else kept
     )
+
+
+def _key_in(record: str) -> str:
+    """Return the key of the edit in its record, "" for none."""
+    return str(json.loads(record).get("key", ""))[:64] if record.startswith("{") else ""
 
 
 def _name_in(document: str) -> str:
