@@ -20,7 +20,7 @@ import pytest
 from hypothesis import settings
 from playwright.sync_api import Browser, ConsoleMessage, Error, Page, ViewportSize, expect, sync_playwright
 
-from tests.e2e.designer import Designer
+from tests.e2e.designer import KEYS, Designer
 from tests.samples import XY
 from wendal.demo.builder import Builder
 from wendal.store import Database, MariaServer, PartStore
@@ -127,7 +127,8 @@ class Served:
             self.said.append(line)
             found = re.search(r"ready at (http://\S+) after", line)
             if found:
-                self.url = found[1]
+                self.url, _, token = found[1].partition("/?token=")
+                KEYS[self.url] = token
                 return
         raise RuntimeError(f"Wendal did not start: {self.said} {self.log.read_text()}")
 

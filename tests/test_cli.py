@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import argparse
 import json
 import subprocess
 import sys
@@ -10,9 +11,10 @@ from pathlib import Path
 import pytest
 
 from tests.samples import plate
-from wendal.cli import main
+from wendal.cli import _span, main
 from wendal.core.route import part_schema, write_part
 from wendal.demo import instrument_bracket
+from wendal.store import Database, MariaServer, PartStore
 
 
 @pytest.fixture
@@ -58,3 +60,33 @@ def test_schema_in_a_process_of_its_own_without_kernel_or_database() -> None:
     code = "import sys; from wendal.cli import main; main(['schema']); assert not {'OCP', 'sqlalchemy'} & set(sys.modules), 'loaded'"
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
     assert json.loads(done.stdout) == json.loads(json.dumps(part_schema()))
+
+
+def test_all_parts_are_copied_and_taken_back_by_the_command_line(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    here, there, file = tmp_path / "here", tmp_path / "there", tmp_path / "all.wendal-backup"
+    maria = MariaServer(here / "mariadb")
+    maria.start()
+    database = Database(maria.url)
+    database.upgrade()
+    PartStore(database).create("Outlet plate", write_part(plate().part.model_copy(update={"name": "Outlet plate"})), "Made")
+    try:
+        assert main(["backup", str(file), "--data", str(here)]) == 0  # while it runs
+    finally:
+        database.close()
+        maria.stop()
+    assert "Copied: 1 parts, 1 versions" in capsys.readouterr().out
+    assert main(["verify", str(file)]) == 0
+    assert main(["restore", str(file), "--data", str(there)]) == 0  # starts the database itself
+    assert main(["restore", str(file), "--data", str(there)]) == 1
+    assert "nothing was changed" in capsys.readouterr().err
+    assert main(["backup", str(tmp_path / "again.wendal-backup"), "--data", str(there)]) == 0
+    file.write_bytes(file.read_bytes()[:-9])
+    assert main(["verify", str(file)]) == 1
+
+
+@pytest.mark.parametrize(("text", "seconds"), [("90s", 90), ("30m", 1800), ("1h", 3600), ("2d", 172800)])
+def test_times_of_copies(text: str, seconds: float) -> None:
+    assert _span(text) == seconds
+    for bad in ("1", "h", "0h", "-1h", "1.5h", ""):
+        with pytest.raises(argparse.ArgumentTypeError):
+            _span(bad)

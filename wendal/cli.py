@@ -1,15 +1,18 @@
-"""The command line: start, demo, schema, build."""
+"""The command line: start, demo, schema, build, backup, restore, verify."""
 
 from __future__ import annotations
 
 import argparse
 import fcntl
 import json
+import secrets
 import signal
 import socket
 import sys
 import threading
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, TextIO
 
@@ -39,6 +42,9 @@ def main(arguments: list[str] | None = None) -> int:
         sub.add_argument(
             "--data", type=Path, default=ROOT / "var", help="the folder for the database (else var/)"
         )
+        sub.add_argument("--backups", type=Path, help="a folder for copies of all parts (else DATA/backups)")
+        sub.add_argument("--every", type=_span, metavar="TIME", help="make a copy so often, such as 1h")
+        sub.add_argument("--keep", type=int, default=48, help="copies that are kept (else 48)")
     commands.add_parser("schema", help="print the JSON schema of a part")
     commands.add_parser("openapi", help="print the description of the web service")
     build = commands.add_parser("build", help="build a part without server or database")
@@ -48,6 +54,7 @@ def main(arguments: list[str] | None = None) -> int:
     build.add_argument(
         "--report", action="store_true", help="print steps, bodies and ledger as JSON (without --out always)"
     )
+    _backup_commands(commands)
     options = parser.parse_args(arguments)
     try:
         return _COMMANDS[options.command](options)
@@ -62,6 +69,31 @@ def main(arguments: list[str] | None = None) -> int:
     except (RuntimeError, OSError) as error:
         print(f"wendal: {error}", file=sys.stderr)
         return 1
+
+
+def _backup_commands(commands: Any) -> None:
+    for name, words in (
+        ("backup", "copy all parts with all their versions into a file, while Wendal runs or not"),
+        ("restore", "take all parts back from a copy, into an empty folder"),
+        ("verify", "prove that a copy is whole and that every version in it can be read"),
+    ):
+        sub = commands.add_parser(name, help=words)
+        sub.add_argument("file", type=Path, help="the copy")
+        if name != "verify":
+            sub.add_argument(
+                "--data", type=Path, default=ROOT / "var", help="the folder of the database (else var/)"
+            )
+        if name == "restore":
+            sub.add_argument("--replace", action="store_true", help="replace the parts that are there")
+
+
+def _span(text: str) -> float:
+    """Read a time such as 90s, 30m, 1h, 2d; in seconds."""
+    units = {"s": 1, "m": 60, "h": 3600, "d": 86400}
+    number, unit = text[:-1], text[-1:]
+    if unit not in units or not number.isdecimal() or not int(number):
+        raise argparse.ArgumentTypeError(f"a time is a number and s, m, h or d, and this is {text}")
+    return float(int(number) * units[unit])
 
 
 def _port(text: str) -> int:
@@ -94,6 +126,50 @@ def _build(options: argparse.Namespace) -> int:
     return 0 if all(r.state in ("built", "waiting") for r in evaluation.reports) else 2
 
 
+@contextmanager
+def _database(data: Path) -> Iterator[Any]:
+    """Give the database of a folder: of the Wendal that runs over it, else started for as long as it is
+    needed."""
+    from wendal.store import Database, MariaServer
+
+    folder = data / "mariadb"
+    url = MariaServer.running(folder)
+    if url:
+        database = Database(url, folder)
+        yield database
+        database.close()
+        return
+    data.mkdir(parents=True, exist_ok=True, mode=0o700)
+    lock = _lock(data / "lock")
+    maria = MariaServer(folder)
+    try:
+        maria.start()
+        database = Database(maria.url, folder)
+        database.upgrade()
+        yield database
+        database.close()
+    finally:
+        maria.stop()
+        lock.close()
+
+
+def _backup(options: argparse.Namespace) -> int:
+    from wendal.store import backup
+
+    if options.command == "verify":
+        found = backup.verify(options.file)
+    else:
+        with _database(options.data) as database:
+            found = (
+                backup.back_up(database, options.file)
+                if options.command == "backup"
+                else backup.restore(database, options.file, replace=options.replace)
+            )
+    done = {"backup": "Copied", "restore": "Restored", "verify": "Whole"}[options.command]
+    print(f"{done}: {found.parts} parts, {found.revisions} versions, of {found.made}.")
+    return 0
+
+
 def _schema(options: argparse.Namespace) -> int:
     from wendal.core.route import part_schema
 
@@ -115,6 +191,7 @@ def _serve(options: argparse.Namespace) -> int:
     from wendal.api import create_app
     from wendal.log import set_up
     from wendal.store import Database, MariaServer, PartStore
+    from wendal.store.backup import back_up_often
 
     began = time.monotonic()
     set_up()
@@ -137,10 +214,16 @@ def _serve(options: argparse.Namespace) -> int:
             from wendal.demo import add_demo
 
             add_demo(store)
-        app = create_app(store, options.data / "results")
+        copies = options.backups or options.data / "backups"
+        if options.every:
+            threading.Thread(
+                target=back_up_often, args=(database, copies, options.every, options.keep), daemon=True
+            ).start()
+        token = _token(options.data / "token")
+        app = create_app(store, options.data / "results", copies, token)
         config = uvicorn.Config(app, log_level="warning", ws_max_size=8 * 2**20, timeout_graceful_shutdown=2)
         server = uvicorn.Server(config)
-        threading.Thread(target=_announce, args=(server, port, began), daemon=True).start()
+        threading.Thread(target=_announce, args=(server, port, token, began), daemon=True).start()
         server.run(sockets=[listener])
         database.close()
     except KeyboardInterrupt:
@@ -178,16 +261,32 @@ def _lock(path: Path) -> TextIO:
     return held
 
 
-def _announce(server: Any, port: int, began: float) -> None:
+def _token(file: Path) -> str:
+    """Return the key of the data folder, made when it is first wanted; its owner alone can read it."""
+    if not file.exists():
+        file.touch(mode=0o600)
+        file.write_text(secrets.token_urlsafe(24))
+    file.chmod(0o600)
+    return file.read_text().strip()
+
+
+def _announce(server: Any, port: int, token: str, began: float) -> None:
     """Say that the service is up once it really answers."""
     while not server.started and not server.should_exit:
         time.sleep(0.02)
     if server.started:
+        took = f"{time.monotonic() - began:.1f} s"
         print(
-            f"Wendal: ready at http://127.0.0.1:{port} after {time.monotonic() - began:.1f} s. Ctrl-C stops "
-            "it.",
+            f"Wendal: ready at http://127.0.0.1:{port}/?token={token} after {took}. Ctrl-C stops it.",
             flush=True,
         )
 
 
-_COMMANDS = {"start": _serve, "demo": _serve, "schema": _schema, "openapi": _openapi, "build": _build}
+_COMMANDS = {
+    "start": _serve,
+    "demo": _serve,
+    "schema": _schema,
+    "openapi": _openapi,
+    "build": _build,
+    **dict.fromkeys(("backup", "restore", "verify"), _backup),
+}

@@ -28,6 +28,7 @@ QUIET = """async () => {
     }
 }"""
 T = TypeVar("T")
+KEYS: dict[str, str] = {}  # of the Wendals that were started, by their addresses
 
 
 class Designer:
@@ -35,6 +36,9 @@ class Designer:
 
     def __init__(self, page: Page, url: str) -> None:
         self.page, self.url = page, url
+        if url in KEYS:  # as whoever has opened the printed address once
+            name = f"wendal-{url.rpartition(':')[2]}"
+            page.context.add_cookies([{"name": name, "value": KEYS[url], "url": url, "httpOnly": True, "sameSite": "Strict"}])
 
     # — parts —
 

@@ -30,6 +30,7 @@ from wendal.core.sketch import all_rules, sorts_of
 from wendal.core.steps import kinds, published
 from wendal.settings import settings
 from wendal.store import PartStore
+from wendal.store.backup import latest
 from wendal.store.parts import DOWN
 from wendal.workers import Pool, geometry, pen
 from wendal.workers.shelf import Shelf
@@ -53,10 +54,13 @@ class Trouble(BaseModel):
     text: str = Field(max_length=4000)
 
 
-def create_app(store: PartStore | None = None, shelf: Path | None = None) -> FastAPI:
+def create_app(
+    store: PartStore | None = None, shelf: Path | None = None, backups: Path | None = None, token: str = ""
+) -> FastAPI:
     """Make the application; without a store it can only publish its schema.
 
-    shelf : the folder in which results are kept for the next start.
+    shelf : the folder in which results are kept for the next start. backups : the folder of the copies.
+    token : the key without which nobody is let in, "" for none.
     """
 
     @asynccontextmanager
@@ -84,9 +88,10 @@ def create_app(store: PartStore | None = None, shelf: Path | None = None) -> Fas
         hubs.geometry.stop()
 
     app = FastAPI(title="Wendal", version=__version__, lifespan=life, docs_url=None, redoc_url=None)
-    app.add_middleware(Doors)
+    app.add_middleware(Doors, token=token)
     app.include_router(parts.router)
     app.include_router(session.router)
+    app.state.backups = backups
     _about(app)
     _errors(app)
     app.openapi = lambda: _openapi(app)  # type: ignore[method-assign]
@@ -147,7 +152,11 @@ def _about(app: FastAPI) -> None:
             response.status_code = 503
         counts = await hubs.geometry.ask_all("tallies") if tallies else []
         pids = hubs.geometry.pids(), hubs.pen.pids()
-        return Health(geometry=pids[0], pen=pids[1], database=trouble or "well", tallies=counts)
+        backups: Path | None = request.app.state.backups
+        copied = await asyncio.to_thread(latest, backups) if backups else ""
+        return Health(
+            copied=copied, geometry=pids[0], pen=pids[1], database=trouble or "well", tallies=counts
+        )
 
 
 def _errors(app: FastAPI) -> None:

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import hmac
 from urllib.parse import urlsplit
 
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.exceptions import HTTPException
-from starlette.responses import JSONResponse
+from starlette.requests import HTTPConnection
+from starlette.responses import JSONResponse, PlainTextResponse, RedirectResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 __all__ = ["Doors"]
@@ -14,6 +16,11 @@ __all__ = ["Doors"]
 LOCAL = {"127.0.0.1", "localhost", "::1"}
 LARGEST_BODY = 32 * 2**20
 TOO_LARGE = f"This is larger than {LARGEST_BODY // 2**20} MB, the most that is taken at once."
+YEAR = 365 * 86400  # s that a browser keeps the key
+LOCKED = (
+    "This Wendal is opened by the address that its start command has printed, with its key (token=…). Start "
+    "it again to see it, or look into the file “token” in its data folder."
+)
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; style-src-attr 'unsafe-inline'; img-src "
     "'self' data: blob:; "
@@ -29,10 +36,15 @@ HEADERS = {
 
 
 class Doors:
-    """Middleware for every request and socket: the host must be this machine, the origin this application."""
+    """Middleware for every request and socket: the host must be this machine, the origin this application,
+    and who asks must hold the key.
 
-    def __init__(self, app: ASGIApp) -> None:
-        self._app = app
+    token : the key; "" for a door without one. It comes once in the address that the start command prints,
+    and is a cookie from then on, which no script can read and no other site can send.
+    """
+
+    def __init__(self, app: ASGIApp, token: str = "") -> None:
+        self._app, self._token = app, token
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Let a request in, or answer it here."""
@@ -40,6 +52,9 @@ class Doors:
             await self._app(scope, receive, send)
             return
         trouble = _trouble(scope)
+        if not trouble and self._token and not self._holds_key(scope):
+            await self._without_key(scope, receive, send)
+            return
         if trouble and scope["type"] == "websocket":
             await receive()
             await send({"type": "websocket.close", "code": 1008, "reason": trouble})
@@ -49,6 +64,30 @@ class Doors:
             await self._app(scope, receive, send)
         else:
             await self._request(scope, receive, send)
+
+    def _holds_key(self, scope: Scope) -> bool:
+        request = HTTPConnection(scope)
+        held = request.cookies.get(_cookie(request), "")
+        return hmac.compare_digest(held.encode(), self._token.encode())
+
+    async def _without_key(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Let in whoever brings the key in the address, and tell all others where to find it."""
+        request = HTTPConnection(scope)
+        if scope["type"] == "websocket":
+            await receive()
+            await send({"type": "websocket.close", "code": 1008, "reason": "Open Wendal by its own address."})
+            return
+        brought = request.query_params.get("token", "")
+        if scope["method"] == "GET" and hmac.compare_digest(brought.encode(), self._token.encode()):
+            answer = RedirectResponse(scope["path"], 303)
+            answer.set_cookie(
+                _cookie(request), self._token, max_age=YEAR, httponly=True, samesite="strict", path="/"
+            )
+            await answer(scope, receive, _with_headers(send))
+        elif "text/html" in request.headers.get("accept", ""):
+            await PlainTextResponse(LOCKED, 401)(scope, receive, _with_headers(send))
+        else:
+            await _refuse(401, LOCKED)(scope, receive, _with_headers(send))
 
     async def _request(self, scope: Scope, receive: Receive, send: Send) -> None:
         seen = 0
@@ -66,6 +105,11 @@ class Doors:
             await _refuse(413, TOO_LARGE)(scope, receive, _with_headers(send))
         else:
             await self._app(scope, counted, _with_headers(send))
+
+
+def _cookie(request: HTTPConnection) -> str:
+    """Return the cookie's name: cookies of one host are shared by all its ports."""
+    return f"wendal-{request.url.port or 80}"
 
 
 def _with_headers(send: Send) -> Send:

@@ -23,7 +23,7 @@ from wendal.core.route import read_part
 from .database import Database
 from .models import PartTable, RevisionTable, now
 
-__all__ = ["PartRow", "PartState", "PartStore", "StoreDown", "StoreError", "StoreLost"]
+__all__ = ["PartRow", "PartState", "PartStore", "StoreDown", "StoreError", "StoreLost", "unpacked"]
 
 LONG, PACKED = (
     64_000,
@@ -319,7 +319,7 @@ class PartStore:
         following = self._following(session, row)
         return PartState(
             row.id,
-            _unpacked(head.document),
+            unpacked(head.document),
             head.number,
             row.edition,
             head.summary if head.parent else "",
@@ -340,7 +340,8 @@ def _packed(document: str) -> str:
     return PACKED + base64.b64encode(zlib.compress(document.encode(), 6)).decode()
 
 
-def _unpacked(kept: str) -> str:
+def unpacked(kept: str) -> str:
+    """Return a document from the form in which it is kept."""
     return (
         zlib.decompress(base64.b64decode(kept.removeprefix(PACKED))).decode()
         if kept.startswith(PACKED)

@@ -26,6 +26,8 @@ let about: Promise<About> | undefined;
 export const api = {
   about: (): Promise<About> => (about ??= taken(client.GET('/api/about'))),
   list: (): Promise<PartSummary[]> => taken(client.GET('/api/parts')),
+  /** When the latest copy of all parts was made, or "". */
+  copied: async (): Promise<string> => (await taken(client.GET('/api/health'))).copied,
   create: (name: string): Promise<PartSummary> => taken(client.POST('/api/parts', { body: { name } })),
   read: (text: string): Promise<PartSummary> =>
     taken(client.POST('/api/parts/read', { body: { text, ending: 'json' } })),

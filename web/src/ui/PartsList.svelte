@@ -41,14 +41,23 @@
     files!.value = '';
     if (made) await refresh();
   }
-  const when = (p: PartSummary) =>
-    new Date(p.changed).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' });
+  const date = (text: string) =>
+    new Date(text).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' });
+  const when = (p: PartSummary) => date(p.changed);
+  let copied = $state<string | null>(null);
+  void api.copied().then(
+    (at) => (copied = at),
+    () => (copied = null),
+  );
 </script>
 
 <div class="h-full overflow-y-auto">
   <header class="flex items-center gap-6 border-b border-rule px-10 py-3">
     <h1 class="border-b-2 border-brass text-[17px] leading-tight font-semibold">Wendal</h1>
     <span class="text-graphite">Parts</span>
+    {#if copied !== null}<span class="text-[13px] text-graphite" data-testid="copied"
+        >{copied ? `last copy of all parts: ${date(copied)}` : 'no copy of all parts is made by itself'}</span
+      >{/if}
     <span class="flex-1"></span>
     <input
       bind:this={files}

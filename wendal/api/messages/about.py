@@ -135,10 +135,11 @@ class Health(BaseModel):
     """Which workers run (process numbers), and how the database stands: "well", or what is wrong in words.
 
     tallies : by worker process, what fell back to a slower way (`core/tally.py`); asked for with
-    `?tallies=true`.
+    `?tallies=true`. copied : when the latest copy of all parts was made (ISO 8601, UTC), "" for none.
     """
 
     geometry: list[int]
     pen: list[int]
     database: str
     tallies: list[dict[str, dict[str, int]]] = []
+    copied: str = ""

@@ -1,0 +1,119 @@
+"""Copies of all parts: proved, restored the same, refused where they are not whole."""
+
+from __future__ import annotations
+
+import gzip
+import json
+import threading
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+import sqlalchemy
+
+from tests.samples import block
+from tests.store.test_parts import document, grow
+from wendal.core.route import write_part
+from wendal.store import Database, MariaServer, PartStore
+from wendal.store.backup import BackupError, back_up, latest, restore, verify
+
+KEPT = Path(__file__).parents[1] / "data" / "backup_1.wendal-backup"
+
+
+def rows(database: Database) -> list[Any]:
+    with database.engine.connect() as connection:
+        return [
+            [tuple(r) for r in connection.execute(sqlalchemy.text(f"SELECT * FROM {table} ORDER BY id"))]
+            for table in ("part", "revision")
+        ]
+
+
+@pytest.fixture
+def empty(tmp_path: Path) -> Iterator[Database]:
+    maria = MariaServer(tmp_path / "other")
+    maria.start()
+    database = Database(maria.url)
+    database.upgrade()
+    yield database
+    database.close()
+    maria.stop()
+
+
+def test_what_is_restored_is_the_same_to_the_row_undo_and_keys_too(store: PartStore, database: Database, empty: Database, tmp_path: Path) -> None:
+    part = grow(store, "a", "b", "c", "d")
+    store.undo(part, store.state(part).edition)
+    state = store.state(part)
+    store.commit(part, state.edition, "e", document("e"), "To e", json.dumps({"key": "k-1", "step": "s1"}))
+    store.undo(part, store.state(part).edition)
+    long = block().part
+    store.create(long.name, write_part(long), "Made")
+    file = tmp_path / "copies" / "all.wendal-backup"
+    made = back_up(database, file)
+    assert made == verify(file)
+    assert file.stat().st_mode & 0o777 == 0o600
+    assert latest(file.parent)
+    assert restore(empty, file) == made
+    assert rows(empty) == rows(database)
+    other = PartStore(empty)
+    assert other.state(part) == store.state(part)
+    assert other.step_of(part, "k-1") == "s1"
+    assert other.redo(part, other.state(part).edition).version == store.redo(part, store.state(part).edition).version
+    with pytest.raises(BackupError, match="There are parts here already"):
+        restore(empty, file)
+    assert restore(empty, file, replace=True) == made
+
+
+def test_a_copy_that_is_made_while_parts_are_edited_is_one_state_of_each(store: PartStore, database: Database, tmp_path: Path) -> None:
+    part = grow(store, "a")
+    done = threading.Event()
+
+    def edit() -> None:
+        while not done.is_set():
+            state = store.state(part)
+            store.commit(part, state.edition, "b", document("b", 2000), "To b", "{}")
+
+    editing = threading.Thread(target=edit)
+    editing.start()
+    try:
+        for n in range(5):
+            back_up(database, tmp_path / f"{n}.wendal-backup")
+            verify(tmp_path / f"{n}.wendal-backup")
+    finally:
+        done.set()
+        editing.join()
+
+
+@pytest.mark.parametrize("harm", ["cut", "bit", "line", "count", "other", "newer"])
+def test_a_copy_that_is_not_whole_is_refused_and_changes_nothing(store: PartStore, database: Database, tmp_path: Path, harm: str) -> None:
+    grow(store, "a", "b")
+    file = tmp_path / "all.wendal-backup"
+    back_up(database, file)
+    before = rows(database)
+    lines = gzip.decompress(file.read_bytes()).splitlines(keepends=True)
+    if harm == "cut":
+        file.write_bytes(file.read_bytes()[:-40])
+    elif harm == "bit":
+        content = bytearray(file.read_bytes())
+        content[len(content) // 2] ^= 1
+        file.write_bytes(bytes(content))
+    elif harm == "line":
+        file.write_bytes(gzip.compress(b"".join(lines[:1] + lines[2:])))
+    elif harm == "count":
+        file.write_bytes(gzip.compress(b"".join(lines[:-1])))
+    elif harm == "other":
+        file.write_bytes(gzip.compress(b'{"format": "something"}\n'))
+    else:
+        file.write_bytes(gzip.compress(lines[0].replace(b'"version":1', b'"version":7') + b"".join(lines[1:])))
+    with pytest.raises(BackupError):
+        restore(database, file, replace=True)
+    assert rows(database) == before
+
+
+def test_a_kept_copy_of_the_first_form_is_still_restored(empty: Database) -> None:
+    found = restore(empty, KEPT)
+    assert (found.parts, found.revisions) == (2, 4)
+    store = PartStore(empty)
+    names = {row.name: row.id for row in store.list()}
+    assert names.keys() == {"Sample", "c"}
+    assert store.undo(names["c"], store.state(names["c"]).edition).version == 2
