@@ -50,6 +50,7 @@ def test_the_key_comes_once_in_the_address_and_is_a_cookie_that_no_script_can_re
     assert locked.get("/api/parts").status_code == 200
     with locked.websocket_connect(f"/api/parts/{part}/session", headers={**socket_of, "cookie": "wendal-8731=a-key"}) as socket:
         assert socket.receive()["type"] == "websocket.send"
+    locked.cookies.clear()
     locked.cookies.set("wendal-8731", "forged")
     assert locked.get("/api/parts").status_code == 401
 

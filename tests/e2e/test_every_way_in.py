@@ -255,3 +255,55 @@ def test_words_are_not_found_in_the_middle_of_others_and_a_tag_is_gone_to(design
     expect(d.page.get_by_role("option").first).to_contain_text("sketch_1_height")
     d.keys("Enter")
     expect(d.page.locator("[data-tag=sketch_1_height]")).to_be_visible()
+
+
+def test_constraints_and_dimensions_are_asked_first_and_stay_in_hand(board: Designer) -> None:
+    d = board
+    d.draw("l", (-30, -10), (10, -10), quiet=True)
+    d.keys("Escape", "Escape")
+    d.draw("l", (-30, 10), (12, 14), quiet=True)
+    d.keys("Escape", "Escape")
+    d.keys("c", "p")
+    expect(d.page.get_by_test_id("readout")).to_contain_text("Parallel: pick")
+    d.select((-10, -10))
+    d.select((-9, 12))
+    d.answered()
+    d.quiet()
+    expect(d.page.get_by_role("button", name="parallel", exact=False).first).to_be_visible()
+    expect(d.page.get_by_test_id("readout")).to_contain_text("Parallel: pick")  # it stays in hand
+    d.keys("Escape")
+    expect(d.page.get_by_test_id("readout")).not_to_contain_text("Parallel")
+    d.keys("c", "d")
+    d.select((-10, -10))
+    d.keys("Enter")
+    d.type_value("45 mm")
+    d.answered()
+    drawing = last(d)["drawing"]
+    assert sorted(k["kind"] for k in drawing["constraints"].values() if k["kind"] in ("parallel", "distance")) == ["distance", "parallel"]
+    assert next(k for k in drawing["constraints"].values() if k["kind"] == "distance")["value"]["formula"] == "45 mm"
+    d.keys("Escape", "Escape", "Control+a", "Delete")
+    d.answered()
+    d.quiet()
+    assert last(d)["drawing"]["curves"] == {}
+
+
+def test_a_refused_measure_is_selected_and_typed_over(board: Designer) -> None:
+    d = board
+    d.keys("k", "r")
+    d.click((0, 0))
+    x, y = d.on_board((30, 20))
+    d.page.mouse.move(x, y)
+    d.page.keyboard.type("60")
+    d.keys("Tab")
+    d.page.keyboard.type("hight")
+    d.keys("Enter")
+    expect(d.page.get_by_test_id("board-trouble")).to_contain_text("hight")
+    field = d.page.get_by_test_id("toolbar").get_by_label("height", exact=True)
+    expect(field).to_be_focused()
+    d.page.keyboard.type("40")
+    expect(field).to_have_value("40")
+    d.keys("Enter")
+    d.answered()
+    d.quiet()
+    values = sorted(k["value"]["formula"] for k in last(d)["drawing"]["constraints"].values() if k.get("value"))
+    assert [v.split()[0] for v in values] == ["40", "60"]

@@ -185,9 +185,11 @@
       `sketch ${view?.name ?? ''}${work.sectioned ? ', cut open' : ''}  x ${lengths.shown(shown[0], board.unit)}  y ${lengths.shown(shown[1], board.unit)} ${board.unit}`,
       board.tool
         ? `${board.taking && board.model ? `${board.model.words}; ` : ''}${board.tool}: ${board.form ? board.form.asks : `click ${board.wants}`}${board.quiet ? ' (quiet)' : board.pointer?.sort === 'free' ? `, on the grid of ${lengths.step(board.step_mm, board.unit)}` : ''}${board.trial.lost.length ? `; loses ${board.trial.lost.join('; ')}` : ''}`
-        : board.moving.sizing?.formula
-          ? `sized to ${board.moving.sizing.formula}`
-          : hover,
+        : board.asked
+          ? `${board.asked.title}: pick ${board.asked.wants}${board.picked.length ? ` (${board.picked.length} picked)` : ''}${hover ? `; ${hover}` : ''}`
+          : board.moving.sizing?.formula
+            ? `sized to ${board.moving.sizing.formula}`
+            : hover,
     ];
   });
 </script>

@@ -1,5 +1,6 @@
 <script lang="ts">
   /** The tool in hand: its manners, what it is made of, its numbers and choices, and what it would lose. */
+  import { tick } from 'svelte';
   import type { Board } from './board.svelte';
   import { PLACE } from './chain';
   import { OTHER } from '../state/action';
@@ -54,6 +55,17 @@
     event.preventDefault();
     event.stopPropagation();
   }
+  // A measure that was refused has the focus, selected, so that it is typed over.
+  $effect(() => {
+    const name = board.refusedMeasure;
+    if (!name) return;
+    board.refusedMeasure = '';
+    void tick().then(() => {
+      const input = bar?.querySelector<HTMLInputElement>(`[data-measure="${board.measures.indexOf(name)}"]`);
+      input?.focus();
+      input?.select();
+    });
+  });
   /** The measure that is being typed. */
   let field = $state.raw<HTMLInputElement | null>(null);
   let typing = $state('');

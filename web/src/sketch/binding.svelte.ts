@@ -49,10 +49,30 @@ export class Binding {
     const { board } = this;
     if (!board.picked.length) {
       const rule = board.desk.about.constraints.find((c) => c.kind === kind);
-      board.trouble = `${rule?.title} wants ${rule?.wants}. Pick first, then ask.`;
+      if (rule) board.asked = { kind, title: rule.title, wants: rule.wants };
       return;
     }
     await this.add({ kind, of: board.picked, manner: '' });
+  }
+
+  /** A thing was picked for what was asked first: once there is enough, it is made, and the next is waited for. */
+  async given(): Promise<void> {
+    const { board } = this;
+    if (!board.asked || !board.picked.length) return;
+    if (board.asked.kind === 'dimension') {
+      if (board.picked.length > 1 && this.ways.length) await this.dimension();
+      return;
+    }
+    const sorts = board.picked.map((e) => board.sort(e)).sort();
+    const rule = board.desk.about.constraints.find((c) => c.kind === board.asked?.kind);
+    const enough = rule?.takes.some(
+      (takes) => takes.length === sorts.length && arranged(takes as string[][], sorts),
+    );
+    if (enough) await this.add({ kind: board.asked.kind, of: board.picked, manner: '' });
+    else if (board.picked.length >= Math.max(...(rule?.takes ?? [[]]).map((t) => t.length))) {
+      board.trouble = `${board.asked.title} wants ${board.asked.wants}.`;
+      board.picked = board.picked.slice(0, -1);
+    }
   }
 
   /** The dimensions the picks could have, likeliest first. */
@@ -94,6 +114,14 @@ export class Binding {
 
   async dimension(): Promise<void> {
     const { board, ways } = this;
+    if (!board.picked.length) {
+      board.asked = {
+        kind: 'dimension',
+        title: 'Dimension',
+        wants: 'two things; or one, and then Enter or a free place',
+      };
+      return;
+    }
     if (!ways.length) {
       board.trouble =
         'A dimension wants a line, a circle or arc, two points, a point and a line, two lines, or a circle and a point or line. Pick first, then ask.';
@@ -209,4 +237,13 @@ export class Binding {
     if (constraints.length && (await this.board.edit({ op: 'constrain_all', constraints })))
       this.board.picked = [];
   }
+}
+
+/** Whether things of some sorts can stand in places that each take some, in whatever order. */
+function arranged(takes: string[][], sorts: string[]): boolean {
+  if (!takes.length) return true;
+  const [first, ...rest] = takes;
+  return sorts.some(
+    (sort, i) => first.includes(sort) && arranged(rest, [...sorts.slice(0, i), ...sorts.slice(i + 1)]),
+  );
 }

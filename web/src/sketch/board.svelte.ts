@@ -49,6 +49,8 @@ function likeRef(a: Record<string, unknown>, b: Record<string, unknown>): boolea
 const REACH = 8; // px
 const ROUND = 4.5; // px: the least a round step takes on the screen
 
+const DOUBLE = 350; // ms within which a second click belongs to the first
+
 export class Board implements Hand, Picks {
   /** A shape, a cutting tool, a tool that is filled in, or "" for picking. */
   tool = $state('');
@@ -80,6 +82,8 @@ export class Board implements Hand, Picks {
   /** The dimension whose figure is being typed. */
   typing = $state('');
   typed = $state<Record<string, string>>({});
+  refusedMeasure = $state('');
+  asked = $state.raw<{ kind: string; title: string; wants: string } | null>(null);
   trouble = $state('');
   refusal: unknown = null;
   /** The character of a formula at which it was refused. */
@@ -218,6 +222,7 @@ export class Board implements Hand, Picks {
     this.hand++;
     [this.tool, this.manner, this.form, this.given, this.typed] = ['', 0, null, [], {}];
     [this.trouble, this.typing, this.stretch, this.pointer] = ['', '', [], null];
+    this.asked = null;
     this.binding.refused = null;
     this.trial.show(null);
   }
@@ -237,6 +242,7 @@ export class Board implements Hand, Picks {
     else if (this.given.length) [this.given, this.typed] = [[], {}];
     else if (this.form?.takeBack()) return true;
     else if (this.tool) this.lay();
+    else if (this.asked) [this.asked, this.picked] = [null, []];
     else if (this.picked.length) this.picked = [];
     else return had !== '';
     return true;
@@ -360,12 +366,16 @@ export class Board implements Hand, Picks {
   private pick(p: Flat, more: boolean): void {
     const [first] = this.under(p);
     this.binding.refused = null;
+    more = more || this.asked !== null;
+    if (!first && !this.model && this.asked?.kind === 'dimension' && this.picked.length)
+      return void this.binding.dimension();
     if (first) this.pickThing(first, more, p);
     else if (this.model) {
       const id = `model:${this.model.key}`;
       this.models = { ...this.models, [id]: this.model };
       this.pickThing(id, more, p);
     } else this.picked = more ? this.picked : [];
+    void this.binding.given();
   }
 
   /** Take things of the model into the sketch; returns what they became, or null when that was refused. */
@@ -413,8 +423,14 @@ export class Board implements Hand, Picks {
     else if (!this.tool) this.picked = Object.keys(this.drawing.curves ?? {});
   }
 
+  private clicked = { id: '', at: 0 };
   pickThing(id: string, more: boolean, p?: Flat): void {
     if (p) this.pickedAt[id] = p;
+    // The second click of a double click unpicks nothing.
+    const now = performance.now();
+    const again = this.clicked.id === id && now - this.clicked.at < DOUBLE;
+    this.clicked = { id, at: now };
+    if (again && this.picked.includes(id)) return;
     if (this.picked.includes(id)) this.picked = this.picked.filter((e) => e !== id);
     else this.picked = more ? [...this.picked, id] : [id];
   }

@@ -45,10 +45,19 @@ export class Chain {
       if (board.hand === hand && goesOn && board.given[0] === next)
         board.given = end ? [end, ...board.given.slice(1)] : [];
       if (!end && start && board.hand === hand && !board.given.length)
-        [board.given, board.typed] = [[start, ...given.slice(1, -1)], typed];
+        this.refuse([start, ...given.slice(1, -1)], typed);
       return end;
     })();
     await this.drawn;
+  }
+
+  /** What was typed stands there again, with the measure that was refused selected. */
+  private refuse(given: Snap[], typed: Record<string, string>): void {
+    const { board } = this;
+    [board.given, board.typed] = [given, typed];
+    const field = (board.refusal as { field?: string } | null)?.field ?? '';
+    const written = board.measures.filter((m) => typed[m]?.trim());
+    board.refusedMeasure = written.find((m) => m === field || field.endsWith(m)) ?? written.at(-1) ?? '';
   }
 
   /**

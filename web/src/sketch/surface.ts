@@ -27,6 +27,9 @@ export interface Hand extends DrawingSurface {
   manner: number;
   given: Snap[];
   typed: Record<string, string>;
+  /** The measure with which a shape was refused: it has the focus, selected. */
+  refusedMeasure: string;
+  readonly refusal: unknown;
   pointer: Snap | null;
   readonly suggested: 'horizontal' | 'vertical' | 'tangent' | '';
   readonly touched: string;
@@ -40,6 +43,8 @@ export interface Hand extends DrawingSurface {
 /** The surface with what is picked on it. */
 export interface Picks extends DrawingSurface {
   picked: string[];
+  /** A constraint or dimension that was asked for before its things are picked. */
+  asked: { kind: string; title: string; wants: string } | null;
   /** The dimension whose figure is being typed. */
   typing: string;
   /** Why the last edit was refused. */

@@ -54,6 +54,7 @@
     const { board, editing } = work;
     if (editing) void work.accept(event.shiftKey && !editing.step);
     else if (board?.form) void board.acceptForm();
+    else if (board?.asked?.kind === 'dimension' && board.picked.length) void board.binding.dimension();
     else if (board?.shape && within(event, '[data-testid=toolbar] input')) void board.chain.acceptTyped();
     else if (board?.shape?.least && board.given.length) void board.chain.end();
     else return false;
