@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import re
 import signal
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
@@ -408,3 +409,22 @@ def test_what_is_published_names_every_kind_with_its_blanks(client: TestClient) 
     depth = kinds["extrude"]["variants"][""]["blanks"]["depth"]
     assert (depth["sort"], depth["kind"], depth["accepts"]) == ("number", "length", [])
     assert {fmt["ending"] for fmt in about["formats"]} >= {"step", "stl", "json"}
+
+
+def test_what_is_published_goes_compressed_and_is_not_sent_twice(client: TestClient) -> None:
+    first = client.get("/api/about", headers={"accept-encoding": "gzip"})
+    assert first.headers["content-encoding"] == "gzip"
+    assert int(first.headers["content-length"]) < len(first.content) / 4
+    again = client.get("/api/about", headers={"if-none-match": first.headers["etag"]})
+    assert (again.status_code, again.content) == (304, b"")
+    assert client.get("/api/about", headers={"if-none-match": '"other"'}).status_code == 200
+
+
+def test_files_named_by_their_content_are_kept_by_the_browser_and_the_page_is_not(client: TestClient) -> None:
+    page = client.get("/")
+    assert page.headers["cache-control"] == "no-cache"
+    script = re.search(r'src="(/assets/[^"]+\.js)"', page.text)
+    assert script
+    found = client.get(script[1], headers={"accept-encoding": "gzip"})
+    assert "immutable" in found.headers["cache-control"]
+    assert found.headers["content-encoding"] == "gzip"

@@ -7,7 +7,8 @@ import logging
 from collections.abc import AsyncIterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import asynccontextmanager
-from functools import partial
+from functools import cache, partial
+from hashlib import blake2b
 from pathlib import Path
 from typing import Any
 
@@ -19,6 +20,7 @@ from fastapi.staticfiles import StaticFiles
 from pydantic import BaseModel, Field
 from pydantic.json_schema import models_json_schema
 from starlette.exceptions import HTTPException
+from starlette.middleware.gzip import GZipMiddleware
 
 from wendal import __version__
 from wendal.core.errors import WendalError
@@ -88,6 +90,7 @@ def create_app(
         hubs.geometry.stop()
 
     app = FastAPI(title="Wendal", version=__version__, lifespan=life, docs_url=None, redoc_url=None)
+    app.add_middleware(GZipMiddleware, minimum_size=1024, compresslevel=6)
     app.add_middleware(Doors, token=token)
     app.include_router(parts.router)
     app.include_router(session.router)
@@ -96,42 +99,30 @@ def create_app(
     _errors(app)
     app.openapi = lambda: _openapi(app)  # type: ignore[method-assign]
     if WEB.is_dir():
-        app.mount("/", StaticFiles(directory=WEB, html=True))
+        app.mount("/", Built(directory=WEB, html=True))
     return app
+
+
+class Built(StaticFiles):
+    """The built browser side. Files named by their content never change, and are not asked for again."""
+
+    def file_response(self, *arguments: Any, **named: Any) -> Response:
+        """Return a file, kept for good by the browser where its name tells its content."""
+        response = super().file_response(*arguments, **named)
+        lasts = "/assets/" in str(arguments[0])
+        response.headers["Cache-Control"] = "public, max-age=31536000, immutable" if lasts else "no-cache"
+        return response
 
 
 def _about(app: FastAPI) -> None:
     @app.get("/api/about", tags=["about"])
-    async def about() -> About:
+    async def about(request: Request, response: Response) -> About:
         """Publish what the browser builds its editing from: step kinds, constraint kinds, formats."""
-        return About.model_validate(
-            {
-                "version": __version__,
-                "kinds": [published(k) for k in kinds().values()],
-                "constraints": [
-                    {
-                        "kind": r.kind,
-                        "title": r.title,
-                        "symbol": r.symbol,
-                        "key": r.key,
-                        "quantity": r.quantity,
-                        "wants": r.wants,
-                        "takes": [[sorts_of(w) for w in pattern] for pattern in r.takes],
-                    }
-                    for r in all_rules()
-                    if r.takes
-                ],
-                "fonts": {name: title for name, (title, _) in FONTS.items()},
-                "formats": [
-                    {"ending": f.ending, "title": f.title, "reads": f.read is not None}
-                    for f in formats().values()
-                ],
-                "formula": {
-                    "functions": [{"name": n, "words": w} for n, w in FUNCTIONS.items()],
-                    "units": list(UNIT_NAMES),
-                },
-            }
-        )
+        found, tag = _published()
+        response.headers["ETag"] = tag
+        if request.headers.get("if-none-match") == tag:
+            return Response(status_code=304, headers={"ETag": tag})  # type: ignore[return-value]
+        return found
 
     @app.get("/api/schema/part", tags=["about"])
     async def schema() -> dict[str, Any]:
@@ -157,6 +148,40 @@ def _about(app: FastAPI) -> None:
         return Health(
             copied=copied, geometry=pids[0], pen=pids[1], database=trouble or "well", tallies=counts
         )
+
+
+@cache
+def _published() -> tuple[About, str]:
+    """Return what is published, and its tag."""
+    found = About.model_validate(
+        {
+            "version": __version__,
+            "kinds": [published(k) for k in kinds().values()],
+            "constraints": [
+                {
+                    "kind": r.kind,
+                    "title": r.title,
+                    "symbol": r.symbol,
+                    "key": r.key,
+                    "quantity": r.quantity,
+                    "wants": r.wants,
+                    "takes": [[sorts_of(w) for w in pattern] for pattern in r.takes],
+                }
+                for r in all_rules()
+                if r.takes
+            ],
+            "fonts": {name: title for name, (title, _) in FONTS.items()},
+            "formats": [
+                {"ending": f.ending, "title": f.title, "reads": f.read is not None}
+                for f in formats().values()
+            ],
+            "formula": {
+                "functions": [{"name": n, "words": w} for n, w in FUNCTIONS.items()],
+                "units": list(UNIT_NAMES),
+            },
+        }
+    )
+    return found, f'"{blake2b(found.model_dump_json().encode(), digest_size=12).hexdigest()}"'
 
 
 def _errors(app: FastAPI) -> None:
