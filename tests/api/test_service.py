@@ -428,3 +428,27 @@ def test_files_named_by_their_content_are_kept_by_the_browser_and_the_page_is_no
     found = client.get(script[1], headers={"accept-encoding": "gzip"})
     assert "immutable" in found.headers["cache-control"]
     assert found.headers["content-encoding"] == "gzip"
+
+
+@pytest.mark.parametrize("body", [b"[" * 3_000_000, b"[" + b"[]," * 1_000_000 + b"[]]", b'{"text": ' + b"{" * 2_000_000, b'{"ending": "json"}', b"", b"\xff", b'{"text": 7}'])
+def test_a_body_that_is_no_import_is_refused_in_words(client: TestClient, body: bytes) -> None:
+    answer = client.post("/api/parts/read", content=body, headers={"content-type": "application/json"})
+    assert answer.status_code == 422
+    assert answer.json()["message"]
+
+
+def test_a_file_without_geometry_does_not_wait_for_any(client: TestClient, part: int) -> None:
+    asked: list[str] = []
+    pool = client.app.state.hubs.geometry  # type: ignore[attr-defined]
+    call = pool.call
+
+    async def noted(number: int, operation: str, *more: Any, **named: Any) -> Any:
+        asked.append(operation)
+        return await call(number, operation, *more, **named)
+
+    pool.call = noted
+    assert client.get(f"/api/parts/{part}/file.json").json()["format"] == "wendal-part"
+    assert client.get(f"/api/parts/{part}/file.csv").text.startswith("tag,")
+    assert "export" not in asked
+    assert client.get(f"/api/parts/{part}/file.stl").status_code == 200
+    assert "export" in asked

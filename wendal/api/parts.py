@@ -10,15 +10,18 @@ from typing import Annotated
 from urllib.parse import quote
 
 from fastapi import APIRouter, Depends, Request, Response
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, ValidationError
 
 from wendal.core.errors import CommandRefused
 from wendal.core.exchange import formats
+from wendal.workers import WorkerDied, WorkerTooSlow
 
 from .hubs import Hubs
 
 __all__ = ["router"]
 
+_TEXTS = re.compile(rb'"(?:[^"\\]|\\.)*"', re.DOTALL)
+MOST_BESIDE = 1000  # signs of a body beside its texts
 router = APIRouter(prefix="/api/parts", tags=["parts"])
 
 
@@ -83,14 +86,49 @@ async def new_part(body: PartName, open_: Open) -> PartSummary:
     return await _create(open_, document, "Begin")
 
 
-@router.post("/read", status_code=201)
-async def read(body: Imported, open_: Open) -> PartSummary:
+@router.post(
+    "/read",
+    status_code=201,
+    openapi_extra={
+        "requestBody": {
+            "required": True,
+            "content": {"application/json": {"schema": Imported.model_json_schema()}},
+        }
+    },
+)
+async def read(request: Request, open_: Open) -> PartSummary:
     """Read a part from a file."""
+    body = await asyncio.to_thread(_imported, await request.body())
     return await _create(open_, body.text, f"Read from {body.ending.upper()}", body.ending)
 
 
+def _imported(content: bytes) -> Imported:
+    """Read a body that may be large, apart from the loop that serves all windows.
+
+    It is looked at first: beside its texts there is little in it, and what is nested deep or long is no
+    import.
+    """
+    if len(_TEXTS.sub(b"", content)) > MOST_BESIDE:
+        raise CommandRefused(
+            "This is no part's file: it is an object with “text” and “ending”.", field="text"
+        )
+    try:
+        return Imported.model_validate_json(content)
+    except ValidationError as error:
+        first = error.errors()[0]
+        field = ".".join(str(p) for p in first["loc"])
+        raise CommandRefused(f"{field or 'The body'}: {first['msg']}.", field=field) from error
+
+
 async def _create(open_: Hubs, document: str, summary: str, ending: str = "json") -> PartSummary:
-    made = await open_.pen.call(0, "read", {"text": document, "ending": ending})
+    try:
+        made = await open_.pen.call(0, "read", {"text": document, "ending": ending})
+    except WorkerTooSlow as error:
+        raise CommandRefused("Reading this took too long and was given up; nothing was made.") from error
+    except WorkerDied as error:
+        raise CommandRefused(
+            "The process that read this ended over it; nothing was made. It may be too large, or damaged."
+        ) from error
     state = await asyncio.to_thread(open_.store.create, made["name"], made["document"], summary)
     return await _summary(open_, state.id)
 
@@ -150,10 +188,12 @@ async def picture(part: int, open_: Open, request: Request) -> Response:
 
 @router.get("/{part}/file.{ending}", response_class=Response)
 async def export(part: int, ending: str, open_: Open) -> Response:
-    """Write the part as a file."""
+    """Write the part as a file; what needs no geometry does not wait for any."""
     hub = open_.hub(part)
     state = await hub.state()
-    content = await hub.builds.ask("export", {"document": state.document, "format": ending})
+    content = await hub.ask_pen("write", {"format": ending})
+    if content is None:
+        content = await hub.builds.ask("export", {"document": state.document, "format": ending})
     name = re.sub(r"[^\w .,()-]", "_", json.loads(state.document)["name"])
     return Response(
         content,

@@ -111,6 +111,10 @@ class Pen:
         """Propose what would constrain the rest."""
         return proposals(self._now(request), request["step"], request["baselines"])
 
+    def write(self, request: dict[str, Any], say: Say) -> bytes | None:
+        """Write a file of a part that needs no geometry; None where the format needs it."""
+        return exchange.export_bare(self._part(request["document"]), request["format"])
+
     def read(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
         """Read a part's file that came from outside, and write it in the standing form."""
         try:
@@ -131,6 +135,7 @@ def main(line: Connection) -> None:
             "sketch": pen.sketch,
             "drag": pen.drag,
             "read": pen.read,
+            "write": pen.write,
             "rehearse": pen.rehearse,
             "motion": pen.motion,
             "propose": pen.propose,

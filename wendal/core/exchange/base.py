@@ -8,8 +8,9 @@ from dataclasses import dataclass
 from .. import kernel
 from ..errors import CommandRefused
 from ..route import Evaluation, Part
+from ..steps import Site
 
-__all__ = ["Format", "export", "formats", "read", "register"]
+__all__ = ["Format", "export", "export_bare", "formats", "read", "register"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -17,7 +18,7 @@ class Format:
     """A way to write a part, and perhaps to read one: file ending, media type, words, and the functions.
 
     write : from part and results to bytes. read : from a file's content to a part; raises DocumentError that
-    names what does not fit.
+    names what does not fit. bare : whether a part can be written without its geometry.
     """
 
     ending: str
@@ -25,6 +26,7 @@ class Format:
     title: str
     write: Callable[[Part, Evaluation], bytes]
     read: Callable[[bytes], Part] | None = None
+    bare: Callable[[Part], bool] = lambda part: False
 
 
 _formats: dict[str, Format] = {}
@@ -50,6 +52,14 @@ def export(part: Part, evaluation: Evaluation, ending: str) -> bytes:
             f"There is no format “{ending}”. There are: {', '.join(_formats)}.", field="format"
         )
     return _formats[ending].write(part, evaluation)
+
+
+def export_bare(part: Part, ending: str) -> bytes | None:
+    """Write a part without its geometry; None where the format needs it, or is not known."""
+    made = _formats.get(ending)
+    if made is None or not made.bare(part):
+        return None
+    return made.write(part, Evaluation([], part.evaluated(), {}, Site()))
 
 
 def read(content: bytes, ending: str) -> Part:

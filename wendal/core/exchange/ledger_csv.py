@@ -8,6 +8,7 @@ import io
 from ..quantity import format_quantity
 from ..route import Evaluation, Part, Remark
 from ..route.ledger_commands import COLUMNS, RUN
+from ..route.measures import used_measures
 from .base import Format, register
 
 
@@ -33,4 +34,4 @@ def _write(part: Part, evaluation: Evaluation) -> bytes:
     return text.getvalue().encode()
 
 
-register(Format("csv", "text/csv", "the ledger (CSV)", _write))
+register(Format("csv", "text/csv", "the ledger (CSV)", _write, bare=lambda part: not used_measures(part)))

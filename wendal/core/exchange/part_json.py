@@ -10,4 +10,8 @@ def _write(part: Part, evaluation: Evaluation) -> bytes:
     return write_part(part).encode()
 
 
-register(Format("json", "application/json", "Wendal part, with its whole route", _write, read_part))
+register(
+    Format(
+        "json", "application/json", "Wendal part, with its whole route", _write, read_part, lambda part: True
+    )
+)
