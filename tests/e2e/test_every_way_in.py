@@ -307,3 +307,20 @@ def test_a_refused_measure_is_selected_and_typed_over(board: Designer) -> None:
     d.quiet()
     values = sorted(k["value"]["formula"] for k in last(d)["drawing"]["constraints"].values() if k.get("value"))
     assert [v.split()[0] for v in values] == ["40", "60"]
+
+
+def test_a_body_is_picked_in_the_list_of_bodies(designer: Designer) -> None:
+    d = designer
+    b = Builder("Two")
+    for i, name in enumerate(("Left", "Right")):
+        outline = b.step("sketch", f"Outline {i}", on=XY)
+        b.draw(outline, "rectangle", (60.0 * i, 0), (60.0 * i + 40, 25))
+        b.step("extrude", name, profile=b.profile(outline, 0), depth={"formula": "10 mm"})
+    d.begin(b.part)
+    d.keys("b", "v")
+    d.editor.wait_for()
+    d.page.get_by_test_id("bodies").get_by_role("button", name="Right", exact=True).click()
+    expect(d.editor).to_contain_text("Right")
+    d.keys("Escape")
+    d.page.get_by_test_id("bodies").get_by_role("button", name="Right", exact=True).click()
+    expect(d.page.get_by_label("Name of the body")).to_be_focused()

@@ -22,6 +22,14 @@
     renaming = '';
     if (name.trim() !== body.name) await set(body, { name: name.trim() });
   }
+  /** While the step under edit takes bodies, a click here gives this one. */
+  const gives = (body: SceneBody) =>
+    work.editing?.accepts.includes('body')
+      ? {
+          ...{ sort: 'body' as const, key: `body:${body.id}`, words: `body ${body.name}` },
+          ...{ facets: ['body'], ref: { of: 'body', body: body.id }, depth: 0 },
+        }
+      : null;
   const next = (colour: string) =>
     COLOURS[(COLOURS.indexOf(colour as (typeof COLOURS)[number]) + 1) % COLOURS.length];
   const begin = (field: HTMLInputElement) => (field.focus(), field.select());
@@ -34,7 +42,9 @@
     </h3>
     {#each bodies as body (body.id)}
       <div
-        class="flex items-center gap-2.5 px-4 py-1 text-[14px] {body.visible ? '' : 'opacity-55'}"
+        class="flex items-center gap-2.5 px-4 py-1 text-[14px] {body.visible ? '' : 'opacity-55'} {gives(body)
+          ? 'bg-wash'
+          : ''}"
         data-body={body.id}
       >
         <button
@@ -60,8 +70,12 @@
         {:else}
           <button
             class="min-w-0 flex-1 truncate text-left hover:underline"
-            title="Rename"
-            onclick={() => (renaming = body.id)}>{body.name}</button
+            title={gives(body) ? 'Pick this body' : 'Rename'}
+            onclick={() => {
+              const thing = gives(body);
+              if (thing) work.pick(thing, false);
+              else renaming = body.id;
+            }}>{body.name}</button
           >
         {/if}
         <span class="figures text-graphite"
