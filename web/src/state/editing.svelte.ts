@@ -28,6 +28,8 @@ export class Editing {
   /** The number that typing goes to, and a count of how often it was asked for: each time it is selected. */
   number = $state('');
   wanted = $state(0);
+  /** How often the server is asked for the way that takes the picks. */
+  deciding = $state(0);
   /** What was typed before there was a field for it. */
   ahead = $state('');
   /** The number that was typed last while the way was not certain yet, and what it was. */
@@ -377,9 +379,11 @@ export class Editing {
       this.next();
       return this.refresh();
     }
+    this.deciding++;
     const answer = await this.session.socket
       .ask({ type: 'offers', picks: picks.map((p) => p.facets), sorts: [this.kind.kind as 'plane'] })
-      .catch((e) => this.session.refused(e));
+      .catch((e) => this.session.refused(e))
+      .finally(() => this.deciding--);
     if (picks !== this.picks || answer?.type !== 'offers') return;
     this.ways = answer.offers;
     const found =

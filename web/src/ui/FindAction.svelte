@@ -27,7 +27,7 @@
       onCloseAutoFocus={(e) => {
         if (!work.editing) return;
         e.preventDefault();
-        work.editing.ask();
+        if (!work.editing.typing && !work.editing.ahead) work.editing.ask();
       }}
       class="fixed top-16 left-1/2 z-40 w-[560px] -translate-x-1/2 border border-ink bg-paper"
     >

@@ -89,7 +89,8 @@
     if (editing) {
       const name = editing.wantedNumber();
       const field = document.querySelector<HTMLInputElement>(`[data-number="${name}"]`);
-      if (!name) work.session.note(`This step asks for no number, so “${key}” went nowhere.`);
+      if (!name && editing.deciding) editing.ahead = key;
+      else if (!name) work.session.note(`This step asks for no number, so “${key}” went nowhere.`);
       else if (!field) editing.ahead = key;
       else {
         field.focus();

@@ -35,6 +35,10 @@
   // Where the field that had the focus went with another way or choice, the number that is asked for now has
   // it; what was typed meanwhile stands in it.
   $effect(() => {
+    if (editing.ahead && !editing.deciding && !editing.numbers.length) {
+      session.note(`This step asks for no number, so “${editing.ahead}” went nowhere.`);
+      editing.ahead = '';
+    }
     void [editing.numbers.join(' '), editing.ahead];
     void tick().then(() => {
       const nowhere = !document.activeElement || document.activeElement === document.body;
