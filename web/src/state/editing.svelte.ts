@@ -372,6 +372,15 @@ export class Editing {
 
   /** Find the likeliest way that takes all picks so far, and put them in their places. */
   private async refit(how = ''): Promise<void> {
+    this.deciding++;
+    try {
+      await this.fitted(how);
+    } finally {
+      this.deciding--;
+    }
+  }
+
+  private async fitted(how: string): Promise<void> {
     const picks = this.picks;
     for (const [name, b] of this.blanks) if (b.sort === 'pick') this.fields[name] = null;
     if (!picks.length) {
@@ -379,11 +388,9 @@ export class Editing {
       this.next();
       return this.refresh();
     }
-    this.deciding++;
     const answer = await this.session.socket
       .ask({ type: 'offers', picks: picks.map((p) => p.facets), sorts: [this.kind.kind as 'plane'] })
-      .catch((e) => this.session.refused(e))
-      .finally(() => this.deciding--);
+      .catch((e) => this.session.refused(e));
     if (picks !== this.picks || answer?.type !== 'offers') return;
     this.ways = answer.offers;
     const found =
