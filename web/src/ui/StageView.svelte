@@ -3,6 +3,7 @@
   import { Vector3 } from 'three';
   import DrawingBoard from '../sketch/DrawingBoard.svelte';
   import { roundStep, rounded } from '../sketch/geometry';
+  import { shown } from '../sketch/lengths';
   import { connectControls } from '../stage/controls';
   import { Stage } from '../stage/stage';
   import type { Thing } from '../stage/things';
@@ -259,13 +260,11 @@
   const system = $derived(work.session.step(work.session.part?.active_system ?? '')?.name ?? '');
   const held = $derived.by(() => {
     if (!pointer) return [];
-    if (!active) return pointer.toArray().map((v) => v.toFixed(3));
+    const unit = work.session.part?.units?.length ?? 'mm';
+    if (!active) return pointer.toArray().map((v) => shown(v, unit));
     const from = pointer.clone().sub(new Vector3(...active.origin));
     return [active.x, active.y, active.normal].map((d) =>
-      from
-        .dot(new Vector3(...d))
-        .toFixed(3)
-        .replace('-0.000', '0.000'),
+      shown(from.dot(new Vector3(...d)), unit).replace(/^-(0\.0+)$/, '$1'),
     );
   });
 </script>
@@ -366,7 +365,9 @@
     <div class="pointer-events-none absolute right-3 bottom-3 left-4 flex flex-col gap-2">
       <div class="figures text-graphite" data-testid="readout">
         <div class="whitespace-pre">
-          {held.length ? `${system ? `${system}  ` : ''}x ${held[0]}  y ${held[1]}  z ${held[2]}` : ''}
+          {held.length
+            ? `${system ? `${system}  ` : ''}x ${held[0]}  y ${held[1]}  z ${held[2]} ${work.session.part?.units?.length ?? 'mm'}`
+            : ''}
         </div>
         <div class="h-[1.35em]">
           {work.hovered?.words ?? misfit}{#if note}, <Note text={note} />{/if}{work.under.length > 1
