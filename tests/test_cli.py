@@ -11,7 +11,7 @@ from pathlib import Path
 import pytest
 
 from tests.samples import plate
-from wendal.cli import _span, main
+from wendal.cli import _lock, _span, main
 from wendal.core.route import part_schema, write_part
 from wendal.demo import instrument_bracket
 from wendal.store import Database, MariaServer, PartStore
@@ -66,15 +66,19 @@ def test_all_parts_are_copied_and_taken_back_by_the_command_line(tmp_path: Path,
     here, there, file = tmp_path / "here", tmp_path / "there", tmp_path / "all.wendal-backup"
     maria = MariaServer(here / "mariadb")
     maria.start()
+    lock = _lock(here / "lock")  # as a Wendal that runs
     database = Database(maria.url)
     database.upgrade()
     PartStore(database).create("Outlet plate", write_part(plate().part.model_copy(update={"name": "Outlet plate"})), "Made")
     try:
         assert main(["backup", str(file), "--data", str(here)]) == 0  # while it runs
+        assert "Copied: 1 part, 1 version, of" in capsys.readouterr().out
+        assert main(["restore", str(file), "--data", str(here), "--replace"]) == 1  # it would not know
+        assert "Stop it first" in capsys.readouterr().err
     finally:
+        lock.close()
         database.close()
         maria.stop()
-    assert "Copied: 1 parts, 1 versions" in capsys.readouterr().out
     assert main(["verify", str(file)]) == 0
     assert main(["restore", str(file), "--data", str(there)]) == 0  # starts the database itself
     assert main(["restore", str(file), "--data", str(there)]) == 1

@@ -127,20 +127,26 @@ def _build(options: argparse.Namespace) -> int:
 
 
 @contextmanager
-def _database(data: Path) -> Iterator[Any]:
-    """Give the database of a folder: of the Wendal that runs over it, else started for as long as it is
-    needed."""
+def _database(data: Path, *, alone: bool) -> Iterator[Any]:
+    """Give the database of a folder: that of the Wendal that runs over it, else started for as long as it is
+    needed.
+
+    alone : refuse where one runs. It knows its parts as they were, and must not have them changed under it.
+    """
     from wendal.store import Database, MariaServer
 
     folder = data / "mariadb"
-    url = MariaServer.running(folder)
-    if url:
+    data.mkdir(parents=True, exist_ok=True, mode=0o700)
+    try:
+        lock = _lock(data / "lock")
+    except RuntimeError:
+        url = MariaServer.running(folder)
+        if alone or url is None:
+            raise
         database = Database(url, folder)
         yield database
         database.close()
         return
-    data.mkdir(parents=True, exist_ok=True, mode=0o700)
-    lock = _lock(data / "lock")
     maria = MariaServer(folder)
     try:
         maria.start()
@@ -158,16 +164,20 @@ def _backup(options: argparse.Namespace) -> int:
 
     if options.command == "verify":
         found = backup.verify(options.file)
+    elif options.command == "backup":
+        with _database(options.data, alone=False) as database:
+            found = backup.back_up(database, options.file)
     else:
-        with _database(options.data) as database:
-            found = (
-                backup.back_up(database, options.file)
-                if options.command == "backup"
-                else backup.restore(database, options.file, replace=options.replace)
-            )
+        with _database(options.data, alone=True) as database:
+            found = backup.restore(database, options.file, replace=options.replace)
     done = {"backup": "Copied", "restore": "Restored", "verify": "Whole"}[options.command]
-    print(f"{done}: {found.parts} parts, {found.revisions} versions, of {found.made}.")
+    parts, versions = _some(found.parts, "part"), _some(found.revisions, "version")
+    print(f"{done}: {parts}, {versions}, of {found.made}.")
     return 0
+
+
+def _some(count: int, noun: str) -> str:
+    return f"{count} {noun}{'' if count == 1 else 's'}"
 
 
 def _schema(options: argparse.Namespace) -> int:

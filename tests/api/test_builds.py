@@ -41,7 +41,7 @@ def test_cancelling_gives_up_what_is_built_and_what_waits_at_once() -> None:
     async def work() -> None:
         worker = Slow()
         builds = Builds(1, worker, lambda said: None)  # type: ignore[arg-type]
-        asked = [asyncio.create_task(builds.ask(o, {})) for o in ("ready", "evaluate", "preview")]
+        asked = [asyncio.create_task(builds.ask("evaluate", {}, shows=True)), *(asyncio.create_task(builds.ask(o, {})) for o in ("evaluate", "preview"))]
         await asyncio.sleep(0.01)
         builds.cancel()
         for one in asked:
@@ -50,12 +50,12 @@ def test_cancelling_gives_up_what_is_built_and_what_waits_at_once() -> None:
         assert worker.ended == 1
         # What follows is told as far as it is remembered, until it is asked for again.
         worker.let.set()
-        await builds.ask("evaluate", {})
+        await builds.ask("evaluate", {}, shows=True)
         assert "cancelled" in worker.asked[-1]["condemned"][ONWARD + "s1"]
-        await builds.ask("preview", {})
+        await builds.ask("evaluate", {})  # what is accepted is built all the same
         assert worker.asked[-1]["condemned"] == {}
         builds.take_up_again()
-        assert await builds.ask("evaluate", {}) == "built"
+        assert await builds.ask("evaluate", {}, shows=True) == "built"
         assert worker.asked[-1]["condemned"] == {}
     run_async(work())
 
@@ -63,15 +63,51 @@ def test_cancelling_gives_up_what_is_built_and_what_waits_at_once() -> None:
 def test_a_cancel_without_work_holds_nothing() -> None:
     builds = Builds(1, Slow(), lambda said: None)  # type: ignore[arg-type]
     builds.cancel()
-    assert not builds.held
+    assert builds.held is None
     assert builds.cancels == 1
+
+
+def test_a_cancelled_preview_leaves_the_part_as_it_stands() -> None:
+    async def work() -> None:
+        worker = Slow()
+        builds = Builds(1, worker, lambda said: None)  # type: ignore[arg-type]
+        preview = asyncio.create_task(builds.ask("preview", {}))
+        await asyncio.sleep(0.01)
+        builds.cancel()
+        with pytest.raises(Superseded):
+            await preview
+        assert builds.held is None
+    run_async(work())
+
+
+def test_a_cancel_in_line_holds_from_the_beginning() -> None:
+    async def work() -> None:
+        worker = Slow()
+        await worker.turn.acquire()  # another part's work
+        builds = Builds(1, worker, lambda said: None)  # type: ignore[arg-type]
+        shown = asyncio.create_task(builds.ask("evaluate", {}, shows=True))
+        await asyncio.sleep(0.01)
+        builds.cancel()
+        with pytest.raises(Superseded):
+            await asyncio.wait_for(shown, 1)
+        worker.turn.release()
+        worker.let.set()
+        await builds.ask("evaluate", {}, shows=True)
+        assert "cancelled" in worker.asked[-1]["condemned"][ONWARD]
+    run_async(work())
 
 
 def test_only_an_evaluation_alone_is_left_off_for_a_newer_edit() -> None:
     async def work() -> None:
         worker = Slow()
         builds = Builds(1, worker, lambda said: None)  # type: ignore[arg-type]
-        one = asyncio.create_task(builds.ask("evaluate", {}))
+        one = asyncio.create_task(builds.ask("evaluate", {}))  # under an accept: never left off
+        await asyncio.sleep(0)
+        builds.leave_off()
+        assert worker.ended == 0
+        one.cancel()
+        await asyncio.sleep(0)
+        one = asyncio.create_task(builds.ask("evaluate", {}, shows=True))
         await asyncio.sleep(0)
         builds.leave_off()
         assert worker.ended == 1

@@ -18,6 +18,7 @@ from tests.samples import XY, block
 from tools.bench.explaining import free_sketch
 from wendal.api import create_app
 from wendal.api.builds import Builds
+from wendal.api.hub import _must_build
 from wendal.core.route import write_part
 from wendal.demo.builder import Builder
 from wendal.store import PartStore
@@ -435,6 +436,13 @@ def test_a_body_that_is_no_import_is_refused_in_words(client: TestClient, body: 
     answer = client.post("/api/parts/read", content=body, headers={"content-type": "application/json"})
     assert answer.status_code == 422
     assert answer.json()["message"]
+
+
+@pytest.mark.parametrize(("fields", "must"), [
+    ({"depth": {}}, True), ({"name": "x"}, False), ({"taken:c1": {}}, False), ({"taken:c1": {}, "on": {}}, True), ({"visible": False, "suppressed": True}, False),
+])
+def test_which_edits_are_accepted_only_when_they_build(fields: dict[str, Any], must: bool) -> None:
+    assert _must_build({"do": "edit_step", "step": "s1", "fields": fields}) == must
 
 
 def test_a_file_without_geometry_does_not_wait_for_any(client: TestClient, part: int) -> None:

@@ -125,16 +125,12 @@ def test_a_part_that_nobody_looks_at_is_not_built_on_and_others_are_not_held_up(
                 pass
         if way == "deleted":
             assert client.delete(f"/api/parts/{number}").status_code == 204
-    began = time.monotonic()
-    with opened(client, light) as socket:
+    with opened(client, light) as socket:  # a minute each is over for them only if they are not built on
         talk = Talk(socket)
         talk.built()
         assert talk.command(do="set_formula", tag="outline_width", formula="41 mm")["type"] == "done"
         talk.built()
-    assert time.monotonic() - began < 20  # a minute each, had they been built on
-    while any(n in pool._working for n in heavy):
-        assert time.monotonic() - began < 20
-        time.sleep(0.05)
+    eventually(lambda: not any(n in pool._working for n in heavy), 25)
     assert sum(pool._load) == len(pool._home)
 
 
@@ -144,16 +140,15 @@ def test_cancelling_an_evaluation_leaves_the_rest_unbuilt_until_it_is_asked_for(
         talk = Talk(socket)
         while talk.hear("building")["step"] != "s4":
             pass
-        began = time.monotonic()
         socket.send_json({"type": "cancel"})
         reports = talk.hear("results")["reports"]
-        assert time.monotonic() - began < 10
         assert [r["state"] for r in reports][:3] == ["built"] * 3
         assert "cancelled" in reports[3]["message"]
         pool: Pool = client.app.state.hubs.geometry  # type: ignore[attr-defined]
-        while number in pool._working:
-            assert time.monotonic() - began < 20
-            time.sleep(0.05)
+        eventually(lambda: number not in pool._working, 25)
+        # Undo, or any edit, takes it up again: nothing stays unbuilt because of a cancel before.
+        assert talk.ask("done", type="command", edition=talk.edition, command={"do": "edit_step", "step": "s4", "fields": {"suppressed": True}})["type"] == "done"
+        assert [r["state"] for r in talk.built()["reports"]] == ["built"] * 3 + ["waiting"]
 
 
 def test_cancel_gives_up_a_build_under_accept_and_what_waits_for_it(client: TestClient, store: PartStore) -> None:  # noqa: F811

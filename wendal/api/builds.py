@@ -35,39 +35,48 @@ class Builds:
         self.cancels = 0  # how often it was cancelled
         # Keys of steps that are not to be built, with what is said of each.
         self.condemned: dict[str, str] = {}
-        # It was cancelled at this step: from there on what is not remembered is not built until it is asked
-        # for again.
-        self.held = ""
-        self._at = ""  # the step that was built last
+        # The showing of the part was cancelled at this step ("" for before the first): from there on what is
+        # not remembered is not built until it is asked for again. None where nothing is held.
+        self.held: str | None = None
+        self._at = ""  # the step that was built last to show the part
         self._closed = False  # nobody wants anything of it any more
-        self._under_way: list[str] = []  # the operations that are asked for
+        self._under_way: list[bool] = []  # of each request, whether it shows the part as it stands
         self._end = asyncio.Event()  # set when what is under way is given up
 
     async def ask(
-        self, operation: str, request: dict[str, Any], wanted: Callable[[], bool] = lambda: True
+        self,
+        operation: str,
+        request: dict[str, Any],
+        wanted: Callable[[], bool] = lambda: True,
+        *,
+        shows: bool = False,
     ) -> Any:
         """Ask the geometry worker. A step that takes the worker down, or too long, is condemned, and the rest
         goes on.
 
         wanted : asked when its turn comes; what is not wanted any more is not sent, and raises Superseded, as
-        does all that is under way when it is cancelled, at once, be it built or in line.
+        does all that is under way when it is cancelled, at once, be it built or in line. shows : it is to
+        show the part as it stands, so that a newer edit makes it outdated, and a cancel holds it.
         """
         building: dict[str, str] | None = None  # for this request; others wait for their turns meanwhile
 
         def said(step: dict[str, str]) -> None:
             nonlocal building
             if step["key"]:
-                building, self._at = step, step["step"]
+                building = step
+                self._at = step["step"] if shows else self._at
             self._announce(step)
 
-        self._under_way.append(operation)
+        self._under_way.append(shows)
+        if shows:
+            self._at = ""
         try:
             for attempt in range(TRIES):
                 if self._closed:
                     break
                 building = None
                 try:
-                    return await self._once(operation, request, said, wanted)
+                    return await self._once(operation, request, said, wanted, shows)
                 except WorkerStopped:
                     raise Superseded("This is not asked for any more.") from None
                 except (WorkerDied, WorkerTooSlow) as error:
@@ -77,7 +86,7 @@ class Builds:
                     elif attempt > 2:
                         break
         finally:
-            self._under_way.remove(operation)
+            self._under_way.remove(shows)
         if self._closed:
             raise Superseded("The part was closed.")
         raise WendalError("The geometry workers keep ending. The part is kept as it is; start Wendal again.")
@@ -88,8 +97,9 @@ class Builds:
         request: dict[str, Any],
         said: Callable[[dict[str, str]], None],
         wanted: Callable[[], bool],
+        shows: bool,
     ) -> Any:
-        held = {ONWARD + self.held: CANCELLED} if self.held and operation == "evaluate" else {}
+        held = {ONWARD + self.held: CANCELLED} if shows and self.held is not None else {}
         whole = {**request, "part": self._part, "condemned": {**self.condemned, **held}}
         call = asyncio.ensure_future(self._workers.call(self._part, operation, whole, said, wanted))
         ended = asyncio.ensure_future(self._end.wait())
@@ -120,8 +130,9 @@ class Builds:
         """Give up all that is under way for the part, be it built, under an accept, or in line. What is not
         remembered is not built until it is asked for again."""
         self.cancels += 1
-        if self._under_way:
+        if any(self._under_way):
             self.held = self._at
+        if self._under_way:
             self._give_up()
 
     def close(self) -> None:
@@ -130,9 +141,9 @@ class Builds:
         self._give_up()
 
     def leave_off(self) -> None:
-        """Give up an evaluation that is out of date, before its next step; what it built so far stays
-        remembered. Nothing else that is under way is touched."""
-        if self._under_way == ["evaluate"]:
+        """Give up showing a state that is out of date, before its next step; what was built so far stays
+        remembered. Where anything else is under way, nothing is touched."""
+        if self._under_way == [True]:
             self._workers.leave_off(self._part)
 
     def rest(self) -> None:
@@ -147,4 +158,4 @@ class Builds:
 
     def take_up_again(self) -> None:
         """What was cancelled is built when it is asked for again."""
-        self.held = ""
+        self.held = None

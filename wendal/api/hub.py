@@ -54,6 +54,7 @@ class Hub:
         self._state: PartState | None = None
         self._blobs: OrderedDict[str, bytes] = OrderedDict()
         self._dirty, self._task = False, None  # type: bool, asyncio.Task[None] | None
+        self._showing: PartState | None = None  # the state that is, or was last, evaluated to be shown
         self.asked = 0.0  # when it was last asked for
         self._keys: OrderedDict[str, str] = (
             OrderedDict()
@@ -293,6 +294,7 @@ class Hub:
                 acknowledge((await self.state()).edition, "")
                 return
             await self._at_edition(edition)
+            self.builds.take_up_again()
             await self._keep_state(getattr(self._store, way), edition)
             self._done_with(key, "")
             await self._changed("", acknowledge)
@@ -427,7 +429,7 @@ class Hub:
         self._dirty = True
         if self._task is None or self._task.done():
             self._task = asyncio.create_task(self._evaluate())
-        else:
+        elif self._showing is not self._state:
             self.builds.leave_off()
 
     async def _evaluate(self) -> None:
@@ -440,7 +442,7 @@ class Hub:
                     log.info("evaluated and told", extra={"milliseconds": _since(began)})
             except Superseded:
                 # After a cancel the part is told as far as it is remembered; a newer edit is evaluated next.
-                self._dirty = self._dirty or (bool(self.builds.held) and bool(self.windows))
+                self._dirty = self._dirty or (self.builds.held is not None and bool(self.windows))
             except WendalError as error:
                 self.tell(refusal(0, error))
             except Exception:  # whatever it is, the part's windows are told, and the next edit is evaluated
@@ -456,11 +458,10 @@ class Hub:
                 )
 
     async def _evaluate_once(self) -> None:
-        state = await self.state()
+        state = self._showing = await self.state()
         for at in {w.at for w in self.windows}:
-            result = await self.builds.ask(
-                "evaluate", {"document": state.document, "has": list(self._blobs), "at": at}
-            )
+            request = {"document": state.document, "has": list(self._blobs), "at": at}
+            result = await self.builds.ask("evaluate", request, shows=True)
             self._keep(result["blobs"])
             if self._state is not state:
                 self._dirty = True  # it is outdated: the newer one is evaluated next
@@ -592,4 +593,7 @@ def _must_build(command: dict[str, Any]) -> bool:
     """Tell whether a command is only accepted when its step can be built."""
     if command["do"] == "add_step":
         return True
-    return command["do"] == "edit_step" and bool(command["fields"].keys() - NOT_BUILDING)
+    if command["do"] != "edit_step":
+        return False
+    # Of several things taken in that are gone, each is mended by itself.
+    return any(f not in NOT_BUILDING and not f.startswith("taken:") for f in command["fields"])

@@ -32,7 +32,8 @@ LONG, PACKED = (
 ROOM = 300 * 2**20  # bytes free on the disk below which it is told
 PATIENCE = 4.0  # s that a call waits for a database that does not answer
 NOTHING_LEFT = 2**20  # bytes free on the disk below which it is full
-NO_ROOM = {28, 1021, 1030, 1114, 1041, 1026, 3}  # the database's numbers for a disk that took nothing more
+NO_ROOM = {28, 1021, 1114}  # the database's numbers for a disk that took nothing more
+FULL = "error 28"  # so it says when a table's files took nothing more
 SAID = {
     1213: "Not saved: two edits were in each other's way in the database. Do it again.",
     1205: "Not saved: the database was kept waiting too long by another edit. Do it again.",
@@ -126,7 +127,7 @@ class PartStore:
     def _in_words(self, error: DBAPIError) -> StoreError:
         """Return what a database error means, by its number."""
         number = next((a for a in getattr(error.orig, "args", ()) if isinstance(a, int)), 0)
-        if number in NO_ROOM or self._disk_is_full():
+        if number in NO_ROOM or FULL in str(error.orig) or self._disk_is_full():
             return StoreError(f"Not saved: the disk is full. {self._room()} Make some, then do it again.")
         if number in SAID:
             return StoreError(SAID[number])

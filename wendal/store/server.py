@@ -69,10 +69,10 @@ class MariaServer:
 
     @classmethod
     def running(cls, folder: Path) -> str | None:
-        """Return the address of the server that another process runs over a folder, None where none runs."""
+        """Return the address of the server that another process runs over a folder, None where none says
+        where it runs."""
         server = cls(folder)
         try:
-            os.kill(int((server.folder / "pid").read_text()), 0)
             server.port = int((server.folder / "port").read_text())
         except (OSError, ValueError):
             return None

@@ -84,7 +84,7 @@
     answer: Record<string, unknown> | null | undefined,
   ) {
     work.pointAt(null);
-    if (field.startsWith('taken:') && answer) {
+    if (field.startsWith('taken:')) {
       const entity = field.slice('taken:'.length);
       await session.try({
         do: 'edit_sketch',

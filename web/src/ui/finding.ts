@@ -145,9 +145,10 @@ export function found(all: Findable[], sought: string): Findable[] {
   const score = (f: Findable) => {
     let sum = f.key === sought.toLowerCase() ? 20 : 0;
     if (f.title.toLowerCase().startsWith(sought.toLowerCase())) sum += 4;
+    const whole = sum > 0;
     for (const word of words) {
       const here = begins(f.title, word) ? 5 : begins(f.also, word) ? 3 : begins(f.explains, word) ? 1 : 0;
-      if (!here && !sum) return 0;
+      if (!here && !whole) return 0;
       sum += here;
     }
     return sum;

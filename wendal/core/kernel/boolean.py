@@ -71,11 +71,14 @@ def by_kernel(
     if not merge or not solids_of(result.shape):
         return result
     made = merged(result)
-    if made is None and way == "fuse":
-        made = merged(_operated(way, tools, arguments))
-        if made is not None:
-            fell_back("joining", "in the other order")
-    return made or merge_flush(result)
+    if made is not None:
+        return made
+    made = merged(_operated(way, tools, arguments)) if way == "fuse" else None
+    if made is None:
+        fell_back("merging", "not the same solid")
+        return result
+    fell_back("joining", "in the other order")
+    return made
 
 
 def _operated(way: str, arguments: list[NamedShape], tools: list[NamedShape]) -> NamedShape:

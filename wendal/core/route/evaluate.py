@@ -36,7 +36,9 @@ from .tokens import digest, words_in
 __all__ = ["ONWARD", "Evaluation", "evaluate"]
 
 log = logging.getLogger(__name__)
-ONWARD = "from "  # among condemned keys, before a step's id: from there on only what is remembered is told
+# Among condemned keys, before a step's id ("" for the beginning): from there on only what is remembered is
+# told.
+ONWARD = "from "
 Announce = Callable[[str, str, str], None]  # step id, its name, its key: about to be built
 
 
@@ -99,7 +101,7 @@ class _Run:
         self.part, self.memory, self.preview = part, memory, preview
         self.announce, self.condemned = announce, condemned
         self.found = Evaluation([], part.evaluated(), {"": memory.empty}, memory.empty)
-        self.halted = ""  # why nothing is built any more
+        self.halted = condemned.get(ONWARD, "")  # why nothing is built any more
         self.measures: dict[str, Any] = {}
         self.measured = used_measures(part)
         self.states: dict[str, str] = {}
