@@ -168,6 +168,11 @@
       else board.caught(shape, event.ctrlKey || event.metaKey);
     } else void board.click(plane(event), event.shiftKey || event.ctrlKey);
   }
+  /** What a constraint wants, its first two cases where there are many. */
+  function brief(wants: string): string {
+    const cases = wants.split(/,? or (?=(?:two|an?) )/);
+    return cases.length > 3 ? `${cases.slice(0, 2).join(', or ')} …` : wants;
+  }
   let readout = $state<Flat>([0, 0]);
   const shown = $derived(board.pointer && (board.shape || board.form) ? board.pointer.at : readout);
   const hover = $derived.by(() => {
@@ -186,7 +191,7 @@
       board.tool
         ? `${board.taking && board.model ? `${board.model.words}; ` : ''}${board.tool}: ${board.form ? board.form.asks : `click ${board.wants}`}${board.quiet ? ' (quiet)' : board.pointer?.sort === 'free' ? `, on the grid of ${lengths.step(board.step_mm, board.unit)}` : ''}${board.trial.lost.length ? `; loses ${board.trial.lost.join('; ')}` : ''}`
         : board.asked
-          ? `${board.asked.title}: pick ${board.asked.wants}${board.picked.length ? ` (${board.picked.length} picked)` : ''}${hover ? `; ${hover}` : ''}`
+          ? `${board.asked.title}: pick ${brief(board.asked.wants)}${board.picked.length ? ` (${board.picked.length} picked)` : ''}${hover ? `; ${hover}` : ''}`
           : board.moving.sizing?.formula
             ? `sized to ${board.moving.sizing.formula}`
             : hover,

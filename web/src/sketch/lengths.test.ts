@@ -27,6 +27,7 @@ describe('lengths', () => {
   });
   test('no place', () => expect(placeOf('20', 'mm')).toBeNull());
   test('shown', () => {
+    expect(shown(-1e-9, 'mm')).toBe('0.000');
     expect([shown(25.4, 'in'), shown(25.4, 'mm'), step(2.54, 'in'), step(1, 'mm')]).toEqual([
       '1.0000',
       '25.400',

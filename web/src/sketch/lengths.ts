@@ -24,7 +24,8 @@ export function placeOf(text: string, unit: string): Flat | null {
 }
 
 /** A length as it is shown: figures of the part's unit. */
-export const shown = (mm: number, unit: string): string => (mm / inMm(unit)).toFixed(unit === 'in' ? 4 : 3);
+export const shown = (mm: number, unit: string): string =>
+  (mm / inMm(unit)).toFixed(unit === 'in' ? 4 : 3).replace(/^-(0\.0+)$/, '$1');
 
 /** A round step of the grid with its unit. */
 export const step = (mm: number, unit: string): string =>

@@ -156,11 +156,10 @@ export class Workplace {
     const kind = this.about.kinds.find((k) => k.kind === action.kind);
     if (!kind || kind.group !== 'build') return '';
     const bodies = this.session.scene?.bodies ?? [];
-    if (kind.shelf === 'Shape from a sketch')
+    if (kind.shelf === 'Shape from a sketch' || kind.kind === 'fill')
       return this.session.steps.some((s) => s.kind === 'sketch') || bodies.length
         ? ''
         : 'Needs a sketch first.';
-    if (kind.kind === 'fill') return '';
     return bodies.length ? '' : 'Needs a body first.';
   }
 
@@ -280,6 +279,7 @@ export class Workplace {
   closeBoard(): void {
     const step = this.board && this.session.step(this.board.step);
     this.board = null;
+    [this.hovered, this.under] = [null, []];
     // The sketch is at hand for the step that is built from it.
     const drawn = step?.drawing as { curves?: object } | undefined;
     if (step && Object.keys(drawn?.curves ?? {}).length) this.picked = [sketchThing(step)];

@@ -3,7 +3,7 @@
   import { PICTOGRAMS } from '../sketch/pictograms';
   import type { Action } from '../state/action';
   import { useWorkplace } from '../state/workplace.svelte';
-  import { BUILDINGS } from './buildings';
+  import { OTHERS } from './pictures';
   import Picture from './Picture.svelte';
 
   const work = useWorkplace();
@@ -17,7 +17,7 @@
   const shelves = $derived.by(() => {
     const found = new Map<string, Action[]>();
     for (const action of work.actions.filter((a) => open?.groups.includes(a.group))) {
-      const shelf = action.shelf ?? action.rail ?? open!.name;
+      const shelf = action.shelf || action.rail || open!.name;
       found.set(shelf, [...(found.get(shelf) ?? []), action]);
     }
     // The common ones first.
@@ -30,6 +30,7 @@
     return [...found].sort(([a], [b]) => SHELVES.indexOf(a) - SHELVES.indexOf(b));
   });
   const often = (a: Action) => 'erwlinhfc1sdpmjkvoybgxuaqzt'.indexOf(a.key[2]);
+  const MOST = 40; // lines of two columns
   const SHELVES = [
     ...['Shape from a sketch', 'Holes', 'Edges', 'Walls', 'Copies', 'Bodies', 'Faces', 'Sheets'],
     ...['Sketch', 'Draw', 'Change', 'Take in', 'Constrain'],
@@ -37,10 +38,16 @@
   /** Columns of about the same length, so that a whole drawer is seen at once. */
   const columns = $derived.by(() => {
     const tall = (s: [string, Action[]]) => s[1].length + 1.6;
-    const half = shelves.reduce((n, s) => n + tall(s), 0) / 2;
+    const total = shelves.reduce((n, s) => n + tall(s), 0);
+    const each = total / (total > MOST ? 3 : shelves.length > 1 ? 2 : 1);
+    const found: (typeof shelves)[] = [[]];
     let sum = 0;
-    const cut = shelves.findIndex((s) => (sum += tall(s)) > half);
-    return shelves.length > 1 ? [shelves.slice(0, cut + 1), shelves.slice(cut + 1)] : [shelves];
+    for (const shelf of shelves) {
+      if (sum > 0 && sum + tall(shelf) / 2 > each * found.length) found.push([]);
+      found.at(-1)!.push(shelf);
+      sum += tall(shelf);
+    }
+    return found;
   });
   let over = $state<Action | null>(null);
   const told = $derived(over ?? shelves[0]?.[1][0] ?? null);
@@ -66,10 +73,11 @@
   {/each}
   {#if open}
     <div
-      class="absolute top-0 left-full flex max-h-full flex-col border-r border-b border-ink bg-paper {columns.length >
-      1
-        ? 'w-[470px]'
-        : 'w-80'}"
+      class="absolute top-0 left-full flex max-h-full flex-col border-r border-b border-ink bg-paper {[
+        'w-80',
+        'w-[470px]',
+        'w-[700px]',
+      ][columns.length - 1]}"
       data-testid="drawer"
     >
       <div class="flex min-h-0 gap-5 overflow-y-auto px-4 py-2">
@@ -88,7 +96,7 @@
                   onfocus={() => (over = action)}
                   onclick={() => work.run(action)}
                 >
-                  <Picture picture={BUILDINGS[action.key] ?? PICTOGRAMS[action.key]} faint={!!missing} />
+                  <Picture picture={OTHERS[action.key] ?? PICTOGRAMS[action.key]} faint={!!missing} />
                   <span class="flex-1 {missing ? 'opacity-75' : ''}">{action.title}</span>
                   <span class="figures text-[13px] text-brass">{action.key}</span>
                 </button>

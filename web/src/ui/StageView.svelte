@@ -263,9 +263,7 @@
     const unit = work.session.part?.units?.length ?? 'mm';
     if (!active) return pointer.toArray().map((v) => shown(v, unit));
     const from = pointer.clone().sub(new Vector3(...active.origin));
-    return [active.x, active.y, active.normal].map((d) =>
-      shown(from.dot(new Vector3(...d)), unit).replace(/^-(0\.0+)$/, '$1'),
-    );
+    return [active.x, active.y, active.normal].map((d) => shown(from.dot(new Vector3(...d)), unit));
   });
 </script>
 

@@ -172,7 +172,7 @@ def _tag(children: list, scope: Mapping[str, Quantity]) -> Quantity:
             )
         unit = f" For the unit write 1 {name}." if name in UNIT_NAMES else ""
         close = (
-            get_close_matches(name, [*scope, *FUNCTIONS], 3)
+            get_close_matches(name, [*scope, *FUNCTIONS] if len(name) > 2 else [], 3)
             or [t for t in scope if t.startswith(name[:3])][:3]
         )
         hint = f" Near to it: {', '.join(close)}." if close else " The ledger lists the tags there are."

@@ -1,7 +1,20 @@
-/** Small drawings for the building steps, by their keys, in the manner of the drawing board's tools. */
+/** Small drawings for datums, building steps and views, by their keys, like those of the drawing board's tools. */
 import type { Pictogram } from '../sketch/pictograms';
 
-export const BUILDINGS: Record<string, Pictogram> = {
+export const OTHERS: Record<string, Pictogram> = {
+  'd p': { lines: 'M2 12L7 5h9l-5 7z' },
+  'd a': { lines: '', dashed: 'M2.5 15.5L15.5 2.5' },
+  'd o': { lines: 'M9 3v4M9 11v4M3 9h4M11 9h4', dots: [[9, 9]] },
+  'd s': { lines: 'M6 12V3M6 12h9M6 12l-3.5 3.5M4.5 4.5L6 3l1.5 1.5M13.5 10.5L15 12l-1.5 1.5' },
+  'd w': { lines: 'M4 14V4M4 14h10M8 8l2 2 4-5' },
+  'k n': { lines: 'M2.5 3.5h13v11h-13zM9 6.5v5M6.5 9h5' },
+  'k q': { lines: 'M2.5 3.5h13v11h-13zM6 9l2.2 2.2L12.5 7' },
+  'l f': { lines: 'M2.5 6V2.5H6M12 2.5h3.5V6M15.5 12v3.5H12M6 15.5H2.5V12M6 6h6v6H6z' },
+  'l n': { lines: 'M4 4h10v10H4z', dots: [[9, 9]] },
+  'l s': { lines: 'M3 3v12M3 5h9v8H3M6 5l-3 3M10 5l-7 7M12 7l-6 6' },
+  'l d': { lines: 'M3 4v10M15 4v10M3 9h3M12 9h3M8 6.5h2v5H8z' },
+  'l b': { lines: 'M3 3h8v8H3z', dashed: 'M7 7h8v8H7z' },
+  'l h': { lines: 'M2 9c3.5-5 10.5-5 14 0c-3.5 5-10.5 5-14 0z', dots: [[9, 9]] },
   'b e': { lines: 'M2 11.5L9 15.5L16 11.5L9 7.5zM9 11V2M6.5 4.5L9 2l2.5 2.5' },
   'b r': { lines: 'M9 4h5v10H9M5 5.5C2.5 7 2.5 11 5 12.5M3 12.8L5.2 12.6L4.9 10.4', dashed: 'M9 1.5v15' },
   'b w': { lines: 'M3 15C3 7 8 11 14 4M1.5 13.5h3.4M12.2 2.6l3.4 2.8' },
