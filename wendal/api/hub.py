@@ -17,10 +17,11 @@ from wendal.core.errors import StepError, WendalError
 from wendal.core.route import todays
 from wendal.log import about
 from wendal.store import PartStore
-from wendal.store.parts import PartState, Stale, StoreDown, StoreError, StoreLost
+from wendal.store.parts import PartState, Stale, StoreError
 from wendal.workers import Pool, WorkerDied, WorkerTooSlow
 
 from .builds import Builds, Superseded
+from .commits import kept
 from .window import Window
 
 __all__ = ["Acknowledge", "Hub", "refusal"]
@@ -28,7 +29,6 @@ __all__ = ["Acknowledge", "Hub", "refusal"]
 log = logging.getLogger(__name__)
 KEPT_BYTES = 256 * 2**20
 NOT_BUILDING = {"name", "visible", "suppressed"}  # fields whose change needs no successful build
-UNKNOWN = 90.0  # s that a database may not answer before an edit's end is told as not known
 KEYS_KEPT = 400
 READIED = 0.25  # s in which nothing else is asked, before what is previewed is made ready to be shown
 WAITS = "(waiting for another part)"
@@ -211,40 +211,12 @@ class Hub:
     async def _keep_state(self, move: Callable[..., PartState], edition: int, *arguments: Any) -> None:
         """Change the part in the store. Whatever goes wrong, what the store has is read again and told."""
         try:
-            try:
-                state = await asyncio.to_thread(move, self.part, edition, *arguments)
-            except StoreLost:
-                state = await self._kept_or_again(move, edition, arguments)
+            state = await kept(self._store, self.part, move, edition, *arguments)
             self._state = replace(state, document=todays(state.document))
         except StoreError:
             self._state = None
             self.leave_to(self._tell_state())
             raise
-
-    async def _kept_or_again(
-        self, move: Callable[..., PartState], edition: int, arguments: tuple[Any, ...]
-    ) -> PartState:
-        """Look whether a change was kept whose commit was not heard, and make it again if not.
-
-        Only this hub changes the part, so at another edition it was kept. Until the database answers that is
-        not known, and not guessed; raises StoreError where it does not answer for long.
-        """
-        until = time.monotonic() + UNKNOWN
-        while True:
-            try:
-                state = await asyncio.to_thread(self._store.state, self.part)
-                if state.edition != edition:
-                    return state
-                return await asyncio.to_thread(move, self.part, edition, *arguments)
-            except Stale:
-                continue  # it was kept a moment ago
-            except StoreDown as error:
-                if time.monotonic() > until:
-                    raise StoreError(
-                        "It is not known whether this was saved: the database does not answer. When it is "
-                        "back, the part is shown as it was kept."
-                    ) from error
-                await asyncio.sleep(0.25)
 
     async def read_again(self) -> None:
         """Take the part as the store has it; tell it where it is not what was shown."""

@@ -6,6 +6,7 @@ import type { Blank, Command, Kind, Offer, Step, Variant } from '../api/types';
 import { isOneOf, standsFor, type Thing } from '../stage/things';
 import { asked } from '../ui/sentence';
 import { Outlook } from './outlook.svelte';
+import { Past } from './past';
 import { identity, saidOf, sayHeld } from './saying';
 import type { Session } from './session.svelte';
 
@@ -259,27 +260,23 @@ export class Editing {
   private typed = 0;
   /** How often something was picked for it. */
   private handed = 0;
-  /** What it was before each change, and which field that changed. */
-  private past: { of: string; fields: string; active: string; picks: Thing[] }[] = [];
+  /** What it was before each change. */
+  private readonly past = new Past();
 
-  /** Keep what it is before a change; of typing into one field, what was before all of it. */
   private remember(of: string): void {
-    if (of && this.past.at(-1)?.of === of) return;
-    const fields = JSON.stringify($state.snapshot(this.fields));
-    this.past.push({ of, fields, active: this.active, picks: this.picks });
+    this.past.keep(of, this.active, this.picks, () => $state.snapshot(this.fields));
   }
 
   /** A number was left: what is typed into it again is another change. */
   pause(): void {
-    const last = this.past.at(-1);
-    if (last) last.of = '';
+    this.past.pause();
   }
 
   /** Take back the last change in hand; tells whether there was one. */
   undo(): boolean {
-    const last = this.past.pop();
+    const last = this.past.back();
     if (!last) return false;
-    this.fields = JSON.parse(last.fields) as Record<string, unknown>;
+    this.fields = last.fields;
     [this.active, this.picks, this.entered] = [last.active, last.picks, null];
     this.outlook.trouble = null;
     this.refresh();
@@ -324,7 +321,7 @@ export class Editing {
       return true;
     }
     this.handed--;
-    if (!quiet) this.past.pop();
+    if (!quiet) this.past.back();
     return false;
   }
 
