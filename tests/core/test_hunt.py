@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from tools.hunts.copies import Case as CopiesCase
 from tools.hunts.copies import hunt as hunt_copies
+from tools.hunts.history import hunt_history
 from tools.hunts.references import Case, hunt, share_kept
 from tools.hunts.shapes import hunt_shapes
 from tools.hunts.turns import hunt_turns
@@ -50,3 +51,9 @@ def test_planes_that_tilt_faces_that_slope_and_bars_that_move_past() -> None:
     found = hunt_turns(2, seed=3)
     assert not [name for name in found if "wrong" in name]
     assert sum(found.values()) > 100
+
+
+def test_parts_that_are_edited_twenty_times_and_set_back_are_what_they_were() -> None:
+    found = hunt_history(2, 3, ("slope", "cut_line_flips"))
+    assert found["same"] == 4
+    assert found["  edits"] > 40

@@ -14,7 +14,9 @@ from collections.abc import Callable
 from functools import partial
 
 from tools.hunts.booleans import tally as booleans
+from tools.hunts.coaxial import hunt_coaxial
 from tools.hunts.copies import hunt as copies
+from tools.hunts.history import hunt_history
 from tools.hunts.pieces import hunt_pieces
 from tools.hunts.references import hunt as references
 from tools.hunts.settings import tried
@@ -49,6 +51,8 @@ FAMILIES: dict[str, tuple[Callable[[int], Counter[str]], int]] = {
     "booleans": (lambda size: booleans(range(size)), 3000),
     "settings": (settings, 200),
     "pieces": (hunt_pieces, 200),
+    "coaxial": (hunt_coaxial, 300),
+    "history": (partial(hunt_history, seed=1), 30),
     "turns": (partial(hunt_turns, seed=1), 150),
 }
 
