@@ -33,6 +33,18 @@ def test_drafts(fields: dict[str, Any], expected: float) -> None:
     assert volume(b) == pytest.approx(expected, rel=1e-9)
 
 
+@pytest.mark.parametrize(("off", "state"), [(-1e-4, "built"), (0, "stopped"), (1e-4, "stopped")])
+def test_a_draft_that_comes_to_a_ridge_is_refused(off: float, state: str) -> None:
+    """Two sides of 25 mm apart lean to one line 10 mm higher where the tangent is 1.25."""
+    b = plate()
+    angle = math.degrees(math.atan(1.25)) + off
+    b.step("draft", "Lean", faces=[SIDES[0], SIDES[2]], plane=BOTTOM, angle=f(f"{angle!r} deg"))
+    report = evaluated(b).reports[-1]
+    assert report.state == state, report.message
+    if state == "built":
+        assert volume(b) == pytest.approx(40 * (250 - 100 * math.tan(math.radians(angle))), rel=1e-9)
+
+
 def test_a_draft_follows_changes_and_its_faces_keep_their_names() -> None:
     b = plate()
     step = b.step("draft", "Lean", faces=SIDES, plane=BOTTOM, angle=f("5 deg"))

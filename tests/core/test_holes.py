@@ -58,6 +58,7 @@ HOLES = {
     "medium": (holes(sizing="clearance", screw="M5"), 2 * cyl(5.5, 10), "2 × Ø5.5 through"),
     "coarse": (holes(sizing="clearance", screw="M5", fit="coarse"), 2 * cyl(5.8, 10), "2 × Ø5.8 through"),
     "tapped": (holes(sizing="tapped", thread="M6"), 2 * cyl(5, 10), "2 × M6, Ø5 through"),
+    "tapped_pitch": (holes(sizing="tapped", thread="M10 × 1"), 2 * cyl(9, 10), "Pitch Ø9.35, minor Ø8.917 by ISO 724"),
     "tapped_fine": (holes(sizing="tapped", thread="M8 × 1", hand="left"), 2 * cyl(7, 10), "2 × M8 × 1 LH, Ø7 through"),
     "tapped_inch": (holes(sizing="tapped", thread="1/4-20 UNC", end="depth", depth=f("8 mm"), threaded="part", thread_depth=f("6 mm")), 2 * tipped(5.11, 8),
                     "2 × 1/4-20 UNC ↧ 6, Ø5.11 ↧ 8"),
@@ -75,7 +76,7 @@ HOLES = {
     "countersunk_typed": (holes(diameter=f("4 mm"), shape="countersink", head="typed", sink_diameter=f("8 mm"), sink_angle=f("120 deg")),
                           2 * (cyl(4, 10) + sunk(8, 4, 120)), "⌵ Ø8 × 120°"),
     "spotfaced": (holes(sizing="clearance", screw="M4", shape="spotface"), 2 * (cyl(4.5, 9) + cyl(10, 1)), "⌴ Ø10 SF"),
-    "toleranced": (holes(diameter=f("6 mm"), toleranced="on", tolerance="H7"), 2 * cyl(6, 10), "2 × Ø6 H7 through"),
+    "toleranced": (holes(diameter=f("6 mm"), toleranced="on", tolerance="H7"), 2 * cyl(6, 10), "2 × Ø6 H7 (+0.012/0) through"),
     "from_below": (holes(diameter=f("6 mm"), side="back", start="from", start_at=BOTTOM, end="depth", depth=f("4 mm"), point="flat"), 2 * cyl(6, 4), "↧ 4"),
     "body_start": (holes(diameter=f("6 mm"), start="body", end="depth", depth=f("4 mm"), point="flat"), 2 * cyl(6, 4), "↧ 4"),
     "one_point": (holes(diameter=f("6 mm"), at=[{"of": "drawn", "step": "s3", "entity": "p1"}]), cyl(6, 10), "Ø6 through"),
@@ -225,3 +226,34 @@ def test_the_note_tells_the_depth_of_each_hole() -> None:
     message = evaluated(b).report(step).message
     depths = [10 + s * x * math.tan(math.radians(10)) for x in (10, 26) for s in (1, -1)]
     assert sum(f"↧ {d:.3f}" in message for d in depths) == 2, message
+
+
+@pytest.mark.parametrize(("fields", "notes"), [
+    ({"end": "through"}, ["2 × Ø4 through", "Ø4 through (closed where it begins)"]),
+    ({"end": "depth", "depth": f("12 mm")}, ["2 × Ø4 ↧ 12 (it comes out)", "Ø4 ↧ 12 (closed where it begins, it comes out)"]),
+    ({"end": "depth", "depth": f("5 mm")}, ["2 × Ø4 ↧ 5;", "Ø4 ↧ 5 (closed where it begins)"]),
+    ({"shape": "counterbore", "head": "typed", "head_diameter": f("8 mm"), "head_depth": f("3 mm")},
+     ["Ø4 through ⌴ Ø8 ↧ 3;", "Ø4 through ⌴ Ø8 ↧ 3 (its head is open at the side)", "closed where it begins"]),
+])
+def test_the_note_tells_what_each_hole_got(fields: dict[str, Any], notes: list[str]) -> None:
+    """A plate of 40 x 24 x 10 with a block on its right part; one hole beside it, one at the edge, one under the block."""
+    b = plate()
+    block = drawn_on(b, TOP, "rectangle", (28, 0), (40, 24))
+    b.step("extrude", "Block", profile=b.profile(block, 0), depth=f("6 mm"), result="add")
+    points = b.step("sketch", "Points", on=TOP)
+    for at in ((16, 12), (3, 12), (34, 12)):
+        b.draw(points, "point", at)
+    step = b.step("hole", "Bores", at=[{"of": "sketch", "step": points}], diameter=f("4 mm"), **fields)
+    message = built(b).report(step).message
+    assert all(note in message for note in notes), message
+
+
+@pytest.mark.parametrize(("above", "told"), [(2, "its head is only 1 deep"), (5, "its head lies in the air")])
+def test_the_note_tells_of_a_head_in_the_air(above: float, told: str) -> None:
+    b = plate()
+    start = b.step("plane", "Start", how="offset", first={"of": "face", "body": "s2", "names": ["s2/end/r1"]}, distance=f(f"{above} mm"))
+    points = b.step("sketch", "Points", on=datum(start))
+    b.draw(points, "point", (10, 12))
+    step = b.step("hole", "Bore", at=[{"of": "sketch", "step": points}], diameter=f("4 mm"), shape="counterbore", head="typed",
+                  head_diameter=f("8 mm"), head_depth=f("3 mm"))
+    assert told in built(b).report(step).message

@@ -44,6 +44,21 @@ def test_bad_remarks_are_refused_and_an_empty_one_goes() -> None:
     assert b.part.remarks == {}
 
 
+def test_a_tolerance_tells_its_limits_at_the_value_that_the_tag_has() -> None:
+    b = plate()
+    b.do(do="set_remark", tag="base_depth", tolerance="h6")
+    row = next(r for r in ledger_rows(b.part, evaluated(b)) if r["tag"] == "base_depth")
+    assert (row["tolerance"], row["limits"]) == ("h6", "0/−0.009")  # 10 mm
+    b.do(do="set_formula", tag="base_depth", formula="11 mm")
+    assert "0/−0.011" in {r["limits"] for r in ledger_rows(b.part, evaluated(b))}
+    for tag, tolerance, told in (("base_depth", "tight", "a class by ISO 286"), ("base_depth", "K9", "up to grade 8")):
+        with pytest.raises(CommandRefused, match=told):
+            b.do(do="set_remark", tag=tag, tolerance=tolerance)
+    b.do(do="add_tag", tag="turn", formula="3 deg")
+    with pytest.raises(CommandRefused, match="no length"):
+        b.do(do="set_remark", tag="turn", tolerance="h6")
+
+
 def test_renaming_and_removing_take_remarks_along() -> None:
     b = plate()
     b.do(do="add_tag", tag="stock", formula="12 mm", note="as bought")
@@ -72,12 +87,12 @@ def test_the_ledger_goes_out_and_in_as_csv() -> None:
     b.part = instrument_bracket()
     text = exchange.export(b.part, evaluated(b), "csv").decode()
     lines = text.splitlines()
-    assert lines[0] == "tag,formula,value,note,least,most,values"
-    assert "seat_tilt,22 deg,22°,against the foot,,," in lines
+    assert lines[0] == "tag,formula,value,note,least,most,values,tolerance"
+    assert "seat_tilt,22 deg,22°,against the foot,,,," in lines
     before = b.part
     b.do(do="read_ledger", text=text)
     assert b.part == before
-    changed = text.replace("seat_tilt,22 deg,22°,against the foot,,,", "seat_tilt,30 deg,,steeper,10 deg,40 deg,").rstrip() + "\r\nspare,3 mm,,,,,1 mm; 3 mm\r\n"
+    changed = text.replace("seat_tilt,22 deg,22°,against the foot,,,,", "seat_tilt,30 deg,,steeper,10 deg,40 deg,,").rstrip() + "\r\nspare,3 mm,,,,,1 mm; 3 mm,h6\r\n"
     b.do(do="read_ledger", text=changed)
     assert b.part.remarks["seat_tilt"].most == "40 deg"
     assert b.part.remarks["spare"].values == ["1 mm", "3 mm"]

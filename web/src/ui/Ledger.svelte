@@ -15,7 +15,7 @@
   let foreseen = $state.raw<Foreseen | null>(null);
   let order = $state<'' | 'tag' | 'value' | 'home'>('');
   let adding = $state({ tag: '', formula: '' });
-  let limits = $state({ least: '', most: '', values: '' });
+  let limits = $state({ least: '', most: '', values: '', tolerance: '' });
   let file = $state<HTMLInputElement>();
   let timer = 0;
 
@@ -39,12 +39,21 @@
     ['', ''],
   ] as const;
   const allowed = (r: LedgerRow) =>
-    r.values.length ? r.values.join(', ') : r.least || r.most ? `${r.least || '…'} to ${r.most || '…'}` : '';
+    [
+      r.tolerance,
+      r.values.length
+        ? r.values.join(', ')
+        : r.least || r.most
+          ? `${r.least || '…'} to ${r.most || '…'}`
+          : '',
+    ]
+      .filter(Boolean)
+      .join(', ');
   const isOn = (tag: string, what: Editing['what']) => editing?.tag === tag && editing.what === what;
 
   function begin(row: LedgerRow, what: Editing['what']) {
     [editing, trouble, foreseen] = [{ tag: row.tag, what }, '', null];
-    limits = { least: row.least, most: row.most, values: row.values.join('; ') };
+    limits = { least: row.least, most: row.most, values: row.values.join('; '), tolerance: row.tolerance };
   }
   const stop = () => ([editing, trouble, foreseen] = [null, '', null]);
 
@@ -78,7 +87,7 @@
   }
   function remark(
     row: LedgerRow,
-    change: Partial<{ note: string; least: string; most: string; values: string[] }>,
+    change: Partial<{ note: string; least: string; most: string; values: string[]; tolerance: string }>,
   ) {
     return doing({
       do: 'set_remark',
@@ -87,6 +96,7 @@
       least: row.least,
       most: row.most,
       values: row.values,
+      tolerance: row.tolerance,
       ...change,
     });
   }
@@ -98,6 +108,7 @@
         .split(';')
         .map((v) => v.trim())
         .filter(Boolean),
+      tolerance: limits.tolerance.trim(),
     });
   const add = async () =>
     (await doing({ do: 'add_tag', ...adding, note: '' })) && (adding = { tag: '', formula: '' });
@@ -223,7 +234,10 @@
                     onclick={() => begin(row, 'formula')}>{row.formula}</button
                   >{/if}
               </td>
-              <td class="figures truncate px-3 {row.error ? 'text-carmine' : ''}">{row.error || row.shown}</td
+              <td class="figures truncate px-3 {row.error ? 'text-carmine' : ''}"
+                >{row.error || row.shown}
+                {#if row.limits && !row.error}<span class="text-[12.5px] text-graphite">{row.limits}</span
+                  >{/if}</td
               >
               <td class="figures px-3">
                 {#if isOn(row.tag, 'allowed')}
@@ -248,6 +262,13 @@
                       placeholder="or a; b; c"
                       aria-label="allowed values"
                       bind:value={limits.values}
+                    />
+                    <input
+                      class="w-24 border border-brass bg-white px-1"
+                      placeholder="h6, ±0.1"
+                      aria-label="tolerance"
+                      title="Tolerance: a class by ISO 286 (H7, h6) or limits in mm (+0.1/0, ±0.05)"
+                      bind:value={limits.tolerance}
                     />
                     <button class="button !py-0">Set</button><button
                       type="button"

@@ -84,7 +84,7 @@ class StepState(Message):
 
 
 class LedgerRow(Message):
-    """A tag with its formula and value."""
+    """A tag with its formula and value. limits : what its tolerance comes to at that value."""
 
     tag: str
     formula: str
@@ -95,6 +95,8 @@ class LedgerRow(Message):
     least: str
     most: str
     values: list[str]
+    tolerance: str
+    limits: str
     value: float | None
     shown: str
     error: str

@@ -7,11 +7,11 @@ from collections.abc import Sequence
 from types import SimpleNamespace
 
 from ..errors import StepError
-from ..kernel.types import Vec, add, cross, dot, minus, scaled, unit
+from ..kernel.types import Frame, Vec, add, cross, dot, minus, scaled, unit
 from ..tolerance import PARALLEL
 from .picked import Datum, EndlessLine, of_axis
 from .planes import meeting, parallel
-from .table import construction, length, pick
+from .table import construction, length, part_of, pick
 
 __all__ = ["spot_on_face"]
 
@@ -129,6 +129,28 @@ def square_at_spot(given: SimpleNamespace) -> Sequence[Datum]:
 def along_direction(given: SimpleNamespace) -> Sequence[Datum]:
     """Through a point, along the direction of a line or axis."""
     return [of_axis(given.first.point, given.second.axis.direction)]
+
+
+@construction(
+    "axis",
+    "numbers",
+    "D26",
+    "Through a point, along a direction in numbers",
+    "through {first} along {x} {y} {z} in {second}",
+    26,
+    first=pick("point"),
+    x=part_of("x", "0"),
+    y=part_of("y", "0"),
+    z=part_of("z", "1"),
+    second=pick("system", optional=True),
+)
+def along_numbers(given: SimpleNamespace) -> Sequence[Datum]:
+    """Through a point, along a direction by its parts along X, Y and Z; only their proportion counts."""
+    frame: Frame = given.second.system if given.second else Frame()
+    way = minus(frame.at(given.x, given.y, given.z), frame.origin)
+    if math.hypot(*way) < PARALLEL:
+        raise StepError("All three parts are zero, so they give no direction. Change one.")
+    return [of_axis(given.first.point, way)]
 
 
 def spot_on_face(given: SimpleNamespace) -> Vec:

@@ -23,6 +23,7 @@ __all__ = [
     "constructions",
     "count",
     "length",
+    "part_of",
     "pick",
     "share",
     "side",
@@ -125,6 +126,11 @@ def share() -> Number:
 def count(start: str = "3") -> Number:
     """Return a blank for a number of things."""
     return Number(label="count", kind="count", start=start, above=0.0)
+
+
+def part_of(axis: str, start: str) -> Number:
+    """Return a blank for the part of a direction along an axis, a plain number."""
+    return Number(label=axis, kind="count", start=start)
 
 
 def side(**words: str) -> Choice:

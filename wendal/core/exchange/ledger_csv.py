@@ -27,6 +27,7 @@ def _write(part: Part, evaluation: Evaluation) -> bytes:
             remark.least,
             remark.most,
             "; ".join(remark.values),
+            remark.tolerance,
         ]
         writer.writerow(
             ["'" + c if c.startswith(RUN) else c for c in cells]

@@ -7,10 +7,12 @@ from functools import lru_cache
 from typing import Any
 
 from .. import kernel
+from ..errors import StepError
 from ..once import Once
 from ..quantity import Kind, Units, format_quantity, parse
 from ..quantity.units import plain
 from ..route import Evaluation, Part, Remark
+from ..standards import limits_of
 from ..steps import Body, Step, numbers_of
 
 __all__ = ["broken", "ledger_rows", "report"]
@@ -60,6 +62,16 @@ def _told(magnitude: float, unit: Any, kind: Kind, units: Units) -> tuple[float,
     return plain(worth, kind), format_quantity(worth, units, kind)
 
 
+def _limits(remark: Remark | None, value: float | None) -> str:
+    """Say what a class of tolerance comes to; one that the value has grown out of says so."""
+    if remark is None or not remark.tolerance or value is None:
+        return ""
+    try:
+        return str(limits_of(remark.tolerance, abs(value)))
+    except StepError as error:
+        return error.message
+
+
 def ledger_rows(part: Part, evaluation: Evaluation) -> list[dict[str, Any]]:
     """Return the ledger: formula, value in the part's units, where each tag lives and what uses it."""
     used: dict[str, list[str]] = {}
@@ -85,6 +97,7 @@ def ledger_rows(part: Part, evaluation: Evaluation) -> list[dict[str, Any]]:
                 "step": row.step,
                 "place": row.place,
                 **(remark.model_dump() if remark else NO_REMARK),
+                "limits": _limits(remark, value),
                 "value": value,
                 "shown": shown,
                 "error": outcome.error.message if outcome.error else "",

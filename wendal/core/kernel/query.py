@@ -190,6 +190,15 @@ def _ancestors(shape: TopoDS_Shape, kind: TopAbs_ShapeEnum) -> list[tuple[TopoDS
     ]
 
 
+def faces_named(body: NamedShape, prefix: str) -> list[tuple[frozenset[str], float, list[Vec]]]:
+    """Return the faces that have a name with a prefix: those names, the area in mm², the corners' places."""
+    return [
+        (own, face.described.area, [corner.place for corner in face.corners])
+        for names, face in zip(body.names, body.anatomy.faces, strict=True)
+        if (own := frozenset(n for n in names if n.startswith(prefix)))
+    ]
+
+
 def describe(body: NamedShape) -> Topology:
     """Return every face, edge and corner of a body with what meets what."""
     return Described(body)

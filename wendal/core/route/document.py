@@ -71,15 +71,16 @@ class Entry(Stored):
 
 class Remark(Stored):
     """What the designer has laid down about a tag: a note, the least and the most it may be, the values it
-    may take.
+    may take, its tolerance.
 
-    least, most, values : formulas, "" and [] for no limit.
+    least, most, values : formulas, "" and [] for no limit. tolerance : a class by ISO 286 or limits in mm.
     """
 
     note: str = ""
     least: str = ""
     most: str = ""
     values: list[str] = []
+    tolerance: str = ""
 
 
 class BodyLook(Stored):

@@ -10,8 +10,10 @@ from typing import Any, Literal
 
 from pydantic import Field
 
-from ..errors import CommandRefused, WendalError
-from ..quantity import parse, rename_tag, usable_tag
+from ..errors import CommandRefused, StepError, WendalError
+from ..quantity import Kind, parse, rename_tag, usable_tag
+from ..quantity.units import plain
+from ..standards import limits_of
 from ..steps import numbers_of
 from ..steps.sketch import Sketch
 from ..stored import Stored, Value
@@ -32,7 +34,7 @@ __all__ = [
 ]
 
 RUN = tuple("=+-@\t\r")  # what a spreadsheet takes for the beginning of a formula of its own
-COLUMNS = ("tag", "formula", "value", "note", "least", "most", "values")
+COLUMNS = ("tag", "formula", "value", "note", "least", "most", "values", "tolerance")
 
 
 class SetFormula(Stored):
@@ -76,7 +78,7 @@ class MoveTag(Stored):
 
 
 class SetRemark(Stored):
-    """Lay down a note, limits or allowed values for a tag."""
+    """Lay down a note, limits, allowed values or a tolerance for a tag."""
 
     do: Literal["set_remark"] = "set_remark"
     tag: str
@@ -84,6 +86,7 @@ class SetRemark(Stored):
     least: str = ""
     most: str = ""
     values: list[str] = Field(default_factory=list, max_length=50)
+    tolerance: str = Field("", max_length=40)
 
 
 class ReadLedger(Stored):
@@ -197,11 +200,31 @@ def _set_remark(part: Part, command: SetRemark) -> Part:
     for formula in (command.least, command.most, *command.values):
         if formula:
             parse(formula).value(scope)
-    remark = Remark(note=command.note, least=command.least, most=command.most, values=command.values)
+    _usable_tolerance(part, command.tag, command.tolerance)
+    remark = Remark(
+        note=command.note,
+        least=command.least,
+        most=command.most,
+        values=command.values,
+        tolerance=command.tolerance.strip(),
+    )
     remarks = {t: r for t, r in part.remarks.items() if t != command.tag}
     if remark != Remark():
         remarks[command.tag] = remark
     return part.model_copy(update={"remarks": remarks})
+
+
+def _usable_tolerance(part: Part, tag: str, tolerance: str) -> None:
+    """Raise CommandRefused where a tolerance is not understood, or is of no length."""
+    if not tolerance.strip():
+        return
+    value = part.evaluated()[tag].value if tag in part.tags() else None
+    if value is not None and not value.check("[length]"):
+        raise CommandRefused(f"“{tag}” is no length, so it takes no tolerance in mm.", field=tag)
+    try:
+        limits_of(tolerance, plain(value, Kind.LENGTH) if value is not None else None)
+    except StepError as error:
+        raise CommandRefused(error.message, field=tag) from error
 
 
 def _read_ledger(part: Part, command: ReadLedger) -> Part:
@@ -229,7 +252,7 @@ def _read_ledger(part: Part, command: ReadLedger) -> Part:
                     changed[tag] = found
                 else:
                     ledger[tag] = Entry(tag=tag, formula=formula)
-        given: dict[str, Any] = {n: row[n] for n in ("note", "least", "most") if n in row}
+        given: dict[str, Any] = {n: row[n] for n in ("note", "least", "most", "tolerance") if n in row}
         if "values" in row:
             given["values"] = [v.strip() for v in row["values"].split(";") if v.strip()]
         remarks[tag] = remarks.get(tag, Remark()).model_copy(update=given)
@@ -281,6 +304,8 @@ def _check_read(before: Part, after: Part, lines: dict[str, int], changed: dict[
         for formula in filter(None, (remark.least, remark.most, *remark.values)):
             with _in_line(number, tag):
                 parse(formula).value(scope)
+        with _in_line(number, tag):
+            _usable_tolerance(after, tag, remark.tolerance)
     try:
         no_new_trouble(before, after)
     except WendalError as error:

@@ -1,5 +1,16 @@
 """Hole and thread tables, as data files that name their sources."""
 
+from .limits import Limits, limits_of
 from .tables import Thread, clearance, head_room, heads, source_of, thread, threads
 
-__all__ = ["Thread", "clearance", "head_room", "heads", "source_of", "thread", "threads"]
+__all__ = [
+    "Limits",
+    "Thread",
+    "clearance",
+    "head_room",
+    "heads",
+    "limits_of",
+    "source_of",
+    "thread",
+    "threads",
+]

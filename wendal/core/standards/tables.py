@@ -26,6 +26,11 @@ class Thread:
         """Its minor diameter by ISO 724: D - 2 (5/8) (sqrt(3)/2) P."""
         return self.diameter - 1.0825318 * self.pitch
 
+    @property
+    def middle(self) -> float:
+        """Its pitch diameter by ISO 724: D - 2 (3/8) (sqrt(3)/2) P."""
+        return self.diameter - 0.6495191 * self.pitch
+
 
 @cache
 def _table(name: str) -> dict[str, Any]:

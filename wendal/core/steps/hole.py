@@ -4,8 +4,7 @@ one step."""
 from __future__ import annotations
 
 import math
-import re
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from types import SimpleNamespace
 from typing import Annotated, Literal
 
@@ -20,6 +19,8 @@ from ..tolerance import BESIDE, FULL_TURN, PARALLEL, SAME_NUMBER, STRAIGHT
 from .applying import applied
 from .base import Body, Effect, Handle, Made, Site, register
 from .building import BuildStep, along
+from .hole_note import figure, hole_note, remarks_of, tolerance_of
+from .hole_section import Section, outline_of
 
 __all__ = ["Hole"]
 
@@ -28,25 +29,8 @@ SCREWS = {name: name for name in standards.clearance()}
 THREADS = {name: name for name in standards.threads()}
 TIPS = {"118": 118.0, "120": 120.0, "90": 90.0, "flat": 180.0}
 HEADS = {"counterbore": "socket", "countersink": "countersunk", "spotface": "hexagon"}
-# A class by ISO 286 (letters and grade), or limits in mm: upper/lower, or ± one figure.
-TOLERANCE = re.compile(r"|[A-Za-z]{1,2}\d{1,2}|±\s*\d*\.?\d+|[+−-]?\d*\.?\d+\s*/\s*[+−-]?\d*\.?\d+")
 SPOTFACE = 1.0  # mm by which a spotface is wider than the washer that lies on it
 MOST = 5000
-
-
-@dataclass(frozen=True, slots=True)
-class Shape:
-    """A hole's section, mm. length : of full diameter from where it begins; cone : height of its tip; wide,
-    deep, angle : of its head; threaded : length of its thread, 0 for all of it.
-    """
-
-    radius: float
-    length: float
-    cone: float
-    wide: float = 0.0
-    deep: float = 0.0
-    angle: float = 0.0
-    threaded: float = 0.0
 
 
 def _when(**more: tuple[str, ...]) -> dict[str, tuple[str, ...]]:
@@ -346,15 +330,13 @@ class Hole(BuildStep):
     def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
         """Cut the holes; the note in standard form is told beside the step."""
         for name in ("tolerance", "depth_tolerance") if self.toleranced else ():
-            if not TOLERANCE.fullmatch(getattr(self, name).strip()):
-                raise StepError(
-                    "Write a tolerance as a class by ISO 286, such as H7, or as limits, such as +0.1/0 or "
-                    "±0.05.",
-                    field=name,
-                )
-        tools, starts, shapes = self._tools(given, site)
+            tolerance_of(self, name, 2 * self._radius(given) if name == "tolerance" else None)
+        tools, names, starts, shapes = self._tools(given, site)
         made = applied(self.id, [self.effect(tools, given)], site)
-        said = "; ".join(self.note(shape, shapes.count(shape)) for shape in dict.fromkeys(shapes))
+        cut = [shape for shape in made.shapes.values() if shape is not None]
+        remarks = remarks_of(self, cut, dict(zip(names, zip(starts, shapes, strict=True), strict=True)))
+        alike = [(shape, remarks[name]) for name, shape in zip(names, shapes, strict=True)]
+        said = "; ".join(hole_note(self, *one, alike.count(one)) for one in dict.fromkeys(alike))
         made.note = " ".join(filter(None, (f"{said}.", made.note)))
         if self.end in ("depth", "tip"):
             made.handles = [Handle("depth", starts[0].origin, starts[0].normal)]
@@ -364,17 +346,19 @@ class Hole(BuildStep):
                 if line is not None and math.dist(place, line.foot(place)) > BESIDE:
                     made.handles.append(Handle(name, line.foot(place), unit(minus(place, line.foot(place)))))
         if self.sizing == "tapped":
-            made.threads = [(start, standards.thread(self.thread).diameter / 2) for start in starts]
+            thread = standards.thread(self.thread)
+            made.threads = [(start, thread.diameter / 2) for start in starts]
+            made.note += f" Pitch Ø{figure(thread.middle)}, minor Ø{figure(thread.minor)} by ISO 724."
         return made
 
     def _tools(
         self, given: SimpleNamespace, site: Site
-    ) -> tuple[list[kernel.NamedShape], list[Frame], list[Shape]]:
-        """Return every hole's tool, where it begins, and its section."""
+    ) -> tuple[list[kernel.NamedShape], list[str], list[Frame], list[Section]]:
+        """Return every hole's tool, its name, where it begins, and its section."""
         bodies = self.material(given, site)
         if not bodies:
             raise StepError("There is no body yet to drill into.")
-        built: dict[float, tuple[kernel.NamedShape, Shape]] = {}
+        built: dict[float, tuple[kernel.NamedShape, Section]] = {}
         tools, starts, shapes = [], [], []
         places = self._places(given, bodies)
         if len(places) > MOST:
@@ -387,7 +371,7 @@ class Hole(BuildStep):
             if known not in built:
                 shape = self._shape(length, given)
                 built[known] = (
-                    kernel.tool_of_revolution(*_outline(shape, self.shape), base, self.id, "tool"),
+                    kernel.tool_of_revolution(*outline_of(shape, self.shape), base, self.id, "tool"),
                     shape,
                 )
             frame = upright(start, way).at_place(start)
@@ -395,7 +379,7 @@ class Hole(BuildStep):
             tools.append(kernel.renamed(tool, lambda n, at=name: str(replace(FaceName.read(n), profile=at))))  # type: ignore[misc]
             starts.append(frame)
             shapes.append(built[known][1])
-        return tools, starts, shapes
+        return tools, [name for name, _, _ in places], starts, shapes
 
     # — where —
 
@@ -551,7 +535,7 @@ class Hole(BuildStep):
         angle = given.tip if self.point == "typed" else math.radians(TIPS[self.point])
         return 0.0 if angle > math.pi - FULL_TURN else self._radius(given) / math.tan(angle / 2)
 
-    def _shape(self, length: float, given: SimpleNamespace) -> Shape:
+    def _shape(self, length: float, given: SimpleNamespace) -> Section:
         radius = self._radius(given)
         cone = self._cone(given) if self.end in ("depth", "tip", "until") else 0.0
         wide, deep, angle = self._head(given)
@@ -573,7 +557,7 @@ class Hole(BuildStep):
                 "shorter.",
                 field="thread_depth",
             )
-        return Shape(
+        return Section(
             radius,
             length,
             cone,
@@ -609,56 +593,3 @@ class Hole(BuildStep):
         if self.shape == "spotface":
             return row["washer"] + SPOTFACE, 1.0, 0.0
         return row["counterbore"], row["height"] + standards.head_room(float(self.screw[1:])), 0.0
-
-    # — the note —
-
-    def note(self, shape: Shape, count: int) -> str:
-        """Return the hole note as drawings have it: `4 × Ø6.6 through ⌴ Ø11 ↧ 6.4`."""
-        times = f"{count} × " if count > 1 else ""
-        deep = (
-            "through"
-            if self.end in ("through", "next")
-            else f"↧ {_figure(shape.length)}{_limits(self.depth_tolerance)}"
-        )
-        if self.sizing == "tapped":
-            thread = standards.thread(self.thread)
-            name = self.thread + (" LH" if self.hand == "left" else "")
-            own = f" ↧ {_figure(shape.threaded)}" if shape.threaded else ""
-            text = f"{name}{own}, Ø{_figure(thread.drill)}{_limits(self.tolerance)} {deep}"
-        else:
-            text = f"Ø{_figure(2 * shape.radius)}{_limits(self.tolerance)} {deep}"
-        if self.shape == "countersink":
-            text += f" ⌵ Ø{_figure(shape.wide)} × {_figure(math.degrees(shape.angle))}°"
-        elif self.shape:
-            text += f" ⌴ Ø{_figure(shape.wide)}" + (
-                f" ↧ {_figure(shape.deep)}" if self.shape == "counterbore" else " SF"
-            )
-        return times + text
-
-
-def _figure(value: float) -> str:
-    return f"{value:.3f}".rstrip("0").rstrip(".")
-
-
-def _limits(text: str) -> str:
-    return f" {text.strip()}" if text.strip() else ""
-
-
-def _outline(s: Shape, head: str) -> tuple[list[tuple[float, float]], list[str]]:
-    """Return a tool's half section as (radius, depth) places, and what the stretches from each to the next
-    are called."""
-    if head == "countersink":
-        sunk = (s.wide / 2 - s.radius) / math.tan(s.angle / 2)
-        places, parts = [(0.0, 0.0), (s.wide / 2, 0.0), (s.radius, sunk)], ["cap", "countersink cone"]
-    elif head:
-        word = "spotface" if head == "spotface" else "counterbore"
-        places = [(0.0, 0.0), (s.wide / 2, 0.0), (s.wide / 2, s.deep), (s.radius, s.deep)]
-        parts = ["cap", f"{word} wall", f"{word} floor"]
-    else:
-        places, parts = [(0.0, 0.0), (s.radius, 0.0)], ["cap"]
-    if s.length > places[-1][1] + 1e-9:
-        places.append((s.radius, s.length))
-        parts.append("drilled wall")
-    places.append((0.0, s.length + s.cone))
-    parts += ["tip cone" if s.cone else "hole floor", "axis"]
-    return places, parts

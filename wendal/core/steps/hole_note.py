@@ -1,0 +1,128 @@
+"""What each hole got, and the note in the form that drawings have."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
+
+from .. import kernel, standards
+from ..errors import StepError
+from ..kernel.types import Frame, dot, minus
+from ..reference import FaceName
+from ..tolerance import BESIDE
+from .hole_section import Section
+
+if TYPE_CHECKING:
+    from .hole import Hole
+
+__all__ = ["figure", "hole_note", "remarks_of", "tolerance_of"]
+
+CAP, ENDS = "cap", ("hole floor", "tip cone")
+ROUNDED_AREA = 1e-4  # share by which a wall measured by the kernel may be short
+HEAD_WALLS = ("counterbore wall", "spotface wall", "countersink cone")
+
+
+@dataclass(slots=True)
+class Got:
+    """What is left of a hole's faces in the bodies.
+
+    parts : which; heights : where the corners of its head's wall lie along it, mm; area : of that wall, mm².
+    """
+
+    parts: set[str] = field(default_factory=set)
+    heights: list[float] = field(default_factory=list)
+    area: float = 0.0
+
+
+def remarks_of(
+    hole: Hole, shapes: Iterable[kernel.NamedShape], holes: Mapping[str, tuple[Frame, Section]]
+) -> dict[str, tuple[str, ...]]:
+    """Say of each hole, by its name, what it got that is not told by its section, from what is left of its
+    faces in the bodies.
+
+    holes : where each begins, its normal into the material, and its section.
+    """
+    got = {name: Got() for name in holes}
+    for shape in shapes:
+        for names, area, corners in kernel.faces_named(shape, f"{hole.id}/"):
+            for read in map(FaceName.read, names):
+                if read.profile not in got:
+                    continue
+                found, (start, _) = got[read.profile], holes[read.profile]
+                found.parts.add(read.source)
+                if read.source in HEAD_WALLS:
+                    found.heights += [dot(minus(c, start.origin), start.normal) for c in corners]
+                    found.area += area
+    through = hole.end in ("through", "next")
+    told = {}
+    for name, found in got.items():
+        ends = not found.parts.isdisjoint(ENDS)
+        told[name] = (
+            *(["closed where it begins"] if CAP in found.parts else []),
+            *(["it ends in material"] if through and ends else []),
+            *(["it comes out"] if not through and not ends else []),
+            *(_of_head(holes[name][1], found) if hole.shape else []),
+        )
+    return told
+
+
+def hole_note(hole: Hole, section: Section, remarks: tuple[str, ...], count: int) -> str:
+    """Return the note of holes that are alike: `4 × Ø6.6 through ⌴ Ø11 ↧ 6.4`."""
+    times = f"{count} × " if count > 1 else ""
+    deep = "through"
+    if hole.end not in ("through", "next"):
+        deep = f"↧ {figure(section.length)}{_limits(hole, 'depth_tolerance', section.length)}"
+    if hole.sizing == "tapped":
+        thread = standards.thread(hole.thread)
+        name = hole.thread + (" LH" if hole.hand == "left" else "")
+        own = f" ↧ {figure(section.threaded)}" if section.threaded else ""
+        text = f"{name}{own}, Ø{figure(thread.drill)}{_limits(hole, 'tolerance', thread.drill)} {deep}"
+    else:
+        size = 2 * section.radius
+        text = f"Ø{figure(size)}{_limits(hole, 'tolerance', size)} {deep}"
+    if hole.shape == "countersink":
+        text += f" ⌵ Ø{figure(section.wide)} × {figure(math.degrees(section.angle))}°"
+    elif hole.shape:
+        text += f" ⌴ Ø{figure(section.wide)}" + (
+            f" ↧ {figure(section.deep)}" if hole.shape == "counterbore" else " SF"
+        )
+    return times + text + (f" ({', '.join(remarks)})" if remarks else "")
+
+
+def _of_head(section: Section, got: Got) -> list[str]:
+    """Say where a head is not the whole one: it begins in the air, or is open at its side."""
+    if not got.heights:
+        return ["its head lies in the air"]
+    if section.angle:
+        wide, narrow = section.wide / 2, section.radius
+        deep = (wide - narrow) / math.tan(section.angle / 2)
+        whole = math.pi * (wide + narrow) * math.hypot(deep, wide - narrow)
+    else:
+        deep, whole = section.deep, math.pi * section.wide * section.deep
+    there = max(got.heights) - min(got.heights)
+    if there < deep - BESIDE:
+        return [f"its head is only {figure(there)} deep"]
+    return ["its head is open at the side"] if got.area < whole * (1 - ROUNDED_AREA) else []
+
+
+def tolerance_of(hole: Hole, field: str, size: float | None) -> standards.Limits | None:
+    """Return the limits of one of a hole's tolerances, size in mm; raises StepError with the field."""
+    try:
+        return standards.limits_of(getattr(hole, field), size)
+    except StepError as error:
+        raise error.located(field=field) from error
+
+
+def _limits(hole: Hole, field: str, size: float) -> str:
+    """Return a tolerance as the note has it, a class with its limits: ` H7 (+0.012/0)`."""
+    if not hole.toleranced:
+        return ""
+    text, limits = getattr(hole, field).strip(), tolerance_of(hole, field, size)
+    return f" {text} ({limits})" if limits and text[0].isalpha() else f" {text}" if text else ""
+
+
+def figure(value: float) -> str:
+    """Return a length as notes have it, mm."""
+    return f"{value:.3f}".rstrip("0").rstrip(".")
