@@ -228,6 +228,33 @@ def test_more_pieces_than_before_are_asked_about() -> None:
     assert again.report("s5").state == "built"
 
 
+def test_the_other_line_is_taken_in_place_and_what_stands_on_it_stays() -> None:
+    """Two lines in which a plane cuts a bar: taking the other one mirrors what hangs on it, and taking the first one again brings all back."""
+    part, memory = case("cut_line_flips"), Memory()
+    b = Builder("Cut")
+    b.part = settled(part, evaluate(part, memory))
+    first = evaluated(b)
+
+    def sound(evaluation: Any) -> Any:
+        return next(r for r in evaluation.report("s4").references if r.field.startswith("taken:"))
+
+    entity = sound(first).field.removeprefix("taken:")
+    (other,) = sound(first).candidates
+    b.do(do="edit_sketch", step="s4", edit={"op": "retake", "entity": entity, "ref": other.ref, "answer": other.answer})
+    second = evaluated(b)
+    assert [second.report(s).state for s in ("s4", "s5")] == ["built", "built"]
+    was, now = (e.site.sketches["s4"].drawing.line_points(entity) for e in (first, second))
+    assert was == now  # its points are the same ones, in another place
+
+    def places(evaluation: Any) -> list[float]:
+        return [v for p in was for v in evaluation.site.sketches["s4"].drawing.place(p)]
+
+    assert places(first) != pytest.approx(places(second))
+    (back,) = sound(second).candidates
+    b.do(do="edit_sketch", step="s4", edit={"op": "retake", "entity": entity, "ref": back.ref, "answer": back.answer})
+    assert places(evaluated(b)) == pytest.approx(places(first))
+
+
 def test_bevelling_a_corner_of_a_whole_sketch_keeps_the_names_of_all_other_faces() -> None:
     b = Builder("Plate")
     sketch = b.step("sketch", "Outline", on=XY)

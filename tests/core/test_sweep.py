@@ -85,7 +85,7 @@ def test_a_ring_with_holes_and_a_wall(up: tuple[int, int]) -> None:
 def test_what_is_refused(up: tuple[int, int]) -> None:
     b = begun()
     step = swept(b, path_of(b, ("line", to(up, 0, 5), to(up, 0, 30))))
-    assert "does not begin in the profile's plane" in evaluated(b).report(step).message
+    assert "off the profile's plane" in evaluated(b).report(step).message
     b = begun()
     step = swept(b, path_of(b, ("line", to(up, 0, 0), to(up, 30, 0))))
     assert "runs along the profile's plane" in evaluated(b).report(step).message

@@ -229,8 +229,8 @@ def test_a_closed_sketch_is_at_hand_for_the_next_step(designer: Designer) -> Non
 
 
 @pytest.mark.parametrize(("sought", "first"), [
-    ("pattern", "Repeat"), ("pocket", "Extrude"), ("thread", "Hole"), ("bevel", "Chamfer"), ("hollow", "Shell"), ("redo", "Redo"), ("export", "Write"),
-    ("sketch_1_w", "sketch_1_width"), ("Extrude 1", "Extrude 1"), ("array", "Repeat"),
+    ("pattern", "Pattern"), ("pocket", "Extrude"), ("thread", "Hole"), ("bevel", "Chamfer"), ("hollow", "Shell"), ("redo", "Redo"), ("export", "Write"),
+    ("sketch_1_w", "sketch_1_width"), ("Extrude 1", "Extrude 1"), ("array", "Pattern"),
 ])
 def test_actions_are_found_by_the_words_of_the_trade(designer: Designer, sought: str, first: str) -> None:
     d = designer

@@ -37,7 +37,7 @@ from wendal.store.parts import DOWN
 from wendal.workers import Pool, geometry, pen
 from wendal.workers.shelf import Shelf
 
-from . import parts, session
+from . import handbook, parts, session
 from .doors import Doors
 from .hubs import Hubs
 from .messages import Messages
@@ -94,6 +94,7 @@ def create_app(
     app.add_middleware(Doors, token=token)
     app.include_router(parts.router)
     app.include_router(session.router)
+    app.include_router(handbook.router)
     app.state.backups = backups
     _about(app)
     _errors(app)

@@ -1,7 +1,7 @@
 /** REST: the list of parts and what the service publishes about itself. */
 import createClient from 'openapi-fetch';
 import type { paths } from './generated';
-import { Refusal, type About, type PartSummary } from './types';
+import { Refusal, type About, type HandbookPage, type PartSummary } from './types';
 
 const client = createClient<paths>({ baseUrl: '' });
 
@@ -28,6 +28,7 @@ export const api = {
   list: (): Promise<PartSummary[]> => taken(client.GET('/api/parts')),
   /** When the latest copy of all parts was made, or "". */
   copied: async (): Promise<string> => (await taken(client.GET('/api/health'))).copied,
+  handbook: (): Promise<HandbookPage[]> => taken(client.GET('/api/handbook')),
   create: (name: string): Promise<PartSummary> => taken(client.POST('/api/parts', { body: { name } })),
   read: (text: string): Promise<PartSummary> =>
     taken(client.POST('/api/parts/read', { body: { text, ending: 'json' } })),

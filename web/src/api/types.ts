@@ -25,6 +25,7 @@ export type BodyThings = Schemas['BodyThings'];
 export type FrameData = Schemas['FrameData'];
 export type PreviewShape = Schemas['PreviewShape'];
 export type PartSummary = Schemas['PartSummary'];
+export type HandbookPage = Schemas['HandbookPage'];
 export type Offer = Schemas['OfferData'];
 export type Way = Schemas['WayData'];
 export type Foreseen = Schemas['SayForeseen'];

@@ -1,7 +1,7 @@
 <script lang="ts">
   /**
    * Under the drawing: where the pointer is and what is asked for, and the tool in hand or what the picks
-   * offer. Its height stays, so that nothing drawn moves.
+   * offer. Its height stays, so that nothing drawn moves; where the drawing is narrow it has a line more.
    */
   import Offers from '../ui/Offers.svelte';
   import type { Board } from './board.svelte';
@@ -11,7 +11,7 @@
 </script>
 
 <div
-  class="flex h-[104px] shrink-0 flex-col gap-1.5 overflow-y-auto border-t border-rule bg-paper px-4 py-2"
+  class="flex h-[104px] shrink-0 flex-col gap-1.5 overflow-y-auto border-t border-rule bg-paper px-4 py-2 @max-[820px]:h-[152px]"
   data-testid="strip"
 >
   <div class="figures flex flex-wrap gap-x-6 text-graphite" data-testid="readout">

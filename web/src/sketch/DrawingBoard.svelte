@@ -2,9 +2,10 @@
   /**
    * The open sketch, drawn over the stage in its own plane: curves, points, dimensions, the shape in hand.
    */
-  import { Box3 } from 'three';
+  import { Box3, Vector3 } from 'three';
   import type { Flat } from '../api/types';
   import { at } from '../stage/sketches';
+  import type { Thing } from '../stage/things';
   import { useWorkplace } from '../state/workplace.svelte';
   import type { Board } from './board.svelte';
   import Curves from './Curves.svelte';
@@ -109,6 +110,13 @@
     return stage.view.scale;
   });
 
+  /** Where a thing of the model lies in the sketch, seen square onto it. */
+  function flat(thing: Thing): Flat | null {
+    if (!frame || !thing.place) return null;
+    const off = thing.place.clone().sub(new Vector3(...frame.origin));
+    return [off.dot(new Vector3(...frame.x)), off.dot(new Vector3(...frame.y))];
+  }
+
   let pressed: { at: Flat; x: number; y: number; held: '' | 'drag' | 'stretch' } | null = null;
   function down(event: PointerEvent) {
     if (event.button !== 0) return;
@@ -125,12 +133,11 @@
     } else {
       board.hover(p);
       const box = edges();
-      if (!event.buttons)
-        board.overModel(
-          board.taking || (!board.tool && !board.hovered)
-            ? stage.under(event.clientX - box.left, event.clientY - box.top)
-            : [],
-        );
+      const below = () => stage.under(event.clientX - box.left, event.clientY - box.top);
+      if (!event.buttons && board.shape)
+        board.catchModel(board.caughtDrawn || board.quiet ? [] : below(), flat, p);
+      else if (!event.buttons)
+        board.overModel(board.taking || (!board.tool && !board.hovered) ? below() : []);
     }
     pulledTo = p;
     if (!board.moving.held) readout = p;
@@ -189,7 +196,7 @@
     board.readout = [
       `sketch ${view?.name ?? ''}${work.sectioned ? ', cut open' : ''}  x ${lengths.shown(shown[0], board.unit)}  y ${lengths.shown(shown[1], board.unit)} ${board.unit}`,
       board.tool
-        ? `${board.taking && board.model ? `${board.model.words}; ` : ''}${board.tool}: ${board.form ? board.form.asks : `click ${board.wants}`}${board.quiet ? ' (quiet)' : board.pointer?.sort === 'free' ? `, on the grid of ${lengths.step(board.step_mm, board.unit)}` : ''}${board.trial.lost.length ? `; loses ${board.trial.lost.join('; ')}` : ''}`
+        ? `${board.model ? `${board.model.words}; ` : ''}${board.tool}: ${board.form ? board.form.asks : `click ${board.wants}`}${board.quiet ? ' (quiet)' : board.pointer?.sort === 'free' ? `, on the grid of ${lengths.step(board.step_mm, board.unit)}` : ''}${board.trial.lost.length ? `; loses ${board.trial.lost.join('; ')}` : ''}`
         : board.asked
           ? `${board.asked.title}: pick ${brief(board.asked.wants)}${board.picked.length ? ` (${board.picked.length} picked)` : ''}${hover ? `; ${hover}` : ''}`
           : board.moving.sizing?.formula
@@ -269,7 +276,7 @@
         x={x - 4 * dx + 10 * ax}
         y={y - 4 * dy + 10 * ay + 4}
         text-anchor="middle"
-        class="fill-current text-[12px] font-medium">{name}</text
+        class="fill-current text-[0.75rem] font-medium">{name}</text
       >
     </g>
   {/each}
@@ -340,7 +347,7 @@
           stroke-width="1"
           data-testid="on-grid"
         />{/if}
-      {#if board.suggested}<text x={x + 12} y={y - 10} class="fill-current text-[13px]"
+      {#if board.suggested}<text x={x + 12} y={y - 10} class="fill-current text-[0.8125rem]"
           >{board.suggested}</text
         >{/if}
     </g>

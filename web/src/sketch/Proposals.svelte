@@ -9,7 +9,7 @@
 
 {#if binding.proposals}
   <form
-    class="mt-2 border border-brass px-2 py-2 text-[13.5px]"
+    class="mt-2 border border-brass px-2 py-2 text-[0.84375rem]"
     data-testid="proposals"
     onsubmit={(e) => {
       e.preventDefault();
@@ -17,10 +17,14 @@
     }}
   >
     <p class="text-graphite">
-      To constrain the rest{board.picked.length
-        ? ', measured from what is picked'
-        : ', measured from the origin'}:
+      To constrain the rest{board.picked.length ? ', measured from what is picked' : ''}:
     </p>
+    <div class="mt-1 flex gap-2">
+      <button class="button-strong" disabled={!count}
+        >Accept {count === binding.proposals.length ? `all ${count}` : count}</button
+      >
+      <button type="button" class="button" onclick={() => (binding.proposals = null)}>None</button>
+    </div>
     <ul class="my-1 max-h-60 overflow-y-auto">
       {#each binding.proposals as p, i (i)}
         <li>
@@ -37,11 +41,5 @@
         </li>
       {/each}
     </ul>
-    <div class="flex gap-2">
-      <button class="button-strong" disabled={!count}
-        >Accept {count === binding.proposals.length ? `all ${count}` : count}</button
-      >
-      <button type="button" class="button" onclick={() => (binding.proposals = null)}>None</button>
-    </div>
   </form>
 {/if}

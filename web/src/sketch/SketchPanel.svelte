@@ -2,6 +2,7 @@
   /** The open sketch in words: freedoms, dimensions, constraints. */
   import FirstPart from '../ui/FirstPart.svelte';
   import Aside from '../ui/Aside.svelte';
+  import Help from '../ui/Help.svelte';
   import FormulaField from '../ui/FormulaField.svelte';
   import { useWorkplace } from '../state/workplace.svelte';
   import { sayForeseen } from '../state/saying';
@@ -14,10 +15,24 @@
   let { board }: { board: Board } = $props();
   const work = useWorkplace();
   const view = $derived(board.view);
+  /** Whether anything is drawn: curves, points, texts or what was taken in. */
+  const drawn = $derived(
+    view &&
+      [view.drawing.curves, view.drawing.points, view.drawing.texts].some((x) => Object.keys(x ?? {}).length),
+  );
   const dimensions = $derived(view?.constraints.filter((c) => c.dimension) ?? []);
   const others = $derived(view?.constraints.filter((c) => !c.dimension && c.kind !== 'coincident') ?? []);
   const takings = $derived(Object.entries(view?.drawing.taken ?? {}));
   const FEW = 4;
+  /** The datum plane whose own place the sketch begins at. */
+  const through = $derived.by(() => {
+    const step = work.session.step(board.step);
+    const plane = work.session.step(String((step?.on as { step?: string } | null)?.step ?? ''));
+    const told = ['parallel', 'square', 'curve_share', 'curve_length', 'curve_point'];
+    return step?.begins === 'place' && !step.at && plane && told.includes(String(plane.how))
+      ? plane.name
+      : '';
+  });
   const groups = $derived(
     [...new Set(others.map((c) => c.kind))].map(
       (kind) => [kind, others.filter((c) => c.kind === kind)] as const,
@@ -48,14 +63,14 @@
 {#snippet motion(i: number)}
   {@const f = view!.freedoms![i]}
   <li
-    class="flex items-start gap-2 text-[13.5px]"
+    class="flex items-start gap-2 text-[0.84375rem]"
     onpointerenter={() => (board.lit = movedBy(board.drawing, f))}
     onpointerleave={() => (board.lit = [])}
   >
     <span class="figures pt-0.5 text-graphite">{i + 1}</span>
     <span class="flex-1">{f.words}</span>
     <button
-      class="button !px-2 !py-0 !text-[12.5px]"
+      class="button !px-2 !py-0 !text-[0.78125rem]"
       aria-pressed={board.moving.playing === i}
       onclick={() => board.moving.play(i)}>show</button
     >
@@ -63,7 +78,7 @@
 {/snippet}
 
 {#snippet more(count: number)}
-  <button class="mt-1 text-[13px] text-graphite hover:text-brass" onclick={() => (all = !all)}
+  <button class="mt-1 text-[0.8125rem] text-graphite hover:text-brass" onclick={() => (all = !all)}
     >{all ? `only the first ${SHOWN}` : `and ${count - SHOWN} more`}</button
   >
 {/snippet}
@@ -71,16 +86,22 @@
 <aside class="flex h-full flex-col border-l border-rule bg-paper" data-testid="sketch-panel">
   <header class="flex items-baseline justify-between border-b-2 border-ink px-4 py-3">
     <h2 class="font-semibold">Sketch: {view?.name ?? ''}</h2>
-    <span class="text-[13px] text-graphite">step {number}</span>
+    <span class="text-[0.8125rem] text-graphite">step {number}</span>
   </header>
+  {#if through}<p
+      class="border-b border-rule px-4 py-1.5 text-[0.8125rem] text-graphite"
+      data-testid="begins"
+    >
+      Its origin is the place that {through} was set through.
+    </p>{/if}
   <div class="min-h-0 flex-1 overflow-y-auto">
     <section class="border-b border-rule px-4 py-3" data-testid="freedoms">
       {#if view?.trouble}
         <p class="font-medium text-carmine">Not solved</p>
-        <p class="text-[13.5px]">{view.trouble}</p>
-      {:else if view && !Object.keys(view.drawing.curves ?? {}).length}
+        <p class="text-[0.84375rem]">{view.trouble}</p>
+      {:else if view && !drawn}
         <p class="font-medium">An empty drawing</p>
-        <p class="text-[13.5px] text-graphite">
+        <p class="text-[0.84375rem] text-graphite">
           Draw with <span class="figures text-brass">k l</span> line,
           <span class="figures text-brass">k r</span>
           rectangle, <span class="figures text-brass">k c</span> circle. The other keys appear after
@@ -89,15 +110,19 @@
       {:else if view && !view.free}
         <p class="font-medium text-verdigris">Fully constrained</p>
       {:else if view}
-        <p class="font-medium text-brass">{view.free} {view.free === 1 ? 'freedom' : 'freedoms'} left</p>
+        <p class="flex items-baseline justify-between">
+          <span class="font-medium text-brass"
+            >{view.free} {view.free === 1 ? 'freedom' : 'freedoms'} left</span
+          ><Help page="sketches" words="how to bind them" />
+        </p>
         {#if !view.freedoms}
-          <p class="mt-1 text-[13.5px] text-graphite" data-testid="freedoms-soon">
+          <p class="mt-1 text-[0.84375rem] text-graphite" data-testid="freedoms-soon">
             Putting them into words …
           </p>
         {:else if view.groups?.length}
           {#each view.groups as group (group.words)}
             <button
-              class="mt-1 flex w-full items-baseline gap-1.5 text-left text-[13.5px] hover:text-brass"
+              class="mt-1 flex w-full items-baseline gap-1.5 text-left text-[0.84375rem] hover:text-brass"
               aria-expanded={unfolded === group.words}
               data-testid="freedom-group"
               onclick={() => (unfolded = unfolded === group.words ? '' : group.words)}
@@ -119,25 +144,25 @@
           {#if view.freedoms.length > SHOWN}{@render more(view.freedoms.length)}{/if}
         {/if}
         {#if !board.binding.proposals}<button
-            class="blank mt-2 block text-[13.5px]"
+            class="blank mt-2 block text-[0.84375rem]"
             onclick={() => board.binding.propose()}>Constrain the rest …</button
           >{/if}
       {/if}
       {#each view?.notes ?? [] as note (note)}<p
-          class="mt-2 border-l-2 border-rule pl-2 text-[13.5px] text-graphite"
+          class="mt-2 border-l-2 border-rule pl-2 text-[0.84375rem] text-graphite"
           data-testid="sketch-note"
         >
           {note}
         </p>{/each}
       <Proposals {board} />
       {#if board.binding.foreseen && board.typing}<p
-          class="mt-2 text-[13.5px] text-graphite"
+          class="mt-2 text-[0.84375rem] text-graphite"
           data-testid="board-foreseen"
         >
           {sayForeseen(board.binding.foreseen)}
         </p>{/if}
       {#if board.trouble}<p
-          class="mt-2 border-l-2 border-carmine pl-2 text-[13.5px] text-carmine"
+          class="mt-2 border-l-2 border-carmine pl-2 text-[0.84375rem] text-carmine"
           role="alert"
           data-testid="board-trouble"
         >
@@ -176,7 +201,7 @@
             >
           {:else}
             <button
-              class="text-[12px] text-graphite opacity-0 group-hover:opacity-100 focus:opacity-100"
+              class="text-[0.75rem] text-graphite opacity-0 group-hover:opacity-100 focus:opacity-100"
               title="Make it a reference dimension"
               aria-label="Make {called(c)} a reference dimension"
               onclick={() => board.edit({ op: 'set_reference', constraint: c.id, on: true })}>( )</button
@@ -189,7 +214,7 @@
             >
           {/if}
           {#if c.kind === 'offset'}<button
-              class="text-[12px] text-graphite hover:text-brass"
+              class="text-[0.75rem] text-graphite hover:text-brass"
               title="Turn it over to the other side"
               aria-label="Turn {called(c)} over"
               onclick={() => board.edit({ op: 'flip_offset', constraint: c.id })}>⇄</button
@@ -202,7 +227,7 @@
           >
         </div>
       {:else}
-        <p class="px-4 pb-2 text-[13.5px] text-graphite">
+        <p class="px-4 pb-2 text-[0.84375rem] text-graphite">
           None yet. Pick a line, then <span class="figures text-brass">c d</span>.
         </p>
       {/each}
@@ -215,7 +240,7 @@
           {@const lost = board.lostTakings.find((r) => r.field === `taken:${e}`)}
           <div
             role="group"
-            class="border-b border-rule px-4 py-1.5 text-[14px]"
+            class="border-b border-rule px-4 py-1.5 text-[0.875rem]"
             onpointerenter={() => (board.hovered = e)}
             onpointerleave={() => (board.hovered = '')}
           >
@@ -235,14 +260,22 @@
             </div>
             {#each lost?.candidates.slice(0, 3) ?? [] as c, i (i)}
               <button
-                class="blank mt-1 ml-7 block text-left text-[13px]"
+                class="blank mt-1 ml-7 block text-left text-[0.8125rem]"
                 data-testid="retake"
                 onpointerenter={() => work.pointAt(c.ref)}
                 onpointerleave={() => work.pointAt(null)}
-                onclick={() => board.edit({ op: 'retake', entity: e, ref: c.ref, answer: c.answer })}
-                >{c.words}</button
+                onclick={() => board.retake(e, c)}>{c.words}</button
               >
             {/each}
+            {#if !lost && board.othersOf(e).length}
+              <p class="ml-7 text-[0.8125rem] text-graphite">
+                or {#each board.othersOf(e).slice(0, 4) as c, i (i)}{i ? ', ' : ''}<button
+                    class="blank"
+                    data-testid="other-answer"
+                    onclick={() => board.retake(e, c)}>{c.words}</button
+                  >{/each}
+              </p>
+            {/if}
           </div>
         {/each}
       </section>
@@ -254,7 +287,7 @@
       {#each groups as [kind, rows] (kind)}
         {#if rows.length > FEW}
           <button
-            class="flex w-full items-center gap-3 border-b border-rule px-4 py-1.5 text-left text-[14px] hover:bg-wash"
+            class="flex w-full items-center gap-3 border-b border-rule px-4 py-1.5 text-left text-[0.875rem] hover:bg-wash"
             aria-expanded={opened.includes(kind)}
             onclick={() =>
               (opened = opened.includes(kind) ? opened.filter((k) => k !== kind) : [...opened, kind])}
@@ -268,7 +301,7 @@
           {#each rows as c (c.id)}
             <div
               role="group"
-              class="flex items-center gap-3 border-b border-rule px-4 py-1.5 text-[14px] {board.hovered ===
+              class="flex items-center gap-3 border-b border-rule px-4 py-1.5 text-[0.875rem] {board.hovered ===
                 c.id || board.picked.includes(c.id)
                 ? 'bg-wash'
                 : ''}"
@@ -287,7 +320,7 @@
           {/each}
         {/if}
       {/each}
-      {#if joints}<p class="px-4 py-2 text-[13.5px] text-graphite">
+      {#if joints}<p class="px-4 py-2 text-[0.84375rem] text-graphite">
           and {joints} joined {joints === 1 ? 'end' : 'ends'}
         </p>{/if}
     </section>

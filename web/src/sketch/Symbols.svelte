@@ -12,6 +12,16 @@
   }: { board: Board; drawing: Drawing; view: SketchView | null; screen: (p: Flat) => Flat } = $props();
 
   const SIDE = 13; // px
+  const CLEAR = 11; // px that a symbol keeps from every point, so that a click at one takes it
+  const points = $derived(
+    [...Object.values(drawing.points ?? {}), [0, 0] as Flat].map((p) => screen(p as Flat)),
+  );
+  /** A place along a way that no point lies under; after a few steps any will do. */
+  function clear(x: number, y: number, u: number, v: number): Flat {
+    for (let i = 0; i < 4 && points.some(([a, b]) => Math.hypot(a - x, b - y) < CLEAR); i++)
+      [x, y] = [x + (u * SIDE) / 2, y + (v * SIDE) / 2];
+    return [x, y];
+  }
   const symbols = $derived.by(() => {
     const count: Record<string, number> = {};
     return (view?.constraints ?? [])
@@ -39,9 +49,8 @@
           const [u, v] = screen([spot.at[0] + spot.away[0], spot.at[1] + spot.away[1]]);
           const size = Math.hypot(u - x, v - y) || 1;
           const [ax, ay] = [(u - x) / size, (v - y) / size];
-          return [
-            { key: `${c.id}${on}`, row: c, x: x + ax * 13 - ay * n * SIDE, y: y + ay * 13 + ax * n * SIDE },
-          ];
+          const [px, py] = clear(x + ax * 13 - ay * n * SIDE, y + ay * 13 + ax * n * SIDE, ax, ay);
+          return [{ key: `${c.id}${on}`, row: c, x: px, y: py }];
         });
       });
   });
@@ -76,7 +85,7 @@
       <text
         y="4"
         text-anchor="middle"
-        class="fill-current text-[12px] [paint-order:stroke] [stroke-width:3] [stroke:var(--color-stage)]"
+        class="fill-current text-[0.75rem] [paint-order:stroke] [stroke-width:3] [stroke:var(--color-stage)]"
         >{s.row.symbol}</text
       >
     </g>

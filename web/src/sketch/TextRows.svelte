@@ -35,7 +35,7 @@
       {@const held = text(t.id)}
       <div
         role="group"
-        class="border-b border-rule px-4 py-1.5 text-[14px] {board.hovered === t.id ||
+        class="border-b border-rule px-4 py-1.5 text-[0.875rem] {board.hovered === t.id ||
         board.picked.includes(t.id)
           ? 'bg-wash'
           : ''}"
@@ -87,7 +87,7 @@
             onclick={() => board.edit({ op: 'remove', entities: [t.id] })}>×</button
           >
         </div>
-        <div class="mt-0.5 ml-7 flex items-center gap-3 text-[13px]">
+        <div class="mt-0.5 ml-7 flex items-center gap-3 text-[0.8125rem]">
           <select
             class="blank bg-transparent"
             aria-label="Font of {t.words}"
@@ -112,7 +112,7 @@
             onclick={() => set(t.id, { turned: !held?.turned })}>⇄</button
           >
         </div>
-        {#if t.trouble}<p class="mt-1 ml-7 text-[13px] text-carmine">{t.trouble}</p>{/if}
+        {#if t.trouble}<p class="mt-1 ml-7 text-[0.8125rem] text-carmine">{t.trouble}</p>{/if}
       </div>
     {/each}
   </section>

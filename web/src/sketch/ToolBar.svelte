@@ -91,7 +91,7 @@
   }
 </script>
 
-<form class="text-[13.5px]" data-testid="toolbar" bind:this={bar} onsubmit={accept}>
+<form class="text-[0.84375rem]" data-testid="toolbar" bind:this={bar} onsubmit={accept}>
   <div class="flex flex-wrap items-center gap-x-3 gap-y-1.5">
     <span class="font-medium">{title}</span>
     {#if board.manners.length > 1}

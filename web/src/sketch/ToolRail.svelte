@@ -85,8 +85,8 @@
     onkeydown={key}
   >
     {#each groups as group (group.name)}
-      <div class="mb-1.5 flex justify-between px-1.5 text-[13px] font-medium">
-        <span class={folded ? 'text-[12px]' : ''}>{group.name}</span>{#if !folded}<span
+      <div class="mb-1.5 flex justify-between px-1.5 text-[0.8125rem] font-medium">
+        <span class={folded ? 'text-[0.75rem]' : ''}>{group.name}</span>{#if !folded}<span
             class="figures text-brass">{group.letter}</span
           >{/if}
       </div>
@@ -97,7 +97,7 @@
             ? board.tool === action.tool
             : action.key === 'k x' && board.construction}
           <button
-            class="flex min-h-[24px] min-w-0 items-center gap-1.5 border px-1 py-0.5 text-left text-[13px] {held
+            class="flex min-h-[24px] min-w-0 items-center gap-1.5 border px-1 py-0.5 text-left text-[0.8125rem] {held
               ? 'border-brass bg-wash'
               : 'border-transparent hover:bg-wash'} {barred(action) ? 'text-graphite' : ''} {folded
               ? 'justify-center'
@@ -125,7 +125,7 @@
     {/each}
   </div>
   <button
-    class="flex justify-between border-t border-rule px-3 py-1.5 text-left text-[13px] text-graphite hover:bg-wash"
+    class="flex justify-between border-t border-rule px-3 py-1.5 text-left text-[0.8125rem] text-graphite hover:bg-wash"
     aria-expanded={!folded}
     aria-label={folded ? 'names of the tools' : 'fold to pictograms'}
     onclick={fold}
@@ -138,7 +138,7 @@
     <div
       id="rail-tip"
       role="tooltip"
-      class="pointer-events-none fixed z-30 w-64 border border-ink bg-paper px-2.5 py-1.5 text-[13px]"
+      class="pointer-events-none fixed z-30 w-64 border border-ink bg-paper px-2.5 py-1.5 text-[0.8125rem]"
       style:left="{folded ? 142 : 272}px"
       style:top="{Math.min(over.top, innerHeight - 110)}px"
     >

@@ -157,8 +157,11 @@ export class Binding {
     const before = new Set(Object.keys(board.drawing.constraints ?? {}));
     board.typing = '';
     const taken = await board.resolved(of);
-    if (!taken || !(await this.add({ ...ways[way], of: taken }, instead ? { dropping: [instead] } : {})))
+    if (!taken || !(await this.add({ ...ways[way], of: taken }, instead ? { dropping: [instead] } : {}))) {
+      // A manner that is refused leaves the dimension as it is, and its field open; the next turn goes on.
+      if (instead) [board.typing, this.fresh] = [instead, { id: instead, of, ways, way }];
       return;
+    }
     of = taken;
     const id = Object.keys(board.drawing.constraints ?? {}).find((k) => !before.has(k)) ?? '';
     [board.typing, this.fresh] = [id, { id, of, ways, way }];

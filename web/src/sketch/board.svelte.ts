@@ -13,6 +13,7 @@ import {
   ORIGIN,
   catchPlace,
   chainOf,
+  distance,
   inside,
   place,
   roundStep,
@@ -47,6 +48,9 @@ function likeRef(a: Record<string, unknown>, b: Record<string, unknown>): boolea
 }
 
 const REACH = 8; // px
+/** What of the model a place is caught on: points before curves. */
+const CORNERS = ['vertex', 'dot', 'spot'];
+const EDGES = ['edge', 'curve'];
 const ROUND = 4.5; // px: the least a round step takes on the screen
 
 const DOUBLE = 350; // ms within which a second click belongs to the first
@@ -191,6 +195,39 @@ export class Board implements Hand, Picks {
     this.desk.hovered = this.model;
   }
 
+  /** Whether the place in hand is caught on something drawn. */
+  get caughtDrawn(): boolean {
+    return !!this.pointer && this.pointer.sort !== 'free' && !this.pointer.on.startsWith('model:');
+  }
+
+  /** What of the model a place in hand is caught on, and where that lies in the sketch. */
+  private caughtModel: { id: string; thing: Thing; at: Flat; sort: Snap['sort'] } | null = null;
+
+  /**
+   * A shape in hand is caught on corners, points and edges of the model, where nothing drawn catches it. flat :
+   * where a place of the model lies in the sketch (mm).
+   */
+  catchModel(things: Thing[], flat: (thing: Thing) => Flat | null, p: Flat): void {
+    const found =
+      this.shape && !this.quiet
+        ? (things.find((t) => CORNERS.includes(t.sort) && t.step !== this.step) ??
+          things.find((t) => EDGES.includes(t.sort) && t.step !== this.step))
+        : undefined;
+    const at = found && flat(found);
+    this.caughtModel =
+      found && at
+        ? {
+            id: `model:${found.key}`,
+            thing: found,
+            at,
+            sort: CORNERS.includes(found.sort) ? 'point' : 'curve',
+          }
+        : null;
+    this.hover(p);
+    this.model = this.pointer?.on === this.caughtModel?.id && found ? found : null;
+    this.desk.hovered = this.model;
+  }
+
   take(tool: string): void {
     this.lay();
     [this.tool, this.manner] = [tool, 0];
@@ -261,6 +298,8 @@ export class Board implements Hand, Picks {
   other(): boolean {
     if (this.form) this.form.other();
     else if (this.manners.length > 1) this.turnTo((this.manner + 1) % this.manners.length);
+    else if (!this.tool && this.picked.length === 1 && this.othersOf(this.picked[0]).length)
+      void this.retake(this.picked[0], this.othersOf(this.picked[0])[0]);
     else return false;
     return true;
   }
@@ -286,6 +325,13 @@ export class Board implements Hand, Picks {
       this.shape.shape === 'circle' && this.given.length === 1
         ? this.caughtRim(p, this.given[0].at)
         : this.caughtPlace(p, this.shape.shape === 'line' ? this.given[0] : undefined);
+    const model = this.caughtModel;
+    const near = model && distance(model.at, p) < 2 * this.reach;
+    if (near && !this.quiet && this.pointer.sort === 'free') {
+      this.models = { ...this.models, [model.id]: model.thing };
+      this.pickedAt[model.id] = model.at;
+      [this.pointer, this.suggested] = [{ at: model.at, on: model.id, sort: model.sort }, ''];
+    }
   }
 
   /**
@@ -458,6 +504,19 @@ export class Board implements Hand, Picks {
         .report(this.step)
         ?.references.filter((r) => r.field.startsWith('taken:') && r.state === 'lost') ?? []
     );
+  }
+
+  /** The other pieces that something taken in could be, such as the second line in which a plane cuts a face. */
+  othersOf(entity: string) {
+    const found = this.desk.session
+      .report(this.step)
+      ?.references.find((r) => r.field === `taken:${entity}` && r.state === 'sound');
+    return found?.candidates ?? [];
+  }
+
+  /** What is taken in becomes another piece; what stands on it stays. */
+  retake(entity: string, to: { ref: unknown; answer?: unknown }): Promise<boolean> {
+    return this.edit({ op: 'retake', entity, ref: to.ref, answer: to.answer } as never);
   }
 
   /** Enter: carry out what is filled in. */

@@ -82,11 +82,13 @@ export class Chain {
     const { sides, [PLACE]: _, ...measures } = typed;
     const values = Object.fromEntries(Object.entries(measures).filter(([, v]) => v.trim()));
     const corners = sides?.trim() ? { sides: Number(sides) || 0 } : {};
+    const on = await board.resolved(given.map((s) => s.on)); // what it was caught on of the model is taken in
+    if (!on) return null;
     const before = new Set(Object.keys(board.drawing.points ?? {}));
     const done = await board.edit({
       op: 'draw',
       shape: shape.shape,
-      ends: given.map(({ at, on }) => ({ at, on })),
+      ends: given.map(({ at }, i) => ({ at, on: on[i] })),
       automatic,
       values,
       ...corners,
@@ -126,6 +128,7 @@ export class Chain {
       }
       const caught = catchPlace(board.drawing, at, TYPED, 1e-6, board.quiet);
       place = caught.sort === 'free' ? { at, on: '', sort: 'free' } : caught;
+      board.suggested = levelOf(board.shape?.shape === 'line' ? board.given.at(-1)?.at : undefined, place.at);
       const { [PLACE]: _, ...rest } = board.typed;
       board.typed = rest[first]?.includes(',') ? { ...rest, [first]: '' } : rest;
     } else if (!board.given.length) return;
@@ -150,6 +153,13 @@ export class Chain {
         : [x + size(wide) / (board.tool === 'line' ? 1 : 2), y];
     return { at, on: '', sort: 'free' };
   }
+}
+
+/** A typed line that is level or upright becomes so, as a drawn one does. */
+function levelOf(start: Flat | undefined, end: Flat): 'horizontal' | 'vertical' | '' {
+  if (!start || distance(start, end) < TYPED) return '';
+  if (Math.abs(end[1] - start[1]) < TYPED) return 'horizontal';
+  return Math.abs(end[0] - start[0]) < TYPED ? 'vertical' : '';
 }
 
 const TYPED = 1e-4; // mm: a typed place is on a point that is no further away

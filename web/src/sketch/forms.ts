@@ -207,7 +207,7 @@ export const FORMS: Record<string, FormTool> = {
     }),
   },
   repeat: {
-    title: 'Repeat',
+    title: 'Pattern',
     slots: [
       {
         name: 'entities',

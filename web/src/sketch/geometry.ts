@@ -55,6 +55,28 @@ export function sweep(d: Drawing, curve: string): [number, number] {
   return [t0, t0 + ((((t1 - t0) % (2 * Math.PI)) + 2 * Math.PI) % (2 * Math.PI) || 2 * Math.PI)];
 }
 
+/**
+ * The sharp corner that an arc between two tangent lines rounds off: its place, the unit way from it to the
+ * arc's centre, and how many radii lie between them; null where the arc is no rounding.
+ */
+export function sharpCorner(d: Drawing, arc: string): { corner: Flat; way: Flat; share: number } | null {
+  const c = d.curves?.[arc];
+  const touches = Object.values(d.constraints ?? {}).filter(
+    (k) => k.kind === 'tangent' && k.of.includes(arc) && k.of.some((e) => d.curves?.[e]?.kind === 'line'),
+  );
+  if (c?.kind !== 'arc' || touches.length < 2) return null;
+  const [t0, t1] = sweep(d, arc);
+  const half = (t1 - t0) / 2;
+  if (half > 1.5) return null; // nearly a half circle: its lines run side by side
+  const [o, share] = [place(d, c.centre), 1 / Math.cos(half)];
+  const out: Flat = [Math.cos(t0 + half), Math.sin(t0 + half)];
+  return {
+    corner: [o[0] + share * c.radius * out[0], o[1] + share * c.radius * out[1]],
+    way: [-out[0], -out[1]],
+    share,
+  };
+}
+
 /** The nearest place of a curve. */
 export function nearest(d: Drawing, curve: string, p: Flat): Flat {
   if (AXES[curve]) return foot(p, ...AXES[curve], true);

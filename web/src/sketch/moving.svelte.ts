@@ -4,7 +4,7 @@
  */
 import type { Flat } from '../api/types';
 import { holding } from './around';
-import { distance, place, rounded } from './geometry';
+import { distance, place, rounded, sharpCorner } from './geometry';
 import type { DrawingSurface } from './surface';
 
 type Moved = {
@@ -13,7 +13,16 @@ type Moved = {
   aways: Record<string, number>;
   texts: Record<string, string>;
 };
-type Sizing = { constraint: string; centre: Flat; twice: boolean; unit: string; formula: string };
+type Sizing = {
+  constraint: string;
+  /** The sharp corner of a rounding, the unit way from it to the arc's centre, radii that lie between them. */
+  corner: Flat;
+  way: Flat;
+  share: number;
+  twice: boolean;
+  unit: string;
+  formula: string;
+};
 const FRAME_MS = 45;
 
 export class Moving {
@@ -22,7 +31,7 @@ export class Moving {
   /** The freedom that is being played, or -1. */
   playing = $state(-1);
   private drag: { entity: string; start: Flat; to: Flat; busy: boolean; first: boolean } | null = null;
-  /** A dimensioned round curve that is pulled larger or smaller. */
+  /** A dimensioned rounding that is pulled larger or smaller. */
   sizing = $state.raw<Sizing | null>(null);
   private turn = 0;
 
@@ -45,13 +54,14 @@ export class Moving {
   }
 
   /**
-   * The dimension that alone says how large a round curve is, when that is a plain number: pulling the curve
-   * changes it.
+   * The dimension that alone says how large a rounding is, when that is a plain number: pulling its arc changes
+   * it. Any other round curve is held by its dimension, as a line is.
    */
   private sized(entity: string): Sizing | null {
     const { drawing, view } = this.board;
     const c = drawing.curves?.[entity];
-    if (c?.kind !== 'circle' && c?.kind !== 'arc') return null;
+    const sharp = c?.kind === 'arc' ? sharpCorner(drawing, entity) : null;
+    if (!sharp) return null;
     const alike = [entity];
     for (const e of alike) {
       for (const k of Object.values(drawing.constraints ?? {})) {
@@ -65,7 +75,7 @@ export class Moving {
     if (!row?.unit) return null;
     return {
       constraint: row.id,
-      centre: place(drawing, c.centre),
+      ...sharp,
       twice: row.kind === 'diameter',
       unit: row.unit,
       formula: '',
@@ -74,7 +84,10 @@ export class Moving {
 
   /** The size at the pointer, in round steps of the unit. */
   private resize(sizing: Sizing, p: Flat): void {
-    const mm = distance(p, sizing.centre) * (sizing.twice ? 2 : 1);
+    // The arc passes under the pointer: its nearest place to the corner lies at radius × (share - 1) from it.
+    const [u, v] = sizing.way;
+    const off = (p[0] - sizing.corner[0]) * u + (p[1] - sizing.corner[1]) * v;
+    const mm = (off / (sizing.share - 1)) * (sizing.twice ? 2 : 1);
     const value = sizing.unit === 'in' ? Math.round((mm / 25.4) * 32) / 32 : rounded(mm, this.board.step_mm);
     const formula = `${Number(value.toFixed(5))} ${sizing.unit}`;
     if (value <= 0 || formula === sizing.formula) return;

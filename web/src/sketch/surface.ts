@@ -31,13 +31,15 @@ export interface Hand extends DrawingSurface {
   refusedMeasure: string;
   readonly refusal: unknown;
   pointer: Snap | null;
-  readonly suggested: 'horizontal' | 'vertical' | 'tangent' | '';
+  suggested: 'horizontal' | 'vertical' | 'tangent' | '';
   readonly touched: string;
   readonly hand: number;
   readonly shape: Manner | null;
   readonly needs: string[];
   readonly measures: string[];
   readonly construction: boolean;
+  /** Things of the model among some picks taken in; null when one of them can not be. */
+  resolved(picks: string[]): Promise<string[] | null>;
 }
 
 /** The surface with what is picked on it. */

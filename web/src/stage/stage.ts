@@ -22,6 +22,7 @@ import { discard, drawLines, setResolution } from './lines';
 import { giveBack } from './paints';
 import { BASES, Planes, type Flag } from './planes';
 import { previewMaterial } from './preview';
+import { at } from './sketches';
 import type { Thing } from './things';
 import { View, corners } from './view';
 
@@ -216,6 +217,14 @@ export class Stage {
     }
     if (low.x > high.x) return [new Vector3(-40, -40, -40), new Vector3(40, 40, 40)];
     return [low, high];
+  }
+
+  /** Go back to the kept view; where a sketch would not be all in it, all there is is brought into it. */
+  restore(sketch: string): void {
+    const drawn = new Box3();
+    for (const s of this.scene?.sketches.filter((x) => x.step === sketch) ?? [])
+      for (const c of s.curves) for (const [u, v] of c.points) drawn.expandByPoint(at(s.frame, u, v));
+    this.view.restore(drawn.isEmpty() ? null : drawn, this.box());
   }
 
   fit(quick = false): void {

@@ -1,5 +1,5 @@
 /** The orthographic view: where it looks, how it is turned, how many pixels a millimetre takes. */
-import { Matrix4, OrthographicCamera, Quaternion, Vector3 } from 'three';
+import { type Box3, Matrix4, OrthographicCamera, Quaternion, Vector3 } from 'three';
 import type { FrameData, Spot } from '../api/types';
 
 const DEPTH = 1e5;
@@ -110,12 +110,7 @@ export class View {
   /** Show a box whole; share : how much of the view it takes, of what it takes at most. */
   fit(low: Vector3, high: Vector3, quick = false, share = 1): void {
     const centre = low.clone().add(high).multiplyScalar(0.5);
-    let [w, h] = [1e-6, 1e-6];
-    for (const p of corners(low, high)) {
-      p.sub(centre).applyQuaternion(this.camera.quaternion.clone().invert());
-      [w, h] = [Math.max(w, 2 * Math.abs(p.x)), Math.max(h, 2 * Math.abs(p.y))];
-    }
-    const scale = share * Math.min((0.74 * this.width) / w, (0.68 * this.height) / h);
+    const scale = share * this.whole(low, high, centre, this.camera.quaternion);
     if (quick) {
       this.target.copy(centre);
       this.scale = scale;
@@ -123,15 +118,34 @@ export class View {
     } else this.glide(this.camera.quaternion.clone(), centre, scale);
   }
 
+  /** The scale at which a box is whole about a place, looked at with a turn. */
+  private whole(low: Vector3, high: Vector3, centre: Vector3, turn: Quaternion): number {
+    let [w, h] = [1e-6, 1e-6];
+    for (const p of corners(low, high)) {
+      p.sub(centre).applyQuaternion(turn.clone().invert());
+      [w, h] = [Math.max(w, 2 * Math.abs(p.x)), Math.max(h, 2 * Math.abs(p.y))];
+    }
+    return Math.min((0.74 * this.width) / w, (0.68 * this.height) / h);
+  }
+
   /** Keep the present view, to come back to it. */
   save(): void {
     this.saved ??= { turn: this.camera.quaternion.clone(), target: this.target.clone(), scale: this.scale };
   }
 
-  /** Go back to the kept view. */
-  restore(): void {
-    if (this.saved) this.glide(this.saved.turn, this.saved.target, this.saved.scale);
+  /** Go back to the kept view, or, where a box would not be in it, to one of all there is from there. */
+  restore(wanted: Box3 | null, [low, high]: [Vector3, Vector3]): void {
+    const { saved } = this;
     this.saved = null;
+    if (!saved) return;
+    const off = (p: Vector3) => {
+      p.sub(saved.target).applyQuaternion(saved.turn.clone().invert()).multiplyScalar(saved.scale);
+      return Math.abs(p.x) > this.width / 2 || Math.abs(p.y) > this.height / 2;
+    };
+    if (!wanted || !corners(wanted.min, wanted.max).some(off))
+      return this.glide(saved.turn, saved.target, saved.scale);
+    const centre = low.clone().add(high).multiplyScalar(0.5);
+    this.glide(saved.turn, centre, this.whole(low, high, centre, saved.turn));
   }
 
   /** Return a way back to the present view. */

@@ -95,10 +95,10 @@ function drawing(on: Doing, needBoard: () => string): Action[] {
     change('k m', 'Mirror', 'mirror', 'A linked half or a free copy.'),
     change(
       'k y',
-      'Repeat in the sketch',
+      'Pattern in the sketch',
       'repeat',
       'Along a line or about a point; copies follow.',
-      'Repeat',
+      'Pattern',
     ),
     change('k v', 'Move, turn or scale', 'transform', 'Picked curves and points, or a copy of them.', 'Move'),
     {

@@ -29,6 +29,8 @@ export class Editing {
   /** The number that typing goes to, and a count of how often it was asked for: each time it is selected. */
   number = $state('');
   wanted = $state(0);
+  /** The name is to be typed next, once. */
+  naming = false;
   /** How often the server is asked for the way that takes the picks. */
   deciding = $state(0);
   /** What was typed before there was a field for it. */
@@ -66,6 +68,7 @@ export class Editing {
       // What is typed while the server looks for the way goes along to it, and is not selected away.
       void this.refit(how).then(() => this.typed || this.ask());
     }
+    this.naming = number === 'name';
     this.ask(number);
   }
 
@@ -309,6 +312,7 @@ export class Editing {
     for (const [name, blank] of order) {
       const ref = standsFor(thing, this.fitting(blank));
       if (!ref || (this.awaits(name) && !this.is(thing, blank))) continue;
+      if (this.presumed === name) [this.fields[name], this.presumed] = [[], ''];
       if (blank.many) this.toggle(name, ref);
       else this.fields[name] = ref;
       this.words.set(identity(ref), thing.brief ?? thing.words);
@@ -323,6 +327,19 @@ export class Editing {
     this.handed--;
     if (!quiet) this.past.back();
     return false;
+  }
+
+  /** The blank that was filled with what is likely meant: the first pick for it takes that one's place. */
+  private presumed = '';
+  presume(thing: Thing): void {
+    const found = this.blanks.find(([, b]) => b.many && this.asks(b) && standsFor(thing, b.accepts ?? []));
+    if (!found || !this.empty(found[0])) return;
+    this.toggle(found[0], standsFor(thing, found[1].accepts ?? [])!);
+    this.words.set(identity(thing.ref), thing.words);
+    this.presumed = found[0];
+    this.next();
+    this.refresh();
+    this.ask();
   }
 
   /** Put everything that a box or lasso caught into the blank that takes many of it; what is there stays. */
@@ -595,10 +612,15 @@ export class Editing {
       return null;
     }
     this.outlook.stop();
+    const typed = this.typed;
     try {
       this.outlook.waiting = true;
       return await this.session.command(this.command());
     } catch (error) {
+      if (typed !== this.typed) {
+        this.refresh(); // typed on meanwhile: what was refused is no more, and what stands there stays
+        return null;
+      }
       this.outlook.fail(error);
       this.ask(this.outlook.trouble?.field ?? '');
       return null;

@@ -180,6 +180,19 @@ export class Workplace {
     this.picked = [];
     this.offers.noGhost();
     this.editing = new Editing(this.session, kind, '', null, picks, this.facing, how);
+    const last = picks.length ? null : this.lastSketch(kind);
+    if (last) this.editing.presume(last);
+  }
+
+  /** For a step that wants regions and has no pick: the sketch at the end of the route that nothing stands on. */
+  private lastSketch(kind: Kind): Thing | null {
+    const last = this.session.steps.at(-1);
+    const drawn = last?.drawing as { curves?: object } | undefined;
+    const takes = Object.values(kind.variants)[0].blanks.profile?.accepts?.includes('sketch');
+    if (!last || last.kind !== 'sketch' || !takes || this.session.part?.stop_after) return null;
+    if (!Object.keys(drawn?.curves ?? {}).length) return null;
+    this.session.note(`All of ${last.name}, the last sketch, is taken; a pick takes its place.`);
+    return sketchThing(last);
   }
 
   facing = (): number[] => this.stage?.view.towards().toArray() ?? [0, 0, 0];
@@ -191,7 +204,10 @@ export class Workplace {
 
   /** Edit a step; number : the one that was clicked, which is selected. */
   edit(step: Step, number = ''): void {
-    if (this.editing?.step === step.id) return void this.editing.ask(number);
+    if (this.editing?.step === step.id) {
+      this.editing.naming = number === 'name';
+      return void this.editing.ask(number);
+    }
     this.putAside();
     this.stopEditing();
     if (this.board) this.closeBoard();
@@ -211,6 +227,9 @@ export class Workplace {
     if (this.session.saving) this.session.socket.say({ type: 'cancel' });
     else this.stopEditing();
   }
+
+  /** The body whose name is being typed. */
+  naming = $state('');
 
   /** A step in hand that was left for another one. */
   aside = $state.raw<Editing | null>(null);
@@ -283,7 +302,7 @@ export class Workplace {
     // The sketch is at hand for the step that is built from it.
     const drawn = step?.drawing as { curves?: object } | undefined;
     if (step && Object.keys(drawn?.curves ?? {}).length) this.picked = [sketchThing(step)];
-    this.stage?.view.restore();
+    this.stage?.restore(step?.id ?? '');
     this.session.open('');
     this.session.look(null);
   }
@@ -354,6 +373,13 @@ export class Workplace {
         y: 60,
         things: () => this.pickable([...this.given(), ...stage.all()]),
       };
+  }
+
+  /** What is picked, else what lies under the pointer, and what can be done with it. */
+  listHere(): void {
+    const { stage } = this;
+    const things = this.picked.length ? this.picked : this.under;
+    if (stage) this.listing = { x: Math.max(stage.view.width - 300, 10), y: 60, things: () => things };
   }
 
   /** Steps, sketches and bodies that the blank that waits would take. */

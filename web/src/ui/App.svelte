@@ -2,6 +2,7 @@
   /** Which page is open: the list of parts, or one part. The address says it: #part/3. */
   import { api } from '../api/client';
   import type { About } from '../api/types';
+  import Handbook from './Handbook.svelte';
   import PartPage from './PartPage.svelte';
   import PartsList from './PartsList.svelte';
 
@@ -30,4 +31,5 @@
   {:else}
     <PartsList />
   {/if}
+  <Handbook {about} />
 {/if}

@@ -7,7 +7,7 @@
 
 {#if work.aside}
   <div
-    class="flex items-baseline gap-3 border-y border-l-4 border-brass bg-wash py-2 pr-3 pl-3 text-[14px]"
+    class="flex items-baseline gap-3 border-y border-l-4 border-brass bg-wash py-2 pr-3 pl-3 text-[0.875rem]"
     data-testid="aside"
   >
     <span class="flex-1">{work.aside.title}, put aside.</span>

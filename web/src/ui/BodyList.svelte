@@ -1,26 +1,17 @@
 <script lang="ts">
   /** The bodies under the route: each with its name, its colour, its volume, shown or hidden. */
   import type { SceneBody } from '../api/types';
+  import { look, nextColour } from '../state/deeds';
   import { useWorkplace } from '../state/workplace.svelte';
 
   const work = useWorkplace();
   const { session } = work;
-  const COLOURS = ['', 'slate', 'moss', 'clay', 'sand'] as const;
-  let renaming = $state('');
   const bodies = $derived(session.scene?.bodies ?? []);
   const figure = (v: number) => v.toLocaleString('en-GB', { maximumFractionDigits: 0 }).replaceAll(',', ' ');
 
-  function set(body: SceneBody, change: Record<string, unknown>) {
-    const look = session.part?.looks?.[body.id] ?? {};
-    return session.try({
-      do: 'set_body_look',
-      body: body.id,
-      look: { name: '', visible: true, colour: '', ...look, ...change },
-    });
-  }
   async function rename(body: SceneBody, name: string) {
-    renaming = '';
-    if (name.trim() !== body.name) await set(body, { name: name.trim() });
+    work.naming = '';
+    if (name.trim() !== body.name) await look(session, body, { name: name.trim() });
   }
   /** While the step under edit takes bodies, a click here gives this one. */
   const gives = (body: SceneBody) =>
@@ -30,19 +21,19 @@
           ...{ facets: ['body'], ref: { of: 'body', body: body.id }, depth: 0 },
         }
       : null;
-  const next = (colour: string) =>
-    COLOURS[(COLOURS.indexOf(colour as (typeof COLOURS)[number]) + 1) % COLOURS.length];
   const begin = (field: HTMLInputElement) => (field.focus(), field.select());
 </script>
 
 {#if bodies.length}
   <section class="max-h-40 shrink-0 overflow-y-auto border-t-2 border-ink" data-testid="bodies">
-    <h3 class="px-4 pt-1.5 text-[13px] text-graphite">
+    <h3 class="px-4 pt-1.5 text-[0.8125rem] text-graphite">
       {bodies.length === 1 ? '1 body' : `${bodies.length} bodies`}
     </h3>
     {#each bodies as body (body.id)}
       <div
-        class="flex items-center gap-2.5 px-4 py-1 text-[14px] {body.visible ? '' : 'opacity-55'} {gives(body)
+        class="flex items-center gap-2.5 px-4 py-1 text-[0.875rem] {body.visible ? '' : 'opacity-55'} {gives(
+          body,
+        )
           ? 'bg-wash'
           : ''}"
         data-body={body.id}
@@ -52,19 +43,19 @@
           style:background="var(--color-{body.colour || 'stone'})"
           aria-label="Colour of {body.name}"
           title="Another colour"
-          onclick={() => set(body, { colour: next(body.colour ?? '') })}
+          onclick={() => nextColour(session, body)}
         ></button>
-        {#if renaming === body.id}
+        {#if work.naming === body.id}
           <input
             use:begin
             class="min-w-0 flex-1 border border-brass bg-white px-1"
             aria-label="Name of the body"
             value={body.name}
-            onblur={(e) => renaming && rename(body, e.currentTarget.value)}
+            onblur={(e) => work.naming && rename(body, e.currentTarget.value)}
             onkeydown={(e) => {
               e.stopPropagation();
               if (e.key === 'Enter') void rename(body, e.currentTarget.value);
-              if (e.key === 'Escape') renaming = '';
+              if (e.key === 'Escape') work.naming = '';
             }}
           />
         {:else}
@@ -74,7 +65,7 @@
             onclick={() => {
               const thing = gives(body);
               if (thing) work.pick(thing, false);
-              else renaming = body.id;
+              else work.naming = body.id;
             }}>{body.name}</button
           >
         {/if}
@@ -84,8 +75,9 @@
             : `${figure(body.mass.volume)} mm³`}</span
         >
         <button
-          class="w-9 text-right text-[13px] text-graphite hover:text-ink"
-          onclick={() => set(body, { visible: !body.visible })}>{body.visible ? 'hide' : 'show'}</button
+          class="w-9 text-right text-[0.8125rem] text-graphite hover:text-ink"
+          onclick={() => look(session, body, { visible: !body.visible })}
+          >{body.visible ? 'hide' : 'show'}</button
         >
       </div>
     {/each}

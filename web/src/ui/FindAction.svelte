@@ -2,6 +2,7 @@
   /** Find an action, a menu, a step, a tag, a body or a part by its words. */
   import { Command, Dialog } from 'bits-ui';
   import { api } from '../api/client';
+  import { handbook } from '../state/handbook.svelte';
   import { useWorkplace } from '../state/workplace.svelte';
   import { findables, found } from './finding';
 
@@ -46,7 +47,12 @@
           aria-label="Actions"
           class="max-h-96 overflow-y-auto py-1"
         >
-          {#if !shown.length}<p class="px-4 py-3 text-graphite">Nothing has these words.</p>{/if}
+          {#if !shown.length}<p class="px-4 py-3 text-graphite">
+              Nothing has these words. <button
+                class="underline"
+                onclick={() => ((work.finding = false), (handbook.page = 'keys'))}>All actions</button
+              >
+            </p>{/if}
           {#each shown as item (item.id)}
             <Command.Item
               class="flex cursor-pointer items-baseline gap-3 px-4 py-1.5 data-selected:bg-wash"
@@ -55,7 +61,7 @@
             >
               <span class="figures w-12 shrink-0 text-brass">{item.key}</span>
               <span class="shrink-0 font-medium">{item.title}</span>
-              <span class="min-w-0 flex-1 truncate text-[13px] text-graphite">{item.explains}</span>
+              <span class="min-w-0 flex-1 truncate text-[0.8125rem] text-graphite">{item.explains}</span>
             </Command.Item>
           {/each}
         </Command.List>

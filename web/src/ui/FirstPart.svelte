@@ -60,7 +60,7 @@
 </script>
 
 {#if marks && !away}
-  <section class="border-t border-rule px-4 py-3 text-[13.5px]" data-testid="first-part">
+  <section class="border-t border-rule px-4 py-3 text-[0.84375rem]" data-testid="first-part">
     <p class="mb-1 flex justify-between font-medium">
       <span>{next < 0 ? 'Your first part is done' : 'A first part'}</span><button
         class="font-normal text-graphite hover:text-brass"
@@ -75,7 +75,7 @@
             aria-label={line.done ? 'done' : 'to do'}>{line.done ? '✓' : i === next ? '▸' : '·'}</span
           >
           <span class="flex-1 {line.done ? 'text-graphite line-through' : ''}">{line.words}</span>
-          {#if i === next}<span class="text-[12.5px] text-graphite">{line.how}</span>{/if}
+          {#if i === next}<span class="text-[0.78125rem] text-graphite">{line.how}</span>{/if}
         </li>
       {/each}
     </ol>

@@ -134,7 +134,7 @@
   {@const [h] = handles}
   <span class="absolute flex gap-1" style:left="{h.at[0] + 16}px" style:top="{h.at[1] + 2}px">
     {#if work.editing.turning}<button
-        class="h-6 w-6 border border-rule bg-paper/85 text-[13px] hover:border-ink"
+        class="h-6 w-6 border border-rule bg-paper/85 text-[0.8125rem] hover:border-ink"
         title="Turn it round"
         aria-label="Turn it round"
         data-flag
@@ -143,7 +143,7 @@
         onclick={() => (work.editing?.other(), work.editing?.ask())}>⇄</button
       >{/if}
     {#if ['add', 'cut'].includes(String(work.editing.fields.result)) && work.editing.variant.blanks.result}<button
-        class="h-6 w-6 border border-rule bg-paper/85 text-[13px] hover:border-ink"
+        class="h-6 w-6 border border-rule bg-paper/85 text-[0.8125rem] hover:border-ink"
         title="Add or cut"
         aria-label="Add or cut"
         data-flag
@@ -179,7 +179,7 @@
     </svg>
   </button>
   <span
-    class="figures pointer-events-none absolute bg-paper/85 px-1 text-[12.5px]"
+    class="figures pointer-events-none absolute bg-paper/85 px-1 text-[0.78125rem]"
     style:left="{h.at[0] + 16}px"
     style:top="{h.at[1] - 20}px">{(work.editing?.fields[h.field] as { formula: string }).formula}</span
   >

@@ -47,26 +47,30 @@
       }}
     />
   {:else}
-    <button
-      class="max-w-72 truncate font-medium hover:underline"
-      title="Rename"
-      onclick={() => (renaming = true)}
-      data-testid="part-name">{session.part?.name ?? ''}</button
-    >
+    <h1 class="min-w-0 max-w-72">
+      <button
+        class="max-w-full truncate font-medium hover:underline"
+        title="Rename"
+        onclick={() => (renaming = true)}
+        data-testid="part-name">{session.part?.name ?? ''}</button
+      >
+    </h1>
   {/if}
   <span class="figures whitespace-nowrap text-graphite" data-testid="version"
     >v{session.version} <span class={session.linked ? '' : 'text-carmine'}>{saying}</span></span
   >
   {#if session.trouble}<span
-      class="min-w-0 truncate text-[13.5px] text-carmine"
+      class="min-w-0 truncate text-[0.84375rem] text-carmine"
       role="alert"
       title={session.trouble}
       data-testid="store-trouble">{session.trouble}</span
     >{/if}
   {#if (session.outdated || session.saving) && session.building}
-    <button class="blank text-[13.5px]" onclick={() => session.socket.say({ type: 'cancel' })}>Cancel</button>
+    <button class="blank text-[0.84375rem]" onclick={() => session.socket.say({ type: 'cancel' })}
+      >Cancel</button
+    >
   {/if}
-  <span class="flex gap-1 text-[17px]">
+  <span class="flex gap-1 text-[1.0625rem]">
     <button
       class="px-1 disabled:opacity-30"
       disabled={!session.undoes}
@@ -92,7 +96,7 @@
   {#if systems.length}
     <DropdownMenu.Root>
       <DropdownMenu.Trigger
-        class="max-w-44 truncate text-[14px] hover:underline"
+        class="max-w-44 truncate text-[0.875rem] hover:underline"
         title="The coordinate system that read-out and files follow"
         data-testid="active-system"
       >
@@ -101,7 +105,7 @@
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content
-          class="z-30 border border-ink bg-paper py-1 text-[14px]"
+          class="z-30 border border-ink bg-paper py-1 text-[0.875rem]"
           sideOffset={8}
           align="end"
         >
@@ -122,7 +126,7 @@
     >
     <DropdownMenu.Portal>
       <DropdownMenu.Content
-        class="z-30 border border-ink bg-paper py-1 text-[14px]"
+        class="z-30 border border-ink bg-paper py-1 text-[0.875rem]"
         sideOffset={8}
         align="end"
       >
@@ -144,7 +148,7 @@
     >
     <DropdownMenu.Portal>
       <DropdownMenu.Content
-        class="z-30 border border-ink bg-paper py-1 text-[14px]"
+        class="z-30 border border-ink bg-paper py-1 text-[0.875rem]"
         sideOffset={8}
         align="end"
       >

@@ -17,7 +17,7 @@
       <span class="figures text-brass">{work.stroke}</span>
       {names[work.stroke]}, then …
     </p>
-    <ul class="grid grid-cols-2 gap-x-6 text-[14px]">
+    <ul class="grid grid-cols-2 gap-x-6 text-[0.875rem]">
       {#each shown as action (action.key)}
         <li>
           <button class="flex min-h-[24px] gap-2 py-0.5 hover:underline" onclick={() => work.run(action)}>

@@ -4,6 +4,7 @@
    * for the other answer.
    */
   import { OTHER } from '../state/action';
+  import { handbook } from '../state/handbook.svelte';
   import { useWorkplace } from '../state/workplace.svelte';
 
   const work = useWorkplace();
@@ -126,7 +127,8 @@
       const action = work.actions.find((a) => a.key === `${work.stroke} ${key}`);
       if (action) work.run(action);
       else [work.stroke] = [''];
-    } else if (key === '?') work.keysShown = true;
+    } else if ((key === 'ContextMenu' || (key === 'F10' && event.shiftKey)) && !work.board) work.listHere();
+    else if (key === '?') work.keysShown = true;
     else if (key === 'Escape') work.escape();
     else if (key === 'Tab') return aside && !event.shiftKey && toBlanks();
     else if ((key === 'Delete' || key === 'Backspace') && work.board) void work.board.remove();
@@ -138,9 +140,13 @@
     return true;
   }
 
+  const board = () => !!work.board;
+
   function down(event: KeyboardEvent) {
+    if (handbook.page) return; // its own keys are its own
     if (work.keysShown && event.key !== 'Shift') {
       work.keysShown = false;
+      if (event.key === '?') handbook.page = board() ? 'sketches' : 'ideas';
       return event.preventDefault();
     }
     if (event.ctrlKey || event.metaKey) {

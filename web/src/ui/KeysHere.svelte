@@ -1,6 +1,7 @@
 <script lang="ts">
   /** The keys of where one is: on the drawing board, or in the part. Any key puts the sheet away. */
   import { OTHER } from '../state/action';
+  import { handbook } from '../state/handbook.svelte';
   import { useWorkplace } from '../state/workplace.svelte';
 
   const work = useWorkplace();
@@ -14,7 +15,7 @@
     ['ctrl shift z', 'Redo'],
     ['ctrl k', 'Find an action'],
     [OTHER, 'Other answer'],
-    ['?', 'Keys here'],
+    ['?', 'Keys here; once more: handbook'],
   ];
   const mouse = $derived(
     board
@@ -58,7 +59,7 @@
   <section class="mb-3 break-inside-avoid">
     <h3 class="mb-1 font-medium">{name}</h3>
     {#each rows as [key, words] (key)}
-      <p class="flex gap-2 text-[13.5px]">
+      <p class="flex gap-2 text-[0.84375rem]">
         <span class="figures w-[6.6rem] shrink-0 pt-0.5 text-brass">{key}</span>{words}
       </p>
     {/each}
@@ -80,8 +81,10 @@
     >
       <p class="mb-3 flex items-baseline gap-3 border-b border-rule pb-2">
         <span class="font-semibold">Keys {board ? 'on the drawing board' : 'in the part'}</span><span
-          class="text-[13px] text-graphite"
+          class="text-[0.8125rem] text-graphite"
           >two strokes: the group, then the action; any key puts this away</span
+        ><button class="ml-auto text-[0.875rem] underline" onclick={() => (handbook.page = 'ideas')}
+          >Handbook <span class="figures text-brass">?</span></button
         >
       </p>
       <div class="columns-2 gap-8 lg:columns-3">

@@ -84,11 +84,11 @@
         {#each columns as column, i (i)}
           <div class="min-w-0 flex-1">
             {#each column as [shelf, actions] (shelf)}
-              <h3 class="mt-2 border-b border-rule pb-0.5 text-[13px] font-semibold">{shelf}</h3>
+              <h3 class="mt-2 border-b border-rule pb-0.5 text-[0.8125rem] font-semibold">{shelf}</h3>
               {#each actions as action (action.key)}
                 {@const missing = lacks(action)}
                 <button
-                  class="flex min-h-[24px] w-full items-center gap-2.5 px-1 text-left text-[14px] hover:bg-wash focus-visible:bg-wash {missing
+                  class="flex min-h-[24px] w-full items-center gap-2.5 px-1 text-left text-[0.875rem] hover:bg-wash focus-visible:bg-wash {missing
                     ? 'text-graphite'
                     : ''}"
                   aria-describedby="kit-told"
@@ -98,14 +98,14 @@
                 >
                   <Picture picture={OTHERS[action.key] ?? PICTOGRAMS[action.key]} faint={!!missing} />
                   <span class="flex-1 {missing ? 'opacity-75' : ''}">{action.title}</span>
-                  <span class="figures text-[13px] text-brass">{action.key}</span>
+                  <span class="figures text-[0.8125rem] text-brass">{action.key}</span>
                 </button>
               {/each}
             {/each}
           </div>
         {/each}
       </div>
-      <p id="kit-told" class="min-h-16 border-t-2 border-ink px-4 py-2 text-[13.5px]" aria-live="polite">
+      <p id="kit-told" class="min-h-16 border-t-2 border-ink px-4 py-2 text-[0.84375rem]" aria-live="polite">
         {#if told}<span class="font-semibold">{told.title}.</span>
           {told.explains}
           {#if lacks(told)}<span class="text-carmine">{lacks(told)}</span>{/if}{/if}

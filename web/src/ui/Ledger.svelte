@@ -133,17 +133,17 @@
       aria-expanded={work.ledgerOpen}
       onclick={() => (work.ledgerOpen = !work.ledgerOpen)}>Ledger {work.ledgerOpen ? '▾' : '▴'}</button
     >
-    <span class="text-[14px] whitespace-nowrap text-graphite"
+    <span class="text-[0.875rem] whitespace-nowrap text-graphite"
       >{session.ledger.length} {session.ledger.length === 1 ? 'dimension' : 'dimensions'}</span
     >
     {#if work.ledgerOpen}
       <input
-        class="w-48 border-b border-rule bg-transparent text-[14px]"
+        class="w-48 border-b border-rule bg-transparent text-[0.875rem]"
         placeholder="Filter"
         aria-label="Filter the ledger"
         bind:value={filter}
       />
-      <span class="min-w-0 flex-1 truncate text-[13.5px] text-graphite" data-testid="ledger-foreseen"
+      <span class="min-w-0 flex-1 truncate text-[0.84375rem] text-graphite" data-testid="ledger-foreseen"
         >{foreseen ? sayForeseen(foreseen) : ''}</span
       >
       <input
@@ -155,7 +155,7 @@
         data-testid="read-ledger"
       />
       <button
-        class="text-[13.5px] whitespace-nowrap text-graphite hover:underline"
+        class="text-[0.84375rem] whitespace-nowrap text-graphite hover:underline"
         onclick={() => file?.click()}>Read CSV …</button
       >
     {:else}
@@ -176,18 +176,18 @@
   </div>
   {#if work.ledgerOpen}
     {#if trouble}<p
-        class="mx-3.5 mb-1 border-l-2 border-carmine pl-2 text-[13.5px] text-carmine"
+        class="mx-3.5 mb-1 border-l-2 border-carmine pl-2 text-[0.84375rem] text-carmine"
         role="alert"
         data-testid="ledger-trouble"
       >
         {trouble}
       </p>{/if}
     <div class="max-h-[min(15rem,36vh)] overflow-y-auto border-t border-rule">
-      <table class="w-full table-fixed text-left text-[14px]">
+      <table class="w-full table-fixed text-left text-[0.875rem]">
         <colgroup
           >{#each [19, 21, 10, 11, 16, 9, 10, 4] as w, i (i)}<col style:width="{w}%" />{/each}</colgroup
         >
-        <thead class="sticky top-0 bg-paper text-[13px] text-graphite">
+        <thead class="sticky top-0 bg-paper text-[0.8125rem] text-graphite">
           <tr>
             {#each heads as [title, key], i (i)}
               <th class="px-3 py-1 font-normal" aria-sort={key && order === key ? 'ascending' : undefined}>
@@ -236,7 +236,7 @@
               </td>
               <td class="figures truncate px-3 {row.error ? 'text-carmine' : ''}"
                 >{row.error || row.shown}
-                {#if row.limits && !row.error}<span class="text-[12.5px] text-graphite">{row.limits}</span
+                {#if row.limits && !row.error}<span class="text-[0.78125rem] text-graphite">{row.limits}</span
                   >{/if}</td
               >
               <td class="figures px-3">

@@ -8,7 +8,7 @@
 <div class="absolute top-3 right-3 z-20 flex w-96 flex-col gap-2" aria-live="polite">
   {#each session.notes as note (note.id)}
     <div
-      class="flex items-start gap-3 border bg-paper px-3 py-2 text-[14px] {note.bad
+      class="flex items-start gap-3 border bg-paper px-3 py-2 text-[0.875rem] {note.bad
         ? 'border-carmine'
         : 'border-rule'}"
       role={note.bad ? 'alert' : 'status'}

@@ -41,10 +41,10 @@
         : 'max-h-[4.2rem]'} flex-wrap items-center gap-2 overflow-hidden"
     data-testid="offers"
   >
-    <span class="text-[14px] text-graphite">{summary} picked:</span>
+    <span class="text-[0.875rem] text-graphite">{summary} picked:</span>
     {#each offers ?? [] as offer, i (offer.title)}
       <button
-        class="border bg-paper px-3 py-0.5 text-[14px] hover:bg-wash {i === 0
+        class="border bg-paper px-3 py-0.5 text-[0.875rem] hover:bg-wash {i === 0
           ? 'border-b-[3px] border-brass'
           : 'border-rule'}"
         onpointerdown={(e) => e.stopPropagation()}
@@ -57,11 +57,11 @@
         {offer.title} <span class="figures ml-1 text-brass">{offer.key}</span>
       </button>
     {:else}
-      {#if offers}<span class="text-[14px] text-graphite">nothing is made of just this.</span>{/if}
+      {#if offers}<span class="text-[0.875rem] text-graphite">nothing is made of just this.</span>{/if}
     {/each}
   </div>
   {#if over}<button
-      class="blank pointer-events-auto self-start text-[13px]"
+      class="blank pointer-events-auto self-start text-[0.8125rem]"
       onpointerdown={(e) => e.stopPropagation()}
       onpointerup={(e) => e.stopPropagation()}
       onclick={() => (all = !all)}

@@ -30,17 +30,20 @@
   });
 </script>
 
+<svelte:head><title>{work.session.part ? `${work.session.part.name} – Wendal` : 'Wendal'}</title></svelte:head
+>
+
 {#if work.session.gone}
   <p class="m-10">This part was deleted. <a class="blank" href="#parts">Back to the list of parts</a></p>
 {:else}
   <Keys />
-  <div class="grid h-full grid-cols-[60px_auto_minmax(0,1fr)_348px] grid-rows-[44px_minmax(0,1fr)_auto]">
+  <main class="grid h-full grid-cols-[60px_auto_minmax(0,1fr)_348px] grid-rows-[44px_minmax(0,1fr)_auto]">
     <div class="col-span-4 border-b border-rule"><HeadLine /></div>
     <Kit />
     <div class="min-h-0">
       {#if work.board}<ToolRail board={work.board} />{/if}
     </div>
-    <div class="flex min-h-0 flex-col">
+    <div class="@container flex min-h-0 flex-col">
       <div class="relative min-h-0 flex-1 overflow-hidden">
         <StageView />
         <KeyCard />
@@ -52,7 +55,7 @@
       {#if work.board}<SketchPanel board={work.board} />{:else}<RouteCard />{/if}
     </div>
     <div class="col-span-4 border-t border-rule"><Ledger /></div>
-  </div>
+  </main>
   <FindAction />
   <KeysHere />
 {/if}

@@ -3,6 +3,7 @@
   import { AlertDialog } from 'bits-ui';
   import { api } from '../api/client';
   import type { PartSummary } from '../api/types';
+  import { handbook } from '../state/handbook.svelte';
 
   let parts = $state.raw<PartSummary[] | null>(null);
   let trouble = $state('');
@@ -51,11 +52,11 @@
   );
 </script>
 
-<div class="h-full overflow-y-auto">
+<main class="h-full overflow-y-auto">
   <header class="flex items-center gap-6 border-b border-rule px-10 py-3">
-    <h1 class="border-b-2 border-brass text-[17px] leading-tight font-semibold">Wendal</h1>
+    <h1 class="border-b-2 border-brass text-[1.0625rem] leading-tight font-semibold">Wendal</h1>
     <span class="text-graphite">Parts</span>
-    {#if copied !== null}<span class="text-[13px] text-graphite" data-testid="copied"
+    {#if copied !== null}<span class="text-[0.8125rem] text-graphite" data-testid="copied"
         >{copied ? `last copy of all parts: ${date(copied)}` : 'no copy of all parts is made by itself'}</span
       >{/if}
     <span class="flex-1"></span>
@@ -67,6 +68,7 @@
       onchange={read}
       data-testid="read-file"
     />
+    <button class="hover:underline" onclick={() => (handbook.page = 'ideas')}>Handbook</button>
     <button class="button" onclick={() => files?.click()}>Read a part (JSON) …</button>
     <button class="button-strong" onclick={create}>New part</button>
   </header>
@@ -103,9 +105,9 @@
               >{part.name}</a
             >
           {/if}
-          <p class="text-[13px] text-graphite">v{part.version}, {when(part)}</p>
+          <p class="text-[0.8125rem] text-graphite">v{part.version}, {when(part)}</p>
         </div>
-        <div class="flex gap-4 px-3 pt-1 pb-2 text-[13.5px]">
+        <div class="flex gap-4 px-3 pt-1 pb-2 text-[0.84375rem]">
           <button class="blank" onclick={() => (renaming = part.id)}>Rename</button>
           <button class="blank" onclick={() => doing(() => api.copy(part.id)).then(refresh)}>Copy</button>
           <button class="blank" onclick={() => (doomed = part)}>Delete</button>
@@ -113,14 +115,14 @@
       </li>
     {/each}
   </ul>
-</div>
+</main>
 
 <AlertDialog.Root open={doomed !== null} onOpenChange={(open) => !open && (doomed = null)}>
   <AlertDialog.Portal>
     <AlertDialog.Overlay class="fixed inset-0 bg-ink/30" />
     <AlertDialog.Content class="fixed top-1/3 left-1/2 w-96 -translate-x-1/2 border border-ink bg-paper p-5">
       <AlertDialog.Title class="font-semibold">Delete “{doomed?.name}”?</AlertDialog.Title>
-      <AlertDialog.Description class="mt-1 text-[14px]"
+      <AlertDialog.Description class="mt-1 text-[0.875rem]"
         >All its versions go with it, and this can not be undone.</AlertDialog.Description
       >
       <div class="mt-4 flex gap-3">

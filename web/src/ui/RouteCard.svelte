@@ -24,7 +24,7 @@
 <aside class="flex h-full flex-col border-l border-rule bg-paper" data-testid="route">
   <header class="flex items-baseline justify-between border-b-2 border-ink px-4 py-3">
     <h2 class="font-semibold">Route</h2>
-    <span class="text-[13px] text-graphite" data-testid="route-state">{state}</span>
+    <span class="text-[0.8125rem] text-graphite" data-testid="route-state">{state}</span>
   </header>
   <ol class="min-h-0 flex-1 overflow-y-auto">
     {#if editing?.meanwhile === 'deleted'}<StepEditor {editing} number={0} />{/if}
@@ -39,7 +39,7 @@
       {#if stop === step.id}
         <li class="relative h-0 border-t-2 border-carmine" aria-label="Stop line">
           <button
-            class="absolute right-3 -top-3 border border-carmine bg-paper px-1.5 text-[12px] text-carmine"
+            class="absolute right-3 -top-3 border border-carmine bg-paper px-1.5 text-[0.75rem] text-carmine"
             title="Build all steps"
             onclick={() => session.try({ do: 'set_stop_line', after: '' })}>stop line ×</button
           >
@@ -47,7 +47,7 @@
       {/if}
     {/each}
     {#if !session.steps.length && !editing}
-      <li class="px-4 py-4 text-[14px] text-graphite">No steps yet.</li>
+      <li class="px-4 py-4 text-[0.875rem] text-graphite">No steps yet.</li>
     {/if}
   </ol>
   <Aside />

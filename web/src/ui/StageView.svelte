@@ -8,6 +8,7 @@
   import { Stage } from '../stage/stage';
   import type { Thing } from '../stage/things';
   import { OTHER } from '../state/action';
+  import { deedsOf, type Deed } from '../state/deeds';
   import { useWorkplace } from '../state/workplace.svelte';
   import Handles from './Handles.svelte';
   import Note from './Note.svelte';
@@ -252,6 +253,12 @@
       formula: `${Math.abs(distance)} mm`,
     });
   }
+  /** What can be done with the first thing of the list; nothing while a pick is waited for. */
+  const deeds = $derived(listing && !work.editing && !work.board ? deedsOf(work, listing.things[0]) : []);
+  function done(deed: Deed) {
+    work.listing = null;
+    void deed.run();
+  }
   function choose(thing: Thing) {
     work.listing = null;
     work.pick(thing, true);
@@ -282,14 +289,14 @@
   onpointerdown={down}
   onpointerup={up}
   role="application"
-  aria-label="Stage"
+  aria-label="Stage of {work.session.part?.name ?? 'the part'}"
   data-view={place}
   data-testid="stage"
 >
   {#if !work.board}
     {#each flags as flag (flag.key)}
       <button
-        class="absolute flex min-h-[24px] min-w-[24px] -translate-y-full items-center gap-1.5 pr-1 text-[13px] {flag.base
+        class="absolute flex min-h-[24px] min-w-[24px] -translate-y-full items-center gap-1.5 pr-1 text-[0.8125rem] {flag.base
           ? 'text-graphite'
           : 'text-verdigris'} {flag.faint ? 'opacity-55 hover:opacity-100 focus:opacity-100' : ''}"
         style:left="{flag.at[0]}px"
@@ -380,7 +387,7 @@
     <ul
       bind:this={list}
       onkeydown={walk}
-      class="absolute z-20 max-h-80 min-w-56 overflow-y-auto border border-ink bg-paper py-1 text-[14px]"
+      class="absolute z-20 max-h-80 min-w-56 overflow-y-auto border border-ink bg-paper py-1 text-[0.875rem]"
       role="menu"
       style:left="{listing.x}px"
       style:top="{listing.y}px"
@@ -404,6 +411,21 @@
       {:else}
         <li class="px-3 py-1 text-graphite">Nothing here{work.editing ? ' that fits this blank' : ''}.</li>
       {/each}
+      {#each deeds as deed, i (deed.title)}
+        <li class={i ? '' : 'mt-1 border-t border-rule pt-1'}>
+          <button
+            class="w-full px-3 py-1 text-left hover:bg-wash focus:bg-wash"
+            role="menuitem"
+            data-testid="deed"
+            onclick={(e) => e.detail === 0 && done(deed)}
+            onpointerdown={(e) => e.stopPropagation()}
+            onpointerup={(e) => {
+              e.stopPropagation();
+              done(deed);
+            }}>{deed.title}</button
+          >
+        </li>
+      {/each}
     </ul>
   {/if}
   {#if work.session.scene && !work.session.steps.length && !work.editing}
@@ -412,7 +434,7 @@
       class="pointer-events-none absolute bottom-24 left-1/2 -translate-x-1/2 border border-rule bg-paper px-6 py-4 text-center"
     >
       <p class="font-medium">An empty part</p>
-      <p class="mt-1 text-[14px] text-graphite">
+      <p class="mt-1 text-[0.875rem] text-graphite">
         Click a base plane and take an offer below, or press <span class="figures text-brass">k n</span> for a
         sketch, <span class="figures text-brass">d p</span> for a plane.
       </p>

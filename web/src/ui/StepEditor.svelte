@@ -46,6 +46,13 @@
     });
   });
   function focusNumber(select: boolean) {
+    if (editing.naming) {
+      const name = box?.querySelector<HTMLInputElement>('input[aria-label=name]');
+      name?.focus();
+      name?.select();
+      editing.naming = !name;
+      return;
+    }
     const name = editing.wantedNumber();
     const field = box?.querySelector<HTMLInputElement>(`[data-number="${name}"]`);
     if (!field) {
@@ -118,6 +125,12 @@
     editing.ask();
   }
 
+  // It stays in sight when the ledger opens or the window becomes small.
+  $effect(() => {
+    void work.ledgerOpen;
+    void tick().then(() => box?.scrollIntoView({ block: 'nearest' }));
+  });
+
   const tokens = $derived(sentence(editing.variant, editing.fields));
   const ways = $derived(Object.entries(editing.kind.variants));
   const others = $derived(editing.ways.filter((w) => w.how !== editing.how).slice(0, 4));
@@ -143,6 +156,8 @@
   const hasOther = $derived(editing.answers > 1 || editing.turning !== undefined);
 </script>
 
+<svelte:window onresize={() => box?.scrollIntoView({ block: 'nearest' })} />
+
 <li
   class="border-y border-l-4 border-brass bg-wash outline-none"
   bind:this={box}
@@ -154,7 +169,7 @@
     <div class="min-w-0 flex-1">
       {#if ways.length > 1}
         <select
-          class="mb-1 max-w-full cursor-pointer border-b border-rule bg-transparent text-[13px] text-graphite [field-sizing:content]"
+          class="mb-1 max-w-full cursor-pointer border-b border-rule bg-transparent text-[0.8125rem] text-graphite [field-sizing:content]"
           aria-label="way"
           value={editing.how}
           onchange={(e) => editing.choose(e.currentTarget.value)}
@@ -274,13 +289,13 @@
         <p class="mt-1 flex flex-wrap gap-1.5" data-testid="clauses">
           {#each editing.clauses as [name, blank] (name)}
             <button
-              class="border border-rule px-1.5 text-[13px] text-graphite hover:border-ink hover:text-ink"
+              class="border border-rule px-1.5 text-[0.8125rem] text-graphite hover:border-ink hover:text-ink"
               onclick={() => editing.clause(name, true)}>+ {blank.clause}</button
             >
           {/each}
         </p>
       {/if}
-      <p class="mt-1 min-h-[1.4em] text-[13.5px]" aria-live="polite" data-testid="editor-state">
+      <p class="mt-1 min-h-[1.4em] text-[0.84375rem]" aria-live="polite" data-testid="editor-state">
         {#if editing.outlook.trouble}<span class="text-carmine" role="alert"
             >{editing.outlook.trouble.message}</span
           >
@@ -300,7 +315,7 @@
             >{/if}{/if}
       </p>
       {#if editing.meanwhile}
-        <p class="mt-1 border-l-2 border-carmine pl-2 text-[13.5px]" role="alert" data-testid="meanwhile">
+        <p class="mt-1 border-l-2 border-carmine pl-2 text-[0.84375rem]" role="alert" data-testid="meanwhile">
           {#if editing.meanwhile === 'changed'}
             This step was changed elsewhere meanwhile. What stands here replaces that when it is accepted.
             <button class="blank" onclick={() => editing.takeTheirs()}>Take the other</button>
@@ -314,7 +329,7 @@
         </p>
       {/if}
       {#if others.length && !editing.step}
-        <p class="mt-1 text-[13px] text-graphite" data-testid="ways">
+        <p class="mt-1 text-[0.8125rem] text-graphite" data-testid="ways">
           or {#each others as way, i (way.how)}{i ? ', ' : ''}<button
               class="blank"
               onclick={() => (editing.take(way), editing.ask())}>{way.title.toLowerCase()}</button

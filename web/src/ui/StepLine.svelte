@@ -2,8 +2,10 @@
   /** One step as a sentence, with its state, and what can be done with it. */
   import { DropdownMenu } from 'bits-ui';
   import type { Step } from '../api/types';
+  import { deedsOfStep } from '../state/deeds';
   import { saidOf, sayHeld } from '../state/saying';
   import { useWorkplace } from '../state/workplace.svelte';
+  import Help from './Help.svelte';
   import Note from './Note.svelte';
   import { bare, quiet, sentence, variantOf } from './sentence';
 
@@ -19,8 +21,7 @@
     report?.references.filter((r) => r.state === 'lost' && r.candidates.length) ?? [],
   );
   const relation = $derived(work.relation(step.id));
-  const isSystem = $derived(step.kind === 'system');
-  const isActive = $derived(isSystem && session.part?.active_system === step.id);
+  const isActive = $derived(step.kind === 'system' && session.part?.active_system === step.id);
   const lost = $derived(report?.references.filter((r) => r.state === 're-found') ?? []);
   const isSketch = $derived(kind.makes === 'sketch');
 
@@ -101,44 +102,15 @@
       : ref;
     await session.try({ do: 'edit_step', step: step.id, fields: { [field]: fresh } });
   }
-  const colours: Record<string, string> = {
-    built: 'bg-verdigris',
-    held: 'bg-brass',
-    stopped: 'bg-carmine',
-    waiting: 'bg-rule',
+  /** Each state has a shape, a colour and its word. */
+  const marks: Record<string, [string, string]> = {
+    built: ['●', 'text-verdigris'],
+    held: ['◆', 'text-brass'],
+    stopped: ['■', 'text-carmine'],
+    waiting: ['○', 'text-graphite'],
   };
-  const items = $derived([
-    { title: isSketch ? 'Open on the drawing board' : 'Edit', run: open },
-    ...(isSketch ? [{ title: 'Place on another plane, or rename', run: () => edit() }] : []),
-    ...(isSystem
-      ? [
-          {
-            title: isActive ? "Work in the part's own system" : 'Work in this system',
-            run: () => session.try({ do: 'set_active_system', step: isActive ? '' : step.id }),
-          },
-        ]
-      : []),
-    ...(kind.makes === 'body'
-      ? []
-      : [
-          {
-            title: step.visible ? 'Hide' : 'Show',
-            run: () => session.try({ do: 'edit_step', step: step.id, fields: { visible: !step.visible } }),
-          },
-        ]),
-    {
-      title: step.suppressed ? 'Build again' : 'Suppress',
-      run: () => session.try({ do: 'edit_step', step: step.id, fields: { suppressed: !step.suppressed } }),
-    },
-    { title: 'Stop line after this', run: () => session.try({ do: 'set_stop_line', after: step.id }) },
-    ...(number > 10 ? [{ title: 'Move one up', run: () => move(-2) }] : []),
-    ...(number < 10 * session.steps.length ? [{ title: 'Move one down', run: () => move(1) }] : []),
-    { title: 'Delete', run: () => session.try({ do: 'remove_step', step: step.id }) },
-  ]);
-  function move(by: number) {
-    const i = number / 10 - 1 + by;
-    return session.try({ do: 'move_step', step: step.id, after: i >= 0 ? session.steps[i].id : '' });
-  }
+  const mark = $derived(marks[report?.state ?? 'waiting'] ?? marks.waiting);
+  const items = $derived(deedsOfStep(work, step));
 </script>
 
 <li
@@ -187,14 +159,14 @@
             >{sayHeld(token.blank, step[token.name], session, said)}</button
           >{/if}{#if typeof token !== 'string' && token.after}<span>{token.after}</span>{/if}
       {/each}
-      {#if isActive}<span class="ml-1 border border-ink px-1 text-[12px]">active</span>{/if}
+      {#if isActive}<span class="ml-1 border border-ink px-1 text-[0.75rem]">active</span>{/if}
     </p>
     <DropdownMenu.Root>
       <DropdownMenu.Trigger class="px-1 text-graphite hover:text-ink" aria-label="What to do with {step.name}"
         >⋯</DropdownMenu.Trigger
       >
       <DropdownMenu.Portal>
-        <DropdownMenu.Content class="z-30 border border-ink bg-paper py-1 text-[14px]" align="end">
+        <DropdownMenu.Content class="z-30 border border-ink bg-paper py-1 text-[0.875rem]" align="end">
           {#each items as item (item.title)}
             <DropdownMenu.Item
               class="cursor-pointer px-4 py-1 data-highlighted:bg-wash"
@@ -205,20 +177,20 @@
       </DropdownMenu.Portal>
     </DropdownMenu.Root>
     <span
-      class="mt-1.5 h-2.5 w-2.5 shrink-0 {report?.state === 'stopped' ? '' : 'rounded-full'} {colours[
-        report?.state ?? 'waiting'
-      ]}"
-      title={report?.state ?? ''}
-    ></span>
+      class="w-3 shrink-0 pt-0.5 text-center text-[0.8125rem] leading-snug {mark[1]}"
+      role="img"
+      aria-label={report?.state ?? 'waiting'}
+      title={report?.state ?? 'waiting'}>{mark[0]}</span
+    >
   </div>
   {#if report?.upon && report.state === 'built'}
-    <p class="mr-3 mb-2 ml-13 text-[13px] text-graphite">
+    <p class="mr-3 mb-2 ml-13 text-[0.8125rem] text-graphite">
       Stands on “{report.upon}”, which is to be confirmed.
     </p>
   {/if}
   {#if report && (report.state === 'stopped' || report.state === 'held' || report.message) && !waits}
     <div
-      class="mr-3 mb-2 ml-13 border-l-2 pl-2 text-[13.5px] {report.state === 'stopped'
+      class="mr-3 mb-2 ml-13 border-l-2 pl-2 text-[0.84375rem] {report.state === 'stopped'
         ? 'border-carmine text-carmine'
         : 'border-brass'}"
       data-testid="step-message"
@@ -253,6 +225,7 @@
             class="blank"
             onclick={() => session.socket.say({ type: 'retry' })}>Try again</button
           >{/if}
+        {#if report.state !== 'built'}<Help page="lost" words="what this means" />{/if}
       </p>
     </div>
   {/if}

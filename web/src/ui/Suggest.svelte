@@ -71,7 +71,7 @@
 
 {#if found.length}
   <ul
-    class="fixed z-40 min-w-40 border border-ink bg-paper py-0.5 text-[13.5px]"
+    class="fixed z-40 min-w-40 border border-ink bg-paper py-0.5 text-[0.84375rem]"
     role="listbox"
     aria-label="Words for the formula"
     style:left="{place.left}px"

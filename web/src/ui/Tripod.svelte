@@ -44,7 +44,7 @@
         x={arm.x * 1.28}
         y={arm.y * 1.28 + 4}
         text-anchor="middle"
-        class="fill-current text-[12px] font-semibold">{arm.name}</text
+        class="fill-current text-[0.75rem] font-semibold">{arm.name}</text
       >
     </g>
   {/each}

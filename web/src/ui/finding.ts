@@ -1,5 +1,6 @@
 /** Everything that can be found by its words: actions, menus, steps, tags, bodies, parts. */
 import type { Action } from '../state/action';
+import { handbook } from '../state/handbook.svelte';
 import type { Workplace } from '../state/workplace.svelte';
 
 export interface Findable {
@@ -81,6 +82,12 @@ export function findables(
     plain('Undo', 'Take the last change back.', 'back revert', () => work.undo(), 'ctrl z'),
     plain('Redo', 'Make it again.', 'again forward', () => void session.move('redo'), 'ctrl y'),
     plain('Keys', 'All keys of where you are.', 'shortcuts help', () => (work.keysShown = true), '?'),
+    plain(
+      'Handbook',
+      'How Wendal works, task by task.',
+      'help manual guide how tutorial documentation',
+      () => (handbook.page = 'ideas'),
+    ),
     plain('All parts', 'The list of parts.', 'open home library new part', () => (location.hash = '#parts')),
     plain(
       'Ledger',

@@ -18,6 +18,12 @@ export function asked(blanks: Record<string, Blank>, blank: Blank, fields: Recor
   );
 }
 
+/** Words of a sentence that a name says once more: "Rib Rib 1: from …" reads "Rib 1: from …". */
+function repeats(words: string, fields: Record<string, unknown>): boolean {
+  const [said, name] = [words.trim().toLowerCase(), String(fields.name ?? '').toLowerCase()];
+  return !!said && (name === said || name.startsWith(`${said} `));
+}
+
 export function sentence(variant: Variant, fields: Record<string, unknown>): Token[] {
   const tokens: Token[] = [];
   for (const piece of variant.sentence.split(/(\{\w+\})/)) {
@@ -42,6 +48,9 @@ export function sentence(variant: Variant, fields: Record<string, unknown>): Tok
       after: blank.after ? ` ${blank.after}` : '',
     });
   }
+  const [first, second] = tokens;
+  if (typeof first === 'string' && typeof second !== 'string' && second?.blank.sort === 'name')
+    if (repeats(first, fields)) tokens.shift();
   return tokens;
 }
 

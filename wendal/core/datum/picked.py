@@ -134,7 +134,7 @@ class Picked:
     solid : for a face, its body's shape and its index there; edge : the same for an edge; lead : of an edge,
     the index of the face on which what is measured from one of its two faces begins, -1 where that is not
     known. plane_of : for what is drawn in a sketch, the sketch's frame; name : tells it from all others of
-    the part, in names of what is made at it.
+    the part, in names of what is made at it. spot : of a datum plane, the place that it was set through.
     """
 
     words: str = field(metadata=WORDS)
@@ -155,6 +155,7 @@ class Picked:
     lead: int = -1
     plane_of: Frame | None = None
     name: str = ""
+    spot: Vec | None = None
 
     @property
     def facets(self) -> set[str]:
@@ -190,18 +191,19 @@ class Datum:
     """What a datum step makes.
 
     sort : "plane", "axis" (along the frame's x), "point" (its origin) or "system". unmoved : its frame before
-    it was shifted and turned about its own axes.
+    it was shifted and turned about its own axes. spot : of a plane, the place that it was set through.
     """
 
     sort: str
     frame: Frame
     unmoved: Frame | None = None
+    spot: Vec | None = None
 
     def picked(self, words: str) -> Picked:
         """Return the datum as a thing to stand on."""
         f = self.frame
         if self.sort == "plane":
-            return Picked(words, plane=f)
+            return Picked(words, plane=f, spot=self.spot)
         if self.sort == "axis":
             line = EndlessLine(f.origin, f.x)
             return Picked(words, line=line, axis=line)
@@ -210,9 +212,12 @@ class Datum:
         return Picked(words, system=f, point=f.origin, plane=f)
 
 
-def of_plane(through: Vec, normal: Vec) -> Datum:
-    """Return a datum plane through a place; its axes and origin depend on the plane alone."""
-    return Datum("plane", upright(through, normal))
+def of_plane(through: Vec, normal: Vec, told: bool = False) -> Datum:
+    """Return a datum plane through a place; its axes and origin depend on the plane alone.
+
+    told : the place is one that the designer named, at which a sketch on it begins.
+    """
+    return Datum("plane", upright(through, normal), spot=through if told else None)
 
 
 def of_axis(through: Vec, direction: Vec) -> Datum:

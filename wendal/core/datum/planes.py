@@ -141,7 +141,7 @@ def through_points(given: SimpleNamespace) -> Sequence[Datum]:
 )
 def through_parallel(given: SimpleNamespace) -> Sequence[Datum]:
     """Through a point, parallel to a plane."""
-    return [of_plane(given.first.point, given.second.plane.normal)]
+    return [of_plane(given.first.point, given.second.plane.normal, told=True)]
 
 
 @construction(
@@ -156,7 +156,7 @@ def through_parallel(given: SimpleNamespace) -> Sequence[Datum]:
 )
 def through_square(given: SimpleNamespace) -> Sequence[Datum]:
     """Through a point, square to a line or axis."""
-    return [of_plane(given.first.point, given.second.axis.direction)]
+    return [of_plane(given.first.point, given.second.axis.direction, told=True)]
 
 
 @construction(
@@ -174,7 +174,7 @@ def square_at_share(given: SimpleNamespace) -> Sequence[Datum]:
     if not -PARALLEL <= given.share <= 1 + PARALLEL:
         raise StepError("The share goes from 0 % (the curve's start) to 100 % (its end).", field="share")
     place, tangent = given.first.curve.at(given.share * given.first.curve.length)
-    return [of_plane(place, tangent)]
+    return [of_plane(place, tangent, told=True)]
 
 
 @construction(
@@ -189,7 +189,8 @@ def square_at_share(given: SimpleNamespace) -> Sequence[Datum]:
 )
 def square_at_length(given: SimpleNamespace) -> Sequence[Datum]:
     """Square to a curve at a length from its start."""
-    return [of_plane(*given.first.curve.at(along(given)))]
+    place, tangent = given.first.curve.at(along(given))
+    return [of_plane(place, tangent, told=True)]
 
 
 @construction(
@@ -211,7 +212,7 @@ def square_at_point(given: SimpleNamespace) -> Sequence[Datum]:
             f"The point lies {gap:.4g} mm off the curve. Pick a point on it, or go through a point square "
             "to a line."
         )
-    return [of_plane(place, tangent)]
+    return [of_plane(place, tangent, told=True)]
 
 
 @construction(

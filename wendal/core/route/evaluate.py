@@ -15,7 +15,7 @@ import dataclasses
 import logging
 import time
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from .. import kernel
@@ -209,6 +209,11 @@ class _Run:
         for gone in made.gone if made else ():
             state = ReferenceState(gone.place, "lost", gone.reason, None, gone.candidates)
             report.references = [r for r in report.references if r.field != gone.place] + [state]
+        others = made.others if made else {}
+        report.references = [
+            replace(r, candidates=others[r.field]) if r.state == "sound" and r.field in others else r
+            for r in report.references
+        ]
         _judge(step, report, made.note if made else "")
         return made
 

@@ -210,7 +210,8 @@ class Made:
     mirrors and previews. dots : where the copies of a pattern stand, by their numbers. handles : numbers that
     can be pulled on the stage. threads : circles to be drawn as threads (frame, radius). skin : new faces
     that are shown beforehand in place of material. note : said beside a built step. taken : bodies that were
-    joined into another, by id, and that one. gone : what was taken in and is not there any more.
+    joined into another, by id, and that one. gone : what was taken in and is not there any more. others : by
+    the place of what was taken in, the other pieces that could be meant.
     """
 
     datums: list[Datum] = field(default_factory=list)
@@ -225,6 +226,7 @@ class Made:
     note: str = ""
     taken: dict[str, str] = field(default_factory=dict)
     gone: list[Gone] = field(default_factory=list)
+    others: dict[str, list[Candidate]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)

@@ -183,7 +183,7 @@ class Fillet(_Blended):
     shelf = "Edges"
     explains = "Round edges to a radius; a face stands for all its edges."
     sentence = (
-        "Round {name}: {which} {edges}{faces}{faces_two} by "
+        "Fillet {name}: {which} {edges}{faces}{faces_two} by "
         "{radius}{varying}{middle}{share}{radius_end}{sense}{run}{second}{edges_two}{radius_two}"
         "{third}{edges_three}{radius_three}"
     )
@@ -381,7 +381,7 @@ class FullRound(Step):
     rare = True
     copied = True
     explains = "Round a flat face fully between the two faces beside it."
-    sentence = "Round {name}: {face} fully, between {one} and {other}"
+    sentence = "Full round {name}: {face} between {one} and {other}"
 
     kind: Literal["full_round"] = "full_round"
     name: Annotated[str, Name(label="name")]

@@ -194,13 +194,13 @@ class MoveBody(Step):
     shelf = "Bodies"
     takes = MoveBodyGiven
     explains = "Move or copy a body by distances and turns, or from one coordinate system to another."
-    sentence = "{copying} {body} as {name} {manner} {x}{y}{z}{turn}{about}{start}{end}"
+    sentence = "Move body {name}: {copying} {body} {manner} {x}{y}{z}{turn}{about}{start}{end}"
 
     kind: Literal["move_body"] = "move_body"
     name: Annotated[str, Name(label="name")]
     copying: Annotated[
         Literal["move", "copy"],
-        Choice(label="copy", words={"move": "Move", "copy": "Copy"}, turns=("move", "copy")),
+        Choice(label="copy", words={"move": "move", "copy": "a copy of"}, turns=("move", "copy")),
     ] = "move"
     body: Annotated[BodyRef | None, Pick(label="body", accepts=("body",), needs="a body to move")] = None
     manner: Annotated[

@@ -6,6 +6,7 @@ What each can stand on is the table of `core/datum`.
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from types import SimpleNamespace
 from typing import Annotated, Any, ClassVar, Literal
 
@@ -140,7 +141,7 @@ class DatumStep(Step):
         if not self.stances or not self.axes_chosen:
             return datum
         stance = self.stances[min(index, len(self.stances) - 1)]
-        return Datum(datum.sort, carried_from(stance, datum.frame, axis=self.sort == "axis"))
+        return replace(datum, frame=carried_from(stance, datum.frame, axis=self.sort == "axis"))
 
     def settled(self, made: list[Datum]) -> DatumStep:
         """Return the step with the axes that it came to kept, where it has none yet."""

@@ -139,7 +139,7 @@ class RemoveFaces(Step):
     copied = True
     placeless = True
     explains = "Take faces away and heal the body over them: a hole, boss, pocket or fillet is gone."
-    sentence = "Remove {name}: {faces} and heal"
+    sentence = "Remove faces {name}: {faces}, healed"
 
     kind: Literal["remove_faces"] = "remove_faces"
     name: Annotated[str, Name(label="name")]

@@ -47,7 +47,7 @@ class Hole(BuildStep):
         "Drill holes at points, places on a face or coordinates: plain, for a screw, tapped, counterbored …"
     )
     sentence = (
-        "Drill {name}: {sizing} {diameter}{screw}{fit}{thread}{hand} {where} "
+        "Hole {name}: {sizing} {diameter}{screw}{fit}{thread}{hand} {where} "
         "{at}{face}{distance}{edge}{distance_two}{edge_two}{x}{y}"
         "{system}, {end} {depth}{until}{point}{tip}{shape}{head}{head_diameter}{head_depth}"
         "{sink_diameter}{sink_angle}{start}{start_at}"

@@ -1,4 +1,4 @@
-"""Repeat: steps or bodies made again along lines, round an axis, along a curve, at points."""
+"""Pattern: steps or bodies made again along lines, round an axis, along a curve, at points."""
 
 from __future__ import annotations
 
@@ -29,11 +29,11 @@ LINES, RING, CURVE, POINTS = ("lines", "grid"), ("ring", "arc"), ("curve",), ("p
 class Pattern(Step):
     """Steps or bodies made again: exact copies, or made anew in their places."""
 
-    title, group, key, makes = "Repeat", "build", "b p", "body"
+    title, group, key, makes = "Pattern", "build", "b p", "body"
     shelf = "Copies"
     explains = "Make steps or bodies again along lines, round an axis, along a curve, or at points."
     sentence = (
-        "Repeat {name}: {seeds}{what} {manner} {along}{axis}{curve}{chain}{more}{at}{start}"
+        "Pattern {name}: {seeds}{what} {manner} {along}{axis}{curve}{chain}{more}{at}{start}"
         "{count}{step_by}{spacing}{span}{angle}{pitch}{gap}{turning}"
         "{along_two}{count_two}{spacing_two}{stagger}, {copying}{skipped}{joining}"
     )

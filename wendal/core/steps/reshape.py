@@ -43,7 +43,7 @@ class OffsetFaces(Step):
     copied = True
     placeless = True
     explains = "Move faces along their normals; the faces around them follow."
-    sentence = "Offset {name}: {faces} {side} by {distance}"
+    sentence = "Offset faces {name}: {faces} {side} by {distance}"
 
     kind: Literal["offset_faces"] = "offset_faces"
     name: Annotated[str, Name(label="name")]
@@ -117,7 +117,7 @@ class MoveFaces(Step):
     rare = True
     copied = True
     explains = "Move all faces of a boss, pocket or hole, or flat faces, along a direction or by distances."
-    sentence = "Move {name}: {faces} {manner} {x}{y}{z}{line}{distance}"
+    sentence = "Move faces {name}: {faces} {manner} {x}{y}{z}{line}{distance}"
 
     kind: Literal["move_faces"] = "move_faces"
     name: Annotated[str, Name(label="name")]
@@ -221,7 +221,7 @@ class ReplaceFace(Step):
     rare = True
     copied = True
     explains = "Let a flat face end at a plane or at another face's surface."
-    sentence = "Replace {name}: {face} by {target}"
+    sentence = "Replace face {name}: {face} by {target}"
 
     kind: Literal["replace_face"] = "replace_face"
     name: Annotated[str, Name(label="name")]
@@ -257,7 +257,7 @@ class SplitFaces(Step):
     explains = (
         "Split faces by a plane, a face or curves of a sketch, so that a part of one can be used by itself."
     )
-    sentence = "Split {name}: {faces} {manner} {by}{lines}"
+    sentence = "Split faces {name}: {faces} {manner} {by}{lines}"
 
     kind: Literal["split_faces"] = "split_faces"
     name: Annotated[str, Name(label="name")]

@@ -94,7 +94,7 @@ class CopyFaces(Step):
     shelf = "Sheets"
     rare = True
     explains = "Make a sheet that is a copy of faces of a body."
-    sentence = "Copy {name}: {faces} as a sheet"
+    sentence = "Copy faces {name}: {faces} as a sheet"
 
     kind: Literal["copy_faces"] = "copy_faces"
     name: Annotated[str, Name(label="name")]
@@ -119,7 +119,7 @@ class ExtendSheet(Step):
     shelf = "Sheets"
     rare = True
     explains = "Let a sheet go on straight from edges of its rim."
-    sentence = "Extend {name}: from {edges} by {distance}"
+    sentence = "Extend sheet {name}: from {edges} by {distance}"
 
     kind: Literal["extend_sheet"] = "extend_sheet"
     name: Annotated[str, Name(label="name")]

@@ -39,7 +39,7 @@ class Shell(Step):
     shelf = "Walls"
     takes = ShellGiven
     explains = "Hollow a body to a thickness, open at picked faces or closed all round."
-    sentence = "Hollow {name}: {body} to {thickness} {side}, open at {openings}{other}{walls}{thickness_two}"
+    sentence = "Shell {name}: {body} to {thickness} {side}, open at {openings}{other}{walls}{thickness_two}"
 
     kind: Literal["shell"] = "shell"
     name: Annotated[str, Name(label="name")]

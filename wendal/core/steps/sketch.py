@@ -87,6 +87,9 @@ class Sketch(Step):
             before=", origin at",
         ),
     ] = None
+    # Where its origin lies unless one is picked: the plane's own, or the place that a datum plane was set
+    # through. Older sketches have the plane's own.
+    begins: Literal["plane", "place"] = "plane"
     drawing: Drawing = Drawing()
     stance: Stance | None = None
 
@@ -100,19 +103,24 @@ class Sketch(Step):
                 raise SketchError(
                     f"“{c.value.tag}”: {error.message}" if c.value else error.message, field=k
                 ) from error
-        shapes, gone = self._traced(given.taken, frame)
+        shapes, gone, others = self._traced(given.taken, frame)
         drawing = carried(self.drawing, shapes, given.dimensions).drawing
         heights = {t: given.dimensions[t] for t in drawing.texts}
         texts = {t: text_regions(drawing, t, height) for t, height in heights.items()}
         return Made(
             sketch=SketchMade(frame, drawing, find_regions(drawing).found, texts, heights),
             gone=gone,
+            others=others,
         )
 
-    def _traced(self, taken: Mapping[str, Picked], frame: Frame) -> tuple[dict[str, Traced], list[Gone]]:
-        """Return what the taken points and curves come to now, and which of them come to nothing."""
+    def _traced(
+        self, taken: Mapping[str, Picked], frame: Frame
+    ) -> tuple[dict[str, Traced], list[Gone], dict[str, list[Candidate]]]:
+        """Return what the taken points and curves come to now, which of them come to nothing, and what else
+        each of the others could be."""
         shapes: dict[str, Traced] = {}
         gone: list[Gone] = []
+        others: dict[str, list[Candidate]] = {}
         for entity, picked in taken.items():
             held, place = self.drawing.taken[entity], f"taken:{entity}"
             called = name_of(self.drawing, entity).capitalize()
@@ -127,6 +135,8 @@ class Sketch(Step):
                 reason = f"{called} was {_one_of(held.answer.of)}, and there {_are(len(pieces))} now"
                 gone.append(Gone(place, f"{reason}. Say which is meant.", _choices(held, pieces)))
                 continue
+            if len(pieces) > 1:
+                others[place] = _choices(held, pieces, but=index)
             shape = pieces[index]
             if held.answer and runs_back(shape, held.answer):
                 shape = shape.model_copy(update={"places": shape.places[::-1]})
@@ -135,7 +145,7 @@ class Sketch(Step):
             else:
                 was = self.drawing.sort(entity)
                 gone.append(Gone(place, f"{called} was taken in as a {was} and would be a {shape.kind} now."))
-        return shapes, gone
+        return shapes, gone, others
 
     def relies_on(self, entity: str) -> bool:
         """Tell whether anything in the drawing, or of what is built from it, hangs on a taken entity."""
@@ -169,8 +179,9 @@ class Sketch(Step):
         frame: Frame = given.on.plane
         if self.axes_chosen:
             frame = carried_from(self.stance, frame)
-        if given.at:
-            u, v, _ = frame.local(given.at.point)
+        begins = given.at.point if given.at else given.on.spot if self.begins == "place" else None
+        if begins is not None:
+            u, v, _ = frame.local(begins)
             frame = Frame(frame.at(u, v), frame.x, frame.y)
         if not given.along:
             return frame
@@ -206,8 +217,9 @@ class Sketch(Step):
         return Frame(frame.origin, x, cross(n, x))
 
     def begun(self, steps: Mapping[str, Step]) -> Sketch:
-        """On a plane through three points, a new sketch has its origin at the first one and X towards the
-        second."""
+        """On a plane that was set through a place, a new sketch has its origin there; on one through three
+        points it has it at the first one, and X towards the second."""
+        step = self.model_copy(update={"begins": "place"}) if isinstance(self.on, DatumRef) else self
         plane = steps.get(self.on.step) if isinstance(self.on, DatumRef) else None
         if (
             plane is None
@@ -216,8 +228,8 @@ class Sketch(Step):
             or self.at
             or self.along
         ):
-            return self
-        return self.model_copy(update={"at": plane.first, "along": plane.second, "way": "towards"})  # type: ignore[attr-defined]
+            return step
+        return step.model_copy(update={"at": plane.first, "along": plane.second, "way": "towards"})  # type: ignore[attr-defined]
 
     def takings(self) -> Iterator[tuple[str, Any]]:
         """Yield (entity, reference) for every point and curve that follows the model."""
@@ -269,10 +281,10 @@ def _are(several: int) -> str:
     return "is one" if several == 1 else f"are {several}"
 
 
-def _choices(held: Taken, pieces: list[Traced]) -> list[Candidate]:
-    """Return the pieces that could be meant, that nearest to where it was picked first."""
+def _choices(held: Taken, pieces: list[Traced], but: int | None = None) -> list[Candidate]:
+    """Return the pieces that could be meant, that nearest to where it was picked first; all but one."""
     first = chosen(pieces, held.near, None)
-    order = sorted(range(len(pieces)), key=lambda i: i != first)
+    order = sorted((i for i in range(len(pieces)) if i != but), key=lambda i: i != first)
     ref = held.ref.model_dump(mode="json")
     told = ((i, nth_of(pieces, i)) for i in order)
     return [

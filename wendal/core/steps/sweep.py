@@ -285,8 +285,8 @@ def _from(path: ChainFound, plane: Frame) -> list[Segment]:
     elif _off(path.frame.at(*pieces[0].start), plane) >= MEETS:
         if _off(path.frame.at(*pieces[-1].end), plane) >= MEETS:
             raise StepError(
-                "The path does not begin in the profile's plane. Draw its end there, or the profile on a "
-                "plane at its end.",
+                f"The path does not meet the profile: its nearer end lies {_nearer(path, plane):.4g} mm off "
+                "the profile's plane. Draw its end there, or the profile on a plane at its end.",
                 field="path",
             )
         pieces = [p.reversed() for p in reversed(pieces)]
@@ -299,6 +299,10 @@ def _from(path: ChainFound, plane: Frame) -> list[Segment]:
             field="path",
         )
     return [segment_of(p) for p in pieces]
+
+
+def _nearer(path: ChainFound, plane: Frame) -> float:
+    return min(_off(path.frame.at(*at), plane) for at in (path.pieces[0].start, path.pieces[-1].end))
 
 
 def _off(place: Vec, plane: Frame) -> float:

@@ -39,8 +39,10 @@ class Proposal:
 
 
 def propose(solution: Solution, baselines: list[str]) -> list[Proposal]:
-    """Return what would fully constrain a drawing; places are measured from the baselines (points or lines,
-    the origin if none).
+    """Return what would fully constrain a drawing; places are measured from the baselines (points or lines).
+
+    Without any they are measured from what was taken in from the model, from dimension chains, and from the
+    origin, in this order.
 
     Raises SketchError for a baseline that is neither.
     """
@@ -103,7 +105,41 @@ def _bases(drawing: Drawing, baselines: list[str]) -> list[str]:
     for b in baselines:
         if drawing.sort(b) not in ("point", "line"):
             raise SketchError("Baselines are points, lines or axes.", field=b)
-    return baselines or [ORIGIN]
+    return baselines
+
+
+def _nearest_bases(drawing: Drawing, point: str) -> list[str]:
+    """Return what a point is measured from where nothing was asked for: the nearest level and the nearest
+    upright line that was taken in, else the nearest point that was; then the nearest point of a dimension
+    chain; then the origin."""
+    ways = [
+        [
+            t
+            for t in drawing.taken
+            if isinstance(drawing.curves.get(t), Line) and abs(math.sin(_tilt(drawing, t)) - s) < LEVEL
+        ]
+        for s in (0.0, 1.0)
+    ]
+    found = [min(lines, key=lambda t: _off(drawing, point, t)) for lines in ways if lines]
+    own = {p for c in drawing.curves.values() if point in c.points for p in c.points} | {point}
+    x, y = drawing.place(point)
+
+    def far(other: str) -> float:
+        u, v = drawing.place(other)
+        return math.hypot(u - x, v - y)
+
+    taken = {p for t in drawing.taken for p in ((t,) if t in drawing.points else drawing.curves[t].points)}
+    chained = {
+        e
+        for _, c in drawing.dimensions()
+        if c.kind == "distance" and ORIGIN not in c.of
+        for e in c.of
+        if e in drawing.points
+    }
+    for group in ([] if found else taken - own, chained - own - taken):
+        if group:
+            found.append(min(sorted(group), key=far))
+    return [*found, ORIGIN]
 
 
 def _candidates(drawing: Drawing, bases: list[str]) -> Iterator[tuple[str, list[str], str]]:
@@ -123,7 +159,7 @@ def _candidates(drawing: Drawing, bases: list[str]) -> Iterator[tuple[str, list[
         *(p for p in drawing.points if p in owners and p not in centres),
     ]
     for p in points:
-        yield from _places(drawing, p, bases)
+        yield from _places(drawing, p, bases or _nearest_bases(drawing, p))
     for p in points:  # what the baselines leave open, such as their own place
         yield from _places(drawing, p, [ORIGIN])
     for line in lines:
