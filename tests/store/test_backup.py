@@ -5,7 +5,9 @@ from __future__ import annotations
 import gzip
 import json
 import threading
+import zlib
 from collections.abc import Iterator
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
@@ -82,6 +84,23 @@ def test_a_copy_that_is_made_while_parts_are_edited_is_one_state_of_each(store: 
     finally:
         done.set()
         editing.join()
+
+
+def test_every_flipped_bit_is_found(store: PartStore, database: Database, tmp_path: Path) -> None:
+    """Whatever the harm makes of its words, a damaged copy is refused in words."""
+    grow(store, "a")
+    file = tmp_path / "all.wendal-backup"
+    back_up(database, file)
+    whole = file.read_bytes()
+    for at in range(12, len(whole) - 8, max(1, len(whole) // 150)):
+        content = bytearray(whole)
+        content[at] ^= 1 << at % 8
+        file.write_bytes(bytes(content))
+        with suppress(OSError, EOFError, zlib.error):
+            if gzip.decompress(content) == gzip.decompress(whole):
+                continue  # a bit that says nothing
+        with pytest.raises(BackupError):
+            verify(file)
 
 
 @pytest.mark.parametrize("harm", ["cut", "bit", "line", "count", "other", "newer"])

@@ -14,6 +14,7 @@ import json
 import logging
 import os
 import time
+import zlib
 from collections.abc import Iterator
 from contextlib import suppress
 from dataclasses import dataclass
@@ -117,7 +118,7 @@ def _lines(file: Path) -> Iterator[dict[str, Any]]:
                     return
                 seal.update(content)
                 yield data
-    except (OSError, EOFError, ValueError) as error:
+    except (OSError, EOFError, ValueError, zlib.error) as error:
         raise BackupError(f"{file} is no whole copy of Wendal's: {error}.") from error
     raise BackupError(f"{file} ends too early: its seal is missing.")
 
@@ -125,6 +126,8 @@ def _lines(file: Path) -> Iterator[dict[str, Any]]:
 def verify(file: Path, *, thorough: bool = True) -> Content:
     """Prove that a copy is whole: sealed, all counted, every head, tip and parent there; thorough : and every
     document a part that can be read. Raises BackupError."""
+    for _ in _lines(file):
+        pass  # nothing in it is read before its seal is proved
     lines = _lines(file)
     first = next(lines, {})
     if first.get("format") != FORMAT:
