@@ -112,15 +112,15 @@ def store(database: Database) -> PartStore:
 class Served:
     """Wendal, started by its own command. url : where it answers."""
 
-    def __init__(self, folder: Path, command: str = "demo") -> None:
-        self.folder, self.command = folder, command
+    def __init__(self, folder: Path, command: str = "demo", *more: str) -> None:
+        self.folder, self.command, self.more = folder, command, more
         self.start()
 
     def start(self) -> None:
         """Start and wait for the word that it is ready."""
         self.log = self.folder.with_suffix(".log")
         with self.log.open("a") as log:
-            self.process = subprocess.Popen([sys.executable, "-m", "wendal", self.command, "--port", "0", "--data", str(self.folder)],
+            self.process = subprocess.Popen([sys.executable, "-m", "wendal", self.command, "--port", "0", "--data", str(self.folder), *self.more],
                                             stdout=subprocess.PIPE, stderr=log, text=True, env={**os.environ, "WENDAL_STEP_SECONDS": "20"})
         self.said: list[str] = []
         for line in self.process.stdout or []:

@@ -21,6 +21,9 @@ class Settings(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     step_seconds: float = Field(60.0, gt=0, description="s that one step may take before its worker is ended")
+    evaluation_seconds: float = Field(
+        900.0, gt=0, description="s that showing a part may take in all before it is left off"
+    )
     geometry_workers: int = Field(2, ge=1, le=64, description="processes that build parts")
     pens: int = Field(3, ge=1, le=64, description="processes that apply edits and solve sketches")
     check_messages: bool = Field(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -11,6 +12,9 @@ import pytest
 from tests.conftest import run_async
 from wendal.api.builds import Builds, Superseded
 from wendal.core.route import ONWARD
+from wendal.settings import Settings
+from wendal.workers import WorkerDied
+from wendal.workers.shelf import Shelf
 
 
 class Slow:
@@ -121,4 +125,49 @@ def test_only_an_evaluation_alone_is_left_off_for_a_newer_edit() -> None:
                 await call
         with pytest.raises(Superseded):
             await builds.ask("evaluate", {})
+    run_async(work())
+
+
+def test_showing_a_part_has_a_limit_in_all(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("wendal.api.builds.settings", lambda: Settings(evaluation_seconds=0.05))
+
+    async def work() -> None:
+        worker = Slow()
+        builds = Builds(1, worker, lambda said: None)  # type: ignore[arg-type]
+        with pytest.raises(Superseded):
+            await asyncio.wait_for(builds.ask("evaluate", {}, shows=True), 5)
+        worker.let.set()
+        await builds.ask("evaluate", {}, shows=True)
+        assert "in all" in worker.asked[-1]["condemned"][ONWARD + "s1"]
+        builds.take_up_again()
+        await builds.ask("evaluate", {}, shows=True)
+        assert worker.asked[-1]["condemned"] == {}
+    run_async(work())
+
+
+def test_what_takes_a_worker_down_is_kept_with_the_part(tmp_path: Path) -> None:
+    class Deadly(Slow):
+        async def call(self, part: int, operation: str, request: dict[str, Any], say: Callable[[Any], None], wanted: Callable[[], bool]) -> Any:
+            self.asked.append(request)
+            if "bad" not in request["condemned"]:
+                say({"step": "s1", "name": "One", "key": "bad"})
+                raise WorkerDied("gone")
+            return "told"
+
+    async def work() -> None:
+        shelf = Shelf(tmp_path / "results")
+        worker = Deadly()
+        assert await Builds(1, worker, lambda said: None, shelf).ask("evaluate", {}, shows=True) == "told"  # type: ignore[arg-type]
+        # The hub has gone, and another Wendal has started: the step is not tried again.
+        later = Builds(1, worker, lambda said: None, Shelf(tmp_path / "results"))  # type: ignore[arg-type]
+        asked = len(worker.asked)
+        assert await later.ask("evaluate", {}, shows=True) == "told"
+        assert len(worker.asked) == asked + 1
+        assert Builds(2, worker, lambda said: None, shelf).condemned == {}  # type: ignore[arg-type]
+        later.absolve()
+        assert Shelf(tmp_path / "results").condemned(1) == {}
+        shelf.condemn(1, {"bad": "words"})
+        file = next((tmp_path / "results").glob("*.condemned"))
+        file.write_bytes(file.read_bytes().replace(b"words", b"other"))
+        assert shelf.condemned(1) == {}  # not sealed by this Wendal
     run_async(work())

@@ -460,3 +460,26 @@ def test_a_file_without_geometry_does_not_wait_for_any(client: TestClient, part:
     assert "export" not in asked
     assert client.get(f"/api/parts/{part}/file.stl").status_code == 200
     assert "export" in asked
+
+
+def test_a_part_goes_out_and_in_with_all_its_versions(client: TestClient, part: int) -> None:
+    with client.websocket_connect(f"/api/parts/{part}/session", headers=ORIGIN) as socket:
+        talk = Talk(socket)
+        talk.built()
+        talk.command(do="add_tag", tag="span", formula="12 mm")
+        talk.hear("results")
+    answer = client.get(f"/api/parts/{part}/history.wendal-part")
+    assert answer.status_code == 200
+    assert "wendal-part" in answer.headers["content-disposition"]
+    made = client.post("/api/parts/history", content=answer.content)
+    assert made.status_code == 201
+    assert made.json()["id"] != part
+    assert client.get(f"/api/parts/{made.json()['id']}/file.json").json() == client.get(f"/api/parts/{part}/file.json").json()
+    with client.websocket_connect(f"/api/parts/{made.json()['id']}/session", headers=ORIGIN) as socket:
+        talk = Talk(socket)
+        assert talk.hear("part")["undo"]
+    for bad in (b"", b"nonsense", answer.content[:-30]):
+        refused = client.post("/api/parts/history", content=bad)
+        assert refused.status_code == 422
+        assert "tmp" not in refused.json()["message"]
+    assert client.get("/api/parts/1000000/history.wendal-part").status_code == 404

@@ -196,16 +196,35 @@ def test_a_window_is_told_to_forget_what_it_has_not_used_for_long(client: TestCl
     with opened(client, part) as socket:
         talk = Talk(socket)
         talk.built()
-        talk.content.clear()
         tag = next(r.tag for r in read_part(client.get(f"/api/parts/{part}/file.json").text).rows() if r.tag.endswith("depth"))
         forgotten: set[str] = set()
         for depth in range(11, 40):
             talk.command(do="set_formula", tag=tag, formula=f"{depth} mm")
             found = talk.hear("forget", "results")
-            forgotten |= set(found.get("digests", []))
+            for digest in found.get("digests", []):
+                forgotten.add(digest)
+                del talk.content[digest]
         assert forgotten
+        # Whatever was forgotten, all that the part and the picture name is there.
         for body in talk.built()["scene"]["bodies"] if found["type"] == "forget" else found["scene"]["bodies"]:
-            assert not {*body["edges"], *body["faces"]} & forgotten
+            assert {*body["edges"], *body["faces"]} <= set(talk.content)
+
+
+def test_content_that_a_picture_names_is_not_thrown_out(client: TestClient, part: int, monkeypatch: pytest.MonkeyPatch) -> None:  # noqa: F811
+    """With hardly any room: every picture that is told has all that it names."""
+    monkeypatch.setattr("wendal.api.hub.KEPT_BYTES", 2000)
+    monkeypatch.setattr("wendal.api.window.HELD_BYTES", 2000)
+    with opened(client, part) as one, opened(client, part) as other:
+        talks = [Talk(one), Talk(other)]
+        for each in talks:
+            each.built()
+        tag = next(r.tag for r in read_part(client.get(f"/api/parts/{part}/file.json").text).rows() if r.tag.endswith("depth"))
+        for depth in (11, 12, 13):
+            talks[0].command(do="set_formula", tag=tag, formula=f"{depth} mm")
+            talks[0].ask("preview", type="preview", command={"do": "set_formula", "tag": tag, "formula": "30 mm"})
+            for each in talks:
+                for body in each.hear("results")["scene"]["bodies"]:
+                    assert {*body["edges"], *body["faces"], *body["things"]} <= set(each.content)
 
 
 class SlowStore:

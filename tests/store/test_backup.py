@@ -18,7 +18,7 @@ from tests.samples import block
 from tests.store.test_parts import document, grow
 from wendal.core.route import write_part
 from wendal.store import Database, MariaServer, PartStore
-from wendal.store.backup import BackupError, back_up, latest, restore, verify
+from wendal.store.backup import BackupError, back_up, latest, restore, take_history, verify, write_history
 
 KEPT = Path(__file__).parents[1] / "data" / "backup_1.wendal-backup"
 
@@ -136,3 +136,39 @@ def test_a_kept_copy_of_the_first_form_is_still_restored(empty: Database) -> Non
     names = {row.name: row.id for row in store.list()}
     assert names.keys() == {"Sample", "c"}
     assert store.undo(names["c"], store.state(names["c"]).edition).version == 2
+
+
+def test_a_part_with_its_history_is_the_same_in_another_place(store: PartStore, database: Database, tmp_path: Path) -> None:
+    """Every revision, undo and redo of it, the keys of its edits; under new numbers, beside other parts."""
+    grow(store, "x", "y")
+    part = grow(store, "a", "b", "c", "d")
+    store.undo(part, store.state(part).edition)
+    state = store.state(part)
+    store.commit(part, state.edition, "e", document("e"), "To e", json.dumps({"key": "k-1", "step": "s1"}))
+    store.undo(part, store.state(part).edition)
+    file = tmp_path / "one"
+    write_history(database, part, file)
+    other = take_history(database, file)
+    assert other != part
+    assert store.step_of(other, "k-1") == "s1"
+
+    def walk(which: int) -> list[Any]:
+        told = []
+        for move in (store.redo, store.undo, store.undo, store.undo, store.redo):
+            moved = move(which, store.state(which).edition)
+            told.append((moved.document, moved.version, moved.undo, moved.redo))
+        return told
+
+    assert walk(other) == walk(part)
+    with pytest.raises(BackupError, match="no copy"):
+        verify(file)
+    with pytest.raises(BackupError, match="no such part"):
+        write_history(database, 10**6, file)
+    back_up(database, file)
+    with pytest.raises(BackupError, match="no part with its history"):
+        take_history(database, file)
+    before = rows(database)
+    file.write_bytes(file.read_bytes()[:-20])
+    with pytest.raises(BackupError):
+        take_history(database, file)
+    assert rows(database) == before

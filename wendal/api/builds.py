@@ -9,12 +9,21 @@ from typing import Any
 
 from wendal.core.errors import WendalError
 from wendal.core.route import ONWARD
+from wendal.settings import settings
 from wendal.workers import Pool, WorkerDied, WorkerStopped, WorkerTooSlow
+from wendal.workers.shelf import Shelf
 
 __all__ = ["Builds", "Superseded"]
 
 TRIES = 50  # of one request: each that fails condemns another step
 CANCELLED = "Building this was cancelled. Try again when you want it."
+
+
+def _too_long(seconds: float) -> str:
+    return (
+        f"Building the part took longer than {seconds:.0f} s in all and was left off here. Try again to go "
+        "on from what is built."
+    )
 
 
 class Superseded(WendalError):
@@ -30,14 +39,21 @@ class Builds:
     part's work is waited for.
     """
 
-    def __init__(self, part: int, workers: Pool, announce: Callable[[dict[str, str]], None]) -> None:
-        self._part, self._workers, self._announce = part, workers, announce
+    def __init__(
+        self,
+        part: int,
+        workers: Pool,
+        announce: Callable[[dict[str, str]], None],
+        shelf: Shelf | None = None,
+    ) -> None:
+        self._part, self._workers, self._announce, self._shelf = part, workers, announce, shelf
         self.cancels = 0  # how often it was cancelled
-        # Keys of steps that are not to be built, with what is said of each.
-        self.condemned: dict[str, str] = {}
+        # Keys of steps that are not to be built, with what is said of each; kept on the shelf with the part.
+        self.condemned: dict[str, str] = shelf.condemned(part) if shelf else {}
         # The showing of the part was cancelled at this step ("" for before the first): from there on what is
         # not remembered is not built until it is asked for again. None where nothing is held.
         self.held: str | None = None
+        self._why = CANCELLED
         self._at = ""  # the step that was built last to show the part
         self._closed = False  # nobody wants anything of it any more
         self._under_way: list[bool] = []  # of each request, whether it shows the part as it stands
@@ -68,8 +84,12 @@ class Builds:
             self._announce(step)
 
         self._under_way.append(shows)
+        limit = None
         if shows:
             self._at = ""
+            limit = asyncio.get_running_loop().call_later(
+                settings().evaluation_seconds, self.cancel, _too_long(settings().evaluation_seconds)
+            )
         try:
             for attempt in range(TRIES):
                 if self._closed:
@@ -87,6 +107,8 @@ class Builds:
                         break
         finally:
             self._under_way.remove(shows)
+            if limit:
+                limit.cancel()
         if self._closed:
             raise Superseded("The part was closed.")
         raise WendalError("The geometry workers keep ending. The part is kept as it is; start Wendal again.")
@@ -99,7 +121,7 @@ class Builds:
         wanted: Callable[[], bool],
         shows: bool,
     ) -> Any:
-        held = {ONWARD + self.held: CANCELLED} if shows and self.held is not None else {}
+        held = {ONWARD + self.held: self._why} if shows and self.held is not None else {}
         whole = {**request, "part": self._part, "condemned": {**self.condemned, **held}}
         call = asyncio.ensure_future(self._workers.call(self._part, operation, whole, said, wanted))
         ended = asyncio.ensure_future(self._end.wait())
@@ -125,13 +147,21 @@ class Builds:
             "the step."
         )
         self.condemned[key] = slow if isinstance(error, WorkerTooSlow) else died
+        if self._shelf:
+            self._shelf.condemn(self._part, self.condemned)
 
-    def cancel(self) -> None:
+    def absolve(self) -> None:
+        """Forget what took workers down, so that it is tried again."""
+        self.condemned.clear()
+        if self._shelf:
+            self._shelf.condemn(self._part, {})
+
+    def cancel(self, why: str = CANCELLED) -> None:
         """Give up all that is under way for the part, be it built, under an accept, or in line. What is not
-        remembered is not built until it is asked for again."""
+        remembered is not built until it is asked for again, which is said with its reason."""
         self.cancels += 1
         if any(self._under_way):
-            self.held = self._at
+            self.held, self._why = self._at, why
         if self._under_way:
             self._give_up()
 

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+import asyncio
 import hmac
-from urllib.parse import urlsplit
 
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.exceptions import HTTPException
@@ -13,9 +13,11 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 __all__ = ["Doors"]
 
-LOCAL = {"127.0.0.1", "localhost", "::1"}
+LOCAL = {"127.0.0.1", "localhost", "[::1]"}
 LARGEST_BODY = 32 * 2**20
 TOO_LARGE = f"This is larger than {LARGEST_BODY // 2**20} MB, the most that is taken at once."
+BODY_SECONDS = 60.0  # within which a request's body must have come
+TOO_SLOW = f"What was sent did not come whole within {BODY_SECONDS:.0f} s."
 YEAR = 365 * 86400  # s that a browser keeps the key
 LOCKED = (
     "This Wendal is opened by the address that its start command has printed, with its key (token=…). Start "
@@ -92,9 +94,18 @@ class Doors:
     async def _request(self, scope: Scope, receive: Receive, send: Send) -> None:
         seen = 0
 
+        loop = asyncio.get_running_loop()
+        until, whole = loop.time() + BODY_SECONDS, False
+
         async def counted() -> Message:
-            nonlocal seen
-            message = await receive()
+            nonlocal seen, whole
+            if whole:
+                return await receive()  # that the asker has gone is told after the body, whenever that is
+            try:
+                message = await asyncio.wait_for(receive(), max(until - loop.time(), 0.0))
+            except TimeoutError:
+                raise HTTPException(408, TOO_SLOW) from None
+            whole = not message.get("more_body", False)
             seen += len(message.get("body", b""))
             if seen > LARGEST_BODY:  # of a body in chunks, which tells no length before
                 raise HTTPException(413, TOO_LARGE)
@@ -124,7 +135,7 @@ def _with_headers(send: Send) -> Send:
 def _trouble(scope: Scope) -> str:
     headers = Headers(scope=scope)
     hosts = headers.getlist("host")
-    if len(hosts) != 1 or "@" in hosts[0] or _name(hosts[0]) not in LOCAL:
+    if len(hosts) != 1 or hosts[0].lower() not in _hosts(scope):
         return "Wendal answers on this machine only; open it at http://127.0.0.1."
     origin = headers.get("origin")
     needs_origin = scope["type"] == "websocket" or scope["method"] not in ("GET", "HEAD")
@@ -137,11 +148,10 @@ def _trouble(scope: Scope) -> str:
     return ""
 
 
-def _name(host: str) -> str:
-    try:
-        return urlsplit(f"//{host}").hostname or ""
-    except ValueError:  # brackets that do not close, and the like
-        return ""
+def _hosts(scope: Scope) -> set[str]:
+    """Return the hosts by which this service goes, each with its port."""
+    port = (scope.get("server") or ("", None))[1]
+    return {f"{name}:{port}" for name in LOCAL} | (LOCAL if port in (80, None) else set())
 
 
 def _refuse(status: int, message: str) -> JSONResponse:

@@ -7,7 +7,7 @@ import json
 import logging
 import time
 from collections import OrderedDict
-from collections.abc import Callable, Coroutine
+from collections.abc import Callable, Collection, Coroutine
 from contextlib import suppress
 from dataclasses import replace
 from hashlib import blake2b
@@ -19,6 +19,7 @@ from wendal.log import about
 from wendal.store import PartStore
 from wendal.store.parts import PartState, Stale, StoreError
 from wendal.workers import Pool, WorkerDied, WorkerTooSlow
+from wendal.workers.shelf import Shelf
 
 from .builds import Builds, Superseded
 from .commits import kept
@@ -42,12 +43,15 @@ Acknowledge = Callable[[int, str], None]  # takes the edition that was kept, and
 class Hub:
     """One part."""
 
-    def __init__(self, part: int, store: PartStore, geometry: Pool, pen: Pool) -> None:
+    def __init__(
+        self, part: int, store: PartStore, geometry: Pool, pen: Pool, shelf: Shelf | None = None
+    ) -> None:
         self.part, self._store, self._pen = part, store, pen
         self.builds = Builds(
             part,
             geometry,
             lambda said: self.tell({"type": "building", "step": said["step"], "name": said["name"] or WAITS}),
+            shelf,
         )
         self.windows: list[Window] = []
         self._lock = asyncio.Lock()
@@ -342,12 +346,12 @@ class Hub:
             raise
         if number < window.preview:
             raise Superseded("A newer preview was asked for.")
-        self._keep(result["blobs"])
         shown = result["preview"]
-        window.hand(
-            self._blobs,
-            [d for w in ("added", "removed") if w in shown for d in (*shown[w]["faces"], *shown[w]["edges"])],
-        )
+        wanted = [
+            d for w in ("added", "removed") if w in shown for d in (*shown[w]["faces"], *shown[w]["edges"])
+        ]
+        self._keep(result["blobs"], wanted)
+        window.hand(self._blobs, wanted, "preview")
         window.send({"type": "preview", "id": number, "report": result["report"], "preview": shown})
         if command["do"] == "add_step" and result["report"]["state"] != "stopped":
             self._ready_soon(command)
@@ -434,7 +438,8 @@ class Hub:
         for at in {w.at for w in self.windows}:
             request = {"document": state.document, "has": list(self._blobs), "at": at}
             result = await self.builds.ask("evaluate", request, shows=True)
-            self._keep(result["blobs"])
+            wanted = _named_by(result["scene"])
+            self._keep(result["blobs"], wanted)
             if self._state is not state:
                 self._dirty = True  # it is outdated: the newer one is evaluated next
                 return
@@ -448,10 +453,13 @@ class Hub:
                 "ledger": result["ledger"],
                 "scene": result["scene"],
             }
-            wanted = [d for b in result["scene"]["bodies"] for d in (*b["faces"], *b["edges"], *b["things"])]
-            wanted += [s["content"] for s in result["scene"]["sketches"]]
+            if any(digest not in self._blobs for digest in wanted):
+                self._dirty = (
+                    True  # thrown out since this was asked: it is asked again, with what is here now
+                )
+                return
             for window in [w for w in self.windows if w.at == at]:
-                window.hand(self._blobs, wanted)
+                window.hand(self._blobs, wanted, "scene")
                 window.send(message)
         if self._resting:
             self._resting.cancel()
@@ -487,7 +495,7 @@ class Hub:
 
     def retry(self) -> None:
         """Forget what took workers down, and evaluate again."""
-        self.builds.condemned.clear()
+        self.builds.absolve()
         self.builds.take_up_again()
         self.evaluate_soon()
 
@@ -511,16 +519,25 @@ class Hub:
             "The drawing worker ended while it solved this; nothing was changed. Try a smaller step."
         )
 
-    def _keep(self, blobs: dict[str, bytes]) -> None:
+    def _keep(self, blobs: dict[str, bytes], wanted: Collection[str] = ()) -> None:
+        """Keep content; what was used longest ago goes, but never what is wanted now, nor what a window's
+        picture names."""
         self._blobs.update(blobs)
         total = sum(len(b) for b in self._blobs.values())
-        while total > KEPT_BYTES:
-            total -= len(self._blobs.popitem(last=False)[1])
+        if total <= KEPT_BYTES:
+            return
+        named = frozenset(wanted).union(blobs, *(w.named for w in self.windows))
+        for digest in [d for d in self._blobs if d in named]:
+            self._blobs.move_to_end(digest)
+        for digest in [d for d in self._blobs if d not in named]:
+            if total <= KEPT_BYTES:
+                break
+            total -= len(self._blobs.pop(digest))
 
     def _send_part(self, state: PartState, windows: list[Window]) -> None:
         message, steps = _part_message(state)
         for window in list(windows):
-            window.hand(steps, list(steps))
+            window.hand(steps, list(steps), "part")
             window.send(message)
 
 
@@ -554,6 +571,12 @@ def _part_message(state: PartState) -> tuple[dict[str, Any], dict[str, bytes]]:
         "document": {**document, "steps": []},
         "steps": list(steps),
     }, steps
+
+
+def _named_by(scene: dict[str, Any]) -> list[str]:
+    """Return the digests of all content that a scene names."""
+    found = [d for b in scene["bodies"] for d in (*b["faces"], *b["edges"], *b["things"])]
+    return found + [s["content"] for s in scene["sketches"]]
 
 
 def _since(began: float) -> float:

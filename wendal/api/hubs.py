@@ -35,7 +35,7 @@ class Hubs:
     def hub(self, part: int) -> Hub:
         """Return the hub of a part."""
         if part not in self._open:
-            self._open[part] = Hub(part, self.store, self.geometry, self.pen)
+            self._open[part] = Hub(part, self.store, self.geometry, self.pen, self._shelf)
             self.left(part)
         self._open[part].asked = time.monotonic()
         return self._open[part]

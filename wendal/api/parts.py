@@ -6,6 +6,8 @@ import asyncio
 import json
 import re
 from datetime import UTC, datetime
+from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Annotated
 from urllib.parse import quote
 
@@ -14,6 +16,7 @@ from pydantic import BaseModel, Field, ValidationError
 
 from wendal.core.errors import CommandRefused
 from wendal.core.exchange import formats
+from wendal.store.backup import take_history, write_history
 from wendal.workers import WorkerDied, WorkerTooSlow
 
 from .hubs import Hubs
@@ -139,6 +142,34 @@ def _clean(name: str) -> str:
     return name.strip()
 
 
+@router.get("/{part}/history.wendal-part", response_class=Response)
+async def history(part: int, open_: Open) -> Response:
+    """Write the part with all its versions as a file."""
+    name = json.loads((await open_.hub(part).state()).document)["name"]
+
+    def written() -> bytes:
+        with TemporaryDirectory() as folder:
+            file = Path(folder) / "part"
+            write_history(open_.store.database, part, file)
+            return file.read_bytes()
+
+    return _download(await asyncio.to_thread(written), "application/octet-stream", name, "wendal-part")
+
+
+@router.post("/history", status_code=201)
+async def read_history(request: Request, open_: Open) -> PartSummary:
+    """Take a part with all its versions in as a new part."""
+    content = await request.body()
+
+    def taken() -> int:
+        with TemporaryDirectory() as folder:
+            file = Path(folder) / "This file"
+            file.write_bytes(content)
+            return take_history(open_.store.database, file)
+
+    return await _summary(open_, await asyncio.to_thread(taken))
+
+
 @router.patch("/{part}")
 async def rename(part: int, body: PartName, open_: Open) -> PartSummary:
     """Rename a part; this is a revision like any other, and can be undone."""
@@ -194,11 +225,15 @@ async def export(part: int, ending: str, open_: Open) -> Response:
     content = await hub.ask_pen("write", {"format": ending})
     if content is None:
         content = await hub.builds.ask("export", {"document": state.document, "format": ending})
-    name = re.sub(r"[^\w .,()-]", "_", json.loads(state.document)["name"])
+    return _download(content, formats()[ending].media, json.loads(state.document)["name"], ending)
+
+
+def _download(content: bytes, media: str, name: str, ending: str) -> Response:
+    safe = quote(re.sub(r"[^\w .,()-]", "_", name))
     return Response(
         content,
-        media_type=formats()[ending].media,
-        headers={"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}.{ending}"},
+        media_type=media,
+        headers={"Content-Disposition": f"attachment; filename*=UTF-8''{safe}.{ending}"},
     )
 
 

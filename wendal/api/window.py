@@ -48,21 +48,31 @@ class Window:
             OrderedDict()
         )  # content by digest: its size, what was used last at the end
         self.preview = 0
+        self._named: dict[str, frozenset[str]] = {}  # what the part, the scene and the preview it shows name
 
-    def hand(self, content: Mapping[str, bytes], digests: Collection[str]) -> None:
-        """Hand out what it has not of some content, by digest, and keep to what it may hold."""
-        wanted = dict.fromkeys(digests)
-        for digest in wanted:
+    def hand(self, content: Mapping[str, bytes], digests: Collection[str], of: str) -> None:
+        """Hand out what it has not of some content, by digest, and keep to what it may hold.
+
+        of : "part", "scene" or "preview"; what its last one names is never dropped.
+        """
+        self._named[of] = frozenset(digests)
+        for digest in dict.fromkeys(digests):
             if digest in self.has:
                 self.has.move_to_end(digest)
             elif digest in content:
                 self.has[digest] = len(content[digest])
                 self.send(bytes([len(digest)]) + digest.encode() + content[digest])
-        self.forget_all_but(wanted)
+        self._forget_rest()
 
-    def forget_all_but(self, wanted: Collection[str]) -> None:
-        """Tell the window to drop content that was used longest ago, down to what it may hold; what is wanted
-        now stays."""
+    @property
+    def named(self) -> frozenset[str]:
+        """All content that what it shows names."""
+        return frozenset().union(*self._named.values())
+
+    def _forget_rest(self) -> None:
+        """Tell the window to drop content that was used longest ago, down to what it may hold; what is named
+        stays."""
+        wanted = self.named
         total, dropped = sum(self.has.values()), []
         for digest in list(self.has):
             if total <= HELD_BYTES:

@@ -22,7 +22,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import Connection, func, insert, select, text
+from sqlalchemy import Connection, func, insert, select, text, update
 
 from wendal.core.errors import WendalError
 from wendal.core.route import read_part
@@ -31,10 +31,21 @@ from .database import Database
 from .models import Base, PartTable, RevisionTable
 from .parts import unpacked
 
-__all__ = ["BackupError", "Content", "back_up", "back_up_often", "latest", "restore", "verify"]
+__all__ = [
+    "BackupError",
+    "Content",
+    "back_up",
+    "back_up_often",
+    "latest",
+    "restore",
+    "take_history",
+    "verify",
+    "write_history",
+]
 
 log = logging.getLogger(__name__)
 FORMAT, VERSION = "wendal-backup", 1
+ONE = "wendal-part"  # the format of one part with its history
 ENDING = ".wendal-backup"
 
 
@@ -59,11 +70,7 @@ def back_up(database: Database, file: Path) -> Content:
     new = file.with_name(f"{file.name}.{os.getpid()}.new")
     try:
         file.parent.mkdir(parents=True, exist_ok=True)
-        with database.engine.connect() as connection:
-            connection.execute(text("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ"))
-            connection.execute(text("START TRANSACTION WITH CONSISTENT SNAPSHOT"))
-            _write(connection, new)
-            connection.rollback()
+        _write_snapshot(database, new)
         found = verify(new, thorough=False)
         new.replace(file)
     except OSError as error:
@@ -74,12 +81,79 @@ def back_up(database: Database, file: Path) -> Content:
     return found
 
 
-def _write(connection: Connection, file: Path) -> None:
+def _write_snapshot(database: Database, file: Path, part: int | None = None) -> None:
+    with database.engine.connect() as connection:
+        connection.execute(text("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ"))
+        connection.execute(text("START TRANSACTION WITH CONSISTENT SNAPSHOT"))
+        _write(connection, file, part)
+        connection.rollback()
+
+
+def write_history(database: Database, part: int, file: Path) -> None:
+    """Write one part with all its revisions into a file; raises BackupError."""
+    try:
+        _write_snapshot(database, file, part)
+        found = verify(file, thorough=False, form=ONE)
+    except OSError as error:
+        raise BackupError(f"The part was not written: {error.strerror or error}.") from error
+    if not found.parts:
+        raise BackupError("There is no such part.")
+
+
+def take_history(database: Database, file: Path) -> int:
+    """Take one part with all its revisions in as a new part, in one transaction; return its id. Raises
+    BackupError."""
+    verify(file, form=ONE)
+    lines = _lines(file)
+    next(lines)
+    rows = [dict(row) for row in lines]
+    (held,) = [row for row in rows if row["of"] == "part"]
+    revisions = [row for row in rows if row["of"] == "revision"]
+    if held["name"] != held["name"].strip() or not held["name"]:
+        raise BackupError("The part in this file has no usable name.")
+    with database.engine.begin() as connection:
+        part = _inserted(connection, PartTable, held, head=0, tip=0, picture_of=0)
+        new = {0: 0}
+        for row in revisions:
+            new[row["id"]] = _inserted(
+                connection, RevisionTable, row, part_id=part, parent=new[row["parent"]], following=0
+            )
+        for row in revisions:
+            if row["following"]:
+                connection.execute(
+                    update(RevisionTable)
+                    .where(RevisionTable.id == new[row["id"]])
+                    .values(following=new[row["following"]])
+                )
+        connection.execute(
+            update(PartTable).where(PartTable.id == part).values(head=new[held["head"]], tip=new[held["tip"]])
+        )
+    return part
+
+
+def _inserted(connection: Connection, table: type[Base], row: dict[str, Any], **instead: int) -> int:
+    """Insert a row under a new id, some of its values replaced; return the id."""
+    columns = {c.name for c in table.__table__.columns} - {"id"}
+    values = {k: _dated(k, v) for k, v in row.items() if k in columns}
+    done = connection.execute(insert(table).values(**(values | instead)))
+    return int(done.inserted_primary_key[0])  # type: ignore[index]
+
+
+def _write(connection: Connection, file: Path, part: int | None = None) -> None:
+    """Write all parts, or one."""
     seal = hashlib.sha256()
-    counts = {
-        "parts": connection.scalar(select(func.count()).select_from(PartTable)),
-        "revisions": connection.scalar(select(func.count()).select_from(RevisionTable)),
+    every = {
+        PartTable: select(PartTable.__table__).order_by(PartTable.id),
+        RevisionTable: select(RevisionTable.__table__).order_by(RevisionTable.id),
     }
+    if part is not None:
+        every[PartTable] = every[PartTable].where(PartTable.id == part)
+        every[RevisionTable] = every[RevisionTable].where(RevisionTable.part_id == part)
+    counts = {
+        name: connection.scalar(select(func.count()).select_from(every[table].subquery()))
+        for name, table in (("parts", PartTable), ("revisions", RevisionTable))
+    }
+    form_of = FORMAT if part is None else ONE
     form = connection.scalar(text("SELECT version_num FROM alembic_version"))
     made = datetime.now(UTC).isoformat(timespec="seconds")
     file.touch(mode=0o600)
@@ -90,11 +164,9 @@ def _write(connection: Connection, file: Path) -> None:
             seal.update(content)
             stream.write(content)
 
-        line({"format": FORMAT, "version": VERSION, "tables": form, "made": made, **counts})
+        line({"format": form_of, "version": VERSION, "tables": form, "made": made, **counts})
         for table in (PartTable, RevisionTable):
-            for row in connection.execute(
-                select(table.__table__).order_by(table.id).execution_options(yield_per=200)
-            ).mappings():
+            for row in connection.execute(every[table].execution_options(yield_per=200)).mappings():
                 line({"of": table.__tablename__, **{k: _plain(v) for k, v in row.items()}})
         stream.write(json.dumps({"seal": seal.hexdigest()}).encode() + b"\n")
         stream.flush()
@@ -114,26 +186,34 @@ def _lines(file: Path) -> Iterator[dict[str, Any]]:
                 data = json.loads(content)
                 if "seal" in data:
                     if data["seal"] != seal.hexdigest() or stream.read(1):
-                        raise BackupError(f"{file} is damaged: its content does not fit its seal.")
+                        raise BackupError(f"{file.name} is damaged: its content does not fit its seal.")
                     return
                 seal.update(content)
                 yield data
     except (OSError, EOFError, ValueError, zlib.error) as error:
-        raise BackupError(f"{file} is no whole copy of Wendal's: {error}.") from error
-    raise BackupError(f"{file} ends too early: its seal is missing.")
+        raise BackupError(f"{file.name} is no whole copy of Wendal's: {error}.") from error
+    raise BackupError(f"{file.name} ends too early: its seal is missing.")
 
 
-def verify(file: Path, *, thorough: bool = True) -> Content:
+def _beginning(lines: Iterator[dict[str, Any]], file: Path, form: str) -> dict[str, Any]:
+    """Return the first line of a copy, when it is of a form and a version that is known; raises
+    BackupError."""
+    first = next(lines, {})
+    if first.get("format") != form:
+        what = "part with its history" if form == ONE else "copy"
+        raise BackupError(f"{file.name} is no {what} of Wendal's.")
+    if first.get("version") != VERSION:
+        raise BackupError(f"{file.name} was made by a newer Wendal (version {first.get('version')}).")
+    return first
+
+
+def verify(file: Path, *, thorough: bool = True, form: str = FORMAT) -> Content:
     """Prove that a copy is whole: sealed, all counted, every head, tip and parent there; thorough : and every
-    document a part that can be read. Raises BackupError."""
+    document a part that can be read. form : of all parts, or of one. Raises BackupError."""
     for _ in _lines(file):
         pass  # nothing in it is read before its seal is proved
     lines = _lines(file)
-    first = next(lines, {})
-    if first.get("format") != FORMAT:
-        raise BackupError(f"{file} is no copy of Wendal's.")
-    if first.get("version") != VERSION:
-        raise BackupError(f"{file} was made by a newer Wendal (version {first.get('version')}).")
+    first = _beginning(lines, file, form)
     parts: dict[int, dict[str, Any]] = {}
     owners: dict[int, tuple[int, int]] = {}
     for row in lines:
@@ -146,15 +226,15 @@ def verify(file: Path, *, thorough: bool = True) -> Content:
                 read_part(unpacked(row["document"]))
             except (WendalError, ValueError) as error:
                 raise BackupError(
-                    f"In {file}, version {row['number']} of part {row['part_id']} can not be read: {error}"
+                    f"In {file.name}, version {row['number']} of part {row['part_id']} is not read: {error}"
                 ) from error
     if (len(parts), len(owners)) != (first["parts"], first["revisions"]):
-        raise BackupError(f"{file} says that it holds more or less than it does.")
+        raise BackupError(f"{file.name} says that it holds more or less than it does.")
     for part in parts.values():
         if any(owners.get(part[at], (0, 0))[0] != part["id"] for at in ("head", "tip")):
-            raise BackupError(f"In {file}, the version shown of part {part['id']} is missing.")
+            raise BackupError(f"In {file.name}, the version shown of part {part['id']} is missing.")
     if any(part not in parts or (up and up not in owners) for part, up in owners.values()):
-        raise BackupError(f"In {file}, a version has no part, or none before it.")
+        raise BackupError(f"In {file.name}, a version has no part, or none before it.")
     return Content(len(parts), len(owners), first["made"])
 
 

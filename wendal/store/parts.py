@@ -109,7 +109,7 @@ class PartStore:
     """All parts."""
 
     def __init__(self, database: Database) -> None:
-        self._database = database
+        self.database = database
 
     @contextmanager
     def _transaction(self) -> Iterator[Session]:
@@ -119,7 +119,7 @@ class PartStore:
         """
         connection = self._connected()
         try:
-            with connection, self._database.sessions(bind=connection) as session, session.begin():
+            with connection, self.database.sessions(bind=connection) as session, session.begin():
                 yield session
         except DBAPIError as error:
             raise self._in_words(error) from error
@@ -139,11 +139,11 @@ class PartStore:
         )
 
     def _disk_is_full(self) -> bool:
-        folder = self._database.folder
+        folder = self.database.folder
         return folder is not None and folder.is_dir() and shutil.disk_usage(folder).free < NOTHING_LEFT
 
     def _room(self) -> str:
-        folder = self._database.folder
+        folder = self.database.folder
         if folder is None or not folder.is_dir():
             return ""
         return f"In {folder} {shutil.disk_usage(folder).free // 2**20} MB are left."
@@ -152,7 +152,7 @@ class PartStore:
         until = time.monotonic() + PATIENCE
         while True:
             try:
-                return self._database.engine.connect()
+                return self.database.engine.connect()
             except DBAPIError as error:
                 if time.monotonic() > until:
                     raise StoreDown(DOWN) from error
@@ -161,7 +161,7 @@ class PartStore:
     def trouble(self) -> str:
         """Return what is wrong with the database, in words; "" while it is well."""
         try:
-            with self._database.engine.connect() as connection:
+            with self.database.engine.connect() as connection:
                 folder = str(connection.scalar(text("SELECT @@datadir")))
         except DBAPIError:
             return DOWN

@@ -8,6 +8,7 @@ is not looked into.
 from __future__ import annotations
 
 import hmac
+import json
 import logging
 import os
 import secrets
@@ -74,9 +75,35 @@ class Shelf:
             with suppress(OSError):
                 new.unlink()
 
+    def _doom(self, part: int) -> Path:
+        return self._folder / f"{part}.condemned"
+
+    def condemned(self, part: int) -> dict[str, str]:
+        """Return the keys of steps that took a worker down, with what is said of each."""
+        try:
+            sealed = self._doom(part).read_bytes()
+        except OSError:
+            return {}
+        if not hmac.compare_digest(sealed[:SEAL], self._seal(part, sealed[SEAL:])):
+            return {}
+        found: dict[str, str] = json.loads(sealed[SEAL:])
+        return found
+
+    def condemn(self, part: int, keys: dict[str, str]) -> None:
+        """Keep the keys of steps that took a worker down; none are forgotten."""
+        try:
+            if not keys:
+                self._doom(part).unlink(missing_ok=True)
+                return
+            self._folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+            content = json.dumps(keys).encode()
+            self._doom(part).write_bytes(self._seal(part, content) + content)
+        except OSError as error:
+            log.warning("what took workers down in part %s is not kept: %s", part, error)
+
     def remove(self, part: int) -> None:
         """Forget a part."""
-        for file in (self._file(part), self._aside(part)):
+        for file in (self._file(part), self._aside(part), self._doom(part)):
             with suppress(OSError):
                 file.unlink()
 

@@ -21,6 +21,9 @@ async function taken<T>(answer: Promise<Answer<T>>): Promise<T> {
   return result.data as T;
 }
 
+/** The ending of a part with all its versions. */
+export const HISTORY = 'wendal-part';
+
 let about: Promise<About> | undefined;
 
 export const api = {
@@ -32,6 +35,11 @@ export const api = {
   create: (name: string): Promise<PartSummary> => taken(client.POST('/api/parts', { body: { name } })),
   read: (text: string): Promise<PartSummary> =>
     taken(client.POST('/api/parts/read', { body: { text, ending: 'json' } })),
+  /** Take a file with all of a part's versions in as a new part. */
+  async readHistory(file: Blob): Promise<void> {
+    const response = await fetch('/api/parts/history', { method: 'POST', body: file });
+    if (!response.ok) throw new Refusal(((await response.json()) as { message: string }).message);
+  },
   rename: (part: number, name: string): Promise<PartSummary> =>
     taken(client.PATCH('/api/parts/{part}', { params: { path: { part } }, body: { name } })),
   copy: (part: number): Promise<PartSummary> =>
@@ -42,7 +50,8 @@ export const api = {
 
   /** Fetch a file and hand it to the browser to keep; refusals come as words, not as a broken download. */
   async download(part: number, ending: string): Promise<void> {
-    const response = await fetch(`/api/parts/${part}/file.${ending}`);
+    const path = ending === HISTORY ? `history.${ending}` : `file.${ending}`;
+    const response = await fetch(`/api/parts/${part}/${path}`);
     if (!response.ok) throw new Refusal(((await response.json()) as { message: string }).message);
     const name = decodeURIComponent(
       /''(.+)$/.exec(response.headers.get('content-disposition') ?? '')?.[1] ?? `part.${ending}`,

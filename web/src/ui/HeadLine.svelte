@@ -1,7 +1,7 @@
 <script lang="ts">
   /** Part and version, undo and redo, units, find, exchange. */
   import { DropdownMenu } from 'bits-ui';
-  import { api } from '../api/client';
+  import { api, HISTORY } from '../api/client';
   import { useWorkplace } from '../state/workplace.svelte';
 
   const work = useWorkplace();
@@ -158,6 +158,10 @@
             onSelect={() => save(format.ending)}>Write {format.title}</DropdownMenu.Item
           >
         {/each}
+        <DropdownMenu.Item
+          class="cursor-pointer px-4 py-1.5 data-highlighted:bg-wash"
+          onSelect={() => save(HISTORY)}>Write the part with all its versions</DropdownMenu.Item
+        >
         <DropdownMenu.Item
           class="cursor-pointer px-4 py-1.5 data-highlighted:bg-wash"
           onSelect={() => (location.hash = '#parts')}>Read a part: on the list of parts</DropdownMenu.Item

@@ -1,7 +1,7 @@
 <script lang="ts">
   /** All parts with small pictures: make, read, rename, copy, delete. */
   import { AlertDialog } from 'bits-ui';
-  import { api } from '../api/client';
+  import { api, HISTORY } from '../api/client';
   import type { PartSummary } from '../api/types';
   import { handbook } from '../state/handbook.svelte';
 
@@ -38,9 +38,10 @@
   async function read() {
     const file = files?.files?.[0];
     if (!file) return;
-    const made = await doing(async () => api.read(await file.text()));
+    const whole = file.name.endsWith(`.${HISTORY}`);
+    await doing<unknown>(async () => (whole ? api.readHistory(file) : api.read(await file.text())));
     files!.value = '';
-    if (made) await refresh();
+    if (!trouble) await refresh();
   }
   const date = (text: string) =>
     new Date(text).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' });
@@ -63,13 +64,13 @@
     <input
       bind:this={files}
       type="file"
-      accept=".json,application/json"
+      accept=".json,.wendal-part,application/json"
       class="hidden"
       onchange={read}
       data-testid="read-file"
     />
     <button class="hover:underline" onclick={() => (handbook.page = 'ideas')}>Handbook</button>
-    <button class="button" onclick={() => files?.click()}>Read a part (JSON) …</button>
+    <button class="button" onclick={() => files?.click()}>Read a part …</button>
     <button class="button-strong" onclick={create}>New part</button>
   </header>
   {#if trouble}<p class="mx-10 mt-4 border-l-2 border-carmine pl-3 text-carmine" role="alert">
