@@ -320,8 +320,9 @@ class Hub:
             else {"type": "freedoms", "step": step, **found["words"]}
         )
 
-    async def preview(self, window: Window, number: int, command: dict[str, Any]) -> None:
-        """Answer a preview, unless the window has asked for a newer one meanwhile."""
+    async def preview(self, window: Window, number: int, command: dict[str, Any], seek: bool = False) -> None:
+        """Answer a preview, unless the window has asked for a newer one meanwhile. seek : where a size does
+        not work, one that does is looked for."""
         window.preview = max(window.preview, number)
         self._previews += 1
         await asyncio.sleep(0)
@@ -331,7 +332,7 @@ class Hub:
         try:
             result = await self.builds.ask(
                 "preview",
-                {"document": state.document, "command": command, "has": list(self._blobs)},
+                {"document": state.document, "command": command, "has": list(self._blobs), "seek": seek},
                 lambda: (
                     number >= window.preview
                     and not window.dropped.is_set()

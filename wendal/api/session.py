@@ -161,7 +161,7 @@ def _done(window: Window, number: int) -> Acknowledge:
 
 
 async def _preview(hub: Hub, window: Window, data: dict[str, Any]) -> None:
-    await hub.preview(window, data["id"], data["command"])
+    await hub.preview(window, data["id"], data["command"], data["seek"])
 
 
 async def _look(hub: Hub, window: Window, data: dict[str, Any]) -> None:

@@ -86,7 +86,7 @@ class StepError(WendalError):
     """A step cannot be built; it stops, and steps that do not need it go on.
 
     dots : where the copies of a pattern would stand, by their numbers, so that one to blame can be left out.
-    offer : a formula for the field with which it was found to work, or "".
+    offer : a formula for the field with which it was found to work, or "". findable : one can be looked for.
     """
 
     code = "step"
@@ -99,9 +99,10 @@ class StepError(WendalError):
         step: str = "",
         dots: dict[str, Any] | None = None,
         offer: str = "",
+        findable: bool = False,
     ) -> None:
         super().__init__(message, field=field, step=step)
-        self.dots, self.offer = dots or {}, offer
+        self.dots, self.offer, self.findable = dots or {}, offer, findable
 
 
 class ReferenceLost(WendalError):

@@ -10,7 +10,7 @@ from typing import Any
 
 from pydantic import TypeAdapter
 
-from wendal.core import exchange, inspect
+from wendal.core import exchange, inspect, kernel
 from wendal.core.route import Command, Evaluation, Memory, Part, evaluate, read_part
 from wendal.core.route.commands import AddStep, EditStep, apply
 from wendal.core.route.keeping import NotKept, bytes_of, take_up
@@ -49,13 +49,15 @@ class GeometryWorker:
 
     def _evaluate(self, request: dict[str, Any], say: Say, part: Part, **more: Any) -> Evaluation:
         self._take_up(request.get("part", 0))
-        return evaluate(
-            part,
-            self._memory,
-            condemned=request.get("condemned", {}),
-            announce=lambda step, name, key: say({"step": step, "name": name, "key": key}),
-            **more,
-        )
+        # What would work instead is looked for only where that was asked for: it takes seconds.
+        with kernel.seeking(request.get("seek", False)):
+            return evaluate(
+                part,
+                self._memory,
+                condemned=request.get("condemned", {}),
+                announce=lambda step, name, key: say({"step": step, "name": name, "key": key}),
+                **more,
+            )
 
     def evaluate(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
         """Evaluate a document: reports, ledger, the scene at the end and at `at`, and content not in
@@ -180,6 +182,7 @@ def _report(report: Any) -> dict[str, Any]:
         "answers": report.answers,
         "upon": report.upon,
         "offer": report.offer,
+        "findable": report.findable,
         "stands_on": report.stands_on,
         "references": [_reference(r) for r in report.references],
     }

@@ -11,7 +11,7 @@
 </script>
 
 <div
-  class="flex h-[104px] shrink-0 flex-col gap-1.5 overflow-y-auto border-t border-rule bg-paper px-4 py-2 @max-[820px]:h-[152px]"
+  class="flex h-[104px] shrink-0 flex-col gap-1.5 overflow-y-auto border-t border-rule bg-paper px-4 py-2 @max-[540px]:h-[152px]"
   data-testid="strip"
 >
   <div class="figures flex flex-wrap gap-x-6 text-graphite" data-testid="readout">

@@ -352,6 +352,7 @@ export class Planes {
               transparent: true,
               opacity,
               side: DoubleSide,
+              forceSinglePass: true,
               depthTest: false,
             }),
         ),

@@ -2,6 +2,7 @@
  * A sketch on the stage: its curves in ink, its regions washed in brass, and all of it that can be picked.
  */
 import { DoubleSide, Group, Mesh, MeshBasicMaterial, Shape, ShapeGeometry, Vector2, Vector3 } from 'three';
+import { mergeGeometries } from 'three/examples/jsm/utils/BufferGeometryUtils.js';
 import type { Flat, FrameData, SceneSketch, Spot } from '../api/types';
 import { token } from './colours';
 import { drawLines } from './lines';
@@ -69,10 +70,21 @@ export function drawSketch(sketch: SceneSketch): DrawnSketch {
       ),
     );
   sketch.regions.forEach((r, i) => region(made, sketch, r.ref, [r.outline], String(i), r.words, place));
+  wash(made);
   if (construction.length) made.group.add(drawLines(construction, { colour: token('graphite'), width: 0.9 }));
   if (real.length) made.group.add(drawLines(real, { colour: token('ink'), width: 1.6 }));
   if (letters.length) made.group.add(drawLines(letters, { colour: token('ink'), width: 1.3 }));
   return made;
+}
+
+/** All regions of a sketch are washed by one draw call; those of one each are for the pointer alone. */
+function wash(made: DrawnSketch): void {
+  const [first] = made.regions;
+  if (!first) return;
+  const all = new Mesh(mergeGeometries(made.regions.map((r) => r.mesh.geometry)), first.mesh.material);
+  all.matrixAutoUpdate = false;
+  all.matrix.copy(first.mesh.matrix);
+  made.group.add(all);
 }
 
 /**
@@ -102,6 +114,7 @@ function region(
         transparent: true,
         opacity: 0.07,
         side: DoubleSide,
+        forceSinglePass: true, // else a transparent face of two sides is drawn twice
         depthWrite: false,
       }),
   );
@@ -136,6 +149,5 @@ function region(
     depth: 0,
   };
   made.regions.push({ thing, mesh, hit, outline });
-  made.group.add(mesh);
   return outline;
 }

@@ -180,6 +180,12 @@ export class Editing {
       this.set(field, { ...(this.fields[field] as object), formula: offer });
   }
 
+  /** Have the largest size that works looked for. */
+  seek(): void {
+    this.outlook.trouble = null;
+    this.outlook.seek(this.command());
+  }
+
   /** Clauses that could be added to the sentence. */
   get clauses(): [string, Blank][] {
     return this.blanks.filter(([n, b]) => b.clause && this.fields[n] === '' && this.asks(b));

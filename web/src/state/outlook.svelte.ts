@@ -9,7 +9,7 @@ import type { Session } from './session.svelte';
 const PREVIEW_MS = 50;
 const PAUSE_MS = 250; // without a change, before it is looked what follows further on: that may take long
 
-export type Trouble = { message: string; field: string; offer?: string };
+export type Trouble = { message: string; field: string; offer?: string; findable?: boolean };
 
 export class Outlook {
   preview = $state.raw<PreviewShape | null>(null);
@@ -56,15 +56,27 @@ export class Outlook {
     this.soon();
   }
 
-  private async look(command: Command, fresh: boolean): Promise<void> {
+  /** Look for the largest size that works, where the present one does not; it takes seconds, and can be cancelled. */
+  seek(command: Command): void {
+    this.pause();
+    this.waiting = true;
+    void this.look(command, true, true);
+  }
+
+  private async look(command: Command, fresh: boolean, seek = false): Promise<void> {
     const number = ++this.asked;
     try {
-      const answer = await this.session.socket.ask({ type: 'preview', command } as never);
+      const answer = await this.session.socket.ask({ type: 'preview', command, seek } as never);
       if (number !== this.asked || answer.type !== 'preview') return;
       [this.preview, this.report] = [answer.preview, answer.report];
       this.trouble =
         answer.report.state === 'stopped'
-          ? { message: answer.report.message, field: answer.report.field, offer: answer.report.offer }
+          ? {
+              message: answer.report.message,
+              field: answer.report.field,
+              offer: answer.report.offer,
+              findable: answer.report.findable,
+            }
           : null;
       this.waiting = false;
       if (fresh || this.trouble) return;

@@ -301,6 +301,8 @@
           >
           {#if editing.outlook.trouble.offer}<button class="blank" onclick={() => editing.takeOffer()}
               >Take {editing.outlook.trouble.offer}</button
+            >{:else if editing.outlook.trouble.findable}<button class="blank" onclick={() => editing.seek()}
+              >Find the largest that works</button
             >{/if}
         {:else if editing.missing.length}Still needs {editing.missing.join(' and ')}.
         {:else if session.saving}<span class="text-graphite"

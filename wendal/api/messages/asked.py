@@ -53,11 +53,15 @@ class DoMove(Message):
 
 
 class DoPreview(Message):
-    """Ask what a command that adds or edits a step would make, without making it."""
+    """Ask what a command that adds or edits a step would make, without making it.
+
+    seek : where a size does not work, the largest that does is looked for, which takes seconds.
+    """
 
     type: Literal["preview"] = "preview"
     id: int
     command: Command
+    seek: bool = False
 
 
 class DoLook(Message):

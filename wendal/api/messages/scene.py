@@ -79,6 +79,7 @@ class StepState(Message):
     answers: int
     upon: str
     offer: str = ""
+    findable: bool = False
     stands_on: list[str]
     references: list[ReferenceReport]
 

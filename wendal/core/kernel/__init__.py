@@ -70,7 +70,7 @@ if TYPE_CHECKING:
     from .spines import Spine, spine_drawn, spine_of_edges
     from .splitting import side_of_sheet, split
     from .sweeping import swept, swept_guided, swept_sheet, swept_twisted
-    from .trying import most, said
+    from .trying import most, said, seeking, sought
     from .wrapping import wrapped
     from .write import from_bytes, step_volume, to_bytes, write_step, write_stl
 
@@ -106,7 +106,7 @@ _ROOMS = {
     "spines": "Spine spine_drawn spine_of_edges",
     "splitting": "side_of_sheet split",
     "sweeping": "swept swept_guided swept_sheet swept_twisted",
-    "trying": "most said",
+    "trying": "most said seeking sought",
     "wrapping": "wrapped",
     "write": "from_bytes step_volume to_bytes write_step write_stl",
 }
@@ -186,6 +186,7 @@ __all__ = [
     "revolved",
     "ribs_between",
     "said",
+    "seeking",
     "seen_from",
     "shapes_of_bytes",
     "sheet_along",
@@ -195,6 +196,7 @@ __all__ = [
     "sheet_turned",
     "sheets_sewn",
     "side_of_sheet",
+    "sought",
     "spine_drawn",
     "spine_of_edges",
     "split",

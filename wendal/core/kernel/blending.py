@@ -160,10 +160,11 @@ def blended(body: NamedShape, blends: Sequence[Blend], step: str) -> tuple[Named
     return made, skin, len(chain) - asked
 
 
-def largest(body: NamedShape, blend: Blend, step: str) -> float:
+def largest(body: NamedShape, blend: Blend, step: str) -> float | None:
     """Return a size up to which a blend works (0.0 for none that was found), by trying at most nine, each in
     a child process."""
-    return most(lambda by: blended(body, [blend.scaled(by)], step)) * blend.size
+    found = most(lambda by: blended(body, [blend.scaled(by)], step))
+    return None if found is None else found * blend.size
 
 
 def works(body: NamedShape, blends: Sequence[Blend], step: str) -> bool:

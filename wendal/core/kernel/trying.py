@@ -6,10 +6,10 @@ import math
 import os
 import signal
 import time
-from collections.abc import Callable
-from contextlib import suppress
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
 
-__all__ = ["most", "said", "survives"]
+__all__ = ["most", "said", "seeking", "sought", "survives"]
 
 TRIES = 9
 SECONDS = 3  # that one try may take in its child
@@ -31,9 +31,30 @@ def survives(work: Callable[[], object]) -> bool:
     return os.waitstatus_to_exitcode(os.waitpid(child, 0)[1]) == 0
 
 
-def most(work: Callable[[float], object]) -> float:
+_wanted = True  # whether it is looked for at all: it takes seconds
+
+
+@contextmanager
+def seeking(wanted: bool) -> Iterator[None]:
+    """Within this, what works instead is looked for, or not."""
+    global _wanted
+    before, _wanted = _wanted, wanted
+    try:
+        yield
+    finally:
+        _wanted = before
+
+
+def sought() -> bool:
+    """Tell whether what works instead is looked for now."""
+    return _wanted
+
+
+def most(work: Callable[[float], object]) -> float | None:
     """Return up to which share (0 to 1) of what was asked something works, a little less to be sure; 0.0
-    where none did."""
+    where none did, None where it is not looked for."""
+    if not _wanted:
+        return None
     low, high, until = 0.0, 1.0, time.monotonic() + PATIENCE
     for _ in range(TRIES):
         middle = (low + high) / 2

@@ -221,7 +221,8 @@ class _Run:
         """Return what a step comes to, remembered or built now; a fault of ours is raised and not
         remembered."""
         known = self.memory.get(report.key)
-        if known and (known.words == words or not known.tells):
+        sought = known and getattr(known.error, "findable", False) and kernel.sought()
+        if known and not sought and (known.words == words or not known.tells):
             report.remembered = True
             return known
         if told := self.condemned.get(report.key) or self.halted:
@@ -318,6 +319,7 @@ def _stopped(report: StepReport, error: WendalError) -> None:
     """Note that a step stopped, and why."""
     report.state, report.message, report.field = "stopped", error.message, error.field
     report.dots, report.offer = getattr(error, "dots", {}), getattr(error, "offer", "")
+    report.findable = getattr(error, "findable", False)
     report.fault = isinstance(error, InternalFault)
     others = sum(r.state == "lost" for r in report.references) - 1
     if isinstance(error, ReferenceLost) and others > 0:

@@ -33,7 +33,8 @@ class StepReport:
     """How one step stands: "built", "waiting", "held" or "stopped".
 
     upon : the name of a held step that it stands on, directly or through others; "" for none.
-    offer : a formula for the field with which a stopped step was found to work, or "".
+    offer : a formula for the field with which a stopped step was found to work, or "". findable : one can be
+    looked for.
     fault : it stopped by a fault of ours, not because it cannot be built.
     """
 
@@ -46,6 +47,7 @@ class StepReport:
     answers: int = 1
     upon: str = ""
     offer: str = ""
+    findable: bool = False
     stands_on: list[str] = dataclasses.field(default_factory=list)
     dots: dict[str, Any] = dataclasses.field(default_factory=dict)
     milliseconds: float = 0.0

@@ -108,7 +108,9 @@ class _Blended(Step):
                     continue
                 most = kernel.largest(body.shape, one, self.id)
                 up_to = (
-                    f"there it works up to about {kernel.said(most)} mm"
+                    "make it smaller"
+                    if most is None
+                    else f"there it works up to about {kernel.said(most)} mm"
                     if most > 0
                     else "no smaller one that was tried works there either"
                 )
@@ -116,17 +118,19 @@ class _Blended(Step):
                     f"A {self.noun} of {blend.size:g} mm does not fit at the edge near "
                     f"{kernel.edge_near(body.shape, edge)}; {up_to}.",
                     field=self.sizes.get(field, field),
-                    offer=_offer(blend, most),
+                    offer=_offer(blend, most or 0.0),
+                    findable=most is None,
                 )
         field, blend = wanted[0]
         most = kernel.largest(body.shape, blend, self.id) if len(wanted) == 1 else 0.0
-        more = f" Together they work up to about {kernel.said(most)} mm." if most > 0 else ""
+        more = f" Together they work up to about {kernel.said(most)} mm." if most else ""
         return StepError(
             "Each of these edges works alone, but together they are too large for the faces between "
             f"them.{more} "
             "Make it smaller, or take some edges out.",
             field=self.sizes.get(field, field),
-            offer=_offer(blend, most),
+            offer=_offer(blend, most or 0.0),
+            findable=most is None,
         )
 
 

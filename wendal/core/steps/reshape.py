@@ -91,8 +91,16 @@ class OffsetFaces(Step):
 
 def _too_far(body: Body, faces: list[int], refused: list[int], distance: float, work: object) -> StepError:
     """Say up to which distance it works; found by trying."""
-    most = kernel.most(work) * distance  # type: ignore[arg-type]
+    share = kernel.most(work)  # type: ignore[arg-type]
     where = near(body, (refused or faces)[0])
+    if share is None:
+        return StepError(
+            f"The face near {where} can not go {distance:.6g} mm: a face would vanish or run into another. "
+            "Make it less, or pick other faces.",
+            field="distance",
+            findable=True,
+        )
+    most = share * distance
     if most > 0:
         return StepError(
             f"The face near {where} can not go {distance:.6g} mm: a face would vanish or run into another. "

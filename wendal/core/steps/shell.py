@@ -153,14 +153,17 @@ class Shell(Step):
         self, body: Body, openings: tuple[int, ...], thickness: float, others: dict[int, float]
     ) -> StepError:
         """Say up to which thickness it works; found by trying."""
-        most = (
-            kernel.most(
-                lambda by: self._hollowed(
-                    body, openings, thickness * by, {i: t * by for i, t in others.items()}
-                )
-            )
-            * thickness
+        share = kernel.most(
+            lambda by: self._hollowed(body, openings, thickness * by, {i: t * by for i, t in others.items()})
         )
+        if share is None:
+            return StepError(
+                f"Walls of {thickness:g} mm can not be made here. Make them thinner, or leave other faces "
+                "open.",
+                field="thickness",
+                findable=True,
+            )
+        most = share * thickness
         if most > 0:
             more = " (the other thickness in proportion)" if others else ""
             return StepError(
