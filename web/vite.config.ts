@@ -10,12 +10,14 @@ export default defineConfig({
     assetsInlineLimit: 0,
     chunkSizeWarningLimit: 1500,
   },
-  server: { proxy: {
+  server: {
+    proxy: {
       '/api': {
         target: 'http://127.0.0.1:8731',
         ws: true,
         changeOrigin: true,
         headers: { origin: 'http://127.0.0.1:8731' },
       },
-    } },
+    },
+  },
 });
