@@ -1,4 +1,4 @@
-"""The command line: start, demo, schema, build, backup, restore, verify."""
+"""The command line: start, demo, schema, build, ask, backup, restore, verify."""
 
 from __future__ import annotations
 
@@ -55,6 +55,10 @@ def main(arguments: list[str] | None = None) -> int:
     build.add_argument(
         "--report", action="store_true", help="print steps, bodies and ledger as JSON (without --out always)"
     )
+    ask = commands.add_parser("ask", help="ask something about a part, without server or database")
+    ask.add_argument("part", type=Path, help="a part's JSON")
+    ask.add_argument("question", help="measure or mass")
+    ask.add_argument("asked", nargs="?", default="{}", help='as JSON, such as {"things": [ … ]}')
     _backup_commands(commands)
     options = parser.parse_args(arguments)
     try:
@@ -135,6 +139,21 @@ def _build(options: argparse.Namespace) -> int:
     if options.report or not options.out:
         print(json.dumps(inspect.report(part, evaluation), indent=1, ensure_ascii=False))
     return 0 if all(r.state in ("built", "waiting") for r in evaluation.reports) else 2
+
+
+def _ask(options: argparse.Namespace) -> int:
+    from wendal.core import inspect
+    from wendal.core.errors import CommandRefused
+    from wendal.core.route import Memory, evaluate, read_part
+
+    try:
+        asked = inspect.asked({**json.loads(options.asked), "of": options.question})
+    except (ValueError, TypeError) as error:
+        raise CommandRefused(f"What is asked is no JSON object: {error}.") from error
+    part = read_part(options.part.read_bytes())
+    answer = inspect.ask(part, evaluate(part, Memory()), asked)
+    print(answer.model_dump_json(indent=1))
+    return 0
 
 
 @contextmanager
@@ -374,5 +393,6 @@ _COMMANDS = {
     "schema": _schema,
     "openapi": _openapi,
     "build": _build,
+    "ask": _ask,
     **dict.fromkeys(("backup", "restore", "verify"), _backup),
 }

@@ -8,6 +8,7 @@ import re
 import signal
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -19,6 +20,7 @@ from tools.bench.explaining import free_sketch
 from wendal.api import create_app
 from wendal.api.builds import Builds
 from wendal.api.hub import _must_build
+from wendal.cli import main
 from wendal.core.route import write_part
 from wendal.demo.builder import Builder
 from wendal.store import PartStore
@@ -483,3 +485,25 @@ def test_a_part_goes_out_and_in_with_all_its_versions(client: TestClient, part: 
         assert refused.status_code == 422
         assert "tmp" not in refused.json()["message"]
     assert client.get("/api/parts/1000000/history.wendal-part").status_code == 404
+
+
+def test_questions_are_asked_by_socket_rest_and_command_line(client: TestClient, part: int, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    body = client.get(f"/api/parts/{part}/report").json()["bodies"][0]
+    things = [{"of": "body", "body": body["id"]}]
+    with client.websocket_connect(f"/api/parts/{part}/session", headers=ORIGIN) as socket:
+        talk = Talk(socket)
+        talk.built()
+        answer = talk.ask("answer", type="ask", ask={"of": "measure", "things": things})
+        assert answer["type"] == "answer", answer
+        answer = answer["answer"]
+        assert next(x for x in answer["figures"] if x["words"] == "volume")["value"] == pytest.approx(body["volume"])
+        refused = talk.ask("answer", type="ask", ask={"of": "measure", "things": [{"of": "body", "body": "s99"}]})
+        assert (refused["type"], "not there any more" in refused["message"]) == ("refused", True)
+    assert client.post(f"/api/parts/{part}/ask/measure", json={"things": things}).json() == answer
+    assert client.post(f"/api/parts/{part}/ask/mass", json={}).json()["bodies"][0]["volume"] == pytest.approx(body["volume"])
+    assert client.post(f"/api/parts/{part}/ask/weight", json={}).status_code == 422
+    file = tmp_path / "part.json"
+    file.write_bytes(client.get(f"/api/parts/{part}/file.json").content)
+    assert main(["ask", str(file), "measure", json.dumps({"things": things})]) == 0
+    assert json.loads(capsys.readouterr().out) == answer
+    assert main(["ask", str(file), "measure", "nonsense"]) == 1

@@ -221,10 +221,11 @@ def test_content_that_a_picture_names_is_not_thrown_out(client: TestClient, part
         tag = next(r.tag for r in read_part(client.get(f"/api/parts/{part}/file.json").text).rows() if r.tag.endswith("depth"))
         for depth in (11, 12, 13):
             talks[0].command(do="set_formula", tag=tag, formula=f"{depth} mm")
-            talks[0].ask("preview", type="preview", command={"do": "set_formula", "tag": tag, "formula": "30 mm"})
             for each in talks:
                 for body in each.hear("results")["scene"]["bodies"]:
                     assert {*body["edges"], *body["faces"], *body["things"]} <= set(each.content)
+            step = {"kind": "extrude", "profile": [{"of": "sketch", "step": "s1"}], "depth": {"formula": f"{40 + depth} mm"}}
+            talks[0].ask("preview", type="preview", command={"do": "add_step", "step": step, "after": ""})
 
 
 class SlowStore:

@@ -29,6 +29,7 @@ from wendal.core.lettering import FONTS
 from wendal.core.quantity import FUNCTIONS, UNIT_NAMES
 from wendal.core.route import part_schema
 from wendal.core.sketch import all_rules, sorts_of
+from wendal.core.standards import materials
 from wendal.core.steps import kinds, published
 from wendal.settings import settings
 from wendal.store import PartStore
@@ -176,6 +177,7 @@ def _published() -> tuple[About, str]:
                 {"ending": f.ending, "title": f.title, "reads": f.read is not None}
                 for f in formats().values()
             ],
+            "materials": materials(),
             "formula": {
                 "functions": [{"name": n, "words": w} for n, w in FUNCTIONS.items()],
                 "units": list(UNIT_NAMES),

@@ -369,6 +369,13 @@ class Hub:
         self._ready_soon(command)
         return found
 
+    async def answer(self, asked: dict[str, Any]) -> dict[str, Any]:
+        """Return the answer to a question about the part as it stands."""
+        found: dict[str, Any] = await self.builds.ask(
+            "answer", {"document": (await self.state()).document, "ask": asked}
+        )
+        return found
+
     def _ready_soon(self, command: dict[str, Any]) -> None:
         """Have what a command would come to packed when nothing else is asked for a moment: accepted, it is
         then shown at once."""

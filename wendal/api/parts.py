@@ -237,6 +237,12 @@ def _download(content: bytes, media: str, name: str, ending: str) -> Response:
     )
 
 
+@router.post("/{part}/ask/{question}")
+async def ask(part: int, question: str, asked: dict, open_: Open) -> dict:
+    """Answer a question about the part as it stands: measure, mass."""
+    return await open_.hub(part).answer({**asked, "of": question})
+
+
 @router.get("/{part}/report")
 async def report(part: int, open_: Open) -> dict:
     """Return steps, bodies and ledger in figures."""

@@ -222,6 +222,10 @@ async def _foresee(hub: Hub, window: Window, data: dict[str, Any]) -> None:
     window.send({"type": "foreseen", "id": data["id"], **await hub.foresee(window, data["command"])})
 
 
+async def _ask(hub: Hub, window: Window, data: dict[str, Any]) -> None:
+    window.send({"type": "answer", "id": data["id"], "answer": await hub.answer(data["ask"])})
+
+
 async def _retry(hub: Hub, window: Window, data: dict[str, Any]) -> None:
     hub.retry()
 
@@ -231,6 +235,7 @@ async def _cancel(hub: Hub, window: Window, data: dict[str, Any]) -> None:
 
 
 _HANDLERS = {
+    "ask": _ask,
     "command": _command,
     "undo": _move,
     "redo": _move,

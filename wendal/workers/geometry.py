@@ -113,6 +113,12 @@ class GeometryWorker:
         part = self._part(request["document"])
         return exchange.export(part, self._evaluate(request, say, part), request["format"])
 
+    def answer(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
+        """Answer a question about a document."""
+        part = self._part(request["document"])
+        asked = inspect.asked(request["ask"])
+        return inspect.ask(part, self._evaluate(request, say, part), asked).model_dump(mode="json")
+
     def picture(self, request: dict[str, Any], say: Say) -> str:
         """Draw the small picture."""
         part = self._part(request["document"])
@@ -215,5 +221,6 @@ def main(line: Connection, shelf: Path | None = None) -> None:
             "picture": worker.picture,
             "look_over": worker.look_over,
             "report": worker.report,
+            "answer": worker.answer,
         },
     )

@@ -25,6 +25,8 @@ export interface Doing {
   workIn(): Promise<void>;
   squareTo(): void;
   hide(): Promise<void>;
+  measure(): void;
+  weigh(): void;
 }
 
 export function actionsOf(on: Doing): Action[] {
@@ -184,6 +186,22 @@ function looking(on: Doing, needBoard: () => string): Action[] {
       title: 'Work in this system',
       explains: 'Coordinates, read-out and files follow the picked coordinate system.',
       run: () => void on.workIn(),
+    },
+    {
+      group: 'look',
+      key: 'l m',
+      title: 'Measure',
+      explains: 'Distance, angle, length, area, diameter, place: of what is picked, and to what is hovered.',
+      barred: () => (on.board ? 'Close the sketch first; in it, dimensions measure.' : ''),
+      run: () => on.measure(),
+    },
+    {
+      group: 'look',
+      key: 'l p',
+      title: 'Mass and size',
+      explains: 'Volume, area, mass by material, centre, inertia and box of each body.',
+      barred: () => (on.board ? 'Close the sketch first.' : ''),
+      run: () => on.weigh(),
     },
     { group: 'look', key: 'l f', title: 'Fit', explains: 'Show the whole part.', run: () => on.stage?.fit() },
     {

@@ -1,6 +1,7 @@
 /** What can be done with a step, a body or a thing of the stage, besides building on it. */
 import type { Kind, SceneBody, Step } from '../api/types';
 import type { Thing } from '../stage/things';
+import { measurable } from './measuring.svelte';
 import type { Session } from './session.svelte';
 
 export type Deed = { title: string; run: () => unknown };
@@ -11,6 +12,8 @@ export interface Doer {
   readonly about: { kinds: Kind[] };
   /** The body whose name is being typed. */
   naming: string;
+  weigh(): void;
+  measure(things: Thing[]): void;
   edit(step: Step, number?: string): void;
   openBoard(step: string): void;
 }
@@ -23,7 +26,7 @@ export function look(session: Session, body: SceneBody, change: Record<string, u
   return session.try({
     do: 'set_body_look',
     body: body.id,
-    look: { name: '', visible: true, colour: '', ...held, ...change },
+    look: { name: '', visible: true, colour: '', material: '', ...held, ...change },
   });
 }
 
@@ -102,6 +105,7 @@ export function deedsOfBody(on: Doer, body: SceneBody): Deed[] {
           },
         ]
       : []),
+    { title: `Mass and size of body ${body.name}`, run: () => on.weigh() },
     { title: `Colour of body ${body.name}`, run: () => nextColour(session, body) },
   ];
 }
@@ -116,5 +120,6 @@ export function deedsOf(on: Doer, thing: Thing | undefined): Deed[] {
         .filter((d) => !/^(Stop|Move)/.test(d.title))
         .map((d) => ({ ...d, title: `${d.title}: ${step.name}` }))
     : [];
-  return [...ofStep, ...(body ? deedsOfBody(on, body) : [])];
+  const measure = measurable(thing) ? [{ title: 'Measure', run: () => on.measure([thing]) }] : [];
+  return [...measure, ...ofStep, ...(body ? deedsOfBody(on, body) : [])];
 }

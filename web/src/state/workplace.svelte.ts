@@ -8,6 +8,7 @@ import type { Action } from './action';
 import { actionsOf } from './actions';
 import { Editing } from './editing.svelte';
 import { relation } from './footing';
+import { Measuring, measurable } from './measuring.svelte';
 import { Offers } from './offers.svelte';
 import { troubles } from './troubles';
 import { Session } from './session.svelte';
@@ -41,6 +42,11 @@ export class Workplace {
    */
   listing = $state.raw<{ x: number; y: number; things: () => Thing[] } | null>(null);
 
+  /** What is being measured. */
+  measuring = $state.raw<Measuring | null>(null);
+  /** Mass and size are shown. */
+  weighing = $state(false);
+
   readonly offers = new Offers(this);
 
   constructor(
@@ -55,6 +61,25 @@ export class Workplace {
 
   get actions(): Action[] {
     return actionsOf(this);
+  }
+
+  /** Measure what is picked, and what is picked next. */
+  measure(things = this.picked): void {
+    this.putAside();
+    this.stopEditing();
+    this.offers.noGhost();
+    this.weighing = false;
+    this.measuring = new Measuring(this.session, things);
+    this.picked = [];
+  }
+
+  stopMeasuring(): void {
+    this.measuring = null;
+  }
+
+  weigh(): void {
+    this.stopMeasuring();
+    this.weighing = !this.weighing;
   }
 
   async workIn(): Promise<void> {
@@ -173,6 +198,7 @@ export class Workplace {
   // — steps —
 
   begin(kind: Kind, how = ''): void {
+    this.stopMeasuring();
     this.putAside();
     if (this.board) this.closeBoard();
     this.stopEditing();
@@ -204,6 +230,7 @@ export class Workplace {
 
   /** Edit a step; number : the one that was clicked, which is selected. */
   edit(step: Step, number = ''): void {
+    this.stopMeasuring();
     if (this.editing?.step === step.id) {
       this.editing.naming = number === 'name';
       return void this.editing.ask(number);
@@ -281,6 +308,7 @@ export class Workplace {
   }
 
   openBoard(step: string): void {
+    this.stopMeasuring();
     this.putAside();
     this.stopEditing();
     this.picked = [];
@@ -312,11 +340,13 @@ export class Workplace {
   /** What the pointer may take now: everything, or what the active blank accepts. */
   pickable(things: Thing[]): Thing[] {
     const editing = this.editing;
+    if (this.measuring) return things.filter(measurable);
     if (!editing) return things;
     return things.filter((t) => standsFor(t, editing.accepts));
   }
 
   pick(thing: Thing | null, more: boolean): void {
+    if (this.measuring) return this.measuring.pick(thing, more);
     if (this.editing) {
       if (thing && !this.editing.pick(thing))
         this.session.note(
@@ -416,7 +446,10 @@ export class Workplace {
     if (this.listing) this.unlist();
     else if (this.stroke || this.drawer || this.finding)
       [this.stroke, this.drawer, this.finding] = ['', '', false];
+    else if (this.measuring?.things.length) this.measuring.pick(null, false);
+    else if (this.measuring) this.stopMeasuring();
     else if (this.editing) this.giveUp();
+    else if (this.weighing) this.weighing = false;
     else if (this.board) {
       if (!this.board.stepBack())
         this.session.note('Nothing to leave here. Close sketch (k q) goes back to the part.');

@@ -10,6 +10,8 @@
   import { OTHER } from '../state/action';
   import { deedsOf, type Deed } from '../state/deeds';
   import { useWorkplace } from '../state/workplace.svelte';
+  import MassCard from './MassCard.svelte';
+  import MeasureCard from './MeasureCard.svelte';
   import Handles from './Handles.svelte';
   import Note from './Note.svelte';
   import Offers from './Offers.svelte';
@@ -70,7 +72,12 @@
       work.hovered,
       work.editing
         ? work.editing.things
-        : [...work.picked, ...work.relatedThings, ...(work.board?.modelThings ?? [])],
+        : [
+            ...work.picked,
+            ...(work.measuring?.things ?? []),
+            ...work.relatedThings,
+            ...(work.board?.modelThings ?? []),
+          ],
     ),
   );
   $effect(() => work.stage?.preview(work.editing?.outlook.preview ?? work.offers.ghost));
@@ -330,6 +337,8 @@
       </button>
     {/each}
     <Handles {tick} />
+    {#if work.measuring}<MeasureCard measuring={work.measuring} {tick} />
+    {:else if work.weighing}<MassCard />{/if}
     {#each dots as dot (dot.number)}
       <button
         class="absolute h-4 w-4 -translate-x-1/2 -translate-y-1/2 rounded-full border-2 {dot.out

@@ -58,6 +58,8 @@ const ALSO: Record<string, string> = {
   'k z': 'dimension fully constrain auto',
   'c d': 'length distance radius diameter angle size measure',
   'l f': 'zoom all whole',
+  'l m': 'distance angle length area diameter radius dimension gauge',
+  'l p': 'weight density inertia centre of gravity volume box material',
   'l n': 'square front view',
   'l s': 'cut open inside',
   'l h': 'visible invisible',

@@ -128,6 +128,7 @@ class About(BaseModel):
     constraints: list[ConstraintKindData]
     fonts: dict[str, str]
     formats: list[FormatData]
+    materials: dict[str, float]
     formula: FormulaData
 
 

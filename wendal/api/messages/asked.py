@@ -6,12 +6,14 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, TypeAdapter
 
+from wendal.core.inspect import MassAndSize, Measure
 from wendal.core.route import Command
 from wendal.core.sketch import SketchEdit
 
 from .base import Flat, Message
 
 __all__ = [
+    "DoAsk",
     "DoCancel",
     "DoCommand",
     "DoDrag",
@@ -62,6 +64,14 @@ class DoPreview(Message):
     id: int
     command: Command
     seek: bool = False
+
+
+class DoAsk(Message):
+    """Ask something about the part as it stands; `core/inspect/questions.py` lists the questions."""
+
+    type: Literal["ask"] = "ask"
+    id: int
+    ask: Annotated[Measure | MassAndSize, Field(discriminator="of")]
 
 
 class DoLook(Message):
@@ -162,7 +172,8 @@ class DoCancel(Message):
 
 
 FromBrowser = Annotated[
-    DoCommand
+    DoAsk
+    | DoCommand
     | DoMove
     | DoPreview
     | DoLook

@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from wendal.core.inspect import MassesAndSizes, Measured
 from wendal.core.route import Part
 from wendal.core.sketch import Drawing
 
@@ -19,6 +20,7 @@ __all__ = [
     "MotionFrame",
     "OfferData",
     "ProposalData",
+    "SayAnswer",
     "SayBuilding",
     "SayDone",
     "SayDragged",
@@ -258,6 +260,14 @@ class SayGone(Message):
     type: Literal["gone"] = "gone"
 
 
+class SayAnswer(Message):
+    """The answer to a question."""
+
+    type: Literal["answer"] = "answer"
+    id: int
+    answer: Annotated[Measured | MassesAndSizes, Field(discriminator="of")]
+
+
 class SayForget(Message):
     """Content that is not needed for now; it is sent again when it is."""
 
@@ -288,6 +298,7 @@ ToBrowser = Annotated[
     | SayOffers
     | SayWays
     | SayForeseen
+    | SayAnswer
     | SayGone
     | SayStore
     | SayForget,

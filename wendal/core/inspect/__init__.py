@@ -1,19 +1,29 @@
 """Looking at an evaluated part: reports, the scene for the stage, small pictures, a sketch explained."""
 
 from .foresight import foresee
+from .mass import MassAndSize, MassesAndSizes
+from .measure import Measure, Measured
 from .picture import picture
+from .questions import ask, asked, questions
 from .report import broken, ledger_rows, report
 from .scene import Blobs, preview_scene, scene
 from .sketch_view import dragged, sketch_view
 
 __all__ = [
     "Blobs",
+    "MassAndSize",
+    "MassesAndSizes",
+    "Measure",
+    "Measured",
+    "ask",
+    "asked",
     "broken",
     "dragged",
     "foresee",
     "ledger_rows",
     "picture",
     "preview_scene",
+    "questions",
     "report",
     "scene",
     "sketch_view",

@@ -23,6 +23,7 @@ if TYPE_CHECKING:
     from .features import feature_of
     from .keeping import bytes_of_shapes, is_shape, shapes_of_bytes
     from .lofting import Lofting, lofted
+    from .measuring import Extent, apart, endless, extent_of, inertia_of, principal
     from .mesh import FaceMesh, edge_lines, face_meshes
     from .moving import placed, renamed, seen_from
     from .named import NamedShape
@@ -86,6 +87,7 @@ _ROOMS = {
     "features": "feature_of",
     "keeping": "bytes_of_shapes is_shape shapes_of_bytes",
     "lofting": "Lofting lofted",
+    "measuring": "Extent apart endless extent_of inertia_of principal",
     "mesh": "FaceMesh edge_lines face_meshes",
     "moving": "placed renamed seen_from",
     "named": "NamedShape",
@@ -118,6 +120,7 @@ __all__ = [
     "Blend",
     "BlendFailed",
     "Edge",
+    "Extent",
     "Face",
     "FaceMesh",
     "FaceRefused",
@@ -134,6 +137,7 @@ __all__ = [
     "Topology",
     "Vertex",
     "along_edge",
+    "apart",
     "blended",
     "box_of",
     "bytes_of_shapes",
@@ -149,6 +153,8 @@ __all__ = [
     "edge_lines",
     "edge_near",
     "encloses",
+    "endless",
+    "extent_of",
     "face_meshes",
     "faces_moved",
     "faces_named",
@@ -165,6 +171,7 @@ __all__ = [
     "handles",
     "hollowed",
     "inclined",
+    "inertia_of",
     "ink_drawing",
     "is_refusal",
     "is_shape",
@@ -179,6 +186,7 @@ __all__ = [
     "normal_on_face",
     "pieces_of",
     "placed",
+    "principal",
     "prism",
     "profile_of_face",
     "pulled_edge",

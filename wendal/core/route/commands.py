@@ -10,6 +10,7 @@ from ..blanks import Number
 from ..errors import CommandRefused, WendalError
 from ..quantity import usable_tag
 from ..sketch import SketchEdit, apply_edit, say_edit
+from ..standards import materials
 from ..steps import Step
 from ..steps.datum import System
 from ..steps.sketch import Sketch
@@ -77,7 +78,7 @@ class RenamePart(Stored):
 
 
 class SetBodyLook(Stored):
-    """Name a body, show or hide it, colour it."""
+    """Name a body, show or hide it, colour it, say what it is made of."""
 
     do: Literal["set_body_look"] = "set_body_look"
     body: str = Field(min_length=1, max_length=40)
@@ -286,6 +287,11 @@ def _set_body_look(part: Part, command: SetBodyLook) -> Part:
     if look.name and any(b != command.body and k.name == look.name for b, k in part.looks.items()):
         raise CommandRefused(
             f"There is a body named “{look.name}” already; choose another name.", field="name"
+        )
+    if look.material and look.material not in materials():
+        raise CommandRefused(
+            f"There is no material “{look.material}” in the table; there are {', '.join(materials())}.",
+            field="material",
         )
     looks = {b: k for b, k in part.looks.items() if b != command.body}
     return part.model_copy(update={"looks": looks if look == BodyLook() else {**looks, command.body: look}})

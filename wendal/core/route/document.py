@@ -86,12 +86,14 @@ class Remark(Stored):
 class BodyLook(Stored):
     """How a body is called and shown.
 
-    name : "" for that of the step that began it; colour : one of the stage's, "" for stone.
+    name : "" for that of the step that began it; colour : one of the stage's, "" for stone. material : by its
+    name in the table, "" for none.
     """
 
     name: str = Field(default="", max_length=80)
     visible: bool = True
     colour: Literal["", "slate", "moss", "clay", "sand"] = ""
+    material: str = Field(default="", max_length=80)
 
 
 class Part(Stored):

@@ -1,7 +1,7 @@
 """Hole and thread tables, as data files that name their sources."""
 
 from .limits import Limits, limits_of
-from .tables import Thread, clearance, head_room, heads, source_of, thread, threads
+from .tables import Thread, clearance, head_room, heads, materials, source_of, thread, threads
 
 __all__ = [
     "Limits",
@@ -10,6 +10,7 @@ __all__ = [
     "head_room",
     "heads",
     "limits_of",
+    "materials",
     "source_of",
     "thread",
     "threads",

@@ -8,7 +8,7 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-__all__ = ["Thread", "clearance", "head_room", "heads", "source_of", "thread", "threads"]
+__all__ = ["Thread", "clearance", "head_room", "heads", "materials", "source_of", "thread", "threads"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,6 +69,12 @@ def heads(kind: str) -> dict[str, dict[str, float]]:
         row["screw"]: {k: v for k, v in row.items() if k != "screw"}
         for row in _table(f"{kind}_heads")["rows"]
     }
+
+
+@cache
+def materials() -> dict[str, float]:
+    """Return the densities of materials by name, g/cm³."""
+    return {row["name"]: row["density"] for row in _table("materials")["rows"]}
 
 
 def head_room(diameter: float) -> float:

@@ -1,0 +1,103 @@
+"""Measuring and weighing, by mouse and by keys: against what the plate and the pin are."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.building import axis, drawn_on, f
+from tests.e2e.designer import Designer
+from wendal.demo.builder import Builder
+
+pytestmark = pytest.mark.browser
+
+
+@pytest.fixture
+def bench(designer: Designer) -> Designer:
+    """A plate of 40 x 25 x 10 at the origin and a pin of Ø10, 30 high, on X 60, Y 10."""
+    b = Builder("Bench")
+    outline = drawn_on(b, axis("XY"), "rectangle", (0, 0), (40, 25))
+    b.step("extrude", "Plate", profile=b.profile(outline, 0), depth=f("10 mm"))
+    ring = drawn_on(b, axis("XY"), "circle", (60, 10), (65, 10))
+    b.step("extrude", "Pin", profile=b.profile(ring, 0), depth=f("30 mm"))
+    designer.begin(b.part)
+    designer.keys("l", "f")
+    return designer
+
+
+def told(d: Designer, words: str) -> str:
+    row = d.page.get_by_test_id("figure-of").filter(has_text=words).first
+    return row.locator(".figures").inner_text()
+
+
+def test_measured_by_mouse_and_turned_to_another_meaning(bench: Designer) -> None:
+    d, page = bench, bench.page
+    d.keys("l", "m")
+    d.pick(20, 12, 10, thing="top face")
+    expect(page.get_by_test_id("figure-of").filter(has_text="area")).to_contain_text("1000 mm²")
+    # The way to what is hovered is there at once, and stays when that is clicked.
+    x, y = d.pixel((62, 12, 30))
+    page.mouse.move(x, y)
+    expect(page.get_by_test_id("measured")).to_have_text("20 mm")
+    page.mouse.click(x, y)
+    expect(page.get_by_test_id("measure")).to_contain_text("square from plane to plane")
+    page.get_by_role("button", name="Other meaning").click()
+    expect(page.get_by_test_id("measured")).to_have_text("25 mm")
+    expect(page.get_by_test_id("measure")).to_contain_text("least distance")
+    expect(page.get_by_test_id("way").locator("text")).to_have_text("25 mm")
+    assert told(d, "angle") == "0°"
+    # It follows the part.
+    d.set_formula("plate_depth", "12 mm")
+    expect(page.get_by_test_id("measured")).to_contain_text(f"{math.hypot(15, 18):.4f}"[:6])
+    d.keys("Escape")
+    expect(page.get_by_test_id("measure")).to_contain_text("Pick one thing")
+    d.keys("Escape")
+    expect(page.get_by_test_id("measure")).to_have_count(0)
+
+
+def test_measured_pick_first_and_from_the_list_and_what_has_no_size_says_so(bench: Designer) -> None:
+    d, page = bench, bench.page
+    d.pick(20, 0, 10, thing="edge")
+    d.keys("l", "m")
+    expect(page.get_by_test_id("figure-of").filter(has_text="length")).to_contain_text("40 mm")
+    d.pick(40, 12, 10, thing="edge", more=True)
+    d.pick(20, 25, 10, thing="edge", more=True)
+    expect(page.get_by_test_id("figure-of")).to_contain_text("105 mm")
+    page.get_by_label("Close measuring").click()
+    x, y = d.pixel((20, 12, 10))
+    page.mouse.click(x, y, button="right")
+    page.get_by_test_id("deed").filter(has_text="Measure").first.click()
+    page.mouse.move(80, 700)  # beside the part: nothing is measured to
+    expect(page.get_by_test_id("figure-of").filter(has_text="perimeter")).to_contain_text("130 mm")
+    d.keys("Escape")
+    d.pick_flag("XY")
+    expect(page.get_by_test_id("measure").get_by_role("alert")).to_contain_text("has no end")
+    # A step that is begun ends the measuring.
+    d.keys("d", "p")
+    expect(page.get_by_test_id("measure")).to_have_count(0)
+
+
+def test_a_body_is_weighed_and_its_material_is_kept(bench: Designer) -> None:
+    d, page = bench, bench.page
+    d.keys("l", "p")
+    card = page.get_by_test_id("mass")
+    expect(card.get_by_test_id("mass-volume")).to_have_text("10000 mm³")
+    expect(card.get_by_test_id("mass-mass")).to_contain_text("choose a material")
+    d.choose_in(card.get_by_label("material"), "steel, 7.85 g/cm³")
+    expect(card.get_by_test_id("mass-mass")).to_have_text("78.5 g")
+    card.get_by_role("button", name="Pin").click()
+    expect(card.get_by_test_id("mass-centre")).to_contain_text("60 10 15")
+    with page.expect_download() as download:
+        card.get_by_role("button", name="CSV").click()
+    text = download.value.path().read_text()
+    assert text.splitlines()[1].startswith('"Plate",steel,78.5,')
+    page.reload()
+    d.settled()
+    d.keys("l", "p")
+    expect(page.get_by_test_id("mass-mass")).to_have_text("78.5 g")
+    d.set_formula("plate_depth", "20 mm")
+    expect(page.get_by_test_id("mass-mass")).to_have_text("157 g")
+    d.keys("Escape")
+    expect(page.get_by_test_id("mass")).to_have_count(0)

@@ -1,0 +1,144 @@
+<script lang="ts">
+  /** Mass and size of each body and of all: figures in the active system, materials chosen here. */
+  import { Refusal, type BodyMass, type MassesAndSizes } from '../api/types';
+  import { look } from '../state/deeds';
+  import { useWorkplace } from '../state/workplace.svelte';
+
+  const work = useWorkplace();
+  const { session } = work;
+  let found = $state.raw<MassesAndSizes | null>(null);
+  let trouble = $state('');
+  let shown = $state<string | null>(null);
+  let asked = 0;
+  $effect(() => {
+    void [session.scene, session.part?.looks, session.part?.active_system];
+    const number = ++asked;
+    session.socket.ask({ type: 'ask', ask: { of: 'mass' } } as never).then(
+      (told) => {
+        if (number !== asked || told.type !== 'answer' || told.answer.of !== 'mass') return;
+        [found, trouble] = [told.answer, ''];
+      },
+      (error) => {
+        if (number === asked)
+          [found, trouble] = [null, error instanceof Refusal ? error.message : String(error)];
+      },
+    );
+  });
+  const all = $derived(found ? [...found.bodies, ...(found.all ? [found.all] : [])] : []);
+  const one = $derived(all.find((b) => b.id === shown) ?? all[0]);
+  const inch = $derived(session.part?.units?.length === 'in');
+  const unit = $derived(inch ? 'in' : 'mm');
+  const size = $derived(inch ? 25.4 : 1);
+  const figure = (v: number) =>
+    Math.abs(v) >= 1e6 || (v && Math.abs(v) < 1e-3) ? v.toExponential(5) : Number(v.toFixed(4)).toString();
+  const length = (v: number) => figure(v / size);
+  const weight = (g: number) => (g >= 1000 ? `${figure(g / 1000)} kg` : `${figure(g)} g`);
+  const rows = (b: BodyMass): [string, string, string][] => [
+    ['mass', b.density || b.mass ? weight(b.mass) : 'choose a material', ''],
+    ['volume', figure(b.volume / size ** 3), `${unit}³`],
+    ['area', figure(b.area / size ** 2), `${unit}²`],
+    ['centre', b.centre.map(length).join('  '), unit],
+    ['box from', b.low.map(length).join('  '), unit],
+    ['to', b.high.map(length).join('  '), unit],
+    ['size', b.high.map((v, i) => length(v - b.low[i])).join(' × '), unit],
+  ];
+  const inertia = (b: BodyMass) => (b.mass ? 'g·mm²' : 'mm⁵');
+  const materials = $derived(work.about.materials);
+
+  function csv() {
+    const head =
+      'body,material,mass_g,volume_mm3,area_mm2,centre_x_mm,centre_y_mm,centre_z_mm,ixx,iyy,izz,ixy,ixz,iyz';
+    const lines = all.map((b) =>
+      [
+        `"${b.name.replaceAll('"', '""')}"`,
+        b.material,
+        b.mass,
+        b.volume,
+        b.area,
+        ...b.centre,
+        ...[0, 1, 2].map((i) => b.inertia[i][i]),
+        b.inertia[0][1],
+        b.inertia[0][2],
+        b.inertia[1][2],
+      ]
+        .map((v) => (typeof v === 'number' ? Number(v.toPrecision(12)) : v))
+        .join(','),
+    );
+    const link = document.createElement('a');
+    link.href = URL.createObjectURL(new Blob([[head, ...lines, ''].join('\r\n')], { type: 'text/csv' }));
+    link.download = `${session.part?.name ?? 'part'} mass.csv`;
+    link.click();
+    setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
+  }
+</script>
+
+<section
+  class="absolute top-3 right-3 z-20 max-h-[calc(100%-1.5rem)] w-80 overflow-y-auto border border-ink bg-paper text-[0.84375rem]"
+  aria-label="Mass and size"
+  data-card
+  data-testid="mass"
+  onpointerdown={(e) => e.stopPropagation()}
+  onpointerup={(e) => e.stopPropagation()}
+>
+  <header class="flex items-baseline justify-between border-b border-rule px-3 py-1.5">
+    <h2 class="font-semibold">Mass and size</h2>
+    <button aria-label="Close mass and size" onclick={() => (work.weighing = false)}>×</button>
+  </header>
+  {#if trouble}<p class="px-3 py-2 text-graphite">{trouble}</p>{/if}
+  {#if one}
+    {#if all.length > 1}
+      <div class="flex flex-wrap gap-1.5 border-b border-rule px-3 py-1.5">
+        {#each all as b (b.id)}
+          <button
+            class="border px-1.5 {b === one ? 'border-ink bg-wash' : 'border-rule text-graphite'}"
+            aria-pressed={b === one}
+            onclick={() => (shown = b.id)}>{b.name}</button
+          >
+        {/each}
+        {#if !found?.all}<span class="text-graphite">all together: when every body has a material</span>{/if}
+      </div>
+    {/if}
+    <div class="px-3 py-2">
+      {#if one.id}
+        {@const body = session.scene?.bodies.find((b) => b.id === one.id)}
+        <label class="mb-1 flex justify-between gap-2"
+          >material
+          <select
+            class="border-b border-brass bg-transparent"
+            aria-label="material"
+            value={one.material}
+            onchange={(e) => body && look(session, body, { material: e.currentTarget.value })}
+          >
+            <option value="">not chosen</option>
+            {#each Object.entries(materials) as [name, density] (name)}<option value={name}
+                >{name}, {density} g/cm³</option
+              >{/each}
+          </select></label
+        >
+      {/if}
+      {#each rows(one) as [what, value, of] (what)}
+        <p class="flex justify-between gap-2">
+          <span class="text-graphite">{what}</span>
+          <span class="figures" data-testid="mass-{what}">{value} {of}</span>
+        </p>
+      {/each}
+      {#each [['inertia about the centre', one.inertia], ['inertia about the system’s origin', one.about]] as const as [title, m] (title)}
+        <p class="mt-2 text-graphite">{title}, {inertia(one)}</p>
+        <table class="figures w-full text-right">
+          <tbody>
+            {#each m as row, i (i)}
+              <tr
+                >{#each row as v, j (j)}<td>{figure(v)}</td>{/each}</tr
+              >
+            {/each}
+          </tbody>
+        </table>
+      {/each}
+      <p class="mt-2 flex justify-between gap-2">
+        <span class="text-graphite">principal moments</span>
+        <span class="figures">{one.moments.map(figure).join('  ')}</span>
+      </p>
+      <p class="mt-2"><button class="button !py-0" onclick={csv}>CSV</button></p>
+    </div>
+  {/if}
+</section>

@@ -1,0 +1,91 @@
+<script lang="ts">
+  /** Measuring: the way drawn on the stage with its figure, and all figures beside it. */
+  import { Vector3 } from 'three';
+  import type { Spot } from '../api/types';
+  import { OTHER } from '../state/action';
+  import type { Measuring } from '../state/measuring.svelte';
+  import { useWorkplace } from '../state/workplace.svelte';
+
+  let { measuring, tick }: { measuring: Measuring; tick: number } = $props();
+  const work = useWorkplace();
+  $effect(() => measuring.follow(work.hovered));
+  $effect(() => {
+    void work.session.scene;
+    measuring.again();
+  });
+  const ends = $derived.by(() => {
+    void tick;
+    const { meaning } = measuring;
+    if (!work.stage || !meaning?.feet.length) return null;
+    return meaning.feet.map((f) => work.stage!.view.screen(new Vector3(...(f as Spot))));
+  });
+  const names = $derived(measuring.of.map((t) => t.brief ?? t.words));
+  async function copy() {
+    await navigator.clipboard?.writeText(measuring.text);
+    work.session.note('The figures were copied.');
+  }
+</script>
+
+{#if ends}
+  {@const [a, b] = ends}
+  {@const [mx, my] = [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2]}
+  <svg class="pointer-events-none absolute inset-0 z-10 h-full w-full text-carmine" data-testid="way">
+    <line x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} stroke="currentColor" stroke-width="1.6" />
+    {#each [a, b] as [x, y], i (i)}<circle cx={x} cy={y} r="3.5" fill="currentColor" />{/each}
+    <text
+      x={mx}
+      y={my - 7}
+      text-anchor="middle"
+      class="figures fill-current [paint-order:stroke] [stroke-width:5] [stroke:var(--color-stage)]"
+      >{measuring.meaning?.shown}</text
+    >
+  </svg>
+{/if}
+<section
+  class="absolute top-3 right-3 z-20 w-72 border border-ink bg-paper text-[0.84375rem]"
+  aria-label="Measure"
+  data-card
+  data-testid="measure"
+  onpointerdown={(e) => e.stopPropagation()}
+  onpointerup={(e) => e.stopPropagation()}
+>
+  <header class="flex items-baseline justify-between border-b border-rule px-3 py-1.5">
+    <h2 class="font-semibold">Measure</h2>
+    <button aria-label="Close measuring" onclick={() => work.stopMeasuring()}>×</button>
+  </header>
+  <div class="px-3 py-2" aria-live="polite">
+    {#if names.length}
+      <p class="text-graphite">{names.join(' – ')}</p>
+    {:else}
+      <p class="text-graphite">Pick one thing, or two. Shift adds more: edges and faces are summed.</p>
+    {/if}
+    {#if measuring.trouble}<p class="mt-1 text-carmine" role="alert">{measuring.trouble}</p>{/if}
+    {#if measuring.meaning}
+      <p class="mt-1 flex items-baseline justify-between gap-2">
+        <span class="font-medium">{measuring.meaning.words}</span>
+        <span class="figures text-[0.9375rem] font-semibold" data-testid="measured"
+          >{measuring.meaning.shown}</span
+        >
+      </p>
+      {#each measuring.meaning.parts ?? [] as p (p.words)}
+        <p class="flex justify-between gap-2 text-graphite">
+          {p.words} <span class="figures">{p.shown}</span>
+        </p>
+      {/each}
+    {/if}
+    {#each measuring.answer?.figures ?? [] as f (f.words)}
+      <p class="flex justify-between gap-2" data-testid="figure-of">
+        {f.words} <span class="figures">{f.shown}</span>
+      </p>
+    {/each}
+    {#if measuring.answer}
+      <p class="mt-2 flex gap-2">
+        <button class="button !py-0" onclick={copy}>Copy</button>
+        {#if measuring.answer.meanings.length > 1}<button
+            class="button !py-0"
+            onclick={() => measuring.other()}>Other meaning <span class="figures">{OTHER}</span></button
+          >{/if}
+      </p>
+    {/if}
+  </div>
+</section>
