@@ -60,6 +60,7 @@ VERBS: dict[str, Callable[[Designer, str], object]] = {
     "button": lambda d, rest: d.page.get_by_role("button", name=rest).click(),
     "says": lambda d, rest: d.says(rest),
     "ledger": in_ledger,
+    "card": lambda d, rest: expect(d.page.get_by_test_id(rest.split()[0])).to_contain_text(rest.partition(" ")[2]),
     "volume": about_volume,
 }
 
@@ -80,7 +81,7 @@ def test_keys_on_a_page_are_keys_and_what_is_tried_is_what_is_said() -> None:
         text = path.read_text()
         said = set(re.findall(r"`([dkcbl] \S)`", text))
         assert {k for k in said if k[0] in "b"} <= known, path.name
-        pressed = set(re.findall(r"^keys ([dkb] \S)$", text, re.M)) - {"l f"}
+        pressed = set(re.findall(r"^keys ([dkbl] \S)$", text, re.M)) - {"l f"}
         body = re.sub(r"```try.*```", "", text, flags=re.S)
         new = {k for k in pressed if f"`{k}`" not in body}
         assert new <= {"k n", "b e", "k z"}, f"{path.name} tries {new} without saying so"

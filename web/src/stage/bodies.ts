@@ -7,6 +7,7 @@ import {
   Mesh,
   MeshBasicMaterial,
   MeshLambertMaterial,
+  type Plane,
   Raycaster,
   Vector3,
   type Material,
@@ -125,6 +126,8 @@ export class Bodies {
   /** The outline of a section, on the stage beside the bodies. */
   readonly contour = new Group();
   private section: { frame: FrameData; apart: number } | null = null;
+  /** What the section leaves. */
+  private half: Plane | null = null;
 
   update(bodies: SceneBody[], content: Content): void {
     const keep = new Set(bodies.map((b) => b.key));
@@ -185,7 +188,7 @@ export class Bodies {
     for (const drawn of this.contour.children as Mesh[])
       if (!own.has(drawn.geometry)) drawn.geometry.dispose();
     this.contour.clear();
-    const plane = frame && behind(frame);
+    const plane = (this.half = frame && behind(frame));
     for (const material of [this.ink, ...this.stones.values()])
       material.clippingPlanes = plane ? [plane] : [];
     let way: 1 | -1 = 1;
@@ -237,6 +240,7 @@ export class Bodies {
     let front = Infinity;
     for (const shown of this.seen) {
       for (const hit of ray.intersectObject(shown.mesh, false)) {
+        if (this.away(hit.point)) continue;
         const i = shown.faceAt(hit.faceIndex!);
         const face = shown.things.faces[i];
         front = Math.min(front, hit.distance);
@@ -256,6 +260,11 @@ export class Bodies {
       ...this.edges(x, y, ray, view, front),
       ...unique,
     ];
+  }
+
+  /** Whether a place was taken away by the section. */
+  private away(p: Vector3): boolean {
+    return this.half !== null && this.half.distanceToPoint(p) < -1e-6;
   }
 
   private face(shown: BodyView, i: number): Thing {
@@ -320,7 +329,7 @@ export class Bodies {
         if (Math.hypot(at[0] - x, at[1] - y) >= NEAR) return;
         const p = new Vector3(...v.place);
         const depth = this.depth(p, ray);
-        if (depth < front + 0.5) {
+        if (depth < front + 0.5 && !this.away(p)) {
           found.push({
             sort: 'vertex',
             key: `${shown.body.id}/v${i}`,
@@ -352,7 +361,7 @@ export class Bodies {
           const p = new Vector3(...spot);
           const depth = this.depth(p, ray);
           // A centre stands in the air or inside the body, so nothing hides it.
-          if (at === 'centre' || depth < front + 0.5) {
+          if ((at === 'centre' || depth < front + 0.5) && !this.away(p)) {
             found.push({
               sort: 'spot',
               key: `${shown.body.id}/${at[0]}${i}`,
@@ -453,7 +462,7 @@ export class Bodies {
             at = new Vector3().fromArray(line, k - 3).lerp(new Vector3().fromArray(line, k), t);
           }
         }
-        if (!at) return;
+        if (!at || this.away(at)) return;
         const depth = this.depth(at, ray);
         if (depth < front + 0.5) found.push({ ...this.edge(shown, i), depth, place: at, off: best });
       });

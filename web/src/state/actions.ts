@@ -17,7 +17,6 @@ export interface Doing {
     readonly moving: { playAll(): Promise<void> };
   } | null;
   readonly stage: { fit(): void } | null;
-  sectioned: boolean;
   dimensions: boolean;
   bare: boolean;
   begin(kind: Kind): void;
@@ -27,6 +26,7 @@ export interface Doing {
   hide(): Promise<void>;
   measure(): void;
   weigh(): void;
+  cutOpen(): void;
 }
 
 export function actionsOf(on: Doing): Action[] {
@@ -40,7 +40,7 @@ export function actionsOf(on: Doing): Action[] {
     kind: kind.kind,
     shelf: kind.shelf,
   }));
-  return [...kinds, ...drawing(on, needBoard), ...constraining(on, needBoard), ...looking(on, needBoard)];
+  return [...kinds, ...drawing(on, needBoard), ...constraining(on, needBoard), ...looking(on)];
 }
 
 function drawing(on: Doing, needBoard: () => string): Action[] {
@@ -177,7 +177,7 @@ function constraining(on: Doing, needBoard: () => string): Action[] {
   return found;
 }
 
-function looking(on: Doing, needBoard: () => string): Action[] {
+function looking(on: Doing): Action[] {
   return [
     {
       group: 'datum',
@@ -216,9 +216,8 @@ function looking(on: Doing, needBoard: () => string): Action[] {
       group: 'look',
       key: 'l s',
       title: 'Section',
-      explains: 'Cut the part open at the plane of the open sketch, and whole again.',
-      barred: needBoard,
-      run: () => (on.sectioned = !on.sectioned),
+      explains: 'Cut the part open at the picked plane or face, or at the open sketch, and whole again.',
+      run: () => on.cutOpen(),
     },
     {
       group: 'look',

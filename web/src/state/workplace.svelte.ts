@@ -13,6 +13,9 @@ import { Offers } from './offers.svelte';
 import { troubles } from './troubles';
 import { Session } from './session.svelte';
 
+/** A section: at a plane, so many mm off it; what lies before it, or behind, is taken away. */
+export type Section = { frame: FrameData; name: string; off: number; flipped: boolean };
+
 export class Workplace {
   readonly session: Session;
   stage = $state.raw<Stage | null>(null);
@@ -44,6 +47,8 @@ export class Workplace {
 
   /** What is being measured. */
   measuring = $state.raw<Measuring | null>(null);
+  /** The plane at which the part is shown cut open. */
+  section = $state.raw<Section | null>(null);
   /** Mass and size are shown. */
   weighing = $state(false);
 
@@ -80,6 +85,40 @@ export class Workplace {
   weigh(): void {
     this.stopMeasuring();
     this.weighing = !this.weighing;
+  }
+
+  /** Cut the part open at the picked plane or flat face, and whole again; a sketch at its own plane. */
+  cutOpen(): void {
+    if (this.board) this.sectioned = !this.sectioned;
+    else if (this.section) this.section = null;
+    else {
+      const frame = this.frameOf(this.picked[0]);
+      if (!frame)
+        return this.session.note('Pick a plane or a flat face to cut the part open at, then l s.', true);
+      this.stopMeasuring();
+      this.weighing = false;
+      this.section = { frame, name: this.picked[0].brief ?? this.picked[0].words, off: 0, flipped: false };
+      this.picked = [];
+    }
+  }
+
+  flipSection(): void {
+    if (this.section) this.section = { ...this.section, flipped: !this.section.flipped };
+  }
+
+  /** The frame at which bodies are shown cut: what lies on its normal's side is taken away. */
+  get cutAt(): FrameData | null {
+    if (this.board)
+      return this.sectioned
+        ? (this.session.scene?.sketches.find((s) => s.step === this.board?.step)?.frame ?? null)
+        : null;
+    if (!this.section) return null;
+    const { frame, off, flipped } = this.section;
+    const [o, n] = [frame.origin, frame.normal];
+    const origin = o.map((v, i) => v + off * n[i]) as [number, number, number];
+    if (!flipped) return { ...frame, origin };
+    const turn = (v: readonly number[]) => v.map((x) => -x) as [number, number, number];
+    return { ...frame, origin, x: turn(frame.x), normal: turn(n) };
   }
 
   async workIn(): Promise<void> {
@@ -450,6 +489,7 @@ export class Workplace {
     else if (this.measuring) this.stopMeasuring();
     else if (this.editing) this.giveUp();
     else if (this.weighing) this.weighing = false;
+    else if (this.section && !this.board && !this.picked.length) this.section = null;
     else if (this.board) {
       if (!this.board.stepBack())
         this.session.note('Nothing to leave here. Close sketch (k q) goes back to the part.');

@@ -31,6 +31,11 @@
   const size = $derived(inch ? 25.4 : 1);
   const figure = (v: number) =>
     Math.abs(v) >= 1e6 || (v && Math.abs(v) < 1e-3) ? v.toExponential(5) : Number(v.toFixed(4)).toString();
+  /** A matrix's figures; what is nothing beside the greatest is nothing. */
+  const cells = (m: readonly (readonly number[])[]) => {
+    const most = Math.max(...m.flat().map(Math.abs));
+    return m.map((row) => row.map((v) => figure(Math.abs(v) < 1e-10 * most ? 0 : v)));
+  };
   const length = (v: number) => figure(v / size);
   const weight = (g: number) => (g >= 1000 ? `${figure(g / 1000)} kg` : `${figure(g)} g`);
   const rows = (b: BodyMass): [string, string, string][] => [
@@ -126,9 +131,9 @@
         <p class="mt-2 text-graphite">{title}, {inertia(one)}</p>
         <table class="figures w-full text-right">
           <tbody>
-            {#each m as row, i (i)}
+            {#each cells(m) as row, i (i)}
               <tr
-                >{#each row as v, j (j)}<td>{figure(v)}</td>{/each}</tr
+                >{#each row as v, j (j)}<td>{v}</td>{/each}</tr
               >
             {/each}
           </tbody>

@@ -15,6 +15,7 @@
   import Handles from './Handles.svelte';
   import Note from './Note.svelte';
   import Offers from './Offers.svelte';
+  import SectionCard from './SectionCard.svelte';
   import Tripod from './Tripod.svelte';
 
   const work = useWorkplace();
@@ -60,13 +61,7 @@
     if (work.session.scene) work.stage?.show(work.session.scene);
   });
   $effect(() => work.stage?.furnish(!work.board && !work.bare, work.board?.step ?? ''));
-  $effect(() => {
-    const frame =
-      work.board && work.sectioned
-        ? work.session.scene?.sketches.find((s) => s.step === work.board?.step)?.frame
-        : null;
-    work.stage?.section(frame ?? null);
-  });
+  $effect(() => work.stage?.section(work.cutAt));
   $effect(() =>
     work.stage?.highlight(
       work.hovered,
@@ -338,7 +333,8 @@
     {/each}
     <Handles {tick} />
     {#if work.measuring}<MeasureCard measuring={work.measuring} {tick} />
-    {:else if work.weighing}<MassCard />{/if}
+    {:else if work.weighing}<MassCard />
+    {:else if work.section}<SectionCard section={work.section} />{/if}
     {#each dots as dot (dot.number)}
       <button
         class="absolute h-4 w-4 -translate-x-1/2 -translate-y-1/2 rounded-full border-2 {dot.out
