@@ -164,6 +164,7 @@ def main() -> None:
             d.says("Removes")
             shot("fillet")
             d.keys("Escape")
+            d.keys("Escape")
             d.keys("l", "m")
             d.pick(96, 0, 6, thing="side at")
             page.mouse.move(*d.pixel((0, 0, 6)))

@@ -150,6 +150,22 @@ def test_a_rounding_follows_the_pointer_and_a_dimensioned_rim_is_held(designer: 
     assert circle == pytest.approx(5)
 
 
+def test_a_corner_that_stays_sharp_is_told_after_accepting(designer: Designer) -> None:
+    d = designer
+    b = Builder("Sharp")
+    sketch = b.step("sketch", "Outline", on=axis("XY"))
+    b.draw(sketch, "rectangle", (0, 0), (40, 30))
+    b.draw(sketch, "rectangle", (60, 0), (64, 3))
+    d.begin(b.part)
+    d.menu("Outline", "Open on the drawing board")
+    d.board_ready()
+    d.keys("k", "f")
+    d.click_tool((40, 30), (64, 3))
+    d.form(radius="6 mm")
+    expect(d.page.get_by_test_id("note")).to_contain_text("takes no radius of more than about 3 mm")
+    assert sum(c["kind"] == "arc" for c in last(d)["drawing"]["curves"].values()) == 1
+
+
 def test_a_refused_manner_leaves_the_field_open(designer: Designer) -> None:
     d = designer
     b = Builder("Manners")

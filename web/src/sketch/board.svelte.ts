@@ -528,7 +528,11 @@ export class Board implements Hand, Picks {
       this.trouble = `Still needs ${form.missing}.`;
       return;
     }
-    if (await this.edit(edit)) this.lay();
+    // What it leaves undone, such as a corner that stays sharp, is told after it, too.
+    const undone = form.name === 'round' || form.name === 'chamfer' ? await this.trial.notesOf(edit) : [];
+    if (!(await this.edit(edit))) return;
+    this.lay();
+    if (undone.length) this.desk.session.note(undone.join(' '), true);
   }
 
   async edit(edit: Edit): Promise<boolean> {

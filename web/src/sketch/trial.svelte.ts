@@ -26,6 +26,16 @@ export class Trial {
     else if (!this.busy) void this.ask();
   }
 
+  /** What an edit would leave undone, in words. */
+  async notesOf(edit: Edit): Promise<string[]> {
+    try {
+      const answer = await this.session.socket.ask({ type: 'rehearse', step: this.step, edit } as never);
+      return answer.type === 'rehearsed' ? answer.notes : [];
+    } catch {
+      return []; // it is told when the edit is made
+    }
+  }
+
   private clear(): void {
     [this.drawing, this.lost, this.notes, this.texts, this.trouble] = [null, [], [], {}, ''];
   }

@@ -14,6 +14,7 @@
 
   function typing(event: KeyboardEvent): boolean {
     if (closing(event)) return false;
+    if (within(event, 'input:is([type=range], [type=checkbox])')) return work.finding; // they take no letters
     return ['INPUT', 'TEXTAREA', 'SELECT'].includes(target(event).tagName) || work.finding;
   }
 

@@ -51,6 +51,9 @@
           value={shown}
           onfocus={(e) => e.currentTarget.select()}
           onchange={(e) => typed(e.currentTarget.value)}
+          onkeydown={(e) => {
+            if (e.key === 'Enter' || e.key === 'Escape') e.currentTarget.blur();
+          }}
         />
         {unit}</span
       >
