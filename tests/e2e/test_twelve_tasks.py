@@ -26,7 +26,7 @@ def test_a_stack_of_three_that_follows_its_first_height(designer: Designer) -> N
         d.board_ready()
         d.draw("r", low, (low[0] + w, low[1] + h), width=f"{w} mm", height=f"{h} mm")
         d.close_sketch()
-        d.pick(low[0] + 2, low[1] + 2, top)
+        d.pick(low[0] + 2, low[1] + 2, top, thing="region")
         d.offer("Extrude")
         d.choose("result", "adding to")
         d.enter("depth", "6 mm")
