@@ -159,8 +159,10 @@ def _ask(options: argparse.Namespace) -> int:
 @contextmanager
 def _other_database(given: str, *, alone: bool) -> Iterator[Any]:
     """Give a database that is not Wendal's own. alone : refuse where a Wendal serves it."""
+    from sqlalchemy.exc import DBAPIError
+
     from wendal.store import Database
-    from wendal.store.owning import Owned, address_of
+    from wendal.store.owning import Owned, address_of, unusable
 
     url = address_of(given)
     owned = Owned(url)
@@ -172,6 +174,8 @@ def _other_database(given: str, *, alone: bool) -> Iterator[Any]:
             database.upgrade()
         yield database
         database.close()
+    except DBAPIError as error:
+        raise unusable(error) from error
     finally:
         owned.give_back()
 

@@ -13,6 +13,7 @@ from tools.hunts.settings import tried
 from wendal.core import kernel
 from wendal.core.route import Part, read_part, write_part
 from wendal.demo import (
+    DEMO_PARTS,
     cable_hook,
     float_wheel,
     instrument_bracket,
@@ -22,8 +23,6 @@ from wendal.demo import (
 )
 from wendal.demo.builder import Builder
 
-PARTS = {"instrument_bracket": instrument_bracket, "float_wheel": float_wheel, "well_head_flange": well_head_flange, "mast_clamp": mast_clamp,
-         "sensor_housing": sensor_housing, "cable_hook": cable_hook}
 PI = math.pi
 
 
@@ -117,14 +116,14 @@ def test_the_sensor_housing_follows_its_dimensions(tag: str, formula: str) -> No
     assert grown > 0
 
 
-@pytest.mark.parametrize("name", PARTS)
+@pytest.mark.parametrize("name", DEMO_PARTS)
 def test_predictable_update(name: str) -> None:
-    found, strange = tried(PARTS[name](), 5)  # 200 in the hunt
+    found, strange = tried(DEMO_PARTS[name](), 5)  # 200 in the hunt
     assert strange == []
     assert found["valid"] >= 3
 
 
-@pytest.mark.parametrize(("name", "make"), PARTS.items())
+@pytest.mark.parametrize(("name", "make"), DEMO_PARTS.items())
 def test_the_examples_are_the_demo_parts(name: str, make: Callable[[], Part]) -> None:
     text = (Path(__file__).parents[2] / "examples" / f"{name}.json").read_text(encoding="utf-8")
     assert read_part(text) == make()

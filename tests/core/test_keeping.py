@@ -17,19 +17,11 @@ from wendal.core import inspect
 from wendal.core.kernel import known
 from wendal.core.route import Evaluation, Memory, Part, evaluate, keeping, read_part, write_part
 from wendal.core.route.keeping import NotKept, bytes_of, take_up
-from wendal.demo import (
-    cable_hook,
-    float_wheel,
-    instrument_bracket,
-    mast_clamp,
-    sensor_housing,
-    well_head_flange,
-)
+from wendal.demo import DEMO_PARTS
 from wendal.demo.builder import Builder
 from wendal.workers.shelf import Shelf
 
-PARTS = {"hook": cable_hook, "wheel": float_wheel, "bracket": instrument_bracket, "clamp": mast_clamp, "housing": sensor_housing,
-         "flange": well_head_flange, "plate": lambda: mixed_plate(8)}
+PARTS = {**DEMO_PARTS, "plate": lambda: mixed_plate(8)}
 
 
 def another_process(part: Part, content: bytes, built: list[str]) -> tuple[Part, Memory, Evaluation]:

@@ -36,9 +36,17 @@ def scene() -> tuple[Builder, Evaluation, dict[str, str]]:
     line = b.draw(lines, "line", (0, 0), (30, 40))[0]
     circle = b.draw(lines, "circle", (60, 10), (80, 10))[0]
     arc = b.draw(lines, "arc_centre", (100, 0), (110, 0), (100, 10))[0]
+    half = b.step("sketch", "Half", on=axis("ZX"))
+    frame = evaluated(b).site.sketches[half].frame
+    flat = lambda p: frame.local(p)[:2]  # noqa: E731
+    b.draw(half, "arc_centre", *map(flat, ((-50, 0, 0), (-50, 0, -8), (-50, 0, 8))))
+    b.draw(half, "line", flat((-50, 0, -8)), flat((-50, 0, 8)))
+    left = b.step("point", "Left", how="coordinates", x=f("-50 mm"), y=f("0 mm"), z=f("0 mm"))
+    middle = b.step("axis", "Middle", how="numbers", first=datum(left), x=f("0"), y=f("0"), z=f("1"))
+    ball = b.step("revolve", "Ball", profile=[{"of": "sketch", "step": half}], axis=datum(middle))
     spline = b.draw(lines, "spline", (0, 60), (10, 70), (20, 60))[0]
     names = {"plate": plate, "pin": pin, "tilted": tilted, "high": high, "spot": spot, "lines": lines, "line": line, "circle": circle, "arc": arc,
-             "spline": spline}
+             "spline": spline, "ball": ball}
     return b, evaluated(b), names
 
 
@@ -91,6 +99,7 @@ TOP, BOTTOM, RIGHT, LEFT, FRONT, BACK = (
 )  # fmt: skip
 WALL, CAP, FOOT = lambda: face(60, 10, 15, body="pin"), lambda: face(60, 10, 30, body="pin"), lambda: face(60, 10, 0, body="pin")
 RIM, RING = lambda: edge(60, 10, 30, body="pin"), lambda: edge(60, 10, 0, body="pin")
+BALL = lambda: face(-50, 0, 0, body="ball")  # noqa: E731
 PIN, PLATE = lambda: body("pin"), lambda: body("plate")
 
 # Two things, the least distance, and the angle between them in degrees (None for none).
@@ -113,6 +122,7 @@ PAIRS: list[tuple[Any, Any, float, float | None]] = [
     (lambda: datum(scene()[2]["spot"]), WALL, root(40, 2) - 5, None), (lambda: datum(scene()[2]["spot"]), ORIGIN, root(20, 12, 5), None), (lambda: datum(scene()[2]["spot"]), Z, root(20, 12), None),
     (lambda: drawn("line"), TOP, 40, 0), (lambda: drawn("line"), Z, 0, 90), (lambda: drawn("line"), X, 50, math.degrees(math.atan2(40, 30))), (lambda: drawn("line"), YZ, 0, math.degrees(math.atan2(30, 40))),
     (lambda: drawn("circle"), RIM, root(15, 20), 0), (lambda: drawn("circle"), CAP, root(15, 20), 90), (lambda: drawn("circle"), XY, 50, 90), (lambda: drawn("arc"), lambda: drawn("circle"), 20, 0),
+    (BALL, LEFT, 42, None), (BALL, ORIGIN, 42, None), (BALL, lambda: face(60, 10, 15, body="pin"), root(110, 10) - 13, None), (lambda: body("ball"), PLATE, 42, None), (BALL, YZ, 42, None),
     (lambda: drawn("arc"), TOP, root(60, 40), 90), (lambda: drawn("arc"), Z, root(100, 10), 0),
 ]  # fmt: skip
 
@@ -147,7 +157,7 @@ def test_other_meanings(one: Any, other: Any, words: str, value: float) -> None:
     (TOP, {"area": 1000, "perimeter": 130}), (WALL, {"area": PI * 10 * 30, "perimeter": 2 * PI * 10, "diameter": 10, "radius": 5}), (CAP, {"area": PI * 25, "perimeter": PI * 10}),
     (RIM, {"length round": PI * 10, "diameter": 10, "X of the centre": 60, "Y of the centre": 10, "Z of the centre": 30}), (lambda: edge(20, 0, 0), {"length": 40}),
     (lambda: corner(40, 25, 10), {"X of the place": 40, "Y of the place": 25, "Z of the place": 10}), (PIN, {"volume": PI * 25 * 30, "area": PI * 10 * 30 + 2 * PI * 25, "Z of the centre": 15}),
-    (lambda: drawn("line"), {"length": 50}), (lambda: drawn("arc"), {"length": PI * 5, "radius": 10}), (ORIGIN, {"X of the place": 0}),
+    (BALL, {"area": 4 * PI * 64, "diameter": 16, "X of the centre": -50}), (lambda: drawn("line"), {"length": 50}), (lambda: drawn("arc"), {"length": PI * 5, "radius": 10}), (ORIGIN, {"X of the place": 0}),
 ])  # fmt: skip
 def test_one_thing_by_itself(thing: Any, figures: dict[str, float]) -> None:
     found = {x.words: x.value for x in measured(it(thing)).figures}

@@ -15,14 +15,7 @@ from OCP.TopTools import TopTools_FormatVersion
 from tests.samples import block, plate_with_circle
 from wendal.core import inspect, kernel
 from wendal.core.route import Evaluation, Memory, Part, evaluate, read_part
-from wendal.demo import (
-    cable_hook,
-    float_wheel,
-    instrument_bracket,
-    mast_clamp,
-    sensor_housing,
-    well_head_flange,
-)
+from wendal.demo import DEMO_PARTS
 
 
 def digest(shape: object) -> str:
@@ -56,8 +49,7 @@ def altered(part: Part) -> list[str]:
 
 
 PARTS: dict[str, Callable[[], Part]] = {
-    "bracket": instrument_bracket, "wheel": float_wheel, "flange": well_head_flange, "clamp": mast_clamp, "housing": sensor_housing,
-    "hook": cable_hook, "block": lambda: block().part, "drilled": lambda: plate_with_circle(True).part,
+    **DEMO_PARTS, "block": lambda: block().part, "drilled": lambda: plate_with_circle(True).part,
 }
 
 

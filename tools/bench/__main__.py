@@ -29,14 +29,7 @@ from wendal.core import kernel
 from wendal.core.route import Memory, evaluate, read_part
 from wendal.core.sketch import Drag, find_freedoms, measured, solve
 from wendal.core.sketch.solving.system import EquationSystem
-from wendal.demo import (
-    cable_hook,
-    float_wheel,
-    instrument_bracket,
-    mast_clamp,
-    sensor_housing,
-    well_head_flange,
-)
+from wendal.demo import DEMO_PARTS, float_wheel, instrument_bracket, sensor_housing, well_head_flange
 from wendal.demo.builder import Builder
 from wendal.workers.pen import Pen
 
@@ -201,7 +194,7 @@ def drilling() -> None:
 def updating() -> None:
     """The demo parts under 200 random settings of their ledgers each."""
     rows: list[list[Any]] = []
-    for make in (instrument_bracket, float_wheel, well_head_flange, mast_clamp, sensor_housing, cable_hook):
+    for make in DEMO_PARTS.values():
         found, strange = tried(make(), 200)
         rows.append([make().name, found["valid"], found["stopped"], found["refused"], len(strange)])
     table("Demo parts under 200 settings (the bar: valid, or stopped with words)", ["part", "valid", "stopped", "refused", "anything else"], rows)

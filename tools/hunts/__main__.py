@@ -16,6 +16,7 @@ from functools import partial
 from tools.hunts.booleans import tally as booleans
 from tools.hunts.coaxial import hunt_coaxial
 from tools.hunts.copies import hunt as copies
+from tools.hunts.distances import hunt_distances
 from tools.hunts.history import hunt_history
 from tools.hunts.pieces import hunt_pieces
 from tools.hunts.references import hunt as references
@@ -23,22 +24,13 @@ from tools.hunts.settings import tried
 from tools.hunts.shapes import hunt_shapes
 from tools.hunts.turns import hunt_turns
 from wendal.core import tally
-from wendal.demo import (
-    cable_hook,
-    float_wheel,
-    instrument_bracket,
-    mast_clamp,
-    sensor_housing,
-    well_head_flange,
-)
-
-DEMO = (float_wheel, well_head_flange, instrument_bracket, mast_clamp, cable_hook, sensor_housing)
+from wendal.demo import DEMO_PARTS
 
 
 def settings(size: int) -> Counter[str]:
     """Set the demo parts at random, each `size` times."""
     found: Counter[str] = Counter()
-    for make in DEMO:
+    for make in DEMO_PARTS.values():
         found += tried(make(), size)[0]
     return found
 
@@ -52,6 +44,7 @@ FAMILIES: dict[str, tuple[Callable[[int], Counter[str]], int]] = {
     "settings": (settings, 200),
     "pieces": (hunt_pieces, 200),
     "coaxial": (hunt_coaxial, 300),
+    "distances": (partial(hunt_distances, seed=1), 1500),
     "history": (partial(hunt_history, seed=1), 30),
     "turns": (partial(hunt_turns, seed=1), 150),
 }

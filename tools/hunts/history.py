@@ -20,20 +20,13 @@ from wendal.core.errors import WendalError
 from wendal.core.route import Evaluation, Memory, Part, apply, evaluate, read_part, write_part
 from wendal.core.route.commands import SetFormula
 from wendal.core.route.taking import follow_model, taken_now
-from wendal.demo import (
-    cable_hook,
-    float_wheel,
-    instrument_bracket,
-    mast_clamp,
-    sensor_housing,
-    well_head_flange,
-)
+from wendal.demo import DEMO_PARTS
 
 __all__ = ["hunt_history"]
 
 CASES = Path(__file__).parents[2] / "tests" / "data" / "cases"
 PARTS: dict[str, Callable[[], Part]] = {
-    **{p.__name__: p for p in (float_wheel, well_head_flange, instrument_bracket, mast_clamp, cable_hook, sensor_housing)},
+    **DEMO_PARTS,
     **{name: lambda name=name: read_part((CASES / f"{name}.json").read_text()) for name in ("slope", "cut_line_flips")},  # type: ignore[misc]
 }
 CLOSE = 1e-6

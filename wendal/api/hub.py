@@ -462,9 +462,8 @@ class Hub:
                 "scene": result["scene"],
             }
             if any(digest not in self._blobs for digest in wanted):
-                self._dirty = (
-                    True  # thrown out since this was asked: it is asked again, with what is here now
-                )
+                # Some was thrown out since this was asked: it is asked again, with what is here now.
+                self._dirty = True
                 return
             for window in [w for w in self.windows if w.at == at]:
                 window.hand(self._blobs, wanted, "scene")

@@ -23,6 +23,7 @@ from pathlib import Path
 from typing import Any
 
 from sqlalchemy import Connection, func, insert, select, text, update
+from sqlalchemy.exc import SQLAlchemyError
 
 from wendal.core.errors import WendalError
 from wendal.core.route import read_part
@@ -46,6 +47,7 @@ __all__ = [
 log = logging.getLogger(__name__)
 FORMAT, VERSION = "wendal-backup", 1
 ONE = "wendal-part"  # the format of one part with its history
+MOST_LINE, MOST_ONE = 256 * 2**20, 1024 * 2**20  # bytes of a line, and of one part with its history
 ENDING = ".wendal-backup"
 
 
@@ -102,17 +104,21 @@ def write_history(database: Database, part: int, file: Path) -> None:
 
 def take_history(database: Database, file: Path) -> int:
     """Take one part with all its revisions in as a new part, in one transaction; return its id. Raises
-    BackupError."""
-    verify(file, form=ONE)
-    lines = _lines(file)
-    next(lines)
-    rows = [dict(row) for row in lines]
+    BackupError, and then nothing has changed: whoever made the file may have put anything into it."""
+    try:
+        verify(file, form=ONE)
+        lines = _lines(file)
+        next(lines)
+        return _taken(database, [dict(row) for row in lines])
+    except (KeyError, TypeError, ValueError, AttributeError, SQLAlchemyError) as error:
+        raise BackupError(f"{file.name} does not hold what a part with its history has.") from error
+
+
+def _taken(database: Database, rows: list[dict[str, Any]]) -> int:
     (held,) = [row for row in rows if row["of"] == "part"]
     revisions = [row for row in rows if row["of"] == "revision"]
-    if held["name"] != held["name"].strip() or not held["name"]:
-        raise BackupError("The part in this file has no usable name.")
     with database.engine.begin() as connection:
-        part = _inserted(connection, PartTable, held, head=0, tip=0, picture_of=0)
+        part = _inserted(connection, PartTable, held, head=0, tip=0, picture="", picture_of=0)
         new = {0: 0}
         for row in revisions:
             new[row["id"]] = _inserted(
@@ -131,7 +137,7 @@ def take_history(database: Database, file: Path) -> int:
     return part
 
 
-def _inserted(connection: Connection, table: type[Base], row: dict[str, Any], **instead: int) -> int:
+def _inserted(connection: Connection, table: type[Base], row: dict[str, Any], **instead: int | str) -> int:
     """Insert a row under a new id, some of its values replaced; return the id."""
     columns = {c.name for c in table.__table__.columns} - {"id"}
     values = {k: _dated(k, v) for k, v in row.items() if k in columns}
@@ -177,12 +183,19 @@ def _plain(value: Any) -> Any:
     return value.isoformat() if isinstance(value, datetime) else value
 
 
-def _lines(file: Path) -> Iterator[dict[str, Any]]:
-    """Yield the lines of a copy, its seal proved at the end; raises BackupError."""
+def _lines(file: Path, most: int = 0) -> Iterator[dict[str, Any]]:
+    """Yield the lines of a copy, its seal proved at the end; raises BackupError.
+
+    most : bytes in all, 0 for no limit.
+    """
     seal = hashlib.sha256()
     try:
         with gzip.open(file, "rb") as stream:
-            for content in stream:
+            size = 0
+            while content := stream.readline(MOST_LINE + 1):
+                size += len(content)
+                if len(content) > MOST_LINE or (most and size > most):
+                    raise BackupError(f"{file.name} holds more than is taken at once.")
                 data = json.loads(content)
                 if "seal" in data:
                     if data["seal"] != seal.hexdigest() or stream.read(1):
@@ -210,9 +223,10 @@ def _beginning(lines: Iterator[dict[str, Any]], file: Path, form: str) -> dict[s
 def verify(file: Path, *, thorough: bool = True, form: str = FORMAT) -> Content:
     """Prove that a copy is whole: sealed, all counted, every head, tip and parent there; thorough : and every
     document a part that can be read. form : of all parts, or of one. Raises BackupError."""
-    for _ in _lines(file):
+    most = MOST_ONE if form == ONE else 0
+    for _ in _lines(file, most):
         pass  # nothing in it is read before its seal is proved
-    lines = _lines(file)
+    lines = _lines(file, most)
     first = _beginning(lines, file, form)
     parts: dict[int, dict[str, Any]] = {}
     owners: dict[int, tuple[int, int]] = {}

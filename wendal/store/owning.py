@@ -5,13 +5,12 @@ from __future__ import annotations
 import logging
 import threading
 from collections.abc import Callable
-from typing import Any
 
 from sqlalchemy import Connection, create_engine, make_url, text
 from sqlalchemy.exc import ArgumentError, DBAPIError
 from sqlalchemy.pool import NullPool
 
-__all__ = ["RIGHTS", "Owned", "address_of"]
+__all__ = ["RIGHTS", "Owned", "address_of", "unusable"]
 
 log = logging.getLogger(__name__)
 RIGHTS = "SELECT, INSERT, UPDATE, DELETE, CREATE, ALTER, DROP, INDEX, REFERENCES"
@@ -58,8 +57,7 @@ class Owned:
             if not self._locked():
                 raise RuntimeError("Another Wendal serves this database already. Stop that one first.")
         except DBAPIError as error:
-            number = _number(error)
-            raise RuntimeError(TOLD.get(number, f"The database can not be used ({number}).")) from error
+            raise unusable(error) from error
         self._watch = threading.Thread(target=self._watched, name="lock of the database", daemon=True)
         self._watch.start()
 
@@ -96,6 +94,8 @@ class Owned:
         self._engine.dispose()
 
 
-def _number(error: DBAPIError) -> Any:
+def unusable(error: DBAPIError) -> RuntimeError:
+    """Return what is wrong with a database, in words, by the driver's number."""
     arguments = getattr(error.orig, "args", ())
-    return arguments[0] if arguments else 0
+    number = arguments[0] if arguments else 0
+    return RuntimeError(TOLD.get(number, f"The database can not be used ({number})."))

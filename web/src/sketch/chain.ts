@@ -23,7 +23,8 @@ export class Chain {
   async finish(): Promise<void> {
     const { board } = this;
     const [shape, given, typed, hand] = [board.shape!, board.given, board.typed, board.hand];
-    const goesOn = board.tool === 'line' && given[1].sort !== 'point';
+    // It ends at a point that is drawn; along corners of the model it goes on.
+    const goesOn = board.tool === 'line' && (given[1].sort !== 'point' || given[1].on.startsWith('model:'));
     const automatic =
       board.suggested === 'tangent'
         ? [{ kind: 'tangent', to: board.touched }]

@@ -12,7 +12,7 @@ export interface Doer {
   readonly about: { kinds: Kind[] };
   /** The body whose name is being typed. */
   naming: string;
-  weigh(): void;
+  weigh(body: string): void;
   measure(things: Thing[]): void;
   edit(step: Step, number?: string): void;
   openBoard(step: string): void;
@@ -53,8 +53,8 @@ export function deedsOfStep(on: Doer, step: Step): Deed[] {
     isSketch
       ? { title: 'Open on the drawing board', run: () => on.openBoard(step.id) }
       : { title: 'Edit', run: () => on.edit(step) },
-    { title: isSketch ? 'Place on another plane' : 'Rename', run: () => on.edit(step, 'name') },
-    ...(isSketch ? [{ title: 'Rename', run: () => on.edit(step, 'name') }] : []),
+    ...(isSketch ? [{ title: 'Place on another plane', run: () => on.edit(step) }] : []),
+    { title: 'Rename', run: () => on.edit(step, 'name') },
     ...(step.kind === 'system'
       ? [
           {
@@ -105,7 +105,7 @@ export function deedsOfBody(on: Doer, body: SceneBody): Deed[] {
           },
         ]
       : []),
-    { title: `Mass and size of body ${body.name}`, run: () => on.weigh() },
+    { title: `Mass and size of body ${body.name}`, run: () => on.weigh(body.id) },
     { title: `Colour of body ${body.name}`, run: () => nextColour(session, body) },
   ];
 }

@@ -15,7 +15,6 @@ export class Measuring {
   turned = $state(0);
   /** What the answer is of: the picks, and what is hovered beside them. */
   of = $state.raw<Thing[]>([]);
-  private asked = 0;
   private busy = false;
   private next: Thing[] | null = null;
   private wanted: Thing[] = [];
@@ -73,7 +72,6 @@ export class Measuring {
     while (this.next) {
       const things: Thing[] = this.next;
       this.next = null;
-      const number = ++this.asked;
       let [answer, trouble]: [Measured | null, string] = [null, ''];
       if (things.length) {
         try {
@@ -86,8 +84,7 @@ export class Measuring {
           trouble = error instanceof Refusal ? error.message : String(error);
         }
       }
-      if (number === this.asked && !this.next)
-        [this.of, this.answer, this.trouble] = [things, answer, trouble];
+      [this.of, this.answer, this.trouble] = [things, answer, trouble];
     }
     this.busy = false;
   }

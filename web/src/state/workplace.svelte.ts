@@ -51,6 +51,8 @@ export class Workplace {
   section = $state.raw<Section | null>(null);
   /** Mass and size are shown. */
   weighing = $state(false);
+  /** The body whose mass and size were asked for, "" for the first. */
+  weighed = $state('');
 
   readonly offers = new Offers(this);
 
@@ -82,9 +84,11 @@ export class Workplace {
     this.measuring = null;
   }
 
-  weigh(): void {
+  /** Show mass and size, of one body first where that is asked for; else put them away again. */
+  weigh(body = ''): void {
     this.stopMeasuring();
-    this.weighing = !this.weighing;
+    this.weighing = body !== '' || !this.weighing;
+    this.weighed = body;
   }
 
   /** Cut the part open at the picked plane or flat face, and whole again; a sketch at its own plane. */
@@ -254,7 +258,8 @@ export class Workplace {
     const last = this.session.steps.at(-1);
     const drawn = last?.drawing as { curves?: object } | undefined;
     const takes = Object.values(kind.variants)[0].blanks.profile?.accepts?.includes('sketch');
-    if (!last || last.kind !== 'sketch' || !takes || this.session.part?.stop_after) return null;
+    if (!last || last.kind !== 'sketch' || last.suppressed || !takes || this.session.part?.stop_after)
+      return null;
     if (!Object.keys(drawn?.curves ?? {}).length) return null;
     this.session.note(`All of ${last.name}, the last sketch, is taken; a pick takes its place.`);
     return sketchThing(last);

@@ -66,11 +66,8 @@
   /** The other answer: of the tool in hand, of the next thing under the pointer, of the step under edit. */
   function other(): boolean {
     if (work.board) return work.board.other();
-    if (work.measuring && work.under.length < 2) return work.measuring.other();
-    if (work.section && !work.editing && work.under.length < 2) {
-      work.flipSection();
-      return true;
-    }
+    if (work.measuring && (work.measuring.things.length > 1 || work.under.length < 2))
+      return work.measuring.other();
     const complete = work.editing && !work.editing.missing.length; // then no pick is waited for
     if (work.under.length > 1 && !complete) {
       work.under = [...work.under.slice(1), work.under[0]];

@@ -8,7 +8,8 @@
   const { session } = work;
   let found = $state.raw<MassesAndSizes | null>(null);
   let trouble = $state('');
-  let shown = $state<string | null>(null);
+  let chosen = $state<string | null>(null);
+  const shown = $derived(chosen ?? work.weighed);
   let asked = 0;
   $effect(() => {
     void [session.scene, session.part?.looks, session.part?.active_system];
@@ -25,7 +26,7 @@
     );
   });
   const all = $derived(found ? [...found.bodies, ...(found.all ? [found.all] : [])] : []);
-  const one = $derived(all.find((b) => b.id === shown) ?? all[0]);
+  const one = $derived(all.find((b) => b.id === shown && (shown || chosen !== null)) ?? all[0]);
   const inch = $derived(session.part?.units?.length === 'in');
   const unit = $derived(inch ? 'in' : 'mm');
   const size = $derived(inch ? 25.4 : 1);
@@ -97,7 +98,7 @@
           <button
             class="border px-1.5 {b === one ? 'border-ink bg-wash' : 'border-rule text-graphite'}"
             aria-pressed={b === one}
-            onclick={() => (shown = b.id)}>{b.name}</button
+            onclick={() => (chosen = b.id)}>{b.name}</button
           >
         {/each}
         {#if !found?.all}<span class="text-graphite">all together: when every body has a material</span>{/if}

@@ -21,8 +21,12 @@
   });
   const names = $derived(measuring.of.map((t) => t.brief ?? t.words));
   async function copy() {
-    await navigator.clipboard?.writeText(measuring.text);
-    work.session.note('The figures were copied.');
+    try {
+      await navigator.clipboard.writeText(measuring.text);
+      work.session.note('The figures were copied.');
+    } catch {
+      work.session.note('The browser did not let them be copied. Select them with the mouse.', true);
+    }
   }
 </script>
 

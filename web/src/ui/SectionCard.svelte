@@ -3,7 +3,6 @@
   import { Vector3 } from 'three';
   import type { Spot } from '../api/types';
   import { inMm, lengthOf } from '../sketch/lengths';
-  import { OTHER } from '../state/action';
   import type { Section } from '../state/workplace.svelte';
   import { useWorkplace } from '../state/workplace.svelte';
 
@@ -70,9 +69,7 @@
     />
     {#if misses}<p class="text-graphite">The plane misses the part here; move it.</p>{/if}
     <p class="mt-2">
-      <button class="button !py-0" onclick={() => work.flipSection()}
-        >Other side <span class="figures">{OTHER}</span></button
-      >
+      <button class="button !py-0" onclick={() => work.flipSection()}>Other side</button>
     </p>
   </div>
 </section>

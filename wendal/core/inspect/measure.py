@@ -131,14 +131,15 @@ class _Look:
         topology = next(b.topology for b in self._site.bodies.values() if b.shape is shape)
         facts, edges, _ = topology.marks  # a seam is passed both ways, and is no part of the perimeter
         around = [topology.edges[e] for e in topology.edges_of[index] if facts[index].turn(edges[e])]
-        face = topology.faces[index]
+        radius, centre = kernel.roundness_of(shape, index)
         return Thing(
             picked.words,
             kernel.extent_of(face=picked.solid),
             plane=picked.plane,
             axis=picked.axis,
-            radius=face.radius if face.form in ("round", "sphere") else 0.0,
-            area=face.area,
+            point=centre,
+            radius=radius,
+            area=topology.faces[index].area,
             perimeter=math.fsum(e.length for e in around),
         )
 

@@ -23,7 +23,7 @@ if TYPE_CHECKING:
     from .features import feature_of
     from .keeping import bytes_of_shapes, is_shape, shapes_of_bytes
     from .lofting import Lofting, lofted
-    from .measuring import Extent, apart, endless, extent_of, inertia_of, principal
+    from .measuring import Extent, apart, endless, extent_of, inertia_of, principal, roundness_of
     from .mesh import FaceMesh, edge_lines, face_meshes
     from .moving import placed, renamed, seen_from
     from .named import NamedShape
@@ -87,7 +87,7 @@ _ROOMS = {
     "features": "feature_of",
     "keeping": "bytes_of_shapes is_shape shapes_of_bytes",
     "lofting": "Lofting lofted",
-    "measuring": "Extent apart endless extent_of inertia_of principal",
+    "measuring": "Extent apart endless extent_of inertia_of principal roundness_of",
     "mesh": "FaceMesh edge_lines face_meshes",
     "moving": "placed renamed seen_from",
     "named": "NamedShape",
@@ -193,6 +193,7 @@ __all__ = [
     "renamed",
     "revolved",
     "ribs_between",
+    "roundness_of",
     "said",
     "seeking",
     "seen_from",

@@ -6,10 +6,12 @@ import math
 from typing import TypeAlias
 
 import numpy as np
+from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeVertex
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepGProp import BRepGProp
 from OCP.GC import GC_MakeArcOfCircle
+from OCP.GeomAbs import GeomAbs_SurfaceType
 from OCP.gp import gp_Ax2, gp_Circ, gp_Pln
 from OCP.GProp import GProp_GProps
 from OCP.TopoDS import TopoDS_Shape
@@ -20,7 +22,7 @@ from .places import _edge, _face
 from .shapes import direction, place, point
 from .types import Frame, Vec, add, minus, scaled
 
-__all__ = ["Extent", "Inertia", "apart", "endless", "extent_of", "inertia_of", "principal"]
+__all__ = ["Extent", "Inertia", "apart", "endless", "extent_of", "inertia_of", "principal", "roundness_of"]
 
 FAR = 1e5  # mm that what is endless reaches to each side
 Extent: TypeAlias = TopoDS_Shape  # of a thing, as it is measured to
@@ -58,6 +60,19 @@ def extent_of(
     assert ring is not None
     circle = gp_Circ(gp_Ax2(point(ring[0]), direction(ring[1])), ring[2])
     return BRepBuilderAPI_MakeEdge(circle).Edge()
+
+
+def roundness_of(body: NamedShape, index: int) -> tuple[float, Vec | None]:
+    """Return the radius of a face, mm (of a ring, that of its section; 0 for none), and a ball's centre."""
+    surface = BRepAdaptor_Surface(_face(body, index))
+    kind = surface.GetType()
+    if kind == GeomAbs_SurfaceType.GeomAbs_Sphere:
+        return surface.Sphere().Radius(), place(surface.Sphere().Location())
+    if kind == GeomAbs_SurfaceType.GeomAbs_Cylinder:
+        return surface.Cylinder().Radius(), None
+    if kind == GeomAbs_SurfaceType.GeomAbs_Torus:
+        return surface.Torus().MinorRadius(), None
+    return 0.0, None
 
 
 def apart(one: Extent, other: Extent) -> tuple[float, Vec, Vec]:
