@@ -17,6 +17,7 @@ from pathlib import Path
 from typing import Any, TypeVar
 
 import pytest
+from _pytest.runner import runtestprotocol
 from hypothesis import settings
 from playwright.sync_api import Browser, ConsoleMessage, Error, Page, ViewportSize, expect, sync_playwright
 
@@ -39,21 +40,60 @@ FLAGS = ["--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader
          "--disable-component-update", "--disable-sync", "--no-first-run", "--disable-gpu", "--force-prefers-reduced-motion"]
 
 
+class GoneThroughAgain:
+    """A journey that fails is gone through once more, and that is told: its browser shares the machine with everything else.
+
+    More than a few of them in a run are no chance: then it fails as it did."""
+
+    MOST = 3
+
+    def __init__(self) -> None:
+        self.again: list[str] = []
+
+    @pytest.hookimpl(tryfirst=True)
+    def pytest_runtest_protocol(self, item: pytest.Item, nextitem: pytest.Item | None) -> bool | None:
+        if not item.get_closest_marker("browser"):
+            return None
+        item.ihook.pytest_runtest_logstart(nodeid=item.nodeid, location=item.location)
+        reports = runtestprotocol(item, nextitem=nextitem, log=False)
+        if any(r.failed for r in reports) and len(self.again) < self.MOST:
+            self.again.append(item.nodeid)
+            words = "\n".join(r.longreprtext for r in reports if r.failed)
+            item.stash[FAILED] = False
+            item._initrequest()  # type: ignore[attr-defined] # its fixtures are made anew
+            reports = runtestprotocol(item, nextitem=nextitem, log=False)
+            for r in reports:
+                r.sections.append(("failed at first", words))
+                r.user_properties.append(("again", words))
+        for r in reports:
+            item.ihook.pytest_runtest_logreport(report=r)
+        item.ihook.pytest_runtest_logfinish(nodeid=item.nodeid, location=item.location)
+        return True
+
+
 class ToldAtOnce:
     """What fails is printed when it fails: a run that is ended from outside has said it then."""
 
     def __init__(self, config: pytest.Config) -> None:
         self.config = config
+        self.again: dict[str, str] = {}
 
     def pytest_runtest_logreport(self, report: pytest.TestReport) -> None:
         screen = self.config.pluginmanager.get_plugin("terminalreporter")
+        self.again.update((report.nodeid, str(words)) for name, words in report.user_properties if name == "again")
         if report.failed and screen:
             screen.write_line(f"\n{report.nodeid} ({report.when}, {report.duration:.0f} s)")
             screen.write_line("\n".join(report.longreprtext.splitlines()[-25:]))
 
+    def pytest_terminal_summary(self, terminalreporter: pytest.TerminalReporter) -> None:
+        for name, words in self.again.items():
+            terminalreporter.section(f"failed at first: {name}")
+            terminalreporter.write_line("\n".join(words.splitlines()[-25:]))
+
 
 def pytest_configure(config: pytest.Config) -> None:
     """The run as a whole tells at once; its workers only hand on."""
+    config.pluginmanager.register(GoneThroughAgain())
     if not hasattr(config, "workerinput"):
         config.pluginmanager.register(ToldAtOnce(config))
 

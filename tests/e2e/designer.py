@@ -231,6 +231,7 @@ class Designer:
 
     def board_ready(self) -> None:
         """Wait until the drawing board stands still, square to the view."""
+        expect(self.page.get_by_test_id("board")).to_have_attribute("aria-busy", "false")
         until = time.monotonic() + LONGEST
         while time.monotonic() < until:
             a, b, c, d = self.at_rest(self._matrix)[:4]

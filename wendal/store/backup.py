@@ -204,7 +204,7 @@ def _lines(file: Path, most: int = 0) -> Iterator[dict[str, Any]]:
                 seal.update(content)
                 yield data
     except (OSError, EOFError, ValueError, zlib.error) as error:
-        raise BackupError(f"{file.name} is no whole copy of Wendal's: {error}.") from error
+        raise BackupError(f"{file.name} is damaged, or Wendal did not write it: {error}.") from error
     raise BackupError(f"{file.name} ends too early: its seal is missing.")
 
 

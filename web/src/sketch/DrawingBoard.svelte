@@ -119,11 +119,12 @@
 
   let pressed: { at: Flat; x: number; y: number; held: '' | 'drag' | 'stretch' } | null = null;
   function down(event: PointerEvent) {
-    if (event.button !== 0) return;
+    if (event.button !== 0 || !frame) return; // where a place is, only its plane tells
     (document.activeElement as HTMLElement | null)?.blur();
     pressed = { at: plane(event), x: event.clientX, y: event.clientY, held: '' };
   }
   function move(event: PointerEvent) {
+    if (!frame) return;
     const p = plane(event);
     if (pressed && !pressed.held && Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) > 4)
       begin(event, pressed);
@@ -211,6 +212,7 @@
   data-testid="board"
   class="absolute inset-0 h-full w-full touch-none select-none {board.tool ? 'cursor-crosshair' : ''}"
   role="application"
+  aria-busy={!frame}
   aria-label="Drawing board"
   onpointerdown={down}
   onpointermove={move}

@@ -115,6 +115,11 @@ export class Session {
     return this.shown !== this.edition || this.scene?.at !== this.at;
   }
 
+  /** Whether the place that is looked at was asked for and is not shown yet. */
+  get turning(): boolean {
+    return this.linked && !!this.scene && this.scene.at !== this.at;
+  }
+
   get busy(): boolean {
     return this.saving > 0 || this.outdated;
   }

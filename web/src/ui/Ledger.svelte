@@ -185,7 +185,7 @@
     <div class="max-h-[min(15rem,36vh)] overflow-y-auto border-t border-rule">
       <table class="w-full table-fixed text-left text-[0.875rem]">
         <colgroup
-          >{#each [19, 21, 10, 11, 16, 9, 10, 4] as w, i (i)}<col style:width="{w}%" />{/each}</colgroup
+          >{#each [17, 19, 15, 11, 15, 9, 10, 4] as w, i (i)}<col style:width="{w}%" />{/each}</colgroup
         >
         <thead class="sticky top-0 bg-paper text-[0.8125rem] text-graphite">
           <tr>
@@ -234,7 +234,9 @@
                     onclick={() => begin(row, 'formula')}>{row.formula}</button
                   >{/if}
               </td>
-              <td class="figures truncate px-3 {row.error ? 'text-carmine' : ''}"
+              <td
+                title={row.error || `${row.shown} ${row.limits}`.trim()}
+                class="figures truncate px-3 {row.error ? 'text-carmine' : ''}"
                 >{row.error || row.shown}
                 {#if row.limits && !row.error}<span class="text-[0.78125rem] text-graphite">{row.limits}</span
                   >{/if}</td

@@ -1,6 +1,7 @@
 <script lang="ts">
   /** An open part: head line, kit, stage, route card or sketch panel, ledger. */
   import type { About } from '../api/types';
+  import { begin } from '../api/underway';
   import BoardStrip from '../sketch/BoardStrip.svelte';
   import SketchPanel from '../sketch/SketchPanel.svelte';
   import ToolRail from '../sketch/ToolRail.svelte';
@@ -22,6 +23,7 @@
   const work = new Workplace(part, about);
   provideWorkplace(work);
   $effect(() => () => work.session.socket.close());
+  $effect(() => (work.session.turning ? begin() : undefined));
   $effect(() => {
     if (!work.board || !work.session.part || work.session.saving || work.session.step(work.board.step))
       return;
