@@ -79,6 +79,51 @@ def test_measured_pick_first_and_from_the_list_and_what_has_no_size_says_so(benc
     expect(page.get_by_test_id("measure")).to_have_count(0)
 
 
+def test_a_measure_is_kept_read_by_a_formula_told_when_out_of_range_and_picked_again_when_lost(bench: Designer) -> None:
+    d, page = bench, bench.page
+    d.keys("l", "m")
+    d.pick(20, 12, 10, thing="top face")
+    d.pick(60, 10, 30, thing="top face of Pin")
+    expect(page.get_by_test_id("measured")).to_have_text("20 mm")
+    d.keys("Enter")
+    expect(page.get_by_label("tag of the measure")).to_be_focused()
+    page.keyboard.type("plate_depth")
+    d.keys("Enter")
+    expect(page.get_by_test_id("keeping")).to_contain_text("There is a tag “plate_depth” already")
+    page.get_by_label("tag of the measure").press("Control+a")
+    page.keyboard.type("rise")
+    d.keys("Enter")
+    kept = page.locator("[data-kept=rise]")
+    expect(kept).to_contain_text("20 mm")
+    d.keys("Escape", "Escape")
+    # It follows, a step behind it reads it, and what is out of range is told.
+    d.pick(60, 10, 30, thing="top face of Pin")
+    d.keys("d", "p")
+    d.enter("distance", "rise / 2")
+    d.accept()
+    assert next(r["value"] for r in d.report()["ledger"] if r["tag"] == "plane_1_distance") == pytest.approx(10)
+    kept.get_by_label("What rise may be").click()
+    page.keyboard.type("18 mm")
+    d.keys("Enter")
+    expect(kept).to_contain_text("18 mm to …")
+    d.set_formula("plate_depth", "13 mm")
+    expect(kept).to_contain_text("“rise” comes to 17 mm; it may be no less than 18 mm.")
+    expect(page.get_by_test_id("route-state")).to_contain_text("1 measure amiss")
+    # Lost with its body: picked again.
+    d.menu("Pin", "Suppress")
+    d.settled()
+    expect(kept).to_have_attribute("data-state", "waiting")
+    d.menu("Pin", "Build again")
+    d.settled()
+    expect(kept).to_have_attribute("data-state", "sound")
+    kept.get_by_role("button", name="rise", exact=True).click()
+    expect(page.get_by_test_id("way").locator("text")).to_have_text("17 mm")
+    d.keys("Escape", "Escape")
+    kept.get_by_label("Remove rise").click()
+    expect(page.get_by_test_id("note").last).to_contain_text("used by")
+    expect(kept).to_have_count(1)
+
+
 def test_a_body_is_weighed_and_its_material_is_kept(bench: Designer) -> None:
     d, page = bench, bench.page
     d.keys("l", "p")

@@ -20,6 +20,7 @@ export type SketchView = Schemas['SketchView'];
 export type ConstraintRow = Schemas['ConstraintRow'];
 export type Drawing = SketchView['drawing'];
 export type StepState = Schemas['StepState'];
+export type KeptData = Schemas['KeptData'];
 export type LedgerRow = Schemas['LedgerRow'];
 export type BodyThings = Schemas['BodyThings'];
 export type FrameData = Schemas['FrameData'];

@@ -1,11 +1,16 @@
 /** Measuring: what is picked for it, what is hovered, and what the server tells of them. */
-import { Refusal, type Measured } from '../api/types';
+import { Refusal, type KeptData, type LedgerRow, type Measured } from '../api/types';
 import type { Thing } from '../stage/things';
 import type { Session } from './session.svelte';
 
 /** What can be measured on the stage. */
 const SORTS = ['base', 'datum', 'flat', 'face', 'edge', 'vertex', 'spot', 'curve', 'dot', 'body'];
 export const measurable = (thing: Thing) => SORTS.includes(thing.sort);
+
+type Figure = Measured['figures'][number];
+/** A kept measure as a row of the ledger. */
+export type KeptRow = LedgerRow & { kept: KeptData };
+export const keptIn = (ledger: LedgerRow[]) => ledger.filter((r): r is KeptRow => !!r.kept);
 
 export class Measuring {
   things = $state.raw<Thing[]>([]);
@@ -15,6 +20,10 @@ export class Measuring {
   turned = $state(0);
   /** What the answer is of: the picks, and what is hovered beside them. */
   of = $state.raw<Thing[]>([]);
+  /** The figure that is about to be kept, and the tag for it. */
+  keeping = $state.raw<Figure | null>(null);
+  tag = $state('');
+  refused = $state('');
   private busy = false;
   private next: Thing[] | null = null;
   private wanted: Thing[] = [];
@@ -22,6 +31,9 @@ export class Measuring {
   constructor(
     private session: Session,
     picks: Thing[],
+    /** The kept measure that is taken anew, by its tag, and the figure that is looked at first. */
+    readonly anew = '',
+    private first = '',
   ) {
     this.things = picks.filter(measurable);
     this.ask(this.things);
@@ -85,8 +97,57 @@ export class Measuring {
         }
       }
       [this.of, this.answer, this.trouble] = [things, answer, trouble];
+      const wanted = (m: { key: string }) => this.first === m.key || this.first.startsWith(`${m.key}:`);
+      if (answer && this.first) {
+        this.turned = Math.max(answer.meanings.findIndex(wanted), 0);
+        this.first = '';
+      }
     }
     this.busy = false;
+  }
+
+  /** A figure is to be kept under a tag: that of the way, else the first one. */
+  keep(figure: Figure | null = this.meaning ?? this.answer?.figures[0] ?? null): void {
+    if (!figure) return;
+    const taken = new Set(this.session.ledger.map((r) => r.tag));
+    const word = figure.words.includes('distance') ? 'distance' : figure.words.split(' ')[0].toLowerCase();
+    const base = /^[a-z]+$/.test(word) && !['from', 'square'].includes(word) ? word : 'distance';
+    let tag = base;
+    for (let n = 2; taken.has(tag); n++) tag = `${base}_${n}`;
+    [this.keeping, this.tag, this.refused] = [figure, tag, ''];
+  }
+
+  /** Keep it; returns whether it was. */
+  async kept(): Promise<boolean> {
+    const { keeping, session } = this;
+    const part = session.part;
+    if (!keeping || !part) return false;
+    const things = this.of.map((t) => t.ref);
+    const after = part.stop_after || session.steps.at(-1)?.id || '';
+    const measure = {
+      ...{ tag: this.tag.trim(), things, key: keeping.key, unit: keeping.unit },
+      ...{ after, system: part.active_system ?? '', worth: keeping.value },
+    };
+    try {
+      await session.command({ do: 'keep_measure', measure } as never);
+    } catch (error) {
+      this.refused = error instanceof Refusal ? error.message : String(error);
+      return false;
+    }
+    session.note(`${measure.tag} is kept: formulas of later steps can read it.`);
+    this.keeping = null;
+    return true;
+  }
+
+  /** What was picked now is what the kept measure is taken of. */
+  async take(): Promise<boolean> {
+    const done = await this.session.try({
+      do: 'edit_kept',
+      tag: this.anew,
+      things: this.things.map((t) => t.ref),
+      after: null,
+    } as never);
+    return done;
   }
 
   /** All figures as text, one a line. */

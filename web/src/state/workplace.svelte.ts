@@ -8,7 +8,7 @@ import type { Action } from './action';
 import { actionsOf } from './actions';
 import { Editing } from './editing.svelte';
 import { relation } from './footing';
-import { Measuring, measurable } from './measuring.svelte';
+import { Measuring, measurable, type KeptRow } from './measuring.svelte';
 import { Offers } from './offers.svelte';
 import { troubles } from './troubles';
 import { Session } from './session.svelte';
@@ -78,6 +78,16 @@ export class Workplace {
     this.weighing = false;
     this.measuring = new Measuring(this.session, things);
     this.picked = [];
+  }
+
+  /** Show what a kept measure measures; anew : pick again what it is taken of. */
+  showKept(row: KeptRow, anew = false): void {
+    this.measure([]);
+    const things = row.kept.things.map((ref, i): Thing => ({
+      ...{ sort: 'face', key: `kept:${row.tag}:${i}`, words: row.kept.of[i] ?? 'what was measured' },
+      ...{ facets: [], ref, depth: 0 },
+    }));
+    this.measuring = new Measuring(this.session, anew ? [] : things, anew ? row.tag : '', row.kept.key);
   }
 
   stopMeasuring(): void {

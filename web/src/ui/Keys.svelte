@@ -55,6 +55,7 @@
       return false;
     const { board, editing } = work;
     if (editing) void work.accept(event.shiftKey && !editing.step);
+    else if (work.measuring && !work.measuring.anew && !within(event, 'button')) work.measuring.keep();
     else if (board?.form) void board.acceptForm();
     else if (board?.asked?.kind === 'dimension' && board.picked.length) void board.binding.dimension();
     else if (board?.shape && within(event, '[data-testid=toolbar] input')) void board.chain.acceptTyped();

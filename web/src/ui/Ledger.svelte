@@ -1,6 +1,7 @@
 <script lang="ts">
   /** The table of all dimensions; folded to one line it shows the first few. */
   import { Refusal, type Foreseen, type LedgerRow } from '../api/types';
+  import type { KeptRow } from '../state/measuring.svelte';
   import { sayForeseen } from '../state/saying';
   import { useWorkplace } from '../state/workplace.svelte';
   import FormulaField from './FormulaField.svelte';
@@ -112,7 +113,8 @@
     });
   const add = async () =>
     (await doing({ do: 'add_tag', ...adding, note: '' })) && (adding = { tag: '', formula: '' });
-  const own = $derived(session.ledger.filter((r) => !r.step).map((r) => r.tag));
+  const dimensions = $derived(session.ledger.filter((r) => !r.kept).length);
+  const own = $derived(session.ledger.filter((r) => !r.step && !r.kept).map((r) => r.tag));
   function up(tag: string) {
     const i = own.indexOf(tag);
     return doing({ do: 'move_tag', tag, after: i > 1 ? own[i - 2] : '' });
@@ -134,7 +136,7 @@
       onclick={() => (work.ledgerOpen = !work.ledgerOpen)}>Ledger {work.ledgerOpen ? '▾' : '▴'}</button
     >
     <span class="text-[0.875rem] whitespace-nowrap text-graphite"
-      >{session.ledger.length} {session.ledger.length === 1 ? 'dimension' : 'dimensions'}</span
+      >{dimensions} {dimensions === 1 ? 'dimension' : 'dimensions'}</span
     >
     {#if work.ledgerOpen}
       <input
@@ -167,7 +169,8 @@
         {#each session.ledger as row (row.tag)}
           <button
             class="figures whitespace-nowrap"
-            onclick={() => ((work.ledgerOpen = true), begin(row, 'formula'))}
+            onclick={() =>
+              row.kept ? work.showKept(row as KeptRow) : ((work.ledgerOpen = true), begin(row, 'formula'))}
             ><span class="text-graphite">{row.tag}</span> {row.shown || '–'}</button
           >
         {/each}
@@ -228,6 +231,11 @@
                     cancel={stop}
                     {fault}
                   />
+                {:else if row.kept}<button
+                    class="max-w-full truncate text-graphite italic hover:underline"
+                    title="Show what is measured"
+                    onclick={() => work.showKept(row as KeptRow)}>{row.kept.words || 'measured'}</button
+                  >
                 {:else}<button
                     class="blank min-h-[24px] min-w-[24px] max-w-full truncate"
                     title={row.formula}
@@ -235,8 +243,8 @@
                   >{/if}
               </td>
               <td
-                title={row.error || `${row.shown} ${row.limits}`.trim()}
-                class="figures truncate px-3 {row.error ? 'text-carmine' : ''}"
+                title={row.error || row.kept?.outside || `${row.shown} ${row.limits}`.trim()}
+                class="figures truncate px-3 {row.error || row.kept?.outside ? 'text-carmine' : ''}"
                 >{row.error || row.shown}
                 {#if row.limits && !row.error}<span class="text-[0.78125rem] text-graphite">{row.limits}</span
                   >{/if}</td
@@ -302,7 +310,9 @@
                     onclick={() => begin(row, 'note')}>{row.note || 'note'}</button
                   >{/if}
               </td>
-              <td class="max-w-40 truncate px-3 text-graphite">{home(row) || 'ledger'}</td>
+              <td class="max-w-40 truncate px-3 text-graphite"
+                >{home(row) || (row.kept ? 'measure' : 'ledger')}</td
+              >
               <td class="figures max-w-52 truncate px-3 text-graphite" title={row.used_by.join(', ')}
                 >{row.used_by.join(', ')}</td
               >

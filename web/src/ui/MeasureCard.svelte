@@ -1,12 +1,13 @@
 <script lang="ts">
   /** Measuring: the way drawn on the stage with its figure, and all figures beside it. */
+  import { tick } from 'svelte';
   import { Vector3 } from 'three';
-  import type { Spot } from '../api/types';
+  import type { Measured, Spot } from '../api/types';
   import { OTHER } from '../state/action';
   import type { Measuring } from '../state/measuring.svelte';
   import { useWorkplace } from '../state/workplace.svelte';
 
-  let { measuring, tick }: { measuring: Measuring; tick: number } = $props();
+  let { measuring, turn }: { measuring: Measuring; turn: number } = $props();
   const work = useWorkplace();
   $effect(() => measuring.follow(work.hovered));
   $effect(() => {
@@ -14,12 +15,17 @@
     measuring.again();
   });
   const ends = $derived.by(() => {
-    void tick;
+    void turn;
     const { meaning } = measuring;
     if (!work.stage || !meaning?.feet.length) return null;
     return meaning.feet.map((f) => work.stage!.view.screen(new Vector3(...(f as Spot))));
   });
   const names = $derived(measuring.of.map((t) => t.brief ?? t.words));
+  /** The field has its text only after it is there. */
+  const begin = (field: HTMLInputElement) => (field.focus(), void tick().then(() => field.select()));
+  async function anew() {
+    if (await measuring.take()) work.stopMeasuring();
+  }
   async function copy() {
     try {
       await navigator.clipboard.writeText(measuring.text);
@@ -30,6 +36,14 @@
   }
 </script>
 
+{#snippet keep(figure: Measured['figures'][number])}
+  {#if !measuring.anew}<button
+      class="text-[0.78125rem] text-brass underline opacity-0 group-hover:opacity-100 focus:opacity-100"
+      aria-label="Keep {figure.words}"
+      title="Keep it under a tag, for formulas"
+      onclick={() => measuring.keep(figure)}>keep</button
+    >{/if}
+{/snippet}
 {#if ends}
   {@const [a, b] = ends}
   {@const [mx, my] = [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2]}
@@ -54,7 +68,7 @@
   onpointerup={(e) => e.stopPropagation()}
 >
   <header class="flex items-baseline justify-between border-b border-rule px-3 py-1.5">
-    <h2 class="font-semibold">Measure</h2>
+    <h2 class="font-semibold">{measuring.anew ? `Measure ${measuring.anew} anew` : 'Measure'}</h2>
     <button aria-label="Close measuring" onclick={() => work.stopMeasuring()}>×</button>
   </header>
   <div class="px-3 py-2" aria-live="polite">
@@ -72,18 +86,46 @@
         >
       </p>
       {#each measuring.meaning.parts ?? [] as p (p.words)}
-        <p class="flex justify-between gap-2 text-graphite">
-          {p.words} <span class="figures">{p.shown}</span>
+        <p class="group flex items-baseline gap-2 text-graphite">
+          <span class="flex-1">{p.words}</span>
+          {@render keep(p)}
+          <span class="figures">{p.shown}</span>
         </p>
       {/each}
     {/if}
     {#each measuring.answer?.figures ?? [] as f (f.words)}
-      <p class="flex justify-between gap-2" data-testid="figure-of">
-        {f.words} <span class="figures">{f.shown}</span>
+      <p class="group flex items-baseline gap-2" data-testid="figure-of">
+        <span class="flex-1">{f.words}</span>
+        {@render keep(f)} <span class="figures">{f.shown}</span>
       </p>
     {/each}
-    {#if measuring.answer}
-      <p class="mt-2 flex gap-2">
+    {#if measuring.keeping}
+      <form
+        class="mt-2 border-t border-rule pt-2"
+        data-testid="keeping"
+        onsubmit={(e) => (e.preventDefault(), void measuring.kept())}
+      >
+        <label class="flex items-baseline gap-2"
+          >keep {measuring.keeping.words} as
+          <input
+            use:begin
+            class="figures min-w-0 flex-1 border border-brass bg-white px-1"
+            aria-label="tag of the measure"
+            bind:value={measuring.tag}
+            onkeydown={(e) => {
+              e.stopPropagation();
+              if (e.key === 'Escape') measuring.keeping = null;
+            }}
+          /></label
+        >
+        {#if measuring.refused}<p class="mt-1 text-carmine" role="alert">{measuring.refused}</p>{/if}
+      </form>
+    {:else if measuring.answer}
+      <p class="mt-2 flex flex-wrap gap-2">
+        {#if measuring.anew}<button class="button !py-0" onclick={anew}>Take these</button>
+        {:else}<button class="button !py-0" onclick={() => measuring.keep()}
+            >Keep <span class="figures">Enter</span></button
+          >{/if}
         <button class="button !py-0" onclick={copy}>Copy</button>
         {#if measuring.answer.meanings.length > 1}<button
             class="button !py-0"

@@ -1,9 +1,11 @@
 <script lang="ts">
   /** The route: every step as a sentence. Editing happens in the sentence. */
+  import { keptIn } from '../state/measuring.svelte';
   import { useWorkplace } from '../state/workplace.svelte';
   import Aside from './Aside.svelte';
   import BodyList from './BodyList.svelte';
   import FirstPart from './FirstPart.svelte';
+  import KeptList from './KeptList.svelte';
   import StepEditor from './StepEditor.svelte';
   import StepLine from './StepLine.svelte';
 
@@ -15,6 +17,9 @@
     const count = (s: string) => session.reports.filter((r) => r.state === s).length;
     const parts = [`${session.steps.length} ${session.steps.length === 1 ? 'step' : 'steps'}`];
     for (const s of ['stopped', 'held', 'waiting']) if (count(s)) parts.push(`${count(s)} ${s}`);
+    const kept = keptIn(session.ledger);
+    const amiss = kept.filter((r) => r.kept.outside || ['lost', 'held'].includes(r.kept.state)).length;
+    if (amiss) parts.push(`${amiss} ${amiss === 1 ? 'measure' : 'measures'} amiss`);
     if (parts.length === 1 && session.steps.length) parts.push('all built');
     return parts.join(', ');
   });
@@ -52,5 +57,6 @@
   </ol>
   <Aside />
   <FirstPart />
+  <KeptList />
   <BodyList />
 </aside>

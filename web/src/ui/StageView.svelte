@@ -332,7 +332,7 @@
       </button>
     {/each}
     <Handles {tick} />
-    {#if work.measuring}<MeasureCard measuring={work.measuring} {tick} />
+    {#if work.measuring}<MeasureCard measuring={work.measuring} turn={tick} />
     {:else if work.weighing}<MassCard />
     {:else if work.section}<SectionCard section={work.section} />{/if}
     {#each dots as dot (dot.number)}

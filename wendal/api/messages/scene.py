@@ -16,6 +16,7 @@ __all__ = [
     "EdgeThing",
     "FaceThing",
     "FrameData",
+    "KeptData",
     "LedgerRow",
     "MassData",
     "MeshData",
@@ -84,8 +85,31 @@ class StepState(Message):
     references: list[ReferenceReport]
 
 
+class KeptData(Message):
+    """What is kept of a measure, and what it came to.
+
+    outside : says that it is not what is allowed. key, words : which figure; of, things : of what. feet : of
+    a way, its two ends in the part, mm. after : the step behind which it is taken, "" for the end. now : what
+    confirming a doubt stores; thing, candidates : which of its things is lost, and what could be meant.
+    """
+
+    state: Literal["sound", "held", "lost", "waiting"]
+    message: str
+    outside: str
+    key: str
+    words: str
+    of: list[str]
+    things: list[dict[str, Any]]
+    feet: list[Spot]
+    after: str
+    now: list[dict[str, Any]]
+    thing: int
+    candidates: list[CandidateData]
+
+
 class LedgerRow(Message):
-    """A tag with its formula and value. limits : what its tolerance comes to at that value."""
+    """A tag with its formula and value. limits : what its tolerance comes to at that value. kept : of a kept
+    measure, which has no formula."""
 
     tag: str
     formula: str
@@ -102,6 +126,7 @@ class LedgerRow(Message):
     shown: str
     error: str
     used_by: list[str]
+    kept: KeptData | None
 
 
 class MassData(Message):

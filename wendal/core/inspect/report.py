@@ -11,9 +11,12 @@ from ..errors import StepError
 from ..once import Once
 from ..quantity import Kind, Units, format_quantity, parse
 from ..quantity.units import plain
-from ..route import Evaluation, Part, Remark
+from ..route import Evaluation, Kept, Part, Remark
+from ..route.checks import outside
+from ..route.gauging import Gauged
 from ..standards import limits_of
 from ..steps import Body, Step, numbers_of
+from .measure import shown_as
 
 __all__ = ["broken", "ledger_rows", "report"]
 
@@ -102,6 +105,42 @@ def ledger_rows(part: Part, evaluation: Evaluation) -> list[dict[str, Any]]:
                 "shown": shown,
                 "error": outcome.error.message if outcome.error else "",
                 "used_by": used.get(row.tag, []),
+                "kept": None,
             }
         )
-    return rows
+    return rows + [_kept_row(part, evaluation, kept, used.get(kept.tag, [])) for kept in part.kept]
+
+
+def _kept_row(part: Part, evaluation: Evaluation, kept: Kept, used: list[str]) -> dict[str, Any]:
+    """Return a kept measure as a row of the ledger: what it came to, whether it is within what is allowed."""
+    found, units = evaluation.gauged.get(kept.tag, Gauged("waiting")), part.units.units()
+    remark, reading = part.remarks.get(kept.tag), found.reading
+    shown = shown_as(reading, units) if reading else ""
+    scope = {t: o.value for t, o in evaluation.ledger.items() if o.value is not None}
+    return {
+        "tag": kept.tag,
+        "formula": "",
+        "kind": kept.unit if kept.unit in ("length", "angle") else "any",
+        "step": "",
+        "place": "",
+        **(remark.model_dump() if remark else NO_REMARK),
+        "limits": "",
+        "value": reading.value if reading else None,
+        "shown": shown,
+        "error": found.message if found.state in ("lost", "waiting") else "",
+        "used_by": used,
+        "kept": {
+            "state": found.state,
+            "message": found.message,
+            "outside": outside(part, kept.tag, reading.quantity(), scope) if reading else "",
+            "key": kept.key,
+            "words": reading.words if reading else "",
+            "of": list(found.words),
+            "things": [t.model_dump(mode="json") for t in kept.things],
+            "feet": list(reading.feet) if reading else [],
+            "after": kept.after,
+            "now": list(found.now),
+            "thing": found.thing,
+            "candidates": [asdict(c) for c in found.candidates],
+        },
+    }

@@ -3,7 +3,18 @@
 from .checks import figures_of
 from .commands import Command, apply, say_command
 from .depends import references, stands_on
-from .document import AnyStep, Entry, Part, Remark, part_schema, read_part, read_step, todays, write_part
+from .document import (
+    AnyStep,
+    Entry,
+    Kept,
+    Part,
+    Remark,
+    part_schema,
+    read_part,
+    read_step,
+    todays,
+    write_part,
+)
 from .evaluate import ONWARD, Evaluation, evaluate
 from .memory import Memory
 from .reports import ReferenceState, StepReport
@@ -14,6 +25,7 @@ __all__ = [
     "Command",
     "Entry",
     "Evaluation",
+    "Kept",
     "Memory",
     "Part",
     "ReferenceState",

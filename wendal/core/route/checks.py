@@ -27,7 +27,7 @@ from ..tolerance import SAME_NUMBER
 from .document import Part
 from .measures import guesses, known_before
 
-__all__ = ["check_complete", "figures_of", "free_tag", "no_new_trouble", "scope_of"]
+__all__ = ["check_complete", "figures_of", "free_tag", "no_new_trouble", "outside", "scope_of"]
 
 
 def scope_of(part: Part) -> dict[str, Quantity]:
@@ -78,27 +78,44 @@ def no_new_trouble(before: Part, after: Part) -> None:
 def _within_limits(before: Part, after: Part, scope: dict[str, Quantity]) -> None:
     """Raise FormulaError when a tag goes, or stays, outside what its remark allows, unless nothing about it
     has changed."""
-    old = scope_of(before)
+    old, kept = scope_of(before), {k.tag for k in after.kept}
     for tag, remark in after.remarks.items():
         value = scope.get(tag)
+        if tag in kept:
+            continue  # what it comes to is known once the part is built, and told then
         if value is None or (before.remarks.get(tag) == remark and old.get(tag) == value):
             continue
-        say = format_quantity(value, after.units.units())
-        if remark.least and value < _limit(remark.least, value, after, scope):
-            raise FormulaError(f"“{tag}” comes to {say}; it may be no less than {remark.least}.", field=tag)
-        if remark.most and value > _limit(remark.most, value, after, scope):
-            raise FormulaError(f"“{tag}” comes to {say}; it may be no more than {remark.most}.", field=tag)
-        if remark.values and not any(
-            abs((value - _limit(v, value, after, scope)).magnitude) < SAME_NUMBER for v in remark.values
-        ):
-            raise FormulaError(f"“{tag}” comes to {say}; it may be {', '.join(remark.values)}.", field=tag)
+        if fault := outside(after, tag, value, scope):
+            raise FormulaError(fault, field=tag)
+
+
+def outside(part: Part, tag: str, value: Quantity, scope: dict[str, Quantity]) -> str:
+    """Say that a value is not what its remark allows; "" where it is, or there is none."""
+    remark = part.remarks.get(tag)
+    if remark is None:
+        return ""
+    say = format_quantity(value, part.units.units())
+    if remark.least and value < _limit(remark.least, value, part, scope):
+        return f"“{tag}” comes to {say}; it may be no less than {remark.least}."
+    if remark.most and value > _limit(remark.most, value, part, scope):
+        return f"“{tag}” comes to {say}; it may be no more than {remark.most}."
+    if remark.values and not any(
+        abs((value - _limit(v, value, part, scope)).magnitude) < SAME_NUMBER for v in remark.values
+    ):
+        return f"“{tag}” comes to {say}; it may be {', '.join(remark.values)}."
+    return ""
 
 
 def _limit(formula: str, like: Quantity, part: Part, scope: dict[str, Quantity]) -> Quantity:
     """Evaluate a limit for a quantity; a bare number takes the part's unit where the quantity has one."""
     found = parse(formula).value(scope)
     if found.dimensionless and not like.dimensionless:
+        for power in (2, 3):  # areas and volumes
+            if like.check(f"[length] ** {power}"):
+                return found.magnitude * quantity(1, part.units.length) ** power
         return in_kind(found, Kind.LENGTH if like.check("[length]") else Kind.ANGLE, part.units.units())
+    if not found.is_compatible_with(like):
+        raise FormulaError(f"{formula} is not of the kind of {format_quantity(like, part.units.units())}.")
     return found
 
 

@@ -18,6 +18,7 @@ from ..stored import Stored, Value
 from .checks import check_complete, figures_of, free_tag, no_new_trouble
 from .depends import stands_on
 from .document import BodyLook, Part, UnitChoice, read_step
+from .kept_commands import KEPT, EditKept, KeepMeasure, without_step
 from .ledger_commands import LEDGER, AddTag, MoveTag, ReadLedger, RemoveTag, RenameTag, SetFormula, SetRemark
 from .measures import no_other_meaning, renamed_measures
 
@@ -116,7 +117,9 @@ Command = Annotated[
     | RenamePart
     | SetActiveSystem
     | SetUnits
-    | SetBodyLook,
+    | SetBodyLook
+    | KeepMeasure
+    | EditKept,
     Field(discriminator="do"),
 ]
 
@@ -229,6 +232,7 @@ def _remove_step(part: Part, command: RemoveStep) -> Part:
             "steps": [s for s in part.steps if s.id != command.step],
             "stop_after": stop,
             "active_system": active,
+            "kept": without_step(part, command.step),
         }
     )
 
@@ -309,6 +313,7 @@ _APPLY: dict[type, Any] = {
     SetStopLine: _set_stop_line,
     EditSketch: _edit_sketch,
     **LEDGER,
+    **KEPT,
     RenamePart: _rename_part,
     SetActiveSystem: _set_active_system,
     SetUnits: _set_units,
@@ -326,6 +331,10 @@ def say_command(part: Part, command: Command) -> str:
         return f"Add {data['step'].get('name') or data['step'].get('kind', 'a step')}"
     if do == "edit_sketch":
         return f"{say_edit(command.edit)} in {name}"  # type: ignore[union-attr]
+    if do == "keep_measure":
+        return f"Keep the measure {data['measure']['tag']}"
+    if do == "edit_kept":
+        return f"Measure {data['tag']} anew"
     if do == "set_formula":
         return f"Change {data['tag']} to {data['formula']}"
     detail = name or str(data.get("tag") or data.get("name") or "")

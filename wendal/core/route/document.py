@@ -17,14 +17,16 @@ from pydantic_core import from_json, to_json
 from ..errors import CommandRefused, DocumentError
 from ..once import Once
 from ..quantity import Definition, Kind, Outcome, Quantity, Units, evaluate_ledger
+from ..reference import BodyRef, ThingRef
 from ..steps import Step, kinds, numbers_of
-from ..stored import Stored, Value
+from ..stored import Figure, Stored, Value
 from .upgrade import VERSION, upgraded
 
 __all__ = [
     "AnyStep",
     "BodyLook",
     "Entry",
+    "Kept",
     "LedgerLine",
     "Part",
     "Remark",
@@ -96,6 +98,23 @@ class BodyLook(Stored):
     material: str = Field(default="", max_length=80)
 
 
+class Kept(Stored):
+    """A measure that is kept: which figure of which things, and behind which step it is taken.
+
+    after : a step's id, "" for the end of the route. key : which figure (`gauging.py`). system : the
+    coordinate system in whose directions it is told. worth : what it was when it was kept (mm, rad, mm²,
+    mm³), which stands for it while formulas are checked before anything is built.
+    """
+
+    tag: str
+    things: list[ThingRef | BodyRef] = Field(min_length=1, max_length=200)
+    key: str = Field(max_length=40)
+    unit: Literal["length", "angle", "area", "volume"]
+    after: str = ""
+    system: str = ""
+    worth: Figure
+
+
 class Part(Stored):
     """A part: its ledger and its route. looks : of bodies, by their ids.
 
@@ -114,6 +133,7 @@ class Part(Stored):
     active_system: str = ""
     last: int = 0
     looks: dict[str, BodyLook] = {}
+    kept: list[Kept] = Field([], max_length=1000)
 
     def index(self, step: str) -> int:
         """Return a step's place in the route; raises CommandRefused when there is no such step."""
@@ -151,7 +171,7 @@ class Part(Stored):
 
     def tags(self) -> set[str]:
         """Return every tag in use."""
-        return {r.tag for r in self.rows()}
+        return {r.tag for r in self.rows()} | {k.tag for k in self.kept}
 
 
 @dataclass(frozen=True, slots=True)
@@ -261,7 +281,8 @@ def _first_trouble(error: ValidationError) -> DocumentError:
 def _check_ids(part: Part) -> None:
     """Raise DocumentError when ids or tags are used twice, or numbering would use one again."""
     ids = [s.id for s in part.steps]
-    for what, found in (("step id", ids), ("tag", [r.tag for r in part.rows()])):
+    tags = [*(r.tag for r in part.rows()), *(k.tag for k in part.kept)]
+    for what, found in (("step id", ids), ("tag", tags)):
         twice = next((x for x, n in Counter(found).items() if n > 1), None)
         if twice is not None:
             raise DocumentError(f"The {what} “{twice}” is used twice; each is used once.", field=twice)
@@ -273,6 +294,11 @@ def _check_ids(part: Part) -> None:
         raise DocumentError(
             f"The active system is “{part.active_system}”, which is no step.", field="active_system"
         )
+    for kept in part.kept:
+        if kept.after and kept.after not in ids:
+            raise DocumentError(
+                f"The measure “{kept.tag}” is taken after “{kept.after}”, which is no step.", field=kept.tag
+            )
     _check_forms(part)
     if any(int(s.id[1:]) > part.last for s in part.steps):
         raise DocumentError(

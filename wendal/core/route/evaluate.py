@@ -22,10 +22,12 @@ from .. import kernel
 from ..errors import FormulaError, InternalFault, ReferenceLost, StepError, WendalError
 from ..once import Lazily, Once
 from ..quantity import Outcome, parse
+from ..reference import DatumRef, DrawnRef
 from ..steps import Body, Made, Seed, Site, Step, numbers_of
 from ..steps.sketch import Sketch
 from .depends import stands_on
-from .document import Part
+from .document import Kept, Part
+from .gauging import Gauged, gauged
 from .giving import Giver
 from .measures import measures_of, names_of, used_measures
 from .memory import Memory, Remembered, Stood
@@ -39,6 +41,7 @@ log = logging.getLogger(__name__)
 # Among condemned keys, before a step's id ("" for the beginning): from there on only what is remembered is
 # told.
 ONWARD = "from "
+GAUGED = 2000  # kept measures that are remembered
 Announce = Callable[[str, str, str], None]  # step id, its name, its key: about to be built
 
 
@@ -47,7 +50,8 @@ class Evaluation:
     """Everything a part came to.
 
     sites : what stands after each step, by its id; "" is the empty beginning. preview : what the step that
-    was asked for made; before : what stood before it. standing : the reports of steps that were built without
+    was asked for made; before : what stood before it.
+    gauged : kept measures by their tags. standing : the reports of steps that were built without
     a doubt, by their places in the chain.
     """
 
@@ -57,6 +61,7 @@ class Evaluation:
     site: Site
     preview: Made | None = None
     before: Site = dataclasses.field(default_factory=Site)
+    gauged: dict[str, Gauged] = dataclasses.field(default_factory=dict)
     standing: dict[str, StepReport] = dataclasses.field(default_factory=dict)
 
     def report(self, step: str) -> StepReport:
@@ -84,6 +89,7 @@ def evaluate(
     for step in part.steps:
         run.pass_by(step) if waiting or step.suppressed else run.take(step)
         waiting = waiting or step.id == (until or part.stop_after)
+    run.gauge("")
     return run.found
 
 
@@ -105,6 +111,8 @@ class _Run:
         self.measures: dict[str, Any] = {}
         self.measured = used_measures(part)
         self.states: dict[str, str] = {}
+        self.keys: dict[str, str] = {}  # of the results so far, by step
+        self.names = {s.id: s.name for s in part.steps}
         self.doubtful: dict[str, str] = {}  # by step id, the held step that it stands on
         self.giver = Giver(part, self.states, self._scope())
         self.common = digest(part.units, part.looks)
@@ -119,6 +127,9 @@ class _Run:
         self.chain.place(step, True)
         words = "suppressed" if step.suppressed else "below the stop line"
         self._note(step, StepReport(step.id, "waiting", f"Waiting: {words}."), self.found.site)
+        for kept in self.part.kept:
+            if kept.after == step.id:
+                self._gauged(kept, Gauged("waiting", message=f"Waits with {step.name}."))
 
     def take(self, step: Step) -> None:
         """Take the next step from memory, or build it."""
@@ -143,15 +154,63 @@ class _Run:
                 self.found.standing[place] = report
         if report.state != "stopped" and self.measured & names_of(step):
             self.measures |= measures_of(step, site)
-            self.found.ledger = self.part.evaluated(self.measures)
-            self.giver.scope = self._scope()
+            self._told()
         if step.id == self.preview:
             self.found.before, self.found.preview = before, made
         self._note(step, report, site)
+        self.gauge(step.id)
+
+    def gauge(self, after: str) -> None:
+        """Take the kept measures that are taken behind a step, "" for those at the end."""
+        for kept in self.part.kept:
+            if kept.after == after:
+                self._gauged(kept, self._gauge(kept))
+
+    def _gauge(self, kept: Kept) -> Gauged:
+        """Take a kept measure, or remember it: it depends on the bodies and on what stands for its things."""
+        site = self.found.site
+        stands = {r.step for r in kept.things if isinstance(r, DatumRef | DrawnRef)} | {kept.system}
+        key = digest(
+            kept.model_dump(mode="json", exclude={"tag", "worth"}),
+            [(b.id, b.key, b.name) for b in site.bodies.values()],
+            [(s, n, self.keys.get(s)) for s, n in self.names.items() if s in stands],
+            sorted(self.states.items()),
+        )
+        known = self.memory.gauged.get(key)
+        if known is None:
+            known = gauged(self.part, site, self.states, kept)
+            self.memory.gauged[key] = known
+            while len(self.memory.gauged) > GAUGED:
+                self.memory.gauged.pop(next(iter(self.memory.gauged)))
+        return known
+
+    def _gauged(self, kept: Kept, found: Gauged) -> None:
+        self.found.gauged[kept.tag] = found
+        if kept.tag not in self.measured:
+            return
+        if found.reading:
+            self.measures[kept.tag] = found.reading.quantity()
+        else:
+            self.giver.absent[kept.tag] = found.message
+        self._told()
+
+    def _told(self) -> None:
+        """Work the ledger out anew: more measures are known."""
+        self.found.ledger = {
+            tag: outcome if outcome.value is not None else self._absent(outcome)
+            for tag, outcome in self.part.evaluated(self.measures).items()
+        }
+        self.giver.scope = self._scope()
+
+    def _absent(self, outcome: Outcome) -> Outcome:
+        """Say of a formula that a measure in it is not there, where that is why."""
+        why = self.giver.without(outcome.uses)
+        return replace(outcome, error=why) if why else outcome
 
     def _note(self, step: Step, report: StepReport, site: Site) -> None:
         self.found.reports.append(report)
         self.chain.came_out(report.state, report.key)
+        self.keys[step.id] = report.key
         self.states[step.id] = report.state
         self.found.site = self.found.sites[step.id] = site
 

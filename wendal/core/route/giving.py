@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 from ..blanks import Number, Pick
@@ -29,6 +29,12 @@ class Giver:
         self._part, self.scope = part, scope
         self._resolver = Resolver(part, states)
         self._called = {s.id: s.name for s in part.steps}
+        self.absent: dict[str, str] = {}  # kept measures that came to nothing, and why
+
+    def without(self, tags: Iterable[str]) -> FormulaError | None:
+        """Return why a formula of these tags has no value, where that is a measure that is not there."""
+        tag = next((t for t in sorted(tags) if t in self.absent), None)
+        return FormulaError(f"The measure “{tag}” is not there: {self.absent[tag]}") if tag else None
 
     def give(self, step: Step, site: Site, report: StepReport) -> tuple[Any, dict[str, Any]]:
         """Return a step's numbers and references as its kind takes them, and what they came to, for its key.
@@ -57,10 +63,13 @@ class Giver:
             reads[place] = figure
 
     def _number(self, formula: str, kind: Kind, place: str) -> float:
+        tags: Iterable[str] = ()
         try:
-            return plain(in_kind(parse(formula).value(self.scope), kind, self._part.units.units()), kind)
+            read = parse(formula)
+            tags = read.tags
+            return plain(in_kind(read.value(self.scope), kind, self._part.units.units()), kind)
         except FormulaError as error:
-            raise error.located(field=place) from error
+            raise (self.without(tags) or error).located(field=place) from error
 
     def _picks(
         self, step: Step, site: Site, report: StepReport, values: dict[str, Any], reads: dict[str, Any]

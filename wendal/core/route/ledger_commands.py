@@ -126,9 +126,9 @@ def _add_tag(part: Part, command: AddTag) -> Part:
 
 def _remove_tag(part: Part, command: RemoveTag) -> Part:
     row = next((r for r in part.rows() if r.tag == command.tag), None)
-    if row is None:
+    if row is None and command.tag not in part.tags():
         raise CommandRefused(f"There is no tag “{command.tag}” in the ledger.", field=command.tag)
-    if row.step:
+    if row and row.step:
         raise CommandRefused(
             f"“{command.tag}” belongs to “{part.step(row.step).name}”; it goes when that dimension goes.",
             field=command.tag,
@@ -147,6 +147,7 @@ def _remove_tag(part: Part, command: RemoveTag) -> Part:
     return part.model_copy(
         update={
             "ledger": [e for e in part.ledger if e.tag != command.tag],
+            "kept": [k for k in part.kept if k.tag != command.tag],
             "remarks": {t: r for t, r in part.remarks.items() if t != command.tag},
         }
     )
@@ -178,7 +179,8 @@ def _rename_tag(part: Part, command: RenameTag) -> Part:
         remarks[command.to if tag == command.tag else tag] = remark.model_copy(
             update={**formulas, "values": values}
         )
-    return part.model_copy(update={"ledger": ledger, "steps": steps, "remarks": remarks})
+    kept = [k.model_copy(update={"tag": command.to}) if k.tag == command.tag else k for k in part.kept]
+    return part.model_copy(update={"ledger": ledger, "steps": steps, "remarks": remarks, "kept": kept})
 
 
 def _move_tag(part: Part, command: MoveTag) -> Part:
@@ -200,6 +202,13 @@ def _set_remark(part: Part, command: SetRemark) -> Part:
     for formula in (command.least, command.most, *command.values):
         if formula:
             parse(formula).value(scope)
+    if command.least and command.most:
+        least, most = (parse(x).value(scope) for x in (command.least, command.most))
+        if least.is_compatible_with(most) and least > most:
+            raise CommandRefused(
+                f"No value is between {command.least} and {command.most}: the least comes first.",
+                field=command.tag,
+            )
     _usable_tolerance(part, command.tag, command.tolerance)
     remark = Remark(
         note=command.note,
@@ -218,7 +227,8 @@ def _usable_tolerance(part: Part, tag: str, tolerance: str) -> None:
     """Raise CommandRefused where a tolerance is not understood, or is of no length."""
     if not tolerance.strip():
         return
-    value = part.evaluated()[tag].value if tag in part.tags() else None
+    outcome = part.evaluated().get(tag)
+    value = outcome.value if outcome else None
     if value is not None and not value.check("[length]"):
         raise CommandRefused(f"“{tag}” is no length, so it takes no tolerance in mm.", field=tag)
     try:
@@ -231,7 +241,7 @@ def _read_ledger(part: Part, command: ReadLedger) -> Part:
     lines = _lines(command.text)
     known = {r.tag: r for r in part.rows()}
     tags, ledger, steps, remarks = (
-        set(known),
+        part.tags(),
         {e.tag: e for e in part.ledger},
         {s.id: s for s in part.steps},
         dict(part.remarks),

@@ -5,7 +5,7 @@ A measure is known once its step is built, so only later steps may use it; that 
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Set
 from functools import lru_cache
 from typing import Any
 
@@ -15,6 +15,7 @@ from ..quantity import Quantity, parse, rename_tag
 from ..quantity.units import quantity
 from ..steps import Site, Step, numbers_of
 from .document import Part
+from .gauging import worth_of
 
 __all__ = [
     "guesses",
@@ -56,7 +57,7 @@ def guesses(part: Part) -> dict[str, Quantity]:
     for step in part.steps:
         for measure in _OF.get(step.makes, ()):
             found.setdefault(f"{_slug(step.name)}.{measure}", _guess(_UNITS[measure]))
-    return found
+    return found | {k.tag: worth_of(k.worth, k.unit) for k in part.kept}
 
 
 def measures_of(step: Step, site: Site) -> dict[str, Quantity]:
@@ -74,13 +75,13 @@ def measures_of(step: Step, site: Site) -> dict[str, Quantity]:
     return {f"{_slug(step.name)}.volume": _mm(mass.volume, 3), f"{_slug(step.name)}.area": _mm(mass.area, 2)}
 
 
-def measures_in(formulas: Iterable[str]) -> set[str]:
-    """Return the measures that formulas use; one that cannot be read uses none."""
+def measures_in(formulas: Iterable[str], kept: Set[str] = frozenset()) -> set[str]:
+    """Return the measures that formulas use, kept ones by their tags; one that cannot be read uses none."""
     found: set[str] = set()
     for formula in formulas:
-        if "." in formula:
+        if "." in formula or any(tag in formula for tag in kept):
             try:
-                found |= {tag for tag in parse(formula).tags if "." in tag}
+                found |= {tag for tag in parse(formula).tags if "." in tag or tag in kept}
             except FormulaError:
                 continue
     return found
@@ -89,7 +90,7 @@ def measures_in(formulas: Iterable[str]) -> set[str]:
 def used_measures(part: Part) -> set[str]:
     """Return the measures that any formula of a part uses."""
     own = (v.formula for s in part.steps for _, v, _ in numbers_of(s))
-    return measures_in([*own, *(e.formula for e in part.ledger)])
+    return measures_in([*own, *(e.formula for e in part.ledger)], {k.tag for k in part.kept})
 
 
 def names_of(step: Step) -> set[str]:
@@ -144,6 +145,8 @@ def known_before(part: Part) -> None:
     place: dict[str, int] = {}
     for i, step in enumerate(part.steps):
         place.setdefault(_slug(step.name), i)
+    at = {s.id: i for i, s in enumerate(part.steps)}
+    kept = {k.tag: at.get(k.after, len(part.steps)) for k in part.kept}
     formulas = {r.tag: r.formula for r in part.rows()}
 
     def reached(formula: str, seen: set[str]) -> set[str]:
@@ -151,7 +154,7 @@ def known_before(part: Part) -> None:
             tags = parse(formula).tags
         except FormulaError:
             return set()
-        found = {t for t in tags if "." in t}
+        found = {t for t in tags if "." in t or t in kept}
         for tag in tags - seen:
             if tag in formulas:
                 found |= reached(formulas[tag], seen | tags)
@@ -160,12 +163,19 @@ def known_before(part: Part) -> None:
     for i, step in enumerate(part.steps):
         for field, value, _ in numbers_of(step):
             for name in sorted(reached(value.formula, set())):
-                other = place.get(name.split(".")[0])
+                other = kept[name] if name in kept else place.get(name.split(".")[0])
                 if other is not None and other >= i:
-                    raise FormulaError(
-                        f"“{name}” is known only when {part.steps[other].name} is built, and {step.name} "
-                        "comes "
-                        f"{'before it' if other > i else 'to it by this very number'}.",
-                        field=field,
-                        step=step.id,
-                    )
+                    raise FormulaError(_known_later(part, name, other, step), field=field, step=step.id)
+
+
+def _known_later(part: Part, name: str, other: int, step: Step) -> str:
+    """Say that a measure is known only behind a step that uses it."""
+    if "." in name:
+        where = "before it" if part.step(step.id) is not part.steps[other] else "to it by this very number"
+        built = part.steps[other].name
+        return f"“{name}” is known only when {built} is built, and {step.name} comes {where}."
+    where = f"after {part.steps[other].name}" if other < len(part.steps) else "at the end of the route"
+    return (
+        f"“{name}” is measured {where}, and {step.name} comes before that. Measure it further up, or use it "
+        "further down."
+    )

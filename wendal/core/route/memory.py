@@ -64,6 +64,7 @@ class Memory:
         self.empty = Site()
         self._known: OrderedDict[str, Remembered] = OrderedDict()
         self.kept_reports: OrderedDict[str, Any] = OrderedDict()
+        self.gauged: dict[str, Any] = {}  # kept measures, by what they depend on
 
     def take_up(self, results: dict[str, Remembered], reports: dict[str, Any]) -> None:
         """Remember what an earlier process found: results by key, and reports of steps by their place in a
