@@ -180,3 +180,27 @@ def test_cut_open_at_a_plane_moved_and_turned_and_what_is_cut_away_is_not_picked
     card.get_by_label("Close the section").click()
     page.mouse.move(*d.pixel((8, 20, 10)))
     expect(readout).to_contain_text("top face of Plate")
+
+
+def test_the_holes_are_listed_numbered_ordered_and_saved(designer: Designer) -> None:
+    d, page = designer, designer.page
+    d.open_part("Instrument bracket")
+    d.keys("l", "l")
+    rows = page.get_by_test_id("schedule").locator("[data-hole]")
+    expect(rows).to_have_count(4)
+    d.choose_in(page.get_by_label("order", exact=True), "along Y")
+    d.quiet()
+    told = [row.split("\t") for row in rows.all_inner_texts()]
+    assert [(float(r[1]), float(r[2])) for r in told] == [(12, 12), (108, 12), (12, 68), (108, 68)]
+    expect(page.get_by_test_id("hole-numbers").locator("text")).to_have_text(["1", "2", "3", "4"])
+    with page.expect_download() as saved:
+        page.get_by_test_id("schedule").get_by_role("button", name="CSV").click()
+    lines = saved.value.path().read_text().splitlines()
+    assert lines[0].startswith("number,x_mm,y_mm,z_mm")
+    assert [line.split(",")[1:3] for line in lines[1:]] == [["12", "12"], ["108", "12"], ["12", "68"], ["108", "68"]]
+    page.keyboard.press("Escape")
+    expect(page.get_by_test_id("schedule")).to_have_count(0)
+    # A part without holes says so.
+    d.begin(Builder("Bare").part)
+    d.keys("l", "l")
+    expect(page.get_by_test_id("schedule")).to_contain_text("There is no hole yet")

@@ -212,7 +212,7 @@
   data-testid="board"
   class="absolute inset-0 h-full w-full touch-none select-none {board.tool ? 'cursor-crosshair' : ''}"
   role="application"
-  aria-busy={!frame}
+  aria-busy={!frame || !view}
   aria-label="Drawing board"
   onpointerdown={down}
   onpointermove={move}

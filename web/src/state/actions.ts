@@ -26,6 +26,7 @@ export interface Doing {
   hide(): Promise<void>;
   measure(): void;
   weigh(): void;
+  schedule(): void;
   cutOpen(): void;
 }
 
@@ -202,6 +203,14 @@ function looking(on: Doing): Action[] {
       explains: 'Volume, area, mass by material, centre, inertia and box of each body.',
       barred: () => (on.board ? 'Close the sketch first.' : ''),
       run: () => on.weigh(),
+    },
+    {
+      group: 'look',
+      key: 'l l',
+      title: 'Hole schedule',
+      explains: 'Every hole with its place, size, thread, depth and note, numbered on the stage; as CSV.',
+      barred: () => (on.board ? 'Close the sketch first.' : ''),
+      run: () => on.schedule(),
     },
     { group: 'look', key: 'l f', title: 'Fit', explains: 'Show the whole part.', run: () => on.stage?.fit() },
     {

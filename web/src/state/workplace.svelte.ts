@@ -51,6 +51,8 @@ export class Workplace {
   section = $state.raw<Section | null>(null);
   /** Mass and size are shown. */
   weighing = $state(false);
+  /** Whether the holes are listed. */
+  scheduling = $state(false);
   /** The body whose mass and size were asked for, "" for the first. */
   weighed = $state('');
 
@@ -97,8 +99,16 @@ export class Workplace {
   /** Show mass and size, of one body first where that is asked for; else put them away again. */
   weigh(body = ''): void {
     this.stopMeasuring();
+    this.scheduling = false;
     this.weighing = body !== '' || !this.weighing;
     this.weighed = body;
+  }
+
+  /** List the holes, and put the list away again. */
+  schedule(): void {
+    this.stopMeasuring();
+    this.weighing = false;
+    this.scheduling = !this.scheduling;
   }
 
   /** Cut the part open at the picked plane or flat face, and whole again; a sketch at its own plane. */
@@ -504,6 +514,7 @@ export class Workplace {
     else if (this.measuring) this.stopMeasuring();
     else if (this.editing) this.giveUp();
     else if (this.weighing) this.weighing = false;
+    else if (this.scheduling) this.scheduling = false;
     else if (this.section && !this.board && !this.picked.length) this.section = null;
     else if (this.board) {
       if (!this.board.stepBack())

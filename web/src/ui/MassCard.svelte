@@ -3,6 +3,7 @@
   import { Refusal, type BodyMass, type MassesAndSizes } from '../api/types';
   import { look } from '../state/deeds';
   import { useWorkplace } from '../state/workplace.svelte';
+  import { saveCsv } from './csv';
 
   const work = useWorkplace();
   const { session } = work;
@@ -52,29 +53,18 @@
   const materials = $derived(work.about.materials);
 
   function csv() {
-    const head =
-      'body,material,mass_g,volume_mm3,area_mm2,centre_x_mm,centre_y_mm,centre_z_mm,ixx,iyy,izz,ixy,ixz,iyz';
-    const lines = all.map((b) =>
+    const centre = ['centre_x_mm', 'centre_y_mm', 'centre_z_mm'];
+    saveCsv(`${session.part?.name ?? 'part'} mass`, [
       [
-        `"${b.name.replaceAll('"', '""')}"`,
-        b.material,
-        b.mass,
-        b.volume,
-        b.area,
-        ...b.centre,
+        ...['body', 'material', 'mass_g', 'volume_mm3', 'area_mm2', ...centre],
+        ...['ixx', 'iyy', 'izz', 'ixy', 'ixz', 'iyz'],
+      ],
+      ...all.map((b) => [
+        ...[b.name, b.material, b.mass, b.volume, b.area, ...b.centre],
         ...[0, 1, 2].map((i) => b.inertia[i][i]),
-        b.inertia[0][1],
-        b.inertia[0][2],
-        b.inertia[1][2],
-      ]
-        .map((v) => (typeof v === 'number' ? Number(v.toPrecision(12)) : v))
-        .join(','),
-    );
-    const link = document.createElement('a');
-    link.href = URL.createObjectURL(new Blob([[head, ...lines, ''].join('\r\n')], { type: 'text/csv' }));
-    link.download = `${session.part?.name ?? 'part'} mass.csv`;
-    link.click();
-    setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
+        ...[b.inertia[0][1], b.inertia[0][2], b.inertia[1][2]],
+      ]),
+    ]);
   }
 </script>
 

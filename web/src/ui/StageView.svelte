@@ -11,6 +11,7 @@
   import { deedsOf, type Deed } from '../state/deeds';
   import { useWorkplace } from '../state/workplace.svelte';
   import MassCard from './MassCard.svelte';
+  import ScheduleCard from './ScheduleCard.svelte';
   import MeasureCard from './MeasureCard.svelte';
   import Handles from './Handles.svelte';
   import Note from './Note.svelte';
@@ -334,6 +335,7 @@
     <Handles {tick} />
     {#if work.measuring}<MeasureCard measuring={work.measuring} turn={tick} />
     {:else if work.weighing}<MassCard />
+    {:else if work.scheduling}<ScheduleCard turn={tick} />
     {:else if work.section}<SectionCard section={work.section} />{/if}
     {#each dots as dot (dot.number)}
       <button

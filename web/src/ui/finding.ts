@@ -60,6 +60,7 @@ const ALSO: Record<string, string> = {
   'l f': 'zoom all whole',
   'l m': 'distance angle length area diameter radius dimension gauge',
   'l p': 'weight density inertia centre of gravity volume box material',
+  'l l': 'holes table list bores drilling threads csv coordinates',
   'l n': 'square front view',
   'l s': 'cut open inside',
   'l h': 'visible invisible',

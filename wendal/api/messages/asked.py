@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from functools import reduce
+from operator import or_
+from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 from pydantic import Field, TypeAdapter
 
-from wendal.core.inspect import MassAndSize, Measure
+from wendal.core.inspect import Request, questions
 from wendal.core.route import Command
 from wendal.core.sketch import SketchEdit
 
@@ -30,6 +32,13 @@ __all__ = [
     "FromBrowser",
     "browser_message",
 ]
+
+
+if TYPE_CHECKING:
+    AnyRequest = Request
+else:  # every question's own, from their registry
+    _requests = [q.request for q in questions().values()]
+    AnyRequest = Annotated[reduce(or_, _requests), Field(discriminator="of")]
 
 
 class DoCommand(Message):
@@ -71,7 +80,7 @@ class DoAsk(Message):
 
     type: Literal["ask"] = "ask"
     id: int
-    ask: Annotated[Measure | MassAndSize, Field(discriminator="of")]
+    ask: AnyRequest
 
 
 class DoLook(Message):

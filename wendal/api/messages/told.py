@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from functools import reduce
+from operator import or_
+from typing import TYPE_CHECKING, Annotated, Literal
 
 from pydantic import Field
 
-from wendal.core.inspect import MassesAndSizes, Measured
+from wendal.core.inspect import Answer, questions
 from wendal.core.route import Part
 from wendal.core.sketch import Drawing
 
@@ -40,6 +42,13 @@ __all__ = [
     "ToBrowser",
     "WayData",
 ]
+
+
+if TYPE_CHECKING:
+    AnyAnswer = Answer
+else:  # every question's own, from their registry
+    _answers = [q.answer for q in questions().values()]
+    AnyAnswer = Annotated[reduce(or_, _answers), Field(discriminator="of")]
 
 
 class SayPart(Message):
@@ -265,7 +274,7 @@ class SayAnswer(Message):
 
     type: Literal["answer"] = "answer"
     id: int
-    answer: Annotated[Measured | MassesAndSizes, Field(discriminator="of")]
+    answer: AnyAnswer
 
 
 class SayForget(Message):

@@ -4,17 +4,22 @@ from .foresight import foresee
 from .mass import MassAndSize, MassesAndSizes
 from .measure import Measure, Measured
 from .picture import picture
-from .questions import ask, asked, questions
+from .questions import Answer, Request, ask, asked, questions
 from .report import broken, ledger_rows, report
 from .scene import Blobs, preview_scene, scene
+from .schedule import HoleSchedule, HolesListed
 from .sketch_view import dragged, sketch_view
 
 __all__ = [
+    "Answer",
     "Blobs",
+    "HoleSchedule",
+    "HolesListed",
     "MassAndSize",
     "MassesAndSizes",
     "Measure",
     "Measured",
+    "Request",
     "ask",
     "asked",
     "broken",
