@@ -3,6 +3,7 @@ import {
   BufferAttribute,
   BufferGeometry,
   DoubleSide,
+  GreaterDepth,
   Group,
   Mesh,
   MeshBasicMaterial,
@@ -16,6 +17,7 @@ import type { BodyThings, FrameData, SceneBody } from '../api/types';
 import { token } from './colours';
 import { behind, filled, hatch, outline } from './cutting';
 import { pairs, readJson, readLines, readTriangles } from './content';
+import { LineSegments2 } from 'three/examples/jsm/lines/LineSegments2.js';
 import type { LineMaterial } from 'three/examples/jsm/lines/LineMaterial.js';
 import { discard, drawLines, lineMaterial } from './lines';
 import { paint } from './paints';
@@ -24,7 +26,23 @@ import type { View } from './view';
 
 type Content = Map<string, ArrayBuffer>;
 const NEAR = 6; // px
+const THROUGH = 0.32; // how much is seen of a body that is seen through
 const ink = () => ({ colour: token('ink'), width: 1.2 });
+
+/** The lines of a cut, by the plane's number: each plane is cut off by the others. */
+const paintCut = (i: number, colour: string, look: Parameters<typeof lineMaterial>[0]) =>
+  paint(`cut ${i}, ${colour} ${look.through}`, () => {
+    const material = lineMaterial(look);
+    [material.polygonOffset, material.polygonOffsetFactor, material.polygonOffsetUnits] = [true, -4, -4];
+    return material;
+  });
+
+function hiddenMaterial(): LineMaterial {
+  const material = lineMaterial({ colour: token('graphite'), width: 0.8, dash: 5, gap: 4 });
+  material.depthFunc = GreaterDepth;
+  material.depthWrite = false;
+  return material;
+}
 
 /** One body: one mesh for all its faces, and where each face's triangles begin. */
 class BodyView {
@@ -33,6 +51,9 @@ class BodyView {
   private told = '';
   readonly mesh: Mesh;
   readonly lines: Float32Array[];
+  private edges: LineSegments2;
+  /** The edges once more, where they are hidden. */
+  private behind: LineSegments2 | null = null;
   /** Of each face, its first triangle, and its first place. */
   private starts: number[] = [];
   private firsts: number[] = [];
@@ -46,7 +67,21 @@ class BodyView {
     this.tell(body, content);
     this.lines = body.edges.flatMap((d) => readLines(content.get(d)!));
     this.mesh = new Mesh(this.joined(body.faces.map((d) => readTriangles(content.get(d)!))), stone);
-    this.group.add(this.mesh, drawLines(pairs(this.lines), ink(), lines));
+    this.edges = drawLines(pairs(this.lines), ink(), lines);
+    this.group.add(this.mesh, this.edges);
+  }
+
+  /** Draw the edges that are seen, the hidden ones too, or none. */
+  drawEdges(which: 'seen' | 'hidden too' | 'none', dashed: LineMaterial): void {
+    this.edges.visible = which !== 'none' && this.lines.length > 0;
+    if (which === 'hidden too' && !this.behind) {
+      this.behind = new LineSegments2(this.edges.geometry, dashed);
+      this.behind.computeLineDistances();
+      this.behind.renderOrder = 4;
+      this.behind.raycast = () => undefined;
+      this.group.add(this.behind);
+    }
+    if (this.behind) this.behind.visible = which === 'hidden too' && this.lines.length > 0;
   }
 
   /** Take what is said of its faces, edges and corners, which may change while they do not. */
@@ -125,9 +160,12 @@ export class Bodies {
   dimmed = false;
   /** The outline of a section, on the stage beside the bodies. */
   readonly contour = new Group();
-  private section: { frame: FrameData; apart: number } | null = null;
-  /** What the section leaves. */
-  private half: Plane | null = null;
+  private section: { frames: FrameData[]; apart: number } = { frames: [], apart: 1 };
+  /** The halves of space of which a section leaves what lies in one of them. */
+  private halves: Plane[] = [];
+  private edgesShown: 'seen' | 'hidden too' | 'none' = 'seen';
+  /** Lines that are behind something: thin and dashed. */
+  private readonly hidden = hiddenMaterial();
 
   update(bodies: SceneBody[], content: Content): void {
     const keep = new Set(bodies.map((b) => b.key));
@@ -148,18 +186,35 @@ export class Bodies {
       view.tell(body, content); // its name and look may have changed
       view.group.visible = body.visible ?? true;
       view.mesh.material = this.stone(body);
+      view.mesh.renderOrder = body.through ? 3 : 0; // what is seen through is drawn after what is behind it
     }
+    this.drawEdges(this.edgesShown);
     this.dim(this.dimmed);
-    if (this.section) this.cut(this.section.frame, this.section.apart);
+    if (this.section.frames.length) this.cut(this.section.frames, this.section.apart);
+  }
+
+  /** Draw the edges that are seen, the hidden ones too (thin and dashed), or none. */
+  drawEdges(which: 'seen' | 'hidden too' | 'none'): void {
+    this.edgesShown = which;
+    for (const view of this.shown.values()) view.drawEdges(which, this.hidden);
+  }
+
+  /** Dashes are so many pixels long at a scale. */
+  scaled(scale: number): void {
+    this.hidden.dashScale = scale;
   }
 
   /** What a body's faces are drawn with: one of each colour. */
   private stone(body: SceneBody): Material {
-    const name = body.colour || 'stone';
+    const colour = body.colour || 'stone';
+    const name = body.through ? `${colour} through` : colour;
     const known =
       this.stones.get(name) ??
       new MeshLambertMaterial({
-        color: token(name),
+        color: token(colour),
+        transparent: !!body.through,
+        opacity: body.through ? THROUGH : 1,
+        depthWrite: !body.through,
         side: DoubleSide,
         polygonOffset: true,
         polygonOffsetFactor: 1,
@@ -171,44 +226,62 @@ export class Bodies {
 
   dim(on: boolean): void {
     this.dimmed = on;
-    for (const material of this.stones.values()) {
-      if (material.transparent !== on) material.needsUpdate = true;
-      material.transparent = on;
-      material.opacity = on ? 0.35 : 1;
+    for (const [name, material] of this.stones) {
+      const through = name.endsWith(' through');
+      if (material.transparent !== (on || through)) material.needsUpdate = true;
+      material.transparent = on || through;
+      material.opacity = on ? 0.35 : through ? THROUGH : 1;
     }
   }
 
   /**
-   * Take away what lies before a frame's plane, and draw the cut with hatching so many mm apart; null shows
-   * all.
+   * Take away what lies before the planes of all frames (a corner, where there are several), and draw the cuts
+   * with hatching so many mm apart; no frames show all.
    */
-  cut(frame: FrameData | null, apart = 1): void {
-    this.section = frame && { frame, apart };
+  cut(frames: FrameData[], apart = 1): void {
+    this.section = { frames, apart };
     const own = new Set([...this.shown.values()].map((v) => v.mesh.geometry));
     for (const drawn of this.contour.children as Mesh[])
       if (!own.has(drawn.geometry)) drawn.geometry.dispose();
     this.contour.clear();
-    const plane = (this.half = frame && behind(frame));
-    for (const material of [this.ink, ...this.stones.values()])
-      material.clippingPlanes = plane ? [plane] : [];
+    this.halves = frames.map(behind);
+    for (const material of [this.ink, this.hidden, ...this.stones.values()]) {
+      material.clippingPlanes = this.halves;
+      material.clipIntersection = this.halves.length > 1;
+    }
+    frames.forEach((frame, i) => this.fill(frame, i, apart));
+  }
+
+  /** Draw the cut at one plane, as far as the others take away what is before it. */
+  private fill(frame: FrameData, i: number, apart: number): void {
+    const plane = this.halves[i];
+    const others = this.halves.filter((_, k) => k !== i).map((p) => p.clone().negate());
     let way: 1 | -1 = 1;
     for (const view of this.shown.values()) {
-      if (!frame || !plane) continue;
+      if (!view.group.visible) continue;
       const edges = outline(view.mesh.geometry, plane);
       if (!edges.length) continue;
       this.contour.add(
         ...filled(
           view.mesh.geometry,
           plane,
+          i,
+          others,
           frame,
           token('stone').lerp(token('stage'), 0.55),
           1 + this.contour.children.length / 1000,
         ),
       );
-      this.contour.add(
-        drawLines(hatch(edges, frame, apart, way), { colour: token('graphite'), width: 0.9, through: true }),
-      );
-      this.contour.add(drawLines(edges, { colour: token('ink'), width: 2.6, through: true }));
+      for (const [lines, colour, width] of [
+        [hatch(edges, frame, apart, way), 'graphite', 0.9],
+        [edges, 'ink', 2.6],
+      ] as const) {
+        // One plane's cut lies before all that is left; of several, one may hide another.
+        const look = { colour: token(colour), width, through: !others.length };
+        const drawn = drawLines(lines, look, paintCut(i, colour, look));
+        drawn.material.clippingPlanes = others;
+        this.contour.add(drawn);
+      }
       way = way === 1 ? -1 : 1; // bodies beside each other are hatched the other way
     }
   }
@@ -264,7 +337,7 @@ export class Bodies {
 
   /** Whether a place was taken away by the section. */
   private away(p: Vector3): boolean {
-    return this.half !== null && this.half.distanceToPoint(p) < -1e-6;
+    return this.halves.length > 0 && this.halves.every((half) => half.distanceToPoint(p) < -1e-6);
   }
 
   private face(shown: BodyView, i: number): Thing {

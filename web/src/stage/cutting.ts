@@ -56,12 +56,15 @@ export function outline(mesh: BufferGeometry, plane: Plane): number[] {
 
 /**
  * The cut of one body, filled. Where the nearest thing behind the plane is the inside of the body, more back
- * faces than front faces are
- * seen through it: the stencil counts them, and a sheet in the plane is painted where they do not even out.
+ * faces than front faces are seen through it: the stencil counts them, and a sheet in the plane is painted
+ * where they do not even out. which : of several planes; others : the
+ * half-spaces in which alone its cut is seen.
  */
 export function filled(
   mesh: BufferGeometry,
   plane: Plane,
+  which: number,
+  others: Plane[],
   frame: FrameData,
   colour: Color,
   order: number,
@@ -69,7 +72,7 @@ export function filled(
   const count = [BackSide, FrontSide].map((side) => {
     const op = side === BackSide ? IncrementWrapStencilOp : DecrementWrapStencilOp;
     const material = paint(
-      `cut, counted ${side}`,
+      `cut ${which}, counted ${side}`,
       () =>
         new MeshBasicMaterial({
           side,
@@ -83,29 +86,28 @@ export function filled(
           stencilZPass: op,
         }),
     );
-    material.clippingPlanes = [plane]; // all bodies are cut by one
+    material.clippingPlanes = [plane];
     return material;
   });
-  const sheet = new Mesh(
-    new PlaneGeometry(WIDE, WIDE),
-    paint(
-      `cut, filled ${colour.getHex()}`,
-      () =>
-        new MeshBasicMaterial({
-          color: colour,
-          side: DoubleSide,
-          polygonOffset: true,
-          polygonOffsetFactor: -1,
-          polygonOffsetUnits: -1,
-          stencilWrite: true,
-          stencilRef: 0,
-          stencilFunc: NotEqualStencilFunc,
-          stencilFail: ReplaceStencilOp,
-          stencilZFail: ReplaceStencilOp,
-          stencilZPass: ReplaceStencilOp,
-        }),
-    ),
+  const fill = paint(
+    `cut ${which}, filled ${colour.getHex()}`,
+    () =>
+      new MeshBasicMaterial({
+        color: colour,
+        side: DoubleSide,
+        polygonOffset: true,
+        polygonOffsetFactor: -1,
+        polygonOffsetUnits: -1,
+        stencilWrite: true,
+        stencilRef: 0,
+        stencilFunc: NotEqualStencilFunc,
+        stencilFail: ReplaceStencilOp,
+        stencilZFail: ReplaceStencilOp,
+        stencilZPass: ReplaceStencilOp,
+      }),
   );
+  fill.clippingPlanes = others;
+  const sheet = new Mesh(new PlaneGeometry(WIDE, WIDE), fill);
   const [x, y, n] = [frame.x, frame.y, frame.normal].map((v) => new Vector3(...(v as Spot)));
   sheet.applyMatrix4(new Matrix4().makeBasis(x, y, n).setPosition(...(frame.origin as Spot)));
   sheet.onAfterRender = (renderer) => renderer.clearStencil();

@@ -44,7 +44,8 @@ export class Stage {
   private due = 0;
   private scene: Scene | null = null;
   private fitted = false;
-  private showBases = true;
+  /** Kinds of things that are left out. */
+  private without: string[] = [];
   private hiddenSketch = '';
   private listeners = new Set<() => void>();
 
@@ -92,7 +93,8 @@ export class Stage {
     this.due ||= requestAnimationFrame(() => {
       this.due = 0;
       const zoomed = this.sectioned ? this.view.scale / this.sectioned.scale : 1;
-      if (this.sectioned && (zoomed > 2 || zoomed < 0.5)) this.section(this.sectioned.frame);
+      if (this.sectioned && (zoomed > 2 || zoomed < 0.5)) this.section(this.sectioned.frames);
+      this.bodies.scaled(this.view.scale);
       // The light stands behind the viewer's left shoulder, so that faces differ from every side.
       this.light.position.copy(new Vector3(-0.45, 0.65, 1).applyQuaternion(this.view.camera.quaternion));
       this.renderer.render(this.world, this.view.camera);
@@ -152,33 +154,55 @@ export class Stage {
     if (lines.length) this.threads.add(drawLines(lines, { colour: token('ink'), width: 0.9 }));
   }
 
-  /** Show the base planes or not, and leave out the sketch that is on the drawing board. */
-  furnish(showBases: boolean, hiddenSketch: string): void {
-    if (this.showBases === showBases && this.hiddenSketch === hiddenSketch) return;
-    [this.showBases, this.hiddenSketch] = [showBases, hiddenSketch];
+  /** Leave kinds of things out of the view, and the sketch that is on the drawing board. */
+  furnish(without: string[], hiddenSketch: string): void {
+    if (this.without.join() === without.join() && this.hiddenSketch === hiddenSketch) return;
+    [this.without, this.hiddenSketch] = [without, hiddenSketch];
     this.bodies.dim(hiddenSketch !== '');
     this.redrawPlanes();
   }
 
-  /** Show bodies cut at a frame's plane, what lies before it taken away; null shows all. */
-  section(frame: FrameData | null): void {
-    this.sectioned = frame && { frame, scale: this.view.scale };
-    this.bodies.cut(frame, HATCH / this.view.scale);
+  /** Show bodies cut at the planes of frames, what lies before all of them taken away; none shows all. */
+  section(frames: FrameData[]): void {
+    if (!frames.length && !this.sectioned) return;
+    this.sectioned = frames.length ? { frames, scale: this.view.scale } : null;
+    this.bodies.cut(frames, HATCH / this.view.scale);
     this.invalidate();
+  }
+
+  /** Draw the edges that are seen, the hidden ones too, or none; in perspective or not. */
+  look(edges: 'seen' | 'hidden too' | 'none', perspective: boolean): void {
+    this.bodies.drawEdges(edges);
+    this.view.perspective = perspective && !this.hiddenSketch;
+    this.invalidate();
+  }
+
+  /** Places that a thing reaches to; none where it has no end. */
+  extent(thing: Thing): Vector3[] {
+    const box = new Box3();
+    for (const group of [this.bodies.highlight(thing, 1), this.planes.highlight(thing, 1)]) {
+      if (group.children.length) box.expandByObject(group);
+      discard(group);
+    }
+    if (box.isEmpty()) return [];
+    const [low, high] = this.box();
+    const least = 0.04 * low.distanceTo(high); // a corner is seen with what is around it
+    if (box.min.distanceTo(box.max) < least) box.expandByScalar(least);
+    return [box.min, box.max];
   }
 
   /** Told when the view had to move, with a way back. */
   moved: ((back: () => void) => void) | null = null;
 
-  private sectioned: { frame: FrameData; scale: number } | null = null;
+  private sectioned: { frames: FrameData[]; scale: number } | null = null;
 
   private redrawPlanes(): void {
     if (!this.scene) return;
     this.planes.update(
-      this.scene.datums,
-      this.scene.sketches,
+      this.scene.datums.filter((d) => !this.without.includes(d.sort)),
+      this.without.includes('sketch') ? [] : this.scene.sketches,
       this.box(),
-      this.showBases,
+      !this.without.includes('base'),
       this.scene.bodies.length > 0,
       this.hiddenSketch,
       this.view.scale,

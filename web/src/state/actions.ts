@@ -18,7 +18,16 @@ export interface Doing {
   } | null;
   readonly stage: { fit(): void } | null;
   dimensions: boolean;
-  bare: boolean;
+  readonly sights: {
+    viewing: boolean;
+    listing: boolean;
+    boxing: boolean;
+    toggle(kind: string): Promise<boolean>;
+    toAxis(): void;
+    step(way: 'back' | 'on'): void;
+    deepen(): void;
+    nextEdges(): void;
+  };
   begin(kind: Kind): void;
   closeBoard(): void;
   workIn(): Promise<void>;
@@ -28,6 +37,9 @@ export interface Doing {
   weigh(): void;
   schedule(): void;
   cutOpen(): void;
+  seeThrough(): Promise<void>;
+  onlyThis(): Promise<void>;
+  fitPicked(): void;
 }
 
 export function actionsOf(on: Doing): Action[] {
@@ -178,6 +190,14 @@ function constraining(on: Doing, needBoard: () => string): Action[] {
   return found;
 }
 
+const look = (key: string, title: string, explains: string, run: () => void | Promise<void>): Action => ({
+  group: 'look',
+  key,
+  title,
+  explains,
+  run: () => void run(),
+});
+
 function looking(on: Doing): Action[] {
   return [
     {
@@ -240,15 +260,38 @@ function looking(on: Doing): Action[] {
       key: 'l b',
       title: 'Base planes',
       explains: 'Leave the base planes and axes out of the view, or show them again.',
-      run: () => (on.bare = !on.bare),
+      run: () => void on.sights.toggle('base'),
     },
     {
       group: 'look',
       key: 'l h',
       view: 'hide',
       title: 'Hide / show',
-      explains: 'Hide the picked datum or sketch; show it again on the route card.',
+      explains: 'Hide the picked bodies, datum or sketch; show it again on the route card or by the list.',
       run: () => void on.hide(),
     },
+    look('l i', 'Only this', 'Show the picked bodies alone; without a pick, all of them.', () =>
+      on.onlyThis(),
+    ),
+    look('l g', 'See-through', 'See through the picked bodies, or not any more.', () => on.seeThrough()),
+    look('l r', 'What is shown', 'All that is shown or hidden, by kind and one by one.', () => {
+      [on.sights.listing, on.sights.viewing] = [!on.sights.listing, false];
+    }),
+    look('l w', 'Views', 'Front, top, isometric … by name; own ones kept with the part.', () => {
+      [on.sights.viewing, on.sights.listing] = [!on.sights.viewing, false];
+    }),
+    look('l t', 'Turn to an axis', 'Turn on to the nearest direction of the system.', () =>
+      on.sights.toAxis(),
+    ),
+    look('l e', 'Fit what is picked', 'Show what is picked as large as it goes.', () => on.fitPicked()),
+    look('l z', 'Zoom to a box', 'Draw a box on the stage; it is shown as large as it goes.', () => {
+      on.sights.boxing = true;
+    }),
+    look('l u', 'View before', 'Go back to the view before this one.', () => on.sights.step('back')),
+    look('l x', 'View after', 'Go on to the view after this one.', () => on.sights.step('on')),
+    look('l j', 'Perspective', 'What is near is larger, or orthographic again.', () => on.sights.deepen()),
+    look('l q', 'Edges', 'Edges that are seen, the hidden ones dashed too, or none.', () =>
+      on.sights.nextEdges(),
+    ),
   ];
 }

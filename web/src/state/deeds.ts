@@ -26,7 +26,7 @@ export function look(session: Session, body: SceneBody, change: Record<string, u
   return session.try({
     do: 'set_body_look',
     body: body.id,
-    look: { name: '', visible: true, colour: '', material: '', ...held, ...change },
+    look: { name: '', visible: true, colour: '', through: false, material: '', ...held, ...change },
   });
 }
 

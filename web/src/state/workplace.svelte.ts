@@ -1,20 +1,20 @@
 /** The open part's workplace: what is picked, what is being edited, the stage, and what happens to them. */
 import { getContext, setContext, tick } from 'svelte';
+import { Box3 } from 'three';
 import type { About, FrameData, Kind, Step } from '../api/types';
 import { Board } from '../sketch/board.svelte';
 import type { Stage } from '../stage/stage';
 import { standsFor, type Thing } from '../stage/things';
 import type { Action } from './action';
 import { actionsOf } from './actions';
+import { look } from './deeds';
 import { Editing } from './editing.svelte';
 import { relation } from './footing';
 import { Measuring, measurable, type KeptRow } from './measuring.svelte';
 import { Offers } from './offers.svelte';
 import { troubles } from './troubles';
 import { Session } from './session.svelte';
-
-/** A section: at a plane, so many mm off it; what lies before it, or behind, is taken away. */
-export type Section = { frame: FrameData; name: string; off: number; flipped: boolean };
+import { Sights } from './sights.svelte';
 
 export class Workplace {
   readonly session: Session;
@@ -38,8 +38,6 @@ export class Workplace {
   ledgerOpen = $state(false);
   /** The sheet with the keys of where one is. */
   keysShown = $state(false);
-  /** Base planes and axes are left out of the view. */
-  bare = $state(false);
   /**
    * Things to choose from, at a place of the stage: what lies under the pointer, or all that fits a blank.
    */
@@ -47,8 +45,8 @@ export class Workplace {
 
   /** What is being measured. */
   measuring = $state.raw<Measuring | null>(null);
-  /** The plane at which the part is shown cut open. */
-  section = $state.raw<Section | null>(null);
+  /** How the part is looked at. */
+  readonly sights = new Sights(this);
   /** Mass and size are shown. */
   weighing = $state(false);
   /** Whether the holes are listed. */
@@ -111,38 +109,58 @@ export class Workplace {
     this.scheduling = !this.scheduling;
   }
 
-  /** Cut the part open at the picked plane or flat face, and whole again; a sketch at its own plane. */
+  /** Cut the part open at the picked planes or flat faces, and whole again; a sketch at its own plane. */
   cutOpen(): void {
+    const { sights } = this;
     if (this.board) this.sectioned = !this.sectioned;
-    else if (this.section) this.section = null;
-    else {
-      const frame = this.frameOf(this.picked[0]);
-      if (!frame)
-        return this.session.note('Pick a plane or a flat face to cut the part open at, then l s.', true);
+    else if (this.picked.length && this.picked.some((t) => this.frameOf(t))) {
       this.stopMeasuring();
-      this.weighing = false;
-      this.section = { frame, name: this.picked[0].brief ?? this.picked[0].words, off: 0, flipped: false };
+      [this.weighing, this.scheduling] = [false, false];
+      const cut = this.picked.map((t) => sights.cutAt(t));
+      if (cut.includes(false))
+        this.session.note('A part is cut at planes and flat faces, at three at most.', true);
       this.picked = [];
+    } else if (sights.sections.length) sights.sections = [];
+    else this.session.note('Pick a plane or a flat face to cut the part open at, then l s.', true);
+  }
+
+  /** The frames at which bodies are shown cut: what lies on the normals' side of all is taken away. */
+  get cutsAt(): FrameData[] {
+    if (!this.board) return this.sights.frames;
+    const frame = this.session.scene?.sketches.find((s) => s.step === this.board?.step)?.frame;
+    return this.sectioned && frame ? [frame] : [];
+  }
+
+  /** See through the picked bodies, or not any more. */
+  async seeThrough(): Promise<void> {
+    const ids = new Set(this.picked.flatMap((t) => (t.body ? [t.body] : [])));
+    const all = this.session.scene?.bodies ?? [];
+    const bodies = ids.size ? all.filter((b) => ids.has(b.id)) : all.length === 1 ? all : [];
+    if (!bodies.length) return this.session.note('Pick a body, or a face of it, to see through it.', true);
+    const through = !bodies[0].through;
+    for (const body of bodies) await look(this.session, body, { through });
+    this.picked = [];
+  }
+
+  /** Show only the picked bodies, or all of them again. */
+  async onlyThis(): Promise<void> {
+    const ids = new Set(this.picked.flatMap((t) => (t.body ? [t.body] : [])));
+    const bodies = this.session.scene?.bodies ?? [];
+    if (!ids.size && bodies.every((b) => b.visible))
+      return this.session.note('Pick a body, or a face of it, to see it alone.', true);
+    for (const body of bodies) {
+      const visible = !ids.size || ids.has(body.id);
+      if (body.visible !== visible) await look(this.session, body, { visible });
     }
+    this.picked = [];
   }
 
-  flipSection(): void {
-    if (this.section) this.section = { ...this.section, flipped: !this.section.flipped };
-  }
-
-  /** The frame at which bodies are shown cut: what lies on its normal's side is taken away. */
-  get cutAt(): FrameData | null {
-    if (this.board)
-      return this.sectioned
-        ? (this.session.scene?.sketches.find((s) => s.step === this.board?.step)?.frame ?? null)
-        : null;
-    if (!this.section) return null;
-    const { frame, off, flipped } = this.section;
-    const [o, n] = [frame.origin, frame.normal];
-    const origin = o.map((v, i) => v + off * n[i]) as [number, number, number];
-    if (!flipped) return { ...frame, origin };
-    const turn = (v: readonly number[]) => v.map((x) => -x) as [number, number, number];
-    return { ...frame, origin, x: turn(frame.x), normal: turn(n) };
+  /** Show what is picked as large as it goes. */
+  fitPicked(): void {
+    const places = this.picked.flatMap((t) => this.stage?.extent(t) ?? []);
+    if (!places.length || !this.stage) return this.session.note('Pick what is to be shown large.', true);
+    const box = new Box3().setFromPoints(places);
+    this.stage.view.fit(box.min, box.max);
   }
 
   async workIn(): Promise<void> {
@@ -204,8 +222,16 @@ export class Workplace {
 
   async hide(): Promise<void> {
     if (this.picked.some((p) => p.sort === 'base')) {
-      [this.bare, this.picked] = [true, []];
+      this.picked = [];
+      if (!this.sights.without.includes('base')) await this.sights.toggle('base');
       return this.session.note('The base planes are hidden; l b shows them again.');
+    }
+    const bodies = new Set(this.picked.flatMap((t) => (t.body ? [t.body] : [])));
+    if (bodies.size) {
+      for (const body of this.session.scene?.bodies ?? [])
+        if (bodies.has(body.id)) await look(this.session, body, { visible: false });
+      this.picked = [];
+      return this.session.note('Hidden; l i without a pick, or the list of l r, shows it again.');
     }
     const step = this.picked.find((p) => p.step)?.step;
     const found = step && this.session.step(step);
@@ -515,7 +541,10 @@ export class Workplace {
     else if (this.editing) this.giveUp();
     else if (this.weighing) this.weighing = false;
     else if (this.scheduling) this.scheduling = false;
-    else if (this.section && !this.board && !this.picked.length) this.section = null;
+    else if (this.sights.boxing) this.sights.boxing = false;
+    else if (this.sights.viewing || this.sights.listing)
+      [this.sights.viewing, this.sights.listing] = [false, false];
+    else if (this.sights.section && !this.board && !this.picked.length) this.sights.uncut();
     else if (this.board) {
       if (!this.board.stepBack())
         this.session.note('Nothing to leave here. Close sketch (k q) goes back to the part.');

@@ -1,5 +1,6 @@
 <script lang="ts">
   /** The stage with its read-out, offers, tripod, plane flags, and the drawing board over it. */
+  import { untrack } from 'svelte';
   import { Vector3 } from 'three';
   import DrawingBoard from '../sketch/DrawingBoard.svelte';
   import { roundStep, rounded } from '../sketch/geometry';
@@ -17,9 +18,12 @@
   import Note from './Note.svelte';
   import Offers from './Offers.svelte';
   import SectionCard from './SectionCard.svelte';
+  import ShownCard from './ShownCard.svelte';
   import Tripod from './Tripod.svelte';
+  import ViewsCard from './ViewsCard.svelte';
 
   const work = useWorkplace();
+  const { sights } = work;
   let host = $state<HTMLElement>();
   let tick = $state(0);
   let pointer = $state<Vector3 | null>(null);
@@ -61,8 +65,15 @@
   $effect(() => {
     if (work.session.scene) work.stage?.show(work.session.scene);
   });
-  $effect(() => work.stage?.furnish(!work.board && !work.bare, work.board?.step ?? ''));
-  $effect(() => work.stage?.section(work.cutAt));
+  $effect(() =>
+    work.stage?.furnish(work.board ? [...sights.without, 'base'] : sights.without, work.board?.step ?? ''),
+  );
+  $effect(() => work.stage?.section(work.cutsAt));
+  $effect(() => work.stage?.look(sights.edges, sights.perspective && !work.board));
+  $effect(() => {
+    void work.session.scene;
+    untrack(() => sights.follow());
+  });
   $effect(() =>
     work.stage?.highlight(
       work.hovered,
@@ -207,6 +218,11 @@
     const still = Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) < 5;
     const button = pressed.button;
     pressed = null;
+    if (stretch.length > 1 && sights.boxing) {
+      work.stage.view.zoomTo(stretch[0], stretch.at(-1)!);
+      [stretch, sights.boxing] = [[], false];
+      return;
+    }
     if (stretch.length > 1) {
       work.catch(work.stage.planes.caught(stretch, work.stage.view), event.shiftKey || event.ctrlKey);
       stretch = [];
@@ -336,7 +352,9 @@
     {#if work.measuring}<MeasureCard measuring={work.measuring} turn={tick} />
     {:else if work.weighing}<MassCard />
     {:else if work.scheduling}<ScheduleCard turn={tick} />
-    {:else if work.section}<SectionCard section={work.section} />{/if}
+    {:else if sights.viewing}<ViewsCard />
+    {:else if sights.listing}<ShownCard />
+    {:else if sights.section}<SectionCard section={sights.section} turn={tick} />{/if}
     {#each dots as dot (dot.number)}
       <button
         class="absolute h-4 w-4 -translate-x-1/2 -translate-y-1/2 rounded-full border-2 {dot.out

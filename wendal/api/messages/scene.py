@@ -155,6 +155,7 @@ class SceneBody(Message):
     things: list[str]
     visible: bool = True
     colour: str = ""
+    through: bool = False
     mass: MassData
 
 

@@ -216,7 +216,11 @@ def curve_lines(drawing: Drawing) -> list[dict[str, Any]]:
 
 def _look(part: Part, body: Body) -> dict[str, Any]:
     look = part.looks.get(body.id)
-    return {"visible": look is None or look.visible, "colour": look.colour if look else ""}
+    return {
+        "visible": look is None or look.visible,
+        "colour": look.colour if look else "",
+        "through": bool(look and look.through),
+    }
 
 
 def _mesh_of(shape: kernel.NamedShape, blobs: Blobs) -> dict[str, Any]:

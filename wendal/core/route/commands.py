@@ -21,6 +21,7 @@ from .document import BodyLook, Part, UnitChoice, read_step
 from .kept_commands import KEPT, EditKept, KeepMeasure, without_step
 from .ledger_commands import LEDGER, AddTag, MoveTag, ReadLedger, RemoveTag, RenameTag, SetFormula, SetRemark
 from .measures import no_other_meaning, renamed_measures
+from .sight_commands import SIGHTS, ForgetSight, KeepSection, KeepView, SetUnseen
 
 __all__ = ["Command", "apply", "say_command"]
 
@@ -119,7 +120,11 @@ Command = Annotated[
     | SetUnits
     | SetBodyLook
     | KeepMeasure
-    | EditKept,
+    | EditKept
+    | KeepView
+    | KeepSection
+    | ForgetSight
+    | SetUnseen,
     Field(discriminator="do"),
 ]
 
@@ -314,6 +319,7 @@ _APPLY: dict[type, Any] = {
     EditSketch: _edit_sketch,
     **LEDGER,
     **KEPT,
+    **SIGHTS,
     RenamePart: _rename_part,
     SetActiveSystem: _set_active_system,
     SetUnits: _set_units,
@@ -333,6 +339,13 @@ def say_command(part: Part, command: Command) -> str:
         return f"{say_edit(command.edit)} in {name}"  # type: ignore[union-attr]
     if do == "keep_measure":
         return f"Keep the measure {data['measure']['tag']}"
+    if do in ("keep_view", "keep_section"):
+        sort = do.removeprefix("keep_")
+        return f"Keep the {sort} {data[sort]['name']}"
+    if do == "set_unseen":
+        return f"Leave out of the view: {', '.join(data['kinds']) or 'nothing'}"
+    if do == "forget_sight":
+        return f"Forget the {data['sort']} {data['name']}"
     if do == "edit_kept":
         return f"Measure {data['tag']} anew"
     if do == "set_formula":

@@ -27,6 +27,8 @@ __all__ = [
     "BodyLook",
     "Entry",
     "Kept",
+    "KeptSection",
+    "KeptView",
     "LedgerLine",
     "Part",
     "Remark",
@@ -88,13 +90,15 @@ class Remark(Stored):
 class BodyLook(Stored):
     """How a body is called and shown.
 
-    name : "" for that of the step that began it; colour : one of the stage's, "" for stone. material : by its
+    name : "" for that of the step that began it; colour : one of the stage's, "" for stone. through :
+    seen through. material : by its
     name in the table, "" for none.
     """
 
     name: str = Field(default="", max_length=80)
     visible: bool = True
     colour: Literal["", "slate", "moss", "clay", "sand"] = ""
+    through: bool = False
     material: str = Field(default="", max_length=80)
 
 
@@ -115,8 +119,37 @@ class Kept(Stored):
     worth: Figure
 
 
+class KeptView(Stored):
+    """A view that is kept: how it is turned (a quaternion), what it looks at (mm), and pixels a mm."""
+
+    name: str = Field(max_length=80)
+    turn: tuple[Figure, Figure, Figure, Figure]
+    target: tuple[Figure, Figure, Figure]
+    scale: float = Field(gt=0, allow_inf_nan=False)
+    perspective: bool = False
+
+
+class Cut(Stored):
+    """A plane at which a part is cut open: a plane or flat face, so many mm off it, turned about its X and
+    its Y (rad); flipped : what lies behind it is taken away."""
+
+    at: ThingRef
+    words: str = Field(default="", max_length=200)
+    off: Figure = 0.0
+    turns: tuple[Figure, Figure] = (0.0, 0.0)
+    flipped: bool = False
+
+
+class KeptSection(Stored):
+    """A section that is kept: the part cut open at up to three planes, a corner of it taken away."""
+
+    name: str = Field(max_length=80)
+    cuts: list[Cut] = Field(min_length=1, max_length=3)
+
+
 class Part(Stored):
-    """A part: its ledger and its route. looks : of bodies, by their ids.
+    """A part: its ledger and its route. looks : of bodies, by their ids. unseen : kinds of things that are
+    left out of the view.
 
     stop_after : the id of the last step to be built, or "" for all. active_system : the step whose coordinate
     system is in use, or "" for the part's own. last : the highest number given to a step.
@@ -134,6 +167,9 @@ class Part(Stored):
     last: int = 0
     looks: dict[str, BodyLook] = {}
     kept: list[Kept] = Field([], max_length=1000)
+    views: list[KeptView] = Field([], max_length=200)
+    sections: list[KeptSection] = Field([], max_length=200)
+    unseen: list[Literal["base", "plane", "axis", "point", "system", "sketch"]] = []
 
     def index(self, step: str) -> int:
         """Return a step's place in the route; raises CommandRefused when there is no such step."""

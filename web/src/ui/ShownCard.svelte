@@ -1,0 +1,87 @@
+<script lang="ts">
+  /** What is shown: bodies, datums and sketches one by one, and kinds of them; also what is hidden. */
+  import type { Step } from '../api/types';
+  import { look } from '../state/deeds';
+  import { useWorkplace } from '../state/workplace.svelte';
+
+  const work = useWorkplace();
+  const { sights, session } = work;
+  const KINDS = [
+    ['base', 'base planes and axes'],
+    ['plane', 'planes'],
+    ['axis', 'axes'],
+    ['point', 'points'],
+    ['system', 'coordinate systems'],
+    ['sketch', 'sketches'],
+  ] as const;
+  const of = (kind: string) => session.steps.filter((s) => s.kind === kind);
+  const show = (step: Step) =>
+    session.try({ do: 'edit_step', step: step.id, fields: { visible: !step.visible } });
+  let wanted = $state('');
+  const fits = (name: string) => name.toLowerCase().includes(wanted.toLowerCase());
+</script>
+
+<section
+  class="absolute top-3 right-3 z-20 flex max-h-[calc(100%-1.5rem)] w-72 flex-col border border-ink bg-paper text-[0.84375rem]"
+  aria-label="What is shown"
+  data-card
+  data-testid="shown"
+  onpointerdown={(e) => e.stopPropagation()}
+  onpointerup={(e) => e.stopPropagation()}
+>
+  <header class="flex items-baseline justify-between border-b border-rule px-3 py-1.5">
+    <h2 class="font-semibold">What is shown</h2>
+    <button aria-label="Close what is shown" onclick={() => (sights.listing = false)}>×</button>
+  </header>
+  <input
+    class="mx-3 mt-2 border-b border-rule bg-transparent"
+    placeholder="Find by name"
+    aria-label="Find by name"
+    bind:value={wanted}
+    onkeydown={(e) => e.key !== 'Escape' && e.stopPropagation()}
+  />
+  <div class="min-h-0 flex-1 overflow-y-auto px-3 py-2">
+    {#each (session.scene?.bodies ?? []).filter((b) => fits(b.name)) as body (body.id)}
+      <p class="flex items-baseline gap-2">
+        <label class="flex min-w-0 flex-1 items-baseline gap-2"
+          ><input
+            type="checkbox"
+            checked={body.visible}
+            onchange={() => look(session, body, { visible: !body.visible })}
+          /><span class="truncate">{body.name}</span></label
+        >
+        <label class="flex items-baseline gap-1 text-graphite"
+          ><input
+            type="checkbox"
+            aria-label="See through {body.name}"
+            checked={body.through}
+            onchange={() => look(session, body, { through: !body.through })}
+          />see-through</label
+        >
+      </p>
+    {/each}
+    {#each KINDS as [kind, words] (kind)}
+      {@const steps = of(kind).filter((s) => fits(s.name))}
+      {#if !wanted || steps.length}
+        <p class="mt-1.5 border-t border-rule pt-1">
+          <label class="flex items-baseline gap-2 font-medium"
+            ><input
+              type="checkbox"
+              checked={!sights.without.includes(kind)}
+              onchange={() => sights.toggle(kind)}
+            />{words}</label
+          >
+        </p>
+      {/if}
+      {#each steps as step (step.id)}
+        <p class="pl-4 {sights.without.includes(kind) ? 'opacity-50' : ''}">
+          <label class="flex items-baseline gap-2"
+            ><input type="checkbox" checked={!!step.visible} onchange={() => show(step)} /><span
+              class="truncate">{step.name}</span
+            ></label
+          >
+        </p>
+      {/each}
+    {/each}
+  </div>
+</section>

@@ -1,0 +1,103 @@
+<script lang="ts">
+  /** Views by name, laid out as on a drawing; own ones are kept with the part. */
+  import { onMount } from 'svelte';
+  import { VIEWS } from '../state/sights.svelte';
+  import { useWorkplace } from '../state/workplace.svelte';
+
+  const work = useWorkplace();
+  const { sights, session } = work;
+  const kept = $derived(session.part?.views ?? []);
+  /** How the views lie about the front one: by the first angle, or by the third (ISO 5456-2). */
+  let angle = $state<'first' | 'third'>(localStorage.getItem('wendal.angle') === 'third' ? 'third' : 'first');
+  $effect(() => localStorage.setItem('wendal.angle', angle));
+  const grid = $derived(
+    angle === 'first'
+      ? [
+          ['', 'bottom', '', ''],
+          ['right', 'front', 'left', 'back'],
+          ['', 'top', '', ''],
+        ]
+      : [
+          ['', 'top', '', ''],
+          ['left', 'front', 'right', 'back'],
+          ['', 'bottom', '', ''],
+        ],
+  );
+  let name = $state('');
+  let first = $state<HTMLElement>();
+  onMount(() => first?.querySelector<HTMLElement>('[data-view-name=front]')?.focus());
+  async function keep() {
+    if (await sights.keepView(name)) name = '';
+  }
+</script>
+
+<section
+  class="absolute top-3 right-3 z-20 w-72 border border-ink bg-paper text-[0.84375rem]"
+  aria-label="Views"
+  data-card
+  data-testid="views"
+  onpointerdown={(e) => e.stopPropagation()}
+  onpointerup={(e) => e.stopPropagation()}
+>
+  <header class="flex items-baseline justify-between border-b border-rule px-3 py-1.5">
+    <h2 class="font-semibold">Views</h2>
+    <button aria-label="Close views" onclick={() => (sights.viewing = false)}>×</button>
+  </header>
+  <div class="px-3 py-2" bind:this={first}>
+    <div class="grid grid-cols-4 gap-1">
+      {#each grid.flat() as v, i (i)}
+        {#if v}<button class="button !px-1 !py-0.5" data-view-name={v} onclick={() => sights.look(v)}
+            >{v}</button
+          >{:else}<span></span>{/if}
+      {/each}
+    </div>
+    <p class="mt-1.5 flex flex-wrap gap-1">
+      {#each VIEWS.slice(6) as [v] (v)}<button
+          class="button !px-1.5 !py-0.5"
+          data-view-name={v}
+          onclick={() => sights.look(v)}>{v}</button
+        >{/each}
+    </p>
+    <p class="mt-2 flex items-center gap-2 text-graphite">
+      laid out by the
+      <select class="border-b border-brass bg-transparent text-ink" aria-label="angle" bind:value={angle}>
+        <option value="first">first angle</option>
+        <option value="third">third angle</option>
+      </select>
+    </p>
+    {#if kept.length}
+      <ul class="mt-2 border-t border-rule pt-1">
+        {#each kept as view (view.name)}
+          <li class="flex justify-between gap-2">
+            <button class="truncate hover:underline" onclick={() => sights.goTo(view)}>{view.name}</button>
+            <button
+              class="text-graphite hover:text-carmine"
+              aria-label="Forget {view.name}"
+              onclick={() => session.try({ do: 'forget_sight', sort: 'view', name: view.name })}>×</button
+            >
+          </li>
+        {/each}
+      </ul>
+    {/if}
+    {#if session.part?.sections?.length}
+      <p class="mt-2 border-t border-rule pt-1 text-graphite">sections</p>
+      {#each session.part.sections as section (section.name)}<button
+          class="block truncate hover:underline"
+          onclick={() => ((sights.viewing = false), sights.cutAsKept(section))}>{section.name}</button
+        >{/each}
+    {/if}
+    <form
+      class="mt-2 flex gap-1 border-t border-rule pt-2"
+      onsubmit={(e) => (e.preventDefault(), void keep())}
+    >
+      <input
+        class="min-w-0 flex-1 border border-rule bg-white px-1"
+        placeholder="keep this view as"
+        aria-label="name of the view"
+        bind:value={name}
+        onkeydown={(e) => e.key !== 'Escape' && e.stopPropagation()}
+      />
+      <button class="button !py-0" disabled={!name.trim()}>Keep</button>
+    </form>
+  </div>
+</section>
