@@ -143,7 +143,12 @@ def test_a_body_is_weighed_and_its_material_is_kept(bench: Designer) -> None:
     d.settled()
     d.keys("l", "p")
     expect(page.get_by_test_id("mass-mass")).to_have_text("78.5 g")
+    # The least wall is looked for by a click, drawn, and forgotten when the part changes.
+    page.get_by_test_id("mass").get_by_role("button", name="Find").click()
+    expect(page.get_by_test_id("least-wall")).to_have_text("10 mm")
+    expect(page.get_by_test_id("wall")).to_be_visible()
     d.set_formula("plate_depth", "20 mm")
+    expect(page.get_by_test_id("wall")).to_have_count(0)
     expect(page.get_by_test_id("mass-mass")).to_have_text("157 g")
     d.keys("Escape")
     expect(page.get_by_test_id("mass")).to_have_count(0)
@@ -269,9 +274,8 @@ def test_zoomed_to_a_box_and_to_what_is_picked_also_in_perspective(bench: Design
     d.keys("Escape")
     # In perspective what is pointed at is what lies there: the middle of the view stays where it is.
     d.keys("l", "j")
-    target = view_of(d)[1]
     box = page.get_by_test_id("stage").bounding_box()
-    assert box and target
+    assert box
     d.keys("l", "f")
     page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
     d.quiet()

@@ -29,6 +29,7 @@ export type FrameData = Schemas['FrameData'];
 export type PreviewShape = Schemas['PreviewShape'];
 export type PartSummary = Schemas['PartSummary'];
 export type Measured = Schemas['Measured'];
+export type WallsFound = Schemas['WallsFound'];
 export type HolesListed = Schemas['HolesListed'];
 export type MassesAndSizes = Schemas['MassesAndSizes'];
 export type BodyMass = Schemas['BodyMass'];

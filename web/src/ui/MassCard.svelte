@@ -1,10 +1,13 @@
 <script lang="ts">
   /** Mass and size of each body and of all: figures in the active system, materials chosen here. */
-  import { Refusal, type BodyMass, type MassesAndSizes } from '../api/types';
+  import { Vector3 } from 'three';
+  import { Refusal, type BodyMass, type MassesAndSizes, type Spot } from '../api/types';
   import { look } from '../state/deeds';
   import { useWorkplace } from '../state/workplace.svelte';
   import { saveCsv } from './csv';
+  import WallLine from './WallLine.svelte';
 
+  let { turn }: { turn: number } = $props();
   const work = useWorkplace();
   const { session } = work;
   let found = $state.raw<MassesAndSizes | null>(null);
@@ -50,6 +53,12 @@
     ['size', b.high.map((v, i) => length(v - b.low[i])).join(' × '), unit],
   ];
   const inertia = (b: BodyMass) => (b.mass ? 'g·mm²' : 'mm⁵');
+  /** The feet of the least wall, where it was found. */
+  let feet = $state.raw<Spot[] | null>(null);
+  const wall = $derived.by(() => {
+    void turn;
+    return feet && work.stage ? feet.map((f) => work.stage!.view.screen(new Vector3(...f))) : null;
+  });
   const materials = $derived(work.about.materials);
 
   function csv() {
@@ -68,6 +77,18 @@
   }
 </script>
 
+{#if wall}
+  {@const [[ax, ay], [bx, by]] = wall}
+  <svg
+    class="pointer-events-none absolute inset-0 z-10 h-full w-full text-carmine"
+    data-testid="wall"
+    fill="none"
+    stroke="currentColor"
+  >
+    <path d="M{ax} {ay}L{bx} {by}" stroke-width="2.5" />
+    <circle cx={(ax + bx) / 2} cy={(ay + by) / 2} r={Math.hypot(ax - bx, ay - by) / 2 + 9} />
+  </svg>
+{/if}
 <section
   class="absolute top-3 right-3 z-20 max-h-[calc(100%-1.5rem)] w-80 overflow-y-auto border border-ink bg-paper text-[0.84375rem]"
   aria-label="Mass and size"
@@ -118,6 +139,7 @@
           <span class="figures" data-testid="mass-{what}">{value} {of}</span>
         </p>
       {/each}
+      {#if one.id}<WallLine body={one.id} bind:feet />{/if}
       {#each [['inertia about the centre', one.inertia], ['inertia about the system’s origin', one.about]] as const as [title, m] (title)}
         <p class="mt-2 text-graphite">{title}, {inertia(one)}</p>
         <table class="figures w-full text-right">

@@ -350,7 +350,7 @@
     {/each}
     <Handles {tick} />
     {#if work.measuring}<MeasureCard measuring={work.measuring} turn={tick} />
-    {:else if work.weighing}<MassCard />
+    {:else if work.weighing}<MassCard turn={tick} />
     {:else if work.scheduling}<ScheduleCard turn={tick} />
     {:else if sights.viewing}<ViewsCard />
     {:else if sights.listing}<ShownCard />

@@ -9,17 +9,20 @@ from .report import broken, ledger_rows, report
 from .scene import Blobs, preview_scene, scene
 from .schedule import HoleSchedule, HolesListed
 from .sketch_view import dragged, sketch_view
+from .wall import LeastWall, WallsFound
 
 __all__ = [
     "Answer",
     "Blobs",
     "HoleSchedule",
     "HolesListed",
+    "LeastWall",
     "MassAndSize",
     "MassesAndSizes",
     "Measure",
     "Measured",
     "Request",
+    "WallsFound",
     "ask",
     "asked",
     "broken",

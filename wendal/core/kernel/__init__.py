@@ -72,6 +72,7 @@ if TYPE_CHECKING:
     from .splitting import side_of_sheet, split
     from .sweeping import swept, swept_guided, swept_sheet, swept_twisted
     from .trying import most, said, seeking, sought
+    from .walls import Wall, least_wall
     from .wrapping import wrapped
     from .write import from_bytes, step_volume, to_bytes, write_step, write_stl
 
@@ -109,6 +110,7 @@ _ROOMS = {
     "splitting": "side_of_sheet split",
     "sweeping": "swept swept_guided swept_sheet swept_twisted",
     "trying": "most said seeking sought",
+    "walls": "Wall least_wall",
     "wrapping": "wrapped",
     "write": "from_bytes step_volume to_bytes write_step write_stl",
 }
@@ -136,6 +138,7 @@ __all__ = [
     "Target",
     "Topology",
     "Vertex",
+    "Wall",
     "along_edge",
     "apart",
     "blended",
@@ -177,6 +180,7 @@ __all__ = [
     "is_shape",
     "is_sheet",
     "largest",
+    "least_wall",
     "lofted",
     "lumps",
     "mass_of",
