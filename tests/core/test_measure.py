@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from functools import cache
 from typing import Any
@@ -14,6 +15,7 @@ from wendal.core import inspect
 from wendal.core.errors import CommandRefused, ReferenceLost
 from wendal.core.reference import edge_ref, face_ref, vertex_ref
 from wendal.core.route import Evaluation
+from wendal.core.sketch import path_of
 from wendal.demo.builder import Builder
 
 PI = math.pi
@@ -165,6 +167,49 @@ def test_one_thing_by_itself(thing: Any, figures: dict[str, float]) -> None:
         assert found[words] == pytest.approx(value, rel=1e-9), words
 
 
+FARTHEST = [
+    (TOP, BOTTOM, math.hypot(40, 25, 10)), (lambda: corner(0, 0, 0), TOP, math.hypot(40, 25, 10)), (lambda: corner(0, 0, 10), RIM, math.hypot(math.hypot(60, 10) + 5, 20)),
+    (lambda: corner(0, 0, 0), BALL, 58.0), (CAP, lambda: corner(40, 0, 0), math.hypot(math.hypot(20, 10) + 5, 30)), (BALL, lambda: drawn("circle"), None), (WALL, RIM, math.hypot(10, 30)),
+    (lambda: edge(20, 0, 0), lambda: edge(20, 25, 10), math.hypot(40, 25, 10)), (PIN, TOP, None), (CAP, CAP, 10.0),
+]  # fmt: skip
+
+
+def spots(thing: Any) -> Any:
+    """Places spread over a thing, by its own formula."""
+    turn = [2 * PI * k / 720 for k in range(720)]
+    if thing is BALL:
+        return [(-50 + 8 * math.sin(a) * math.cos(b), 8 * math.sin(a) * math.sin(b), 8 * math.cos(a)) for a in turn[:360:3] for b in turn[::3]]
+    if thing is PIN:
+        return [(60 + 5 * math.cos(a), 10 + 5 * math.sin(a), z) for a in turn for z in (0, 30)]
+    if thing is TOP:
+        return [(x, y, 10) for x in (0, 40) for y in (0, 25)]
+    return [(60 + 20 * math.cos(a), 10 + 20 * math.sin(a), 50) for a in turn]
+
+
+@pytest.mark.parametrize(("one", "other", "value"), FARTHEST)
+def test_the_greatest_distance_in_both_orders(one: Any, other: Any, value: float | None) -> None:
+    ends = [it(one), it(other)]
+    if value is None:  # against the farthest of many places
+        value = max(math.dist(p, q) for p in spots(one) for q in spots(other))
+    for things in (ends, ends[::-1]):
+        found = next(m for m in measured(*things).meanings if m.key == "greatest")
+        assert found.value == pytest.approx(value, rel=1e-4 if found.value > value else 1e-7)
+        assert math.dist(*found.feet) == pytest.approx(found.value, rel=1e-9)
+
+
+def test_a_spline_and_an_ellipse_of_a_sketch() -> None:
+    spline = drawn("spline")
+    (length,) = [x.value for x in measured(spline).figures if x.words == "length"]
+    _, e, names = scene()
+    curve = e.site.sketches[names["lines"]]
+    path = path_of(curve.drawing, names["spline"])
+    chords = [path.at(path.t0 + (path.t1 - path.t0) * k / 4000) for k in range(4001)]
+    assert length == pytest.approx(sum(math.dist(p, q) for p, q in itertools.pairwise(chords)), rel=1e-6)
+    # Symmetric about X 10, its top at Y 70 in the plane at Z 50: the way to a corner below by the nearest chord.
+    least = next(m for m in measured(spline, it(lambda: corner(0, 0, 0))).meanings if m.key == "least")
+    assert least.value == pytest.approx(min(math.dist((x, y, 50), (0, 0, 0)) for x, y in chords), abs=1e-4)
+
+
 def test_several_are_added_up() -> None:
     edges = [edge(20, 0, 0), edge(40, 12.5, 0), edge(60, 10, 0, body="pin")]
     assert measured(*edges).figures[0].value == pytest.approx(40 + 25 + PI * 10)
@@ -174,7 +219,7 @@ def test_several_are_added_up() -> None:
 
 
 def test_what_can_not_be_measured_says_why() -> None:
-    for ref, told in ((XY, "has no end"), (Z, "has no end"), (drawn("spline"), "Measure its points")):
+    for ref, told in ((XY, "has no end"), (Z, "has no end")):
         with pytest.raises(CommandRefused, match=told):
             measured(ref)
     with pytest.raises(ReferenceLost, match="not there any more"):
@@ -195,9 +240,9 @@ def test_places_and_parts_follow_the_active_system_and_the_unit() -> None:
     topology = e.site.bodies[plate].topology
     first, last = (vertex_ref(plate, topology, next(i for i, v in enumerate(topology.vertices) if math.dist(v.place, p) < 1e-6)) for p in ((0, 0, 0), (40, 25, 10)))
     assert [x.value for x in measured(first, part=b.part, evaluation=e).figures] == pytest.approx([-25, -10, -40])
-    (way,) = measured(first, last, part=b.part, evaluation=e).meanings
+    way = measured(first, last, part=b.part, evaluation=e).meanings[0]
     assert [p.value for p in way.parts] == pytest.approx([25, 10, 40])
     b.do(do="set_units", units={"length": "in", "angle": "deg"})
-    (way,) = measured(first, last, part=b.part, evaluation=evaluated(b)).meanings
+    way = measured(first, last, part=b.part, evaluation=evaluated(b)).meanings[0]
     assert way.shown.endswith(" in")
     assert float(way.shown.split()[0]) == pytest.approx(root(40, 25, 10) / 25.4, abs=1e-3)

@@ -19,7 +19,12 @@ from ..tolerance import FULL_ROUND, STRAIGHT
 from .picked import Curve, EndlessLine, Picked, Round, Surface
 from .planes import BASE_AXES, BASE_PLANES
 
-BENT = 240  # chords that a bent curve is measured by
+GAUSS = [  # places and weights of Gauss and Legendre over -1 to 1
+    (0.0, 128 / 225),
+    *((s * 0.5384693101056831, 0.47862867049936647) for s in (-1, 1)),
+    *((s * 0.906179845938664, 0.23692688505618908) for s in (-1, 1)),
+]
+BENT = 96  # stretches that a bent curve is measured by
 
 if TYPE_CHECKING:
     from ..kernel import NamedShape
@@ -155,12 +160,26 @@ def bent_curve(
     length."""
     ts = [t0 + (t1 - t0) * i / BENT for i in range(BENT + 1)]
     places = [at(t) for t in ts]
-    along = [0.0, *accumulate(math.dist(a, b) for a, b in pairwise(places))]
+
+    def length(low: float, high: float) -> float:
+        """Gauss and Legendre, five places."""
+        half, middle = (high - low) / 2, (high + low) / 2
+        return abs(half) * math.fsum(w * math.hypot(*slope(middle + half * x)) for x, w in GAUSS)
+
+    along = [0.0, *accumulate(length(a, b) for a, b in pairwise(ts))]
 
     def parameter(distance: float) -> float:
+        """Newton, from the chord of the stretch that it lies on."""
         i = min(max(bisect_right(along, distance) - 1, 0), BENT - 1)
         step = along[i + 1] - along[i] or 1.0
-        return ts[i] + (ts[i + 1] - ts[i]) * min(max((distance - along[i]) / step, 0.0), 1.0)
+        low, high = sorted((ts[i], ts[i + 1]))
+        t = ts[i] + (ts[i + 1] - ts[i]) * min(max((distance - along[i]) / step, 0.0), 1.0)
+        way = math.copysign(1.0, ts[i + 1] - ts[i])
+        for _ in range(4):
+            speed = math.hypot(*slope(t))
+            if speed:
+                t = min(max(t - way * (along[i] + length(ts[i], t) - distance) / speed, low), high)
+        return t
 
     def there(distance: float) -> tuple[Vec, Vec]:
         t = parameter(distance)
@@ -168,7 +187,21 @@ def bent_curve(
 
     def nearest(p: Vec) -> float:
         u, v, _ = frame.local(p)
-        return along[min(range(BENT + 1), key=lambda i: math.dist(places[i], (u, v)))]
+        i = min(range(BENT + 1), key=lambda i: math.dist(places[i], (u, v)))
+        low, high = max(i - 1, 0), min(i + 1, BENT)
+        a, b = ts[low], ts[high]
+        for _ in range(60):  # thirds: the distance has one least place between two neighbours
+            c, d = a + (b - a) / 3, b - (b - a) / 3
+            if math.dist(at(c), (u, v)) < math.dist(at(d), (u, v)):
+                b = d
+            else:
+                a = c
+        return _summed(low, (a + b) / 2)
+
+    def _summed(low: int, t: float) -> float:
+        """Return the length up to a place on one of two stretches."""
+        first = abs(t - ts[low]) <= abs(ts[low + 1] - ts[low])
+        return along[low] + length(ts[low], t) if first else along[low + 1] + length(ts[low + 1], t)
 
     return Curve(along[-1], there, nearest)
 

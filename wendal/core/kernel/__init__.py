@@ -21,6 +21,7 @@ if TYPE_CHECKING:
     from .face_loops import profile_of_face
     from .facing import FaceRefused, inclined, without_faces
     from .features import feature_of
+    from .greatest import farthest
     from .keeping import bytes_of_shapes, is_shape, shapes_of_bytes
     from .lofting import Lofting, lofted
     from .measuring import Extent, apart, endless, extent_of, inertia_of, principal, roundness_of
@@ -85,6 +86,7 @@ _ROOMS = {
     "extrusion": "prism",
     "face_loops": "profile_of_face",
     "facing": "FaceRefused inclined without_faces",
+    "greatest": "farthest",
     "features": "feature_of",
     "keeping": "bytes_of_shapes is_shape shapes_of_bytes",
     "lofting": "Lofting lofted",
@@ -164,6 +166,7 @@ __all__ = [
     "faces_offset",
     "faces_replaced",
     "faces_split",
+    "farthest",
     "feature_of",
     "filled",
     "first_hit",

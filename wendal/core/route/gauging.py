@@ -17,8 +17,11 @@ from ..errors import CommandRefused, ReferenceLost, WendalError
 from ..kernel.types import Edge, Frame, Vec, cross, dot, minus, unit
 from ..quantity import Quantity
 from ..quantity.units import quantity
-from ..reference import BodyRef, ThingRef
+from ..reference import BodyRef, DrawnRef, ThingRef
+from ..sketch import Bent, path_of
+from ..sketch.regions import Piece
 from ..steps import Body, Site
+from ..steps.profiles import segment_of
 from ..tolerance import PARALLEL
 from .document import Kept, Part
 from .resolving import Resolver
@@ -106,6 +109,16 @@ class Thing:
     perimeter: float | None = None
     body: Body | None = None
 
+    @property
+    def ends(self) -> bool:
+        """Whether it has an end, and so a greatest distance."""
+        return (
+            self.point is not None
+            or self.area is not None
+            or self.length is not None
+            or self.body is not None
+        )
+
 
 class Gauge:
     """Gauges things at one place of the route. states : how the steps before stand, by id. system : the step
@@ -142,10 +155,19 @@ class Gauge:
         if picked.plane is not None:
             return Thing(picked.words, kernel.extent_of(plane=picked.plane), plane=picked.plane)
         if picked.curve is not None:
-            return _drawn(picked, picked.curve)
+            return _drawn(picked, picked.curve, self._bent(ref))
         assert picked.line is not None
         ends = kernel.endless(picked.line.origin, picked.line.direction)
         return Thing(picked.words, kernel.extent_of(line=ends), line=picked.line)
+
+    def _bent(self, ref: Any) -> kernel.Extent | None:
+        """Return what a spline or an ellipse of a sketch is measured to; None for other curves."""
+        sketch = self._site.sketches.get(getattr(ref, "step", "")) if isinstance(ref, DrawnRef) else None
+        path = path_of(sketch.drawing, ref.entity) if sketch else None
+        if sketch is None or not isinstance(path, Bent):
+            return None
+        side = segment_of(Piece(ref.entity, path, path.t0, path.t1))
+        return kernel.spine_drawn([side], sketch.frame, path.closed).wire
 
     def _face(self, picked: Picked) -> Thing:
         assert picked.solid is not None
@@ -301,6 +323,9 @@ class Gauge:
                 found.append(
                     self._way(f"square:{n}", f"square to {first.words}", abs(off), second.point, foot)
                 )
+        if a.ends and b.ends:
+            value, one, other = kernel.farthest(a.extent, b.extent)
+            found.append(self._way("greatest", "greatest distance", value, one, other))
         return found
 
     def angle(self, a: Thing, b: Thing) -> list[Reading]:
@@ -315,14 +340,15 @@ class Gauge:
         return [Reading("angle", "angle", max(angle, 0.0), "angle")]
 
 
-def _drawn(picked: Picked, curve: Curve) -> Thing:
+def _drawn(picked: Picked, curve: Curve, bent: kernel.Extent | None) -> Thing:
     """Return a curve of a sketch."""
     start, end = curve.at(0.0)[0], curve.at(curve.length)[0]
     if picked.line:
         extent = kernel.extent_of(line=(start, end))
         return Thing(picked.words, extent, line=picked.line, length=curve.length)
-    if picked.circle is None:
-        raise CommandRefused("A spline or ellipse of a sketch is not measured yet. Measure its points.")
+    if bent is not None:
+        return Thing(picked.words, bent, length=curve.length, closed=curve.closed)
+    assert picked.circle is not None
     centre, radius = picked.circle.origin, math.dist(picked.circle.origin, start)
     if curve.closed:
         extent = kernel.extent_of(ring=(centre, picked.circle.direction, radius))
