@@ -1,4 +1,4 @@
-"""The command line: start, demo, schema, build, ask, backup, restore, verify."""
+"""The command line: start, demo, schema, build, ask, shakedown, backup, restore, verify."""
 
 from __future__ import annotations
 
@@ -59,6 +59,14 @@ def main(arguments: list[str] | None = None) -> int:
     ask.add_argument("part", type=Path, help="a part's JSON")
     ask.add_argument("question", help="measure or mass")
     ask.add_argument("asked", nargs="?", default="{}", help='as JSON, such as {"things": [ … ]}')
+    shake = commands.add_parser("shakedown", help="move every dimension and tell what breaks, where and why")
+    shake.add_argument("part", type=Path, help="a part's JSON")
+    shake.add_argument("--tags", nargs="+", default=[], help="these dimensions alone (else all)")
+    shake.add_argument("--seed", type=int, default=1, help="of the sets by chance (else 1)")
+    shake.add_argument("--sets", type=int, default=64, help="how many sets by chance (else 64)")
+    shake.add_argument("--workers", type=int, default=0, help="processes (else as many as there are cores)")
+    shake.add_argument("--html", type=Path, metavar="OUT", help="write a page, too")
+    shake.add_argument("--csv", type=Path, metavar="OUT", help="write a table, too")
     _backup_commands(commands)
     options = parser.parse_args(arguments)
     try:
@@ -115,6 +123,29 @@ def _port(text: str) -> int:
     if not text.isascii() or not text.isdecimal() or int(text) > 65535:
         raise argparse.ArgumentTypeError(f"a port is a whole number from 0 to 65535, and this is {text}")
     return int(text)
+
+
+def _shakedown(options: argparse.Namespace) -> int:
+    from wendal.core.route import read_part
+    from wendal.core.trust import Plan, as_csv, as_html, shaken
+    from wendal.workers.trials import Processes
+
+    part = read_part(options.part.read_bytes())
+    pool = Processes(options.workers)
+    report = None
+    try:
+        plan = Plan(tags=tuple(options.tags), seed=options.seed, sets=max(options.sets, 0))
+        for report in shaken(part, plan, pool):
+            if sys.stderr.isatty():
+                print(f"\r{report.trials} trials, {report.seconds:.0f} s", end="", file=sys.stderr)
+    finally:
+        pool.end()
+    assert report is not None
+    for out, text in ((options.html, as_html), (options.csv, as_csv)):
+        if out:
+            out.write_text(text(report))
+    print(report.model_dump_json(indent=1))
+    return 0 if report.state == "done" else 1
 
 
 def _build(options: argparse.Namespace) -> int:
@@ -396,6 +427,7 @@ _COMMANDS = {
     "demo": _serve,
     "schema": _schema,
     "openapi": _openapi,
+    "shakedown": _shakedown,
     "build": _build,
     "ask": _ask,
     **dict.fromkeys(("backup", "restore", "verify"), _backup),

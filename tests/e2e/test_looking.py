@@ -357,3 +357,36 @@ def test_what_is_shown_by_kind_and_one_by_one_hidden_alone_and_seen_through(benc
     expect(page.locator("[data-body=s2]")).to_contain_text("show")
     d.keys("l", "b")
     expect(page.get_by_test_id("flag-XY")).to_have_count(1)
+
+
+def test_a_shakedown_tells_ranges_sets_limits_is_cancelled_and_compared(designer: Designer) -> None:
+    d, page = designer, designer.page
+    b = Builder("Shaken")
+    outline = drawn_on(b, axis("XY"), "rectangle", (0, 0), (40, 25))
+    b.step("extrude", "Plate", profile=b.profile(outline, 0), depth=f("10 mm"))
+    ring = drawn_on(b, {"of": "face", "body": "s2", "names": ["s2/end/r1"]}, "rectangle", (10, 8), (30, 18))
+    b.step("extrude", "Pocket", profile=b.profile(ring, 0), extent="into", depth=f("4 mm"), result="cut")
+    d.begin(b.part)
+    d.keys("l", "k")
+    card = page.get_by_test_id("shakedown")
+    expect(card.get_by_role("button", name="Run again")).to_be_visible(timeout=120_000)
+    expect(page.get_by_test_id("shaken")).to_contain_text("2 dimensions")
+    pocket = page.locator("[data-shaken=pocket_depth]")
+    expect(pocket).to_contain_text("above 9.999")
+    pocket.get_by_role("button", name="Set the limit").click()
+    d.settled()
+    expect(page.get_by_test_id("note").last).to_contain_text("pocket_depth may be")
+    expect(card).to_contain_text("The part has changed since")
+    remark = next(r for r in d.report()["ledger"] if r["tag"] == "pocket_depth")
+    assert 9.8 < float(remark["most"].split()[0]) <= 10
+    # The limit is the range now; cancelled at once, and the part can be edited on.
+    card.get_by_role("button", name="Run again").click()
+    card.get_by_role("button", name="Cancel").click()
+    expect(page.get_by_test_id("shaken")).to_contain_text("Cancelled")
+    d.set_formula("plate_depth", "14 mm")
+    card.get_by_role("button", name="Run again").click()
+    expect(page.get_by_test_id("shaken")).to_contain_text("Since v", timeout=120_000)
+    page_of = page.request.get(f"{d.url}/api/parts/{page.url.rpartition('/')[2]}/shakedown.html")
+    assert "Shakedown of Shaken" in page_of.text()
+    page.keyboard.press("Escape")
+    expect(card).to_have_count(0)

@@ -15,6 +15,7 @@ from typing import Any
 
 from wendal.core.errors import StepError, WendalError
 from wendal.core.route import todays
+from wendal.core.trust import Plan
 from wendal.log import about
 from wendal.store import PartStore
 from wendal.store.parts import PartState, Stale, StoreError
@@ -23,6 +24,7 @@ from wendal.workers.shelf import Shelf
 
 from .builds import Builds, Superseded
 from .commits import kept
+from .shakedowns import Shakedown
 from .window import Window
 
 __all__ = ["Acknowledge", "Hub", "refusal"]
@@ -64,6 +66,7 @@ class Hub:
             OrderedDict()
         )  # edits that were kept, by their own keys: the step each concerns
         self._works: set[asyncio.Task[Any]] = set()
+        self.shakedown = Shakedown(self.tell)
         self._resting: asyncio.TimerHandle | None = None
         self._readying: asyncio.TimerHandle | None = None
         self._previews = 0  # how often something was previewed or foreseen
@@ -105,11 +108,13 @@ class Hub:
         """End what is built for nobody; an edit that is under way is made."""
         if not self.windows and not self._lock.locked():
             self.builds.rest()
+            self.leave_to(self.shakedown.stop())
 
     def close(self) -> None:
         """The part is gone: end all that is done for it."""
         self.rest_no_more()
         self.builds.close()
+        self.leave_to(self.shakedown.stop())
 
     def rest_no_more(self) -> None:
         """Do not look the part over: it is gone."""
@@ -375,6 +380,13 @@ class Hub:
             "answer", {"document": (await self.state()).document, "ask": asked}
         )
         return found
+
+    async def shake(self, tags: list[str], seed: int, sets: int) -> None:
+        """Begin a shakedown of the part as it stands; its windows are told as it grows."""
+        state = await self.state()
+        await self.shakedown.start(
+            state.document, state.version, Plan(tags=tuple(tags), seed=seed, sets=sets)
+        )
 
     def _ready_soon(self, command: dict[str, Any]) -> None:
         """Have what a command would come to packed when nothing else is asked for a moment: accepted, it is

@@ -16,6 +16,7 @@ from pydantic import BaseModel, Field, ValidationError
 
 from wendal.core.errors import CommandRefused
 from wendal.core.exchange import formats
+from wendal.core.trust import as_html
 from wendal.store.backup import take_history, write_history
 from wendal.workers import WorkerDied, WorkerTooSlow
 
@@ -241,6 +242,13 @@ def _download(content: bytes, media: str, name: str, ending: str) -> Response:
 async def ask(part: int, question: str, asked: dict, open_: Open) -> dict:
     """Answer a question about the part as it stands: measure, mass."""
     return await open_.hub(part).answer({**asked, "of": question})
+
+
+@router.get("/{part}/shakedown.html")
+async def shakedown(part: int, open_: Open) -> Response:
+    """Return the last shakedown as a page of its own."""
+    kept = open_.hub(part).shakedown.kept()
+    return Response(as_html(kept.report), media_type="text/html; charset=utf-8")
 
 
 @router.get("/{part}/report")

@@ -226,6 +226,15 @@ async def _ask(hub: Hub, window: Window, data: dict[str, Any]) -> None:
     window.send({"type": "answer", "id": data["id"], "answer": await hub.answer(data["ask"])})
 
 
+async def _shake(hub: Hub, window: Window, data: dict[str, Any]) -> None:
+    await hub.shake(data["tags"], data["seed"], data["sets"])
+    window.send({"type": "done", "id": data["id"], "edition": (await hub.state()).edition, "step": ""})
+
+
+async def _stop_shake(hub: Hub, window: Window, data: dict[str, Any]) -> None:
+    await hub.shakedown.stop()
+
+
 async def _retry(hub: Hub, window: Window, data: dict[str, Any]) -> None:
     hub.retry()
 
@@ -249,6 +258,8 @@ _HANDLERS = {
     "offers": _offers,
     "ways": _ways,
     "foresee": _foresee,
+    "shake": _shake,
+    "stop_shake": _stop_shake,
     "retry": _retry,
     "cancel": _cancel,
 }

@@ -36,6 +36,7 @@ export interface Doing {
   measure(): void;
   weigh(): void;
   schedule(): void;
+  shake(): void;
   cutOpen(): void;
   seeThrough(): Promise<void>;
   onlyThis(): Promise<void>;
@@ -231,6 +232,14 @@ function looking(on: Doing): Action[] {
       explains: 'Every hole with its place, size, thread, depth and note, numbered on the stage; as CSV.',
       barred: () => (on.board ? 'Close the sketch first.' : ''),
       run: () => on.schedule(),
+    },
+    {
+      group: 'look',
+      key: 'l k',
+      title: 'Shakedown',
+      explains: 'Moves every dimension, alone and together: how far each may go, what breaks and why.',
+      barred: () => (on.board ? 'Close the sketch first.' : ''),
+      run: () => on.shake(),
     },
     { group: 'look', key: 'l f', title: 'Fit', explains: 'Show the whole part.', run: () => on.stage?.fit() },
     {

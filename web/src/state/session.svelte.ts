@@ -9,6 +9,7 @@ import {
   type Part,
   type Scene,
   type SceneSketch,
+  type Shaken,
   type SketchDrawn,
   type SketchView,
   type Step,
@@ -34,6 +35,8 @@ export class Session {
   building = $state('');
   linked = $state(false);
   gone = $state(false);
+  /** How far a shakedown is, or what the last one came to. */
+  shaken = $state.raw<Shaken | null>(null);
   /** What is wrong with the database, in words. */
   trouble = $state('');
   saving = $state(0);
@@ -95,6 +98,7 @@ export class Session {
       this.view(this.sketch, Infinity); // what was waited for may be what failed
       this.viewed = 0;
     } else if (m.type === 'store') this.trouble = m.trouble;
+    else if (m.type === 'shaken') this.shaken = m;
     else if (m.type === 'gone') this.gone = true;
   }
 

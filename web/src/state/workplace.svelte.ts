@@ -49,6 +49,8 @@ export class Workplace {
   readonly sights = new Sights(this);
   /** Mass and size are shown. */
   weighing = $state(false);
+  /** The shakedown is shown. */
+  shaking = $state(false);
   /** Whether the holes are listed. */
   scheduling = $state(false);
   /** The body whose mass and size were asked for, "" for the first. */
@@ -100,6 +102,24 @@ export class Workplace {
     this.scheduling = false;
     this.weighing = body !== '' || !this.weighing;
     this.weighed = body;
+  }
+
+  /** Show the shakedown, and begin one where there is none yet. */
+  shake(): void {
+    if (this.shaking) this.shaking = false;
+    else {
+      this.stopMeasuring();
+      this.shaking = true;
+      if (!this.session.shaken) void this.beginShakedown();
+    }
+  }
+
+  async beginShakedown(seed = 1): Promise<void> {
+    try {
+      await this.session.socket.ask({ type: 'shake', tags: [], seed, sets: 64 } as never);
+    } catch (error) {
+      this.session.refused(error);
+    }
   }
 
   /** List the holes, and put the list away again. */
@@ -541,6 +561,7 @@ export class Workplace {
     else if (this.editing) this.giveUp();
     else if (this.weighing) this.weighing = false;
     else if (this.scheduling) this.scheduling = false;
+    else if (this.shaking) this.shaking = false;
     else if (this.sights.boxing) this.sights.boxing = false;
     else if (this.sights.viewing || this.sights.listing)
       [this.sights.viewing, this.sights.listing] = [false, false];

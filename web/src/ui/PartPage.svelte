@@ -15,6 +15,7 @@
   import Ledger from './Ledger.svelte';
   import Notes from './Notes.svelte';
   import RouteCard from './RouteCard.svelte';
+  import ShakedownPanel from './ShakedownPanel.svelte';
   import StageView from './StageView.svelte';
 
   let { part, about }: { part: number; about: About } = $props();
@@ -56,6 +57,7 @@
     <div class="min-h-0">
       {#if work.board}<SketchPanel board={work.board} />{:else}<RouteCard />{/if}
     </div>
+    {#if work.shaking && !work.board}<ShakedownPanel />{/if}
     <div class="col-span-4 border-t border-rule"><Ledger /></div>
   </main>
   <FindAction />

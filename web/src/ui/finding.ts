@@ -60,6 +60,7 @@ const ALSO: Record<string, string> = {
   'l f': 'zoom all whole',
   'l m': 'distance angle length area diameter radius dimension gauge',
   'l w': 'front top left right bottom back isometric view orientation',
+  'l k': 'robust range limits what breaks test stress sensitivity',
   'l r': 'visible invisible hidden list layers',
   'l g': 'transparent translucent glass',
   'l i': 'isolate alone solo',

@@ -28,7 +28,9 @@ __all__ = [
     "DoPropose",
     "DoRehearse",
     "DoRetry",
+    "DoShake",
     "DoSketch",
+    "DoStopShake",
     "FromBrowser",
     "browser_message",
 ]
@@ -81,6 +83,22 @@ class DoAsk(Message):
     type: Literal["ask"] = "ask"
     id: int
     ask: AnyRequest
+
+
+class DoShake(Message):
+    """Begin a shakedown. tags : of the dimensions to be moved, none for all; sets : how many by chance."""
+
+    type: Literal["shake"] = "shake"
+    id: int
+    tags: list[str] = Field(default_factory=list, max_length=2000)
+    seed: int = Field(1, ge=0, le=2**31)
+    sets: int = Field(64, ge=0, le=2000)
+
+
+class DoStopShake(Message):
+    """Leave off a shakedown."""
+
+    type: Literal["stop_shake"] = "stop_shake"
 
 
 class DoLook(Message):
@@ -182,6 +200,8 @@ class DoCancel(Message):
 
 FromBrowser = Annotated[
     DoAsk
+    | DoShake
+    | DoStopShake
     | DoCommand
     | DoMove
     | DoPreview

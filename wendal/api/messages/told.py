@@ -11,6 +11,7 @@ from pydantic import Field
 from wendal.core.inspect import Answer, questions
 from wendal.core.route import Part
 from wendal.core.sketch import Drawing
+from wendal.core.trust import ShakedownReport
 
 from .base import Flat, Message
 from .scene import LedgerRow, PreviewShape, Scene, StepState
@@ -37,6 +38,7 @@ __all__ = [
     "SayRefused",
     "SayRehearsed",
     "SayResults",
+    "SayShaken",
     "SaySketch",
     "SayWays",
     "ToBrowser",
@@ -277,6 +279,27 @@ class SayAnswer(Message):
     answer: AnyAnswer
 
 
+class ShakenSince(Message):
+    """What has changed since the shakedown before: of which version that was, which dimensions may go farther
+    now, and which less far."""
+
+    version: int
+    sturdier: list[str]
+    weaker: list[str]
+
+
+class SayShaken(Message):
+    """How far a shakedown is. order : the tags, the most fragile first; said : by tag, what ends its
+    range."""
+
+    type: Literal["shaken"] = "shaken"
+    version: int
+    report: ShakedownReport
+    order: list[str]
+    said: dict[str, str]
+    since: ShakenSince | None
+
+
 class SayForget(Message):
     """Content that is not needed for now; it is sent again when it is."""
 
@@ -310,6 +333,7 @@ ToBrowser = Annotated[
     | SayAnswer
     | SayGone
     | SayStore
+    | SayShaken
     | SayForget,
     Field(discriminator="type"),
 ]

@@ -1,0 +1,152 @@
+"""Trials of a shakedown in processes of their own, at low priority: a death or a hang is the result of the
+one trial that it came from."""
+
+from __future__ import annotations
+
+import os
+import threading
+from collections.abc import Iterator
+from contextlib import suppress
+from multiprocessing.connection import Connection
+from queue import Empty, SimpleQueue
+from typing import Any
+
+from wendal.core import kernel
+from wendal.core.errors import WendalError
+from wendal.core.route import Memory, Part, evaluate, read_part
+from wendal.core.trust import Trial, Verdict
+from wendal.core.trust.trial import Shape, judged, shape_of, tried
+
+from .process import Say, WorkerDied, WorkerProcess, WorkerTooSlow, serve
+
+__all__ = ["Here", "Processes"]
+
+SLOWEST = 60.0  # s that one trial may take
+KIND = 10  # how far behind everything else trials run
+
+
+class Bench:
+    """Does trials of one part."""
+
+    def __init__(self) -> None:
+        self._memory = Memory()
+        self._part: Part | None = None
+        self._base = Shape()
+
+    def begin(self, document: str) -> Verdict:
+        """Take up a part; return how it stands."""
+        self._part = read_part(document)
+        with kernel.seeking(False):
+            evaluation = evaluate(self._part, self._memory)
+        self._base = shape_of(evaluation)
+        return judged(self._part, evaluation)
+
+    def one(self, changes: dict[str, str]) -> Verdict:
+        """Do one trial."""
+        assert self._part is not None
+        with kernel.seeking(False):  # no search for the largest blend that works
+            return tried(self._part, changes, self._memory, self._base)
+
+
+class Here:
+    """Trials in this process, one after the other."""
+
+    def __init__(self) -> None:
+        self._bench = Bench()
+
+    def begin(self, document: str) -> Verdict:
+        """Take up a part; return how it stands."""
+        return self._bench.begin(document)
+
+    def run(self, trials: list[Trial]) -> Iterator[tuple[int, Verdict]]:
+        """Do trials in their order."""
+        for trial in trials:
+            yield trial.number, self._bench.one(dict(trial.changes))
+
+
+def main(line: Connection) -> None:
+    """Run a process that does trials."""
+    os.nice(KIND)
+    bench = Bench()
+
+    def begin(request: Any, say: Say) -> Verdict:
+        return bench.begin(request)
+
+    def one(request: Any, say: Say) -> Verdict:
+        return bench.one(request)
+
+    serve(line, {"begin": begin, "one": one})
+
+
+class Processes:
+    """Trials in several processes; each takes the next trial as soon as it is free. A process that ends or
+    hangs is made anew."""
+
+    def __init__(self, count: int = 0) -> None:
+        self._count = count or max((os.cpu_count() or 2), 1)
+        self._workers: list[WorkerProcess | None] = []
+        self._document = ""
+        self._ended = False
+
+    def begin(self, document: str) -> Verdict:
+        """Take up a part in all processes; return how it stands."""
+        self._document = document
+        self._workers = [None] * self._count
+        answer: Verdict = self._fresh(0)
+        return answer
+
+    def _fresh(self, i: int) -> Verdict:
+        """Start a process that has taken up the part."""
+        worker = WorkerProcess(main)
+        self._workers[i] = worker
+        found: Verdict = worker.call("begin", self._document, 20 * SLOWEST)
+        return found
+
+    def run(self, trials: list[Trial]) -> Iterator[tuple[int, Verdict]]:
+        """Do trials; yield each with its number as it comes."""
+        waiting, found = SimpleQueue[Trial](), SimpleQueue[tuple[int, Verdict]]()
+        for trial in trials:
+            waiting.put(trial)
+        for i in range(min(self._count, len(trials))):
+            threading.Thread(target=self._work, args=(i, waiting, found), daemon=True).start()
+        for _ in trials:
+            while True:
+                try:
+                    yield found.get(timeout=0.2)
+                    break
+                except Empty:
+                    if self._ended:
+                        return
+
+    def _work(self, i: int, waiting: SimpleQueue[Trial], found: SimpleQueue[tuple[int, Verdict]]) -> None:
+        while not self._ended:
+            try:
+                trial = waiting.get_nowait()
+            except Empty:
+                return
+            found.put((trial.number, self._one(i, trial)))
+
+    def _one(self, i: int, trial: Trial) -> Verdict:
+        try:
+            if self._workers[i] is None:
+                self._fresh(i)
+            worker = self._workers[i]
+            assert worker is not None
+            verdict: Verdict = worker.call("one", dict(trial.changes), SLOWEST)
+            return verdict
+        except WorkerDied:
+            self._workers[i] = None
+            return Verdict("died", "This takes the geometry kernel down.")
+        except WorkerTooSlow:
+            self._workers[i] = None
+            return Verdict("slow", f"This takes longer than {SLOWEST:.0f} s.")
+        except WendalError as error:
+            return Verdict("stopped", error.message, error.step, "", error.field)
+
+    def end(self) -> None:
+        """End all processes, and whatever is under way."""
+        self._ended = True
+        for worker in self._workers:
+            if worker is not None:
+                with suppress(Exception):
+                    worker.end()
