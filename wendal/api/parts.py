@@ -206,16 +206,25 @@ async def picture(part: int, open_: Open, request: Request) -> Response:
     for it any more."""
     rows = await asyncio.to_thread(open_.store.list)
     row = next((r for r in rows if r.id == part), None)
-    if row is not None and not row.fresh:
-        async with open_.drawing:
-            if await request.is_disconnected():  # the list was left, perhaps to open a part
-                return Response(status_code=204)
-            hub = open_.hub(part)
-            state = await hub.state()
-            drawn = await hub.builds.ask("picture", {"document": state.document})
-            await asyncio.to_thread(open_.store.set_picture, part, state.version, drawn)
+    try:
+        if row is not None and not row.fresh and not await _drawn_anew(part, open_, request):
+            return Response(status_code=204)
+    except asyncio.CancelledError:  # Wendal ends, and the list is not waited for
+        return Response(status_code=503)
     svg = await asyncio.to_thread(open_.store.picture, part)
     return Response(svg, media_type="image/svg+xml", headers={"Cache-Control": "no-cache"})
+
+
+async def _drawn_anew(part: int, open_: Open, request: Request) -> bool:
+    """Draw the small picture, one after the other; return False when nobody waits for it any more."""
+    async with open_.drawing:
+        if await request.is_disconnected():  # the list was left, perhaps to open a part
+            return False
+        hub = open_.hub(part)
+        state = await hub.state()
+        drawn = await hub.builds.ask("picture", {"document": state.document})
+        await asyncio.to_thread(open_.store.set_picture, part, state.version, drawn)
+    return True
 
 
 @router.get("/{part}/file.{ending}", response_class=Response)

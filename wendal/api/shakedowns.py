@@ -9,7 +9,7 @@ import threading
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
 
 from wendal.core.errors import CommandRefused, WendalError
 from wendal.core.route import read_part
@@ -76,6 +76,8 @@ class Shakedown:
             except WendalError as error:
                 self._failed(part.name, plan, version, error.message)
             except Exception:
+                if cancelled.is_set():  # its processes were ended under its hands
+                    return self._failed(part.name, plan, version, "", "cancelled")
                 log.exception("a shakedown failed by a fault of ours")
                 self._failed(
                     part.name, plan, version, "The shakedown failed inside Wendal; its log says more."
@@ -85,8 +87,15 @@ class Shakedown:
 
         self._task = asyncio.create_task(work())
 
-    def _failed(self, name: str, plan: Plan, version: int, words: str) -> None:
-        report = ShakedownReport(part=name, seed=plan.seed, state="refused", trouble=words)
+    def _failed(
+        self,
+        name: str,
+        plan: Plan,
+        version: int,
+        words: str,
+        state: Literal["refused", "cancelled"] = "refused",
+    ) -> None:
+        report = ShakedownReport(part=name, seed=plan.seed, state=state, trouble=words)
         self._tell(self._word(report, version))
 
     def _word(self, report: ShakedownReport, version: int) -> dict[str, Any]:

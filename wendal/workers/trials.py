@@ -92,8 +92,12 @@ class Processes:
         """Take up a part in all processes; return how it stands."""
         self._document = document
         self._workers = [None] * self._count
-        answer: Verdict = self._fresh(0)
-        return answer
+        try:
+            return self._fresh(0)
+        except WorkerDied:
+            return Verdict("died", "Building it takes the geometry kernel down.")
+        except WorkerTooSlow:
+            return Verdict("slow", "Building it takes too long.")
 
     def _fresh(self, i: int) -> Verdict:
         """Start a process that has taken up the part."""

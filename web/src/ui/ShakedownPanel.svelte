@@ -9,7 +9,7 @@
   const DEGREE = Math.PI / 180;
   const told = $derived(session.shaken);
   const report = $derived(told?.report);
-  const running = $derived(report?.state === 'running');
+  const running = $derived(!report || report.state === 'running');
   const rows = $derived(
     (told?.order ?? []).flatMap((tag) => report!.dimensions?.filter((d) => d.tag === tag) ?? []),
   );

@@ -69,6 +69,10 @@ def shaken(
     report = ShakedownReport(part=part.name, seed=plan.seed, sets_wanted=plan.sets)
     report.dimensions = [p.found for p in probes]
     base = pool.begin(write_part(part))
+    if cancelled():
+        report.state = "cancelled"
+        yield report
+        return
     if not base.good:
         where = f" ({base.name})" if base.name else ""
         report.state = "refused"
