@@ -1,4 +1,4 @@
-"""The command line: start, demo, schema, build, ask, shakedown, backup, restore, verify."""
+"""The command line: what starts and keeps Wendal, and what is asked of a part without server or database."""
 
 from __future__ import annotations
 
@@ -67,6 +67,21 @@ def main(arguments: list[str] | None = None) -> int:
     shake.add_argument("--workers", type=int, default=0, help="processes (else as many as there are cores)")
     shake.add_argument("--html", type=Path, metavar="OUT", help="write a page, too")
     shake.add_argument("--csv", type=Path, metavar="OUT", help="write a table, too")
+    for name, words in (
+        ("moves", "tell by how much each figure changes with each dimension"),
+        ("tolerances", "add up the tolerances in a figure"),
+        ("aim", "bring a figure to a wish by a dimension"),
+    ):
+        sub = commands.add_parser(name, help=words)
+        sub.add_argument("part", type=Path, help="a part's JSON")
+        sub.add_argument("--workers", type=int, default=0, help="processes (else as many as there are cores)")
+        if name == "moves":
+            sub.add_argument("--tags", nargs="+", default=[], help="these dimensions alone (else all)")
+        else:
+            sub.add_argument("--of", required=True, help="the figure, such as a kept measure or Base: volume")
+        if name == "aim":
+            sub.add_argument("--to", type=float, required=True, help="the wish (mm, rad, mm², mm³, g)")
+            sub.add_argument("--by", required=True, help="the dimension's tag")
     _backup_commands(commands)
     options = parser.parse_args(arguments)
     try:
@@ -146,6 +161,27 @@ def _shakedown(options: argparse.Namespace) -> int:
             out.write_text(text(report))
     print(report.model_dump_json(indent=1))
     return 0 if report.state == "done" else 1
+
+
+def _trials(options: argparse.Namespace) -> int:
+    from wendal.core.route import read_part
+    from wendal.core.trust import aimed, moved, stacked
+    from wendal.workers.trials import Processes
+
+    part = read_part(options.part.read_bytes())
+    pool = Processes(options.workers)
+    try:
+        if options.command == "aim":
+            aim = list(aimed(part, options.of, options.to, options.by, pool))[-1]
+            print(aim.model_dump_json(indent=1))
+            return 0 if aim.value is not None else 1
+        tags = tuple(options.tags) if options.command == "moves" else ()
+        found = list(moved(part, tags, pool))[-1]
+        told = found if options.command == "moves" or found.trouble else stacked(part, found, options.of)
+        print(told.model_dump_json(indent=1))
+        return 1 if found.trouble else 0
+    finally:
+        pool.end()
 
 
 def _build(options: argparse.Namespace) -> int:
@@ -428,6 +464,9 @@ _COMMANDS = {
     "schema": _schema,
     "openapi": _openapi,
     "shakedown": _shakedown,
+    "moves": _trials,
+    "tolerances": _trials,
+    "aim": _trials,
     "build": _build,
     "ask": _ask,
     **dict.fromkeys(("backup", "restore", "verify"), _backup),

@@ -24,7 +24,7 @@ from wendal.workers.shelf import Shelf
 
 from .builds import Builds, Superseded
 from .commits import kept
-from .shakedowns import Shakedown
+from .trials import Trials
 from .window import Window
 
 __all__ = ["Acknowledge", "Hub", "refusal"]
@@ -66,7 +66,7 @@ class Hub:
             OrderedDict()
         )  # edits that were kept, by their own keys: the step each concerns
         self._works: set[asyncio.Task[Any]] = set()
-        self.shakedown = Shakedown(self.tell)
+        self.trials = Trials(self.tell)
         self._resting: asyncio.TimerHandle | None = None
         self._readying: asyncio.TimerHandle | None = None
         self._previews = 0  # how often something was previewed or foreseen
@@ -108,13 +108,13 @@ class Hub:
         """End what is built for nobody; an edit that is under way is made."""
         if not self.windows and not self._lock.locked():
             self.builds.rest()
-            self.leave_to(self.shakedown.stop())
+            self.leave_to(self.trials.stop())
 
     def close(self) -> None:
         """The part is gone: end all that is done for it."""
         self.rest_no_more()
         self.builds.close()
-        self.leave_to(self.shakedown.stop())
+        self.leave_to(self.trials.stop())
 
     def rest_no_more(self) -> None:
         """Do not look the part over: it is gone."""
@@ -384,9 +384,17 @@ class Hub:
     async def shake(self, tags: list[str], seed: int, sets: int) -> None:
         """Begin a shakedown of the part as it stands; its windows are told as it grows."""
         state = await self.state()
-        await self.shakedown.start(
-            state.document, state.version, Plan(tags=tuple(tags), seed=seed, sets=sets)
-        )
+        await self.trials.shake(state.document, state.version, Plan(tags=tuple(tags), seed=seed, sets=sets))
+
+    async def moves(self, tags: list[str]) -> None:
+        """Begin to find what moves what."""
+        state = await self.state()
+        await self.trials.moves(state.document, state.version, tuple(tags))
+
+    async def aim(self, figure: str, wish: float, tag: str) -> None:
+        """Begin to bring a figure to a wish."""
+        state = await self.state()
+        await self.trials.aim(state.document, state.version, figure, wish, tag)
 
     def _ready_soon(self, command: dict[str, Any]) -> None:
         """Have what a command would come to packed when nothing else is asked for a moment: accepted, it is

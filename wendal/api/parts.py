@@ -256,7 +256,7 @@ async def ask(part: int, question: str, asked: dict, open_: Open) -> dict:
 @router.get("/{part}/shakedown.html")
 async def shakedown(part: int, open_: Open) -> Response:
     """Return the last shakedown as a page of its own."""
-    kept = open_.hub(part).shakedown.kept()
+    kept = open_.hub(part).trials.kept()
     return Response(as_html(kept.report), media_type="text/html; charset=utf-8")
 
 

@@ -228,11 +228,25 @@ async def _ask(hub: Hub, window: Window, data: dict[str, Any]) -> None:
 
 async def _shake(hub: Hub, window: Window, data: dict[str, Any]) -> None:
     await hub.shake(data["tags"], data["seed"], data["sets"])
+    await _begun(hub, window, data)
+
+
+async def _moves(hub: Hub, window: Window, data: dict[str, Any]) -> None:
+    await hub.moves(data["tags"])
+    await _begun(hub, window, data)
+
+
+async def _aim(hub: Hub, window: Window, data: dict[str, Any]) -> None:
+    await hub.aim(data["figure"], data["wish"], data["tag"])
+    await _begun(hub, window, data)
+
+
+async def _begun(hub: Hub, window: Window, data: dict[str, Any]) -> None:
     window.send({"type": "done", "id": data["id"], "edition": (await hub.state()).edition, "step": ""})
 
 
-async def _stop_shake(hub: Hub, window: Window, data: dict[str, Any]) -> None:
-    await hub.shakedown.stop()
+async def _stop_trials(hub: Hub, window: Window, data: dict[str, Any]) -> None:
+    await hub.trials.stop()
 
 
 async def _retry(hub: Hub, window: Window, data: dict[str, Any]) -> None:
@@ -259,7 +273,9 @@ _HANDLERS = {
     "ways": _ways,
     "foresee": _foresee,
     "shake": _shake,
-    "stop_shake": _stop_shake,
+    "moves": _moves,
+    "aim": _aim,
+    "stop_trials": _stop_trials,
     "retry": _retry,
     "cancel": _cancel,
 }

@@ -206,8 +206,11 @@ def serve(line: Connection, operations: dict[str, Operation]) -> None:
             number, operation, request, asked_for = inbox.next()
         except (EOFError, OSError):
             return
-        with about(**asked_for):
-            _answer(inbox, number, operations[operation], request)
+        try:
+            with about(**asked_for):
+                _answer(inbox, number, operations[operation], request)
+        except (BrokenPipeError, ConnectionResetError):  # nobody listens any more
+            return
 
 
 class _Inbox:
@@ -255,6 +258,8 @@ def _answer(inbox: _Inbox, number: int, operation: Operation, request: Any) -> N
         line.send((number, "stopped", None))
     except WendalError as error:
         line.send((number, "refused", error))
+    except (BrokenPipeError, ConnectionResetError):
+        raise
     except Exception as error:  # whatever it is, who asked is told and the worker goes on
         log.exception("%s failed by a fault of ours", operation.__name__)
         told = (

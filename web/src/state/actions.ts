@@ -37,6 +37,7 @@ export interface Doing {
   weigh(): void;
   schedule(): void;
   shake(): void;
+  showMoves(at?: '' | 'tolerances' | 'aim'): void;
   cutOpen(): void;
   seeThrough(): Promise<void>;
   onlyThis(): Promise<void>;
@@ -279,6 +280,15 @@ function looking(on: Doing): Action[] {
       explains: 'Hide the picked bodies, datum or sketch; show it again on the route card or by the list.',
       run: () => void on.hide(),
     },
+    look('l a', 'What moves what', 'By how much each figure changes with each dimension.', () =>
+      on.showMoves(),
+    ),
+    look('l o', 'Tolerances', 'How far the tolerances of all dimensions add up in a figure.', () =>
+      on.showMoves('tolerances'),
+    ),
+    look('l v', 'Aim', 'Bring a measure, a volume or a mass to a wish by a dimension.', () =>
+      on.showMoves('aim'),
+    ),
     look('l i', 'Only this', 'Show the picked bodies alone; without a pick, all of them.', () =>
       on.onlyThis(),
     ),

@@ -9,7 +9,9 @@ import {
   type Part,
   type Scene,
   type SceneSketch,
+  type AimedAt,
   type Shaken,
+  type WhatMoves,
   type SketchDrawn,
   type SketchView,
   type Step,
@@ -37,6 +39,9 @@ export class Session {
   gone = $state(false);
   /** How far a shakedown is, or what the last one came to. */
   shaken = $state.raw<Shaken | null>(null);
+  /** How far it is known what moves what, and how far an aim is. */
+  moved = $state.raw<WhatMoves | null>(null);
+  aimed = $state.raw<AimedAt | null>(null);
   /** What is wrong with the database, in words. */
   trouble = $state('');
   saving = $state(0);
@@ -99,6 +104,8 @@ export class Session {
       this.viewed = 0;
     } else if (m.type === 'store') this.trouble = m.trouble;
     else if (m.type === 'shaken') this.shaken = m;
+    else if (m.type === 'moved') this.moved = m;
+    else if (m.type === 'aimed') this.aimed = m;
     else if (m.type === 'gone') this.gone = true;
   }
 

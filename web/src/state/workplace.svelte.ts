@@ -49,6 +49,10 @@ export class Workplace {
   readonly sights = new Sights(this);
   /** Mass and size are shown. */
   weighing = $state(false);
+  /** What moves what is shown. */
+  movesOpen = $state(false);
+  /** Which of its headings is wanted. */
+  movesAt = $state<'' | 'tolerances' | 'aim'>('');
   /** The shakedown is shown. */
   shaking = $state(false);
   /** Whether the holes are listed. */
@@ -109,8 +113,28 @@ export class Workplace {
     if (this.shaking) this.shaking = false;
     else {
       this.stopMeasuring();
-      this.shaking = true;
+      [this.shaking, this.movesOpen] = [true, false];
       if (!this.session.shaken) void this.beginShakedown();
+    }
+  }
+
+  /** Show what moves what, tolerances and aims; find it where there is nothing yet. */
+  showMoves(at: '' | 'tolerances' | 'aim' = ''): void {
+    const again = this.movesOpen && this.movesAt === at;
+    this.movesAt = at;
+    if (again) this.movesOpen = false;
+    else {
+      this.stopMeasuring();
+      [this.movesOpen, this.shaking] = [true, false];
+      if (!this.session.moved) void this.beginMoves();
+    }
+  }
+
+  async beginMoves(): Promise<void> {
+    try {
+      await this.session.socket.ask({ type: 'moves', tags: [] } as never);
+    } catch (error) {
+      this.session.refused(error);
     }
   }
 
@@ -561,7 +585,7 @@ export class Workplace {
     else if (this.editing) this.giveUp();
     else if (this.weighing) this.weighing = false;
     else if (this.scheduling) this.scheduling = false;
-    else if (this.shaking) this.shaking = false;
+    else if (this.shaking || this.movesOpen) [this.shaking, this.movesOpen] = [false, false];
     else if (this.sights.boxing) this.sights.boxing = false;
     else if (this.sights.viewing || this.sights.listing)
       [this.sights.viewing, this.sights.listing] = [false, false];

@@ -13,6 +13,7 @@
   import KeysHere from './KeysHere.svelte';
   import Kit from './Kit.svelte';
   import Ledger from './Ledger.svelte';
+  import MovesPanel from './MovesPanel.svelte';
   import Notes from './Notes.svelte';
   import RouteCard from './RouteCard.svelte';
   import ShakedownPanel from './ShakedownPanel.svelte';
@@ -57,7 +58,8 @@
     <div class="min-h-0">
       {#if work.board}<SketchPanel board={work.board} />{:else}<RouteCard />{/if}
     </div>
-    {#if work.shaking && !work.board}<ShakedownPanel />{/if}
+    {#if work.shaking && !work.board}<ShakedownPanel />{:else if work.movesOpen && !work.board}<MovesPanel
+      />{/if}
     <div class="col-span-4 border-t border-rule"><Ledger /></div>
   </main>
   <FindAction />

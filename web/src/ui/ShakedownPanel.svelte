@@ -85,7 +85,7 @@
         >of v{told.version}{told.since ? `, against v${told.since.version}` : ''}</span
       >{/if}
     <span class="flex-1"></span>
-    {#if running}<button class="button !py-0.5" onclick={() => session.socket.say({ type: 'stop_shake' })}
+    {#if running}<button class="button !py-0.5" onclick={() => session.socket.say({ type: 'stop_trials' })}
         >Cancel</button
       >
     {:else}<button class="button !py-0.5" onclick={() => work.beginShakedown()}>Run again</button>{/if}

@@ -15,6 +15,7 @@ from wendal.core.sketch import SketchEdit
 from .base import Flat, Message
 
 __all__ = [
+    "DoAim",
     "DoAsk",
     "DoCancel",
     "DoCommand",
@@ -23,6 +24,7 @@ __all__ = [
     "DoLook",
     "DoMotion",
     "DoMove",
+    "DoMoves",
     "DoOffers",
     "DoPreview",
     "DoPropose",
@@ -30,7 +32,7 @@ __all__ = [
     "DoRetry",
     "DoShake",
     "DoSketch",
-    "DoStopShake",
+    "DoStopTrials",
     "FromBrowser",
     "browser_message",
 ]
@@ -95,10 +97,28 @@ class DoShake(Message):
     sets: int = Field(64, ge=0, le=2000)
 
 
-class DoStopShake(Message):
-    """Leave off a shakedown."""
+class DoMoves(Message):
+    """Find what moves what. tags : of the dimensions to be moved, none for all."""
 
-    type: Literal["stop_shake"] = "stop_shake"
+    type: Literal["moves"] = "moves"
+    id: int
+    tags: list[str] = Field(default_factory=list, max_length=2000)
+
+
+class DoAim(Message):
+    """Bring a figure to a wish (mm, rad, mm², mm³, g) by a dimension."""
+
+    type: Literal["aim"] = "aim"
+    id: int
+    figure: str
+    wish: float = Field(allow_inf_nan=False)
+    tag: str
+
+
+class DoStopTrials(Message):
+    """Leave off a shakedown, an aim, or what moves what."""
+
+    type: Literal["stop_trials"] = "stop_trials"
 
 
 class DoLook(Message):
@@ -201,7 +221,9 @@ class DoCancel(Message):
 FromBrowser = Annotated[
     DoAsk
     | DoShake
-    | DoStopShake
+    | DoMoves
+    | DoAim
+    | DoStopTrials
     | DoCommand
     | DoMove
     | DoPreview

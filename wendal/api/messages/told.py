@@ -11,7 +11,7 @@ from pydantic import Field
 from wendal.core.inspect import Answer, questions
 from wendal.core.route import Part
 from wendal.core.sketch import Drawing
-from wendal.core.trust import ShakedownReport
+from wendal.core.trust import Aimed, Moved, ShakedownReport, Stack
 
 from .base import Flat, Message
 from .scene import LedgerRow, PreviewShape, Scene, StepState
@@ -23,6 +23,7 @@ __all__ = [
     "MotionFrame",
     "OfferData",
     "ProposalData",
+    "SayAimed",
     "SayAnswer",
     "SayBuilding",
     "SayDone",
@@ -31,6 +32,7 @@ __all__ = [
     "SayFreedoms",
     "SayGone",
     "SayMotion",
+    "SayMoved",
     "SayOffers",
     "SayPart",
     "SayPreview",
@@ -300,6 +302,23 @@ class SayShaken(Message):
     since: ShakenSince | None
 
 
+class SayMoved(Message):
+    """How far it is known what moves what. stacks : once it is, of every figure its tolerances."""
+
+    type: Literal["moved"] = "moved"
+    version: int
+    report: Moved
+    stacks: list[Stack]
+
+
+class SayAimed(Message):
+    """How far an aim is."""
+
+    type: Literal["aimed"] = "aimed"
+    version: int
+    report: Aimed
+
+
 class SayForget(Message):
     """Content that is not needed for now; it is sent again when it is."""
 
@@ -334,6 +353,8 @@ ToBrowser = Annotated[
     | SayGone
     | SayStore
     | SayShaken
+    | SayMoved
+    | SayAimed
     | SayForget,
     Field(discriminator="type"),
 ]

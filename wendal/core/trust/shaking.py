@@ -25,7 +25,7 @@ from ..route.checks import scope_of
 from .report import DimensionFound, EndFound, SetFound, ShakedownReport
 from .trial import Dimension, Trial, Verdict, driving
 
-__all__ = ["Plan", "Pool", "shaken"]
+__all__ = ["Plan", "Pool", "range_of", "shaken"]
 
 PLACES = 17  # of a sweep
 CLOSE = {"length": 1e-3, "angle": math.radians(0.01)}  # mm, rad: to which an end is found
@@ -65,7 +65,7 @@ def shaken(
     Raises CommandRefused for a tag that has no value of its own, or where there is none.
     """
     began = time.monotonic()
-    probes = [_Probe(d, *_range(part, d, plan), plan.places) for d in _wanted(part, plan)]
+    probes = [_Probe(d, *range_of(part, d, plan), plan.places) for d in _wanted(part, plan)]
     report = ShakedownReport(part=part.name, seed=plan.seed, sets_wanted=plan.sets)
     report.dimensions = [p.found for p in probes]
     base = pool.begin(write_part(part))
@@ -99,7 +99,7 @@ def _wanted(part: Part, plan: Plan) -> list[Dimension]:
     return found
 
 
-def _range(part: Part, d: Dimension, plan: Plan) -> tuple[float, float]:
+def range_of(part: Part, d: Dimension, plan: Plan) -> tuple[float, float]:
     """Return the range to look at: given, allowed by the ledger, or proposed."""
     if d.tag in plan.ranges:
         return plan.ranges[d.tag]

@@ -5,9 +5,10 @@ A trial always starts from the stored document, so that what it comes to does no
 
 from __future__ import annotations
 
+import dataclasses
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Literal
 
 from .. import kernel
@@ -17,6 +18,7 @@ from ..quantity.units import plain
 from ..reference import FaceName, say_face
 from ..route import Evaluation, Memory, Part, evaluate
 from ..route.checks import check_complete, no_new_trouble, outside
+from ..standards import materials
 from ..steps import Body
 from ..steps.sketch import Sketch
 from ..stored import Value
@@ -24,6 +26,7 @@ from ..tolerance import NO_VOLUME
 
 __all__ = ["Dimension", "Shape", "Trial", "Verdict", "driving", "judged", "shape_of", "tried", "with_values"]
 
+GRAMS = 1e-3  # g/mm³ for a density of 1 g/cm³
 Judgement = Literal["good", "refused", "stopped", "held", "kind", "outside", "slow", "died"]
 
 
@@ -45,13 +48,15 @@ class Dimension:
 
 @dataclass(frozen=True, slots=True)
 class Verdict:
-    """What a trial came to: its judgement, why, and the step and field where it went wrong."""
+    """What a trial came to: its judgement, why, and the step and field where it went wrong. figures : by
+    name, where it is good: kept measures, and of each body volume, area, mass and centre (mm, rad, g)."""
 
     judgement: Judgement
     why: str = ""
     step: str = ""
     name: str = ""
     field: str = ""
+    figures: Mapping[str, float] = dataclasses.field(default_factory=dict, compare=False)
 
     @property
     def good(self) -> bool:
@@ -72,7 +77,7 @@ class Shape:
     """What kind of thing the bodies are: by body its name, its lumps, its handles, its faces by name without
     copies, and how many names there are with them."""
 
-    bodies: dict[str, tuple[str, int, float, frozenset[str], int]] = field(default_factory=dict)
+    bodies: dict[str, tuple[str, int, float, frozenset[str], int]] = dataclasses.field(default_factory=dict)
 
 
 def driving(part: Part) -> list[Dimension]:
@@ -171,7 +176,25 @@ def judged(part: Part, evaluation: Evaluation, base: Shape | None = None) -> Ver
             return Verdict("stopped", f"{name} is broken: its surface does not close.", body.split(".")[0])
     if base is not None and (fault := _changed(shape, base, names)):
         return fault
-    return _out_of_range(part, evaluation) or _nothing_left(evaluation) or Verdict("good")
+    found = _out_of_range(part, evaluation) or _nothing_left(evaluation)
+    return found or Verdict("good", figures=figures_of(part, evaluation))
+
+
+def figures_of(part: Part, evaluation: Evaluation) -> dict[str, float]:
+    """Return the figures of a part that are asked about, by name."""
+    found = {t: g.reading.value for t, g in evaluation.gauged.items() if g.reading}
+    for body in evaluation.site.bodies.values():
+        mass = kernel.mass_of(body.shape)
+        found[f"{body.name}: area"] = mass.area
+        if body.sheet:
+            continue
+        found[f"{body.name}: volume"] = mass.volume
+        look = part.looks.get(body.id)
+        density = materials().get(look.material, 0.0) if look else 0.0
+        if density:
+            found[f"{body.name}: mass"] = density * GRAMS * mass.volume
+        found |= {f"{body.name}: centre {a}": v for a, v in zip("XYZ", mass.centre, strict=True)}
+    return found
 
 
 def _out_of_range(part: Part, evaluation: Evaluation) -> Verdict | None:
