@@ -51,7 +51,7 @@ def main(arguments: list[str] | None = None) -> int:
     build = commands.add_parser("build", help="build a part without server or database")
     build.add_argument("part", type=Path, help="a part's JSON")
     build.add_argument("--set", action="append", default=[], metavar="TAG=FORMULA", help="change a tag first")
-    build.add_argument("--out", type=Path, help="write FILE.step, .stl or .json")
+    build.add_argument("--out", type=Path, help="write FILE.step, .stl, .3mf, .glb or .json")
     build.add_argument(
         "--report", action="store_true", help="print steps, bodies and ledger as JSON (without --out always)"
     )

@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+import io
+import json
 import struct
+import zipfile
 from collections import Counter
 from dataclasses import replace
+from xml.etree import ElementTree
 
+import numpy as np
 import pytest
 from OCP.BRep import BRep_Builder
 from OCP.IFSelect import IFSelect_ReturnStatus
@@ -18,7 +23,7 @@ from wendal.core.errors import CommandRefused, StepError
 from wendal.core.inspect import Blobs, broken, picture, report, scene
 from wendal.core.kernel.named import NamedShape
 from wendal.core.route import Memory, Part, evaluate, read_part, write_part
-from wendal.demo import instrument_bracket
+from wendal.demo import DEMO_PARTS, instrument_bracket
 
 
 @pytest.mark.parametrize("units", ["mm", "in"])
@@ -49,12 +54,63 @@ def test_stl_encloses_the_volume() -> None:
     assert volume == pytest.approx(kernel.mass_of(body.shape).volume, rel=2e-3)
 
 
+def enclosed(places: np.ndarray, triangles: np.ndarray) -> float:
+    """The volume inside closed triangles that look outward, by the divergence theorem; they are proved closed first."""
+    sides = np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]])
+    assert Counter(map(tuple, sides.tolist())) == Counter(map(tuple, sides[:, ::-1].tolist()))
+    assert max(Counter(map(tuple, sides.tolist())).values()) == 1
+    a, b, c = (places[triangles[:, k]] for k in range(3))
+    return float((a * np.cross(b, c)).sum() / 6)
+
+
+@pytest.mark.parametrize("make", DEMO_PARTS.values(), ids=DEMO_PARTS)
+def test_3mf_and_glb_are_closed_named_and_of_the_right_volume(make) -> None:  # type: ignore[no-untyped-def]
+    part = make()
+    evaluation = evaluated(part)
+    bodies = [b for b in evaluation.site.bodies.values() if not b.sheet]
+    volumes = {b.name: kernel.mass_of(b.shape).volume for b in bodies}
+    content = exchange.export(part, evaluation, "3mf")
+    assert content == exchange.export(part, evaluation, "3mf")
+    archive = zipfile.ZipFile(io.BytesIO(content))
+    assert archive.namelist() == ["[Content_Types].xml", "_rels/.rels", "3D/3dmodel.model"]
+    space = {"m": "http://schemas.microsoft.com/3dmanufacturing/core/2015/02"}
+    model = ElementTree.fromstring(archive.read("3D/3dmodel.model"))
+    assert model.get("unit") == "millimeter"
+    found = {}
+    for made in model.iterfind(".//m:object", space):
+        places = np.array([[float(v.get(k, "")) for k in "xyz"] for v in made.iterfind(".//m:vertex", space)])
+        triangles = np.array([[int(t.get(k, "")) for k in ("v1", "v2", "v3")] for t in made.iterfind(".//m:triangle", space)])
+        found[made.get("name")] = enclosed(places, triangles)
+    assert found == {n: pytest.approx(v, rel=3e-3) for n, v in volumes.items()}
+
+    content = exchange.export(part, evaluation, "glb")
+    magic, version, total, length, kind = struct.unpack_from("<4sIII4s", content)
+    assert (magic, version, total, kind) == (b"glTF", 2, len(content), b"JSON")
+    told = json.loads(content[20 : 20 + length])
+    raw = content[28 + length :]
+
+    def array(number: int, dtype: str) -> np.ndarray:
+        accessor = told["accessors"][number]
+        view = told["bufferViews"][accessor["bufferView"]]
+        return np.frombuffer(raw, dtype, view["byteLength"] // 4, view["byteOffset"])
+
+    root = np.array(told["nodes"][0]["matrix"]).reshape(4, 4).T
+    assert (root @ [0, 0, 1000, 1])[:3].tolist() == [0, 1, 0]  # Z up in mm is Y up in metres
+    for node in told["nodes"][1:]:
+        solid, edges = told["meshes"][node["mesh"]]["primitives"]
+        places = array(solid["attributes"]["POSITION"], "<f4").reshape(-1, 3)
+        assert told["accessors"][solid["attributes"]["POSITION"]]["min"] == pytest.approx(places.min(0).tolist())
+        triangles = array(solid["indices"], "<u4").reshape(-1, 3).astype(int)
+        assert enclosed(places.astype(float), triangles) == pytest.approx(volumes[node["name"]], rel=3e-3)
+        assert (solid["mode"], edges["mode"]) == (4, 1)
+
+
 def test_json_is_the_part() -> None:
     part = instrument_bracket()
     assert read_part(exchange.export(part, evaluated(part), "json")) == part
 
 
-@pytest.mark.parametrize("ending", ["step", "stl"])
+@pytest.mark.parametrize("ending", ["step", "stl", "3mf", "glb"])
 def test_nothing_to_write_is_told(ending: str) -> None:
     part = Part(name="Empty")
     with pytest.raises(CommandRefused, match="no body to write"):

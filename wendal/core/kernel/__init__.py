@@ -75,7 +75,7 @@ if TYPE_CHECKING:
     from .trying import most, said, seeking, sought
     from .walls import Wall, least_wall
     from .wrapping import wrapped
-    from .write import from_bytes, step_volume, to_bytes, write_step, write_stl
+    from .write import from_bytes, step_volume, to_bytes, welded, write_step, write_stl
 
 _ROOMS = {
     "blending": "Blend BlendFailed blended edge_near largest works",
@@ -114,7 +114,7 @@ _ROOMS = {
     "trying": "most said seeking sought",
     "walls": "Wall least_wall",
     "wrapping": "wrapped",
-    "write": "from_bytes step_volume to_bytes write_step write_stl",
+    "write": "from_bytes step_volume to_bytes welded write_step write_stl",
 }
 _HOME = {name: room for room, names in _ROOMS.items() for name in names.split()}
 
@@ -231,6 +231,7 @@ __all__ = [
     "up_to_next",
     "upright",
     "volume_of",
+    "welded",
     "without_faces",
     "works",
     "wrapped",

@@ -26,7 +26,7 @@ from ..tally import fell_back, went_well
 from .named import NamedShape
 from .shapes import compound, faces_of
 
-__all__ = ["FaceMesh", "edge_lines", "face_meshes", "mesh_shape"]
+__all__ = ["FaceMesh", "edge_lines", "face_meshes", "mesh_shape", "triangles_of"]
 
 log = logging.getLogger(__name__)
 READING = "reading triangles from memory"  # as it is counted
@@ -98,6 +98,12 @@ def _face_mesh(face: TopoDS_Face) -> FaceMesh:
     return _digested(
         places.astype(np.float32), normals.astype(np.float32), np.ascontiguousarray(triangles, np.uint32)
     )
+
+
+def triangles_of(face: TopoDS_Face) -> tuple[F32, NDArray[np.int64]]:
+    """Return the places and the triangles of a face that is meshed, outward."""
+    found = _face_mesh(face)
+    return found.places, found.triangles.astype(np.int64)
 
 
 def _digested(places: F32, normals: F32, triangles: NDArray[np.uint32]) -> FaceMesh:

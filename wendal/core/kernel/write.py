@@ -6,7 +6,10 @@ import io
 import tempfile
 from pathlib import Path
 
+import numpy as np
+from numpy.typing import NDArray
 from OCP.BinTools import BinTools, BinTools_FormatVersion
+from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepTools import BRepTools
 from OCP.GProp import GProp_GProps
@@ -19,16 +22,19 @@ from OCP.StlAPI import StlAPI_Writer
 from OCP.TCollection import TCollection_ExtendedString
 from OCP.TDataStd import TDataStd_Name
 from OCP.TDocStd import TDocStd_Document
-from OCP.TopoDS import TopoDS_Shape
+from OCP.TopAbs import TopAbs_ShapeEnum
+from OCP.TopoDS import TopoDS, TopoDS_Shape
 from OCP.XCAFApp import XCAFApp_Application
 from OCP.XCAFDoc import XCAFDoc_DocumentTool
 
 from ..errors import StepError
-from .mesh import DEFLECTION, mesh_shape
+from .mesh import DEFLECTION, mesh_shape, triangles_of
 from .named import NamedShape
-from .shapes import compound
+from .shapes import compound, items, shape_map
 
-__all__ = ["from_bytes", "step_volume", "to_bytes", "write_step", "write_stl"]
+__all__ = ["from_bytes", "step_volume", "to_bytes", "welded", "write_step", "write_stl"]
+
+WELD = 1e-4  # mm within which corners of triangles are one
 
 for _printer in list(Message.DefaultMessenger_s().Printers()):
     Message.DefaultMessenger_s().RemovePrinter(_printer)
@@ -66,6 +72,29 @@ def write_stl(bodies: list[NamedShape], size: float) -> bytes:
         if not writer.Write(both, str(path)):
             raise StepError("The kernel could not write the STL file.")
         return path.read_bytes()
+
+
+def welded(body: NamedShape, size: float) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
+    """Return a body's triangles over shared places: (n, 3) mm and (m, 3), outward; a copy is meshed in one
+    piece, so that neighbours meet. Raises StepError where they are not closed."""
+    copied = BRepBuilderAPI_Copy(body.shape, True, False).Shape()
+    mesh_shape(copied, max(DEFLECTION * size, 1e-4))
+    meshes = [triangles_of(TopoDS.Face(f)) for f in items(shape_map(copied, TopAbs_ShapeEnum.TopAbs_FACE))]
+    places = np.concatenate([p for p, _ in meshes])
+    starts = np.cumsum([0, *(len(p) for p, _ in meshes)])
+    corners = np.concatenate([t + s for (_, t), s in zip(meshes, starts[:-1], strict=True)])
+    for shift in (0.0, 0.37, 0.71):  # places that lie on both sides of a cell's border are told apart by it
+        _, first, index = np.unique(
+            np.floor(places / WELD + shift), axis=0, return_index=True, return_inverse=True
+        )
+        triangles = index.reshape(-1)[corners]
+        a, b, c = triangles.T
+        triangles = triangles[(a != b) & (b != c) & (c != a)]
+        sides = np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]])
+        one, other = (s[:, 0] * len(first) + s[:, 1] for s in (sides, sides[:, ::-1]))
+        if np.array_equal(np.sort(one), np.sort(other)):
+            return places[first].astype(np.float64), triangles
+    raise StepError("The triangles of a body do not close, so nothing was written. Write STEP instead.")
 
 
 def to_bytes(shape: TopoDS_Shape) -> bytes:
