@@ -87,6 +87,7 @@ def create_app(
         watch = asyncio.create_task(hubs.watch())
         yield
         watch.cancel()
+        await hubs.end_trials()
         hubs.pen.stop()
         hubs.geometry.stop()
 

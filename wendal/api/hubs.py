@@ -78,6 +78,10 @@ class Hubs:
             self.geometry.forget(part)
             self.pen.forget(part)
 
+    async def end_trials(self) -> None:
+        """Leave off what is tried of any part: Wendal ends."""
+        await asyncio.gather(*(hub.trials.stop() for hub in self._open.values()))
+
     async def forget(self, part: int) -> None:
         """Tell every window that a part is gone."""
         if part in self._open:

@@ -22,6 +22,7 @@ from .process import Say, WorkerDied, WorkerProcess, WorkerTooSlow, serve
 __all__ = ["Here", "Processes"]
 
 SLOWEST = 60.0  # s that one trial may take
+MOST = 8  # processes, unless more are asked for: each takes some 300 MB
 KIND = 10  # how far behind everything else trials run
 
 
@@ -83,7 +84,7 @@ class Processes:
     hangs is made anew."""
 
     def __init__(self, count: int = 0) -> None:
-        self._count = count or max((os.cpu_count() or 2), 1)
+        self._count = count or min(os.cpu_count() or 2, MOST)
         self._workers: list[WorkerProcess | None] = []
         self._document = ""
         self._ended = False
