@@ -9,6 +9,7 @@ from typing import Any
 
 import pytest
 
+from tests.conftest import run_async
 from tests.samples import plate
 from wendal.api.messages import to_browser
 from wendal.api.trials import Trials
@@ -65,7 +66,7 @@ def test_a_shakedown_grows_is_left_off_at_once_and_its_words_fit_their_model() -
         for message in told:
             to_browser.validate_python(message)
 
-    asyncio.run(go())
+    run_async(go())
 
 
 def test_ending_in_the_middle_is_no_fault(faults: list[logging.LogRecord]) -> None:
@@ -77,5 +78,5 @@ def test_ending_in_the_middle_is_no_fault(faults: list[logging.LogRecord]) -> No
         assert not trials._task or trials._task.done()
 
     for wait in (0.0, 0.05, 0.4, 1.5):
-        asyncio.run(go(wait))
+        run_async(go(wait))
     assert faults == []
