@@ -7,12 +7,13 @@ from typing import Any
 
 import pytest
 
-from tests.building import BODY, BOTTOM, TOP, axis, drawn_on, f
+from tests.building import BODY, BOTTOM, TOP, axis, datum, drawn_on, f
 from tests.samples import evaluated, plate
 from wendal.core.errors import CommandRefused, FormulaError
 from wendal.core.inspect import ledger_rows
 from wendal.core.reference import edge_ref
 from wendal.core.route import Memory, evaluate, read_part, write_part
+from wendal.core.route.gauging import Gauge
 from wendal.demo.builder import Builder
 
 
@@ -142,8 +143,46 @@ def test_a_range_that_holds_nothing_or_is_of_another_kind_is_refused() -> None:
     keep(b, "high", TOP, BOTTOM, key="plane")
     with pytest.raises(CommandRefused, match="No value is between 9 mm and 8 mm"):
         b.do(do="set_remark", tag="high", least="9 mm", most="8 mm")
-    with pytest.raises(FormulaError, match="3 deg is not of the kind of 10 mm"):
-        b.do(do="set_remark", tag="base_depth", least="3 deg")
+    for tag in ("high", "base_depth"):
+        with pytest.raises(FormulaError, match="3 deg is not of the kind of 10 mm"):
+            b.do(do="set_remark", tag=tag, least="3 deg")
+
+
+def test_a_limit_that_can_not_be_told_any_more_is_said_and_stops_no_part() -> None:
+    b = plate()
+    keep(b, "high", TOP, BOTTOM, key="plane")
+    b.do(do="add_tag", tag="lim", formula="4 mm")
+    b.do(do="set_remark", tag="high", least="lim")
+    b.do(do="remove_tag", tag="lim")
+    part = read_part(write_part(b.part))
+    found = next(r for r in ledger_rows(part, evaluate(part, Memory())) if r["tag"] == "high")
+    assert found["kept"]["outside"].startswith("What “high” may be can not be told: There is no tag “lim”")
+
+
+def test_a_measure_that_fails_by_our_fault_is_lost_alone(monkeypatch: pytest.MonkeyPatch, faults: list[Any]) -> None:
+    b = plate()
+    keep(b, "high", TOP, BOTTOM, key="plane")
+    keep(b, "top", TOP, key="area", unit="area")
+    monkeypatch.setattr(Gauge, "between", lambda *a: 1 / 0)
+    assert evaluated(b).report("s2").state == "built"
+    found = {r["tag"]: r for r in ledger_rows(b.part, evaluated(b))}
+    assert "failed inside Wendal" in found["high"]["error"]
+    assert found["top"]["value"] == pytest.approx(1000)
+    assert faults
+    faults.clear()
+
+
+def test_only_figures_told_by_axes_hang_on_their_system() -> None:
+    b = plate()
+    corner = b.step("point", "Corner", how="coordinates", x=f("40 mm"), y=f("25 mm"), z=f("10 mm"))
+    system = b.step("system", "Turned", how="axes", first=datum(corner), second=axis("Y"), third=axis("Z"))
+    for tag, key in (("high", "plane"), ("up", "plane:z")):
+        b.do(do="keep_measure", measure={"tag": tag, "things": [BOTTOM, TOP], "key": key, "unit": "length", "after": system, "system": system, "worth": 10})
+    assert row(b, "high")["value"] == pytest.approx(10)
+    assert row(b, "up")["value"] == pytest.approx(0, abs=1e-9)  # its Z is the part's X or Y
+    b.do(do="remove_step", step=system)
+    assert row(b, "high")["value"] == pytest.approx(10)
+    assert "coordinate system" in row(b, "up")["error"]
 
 
 def test_tags_of_measures_are_tags() -> None:

@@ -62,6 +62,7 @@ class Trials:
         self._cancelled = threading.Event()
         self._pool: Processes | None = None
         self._task: asyncio.Task[None] | None = None
+        self._turn = asyncio.Lock()  # two windows may begin at once
         self.last: Kept | None = None
 
     async def shake(self, document: str, version: int, plan: Plan) -> None:
@@ -85,9 +86,10 @@ class Trials:
 
     async def _start(self, job: _Job) -> None:
         """Begin; what is under way is left off first."""
-        await self.stop()
-        self._cancelled, self._pool = threading.Event(), Processes()
-        self._task = asyncio.create_task(self._work(job, self._pool, self._cancelled))
+        async with self._turn:
+            await self.stop()
+            self._cancelled, self._pool = threading.Event(), Processes()
+            self._task = asyncio.create_task(self._work(job, self._pool, self._cancelled))
 
     async def _work(self, job: _Job, pool: Processes, cancelled: threading.Event) -> None:
         loop = asyncio.get_running_loop()
@@ -106,7 +108,7 @@ class Trials:
                 self.last = Kept(job.version, report)
         except WendalError as error:
             self._failed(job, error.message)
-        except Exception:
+        except Exception:  # whatever it is, the windows are told
             if cancelled.is_set():  # its processes were ended under its hands
                 self._failed(job, "", "cancelled")
             else:

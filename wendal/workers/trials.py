@@ -102,8 +102,9 @@ class Processes:
 
     def _fresh(self, i: int) -> Verdict:
         """Start a process that has taken up the part."""
-        worker = WorkerProcess(main)
-        self._workers[i] = worker
+        worker = self._workers[i] = WorkerProcess(main)
+        if self._ended:  # while it was started
+            worker.end()
         found: Verdict = worker.call("begin", self._document, 20 * SLOWEST)
         return found
 

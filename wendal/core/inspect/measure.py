@@ -16,10 +16,14 @@ __all__ = ["Figure", "Meaning", "Measure", "Measured", "figure_of", "shown_as"]
 
 
 class Measure(Request):
-    """Measure things: one, two, or more together. A place is told in the active coordinate system."""
+    """Measure things: one, two, or more together. A place is told in the active coordinate system.
+
+    greatest : the greatest distance between two, too, which takes its time.
+    """
 
     of: Literal["measure"] = "measure"
     things: list[ThingRef | BodyRef] = Field(min_length=1, max_length=200)
+    greatest: bool = False
 
 
 class Figure(Answer):
@@ -55,7 +59,7 @@ def measure(part: Part, evaluation: Evaluation, request: Measure) -> Measured:
     site, units = evaluation.site, part.units.units()
     system = part.active_system if part.active_system in site.datums else ""
     gauge = Gauge(part, site, {r.id: r.state for r in evaluation.reports}, system)
-    meanings, figures = gauge.readings([gauge.thing(ref) for ref in request.things])
+    meanings, figures = gauge.readings([gauge.thing(ref) for ref in request.things], request.greatest)
     return Measured(
         meanings=[
             Meaning(

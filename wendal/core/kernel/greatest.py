@@ -21,6 +21,7 @@ from OCP.gp import gp_Pnt2d
 from OCP.IntTools import IntTools_FClass2d
 from OCP.TopAbs import TopAbs_ShapeEnum, TopAbs_State
 from OCP.TopoDS import TopoDS
+from scipy.spatial import ConvexHull, QhullError
 
 from .measuring import Extent
 from .shapes import items, place, shape_map
@@ -30,6 +31,7 @@ __all__ = ["farthest"]
 
 ALONG, ACROSS = 48, 14  # places on a bent edge, and each way over a bent face
 STEPS = 60  # halvings of the step
+FEW = 64  # places that are not worth a hull
 Lie = Callable[[tuple[float, ...]], Vec | None]  # a place by its parameters; None outside
 
 
@@ -45,7 +47,7 @@ class Spread:
 
 def farthest(one: Extent, other: Extent) -> tuple[float, Vec, Vec]:
     """Return the greatest distance between two things that have ends, mm, and its two places."""
-    a, b = _spread(one), _spread(other)
+    a, b = _outermost(_spread(one)), _outermost(_spread(other))
     p, q = (np.array([s.at for s in found]) for found in (a, b))
     best, pair = -1.0, (0, 0)
     for i in range(0, len(p), 512):
@@ -61,6 +63,16 @@ def farthest(one: Extent, other: Extent) -> tuple[float, Vec, Vec]:
         if math.dist(x.at, y.at) <= before + 1e-12:
             break
     return math.dist(x.at, y.at), x.at, y.at
+
+
+def _outermost(found: list[Spread]) -> list[Spread]:
+    """Return the places on the hull of all of them, where the farthest is; all where they lie flat."""
+    if len(found) <= FEW:
+        return found
+    try:
+        return [found[i] for i in ConvexHull(np.array([s.at for s in found])).vertices]
+    except QhullError:
+        return found
 
 
 def _on(spread: Spread, away: Vec) -> Spread:

@@ -24,10 +24,10 @@ from ..quantity.units import plain, quantity
 from ..sketch import PartFigures
 from ..steps import Step, numbers_of
 from ..tolerance import SAME_NUMBER
-from .document import Part
+from .document import Part, Remark
 from .measures import guesses, known_before
 
-__all__ = ["check_complete", "figures_of", "free_tag", "no_new_trouble", "outside", "scope_of"]
+__all__ = ["check_complete", "figures_of", "free_tag", "limit_of", "no_new_trouble", "outside", "scope_of"]
 
 
 def scope_of(part: Part) -> dict[str, Quantity]:
@@ -90,23 +90,31 @@ def _within_limits(before: Part, after: Part, scope: dict[str, Quantity]) -> Non
 
 
 def outside(part: Part, tag: str, value: Quantity, scope: dict[str, Quantity]) -> str:
-    """Say that a value is not what its remark allows; "" where it is, or there is none."""
+    """Say that a value is not what its remark allows, or that this can not be told any more; "" where it is
+    allowed, or there is no remark."""
     remark = part.remarks.get(tag)
     if remark is None:
         return ""
+    try:
+        return _outside(part, remark, tag, value, scope)
+    except FormulaError as error:
+        return f"What “{tag}” may be can not be told: {error.message}"
+
+
+def _outside(part: Part, remark: Remark, tag: str, value: Quantity, scope: dict[str, Quantity]) -> str:
     say = format_quantity(value, part.units.units())
-    if remark.least and value < _limit(remark.least, value, part, scope):
+    if remark.least and value < limit_of(remark.least, value, part, scope):
         return f"“{tag}” comes to {say}; it may be no less than {remark.least}."
-    if remark.most and value > _limit(remark.most, value, part, scope):
+    if remark.most and value > limit_of(remark.most, value, part, scope):
         return f"“{tag}” comes to {say}; it may be no more than {remark.most}."
     if remark.values and not any(
-        abs((value - _limit(v, value, part, scope)).magnitude) < SAME_NUMBER for v in remark.values
+        abs((value - limit_of(v, value, part, scope)).magnitude) < SAME_NUMBER for v in remark.values
     ):
         return f"“{tag}” comes to {say}; it may be {', '.join(remark.values)}."
     return ""
 
 
-def _limit(formula: str, like: Quantity, part: Part, scope: dict[str, Quantity]) -> Quantity:
+def limit_of(formula: str, like: Quantity, part: Part, scope: dict[str, Quantity]) -> Quantity:
     """Evaluate a limit for a quantity; a bare number takes the part's unit where the quantity has one."""
     found = parse(formula).value(scope)
     if found.dimensionless and not like.dimensionless:

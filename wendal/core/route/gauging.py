@@ -6,6 +6,7 @@ way, `least:x` is its part along the X axis of the active system.
 
 from __future__ import annotations
 
+import logging
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -28,6 +29,7 @@ from .resolving import Resolver
 
 __all__ = ["Gauge", "Gauged", "Reading", "Unit", "gauged", "worth_of"]
 
+log = logging.getLogger(__name__)
 Unit = Literal["length", "angle", "area", "volume"]
 _POWER = {"length": 1, "area": 2, "volume": 3}
 
@@ -71,16 +73,26 @@ class Gauged:
     candidates: tuple[Any, ...] = ()
 
 
+def told_by_axes(key: str) -> bool:
+    """Tell whether a figure hangs on the directions of a coordinate system."""
+    return key[-2:] in (":x", ":y", ":z", "_x", "_y", "_z")
+
+
 def gauged(part: Part, site: Site, states: Mapping[str, str], kept: Kept) -> Gauged:
     """Take a kept measure at one place of the route."""
     things: list[Thing] = []
     try:
-        gauge = Gauge(part, site, states, kept.system)
+        gauge = Gauge(part, site, states, kept.system if told_by_axes(kept.key) else "")
         things += (gauge.thing(ref) for ref in kept.things)
         reading = gauge.pick(things, kept.key)
     except WendalError as error:
         candidates = tuple(getattr(error, "candidates", ()))
         return Gauged("lost", None, error.message, thing=len(things), candidates=candidates)
+    except Exception as error:  # one measure that can not be taken stops no part
+        if kernel.is_refusal(error):
+            return Gauged("lost", None, "The geometry kernel can not measure this. Pick parts of it.")
+        log.exception("the measure %s failed by a fault of ours", kept.tag)
+        return Gauged("lost", None, "Measuring this failed inside Wendal; its log says more.")
     words = tuple(t.words for t in things)
     if reading.unit != kept.unit:
         return Gauged("lost", None, "What was measured there is of another kind now.", words)
@@ -206,17 +218,20 @@ class Gauge:
 
     # — figures —
 
-    def readings(self, things: list[Thing]) -> tuple[list[Reading], list[Reading]]:
-        """Return the meanings of the way between two things, the likeliest first, and all other figures."""
+    def readings(self, things: list[Thing], greatest: bool = False) -> tuple[list[Reading], list[Reading]]:
+        """Return the meanings of the way between two things, the likeliest first, and all other figures.
+
+        greatest : with the greatest distance, which takes its time.
+        """
         if len(things) == 1:
             return [], self.alone(things[0])
         if len(things) == 2:
-            return self.between(*things), self.angle(*things)
+            return self.between(things[0], things[1], greatest), self.angle(*things)
         return [], self.together(things)
 
     def pick(self, things: list[Thing], key: str) -> Reading:
         """Return one figure of things by its key; raises CommandRefused."""
-        meanings, figures = self.readings(things)
+        meanings, figures = self.readings(things, greatest=key.startswith("greatest"))
         for found in (*meanings, *figures):
             for reading in (found, *found.parts):
                 if reading.key == key:
@@ -279,7 +294,7 @@ class Gauge:
         parts = [Reading(f"{key}:{n.lower()}", f"along {n}", v) for n, v in zip("XYZ", run, strict=True)]
         return Reading(key, words, value, feet=(a, b), parts=tuple(parts))
 
-    def between(self, a: Thing, b: Thing) -> list[Reading]:
+    def between(self, a: Thing, b: Thing, greatest: bool = False) -> list[Reading]:
         """Return the meanings of the way between two things, the likeliest first."""
         found: list[Reading] = []
         if a.plane and b.plane and _parallel(a.plane.normal, b.plane.normal):
@@ -323,7 +338,7 @@ class Gauge:
                 found.append(
                     self._way(f"square:{n}", f"square to {first.words}", abs(off), second.point, foot)
                 )
-        if a.ends and b.ends:
+        if greatest and a.ends and b.ends:
             value, one, other = kernel.farthest(a.extent, b.extent)
             found.append(self._way("greatest", "greatest distance", value, one, other))
         return found

@@ -17,7 +17,7 @@ from ..standards import limits_of
 from ..steps import numbers_of
 from ..steps.sketch import Sketch
 from ..stored import Stored, Value
-from .checks import check_complete, figures_of, no_new_trouble, scope_of
+from .checks import check_complete, figures_of, limit_of, no_new_trouble, scope_of
 from .document import Entry, LedgerLine, Part, Remark
 
 __all__ = [
@@ -199,16 +199,16 @@ def _set_remark(part: Part, command: SetRemark) -> Part:
     if command.tag not in part.tags():
         raise CommandRefused(f"There is no tag “{command.tag}” in the ledger.", field=command.tag)
     scope = scope_of(part)
-    for formula in (command.least, command.most, *command.values):
-        if formula:
-            parse(formula).value(scope)
-    if command.least and command.most:
-        least, most = (parse(x).value(scope) for x in (command.least, command.most))
-        if least.is_compatible_with(most) and least > most:
-            raise CommandRefused(
-                f"No value is between {command.least} and {command.most}: the least comes first.",
-                field=command.tag,
-            )
+    like = scope.get(command.tag)
+    limits = {
+        f: parse(f).value(scope) if like is None else limit_of(f, like, part, scope)
+        for f in filter(None, (command.least, command.most, *command.values))
+    }
+    if command.least and command.most and limits[command.least] > limits[command.most]:
+        raise CommandRefused(
+            f"No value is between {command.least} and {command.most}: the least comes first.",
+            field=command.tag,
+        )
     _usable_tolerance(part, command.tag, command.tolerance)
     remark = Remark(
         note=command.note,

@@ -16,10 +16,10 @@ from typing import Literal
 from pydantic import BaseModel
 
 from ..errors import CommandRefused, StepError
-from ..route import Part, write_part
+from ..route import Part
 from ..standards import limits_of
-from .shaking import Plan, Pool, range_of
-from .trial import Dimension, Trial, Verdict, driving
+from .shaking import Plan, Pool, begun, range_of
+from .trial import Dimension, Trial, Verdict, wanted
 
 __all__ = ["Aimed", "Moved", "MovedBy", "Stack", "StackShare", "aimed", "moved", "stacked"]
 
@@ -79,25 +79,16 @@ def moved(
 ) -> Iterator[Moved]:
     """Find what moves what; yield the report as it grows. Raises CommandRefused for unknown tags."""
     began = time.monotonic()
-    known = {d.tag: d for d in driving(part)}
-    for tag in tags:
-        if tag not in known:
-            raise CommandRefused(f"“{tag}” is no dimension with a value of its own.", field=tag)
-    wanted = [known[t] for t in tags] if tags else list(known.values())
+    dimensions = wanted(part, tags)
     report = Moved(part=part.name)
-    base = pool.begin(write_part(part))
-    if cancelled():
-        report.state = "cancelled"
-        yield report
-        return
-    if not base.good:
-        report.state, report.trouble = "refused", f"The part itself is not sound as it is: {base.why}"
+    base = begun(part, pool, report, cancelled)
+    if base is None:
         yield report
         return
     report.figures, report.units = dict(base.figures), _units(part, base)
-    steps = [(d, way) for d in wanted for way in (1, -1)]
+    steps = [(d, way) for d in dimensions for way in (1, -1)]
     trials = [Trial(i, {d.tag: d.formula(d.value + way * _step(d))}) for i, (d, way) in enumerate(steps)]
-    tried: dict[str, dict[int, Verdict]] = {d.tag: {} for d in wanted}
+    tried: dict[str, dict[int, Verdict]] = {d.tag: {} for d in dimensions}
     for number, verdict in pool.run(trials):
         d, way = steps[number]
         tried[d.tag][way] = verdict
@@ -108,7 +99,7 @@ def moved(
         yield report
         if cancelled():
             break
-    order = {d.tag: i for i, d in enumerate(wanted)}
+    order = {d.tag: i for i, d in enumerate(dimensions)}
     report.dimensions.sort(key=lambda m: order[m.tag])
     report.state = "cancelled" if cancelled() else "done"
     yield report
@@ -258,13 +249,10 @@ def aimed(
 ) -> Iterator[Aimed]:
     """Bring a figure to a wish by a dimension: a sweep of its range, then every change of side bracketed and
     closed in on (Illinois, a false position that does not stick). Nearest to the present value first."""
-    dimension = next((d for d in driving(part) if d.tag == tag), None)
-    if dimension is None:
-        raise CommandRefused(f"“{tag}” is no dimension with a value of its own.", field=tag)
+    (dimension,) = wanted(part, (tag,))
     report = Aimed(figure=figure, wish=wish, tag=tag)
-    base = pool.begin(write_part(part))
-    if not base.good:
-        report.state, report.trouble = "refused", f"The part itself is not sound as it is: {base.why}"
+    base = begun(part, pool, report, cancelled)
+    if base is None:
         yield report
         return
     if figure not in base.figures:
@@ -277,12 +265,11 @@ def aimed(
     for _ in aim.sweep(sorted(places)):
         yield report
         if cancelled():
-            report.state = "cancelled"
+            break
+    else:
+        for _ in aim.close_in():
             yield report
-            return
-    for _ in aim.close_in():
-        yield report
-    report.state = "done"
+    report.state = "cancelled" if cancelled() else "done"
     yield report
 
 

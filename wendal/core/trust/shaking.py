@@ -12,20 +12,20 @@ import time
 from collections.abc import Callable, Generator, Iterator
 from dataclasses import dataclass, field
 from itertools import pairwise
-from typing import Protocol
+from typing import Literal, Protocol
 
 import numpy as np
 from scipy.stats import qmc
 
-from ..errors import CommandRefused, FormulaError
+from ..errors import FormulaError
 from ..quantity import Kind, in_kind, parse
 from ..quantity.units import plain
 from ..route import Part, write_part
 from ..route.checks import scope_of
 from .report import DimensionFound, EndFound, SetFound, ShakedownReport
-from .trial import Dimension, Trial, Verdict, driving
+from .trial import Dimension, Trial, Verdict, wanted
 
-__all__ = ["Plan", "Pool", "range_of", "shaken"]
+__all__ = ["Plan", "Pool", "begun", "range_of", "shaken"]
 
 PLACES = 17  # of a sweep
 CLOSE = {"length": 1e-3, "angle": math.radians(0.01)}  # mm, rad: to which an end is found
@@ -44,6 +44,13 @@ class Pool(Protocol):
 
     def run(self, trials: list[Trial]) -> Iterator[tuple[int, Verdict]]:
         """Do trials; yield each number with its verdict as it comes, in any order."""
+
+
+class Report(Protocol):
+    """What a report of trials has in common with the others."""
+
+    state: Literal["running", "done", "cancelled", "refused"]
+    trouble: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,18 +72,10 @@ def shaken(
     Raises CommandRefused for a tag that has no value of its own, or where there is none.
     """
     began = time.monotonic()
-    probes = [_Probe(d, *range_of(part, d, plan), plan.places) for d in _wanted(part, plan)]
+    probes = [_Probe(d, *range_of(part, d, plan), plan.places) for d in wanted(part, plan.tags)]
     report = ShakedownReport(part=part.name, seed=plan.seed, sets_wanted=plan.sets)
     report.dimensions = [p.found for p in probes]
-    base = pool.begin(write_part(part))
-    if cancelled():
-        report.state = "cancelled"
-        yield report
-        return
-    if not base.good:
-        where = f" ({base.name})" if base.name else ""
-        report.state = "refused"
-        report.trouble = f"The part itself is not sound as it is, so it is not shaken{where}: {base.why}"
+    if begun(part, pool, report, cancelled) is None:
         yield report
         return
     run = _Run(part, pool, report, began, cancelled)
@@ -88,15 +87,19 @@ def shaken(
     yield report
 
 
-def _wanted(part: Part, plan: Plan) -> list[Dimension]:
-    known = {d.tag: d for d in driving(part)}
-    for tag in plan.tags:
-        if tag not in known:
-            raise CommandRefused(f"“{tag}” is no dimension with a value of its own.", field=tag)
-    found = [known[t] for t in plan.tags] if plan.tags else list(known.values())
-    if not found:
-        raise CommandRefused("There is no dimension to move yet.")
-    return found
+def begun(part: Part, pool: Pool, report: Report, cancelled: Callable[[], bool]) -> Verdict | None:
+    """Have a pool take up a part; return how it stands, or None, noted in the report, where nothing is tried:
+    it was cancelled meanwhile, or is not sound as it is."""
+    base = pool.begin(write_part(part))
+    if cancelled():
+        report.state = "cancelled"
+        return None
+    if not base.good:
+        where = f" ({base.name})" if base.name else ""
+        report.state = "refused"
+        report.trouble = f"The part itself is not sound as it is, so nothing is tried{where}: {base.why}"
+        return None
+    return base
 
 
 def range_of(part: Part, d: Dimension, plan: Plan) -> tuple[float, float]:

@@ -24,7 +24,18 @@ from ..steps.sketch import Sketch
 from ..stored import Value
 from ..tolerance import NO_VOLUME
 
-__all__ = ["Dimension", "Shape", "Trial", "Verdict", "driving", "judged", "shape_of", "tried", "with_values"]
+__all__ = [
+    "Dimension",
+    "Shape",
+    "Trial",
+    "Verdict",
+    "driving",
+    "judged",
+    "shape_of",
+    "tried",
+    "wanted",
+    "with_values",
+]
 
 GRAMS = 1e-3  # g/mm³ for a density of 1 g/cm³
 Judgement = Literal["good", "refused", "stopped", "held", "kind", "outside", "slow", "died"]
@@ -96,6 +107,18 @@ def driving(part: Part) -> list[Dimension]:
         unit = {Kind.LENGTH: "mm", Kind.ANGLE: "rad"}.get(kind, "")
         found.append(Dimension(row.tag, kind.value, plain(worth, kind), unit))
     return found
+
+
+def wanted(part: Part, tags: tuple[str, ...]) -> list[Dimension]:
+    """Return the dimensions of these tags, all for none; raises CommandRefused for one that has no value of
+    its own, or where there is none at all."""
+    known = {d.tag: d for d in driving(part)}
+    for tag in tags:
+        if tag not in known:
+            raise CommandRefused(f"“{tag}” is no dimension with a value of its own.", field=tag)
+    if not known:
+        raise CommandRefused("There is no dimension to move yet.")
+    return [known[t] for t in tags] if tags else list(known.values())
 
 
 def _kind_of(worth: Quantity) -> Kind:
