@@ -49,6 +49,12 @@ def test_measured_by_mouse_and_turned_to_another_meaning(bench: Designer) -> Non
     expect(page.get_by_test_id("measure")).to_contain_text("least distance")
     expect(page.get_by_test_id("way").locator("text")).to_have_text("25 mm")
     assert told(d, "angle") == "0°"
+    # The greatest distance is asked for: from a far corner over the cap's middle to its other side.
+    page.get_by_role("button", name="Greatest distance").click()
+    expect(page.get_by_test_id("measured")).to_contain_text(f"{math.hypot(math.hypot(60, 15) + 5, 20):.3f}"[:5])
+    page.get_by_role("button", name="Other meaning").click()
+    page.get_by_role("button", name="Other meaning").click()
+    expect(page.get_by_test_id("measured")).to_have_text("25 mm")
     # It follows the part.
     d.set_formula("plate_depth", "12 mm")
     expect(page.get_by_test_id("measured")).to_contain_text(f"{math.hypot(15, 18):.4f}"[:6])
@@ -321,6 +327,38 @@ def test_a_corner_is_cut_away_kept_and_shown_again(bench: Designer) -> None:
     page.get_by_test_id("views").get_by_role("button", name="Corner", exact=True).click()
     expect(page.get_by_label("moved by")).to_have_value("20")
     assert "top face" not in read(30, 5, 10)
+
+
+def test_a_section_follows_its_plane_hidden_or_not_and_says_when_that_is_gone(bench: Designer) -> None:
+    d, page = bench, bench.page
+    d.pick_flag("YZ")
+    d.keys("d", "p")
+    d.enter("distance", "12 mm")
+    d.accept()
+    d.pick_flag("Plane 1")
+    d.keys("l", "s")
+    card = page.get_by_test_id("section")
+    readout = page.get_by_test_id("readout")
+
+    d.look("Z")
+
+    def hover(x: float) -> None:
+        px, py = d.pixel((x, 20, 10))
+        page.mouse.move(px + 1, py)
+        page.mouse.move(px, py)
+        d.quiet()
+
+    hover(18)
+    expect(readout).not_to_contain_text("top face of Plate")
+    d.keys("l", "r")
+    page.get_by_test_id("shown").get_by_label("planes", exact=True).click()
+    page.get_by_label("Close what is shown").click()
+    d.set_formula("plane_1_distance", "25 mm")
+    hover(18)
+    expect(readout).to_contain_text("top face of Plate")
+    d.menu("Plane 1", "Delete")
+    d.settled()
+    expect(card).to_contain_text("is not there any more")
 
 
 def test_what_is_shown_by_kind_and_one_by_one_hidden_alone_and_seen_through(bench: Designer) -> None:

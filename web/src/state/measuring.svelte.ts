@@ -20,6 +20,8 @@ export class Measuring {
   turned = $state(0);
   /** What the answer is of: the picks, and what is hovered beside them. */
   of = $state.raw<Thing[]>([]);
+  /** The greatest distance was asked for, which takes its time. */
+  greatest = $state(false);
   /** The figure that is about to be kept, and the tag for it. */
   keeping = $state.raw<Figure | null>(null);
   tag = $state('');
@@ -35,6 +37,7 @@ export class Measuring {
     readonly anew = '',
     private first = '',
   ) {
+    this.greatest = first.startsWith('greatest');
     this.things = picks.filter(measurable);
     this.ask(this.things);
   }
@@ -50,7 +53,13 @@ export class Measuring {
     else if (this.things.some((t) => t.key === thing.key))
       this.things = this.things.filter((t) => t.key !== thing.key);
     else this.things = more || this.things.length < 2 ? [...this.things, thing] : [thing];
-    this.turned = 0;
+    [this.turned, this.greatest] = [0, false];
+    this.ask(this.things);
+  }
+
+  /** Ask for the greatest distance between the two picks, too, and turn to it. */
+  askGreatest(): void {
+    [this.greatest, this.first] = [true, 'greatest'];
     this.ask(this.things);
   }
 
@@ -89,7 +98,7 @@ export class Measuring {
         try {
           const told = await this.session.socket.ask({
             type: 'ask',
-            ask: { of: 'measure', things: things.map((t) => t.ref) },
+            ask: { of: 'measure', things: things.map((t) => t.ref), greatest: this.greatest },
           } as never);
           if (told.type === 'answer' && told.answer.of === 'measure') answer = told.answer;
         } catch (error) {

@@ -7,7 +7,8 @@ import type { Session } from './session.svelte';
 
 /**
  * A plane at which the part is cut open: a picked one, so many mm off it, turned about its X and its Y (rad);
- * what lies before it, or behind, is taken away. found : its thing is still there.
+ * what lies before it, or behind, is taken away. gone : its thing is not there any more, and it stays where
+ * that was.
  */
 export type Section = {
   frame: FrameData;
@@ -16,6 +17,7 @@ export type Section = {
   turns: [number, number];
   flipped: boolean;
   ref: Record<string, unknown>;
+  gone?: boolean;
 };
 export const MOST = 3;
 export type EdgeLook = 'seen' | 'hidden too' | 'none';
@@ -176,9 +178,12 @@ export class Sights {
     [this.sections, this.at] = [there, 0];
   }
 
+  /** The thing that a reference means; planes and base planes also where they are hidden. */
   private thingOf(ref: Record<string, unknown>): Thing | undefined {
-    const told = (r: Record<string, unknown>) =>
-      JSON.stringify([r.of, r.name, r.step, r.index ?? 0, r.body, r.names]);
+    const plain = { words: '', facets: ['plane'], ref, depth: 0 };
+    if (ref.of === 'base') return { ...plain, sort: 'base', key: `base:${ref.name}` };
+    if (ref.of === 'datum') return { ...plain, sort: 'datum', key: '', step: ref.step as string };
+    const told = (r: Record<string, unknown>) => JSON.stringify([r.of, r.body, r.names]);
     return this.on.stage?.all().find((t) => t.ref && told(t.ref) === told(ref));
   }
 
@@ -187,7 +192,7 @@ export class Sights {
     if (!this.sections.length) return;
     this.sections = this.sections.map((s) => {
       const frame = this.on.frameOf(this.thingOf(s.ref));
-      return frame ? { ...s, frame } : s;
+      return frame ? { ...s, frame, gone: false } : { ...s, gone: true };
     });
   }
 

@@ -1,6 +1,7 @@
 <script lang="ts">
   /** Kept measures, under the route: what each comes to, whether it is there and within what is allowed. */
   import { keptIn, type KeptRow } from '../state/measuring.svelte';
+  import { markOf } from './marks';
   import { useWorkplace } from '../state/workplace.svelte';
 
   const work = useWorkplace();
@@ -10,12 +11,6 @@
   let ranging = $state('');
   let limits = $state({ least: '', most: '' });
   let trouble = $state('');
-  const marks: Record<string, [string, string]> = {
-    sound: ['●', 'text-verdigris'],
-    held: ['◆', 'text-brass'],
-    lost: ['■', 'text-carmine'],
-    waiting: ['○', 'text-graphite'],
-  };
   const step = (id: string) => session.step(id)?.name ?? 'the end';
   const range = (r: KeptRow) => (r.least || r.most ? `${r.least || '…'} to ${r.most || '…'}` : '');
   const begin = (field: HTMLInputElement) => field.focus();
@@ -47,12 +42,11 @@
       {rows.length === 1 ? '1 kept measure' : `${rows.length} kept measures`}
     </h3>
     {#each rows as row (row.tag)}
-      {@const [mark, colour] = row.kept.outside ? ['▲', 'text-carmine'] : marks[row.kept.state]}
+      {@const state = row.kept.outside ? 'outside' : row.kept.state}
+      {@const [mark, colour] = markOf(state)}
       <div class="group px-4 py-1 text-[0.875rem]" data-kept={row.tag} data-state={row.kept.state}>
         <p class="flex items-baseline gap-2">
-          <span class={colour} role="img" aria-label={row.kept.outside ? 'outside' : row.kept.state}
-            >{mark}</span
-          >
+          <span class={colour} role="img" aria-label={state}>{mark}</span>
           <button
             class="figures truncate hover:underline"
             title="{row.kept.words}: {row.kept.of.join(' – ')}, after {step(row.kept.after)}"

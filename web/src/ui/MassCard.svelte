@@ -4,6 +4,7 @@
   import { Refusal, type BodyMass, type MassesAndSizes, type Spot } from '../api/types';
   import { look } from '../state/deeds';
   import { useWorkplace } from '../state/workplace.svelte';
+  import Card from './Card.svelte';
   import { saveCsv } from './csv';
   import WallLine from './WallLine.svelte';
 
@@ -89,18 +90,13 @@
     <circle cx={(ax + bx) / 2} cy={(ay + by) / 2} r={Math.hypot(ax - bx, ay - by) / 2 + 9} />
   </svg>
 {/if}
-<section
-  class="absolute top-3 right-3 z-20 max-h-[calc(100%-1.5rem)] w-80 overflow-y-auto border border-ink bg-paper text-[0.84375rem]"
-  aria-label="Mass and size"
-  data-card
-  data-testid="mass"
-  onpointerdown={(e) => e.stopPropagation()}
-  onpointerup={(e) => e.stopPropagation()}
+<Card
+  title="Mass and size"
+  close="Close mass and size"
+  onclose={() => (work.weighing = false)}
+  name="mass"
+  wide="w-80"
 >
-  <header class="flex items-baseline justify-between border-b border-rule px-3 py-1.5">
-    <h2 class="font-semibold">Mass and size</h2>
-    <button aria-label="Close mass and size" onclick={() => (work.weighing = false)}>×</button>
-  </header>
   {#if trouble}<p class="px-3 py-2 text-graphite">{trouble}</p>{/if}
   {#if one}
     {#if all.length > 1}
@@ -159,4 +155,4 @@
       <p class="mt-2"><button class="button !py-0" onclick={csv}>CSV</button></p>
     </div>
   {/if}
-</section>
+</Card>

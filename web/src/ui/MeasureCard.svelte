@@ -6,6 +6,7 @@
   import { OTHER } from '../state/action';
   import type { Measuring } from '../state/measuring.svelte';
   import { useWorkplace } from '../state/workplace.svelte';
+  import Card from './Card.svelte';
 
   let { measuring, turn }: { measuring: Measuring; turn: number } = $props();
   const work = useWorkplace();
@@ -59,18 +60,12 @@
     >
   </svg>
 {/if}
-<section
-  class="absolute top-3 right-3 z-20 w-72 border border-ink bg-paper text-[0.84375rem]"
-  aria-label="Measure"
-  data-card
-  data-testid="measure"
-  onpointerdown={(e) => e.stopPropagation()}
-  onpointerup={(e) => e.stopPropagation()}
+<Card
+  title={measuring.anew ? `Measure ${measuring.anew} anew` : 'Measure'}
+  close="Close measuring"
+  onclose={() => work.stopMeasuring()}
+  name="measure"
 >
-  <header class="flex items-baseline justify-between border-b border-rule px-3 py-1.5">
-    <h2 class="font-semibold">{measuring.anew ? `Measure ${measuring.anew} anew` : 'Measure'}</h2>
-    <button aria-label="Close measuring" onclick={() => work.stopMeasuring()}>×</button>
-  </header>
   <div class="px-3 py-2" aria-live="polite">
     {#if names.length}
       <p class="text-graphite">{names.join(' – ')}</p>
@@ -127,6 +122,10 @@
             >Keep <span class="figures">Enter</span></button
           >{/if}
         <button class="button !py-0" onclick={copy}>Copy</button>
+        {#if measuring.things.length === 2 && !measuring.greatest}<button
+            class="button !py-0"
+            onclick={() => measuring.askGreatest()}>Greatest distance</button
+          >{/if}
         {#if measuring.answer.meanings.length > 1}<button
             class="button !py-0"
             onclick={() => measuring.other()}>Other meaning <span class="figures">{OTHER}</span></button
@@ -134,4 +133,4 @@
       </p>
     {/if}
   </div>
-</section>
+</Card>

@@ -1,6 +1,7 @@
 <script lang="ts">
   /** What moves what, how far tolerances add up, and aiming a figure at a wish: one figure at a time. */
   import { useWorkplace } from '../state/workplace.svelte';
+  import Panel from './Panel.svelte';
   import { saveCsv } from './csv';
 
   const work = useWorkplace();
@@ -71,22 +72,21 @@
   }
 </script>
 
-<section
-  class="fixed top-[44px] right-0 bottom-8 z-30 flex w-[560px] max-w-[60vw] flex-col border-l border-ink bg-paper"
-  aria-label="What moves what"
-  data-testid="moves"
+<Panel
+  title="What moves what"
+  of={told ? `of v${told.version}` : ''}
+  close="Close what moves what"
+  onclose={() => (work.movesOpen = false)}
+  name="moves"
+  width="560px"
 >
-  <header class="flex items-center gap-3 border-b-2 border-ink px-4 py-2.5">
-    <h2 class="font-semibold">What moves what</h2>
-    {#if told}<span class="text-[0.875rem] text-graphite">of v{told.version}</span>{/if}
-    <span class="flex-1"></span>
+  {#snippet buttons()}
     {#if running || aiming}<button
         class="button !py-0.5"
         onclick={() => session.socket.say({ type: 'stop_trials' })}>Cancel</button
       >{:else}<button class="button !py-0.5" onclick={() => work.beginMoves()}>Run again</button>{/if}
     {#if report?.state === 'done'}<button class="button !py-0.5" onclick={csv}>CSV</button>{/if}
-    <button aria-label="Close what moves what" onclick={() => (work.movesOpen = false)}>×</button>
-  </header>
+  {/snippet}
   <div class="min-h-0 flex-1 overflow-y-auto px-4 py-2 text-[0.9375rem]" aria-live="polite" bind:this={list}>
     {#if !report}<p class="text-graphite">Being begun …</p>
     {:else if report.trouble}<p class="text-carmine" role="alert">{report.trouble}</p>
@@ -206,4 +206,4 @@
       {/if}
     {/if}
   </div>
-</section>
+</Panel>

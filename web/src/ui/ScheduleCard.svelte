@@ -3,6 +3,7 @@
   import { Vector3 } from 'three';
   import { Refusal, type HolesListed, type Spot } from '../api/types';
   import { useWorkplace } from '../state/workplace.svelte';
+  import Card from './Card.svelte';
   import { saveCsv } from './csv';
 
   let { turn }: { turn: number } = $props();
@@ -64,18 +65,13 @@
     </g>
   {/each}
 </svg>
-<section
-  class="absolute top-3 right-3 z-20 flex max-h-[calc(100%-1.5rem)] w-[26rem] flex-col border border-ink bg-paper text-[0.84375rem]"
-  aria-label="Hole schedule"
-  data-card
-  data-testid="schedule"
-  onpointerdown={(e) => e.stopPropagation()}
-  onpointerup={(e) => e.stopPropagation()}
+<Card
+  title="Hole schedule"
+  close="Close the hole schedule"
+  onclose={() => (work.scheduling = false)}
+  name="schedule"
+  wide="w-[26rem]"
 >
-  <header class="flex items-baseline justify-between border-b border-rule px-3 py-1.5">
-    <h2 class="font-semibold">Hole schedule</h2>
-    <button aria-label="Close the hole schedule" onclick={() => (work.scheduling = false)}>×</button>
-  </header>
   {#if trouble}<p class="px-3 py-2 text-graphite" role="alert">{trouble}</p>{/if}
   {#if found}
     <p class="flex items-baseline justify-between gap-2 border-b border-rule px-3 py-1.5">
@@ -125,4 +121,4 @@
       <p class="mt-1.5"><button class="button !py-0" onclick={csv}>CSV</button></p>
     </div>
   {/if}
-</section>
+</Card>

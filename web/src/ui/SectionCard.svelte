@@ -9,6 +9,8 @@
   import { inMm, lengthOf } from '../sketch/lengths';
   import { MOST, frameOf, type Section } from '../state/sights.svelte';
   import { useWorkplace } from '../state/workplace.svelte';
+  import Card from './Card.svelte';
+  import KeepAs from './KeepAs.svelte';
 
   let { section, turn }: { section: Section; turn: number } = $props();
   const work = useWorkplace();
@@ -112,11 +114,7 @@
   }
   const drop = (event: PointerEvent) => (event.stopPropagation(), (held = null));
 
-  let name = $state('');
   const kept = $derived(session.part?.sections ?? []);
-  async function keep() {
-    if (await sights.keepSection(name)) name = '';
-  }
 </script>
 
 {#if handles}
@@ -145,18 +143,7 @@
     {/each}
   </svg>
 {/if}
-<section
-  class="absolute top-3 right-3 z-20 w-72 border border-ink bg-paper text-[0.84375rem]"
-  aria-label="Section"
-  data-card
-  data-testid="section"
-  onpointerdown={(e) => e.stopPropagation()}
-  onpointerup={(e) => e.stopPropagation()}
->
-  <header class="flex items-baseline justify-between border-b border-rule px-3 py-1.5">
-    <h2 class="font-semibold">Section</h2>
-    <button aria-label="Close the section" onclick={() => (sights.sections = [])}>×</button>
-  </header>
+<Card title="Section" close="Close the section" onclose={() => (sights.sections = [])} name="section">
   <div class="px-3 py-2">
     {#if sights.sections.length > 1}
       <p class="mb-2 flex flex-wrap gap-1.5">
@@ -209,6 +196,9 @@
           />°</label
         >{/each}
     </p>
+    {#if section.gone}<p class="text-carmine">
+        What it was cut at is not there any more; it stays where that was.
+      </p>{/if}
     {#if misses}<p class="text-graphite">The plane misses the part here; move it.</p>{/if}
     <p class="mt-2 flex flex-wrap gap-2">
       <button class="button !py-0" onclick={() => sights.change({ flipped: !section.flipped })}
@@ -230,18 +220,6 @@
         >
       </p>
     {/each}
-    <form
-      class="mt-2 flex gap-1 border-t border-rule pt-2"
-      onsubmit={(e) => (e.preventDefault(), void keep())}
-    >
-      <input
-        class="min-w-0 flex-1 border border-rule bg-white px-1"
-        placeholder="keep this section as"
-        aria-label="name of the section"
-        bind:value={name}
-        onkeydown={(e) => e.key !== 'Escape' && e.stopPropagation()}
-      />
-      <button class="button !py-0" disabled={!name.trim()}>Keep</button>
-    </form>
+    <KeepAs what="section" keep={(name) => sights.keepSection(name)} />
   </div>
-</section>
+</Card>

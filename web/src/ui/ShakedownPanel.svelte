@@ -2,6 +2,7 @@
   /** The shakedown: how far every dimension may go, what ends it and why, and which sets do not hold. */
   import type { DimensionFound } from '../api/types';
   import { useWorkplace } from '../state/workplace.svelte';
+  import Panel from './Panel.svelte';
   import { saveCsv } from './csv';
 
   const work = useWorkplace();
@@ -74,17 +75,15 @@
     [...new Set([d.low_end?.step, d.high_end?.step])].flatMap((id) => session.step(id ?? '') ?? []);
 </script>
 
-<section
-  class="fixed top-[44px] right-0 bottom-8 z-30 flex w-[640px] max-w-[60vw] flex-col border-l border-ink bg-paper"
-  aria-label="Shakedown"
-  data-testid="shakedown"
+<Panel
+  title="Shakedown"
+  of={told ? `of v${told.version}${told.since ? `, against v${told.since.version}` : ''}` : ''}
+  close="Close the shakedown"
+  onclose={() => (work.shaking = false)}
+  name="shakedown"
+  width="640px"
 >
-  <header class="flex items-center gap-3 border-b-2 border-ink px-4 py-2.5">
-    <h2 class="font-semibold">Shakedown</h2>
-    {#if told}<span class="text-[0.875rem] text-graphite"
-        >of v{told.version}{told.since ? `, against v${told.since.version}` : ''}</span
-      >{/if}
-    <span class="flex-1"></span>
+  {#snippet buttons()}
     {#if running}<button class="button !py-0.5" onclick={() => session.socket.say({ type: 'stop_trials' })}
         >Cancel</button
       >
@@ -93,8 +92,7 @@
       <a class="button !py-0.5" href="/api/parts/{session.id}/shakedown.html" target="_blank">HTML</a>
       <button class="button !py-0.5" onclick={csv}>CSV</button>
     {/if}
-    <button aria-label="Close the shakedown" onclick={() => (work.shaking = false)}>×</button>
-  </header>
+  {/snippet}
   {#if report}
     <div class="border-b border-rule px-4 py-2 text-[0.9375rem]" aria-live="polite" data-testid="shaken">
       {#if report.trouble}<p class="text-carmine" role="alert">{report.trouble}</p>
@@ -203,4 +201,4 @@
       {/if}
     </div>
   {:else}<p class="px-4 py-3 text-graphite">Being begun …</p>{/if}
-</section>
+</Panel>

@@ -3,6 +3,7 @@
   import type { Step } from '../api/types';
   import { look } from '../state/deeds';
   import { useWorkplace } from '../state/workplace.svelte';
+  import Card from './Card.svelte';
 
   const work = useWorkplace();
   const { sights, session } = work;
@@ -21,18 +22,7 @@
   const fits = (name: string) => name.toLowerCase().includes(wanted.toLowerCase());
 </script>
 
-<section
-  class="absolute top-3 right-3 z-20 flex max-h-[calc(100%-1.5rem)] w-72 flex-col border border-ink bg-paper text-[0.84375rem]"
-  aria-label="What is shown"
-  data-card
-  data-testid="shown"
-  onpointerdown={(e) => e.stopPropagation()}
-  onpointerup={(e) => e.stopPropagation()}
->
-  <header class="flex items-baseline justify-between border-b border-rule px-3 py-1.5">
-    <h2 class="font-semibold">What is shown</h2>
-    <button aria-label="Close what is shown" onclick={() => (sights.listing = false)}>×</button>
-  </header>
+<Card title="What is shown" close="Close what is shown" onclose={() => (sights.listing = false)} name="shown">
   <input
     class="mx-3 mt-2 border-b border-rule bg-transparent"
     placeholder="Find by name"
@@ -84,4 +74,4 @@
       {/each}
     {/each}
   </div>
-</section>
+</Card>

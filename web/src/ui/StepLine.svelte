@@ -6,6 +6,7 @@
   import { saidOf, sayHeld } from '../state/saying';
   import { useWorkplace } from '../state/workplace.svelte';
   import Help from './Help.svelte';
+  import { markOf } from './marks';
   import Note from './Note.svelte';
   import { bare, quiet, sentence, variantOf } from './sentence';
 
@@ -102,14 +103,7 @@
       : ref;
     await session.try({ do: 'edit_step', step: step.id, fields: { [field]: fresh } });
   }
-  /** Each state has a shape, a colour and its word. */
-  const marks: Record<string, [string, string]> = {
-    built: ['●', 'text-verdigris'],
-    held: ['◆', 'text-brass'],
-    stopped: ['■', 'text-carmine'],
-    waiting: ['○', 'text-graphite'],
-  };
-  const mark = $derived(marks[report?.state ?? 'waiting'] ?? marks.waiting);
+  const mark = $derived(markOf(report?.state));
   const items = $derived(deedsOfStep(work, step));
 </script>
 

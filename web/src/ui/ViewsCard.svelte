@@ -3,6 +3,8 @@
   import { onMount } from 'svelte';
   import { VIEWS } from '../state/sights.svelte';
   import { useWorkplace } from '../state/workplace.svelte';
+  import Card from './Card.svelte';
+  import KeepAs from './KeepAs.svelte';
 
   const work = useWorkplace();
   const { sights, session } = work;
@@ -23,26 +25,11 @@
           ['', 'bottom', '', ''],
         ],
   );
-  let name = $state('');
   let first = $state<HTMLElement>();
   onMount(() => first?.querySelector<HTMLElement>('[data-view-name=front]')?.focus());
-  async function keep() {
-    if (await sights.keepView(name)) name = '';
-  }
 </script>
 
-<section
-  class="absolute top-3 right-3 z-20 w-72 border border-ink bg-paper text-[0.84375rem]"
-  aria-label="Views"
-  data-card
-  data-testid="views"
-  onpointerdown={(e) => e.stopPropagation()}
-  onpointerup={(e) => e.stopPropagation()}
->
-  <header class="flex items-baseline justify-between border-b border-rule px-3 py-1.5">
-    <h2 class="font-semibold">Views</h2>
-    <button aria-label="Close views" onclick={() => (sights.viewing = false)}>×</button>
-  </header>
+<Card title="Views" close="Close views" onclose={() => (sights.viewing = false)} name="views">
   <div class="px-3 py-2" bind:this={first}>
     <div class="grid grid-cols-4 gap-1">
       {#each grid.flat() as v, i (i)}
@@ -86,18 +73,6 @@
           onclick={() => ((sights.viewing = false), sights.cutAsKept(section))}>{section.name}</button
         >{/each}
     {/if}
-    <form
-      class="mt-2 flex gap-1 border-t border-rule pt-2"
-      onsubmit={(e) => (e.preventDefault(), void keep())}
-    >
-      <input
-        class="min-w-0 flex-1 border border-rule bg-white px-1"
-        placeholder="keep this view as"
-        aria-label="name of the view"
-        bind:value={name}
-        onkeydown={(e) => e.key !== 'Escape' && e.stopPropagation()}
-      />
-      <button class="button !py-0" disabled={!name.trim()}>Keep</button>
-    </form>
+    <KeepAs what="view" keep={(name) => sights.keepView(name)} />
   </div>
-</section>
+</Card>
