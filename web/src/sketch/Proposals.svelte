@@ -33,7 +33,7 @@
             onpointerenter={() => (board.hovered = p.of.at(-1) ?? '')}
             onpointerleave={() => (board.hovered = '')}
           >
-            <input type="checkbox" class="mt-1 accent-[var(--color-brass)]" bind:checked={binding.taken[i]} />
+            <input type="checkbox" class="mt-1" bind:checked={binding.taken[i]} />
             <span class="w-4 text-center">{p.symbol}</span>
             <span class="min-w-0 flex-1">{p.manner ? `${p.manner} ` : ''}{p.words}</span>
             <span class="figures">{p.shown}</span>

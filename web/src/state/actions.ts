@@ -19,9 +19,8 @@ export interface Doing {
   readonly stage: { fit(): void } | null;
   dimensions: boolean;
   readonly sights: {
-    viewing: boolean;
-    listing: boolean;
-    boxing: boolean;
+    open(which: 'viewing' | 'listing'): void;
+    box(): void;
     toggle(kind: string): Promise<boolean>;
     toAxis(): void;
     step(way: 'back' | 'on'): void;
@@ -192,15 +191,17 @@ function constraining(on: Doing, needBoard: () => string): Action[] {
   return found;
 }
 
-const look = (key: string, title: string, explains: string, run: () => void | Promise<void>): Action => ({
-  group: 'look',
-  key,
-  title,
-  explains,
-  run: () => void run(),
-});
-
 function looking(on: Doing): Action[] {
+  const closed = () => (on.board ? 'Close the sketch first.' : '');
+  type More = Partial<Pick<Action, 'barred' | 'view'>>;
+  const shelf =
+    (shelf: string, barred?: () => string) =>
+    (key: string, title: string, explains: string, run: () => unknown, more: More = {}): Action => ({
+      ...{ group: 'look', shelf, key, title, explains, barred, run: () => void run() },
+      ...more,
+    });
+  const [ask, trust, see] = [shelf('Ask', closed), shelf('Trust', closed), shelf('See')];
+  const [away, show] = [shelf('See', closed), shelf('Show')];
   return [
     {
       group: 'datum',
@@ -210,106 +211,79 @@ function looking(on: Doing): Action[] {
       explains: 'Coordinates, read-out and files follow the picked coordinate system.',
       run: () => void on.workIn(),
     },
-    {
-      group: 'look',
-      key: 'l m',
-      title: 'Measure',
-      explains: 'Distance, angle, length, area, diameter, place: of what is picked, and to what is hovered.',
-      barred: () => (on.board ? 'Close the sketch first; in it, dimensions measure.' : ''),
-      run: () => on.measure(),
-    },
-    {
-      group: 'look',
-      key: 'l p',
-      title: 'Mass and size',
-      explains: 'Volume, area, mass by material, centre, inertia and box of each body.',
-      barred: () => (on.board ? 'Close the sketch first.' : ''),
-      run: () => on.weigh(),
-    },
-    {
-      group: 'look',
-      key: 'l l',
-      title: 'Hole schedule',
-      explains: 'Every hole with its place, size, thread, depth and note, numbered on the stage; as CSV.',
-      barred: () => (on.board ? 'Close the sketch first.' : ''),
-      run: () => on.schedule(),
-    },
-    {
-      group: 'look',
-      key: 'l k',
-      title: 'Shakedown',
-      explains: 'Moves every dimension, alone and together: how far each may go, what breaks and why.',
-      barred: () => (on.board ? 'Close the sketch first.' : ''),
-      run: () => on.shake(),
-    },
-    { group: 'look', key: 'l f', title: 'Fit', explains: 'Show the whole part.', run: () => on.stage?.fit() },
-    {
-      group: 'look',
-      key: 'l n',
-      view: 'square',
-      title: 'Square to',
-      explains: 'Look square at the picked face or plane, or the open sketch.',
-      run: () => on.squareTo(),
-    },
-    {
-      group: 'look',
-      key: 'l s',
-      title: 'Section',
-      explains: 'Cut the part open at the picked plane or face, or at the open sketch, and whole again.',
-      run: () => on.cutOpen(),
-    },
-    {
-      group: 'look',
-      key: 'l d',
-      title: 'Dimensions on / off',
-      explains: 'Show or hide dimensions and constraint symbols.',
-      run: () => (on.dimensions = !on.dimensions),
-    },
-    {
-      group: 'look',
-      key: 'l b',
-      title: 'Base planes',
-      explains: 'Leave the base planes and axes out of the view, or show them again.',
-      run: () => void on.sights.toggle('base'),
-    },
-    {
-      group: 'look',
-      key: 'l h',
-      view: 'hide',
-      title: 'Hide / show',
-      explains: 'Hide the picked bodies, datum or sketch; show it again on the route card or by the list.',
-      run: () => void on.hide(),
-    },
-    look('l a', 'What moves what', 'By how much each figure changes with each dimension.', () =>
+    ask(
+      'l m',
+      'Measure',
+      'Distance, angle, length, area, diameter, place: of what is picked, and to what is hovered.',
+      () => on.measure(),
+      { barred: () => (on.board ? 'Close the sketch first; in it, dimensions measure.' : '') },
+    ),
+    ask('l p', 'Mass and size', 'Volume, area, mass by material, centre, inertia, box and least wall.', () =>
+      on.weigh(),
+    ),
+    ask(
+      'l l',
+      'Hole schedule',
+      'Every hole with its place, size and note, numbered on the stage; as CSV.',
+      () => on.schedule(),
+    ),
+    trust('l k', 'Shakedown', 'Moves every dimension: how far each may go, what breaks and why.', () =>
+      on.shake(),
+    ),
+    trust('l a', 'What moves what', 'By how much each figure changes with each dimension.', () =>
       on.showMoves(),
     ),
-    look('l o', 'Tolerances', 'How far the tolerances of all dimensions add up in a figure.', () =>
+    trust('l o', 'Tolerances', 'How far the tolerances of all dimensions add up in a figure.', () =>
       on.showMoves('tolerances'),
     ),
-    look('l v', 'Aim', 'Bring a measure, a volume or a mass to a wish by a dimension.', () =>
+    trust('l v', 'Aim', 'Bring a measure, a volume or a mass to a wish by a dimension.', () =>
       on.showMoves('aim'),
     ),
-    look('l i', 'Only this', 'Show the picked bodies alone; without a pick, all of them.', () =>
-      on.onlyThis(),
+    see('l f', 'Fit', 'Show the whole part.', () => on.stage?.fit()),
+    see('l e', 'Fit what is picked', 'Show what is picked as large as it goes.', () => on.fitPicked()),
+    away('l z', 'Zoom to a box', 'Draw a box on the stage; it is shown as large as it goes.', () =>
+      on.sights.box(),
     ),
-    look('l g', 'See-through', 'See through the picked bodies, or not any more.', () => on.seeThrough()),
-    look('l r', 'What is shown', 'All that is shown or hidden, by kind and one by one.', () => {
-      [on.sights.listing, on.sights.viewing] = [!on.sights.listing, false];
-    }),
-    look('l w', 'Views', 'Front, top, isometric … by name; own ones kept with the part.', () => {
-      [on.sights.viewing, on.sights.listing] = [!on.sights.viewing, false];
-    }),
-    look('l t', 'Turn to an axis', 'Turn on to the nearest direction of the system.', () =>
+    see(
+      'l n',
+      'Square to',
+      'Look square at the picked face or plane, or the open sketch.',
+      () => on.squareTo(),
+      { view: 'square' },
+    ),
+    away('l w', 'Views', 'Front, top, isometric … by name; own ones kept with the part.', () =>
+      on.sights.open('viewing'),
+    ),
+    away('l t', 'Turn to an axis', 'Turn on to the nearest direction of the system.', () =>
       on.sights.toAxis(),
     ),
-    look('l e', 'Fit what is picked', 'Show what is picked as large as it goes.', () => on.fitPicked()),
-    look('l z', 'Zoom to a box', 'Draw a box on the stage; it is shown as large as it goes.', () => {
-      on.sights.boxing = true;
+    away('l u', 'View before', 'Go back to the view before this one.', () => on.sights.step('back')),
+    away('l x', 'View after', 'Go on to the view after this one.', () => on.sights.step('on')),
+    away('l j', 'Perspective', 'What is near is larger, or orthographic again.', () => on.sights.deepen()),
+    show('l s', 'Section', 'Cut the part open at picked planes or faces, or at the open sketch.', () =>
+      on.cutOpen(),
+    ),
+    show(
+      'l h',
+      'Hide / show',
+      'Hide the picked bodies, datum or sketch; show it again on the route card or by the list.',
+      () => on.hide(),
+      { view: 'hide' },
+    ),
+    show('l i', 'Only this', 'Show the picked bodies alone; without a pick, all of them.', () =>
+      on.onlyThis(),
+    ),
+    show('l g', 'See-through', 'See through the picked bodies, or not any more.', () => on.seeThrough()),
+    show('l r', 'What is shown', 'All that is shown or hidden, by kind and one by one.', () =>
+      on.sights.open('listing'),
+    ),
+    show('l d', 'Dimensions on / off', 'Show or hide dimensions and constraint symbols.', () => {
+      on.dimensions = !on.dimensions;
     }),
-    look('l u', 'View before', 'Go back to the view before this one.', () => on.sights.step('back')),
-    look('l x', 'View after', 'Go on to the view after this one.', () => on.sights.step('on')),
-    look('l j', 'Perspective', 'What is near is larger, or orthographic again.', () => on.sights.deepen()),
-    look('l q', 'Edges', 'Edges that are seen, the hidden ones dashed too, or none.', () =>
+    show('l b', 'Base planes', 'Leave the base planes and axes out of the view, or show them again.', () =>
+      on.sights.toggle('base'),
+    ),
+    show('l q', 'Edges', 'Edges that are seen, the hidden ones dashed too, or none.', () =>
       on.sights.nextEdges(),
     ),
   ];

@@ -55,6 +55,19 @@ export class Sights {
 
   constructor(private on: Around) {}
 
+  /** Open the card of views or the list of what is shown, one of the two, or put it away. */
+  open(which: 'viewing' | 'listing'): void {
+    const on = !this[which];
+    [this.viewing, this.listing] = [false, false];
+    this[which] = on;
+  }
+
+  /** The next box that is drawn on the stage is shown as large as it goes. */
+  box(): void {
+    this.boxing = true;
+    this.on.session.note('Draw a box on the stage.');
+  }
+
   // — views —
 
   /** The directions of the active system. */

@@ -22,7 +22,7 @@
     }
     // The common ones first.
     for (const [shelf, own] of found)
-      if (own[0].shelf)
+      if (own[0].kind)
         found.set(
           shelf,
           own.sort((a, b) => often(a) - often(b)),
@@ -33,7 +33,7 @@
   const MOST = 40; // lines of two columns
   const SHELVES = [
     ...['Shape from a sketch', 'Holes', 'Edges', 'Walls', 'Copies', 'Bodies', 'Faces', 'Sheets'],
-    ...['Sketch', 'Draw', 'Change', 'Take in', 'Constrain'],
+    ...['Sketch', 'Draw', 'Change', 'Take in', 'Constrain', 'Ask', 'Trust', 'See', 'Show'],
   ];
   /** Columns of about the same length, so that a whole drawer is seen at once. */
   const columns = $derived.by(() => {

@@ -36,7 +36,9 @@
   const unit = $derived(inch ? 'in' : 'mm');
   const size = $derived(inch ? 25.4 : 1);
   const figure = (v: number) =>
-    Math.abs(v) >= 1e6 || (v && Math.abs(v) < 1e-3) ? v.toExponential(5) : Number(v.toFixed(4)).toString();
+    Math.abs(v) >= 1e6 || (Math.abs(v) > 1e-9 && Math.abs(v) < 1e-3)
+      ? v.toExponential(5)
+      : Number(v.toFixed(4)).toString();
   /** A matrix's figures; what is nothing beside the greatest is nothing. */
   const cells = (m: readonly (readonly number[])[]) => {
     const most = Math.max(...m.flat().map(Math.abs));

@@ -172,7 +172,7 @@
       >
     </p>
     <input
-      class="mt-2 w-full accent-[var(--color-brass)]"
+      class="mt-2 w-full"
       type="range"
       aria-label="place of the section"
       min={reach[0]}

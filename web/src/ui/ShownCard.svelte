@@ -32,15 +32,15 @@
   />
   <div class="min-h-0 flex-1 overflow-y-auto px-3 py-2">
     {#each (session.scene?.bodies ?? []).filter((b) => fits(b.name)) as body (body.id)}
-      <p class="flex items-baseline gap-2">
-        <label class="flex min-w-0 flex-1 items-baseline gap-2"
+      <p class="flex items-center gap-2">
+        <label class="flex min-w-0 flex-1 items-center gap-2"
           ><input
             type="checkbox"
             checked={body.visible}
             onchange={() => look(session, body, { visible: !body.visible })}
           /><span class="truncate">{body.name}</span></label
         >
-        <label class="flex items-baseline gap-1 text-graphite"
+        <label class="flex items-center gap-1 text-graphite"
           ><input
             type="checkbox"
             aria-label="See through {body.name}"
@@ -54,7 +54,7 @@
       {@const steps = of(kind).filter((s) => fits(s.name))}
       {#if !wanted || steps.length}
         <p class="mt-1.5 border-t border-rule pt-1">
-          <label class="flex items-baseline gap-2 font-medium"
+          <label class="flex items-center gap-2 font-medium"
             ><input
               type="checkbox"
               checked={!sights.without.includes(kind)}
@@ -65,7 +65,7 @@
       {/if}
       {#each steps as step (step.id)}
         <p class="pl-4 {sights.without.includes(kind) ? 'opacity-50' : ''}">
-          <label class="flex items-baseline gap-2"
+          <label class="flex items-center gap-2"
             ><input type="checkbox" checked={!!step.visible} onchange={() => show(step)} /><span
               class="truncate">{step.name}</span
             ></label
