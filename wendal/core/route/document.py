@@ -90,9 +90,8 @@ class Remark(Stored):
 class BodyLook(Stored):
     """How a body is called and shown.
 
-    name : "" for that of the step that began it; colour : one of the stage's, "" for stone. through :
-    seen through. material : by its
-    name in the table, "" for none.
+    name : "" for that of the step that began it; colour : one of the stage's, "" for stone. through : seen
+    through. material : by its name in the table, "" for none.
     """
 
     name: str = Field(default="", max_length=80)

@@ -50,9 +50,8 @@ class Evaluation:
     """Everything a part came to.
 
     sites : what stands after each step, by its id; "" is the empty beginning. preview : what the step that
-    was asked for made; before : what stood before it.
-    gauged : kept measures by their tags. standing : the reports of steps that were built without
-    a doubt, by their places in the chain.
+    was asked for made; before : what stood before it. gauged : kept measures by their tags. standing :
+    the reports of steps that were built without a doubt, by their places in the chain.
     """
 
     reports: list[StepReport]
