@@ -146,6 +146,8 @@ def store(database: Database) -> PartStore:
     made = PartStore(database)
     for row in made.list():
         made.delete(row.id)
+    for row in made.list(binned=True):
+        made.delete(row.id, for_good=True)
     return made
 
 

@@ -23,6 +23,7 @@ from wendal.api import create_app
 from wendal.core.route import read_part, write_part
 from wendal.store import MariaServer, PartStore
 from wendal.store.models import RevisionTable
+from wendal.store.packing import unpacked
 
 WINDOWS, EDITS = 8, 9
 HOSTILE = ['{"type": "offers", "id": 1, "picks": [' + "[]," * 9000 + '[]], "sorts": []}', "[" * 4000, "{}", '{"type": "look", "at": 7}', "\x00"]
@@ -109,4 +110,4 @@ def _ever(store: PartStore, part: int) -> set[str]:
     """All tags that any revision of a part has had."""
     with store._transaction() as session:
         documents = session.scalars(select(RevisionTable.document).where(RevisionTable.part_id == part)).all()
-    return {t for d in documents for t in read_part(d).tags()}
+    return {t for d in documents for t in read_part(unpacked(d)).tags()}

@@ -60,7 +60,7 @@ def test_edits_wait_for_a_database_that_was_killed_and_windows_are_told(maria: M
 
 
 def test_without_a_database_calls_are_refused_in_words(maria: MariaServer, own_store: PartStore, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("wendal.store.parts.PATIENCE", 0.3)
+    monkeypatch.setattr("wendal.store.transactions.PATIENCE", 0.3)
     with TestClient(create_app(own_store), base_url="http://127.0.0.1", headers=ORIGIN) as client:
         part = client.post("/api/parts/read", json={"text": write_part(block().part)}).json()["id"]
         maria.stop()

@@ -238,7 +238,9 @@ def test_what_a_change_would_reach_is_told_and_not_done(talk: Talk, client: Test
     assert [s["id"] for s in told["steps"]] == ["s2", "s3", "s4"]
     assert told["bodies"][0]["after"] - told["bodies"][0]["before"] == pytest.approx(2000)
     told = talk.ask("foreseen", type="foresee", command={"do": "edit_step", "step": "s2", "fields": {"suppressed": True}})
-    assert told["bodies"] == [{"name": "Base", "before": pytest.approx(10_471.24, rel=1e-4), "after": None}]
+    (body,) = told["bodies"]
+    assert (body["before"], body["after"], body["will"]) == (pytest.approx(10_471.24, rel=1e-4), None, None)
+    assert body["was"]["high"] == pytest.approx([40.0, 25.0, 16.0], abs=1e-6)
     assert [s["state"] for s in told["steps"]] == ["waiting", "stopped", "stopped"]
     assert client.get("/api/parts").json()[0]["version"] == 1
 

@@ -182,8 +182,8 @@ def test_a_part_that_nobody_looks_at_is_let_go_and_comes_back(client: TestClient
     with opened(client, part) as socket:
         Talk(socket).built()
         time.sleep(0.6)
-        assert part in hubs._open  # somebody looks at it
-    eventually(lambda: part not in hubs._open)
+        assert (part, 0) in hubs._open  # somebody looks at it
+    eventually(lambda: (part, 0) not in hubs._open)
     assert part not in hubs.geometry._home
     with opened(client, part) as socket:
         talk = Talk(socket)
@@ -316,7 +316,7 @@ def test_what_is_previewed_is_packed_before_it_is_accepted(client: TestClient, t
     assert talk.ask("foreseen", type="foresee", command=edit)["steps"]
     eventually(lambda: asked.count("ready") == 1)
     eventually(lambda: not hub._works)
-    held = set(hub._blobs)
+    held = set(hub.blobs)
     assert talk.command(**edit)["type"] == "done"
     for body in talk.built()["scene"]["bodies"]:
         assert {*body["faces"], *body["edges"], *body["things"]} <= held

@@ -137,7 +137,7 @@ def test_inches_read_bare_numbers_anew() -> None:
 
 @pytest.mark.parametrize(("command", "said"), [
     ({"do": "set_formula", "tag": "base_depth", "formula": "14 mm"}, "Change base_depth to 14 mm"),
-    ({"do": "remove_step", "step": "s2"}, "Remove step Base"), ({"do": "rename_part", "name": "Foot"}, "Rename part Foot"),
+    ({"do": "remove_step", "step": "s2"}, "Delete Base"), ({"do": "rename_part", "name": "Foot"}, "Rename part Foot"),
     ({"do": "edit_sketch", "step": "s1", "edit": {"op": "remove", "entities": ["c3"]}}, "Remove geometry in Outline"),
 ])
 def test_versions_are_told_in_words(command: dict[str, Any], said: str) -> None:

@@ -79,7 +79,7 @@ def test_keys_on_a_page_are_keys_and_what_is_tried_is_what_is_said() -> None:
     known = {k.key for k in kinds().values()}
     for path in sorted(PAGES.glob("*.md")):
         text = path.read_text()
-        said = set(re.findall(r"`([dkcbl] \S)`", text))
+        said = set(re.findall(r"`([dkcblr] \S)`", text))
         assert {k for k in said if k[0] in "b"} <= known, path.name
         pressed = set(re.findall(r"^keys ([dkbl] \S)$", text, re.M)) - {"l f"}
         body = re.sub(r"```try.*```", "", text, flags=re.S)

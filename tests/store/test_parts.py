@@ -13,6 +13,7 @@ import sqlalchemy
 from wendal.core.errors import WendalError
 from wendal.core.route import Part, Remark, write_part
 from wendal.store import Database, MariaServer, PartStore, StoreError
+from wendal.store.packing import packed, unpacked
 
 
 def document(name: str, size: int = 0) -> str:
@@ -67,11 +68,60 @@ def test_nothing_but_a_part_is_ever_kept(store: PartStore, name: str, kept: str)
     assert (store.state(part), len(store.list())) == (before, 1)
 
 
-def test_delete_takes_all_revisions_along(store: PartStore, database: Database) -> None:
+def test_deleting_twice_takes_all_revisions_along(store: PartStore, database: Database) -> None:
     part = grow(store, "a", "b")
+    with pytest.raises(StoreError, match="not in the bin"):
+        store.delete(part, for_good=True)
     store.delete(part)
+    assert (store.list(), [r.name for r in store.list(binned=True)]) == ([], ["b"])
+    with pytest.raises(StoreError, match="bin"):
+        store.state(part)
+    store.bring_back(part)
+    assert store.state(part).version == 2
+    store.delete(part)
+    store.delete(part, for_good=True)
     with database.engine.connect() as connection:
         assert connection.scalar(sqlalchemy.text("SELECT COUNT(*) FROM revision WHERE part_id = :p"), {"p": part}) == 0
+
+
+def test_versions_are_listed_read_named_and_kept_on_both_branches_of_an_undo(store: PartStore) -> None:
+    part = grow(store, "a", "b", "c")
+    store.undo(part, store.state(part).edition)
+    store.commit(part, store.state(part).edition, "d", document("d"), "To d", "{}")
+    rows = store.versions(part)
+    assert [(r.number, r.parent, r.summary, r.present) for r in rows] == [(4, 2, "To d", True), (3, 2, "To c", False), (2, 1, "To b", False), (1, 0, "Begin", False)]
+    assert json.loads(store.version(part, 3).document)["name"] == "c"  # nothing that was kept is out of reach
+    store.name_version(part, 3, " first print ")
+    with pytest.raises(StoreError, match="v3 is called"):
+        store.name_version(part, 2, "first print")
+    assert [r.name for r in store.versions(part)] == ["", "first print", "", ""]
+    with pytest.raises(StoreError, match="no version 9"):
+        store.version(part, 9)
+
+
+def test_a_branch_remembers_where_it_came_from_and_its_lineage_goes_on_there(store: PartStore) -> None:
+    part = grow(store, "a", "b", "c")
+    branch = store.create("x", document("x"), "Branch", origin=(part, 2))
+    own = store.commit(branch.id, 1, "y", document("y"), "To y", "{}", other=(part, 3))
+    assert store.origin(branch.id) == (part, 2)
+    assert store.branches(part) == [(branch.id, 2)]
+    assert store.lineage(branch.id, own.version) == [(branch.id, 2), (branch.id, 1), (part, 3), (part, 2), (part, 1)]
+    assert store.versions(branch.id)[0].other == (part, 3)
+
+
+def test_labels_and_part_numbers_are_listed(store: PartStore) -> None:
+    part = grow(store, "a")
+    store.set_labels(part, " gauge ,, pump,gauge")
+    numbered = json.dumps({**json.loads(document("a")), "about": {"number": "HP-7"}})
+    store.commit(part, store.state(part).edition, "a", numbered, "Number", "{}")
+    (row,) = store.list()
+    assert (row.labels, row.number) == ("gauge, pump", "HP-7")
+
+
+def test_a_thousand_versions_of_a_part_take_less_than_four_megabytes(store: PartStore) -> None:
+    text = json.dumps({**json.loads((Path(__file__).parents[2] / "examples" / "instrument_bracket.json").read_text()), "name": "b"})
+    assert 1000 * len(packed(text)) <= 4 * 2**20
+    assert unpacked(packed(text)) == text
 
 
 def test_a_picture_is_fresh_until_the_part_changes(store: PartStore) -> None:

@@ -22,6 +22,7 @@ from tools.hunts.pieces import hunt_pieces
 from tools.hunts.references import hunt as references
 from tools.hunts.settings import tried
 from tools.hunts.shapes import hunt_shapes
+from tools.hunts.together import hunt_together
 from tools.hunts.turns import hunt_turns
 from wendal.core import tally
 from wendal.demo import DEMO_PARTS
@@ -46,6 +47,7 @@ FAMILIES: dict[str, tuple[Callable[[int], Counter[str]], int]] = {
     "coaxial": (hunt_coaxial, 300),
     "distances": (partial(hunt_distances, seed=1), 1500),
     "history": (partial(hunt_history, seed=1), 30),
+    "together": (partial(hunt_together, seed=1), 70),
     "turns": (partial(hunt_turns, seed=1), 150),
 }
 

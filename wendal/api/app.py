@@ -34,11 +34,11 @@ from wendal.core.steps import kinds, published
 from wendal.settings import settings
 from wendal.store import PartStore
 from wendal.store.backup import latest
-from wendal.store.parts import DOWN
+from wendal.store.transactions import DOWN
 from wendal.workers import Pool, geometry, pen
 from wendal.workers.shelf import Shelf
 
-from . import handbook, parts, session
+from . import handbook, parts, session, versions
 from .doors import Doors
 from .hubs import Hubs
 from .messages import Messages
@@ -95,6 +95,8 @@ def create_app(
     app.add_middleware(GZipMiddleware, minimum_size=1024, compresslevel=6)
     app.add_middleware(Doors, token=token)
     app.include_router(parts.router)
+    app.include_router(versions.router)
+    app.include_router(versions.together)
     app.include_router(session.router)
     app.include_router(handbook.router)
     app.state.backups = backups

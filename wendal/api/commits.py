@@ -8,7 +8,8 @@ from collections.abc import Callable
 from typing import Any
 
 from wendal.store import PartStore
-from wendal.store.parts import PartState, Stale, StoreDown, StoreError, StoreLost
+from wendal.store.rows import PartState
+from wendal.store.transactions import Stale, StoreDown, StoreError, StoreLost
 
 __all__ = ["kept"]
 

@@ -18,10 +18,12 @@ from wendal.core.route import todays
 from wendal.core.trust import Plan
 from wendal.log import about
 from wendal.store import PartStore
-from wendal.store.parts import PartState, Stale, StoreError
+from wendal.store.rows import PartState
+from wendal.store.transactions import Stale, StoreError
 from wendal.workers import Pool, WorkerDied, WorkerTooSlow
 from wendal.workers.shelf import Shelf
 
+from .branches import Branches
 from .builds import Builds, Superseded
 from .commits import kept
 from .trials import Trials
@@ -46,9 +48,16 @@ class Hub:
     """One part."""
 
     def __init__(
-        self, part: int, store: PartStore, geometry: Pool, pen: Pool, shelf: Shelf | None = None
+        self,
+        part: int,
+        store: PartStore,
+        geometry: Pool,
+        pen: Pool,
+        shelf: Shelf | None = None,
+        version: int = 0,
     ) -> None:
-        self.part, self._store, self._pen = part, store, pen
+        """version : the one that is looked at as it was, 0 for the part as it stands."""
+        self.part, self.store, self._pen, self.version = part, store, pen, version
         self.builds = Builds(
             part,
             geometry,
@@ -56,9 +65,9 @@ class Hub:
             shelf,
         )
         self.windows: list[Window] = []
-        self._lock = asyncio.Lock()
+        self.lock = asyncio.Lock()
         self._state: PartState | None = None
-        self._blobs: OrderedDict[str, bytes] = OrderedDict()
+        self.blobs: OrderedDict[str, bytes] = OrderedDict()
         self._dirty, self._task = False, None  # type: bool, asyncio.Task[None] | None
         self._showing: PartState | None = None  # the state that is, or was last, evaluated to be shown
         self.asked = 0.0  # when it was last asked for
@@ -67,6 +76,7 @@ class Hub:
         )  # edits that were kept, by their own keys: the step each concerns
         self._works: set[asyncio.Task[Any]] = set()
         self.trials = Trials(self.tell)
+        self.branches = Branches(self)
         self._resting: asyncio.TimerHandle | None = None
         self._readying: asyncio.TimerHandle | None = None
         self._previews = 0  # how often something was previewed or foreseen
@@ -75,7 +85,7 @@ class Hub:
     async def state(self) -> PartState:
         """Return the part as it stands."""
         while self._state is None:
-            read = await asyncio.to_thread(self._store.state, self.part)
+            read = await asyncio.to_thread(self._read)
             if (
                 self._state is None
                 # Whoever asked at the same time has the same one: by it an evaluation knows that it is not
@@ -85,6 +95,19 @@ class Hub:
                     read, document=todays(read.document)
                 )  # kept as it was written until it is changed
         return self._state
+
+    def _read(self) -> PartState:
+        if self.version:
+            return self.store.version(self.part, self.version)
+        return self.store.state(self.part)
+
+    def present(self) -> None:
+        """Raise WendalError where the part is only looked at as it was."""
+        if self.version:
+            raise WendalError(
+                f"This is v{self.version} as it was, and it stays so. Go back to it, or to the present, to "
+                "change something.",
+            )
 
     async def join(self, window: Window) -> None:
         """Show the part in a window."""
@@ -106,7 +129,7 @@ class Hub:
 
     def _rest(self) -> None:
         """End what is built for nobody; an edit that is under way is made."""
-        if not self.windows and not self._lock.locked():
+        if not self.windows and not self.lock.locked():
             self.builds.rest()
             self.leave_to(self.trials.stop())
 
@@ -157,11 +180,12 @@ class Hub:
         self, edition: int, command: dict[str, Any], acknowledge: Acknowledge, cancels: int, key: str
     ) -> str:
         began = time.perf_counter()
-        async with self._lock:
+        self.present()
+        async with self.lock:
             if (known := await self._known(key, edition)) is not None:
                 acknowledge((await self.state()).edition, known)
                 return known
-            state = await self._at_edition(edition)
+            state = await self.at_edition(edition)
             self.builds.take_up_again()
             if command["do"] == "edit_sketch" and command["edit"]["op"] == "take_in":
                 command["edit"]["found"] = await self.builds.ask(
@@ -174,8 +198,8 @@ class Hub:
                     request = {"document": changed["document"], "taken": taken}
                     changed["document"] = await self._pen_call("settle", request)
             record = json.dumps({"key": key, "step": str(changed["step"]), "command": command})
-            await self._keep_state(
-                self._store.commit,
+            await self.keep_state(
+                self.store.commit,
                 edition,
                 changed["name"],
                 changed["document"],
@@ -185,10 +209,10 @@ class Hub:
             self._done_with(key, str(changed["step"]))
             took = {"step": changed["step"], "milliseconds": _since(began)}
             log.info("%s is kept", command["do"], extra=took)
-            await self._changed(changed["step"], acknowledge)
+            await self.changed(changed["step"], acknowledge)
         return str(changed["step"])
 
-    async def _at_edition(self, edition: int) -> PartState:
+    async def at_edition(self, edition: int) -> PartState:
         """Return the part at the edition an edit was made for; raises Stale.
 
         A hub that has fallen behind reads again first.
@@ -208,7 +232,7 @@ class Hub:
             return self._keys.get(key) if key else None
         if self._state is not None and self._state.edition == edition:
             return None  # made for the part as it stands, so it is new
-        found: str | None = await asyncio.to_thread(self._store.step_of, self.part, key)
+        found: str | None = await asyncio.to_thread(self.store.step_of, self.part, key)
         return found
 
     def _done_with(self, key: str, step: str) -> None:
@@ -217,10 +241,10 @@ class Hub:
             while len(self._keys) > KEYS_KEPT:
                 self._keys.popitem(last=False)
 
-    async def _keep_state(self, move: Callable[..., PartState], edition: int, *arguments: Any) -> None:
+    async def keep_state(self, move: Callable[..., PartState], edition: int, *arguments: Any) -> None:
         """Change the part in the store. Whatever goes wrong, what the store has is read again and told."""
         try:
-            state = await kept(self._store, self.part, move, edition, *arguments)
+            state = await kept(self.store, self.part, move, edition, *arguments)
             self._state = replace(state, document=todays(state.document))
         except StoreError:
             self._state = None
@@ -229,7 +253,7 @@ class Hub:
 
     async def read_again(self) -> None:
         """Take the part as the store has it; tell it where it is not what was shown."""
-        async with self._lock:
+        async with self.lock:
             known, self._state = self._state, None
             try:
                 if known is None or (await self.state()).edition != known.edition:
@@ -250,14 +274,14 @@ class Hub:
         try:
             result = await self.builds.ask(
                 "evaluate",
-                {"document": changed["document"], "has": list(self._blobs)},
+                {"document": changed["document"], "has": list(self.blobs)},
                 lambda: self.builds.cancels == cancels,
             )
         except Superseded as error:
             raise WendalError(
                 "Building this was cancelled; nothing was changed. Accept it again when you want it."
             ) from error
-        self._keep(result["blobs"])
+        self.keep(result["blobs"])
         report = next((r for r in result["reports"] if r["id"] == changed["step"]), None)
         if report and report["state"] == "stopped":
             raise StepError(report["message"], field=report["field"], step=changed["step"])
@@ -270,17 +294,18 @@ class Hub:
         await asyncio.shield(self.leave_to(self._move(edition, way, acknowledge, key)))
 
     async def _move(self, edition: int, way: str, acknowledge: Acknowledge, key: str) -> None:
-        async with self._lock:
+        self.present()
+        async with self.lock:
             if key and key in self._keys:
                 acknowledge((await self.state()).edition, "")
                 return
-            await self._at_edition(edition)
+            await self.at_edition(edition)
             self.builds.take_up_again()
-            await self._keep_state(getattr(self._store, way), edition)
+            await self.keep_state(getattr(self.store, way), edition)
             self._done_with(key, "")
-            await self._changed("", acknowledge)
+            await self.changed("", acknowledge)
 
-    async def _changed(self, step: str, acknowledge: Acknowledge) -> None:
+    async def changed(self, step: str, acknowledge: Acknowledge) -> None:
         """Tell what has been kept: the part to all, done to whoever asked, then what follows from it."""
         state = await self.state()
         self._send_part(state, self.windows)
@@ -337,7 +362,7 @@ class Hub:
         try:
             result = await self.builds.ask(
                 "preview",
-                {"document": state.document, "command": command, "has": list(self._blobs), "seek": seek},
+                {"document": state.document, "command": command, "has": list(self.blobs), "seek": seek},
                 lambda: (
                     number >= window.preview
                     and not window.dropped.is_set()
@@ -356,8 +381,8 @@ class Hub:
         wanted = [
             d for w in ("added", "removed") if w in shown for d in (*shown[w]["faces"], *shown[w]["edges"])
         ]
-        self._keep(result["blobs"], wanted)
-        window.hand(self._blobs, wanted, "preview")
+        self.keep(result["blobs"], wanted)
+        window.hand(self.blobs, wanted, "preview")
         window.send({"type": "preview", "id": number, "report": result["report"], "preview": shown})
         if command["do"] == "add_step" and result["report"]["state"] != "stopped":
             self._ready_soon(command)
@@ -412,7 +437,7 @@ class Hub:
         async def ready() -> None:
             if wanted():
                 with suppress(WendalError):  # it is told when it is accepted
-                    self._keep(await self.builds.ask("ready", {**request, "has": list(self._blobs)}, wanted))
+                    self.keep(await self.builds.ask("ready", {**request, "has": list(self.blobs)}, wanted))
 
         self._readying = asyncio.get_running_loop().call_later(READIED, lambda: self.leave_to(ready()))
 
@@ -464,10 +489,10 @@ class Hub:
     async def _evaluate_once(self) -> None:
         state = self._showing = await self.state()
         for at in {w.at for w in self.windows}:
-            request = {"document": state.document, "has": list(self._blobs), "at": at}
+            request = {"document": state.document, "has": list(self.blobs), "at": at}
             result = await self.builds.ask("evaluate", request, shows=True)
             wanted = _named_by(result["scene"])
-            self._keep(result["blobs"], wanted)
+            self.keep(result["blobs"], wanted)
             if self._state is not state:
                 self._dirty = True  # it is outdated: the newer one is evaluated next
                 return
@@ -481,15 +506,17 @@ class Hub:
                 "ledger": result["ledger"],
                 "scene": result["scene"],
             }
-            if any(digest not in self._blobs for digest in wanted):
+            if any(digest not in self.blobs for digest in wanted):
                 # Some was thrown out since this was asked: it is asked again, with what is here now.
                 self._dirty = True
                 return
             for window in [w for w in self.windows if w.at == at]:
-                window.hand(self._blobs, wanted, "scene")
+                window.hand(self.blobs, wanted, "scene")
                 window.send(message)
         if self._resting:
             self._resting.cancel()
+        if self.version:
+            return  # what is kept on the shelf is the part as it stands
         self._resting = asyncio.get_running_loop().call_later(
             RESTED, lambda: self.leave_to(self._look_over(state))
         )
@@ -507,7 +534,7 @@ class Hub:
             found = await self.builds.ask("look_over", {"document": state.document}, wanted)
         except Superseded:
             return
-        await asyncio.to_thread(self._store.set_picture, self.part, state.version, found["picture"])
+        await asyncio.to_thread(self.store.set_picture, self.part, state.version, found["picture"])
         for name in found["broken"] if wanted() else ():
             self.tell(
                 refusal(
@@ -546,20 +573,20 @@ class Hub:
             "The drawing worker ended while it solved this; nothing was changed. Try a smaller step."
         )
 
-    def _keep(self, blobs: dict[str, bytes], wanted: Collection[str] = ()) -> None:
+    def keep(self, blobs: dict[str, bytes], wanted: Collection[str] = ()) -> None:
         """Keep content; what was used longest ago goes, but never what is wanted now, nor what a window's
         picture names."""
-        self._blobs.update(blobs)
-        total = sum(len(b) for b in self._blobs.values())
+        self.blobs.update(blobs)
+        total = sum(len(b) for b in self.blobs.values())
         if total <= KEPT_BYTES:
             return
         named = frozenset(wanted).union(blobs, *(w.named for w in self.windows))
-        for digest in [d for d in self._blobs if d in named]:
-            self._blobs.move_to_end(digest)
-        for digest in [d for d in self._blobs if d not in named]:
+        for digest in [d for d in self.blobs if d in named]:
+            self.blobs.move_to_end(digest)
+        for digest in [d for d in self.blobs if d not in named]:
             if total <= KEPT_BYTES:
                 break
-            total -= len(self._blobs.pop(digest))
+            total -= len(self.blobs.pop(digest))
 
     def _send_part(self, state: PartState, windows: list[Window]) -> None:
         message, steps = _part_message(state)

@@ -7,7 +7,7 @@ import logging
 import time
 
 from wendal.store import PartStore
-from wendal.store.parts import DOWN
+from wendal.store.transactions import DOWN
 from wendal.workers import Pool
 from wendal.workers.shelf import Shelf
 
@@ -26,19 +26,20 @@ class Hubs:
     def __init__(self, store: PartStore, geometry: Pool, pen: Pool, shelf: Shelf | None = None) -> None:
         """shelf : where the geometry workers keep results."""
         self.store, self.geometry, self.pen, self._shelf = store, geometry, pen, shelf
-        self._open: dict[int, Hub] = {}
+        self._open: dict[tuple[int, int], Hub] = {}  # by part and version, 0 for the present
         self.trouble = ""  # what is wrong with the database, in words
         self.drawing = (
             asyncio.Lock()
         )  # pictures for the list are drawn one after the other, so that opening a part waits for one at most
 
-    def hub(self, part: int) -> Hub:
-        """Return the hub of a part."""
-        if part not in self._open:
-            self._open[part] = Hub(part, self.store, self.geometry, self.pen, self._shelf)
-            self.left(part)
-        self._open[part].asked = time.monotonic()
-        return self._open[part]
+    def hub(self, part: int, version: int = 0) -> Hub:
+        """Return the hub of a part, or of a version of it as it was."""
+        key = (part, version)
+        if key not in self._open:
+            self._open[key] = Hub(part, self.store, self.geometry, self.pen, self._shelf, version)
+            self.left(part, version)
+        self._open[key].asked = time.monotonic()
+        return self._open[key]
 
     async def watch(self) -> None:
         """Look after the database for good: what is wrong with it is told to every window, and when it is
@@ -60,21 +61,22 @@ class Hubs:
             if was_down:
                 await hub.read_again()
 
-    def left(self, part: int) -> None:
+    def left(self, part: int, version: int = 0) -> None:
         """A window has left a part: when nobody comes back to it for a while, its hub and its workers' places
         are let go."""
-        asyncio.get_running_loop().call_later(IDLE, self._let_go, part)
+        asyncio.get_running_loop().call_later(IDLE, self._let_go, part, version)
 
-    def _let_go(self, part: int) -> None:
-        hub = self._open.get(part)
+    def _let_go(self, part: int, version: int) -> None:
+        hub = self._open.get((part, version))
         if hub is None or hub.windows:
             return
         if (
             not hub.idle or time.monotonic() - hub.asked < IDLE
         ):  # whoever has asked for it may be about to use it
-            self.left(part)
-        else:
-            del self._open[part]
+            self.left(part, version)
+            return
+        del self._open[part, version]
+        if all(of != part for of, _ in self._open):
             self.geometry.forget(part)
             self.pen.forget(part)
 
@@ -84,11 +86,11 @@ class Hubs:
 
     async def forget(self, part: int) -> None:
         """Tell every window that a part is gone."""
-        if part in self._open:
-            hub = self._open.pop(part)
+        for key in [k for k in self._open if k[0] == part]:
+            hub = self._open.pop(key)
             hub.tell({"type": "gone"})
             hub.close()
-            self.geometry.forget(part)
-            self.pen.forget(part)
+        self.geometry.forget(part)
+        self.pen.forget(part)
         if self._shelf:
             self._shelf.remove(part)

@@ -17,12 +17,13 @@ from pydantic import BaseModel, Field, ValidationError
 from wendal.core.errors import CommandRefused
 from wendal.core.exchange import formats
 from wendal.core.trust import as_html
+from wendal.store import PartRow
 from wendal.store.backup import take_history, write_history
 from wendal.workers import WorkerDied, WorkerTooSlow
 
 from .hubs import Hubs
 
-__all__ = ["router"]
+__all__ = ["Open", "create", "renamed", "router"]
 
 _TEXTS = re.compile(rb'"(?:[^"\\]|\\.)*"', re.DOTALL)
 MOST_BESIDE = 1000  # signs of a body beside its texts
@@ -45,12 +46,15 @@ class PartName(BaseModel):
 
 
 class PartSummary(BaseModel):
-    """A part in the list."""
+    """A part in the list. labels : by commas. gone : when it was put into the bin."""
 
     id: int
     name: str
     version: int
     changed: datetime
+    labels: str = ""
+    number: str = ""
+    gone: datetime | None = None
 
 
 class Imported(BaseModel):
@@ -67,27 +71,41 @@ class FormatInfo(BaseModel):
     title: str
 
 
+class Labels(BaseModel):
+    """Labels of a part, by commas."""
+
+    labels: str = Field(max_length=200)
+
+
+def _told(row: PartRow) -> PartSummary:
+    return PartSummary(
+        id=row.id,
+        name=row.name,
+        version=row.version,
+        changed=row.changed.replace(tzinfo=UTC),
+        labels=row.labels,
+        number=row.number,
+        gone=row.gone.replace(tzinfo=UTC) if row.gone else None,
+    )
+
+
 async def _summary(open_: Hubs, part: int) -> PartSummary:
     rows = await asyncio.to_thread(open_.store.list)
-    row = next(r for r in rows if r.id == part)
-    return PartSummary(id=row.id, name=row.name, version=row.version, changed=row.changed.replace(tzinfo=UTC))
+    return _told(next(r for r in rows if r.id == part))
 
 
 @router.get("")
-async def list_parts(open_: Open) -> list[PartSummary]:
-    """List all parts, the latest changed first."""
-    rows = await asyncio.to_thread(open_.store.list)
-    return [
-        PartSummary(id=r.id, name=r.name, version=r.version, changed=r.changed.replace(tzinfo=UTC))
-        for r in rows
-    ]
+async def list_parts(open_: Open, bin: bool = False) -> list[PartSummary]:
+    """List all parts, the latest changed first; with `bin` those in the bin."""
+    rows = await asyncio.to_thread(lambda: open_.store.list(binned=bin))
+    return [_told(r) for r in rows]
 
 
 @router.post("", status_code=201)
 async def new_part(body: PartName, open_: Open) -> PartSummary:
     """Begin an empty part."""
     document = json.dumps({"name": _clean(body.name)})
-    return await _create(open_, document, "Begin")
+    return await create(open_, document, "Begin")
 
 
 @router.post(
@@ -103,7 +121,7 @@ async def new_part(body: PartName, open_: Open) -> PartSummary:
 async def read(request: Request, open_: Open) -> PartSummary:
     """Read a part from a file."""
     body = await asyncio.to_thread(_imported, await request.body())
-    return await _create(open_, body.text, f"Read from {body.ending.upper()}", body.ending)
+    return await create(open_, body.text, f"Read from {body.ending.upper()}", body.ending)
 
 
 def _imported(content: bytes) -> Imported:
@@ -124,7 +142,9 @@ def _imported(content: bytes) -> Imported:
         raise CommandRefused(f"{field or 'The body'}: {first['msg']}.", field=field) from error
 
 
-async def _create(open_: Hubs, document: str, summary: str, ending: str = "json") -> PartSummary:
+async def create(
+    open_: Hubs, document: str, summary: str, ending: str = "json", origin: tuple[int, int] = (0, 0)
+) -> PartSummary:
     try:
         made = await open_.pen.call(0, "read", {"text": document, "ending": ending})
     except WorkerTooSlow as error:
@@ -133,7 +153,7 @@ async def _create(open_: Hubs, document: str, summary: str, ending: str = "json"
         raise CommandRefused(
             "The process that read this ended over it; nothing was made. It may be too large, or damaged."
         ) from error
-    state = await asyncio.to_thread(open_.store.create, made["name"], made["document"], summary)
+    state = await asyncio.to_thread(open_.store.create, made["name"], made["document"], summary, origin)
     return await _summary(open_, state.id)
 
 
@@ -182,22 +202,37 @@ async def rename(part: int, body: PartName, open_: Open) -> PartSummary:
 @router.post("/{part}/copy", status_code=201)
 async def copy(part: int, open_: Open) -> PartSummary:
     """Copy a part as it stands."""
-    document = json.loads((await open_.hub(part).state()).document)
+    state = await open_.hub(part).state()
+    return await create(open_, await renamed(open_, state.document, "copy"), "Copy")
+
+
+async def renamed(open_: Hubs, document: str, word: str) -> str:
+    """Return a part's document under a name that no other part has."""
+    data = json.loads(document)
     names = {r.name for r in await asyncio.to_thread(open_.store.list)}
-    name = f"{document['name'][:100]}, copy"
-    number = 2
+    name, number = f"{data['name'][:100]}, {word}", 2
     while name in names:
-        name = f"{document['name'][:100]}, copy {number}"
-        number += 1
-    document["name"] = name
-    return await _create(open_, json.dumps(document), "Copy")
+        name, number = f"{data['name'][:100]}, {word} {number}", number + 1
+    return json.dumps({**data, "name": name})
 
 
 @router.delete("/{part}", status_code=204)
-async def delete(part: int, open_: Open) -> None:
-    """Delete a part with all its versions."""
-    await asyncio.to_thread(open_.store.delete, part)
+async def delete(part: int, open_: Open, for_good: bool = False) -> None:
+    """Put a part into the bin; with `for_good` take it from there with all its versions."""
+    await asyncio.to_thread(lambda: open_.store.delete(part, for_good=for_good))
     await open_.forget(part)
+
+
+@router.post("/{part}/back", status_code=204)
+async def bring_back(part: int, open_: Open) -> None:
+    """Take a part out of the bin."""
+    await asyncio.to_thread(open_.store.bring_back, part)
+
+
+@router.put("/{part}/labels", status_code=204)
+async def label(part: int, body: Labels, open_: Open) -> None:
+    """File a part under labels."""
+    await asyncio.to_thread(open_.store.set_labels, part, body.labels)
 
 
 @router.get("/{part}/picture.svg", response_class=Response)

@@ -32,11 +32,12 @@ SLOWEST_WINDOW = 20.0  # s that one message may take
 
 
 @router.websocket("/api/parts/{part}/session")
-async def session(socket: WebSocket, part: int) -> None:
-    """Serve one window on a part until it closes, breaks or falls behind."""
+async def session(socket: WebSocket, part: int, version: int = 0) -> None:
+    """Serve one window on a part, or on a version of it as it was, until it closes, breaks or falls
+    behind."""
     hubs: Hubs = socket.app.state.hubs
     await socket.accept()
-    hub, window = hubs.hub(part), Window()
+    hub, window = hubs.hub(part, version), Window()
     try:
         await hub.join(window)
     except WendalError as error:
@@ -53,7 +54,7 @@ async def session(socket: WebSocket, part: int) -> None:
     finally:
         window.dropped.set()
         hub.leave(window)
-        hubs.left(part)
+        hubs.left(part, version)
         for work in works:
             work.cancel()
     with suppress(Exception):  # it is closed already, most often
@@ -249,6 +250,11 @@ async def _stop_trials(hub: Hub, window: Window, data: dict[str, Any]) -> None:
     await hub.trials.stop()
 
 
+async def _compare(hub: Hub, window: Window, data: dict[str, Any]) -> None:
+    found = await hub.branches.compare(window, data["part"] or hub.part, data["version"])
+    window.send({"type": "compared", "id": data["id"], **found})
+
+
 async def _retry(hub: Hub, window: Window, data: dict[str, Any]) -> None:
     hub.retry()
 
@@ -272,6 +278,7 @@ _HANDLERS = {
     "offers": _offers,
     "ways": _ways,
     "foresee": _foresee,
+    "compare": _compare,
     "shake": _shake,
     "moves": _moves,
     "aim": _aim,

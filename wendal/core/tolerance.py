@@ -166,3 +166,9 @@ MOVES: Final = 1e-6
 
 # Smaller parts of a motion are noise of its computation.
 MOTION_NOISE: Final = 1e-9
+
+# Comparing bodies. Figures of faces that are the same but for rounding, of their own size; places that are
+# the same after a motion, mm; and below this the kernel takes two bodies for one, so no volume is told.
+SAME_FIGURE: Final = 1e-9
+SAME_PIECE: Final = 1e-6
+TOLD_APART: Final = 1e-5

@@ -30,7 +30,7 @@ from wendal.core.route import read_part
 
 from .database import Database
 from .models import Base, PartTable, RevisionTable
-from .parts import unpacked
+from .packing import unpacked
 
 __all__ = [
     "BackupError",
@@ -118,11 +118,12 @@ def _taken(database: Database, rows: list[dict[str, Any]]) -> int:
     (held,) = [row for row in rows if row["of"] == "part"]
     revisions = [row for row in rows if row["of"] == "revision"]
     with database.engine.begin() as connection:
-        part = _inserted(connection, PartTable, held, head=0, tip=0, picture="", picture_of=0)
+        # What it was branched from, or brought together with, is of the place that wrote it.
+        part = _inserted(connection, PartTable, held, head=0, tip=0, picture="", picture_of=0, origin=0)
         new = {0: 0}
         for row in revisions:
             new[row["id"]] = _inserted(
-                connection, RevisionTable, row, part_id=part, parent=new[row["parent"]], following=0
+                connection, RevisionTable, row, part_id=part, parent=new[row["parent"]], following=0, other=0
             )
         for row in revisions:
             if row["following"]:
@@ -277,7 +278,7 @@ def restore(database: Database, file: Path, *, replace: bool = False) -> Content
 
 
 def _dated(column: str, value: Any) -> Any:
-    return datetime.fromisoformat(value) if column in ("changed", "made") else value
+    return datetime.fromisoformat(value) if value and column in ("changed", "made", "gone") else value
 
 
 def back_up_often(database: Database, folder: Path, seconds: float, keep: int) -> None:

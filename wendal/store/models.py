@@ -31,7 +31,12 @@ class Base(DeclarativeBase):
 
 class PartTable(Base):
     """A part. head : the revision shown. tip : the end of the line that redo follows. edition : counts every
-    change of head, so that an edit made against an older state is recognised."""
+    change of head, so that an edit made against an older state is recognised.
+
+    origin : the revision (of any part) that it was branched from, 0 for none. gone : when it was put into the
+    bin, None while it is not. labels : what it is filed under, by commas. number : its part number, as in its
+    document, so that it is found by it.
+    """
 
     __tablename__ = "part"
 
@@ -43,11 +48,17 @@ class PartTable(Base):
     picture: Mapped[str] = mapped_column(LONGTEXT, default="")
     picture_of: Mapped[int] = mapped_column(default=0)
     changed: Mapped[datetime] = mapped_column(DateTime, default=now)
+    origin: Mapped[int] = mapped_column(default=0)
+    gone: Mapped[datetime | None] = mapped_column(DateTime, default=None)
+    labels: Mapped[str] = mapped_column(String(200), default="")
+    number: Mapped[str] = mapped_column(String(80), default="")
 
 
 class RevisionTable(Base):
     """One state of a part, never changed afterwards. following : what redo goes to from it, 0 for nothing.
-    edit : the key of the edit that made it, by which one that is sent again is known; None without one."""
+    edit : the key of the edit that made it, by which one that is sent again is known; None without one.
+    name : what it was called, "" for nothing. other : the revision that was brought together with its parent,
+    0 for none."""
 
     __tablename__ = "revision"
     __table_args__ = (
@@ -65,3 +76,5 @@ class RevisionTable(Base):
     document: Mapped[str] = mapped_column(LONGTEXT)
     edit: Mapped[str | None] = mapped_column(String(64), default=None)
     made: Mapped[datetime] = mapped_column(DateTime, default=now)
+    name: Mapped[str] = mapped_column(String(80), default="")
+    other: Mapped[int] = mapped_column(default=0)

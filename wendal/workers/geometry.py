@@ -11,10 +11,12 @@ from typing import Any
 from pydantic import TypeAdapter
 
 from wendal.core import exchange, inspect, kernel
-from wendal.core.route import Command, Evaluation, Memory, Part, evaluate, read_part
+from wendal.core.route import Command, Evaluation, Memory, Part, evaluate, read_part, write_part
 from wendal.core.route.commands import AddStep, EditStep, apply
+from wendal.core.route.differing import differences
 from wendal.core.route.keeping import NotKept, bytes_of, take_up
 from wendal.core.route.taking import settled, taken_now, trace_picks
+from wendal.core.route.together import bring_together
 from wendal.core.sketch import TakeIn
 
 from .process import Say, serve
@@ -99,6 +101,34 @@ class GeometryWorker:
         stands = self._evaluate(request, say, before)
         after = apply(settled(before, stands), _commands.validate_python(request["command"]))
         return inspect.foresee(before, stands, after, self._evaluate(request, say, after))
+
+    def compare(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
+        """Compare an earlier document with a later one; return content not in `has` as well."""
+        before, after = read_part(request["before"]), read_part(request["document"])
+        old, new = self._evaluate(request, say, before), self._evaluate(request, say, after)
+        blobs = inspect.Blobs(set(request["has"]), self._packed)
+        found = inspect.compare(before, old, after, new, blobs, request["related"])
+        return {"found": found, "blobs": blobs.new}
+
+    def together(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
+        """Bring two branches together: the document, conflicts, what changes for ours, how it stands."""
+        base, ours, theirs = (read_part(request[n]) for n in ("base", "document", "theirs"))
+        made = bring_together(base, ours, theirs, request["chosen"])
+        stands = self._evaluate(request, say, ours)
+        evaluation = self._evaluate(request, say, made.part)
+        return {
+            "document": write_part(made.part),
+            "conflicts": [asdict(c) for c in made.conflicts],
+            "changes": [asdict(c) for c in differences(ours, made.part).steps],
+            "renamed": {
+                **{theirs.step(o).name: made.part.step(n).name for o, n in made.ids.items()},
+                **made.tags,
+            },
+            "pictures": [
+                inspect.picture(e) for e in (stands, self._evaluate(request, say, theirs), evaluation)
+            ],
+            **inspect.foresee(ours, stands, made.part, evaluation),
+        }
 
     def ready(self, request: dict[str, Any], say: Say) -> dict[str, bytes]:
         """Build and pack what a command would come to, before it is given; return the content not in
@@ -222,5 +252,7 @@ def main(line: Connection, shelf: Path | None = None) -> None:
             "look_over": worker.look_over,
             "report": worker.report,
             "answer": worker.answer,
+            "compare": worker.compare,
+            "together": worker.together,
         },
     )

@@ -1,7 +1,14 @@
 /** REST: the list of parts and what the service publishes about itself. */
 import createClient from 'openapi-fetch';
 import type { paths } from './generated';
-import { Refusal, type About, type HandbookPage, type PartSummary } from './types';
+import {
+  Refusal,
+  type About,
+  type HandbookPage,
+  type PartSummary,
+  type TogetherTold,
+  type VersionsOfPart,
+} from './types';
 
 const client = createClient<paths>({ baseUrl: '' });
 
@@ -28,7 +35,8 @@ let about: Promise<About> | undefined;
 
 export const api = {
   about: (): Promise<About> => (about ??= taken(client.GET('/api/about'))),
-  list: (): Promise<PartSummary[]> => taken(client.GET('/api/parts')),
+  list: (bin = false): Promise<PartSummary[]> =>
+    taken(client.GET('/api/parts', { params: { query: { bin } } })),
   /** When the latest copy of all parts was made, or "". */
   copied: async (): Promise<string> => (await taken(client.GET('/api/health'))).copied,
   handbook: (): Promise<HandbookPage[]> => taken(client.GET('/api/handbook')),
@@ -44,8 +52,54 @@ export const api = {
     taken(client.PATCH('/api/parts/{part}', { params: { path: { part } }, body: { name } })),
   copy: (part: number): Promise<PartSummary> =>
     taken(client.POST('/api/parts/{part}/copy', { params: { path: { part } } })),
-  remove: (part: number): Promise<unknown> =>
-    taken(client.DELETE('/api/parts/{part}', { params: { path: { part } } })),
+  /** Put a part into the bin, or take it from there for good. */
+  remove: (part: number, for_good = false): Promise<unknown> =>
+    taken(client.DELETE('/api/parts/{part}', { params: { path: { part }, query: { for_good } } })),
+  bringBack: (part: number): Promise<unknown> =>
+    taken(client.POST('/api/parts/{part}/back', { params: { path: { part } } })),
+  label: (part: number, labels: string): Promise<unknown> =>
+    taken(client.PUT('/api/parts/{part}/labels', { params: { path: { part } }, body: { labels } })),
+  versions: (part: number): Promise<VersionsOfPart> =>
+    taken(
+      client.GET('/api/parts/{part}/versions', { params: { path: { part } } }),
+    ) as Promise<VersionsOfPart>, // the client takes pairs for lists
+  nameVersion: (part: number, number: number, name: string): Promise<unknown> =>
+    taken(
+      client.PUT('/api/parts/{part}/versions/{number}/name', {
+        params: { path: { part, number } },
+        body: { name },
+      }),
+    ),
+  backTo: (part: number, number: number): Promise<unknown> =>
+    taken(client.POST('/api/parts/{part}/versions/{number}/back', { params: { path: { part, number } } })),
+  /** What bringing another branch in would come to. */
+  lookTogether: (
+    id: number,
+    part: number,
+    version: number,
+    chosen: Record<string, 'ours' | 'theirs'>,
+  ): Promise<TogetherTold> =>
+    taken(
+      client.POST('/api/parts/{part}/together/look', {
+        params: { path: { part: id } },
+        body: { part, version, chosen, edition: 0 },
+      }),
+    ) as Promise<TogetherTold>,
+  bringTogether: (
+    id: number,
+    part: number,
+    version: number,
+    chosen: Record<string, 'ours' | 'theirs'>,
+    edition: number,
+  ): Promise<unknown> =>
+    taken(
+      client.POST('/api/parts/{part}/together', {
+        params: { path: { part: id } },
+        body: { part, version, chosen, edition },
+      }),
+    ),
+  branch: (part: number, number: number): Promise<PartSummary> =>
+    taken(client.POST('/api/parts/{part}/versions/{number}/branch', { params: { path: { part, number } } })),
   picture: (part: PartSummary) => `/api/parts/${part.id}/picture.svg?v=${part.version}`,
 
   /** Fetch a file and hand it to the browser to keep; refusals come as words, not as a broken download. */

@@ -27,12 +27,16 @@ export class Socket {
     private part: number,
     private told: Told,
     private linked: (up: boolean) => void,
+    /** The version that is looked at as it was; 0: the part as it stands. */
+    private version = 0,
   ) {
     this.connect();
   }
 
   private connect(): void {
-    const socket = new WebSocket(`ws://${location.host}/api/parts/${this.part}/session`);
+    const socket = new WebSocket(
+      `ws://${location.host}/api/parts/${this.part}/session?version=${this.version}`,
+    );
     socket.binaryType = 'arraybuffer';
     socket.onopen = () => {
       this.delay = 300;

@@ -6,17 +6,18 @@ import { paint } from './paints';
 
 const vertex = 'void main() { gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0); }';
 const fragment = `
-uniform vec3 colour; uniform bool hatched;
+uniform vec3 colour; uniform bool hatched; uniform float share;
 void main() {
   vec2 p = gl_FragCoord.xy;
-  if (hatched) { if (mod(p.x + p.y, 9.0) > 2.0) { gl_FragColor = vec4(colour, 0.16); return; } }
-  else { vec2 q = mod(p + vec2(mod(floor(p.y / 6.0), 2.0) * 3.0, 0.0), 6.0) - 3.0; if (dot(q, q) > 2.2) { gl_FragColor = vec4(colour, 0.14); return; } }
-  gl_FragColor = vec4(colour, 0.9);
+  if (hatched) { if (mod(p.x + p.y, 9.0) > 2.0) { gl_FragColor = vec4(colour, 0.16 * share); return; } }
+  else { vec2 q = mod(p + vec2(mod(floor(p.y / 6.0), 2.0) * 3.0, 0.0), 6.0) - 3.0; if (dot(q, q) > 2.2) { gl_FragColor = vec4(colour, 0.14 * share); return; } }
+  gl_FragColor = vec4(colour, 0.9 * share);
 }`;
 
-function material(colour: Color, hatched: boolean): ShaderMaterial {
+/** share : how strongly it is seen, up to 1. */
+export function material(colour: Color, hatched: boolean, share = 1): ShaderMaterial {
   return new ShaderMaterial({
-    uniforms: { colour: { value: colour }, hatched: { value: hatched } },
+    uniforms: { colour: { value: colour }, hatched: { value: hatched }, share: { value: share } },
     vertexShader: vertex,
     fragmentShader: fragment,
     transparent: true,

@@ -13,11 +13,13 @@ import {
   Vector3,
   WebGLRenderer,
 } from 'three';
-import type { FrameData, PreviewShape, Scene } from '../api/types';
+import type { Compared, FrameData, PreviewShape, Scene } from '../api/types';
+import type { Showing } from '../state/versions.svelte';
 import { Bodies } from './bodies';
 import { token } from './colours';
 import { pairs, readLines } from './content';
 import { finesse } from './finesse';
+import { drawCompared } from './comparing';
 import { discard, drawLines, setResolution } from './lines';
 import { giveBack } from './paints';
 import { BASES, Planes, type Flag } from './planes';
@@ -37,6 +39,7 @@ export class Stage {
   private overlay = new Group();
   private previewed = new Group();
   private ahead: Box3 | null = null; // around what a preview adds
+  private compared = new Group();
   private old = new Group();
   private threads = new Group();
   private light = new DirectionalLight(0xffffff, 2.1);
@@ -67,6 +70,7 @@ export class Stage {
       this.bodies.contour,
       this.planes.group,
       this.previewed,
+      this.compared,
       this.overlay,
       this.old,
       this.threads,
@@ -351,6 +355,14 @@ export class Stage {
       );
       this.old.add(drawLines(lines, { colour: token('carmine'), width: 2, through: true }));
     }
+    this.invalidate();
+  }
+
+  /** Show two versions over one another in place of the bodies; null: the bodies again. */
+  compare(told: Compared | null, see: Showing, mix: number, sketches: boolean): void {
+    discard(this.compared);
+    if (told) this.compared.add(drawCompared(told, this.content, see, mix, sketches));
+    this.bodies.group.visible = this.bodies.contour.visible = !told;
     this.invalidate();
   }
 

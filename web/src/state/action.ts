@@ -4,7 +4,7 @@
 export const OTHER = ';';
 
 export type Action = {
-  group: 'datum' | 'sketch' | 'constrain' | 'build' | 'look';
+  group: 'datum' | 'sketch' | 'constrain' | 'build' | 'look' | 'route';
   key: string;
   title: string;
   explains: string;

@@ -27,6 +27,22 @@ export interface Doing {
     deepen(): void;
     nextEdges(): void;
   };
+  readonly versions: { toggle(): void; openCompare(): Promise<void> };
+  readonly together: { open(): Promise<void> };
+  readonly route: {
+    moveBy(by: -1 | 1): Promise<void>;
+    suppress(): Promise<void>;
+    remove(): Promise<void>;
+    copy(): void;
+    paste(): Promise<void>;
+    group(): void;
+    roll(by: -1 | 1): void;
+    play(): void;
+    nextAmiss(): void;
+    whatMade(): Promise<void>;
+    filtering: boolean;
+    aboutOpen: boolean;
+  };
   begin(kind: Kind): void;
   closeBoard(): void;
   workIn(): Promise<void>;
@@ -54,7 +70,13 @@ export function actionsOf(on: Doing): Action[] {
     kind: kind.kind,
     shelf: kind.shelf,
   }));
-  return [...kinds, ...drawing(on, needBoard), ...constraining(on, needBoard), ...looking(on)];
+  return [
+    ...kinds,
+    ...drawing(on, needBoard),
+    ...constraining(on, needBoard),
+    ...looking(on),
+    ...onRoute(on),
+  ];
 }
 
 function drawing(on: Doing, needBoard: () => string): Action[] {
@@ -191,6 +213,45 @@ function constraining(on: Doing, needBoard: () => string): Action[] {
   return found;
 }
 
+function onRoute(on: Doing): Action[] {
+  const closed = () => (on.board ? 'Close the sketch first.' : '');
+  const { route } = on;
+  const shelf =
+    (shelf: string) =>
+    (key: string, title: string, explains: string, run: () => unknown): Action => ({
+      ...{ group: 'route', shelf, key, title, explains, barred: closed, run: () => void run() },
+    });
+  const [steps, past, versions] = [shelf('Steps'), shelf('The past'), shelf('Versions')];
+  return [
+    steps('r f', 'Filter the route', 'By name, kind, state, tag, or what stands on what.', () => {
+      route.filtering = true;
+    }),
+    steps('r e', 'Next step amiss', 'The next one that is stopped or held.', () => route.nextAmiss()),
+    steps('r w', 'What made this', 'The steps, lines and dimensions behind a picked face or edge.', () =>
+      route.whatMade(),
+    ),
+    steps('r u', 'Move up', 'What is marked, one place towards the beginning.', () => route.moveBy(-1)),
+    steps('r d', 'Move down', 'What is marked, one place towards the end.', () => route.moveBy(1)),
+    steps('r s', 'Suppress', 'Leave what is marked out of what is built, or build it again.', () =>
+      route.suppress(),
+    ),
+    steps('r g', 'Put under a heading', 'What is marked, under words of your own.', () => route.group()),
+    steps('r c', 'Copy steps', 'What is marked, to be put in here or in another part.', () => route.copy()),
+    steps('r i', 'Put copies in', 'What was copied, behind what is marked.', () => route.paste()),
+    steps('r x', 'Delete steps', 'What is marked; it is told before what would stop.', () => route.remove()),
+    past('r b', 'One step back', 'Look at the part as it stands one step earlier.', () => route.roll(-1)),
+    past('r n', 'One step on', 'Look one step later.', () => route.roll(1)),
+    past('r p', 'Play the route', 'Every state one after the other.', () => route.play()),
+    versions('r v', 'Versions', 'All that was ever kept: look, go back, branch, name.', () =>
+      on.versions.toggle(),
+    ),
+    versions('r t', 'Bring together', 'Another branch of this part comes in.', () => on.together.open()),
+    versions('r a', 'About the part', 'Its number, material, who drew it, remarks.', () => {
+      route.aboutOpen = !route.aboutOpen;
+    }),
+  ];
+}
+
 function looking(on: Doing): Action[] {
   const closed = () => (on.board ? 'Close the sketch first.' : '');
   type More = Partial<Pick<Action, 'barred' | 'view'>>;
@@ -220,6 +281,9 @@ function looking(on: Doing): Action[] {
     ),
     ask('l p', 'Mass and size', 'Volume, area, mass by material, centre, inertia, box and least wall.', () =>
       on.weigh(),
+    ),
+    ask('l c', 'Compare', 'With another version or part: steps, figures, and bodies in space.', () =>
+      on.versions.openCompare(),
     ),
     ask(
       'l l',

@@ -16,6 +16,14 @@ export interface Doer {
   measure(things: Thing[]): void;
   edit(step: Step, number?: string): void;
   openBoard(step: string): void;
+  readonly route: {
+    noting: string;
+    suppress(steps: string[]): Promise<void>;
+    remove(steps: string[]): Promise<void>;
+    move(steps: string[], after: string): Promise<void>;
+    copy(steps: string[]): void;
+    whatMade(thing: Thing): Promise<void>;
+  };
 }
 
 export const COLOURS = ['', 'slate', 'moss', 'clay', 'sand'] as const;
@@ -43,12 +51,7 @@ export function deedsOfStep(on: Doer, step: Step): Deed[] {
   const index = session.steps.findIndex((s) => s.id === step.id);
   const active = session.part?.active_system === step.id;
   const set = (fields: Record<string, unknown>) => session.try({ do: 'edit_step', step: step.id, fields });
-  const move = (by: number) =>
-    session.try({
-      do: 'move_step',
-      step: step.id,
-      after: index + by >= 0 ? session.steps[index + by].id : '',
-    });
+  const move = (by: number) => on.route.move([step.id], index + by >= 0 ? session.steps[index + by].id : '');
   return [
     isSketch
       ? { title: 'Open on the drawing board', run: () => on.openBoard(step.id) }
@@ -66,11 +69,16 @@ export function deedsOfStep(on: Doer, step: Step): Deed[] {
     ...(kind.makes === 'body'
       ? []
       : [{ title: step.visible ? 'Hide' : 'Show', run: () => set({ visible: !step.visible }) }]),
-    { title: step.suppressed ? 'Build again' : 'Suppress', run: () => set({ suppressed: !step.suppressed }) },
+    { title: step.suppressed ? 'Build again' : 'Suppress', run: () => on.route.suppress([step.id]) },
+    {
+      title: session.part?.notes?.[step.id] ? 'Change the note' : 'Note',
+      run: () => (on.route.noting = step.id),
+    },
+    { title: 'Copy', run: () => on.route.copy([step.id]) },
     { title: 'Stop line after this', run: () => session.try({ do: 'set_stop_line', after: step.id }) },
     ...(index > 0 ? [{ title: 'Move one up', run: () => move(-2) }] : []),
     ...(index < session.steps.length - 1 ? [{ title: 'Move one down', run: () => move(1) }] : []),
-    { title: 'Delete', run: () => session.try({ do: 'remove_step', step: step.id }) },
+    { title: 'Delete', run: () => on.route.remove([step.id]) },
   ];
 }
 
@@ -117,9 +125,12 @@ export function deedsOf(on: Doer, thing: Thing | undefined): Deed[] {
   const body = on.session.scene?.bodies.find((b) => b.id === thing.body);
   const ofStep = step
     ? deedsOfStep(on, step)
-        .filter((d) => !/^(Stop|Move)/.test(d.title))
+        .filter((d) => !/^(Stop|Move|Note|Change the note|Copy)/.test(d.title))
         .map((d) => ({ ...d, title: `${d.title}: ${step.name}` }))
     : [];
   const measure = measurable(thing) ? [{ title: 'Measure', run: () => on.measure([thing]) }] : [];
-  return [...measure, ...ofStep, ...(body ? deedsOfBody(on, body) : [])];
+  const made = ['face', 'flat', 'edge', 'vertex'].includes(thing.sort)
+    ? [{ title: 'What made this', run: () => on.route.whatMade(thing) }]
+    : [];
+  return [...measure, ...made, ...ofStep, ...(body ? deedsOfBody(on, body) : [])];
 }

@@ -56,12 +56,24 @@ export class Session {
   private lastNote = 0;
   private turn: Promise<unknown> = Promise.resolve();
 
-  constructor(readonly id: number) {
+  constructor(
+    readonly id: number,
+    /** The version that is looked at as it was; 0: the part as it stands. */
+    readonly past = 0,
+  ) {
     this.socket = new Socket(
       id,
       (m) => this.told(m),
       (up) => this.link(up),
+      past,
     );
+  }
+
+  /** Why nothing can be changed here, or "". */
+  get barred(): string {
+    return this.past
+      ? `This is v${this.past} as it was. Go back to it, or to the present, to change something.`
+      : '';
   }
 
   private link(up: boolean): void {
@@ -126,6 +138,11 @@ export class Session {
     return this.shown !== this.edition || this.scene?.at !== this.at;
   }
 
+  /** After which step the part is looked at, "" for before all; null: at its end. */
+  get lookedAt(): string | null {
+    return this.at;
+  }
+
   /** Whether the place that is looked at was asked for and is not shown yet. */
   get turning(): boolean {
     return this.linked && !!this.scene && this.scene.at !== this.at;
@@ -151,6 +168,7 @@ export class Session {
    * Change the part; returns the step concerned, when the open sketch shows the change. Throws the refusal.
    */
   async command(command: Command): Promise<string> {
+    if (this.barred) throw new Refusal(this.barred);
     const end = begin();
     try {
       const answer = await this.inTurn(() =>

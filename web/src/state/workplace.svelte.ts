@@ -14,10 +14,16 @@ import { Measuring, measurable, type KeptRow } from './measuring.svelte';
 import { Offers } from './offers.svelte';
 import { troubles } from './troubles';
 import { Session } from './session.svelte';
+import { RouteWork } from './route.svelte';
 import { Sights } from './sights.svelte';
+import { Together } from './together.svelte';
+import { Versions } from './versions.svelte';
 
 export class Workplace {
   readonly session: Session;
+  readonly versions: Versions;
+  readonly together: Together;
+  readonly route = new RouteWork(this);
   stage = $state.raw<Stage | null>(null);
   editing = $state<Editing | null>(null);
   board = $state<Board | null>(null);
@@ -65,8 +71,11 @@ export class Workplace {
   constructor(
     part: number,
     readonly about: About,
+    past = 0,
   ) {
-    this.session = new Session(part);
+    this.session = new Session(part, past);
+    this.versions = new Versions(this.session);
+    this.together = new Together(this.session);
     troubles.tell = (text) => this.session.note(text, true);
   }
 
@@ -302,7 +311,7 @@ export class Workplace {
 
   /** The action of which a number holds the key, where the letters begin no word of a formula. */
   keyIn(text: string): Action | null {
-    if (!/^[dkcbl][a-z;]$/.test(text)) return null;
+    if (!/^[dkcblr][a-z;]$/.test(text)) return null;
     const { functions, units } = this.about.formula;
     const words = [...this.session.ledger.map((r) => r.tag), ...functions.map((f) => f.name), ...units];
     if (words.some((w) => w.startsWith(text))) return null;
@@ -331,6 +340,7 @@ export class Workplace {
   // — steps —
 
   begin(kind: Kind, how = ''): void {
+    if (this.session.barred) return this.session.note(this.session.barred, true);
     this.stopMeasuring();
     this.putAside();
     if (this.board) this.closeBoard();
@@ -364,6 +374,7 @@ export class Workplace {
 
   /** Edit a step; number : the one that was clicked, which is selected. */
   edit(step: Step, number = ''): void {
+    if (this.session.barred) return this.session.note(this.session.barred, true);
     this.stopMeasuring();
     if (this.editing?.step === step.id) {
       this.editing.naming = number === 'name';
@@ -442,6 +453,7 @@ export class Workplace {
   }
 
   openBoard(step: string): void {
+    if (this.session.barred) return this.session.note(this.session.barred, true);
     this.stopMeasuring();
     this.putAside();
     this.stopEditing();
@@ -580,11 +592,14 @@ export class Workplace {
     if (this.listing) this.unlist();
     else if (this.stroke || this.drawer || this.finding)
       [this.stroke, this.drawer, this.finding] = ['', '', false];
+    else if (!this.board && !this.editing && !this.measuring && this.route.escape()) return;
     else if (this.measuring?.things.length) this.measuring.pick(null, false);
     else if (this.measuring) this.stopMeasuring();
     else if (this.editing) this.giveUp();
     else if (this.weighing) this.weighing = false;
     else if (this.scheduling) this.scheduling = false;
+    else if (this.together.shown) this.together.close();
+    else if (this.versions.comparing || this.versions.shown) this.versions.close();
     else if (this.shaking || this.movesOpen) [this.shaking, this.movesOpen] = [false, false];
     else if (this.sights.boxing) this.sights.boxing = false;
     else if (this.sights.viewing || this.sights.listing)

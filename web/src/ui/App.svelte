@@ -1,5 +1,5 @@
 <script lang="ts">
-  /** Which page is open: the list of parts, or one part. The address says it: #part/3. */
+  /** Which page is open: the list of parts, or one part. The address says it: #part/3, or #part/3/v5 for a version as it was. */
   import { api } from '../api/client';
   import type { About } from '../api/types';
   import Handbook from './Handbook.svelte';
@@ -9,7 +9,9 @@
   let hash = $state(location.hash);
   let about = $state.raw<About | null>(null);
   let trouble = $state('');
-  const part = $derived(Number(/^#part\/(\d+)$/.exec(hash)?.[1] ?? 0));
+  const place = $derived(/^#part\/(\d+)(?:\/v(\d+))?$/.exec(hash));
+  const part = $derived(Number(place?.[1] ?? 0));
+  const past = $derived(Number(place?.[2] ?? 0));
 
   function ask() {
     trouble = '';
@@ -27,7 +29,7 @@
   <p class="m-10">{trouble} <button class="button" onclick={() => location.reload()}>Try again</button></p>
 {:else if about}
   {#if part}
-    {#key part}<PartPage {part} {about} />{/key}
+    {#key `${part} ${past}`}<PartPage {part} {past} {about} />{/key}
   {:else}
     <PartsList />
   {/if}

@@ -40,6 +40,7 @@
     ['constrain', 'Constrain'],
     ['build', 'Build'],
     ['look', 'Look'],
+    ['route', 'Route'],
   ] as const;
 </script>
 

@@ -57,7 +57,11 @@
     </h1>
   {/if}
   <span class="figures whitespace-nowrap text-graphite" data-testid="version"
-    >v{session.version} <span class={session.linked ? '' : 'text-carmine'}>{saying}</span></span
+    ><button
+      class="hover:text-ink hover:underline"
+      title="All versions (r v)"
+      onclick={() => work.versions.toggle()}>v{session.version}</button
+    > <span class={session.linked ? '' : 'text-carmine'}>{saying}</span></span
   >
   {#if session.trouble}<span
       class="min-w-0 truncate text-[0.84375rem] text-carmine"

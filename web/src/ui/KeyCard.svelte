@@ -3,7 +3,14 @@
   import { useWorkplace } from '../state/workplace.svelte';
 
   const work = useWorkplace();
-  const names: Record<string, string> = { d: 'Datum', k: 'Sketch', c: 'Constrain', b: 'Build', l: 'Look' };
+  const names: Record<string, string> = {
+    d: 'Datum',
+    k: 'Sketch',
+    c: 'Constrain',
+    b: 'Build',
+    l: 'Look',
+    r: 'Route',
+  };
   const shown = $derived(work.stroke ? work.actions.filter((a) => a.key.startsWith(work.stroke)) : []);
 </script>
 

@@ -8,7 +8,7 @@
   import { useWorkplace } from '../state/workplace.svelte';
 
   const work = useWorkplace();
-  const GROUPS = 'dkcbl';
+  const GROUPS = 'dkcblr';
   const target = (event: KeyboardEvent) => event.target as HTMLElement;
   const within = (event: KeyboardEvent, where: string) => !!target(event).closest?.(where);
 
@@ -33,6 +33,8 @@
       return true; // the page's own text is not selected
     else if (key === 'c' && work.board?.picked.length) work.board.copy();
     else if (key === 'v' && work.board) void work.board.paste(work.board.at);
+    else if (key === 'c' && !work.board && work.route.marked.length) work.route.copy();
+    else if (key === 'v' && !work.board && !work.editing) void work.route.paste();
     else return false;
     return true;
   }
@@ -136,6 +138,7 @@
     else if (key === 'Escape') work.escape();
     else if (key === 'Tab') return aside && !event.shiftKey && toBlanks();
     else if ((key === 'Delete' || key === 'Backspace') && work.board) void work.board.remove();
+    else if (key === 'Delete' && work.route.marked.length && !work.editing) void work.route.remove();
     else if (key === 'q' && work.board) work.board.quiet = true;
     else if ((went = toNumber(key, closing(event))))
       return went === 'taken'; // else the key goes into the field that has the focus now

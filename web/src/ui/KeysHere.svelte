@@ -46,9 +46,10 @@
     constrain: 'Constrain',
     build: 'Build',
     look: 'Look',
+    route: 'Route',
   };
   const groups = $derived(
-    (board ? ['sketch', 'constrain', 'look'] : ['datum', 'sketch', 'build', 'look']).map((g) => ({
+    (board ? ['sketch', 'constrain', 'look'] : ['datum', 'sketch', 'build', 'look', 'route']).map((g) => ({
       name: NAMES[g],
       actions: work.actions.filter((a) => a.group === g && !(g === 'sketch' && !board && a.barred?.())),
     })),

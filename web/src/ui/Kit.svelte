@@ -1,5 +1,5 @@
 <script lang="ts">
-  /** Four drawers along the left edge: actions by what the hand wants, a line of explanation under them. */
+  /** Five drawers along the left edge: actions by what the hand wants, a line of explanation under them. */
   import { PICTOGRAMS } from '../sketch/pictograms';
   import type { Action } from '../state/action';
   import { useWorkplace } from '../state/workplace.svelte';
@@ -12,6 +12,7 @@
     { name: 'Sketch', key: 'k', groups: ['sketch', 'constrain'] },
     { name: 'Build', key: 'b', groups: ['build'] },
     { name: 'Look', key: 'l', groups: ['look'] },
+    { name: 'Route', key: 'r', groups: ['route'] },
   ];
   const open = $derived(drawers.find((d) => d.name === work.drawer));
   const shelves = $derived.by(() => {
@@ -34,6 +35,7 @@
   const SHELVES = [
     ...['Shape from a sketch', 'Holes', 'Edges', 'Walls', 'Copies', 'Bodies', 'Faces', 'Sheets'],
     ...['Sketch', 'Draw', 'Change', 'Take in', 'Constrain', 'Ask', 'Trust', 'See', 'Show'],
+    ...['Steps', 'The past', 'Versions'],
   ];
   /** Columns of about the same length, so that a whole drawer is seen at once. */
   const columns = $derived.by(() => {

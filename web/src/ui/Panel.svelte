@@ -30,9 +30,8 @@
   data-testid={name}
 >
   <header class="flex items-center gap-3 border-b-2 border-ink px-4 py-2.5">
-    <h2 class="font-semibold">{title}</h2>
-    {#if of}<span class="text-[0.875rem] text-graphite">{of}</span>{/if}
-    <span class="flex-1"></span>
+    <h2 class="font-semibold whitespace-nowrap">{title}</h2>
+    <span class="min-w-0 flex-1 truncate text-[0.875rem] text-graphite" title={of}>{of}</span>
     {@render buttons()}
     <button aria-label={close} onclick={onclose}>×</button>
   </header>

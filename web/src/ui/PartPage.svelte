@@ -2,6 +2,8 @@
   /** An open part: head line, kit, stage, route card or sketch panel, ledger. */
   import type { About } from '../api/types';
   import { begin } from '../api/underway';
+  import AskedDialog from './AskedDialog.svelte';
+  import TogetherPanel from './TogetherPanel.svelte';
   import BoardStrip from '../sketch/BoardStrip.svelte';
   import SketchPanel from '../sketch/SketchPanel.svelte';
   import ToolRail from '../sketch/ToolRail.svelte';
@@ -17,12 +19,15 @@
   import Notes from './Notes.svelte';
   import RouteCard from './RouteCard.svelte';
   import ShakedownPanel from './ShakedownPanel.svelte';
+  import ComparePanel from './ComparePanel.svelte';
+  import PastBanner from './PastBanner.svelte';
   import StageView from './StageView.svelte';
+  import VersionsPanel from './VersionsPanel.svelte';
 
-  let { part, about }: { part: number; about: About } = $props();
-  // A page is made anew for every part, so both are fixed for its life.
+  let { part, past, about }: { part: number; past: number; about: About } = $props();
+  // A page is made anew for every part and version, so all are fixed for its life.
   // svelte-ignore state_referenced_locally
-  const work = new Workplace(part, about);
+  const work = new Workplace(part, about, past);
   provideWorkplace(work);
   $effect(() => () => work.session.socket.close());
   $effect(() => (work.session.turning ? begin() : undefined));
@@ -48,6 +53,7 @@
       {#if work.board}<ToolRail board={work.board} />{/if}
     </div>
     <div class="@container flex min-h-0 flex-col">
+      {#if past}<PastBanner />{/if}
       <div class="relative min-h-0 flex-1 overflow-hidden">
         <StageView />
         <KeyCard />
@@ -58,10 +64,14 @@
     <div class="min-h-0">
       {#if work.board}<SketchPanel board={work.board} />{:else}<RouteCard />{/if}
     </div>
-    {#if work.shaking && !work.board}<ShakedownPanel />{:else if work.movesOpen && !work.board}<MovesPanel
-      />{/if}
+    {#if work.together.shown && !work.board}<TogetherPanel
+      />{:else if work.versions.comparing && !work.board}<ComparePanel
+      />{:else if work.versions.shown && !work.board}<VersionsPanel
+      />{:else if work.shaking && !work.board}<ShakedownPanel
+      />{:else if work.movesOpen && !work.board}<MovesPanel />{/if}
     <div class="col-span-4 border-t border-rule"><Ledger /></div>
   </main>
   <FindAction />
   <KeysHere />
+  <AskedDialog />
 {/if}

@@ -12,6 +12,8 @@
   import { deedsOf, type Deed } from '../state/deeds';
   import { useWorkplace } from '../state/workplace.svelte';
   import MassCard from './MassCard.svelte';
+  import AboutCard from './AboutCard.svelte';
+  import MadeCard from './MadeCard.svelte';
   import ScheduleCard from './ScheduleCard.svelte';
   import MeasureCard from './MeasureCard.svelte';
   import Handles from './Handles.svelte';
@@ -87,7 +89,11 @@
           ],
     ),
   );
-  $effect(() => work.stage?.preview(work.editing?.outlook.preview ?? work.offers.ghost));
+  $effect(() => {
+    const { compared, see, mix, sketches } = work.versions;
+    work.stage?.compare(work.board ? null : compared, { ...see }, mix, sketches);
+  });
+  $effect(() => work.stage?.preview(work.editing?.outlook.preview ?? work.offers.ghost ?? work.route.ghost));
 
   /** The view as numbers (scale, target, turn), for tools that look at the page from outside. */
   const place = $derived.by(() => {
@@ -351,6 +357,8 @@
     <Handles {tick} />
     {#if work.measuring}<MeasureCard measuring={work.measuring} turn={tick} />
     {:else if work.weighing}<MassCard turn={tick} />
+    {:else if work.route.made}<MadeCard />
+    {:else if work.route.aboutOpen}<AboutCard />
     {:else if work.scheduling}<ScheduleCard turn={tick} />
     {:else if sights.viewing}<ViewsCard />
     {:else if sights.listing}<ShownCard />

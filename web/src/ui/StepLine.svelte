@@ -8,11 +8,20 @@
   import Help from './Help.svelte';
   import { markOf } from './marks';
   import Note from './Note.svelte';
+  import type { RouteDrag } from './routeDrag.svelte';
   import { bare, quiet, sentence, variantOf } from './sentence';
+  import { focused } from './focused';
 
-  let { step, number }: { step: Step; number: number } = $props();
+  let {
+    step,
+    number,
+    drag,
+    within = false,
+  }: { step: Step; number: number; drag: RouteDrag; within?: boolean } = $props();
   const work = useWorkplace();
-  const { session } = work;
+  const { session, route } = work;
+  const marked = $derived(route.marked.includes(step.id));
+  const note = $derived(session.part?.notes?.[step.id] ?? '');
   const kind = $derived(work.about.kinds.find((k) => k.kind === step.kind)!);
   const report = $derived(session.report(step.id));
   const waits = $derived(report?.state === 'waiting');
@@ -117,15 +126,21 @@
   data-name={step.name}
   data-state={report?.state ?? ''}
   data-relation={relation}
-  class:bg-wash={giving}
+  data-marked={marked}
+  class:bg-wash={giving || marked}
 >
-  <div class="flex items-start gap-2 py-1.5 pr-3 pl-3">
+  <div class="flex items-start gap-2 py-1.5 pr-3 {within ? 'pl-5' : 'pl-3'}">
     <button
-      class="figures w-7 pt-0.5 text-right text-graphite hover:text-brass"
-      title="What {step.name} stands on (brass) and what stands on it (green)"
+      class="figures w-7 cursor-grab touch-none pt-0.5 text-right text-graphite hover:text-brass {marked
+        ? 'font-bold !text-brass'
+        : ''}"
+      title="What {step.name} stands on (brass) and what stands on it (green). Click: mark it; drag: move it"
       aria-label="{number}: show what {step.name} stands on"
-      onpointerenter={() => (work.related = step.id)}
-      onpointerleave={() => (work.related = '')}
+      aria-pressed={marked}
+      onpointerdown={(e) => drag.steps(e, step.id)}
+      onclick={(e) => !drag.moved && route.mark(step.id, e.shiftKey)}
+      onpointerenter={() => ((work.related = step.id), route.hover(step.id))}
+      onpointerleave={() => ((work.related = ''), route.hover(''))}
       onfocus={() => (work.related = step.id)}
       onblur={() => (work.related = '')}>{number}</button
     >
@@ -160,7 +175,11 @@
         >⋯</DropdownMenu.Trigger
       >
       <DropdownMenu.Portal>
-        <DropdownMenu.Content class="z-30 border border-ink bg-paper py-1 text-[0.875rem]" align="end">
+        <DropdownMenu.Content
+          class="z-30 border border-ink bg-paper py-1 text-[0.875rem]"
+          align="end"
+          onCloseAutoFocus={(e) => route.noting === step.id && e.preventDefault()}
+        >
           {#each items as item (item.title)}
             <DropdownMenu.Item
               class="cursor-pointer px-4 py-1 data-highlighted:bg-wash"
@@ -177,6 +196,24 @@
       title={report?.state ?? 'waiting'}>{mark[0]}</span
     >
   </div>
+  {#if route.noting === step.id}
+    <textarea
+      use:focused
+      class="mb-2 ml-13 w-[calc(100%-4.25rem)] border border-brass bg-white px-1 text-[0.84375rem]"
+      value={note}
+      maxlength="2000"
+      aria-label="Note on {step.name}"
+      onblur={(e) => route.noting === step.id && route.note(step.id, e.currentTarget.value)}
+      onkeydown={(e) => {
+        e.stopPropagation();
+        if (e.key === 'Enter' && !e.shiftKey) void route.note(step.id, e.currentTarget.value);
+        if (e.key === 'Escape') route.noting = '';
+      }}></textarea>
+  {:else if note}
+    <p class="mr-3 mb-2 ml-13 text-[0.8125rem] whitespace-pre-line text-graphite" data-testid="step-note">
+      <button class="text-left hover:underline" onclick={() => (route.noting = step.id)}>{note}</button>
+    </p>
+  {/if}
   {#if report?.upon && report.state === 'built'}
     <p class="mr-3 mb-2 ml-13 text-[0.8125rem] text-graphite">
       Stands on “{report.upon}”, which is to be confirmed.
@@ -201,6 +238,9 @@
             onclick={confirm}>Confirm</button
           >{/if}
         {#if report.state !== 'built'}<button class="blank" onclick={() => edit()}>Pick again</button>{/if}
+        {#if report.state === 'stopped'}<button class="blank" onclick={() => route.suppress([step.id])}
+            >Suppress</button
+          >{/if}
         {#each lostOnes as lost (`${lost.field} ${lost.item}`)}
           <span class="block w-full text-graphite">Perhaps:</span>
           {#each lost.candidates.slice(0, 3) as c, i (i)}

@@ -19,6 +19,7 @@ __all__ = [
     "DoAsk",
     "DoCancel",
     "DoCommand",
+    "DoCompare",
     "DoDrag",
     "DoForesee",
     "DoLook",
@@ -206,6 +207,16 @@ class DoForesee(Message):
     command: Command
 
 
+class DoCompare(Message):
+    """Compare the part as it is looked at with another version, or another part (0: this one; version 0: as
+    it stands), which is taken as the earlier one."""
+
+    type: Literal["compare"] = "compare"
+    id: int
+    part: int = 0
+    version: int = 0
+
+
 class DoRetry(Message):
     """Build again what a lost worker had left stopped."""
 
@@ -236,6 +247,7 @@ FromBrowser = Annotated[
     | DoOffers
     | DoWays
     | DoForesee
+    | DoCompare
     | DoRetry
     | DoCancel,
     Field(discriminator="type"),

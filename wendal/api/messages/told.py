@@ -13,7 +13,8 @@ from wendal.core.route import Part
 from wendal.core.sketch import Drawing
 from wendal.core.trust import Aimed, Moved, ShakedownReport, Stack
 
-from .base import Flat, Message
+from .base import Flat, Message, Spot
+from .compared import SayCompared
 from .scene import LedgerRow, PreviewShape, Scene, StepState
 from .sketch import FreedomData, FreedomGroup, SketchView
 
@@ -182,21 +183,35 @@ class SayWays(Message):
 
 
 class ForeseenStep(Message):
-    """A step that a change would reach, and how it would stand."""
+    """A step that a change would reach, and how it would stand. was : how it stands, "" for a new one;
+    lost : what it would not find again, in words."""
 
     id: str
     name: str
     number: int
     state: str
     message: str
+    was: str = ""
+    lost: list[str] = []
+
+
+class ForeseenFigures(Message):
+    """A body in figures: g (0 without a material), mm."""
+
+    mass: float
+    centre: Spot
+    low: Spot
+    high: Spot
 
 
 class ForeseenBody(Message):
-    """A body's volume (mm³) before and after; null where it is not there."""
+    """A body's volume (mm³) and figures before and after; null where it is not there."""
 
     name: str
     before: float | None
     after: float | None
+    was: ForeseenFigures | None = None
+    will: ForeseenFigures | None = None
 
 
 class SayForeseen(Message):
@@ -349,6 +364,7 @@ ToBrowser = Annotated[
     | SayOffers
     | SayWays
     | SayForeseen
+    | SayCompared
     | SayAnswer
     | SayGone
     | SayStore

@@ -1,6 +1,8 @@
 """Looking at an evaluated part: reports, the scene for the stage, small pictures, a sketch explained."""
 
+from .compare import compare
 from .foresight import foresee
+from .made import MadeBy, WhatMade
 from .mass import MassAndSize, MassesAndSizes
 from .measure import Measure, Measured
 from .picture import picture
@@ -17,15 +19,18 @@ __all__ = [
     "HoleSchedule",
     "HolesListed",
     "LeastWall",
+    "MadeBy",
     "MassAndSize",
     "MassesAndSizes",
     "Measure",
     "Measured",
     "Request",
     "WallsFound",
+    "WhatMade",
     "ask",
     "asked",
     "broken",
+    "compare",
     "dragged",
     "foresee",
     "ledger_rows",

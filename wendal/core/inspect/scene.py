@@ -25,7 +25,7 @@ from ..steps import Body, SketchMade, shown
 from .naming import drawn_called, regions_called
 from .things import EDGE_FACETS, frame_data, pieces
 
-__all__ = ["Blobs", "curve_lines", "preview_scene", "scene"]
+__all__ = ["Blobs", "curve_lines", "mesh_of", "preview_scene", "scene", "sketch_entry"]
 
 DRAWN = 64  # edges whose lines go together
 KEPT = 800  # entries of bodies and sketches
@@ -153,7 +153,7 @@ def preview_scene(evaluation: Evaluation, part: Part, step: str, blobs: Blobs) -
             for b, shape in made.shapes.items()
             if shape
         )
-        mesh = _mesh_of(made.skin, blobs)  # new faces, which are a sheet only where a sheet is what is made
+        mesh = mesh_of(made.skin, blobs)  # new faces, which are a sheet only where a sheet is what is made
         sheet = all(kernel.is_sheet(shape) for shape in made.shapes.values() if shape)
         found["added" if more >= 0 else "removed"] = mesh | {
             "volume": abs(more),
@@ -164,7 +164,7 @@ def preview_scene(evaluation: Evaluation, part: Part, step: str, blobs: Blobs) -
         ("added", "removed"), shown(made, evaluation.before) if made.shapes else (None, None), strict=True
     ):
         if shape is not None and shape.names:
-            found[word] = _mesh_of(shape, blobs)
+            found[word] = mesh_of(shape, blobs)
     return found
 
 
@@ -223,7 +223,9 @@ def _look(part: Part, body: Body) -> dict[str, Any]:
     }
 
 
-def _mesh_of(shape: kernel.NamedShape, blobs: Blobs) -> dict[str, Any]:
+def mesh_of(shape: kernel.NamedShape, blobs: Blobs) -> dict[str, Any]:
+    """Hand out a shape's triangles and edges; return their digests with its volume (mm³), or its area (mm²)
+    where it is a sheet."""
     mass = kernel.mass_of(shape)
     meshes = kernel.face_meshes(shape, math.dist(mass.low, mass.high))
     return {

@@ -14,6 +14,7 @@ from .types import Edge, Face, Frame, Mass, Placement, Profile, Segment, Topolog
 if TYPE_CHECKING:
     from .blending import Blend, BlendFailed, blended, edge_near, largest, works
     from .boolean import common, cut, fuse
+    from .comparing import Apart, apart_from, motion_between, same_within, unmatched
     from .drawing import ink_drawing
     from .enclosing import check_enclosing, encloses, handles
     from .ending import LEAK, Target, up_to, up_to_next
@@ -80,6 +81,7 @@ if TYPE_CHECKING:
 _ROOMS = {
     "blending": "Blend BlendFailed blended edge_near largest works",
     "boolean": "common cut fuse",
+    "comparing": "Apart apart_from motion_between same_within unmatched",
     "drawing": "ink_drawing",
     "enclosing": "check_enclosing encloses handles",
     "ending": "LEAK Target up_to up_to_next",
@@ -121,6 +123,7 @@ _HOME = {name: room for room, names in _ROOMS.items() for name in names.split()}
 __all__ = [
     "FULL",
     "LEAK",
+    "Apart",
     "Blend",
     "BlendFailed",
     "Edge",
@@ -143,6 +146,7 @@ __all__ = [
     "Wall",
     "along_edge",
     "apart",
+    "apart_from",
     "blended",
     "box_of",
     "bytes_of_shapes",
@@ -188,6 +192,7 @@ __all__ = [
     "lumps",
     "mass_of",
     "most",
+    "motion_between",
     "nearest_on_edge",
     "nearest_on_face",
     "normal_on_face",
@@ -202,6 +207,7 @@ __all__ = [
     "ribs_between",
     "roundness_of",
     "said",
+    "same_within",
     "seeking",
     "seen_from",
     "shapes_of_bytes",
@@ -227,6 +233,7 @@ __all__ = [
     "tool_of_revolution",
     "touching",
     "turning_lines",
+    "unmatched",
     "up_to",
     "up_to_next",
     "upright",

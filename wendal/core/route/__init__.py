@@ -1,8 +1,8 @@
 """The route: the part document, its commands, and its evaluation."""
 
 from .checks import figures_of
-from .commands import Command, apply, say_command
-from .depends import references, stands_on
+from .commands import Command, apply
+from .depends import references, standing_on, stands_on
 from .document import (
     AnyStep,
     Entry,
@@ -18,6 +18,7 @@ from .document import (
 from .evaluate import ONWARD, Evaluation, evaluate
 from .memory import Memory
 from .reports import ReferenceState, StepReport
+from .saying import say_command
 
 __all__ = [
     "ONWARD",
@@ -39,6 +40,7 @@ __all__ = [
     "read_step",
     "references",
     "say_command",
+    "standing_on",
     "stands_on",
     "todays",
     "write_part",

@@ -9,21 +9,33 @@ from pydantic import Field
 from ..blanks import Number
 from ..errors import CommandRefused, WendalError
 from ..quantity import usable_tag
-from ..sketch import SketchEdit, apply_edit, say_edit
+from ..sketch import SketchEdit, apply_edit
 from ..standards import materials
 from ..steps import Step
 from ..steps.datum import System
 from ..steps.sketch import Sketch
 from ..stored import Stored, Value
 from .checks import check_complete, figures_of, free_tag, no_new_trouble
-from .depends import stands_on
 from .document import BodyLook, Part, UnitChoice, read_step
-from .kept_commands import KEPT, EditKept, KeepMeasure, without_step
+from .kept_commands import KEPT, EditKept, KeepMeasure
 from .ledger_commands import LEDGER, AddTag, MoveTag, ReadLedger, RemoveTag, RenameTag, SetFormula, SetRemark
 from .measures import no_other_meaning, renamed_measures
+from .route_commands import (
+    ROUTE,
+    EditGroup,
+    GroupSteps,
+    MoveSteps,
+    PasteSteps,
+    RemoveSteps,
+    SetAbout,
+    SetNote,
+    SetSuppressed,
+    regrouped,
+    without,
+)
 from .sight_commands import SIGHTS, ForgetSight, KeepSection, KeepView, SetUnseen
 
-__all__ = ["Command", "apply", "say_command"]
+__all__ = ["Command", "apply"]
 
 
 class AddStep(Stored):
@@ -124,7 +136,15 @@ Command = Annotated[
     | KeepView
     | KeepSection
     | ForgetSight
-    | SetUnseen,
+    | SetUnseen
+    | MoveSteps
+    | RemoveSteps
+    | SetSuppressed
+    | PasteSteps
+    | SetAbout
+    | SetNote
+    | GroupSteps
+    | EditGroup,
     Field(discriminator="do"),
 ]
 
@@ -147,7 +167,7 @@ def _add_step(part: Part, command: AddStep) -> Part:
     check_complete(step, part)
     stop = step.id if part.stop_after and after == part.stop_after else part.stop_after
     steps = [*part.steps[:index], step, *part.steps[index:]]
-    return part.model_copy(update={"steps": steps, "last": last, "stop_after": stop})
+    return regrouped(part.model_copy(update={"steps": steps, "last": last, "stop_after": stop}))
 
 
 def _edit_step(part: Part, command: EditStep) -> Part:
@@ -227,37 +247,13 @@ def _new_name(part: Part, kind: str) -> str:
 
 
 def _remove_step(part: Part, command: RemoveStep) -> Part:
-    index = part.index(command.step)
-    stop = part.stop_after
-    if stop == command.step:
-        stop = part.steps[index - 1].id if index else ""
-    active = "" if part.active_system == command.step else part.active_system
-    return part.model_copy(
-        update={
-            "steps": [s for s in part.steps if s.id != command.step],
-            "stop_after": stop,
-            "active_system": active,
-            "kept": without_step(part, command.step),
-        }
-    )
+    return without(part, command.step)
 
 
 def _move_step(part: Part, command: MoveStep) -> Part:
-    step = part.step(command.step)
     if command.after == command.step:
         return part
-    rest = [s for s in part.steps if s.id != step.id]
-    index = next((i + 1 for i, s in enumerate(rest) if s.id == command.after), 0) if command.after else 0
-    part.index(command.after or step.id)
-    order = [*rest[:index], step, *rest[index:]]
-    place = {s.id: i for i, s in enumerate(order)}
-    for s in order:
-        for base in stands_on(s):
-            if base in place and place[base] > place[s.id]:
-                raise CommandRefused(
-                    f"“{s.name}” stands on “{part.step(base).name}”, so it can not come before it.", step=s.id
-                )
-    return part.model_copy(update={"steps": order})
+    return ROUTE[MoveSteps](part, MoveSteps(steps=[command.step], after=command.after))
 
 
 def _set_stop_line(part: Part, command: SetStopLine) -> Part:
@@ -320,35 +316,9 @@ _APPLY: dict[type, Any] = {
     **LEDGER,
     **KEPT,
     **SIGHTS,
+    **ROUTE,
     RenamePart: _rename_part,
     SetActiveSystem: _set_active_system,
     SetUnits: _set_units,
     SetBodyLook: _set_body_look,
 }
-
-
-def say_command(part: Part, command: Command) -> str:
-    """Say a command in a few words for the list of versions: "Change base_depth to 14 mm"."""
-    data = command.model_dump()
-    step = data.get("step")
-    name = next((s.name for s in part.steps if s.id == step), "") if isinstance(step, str) else ""
-    do = data["do"]
-    if do == "add_step":
-        return f"Add {data['step'].get('name') or data['step'].get('kind', 'a step')}"
-    if do == "edit_sketch":
-        return f"{say_edit(command.edit)} in {name}"  # type: ignore[union-attr]
-    if do == "keep_measure":
-        return f"Keep the measure {data['measure']['tag']}"
-    if do in ("keep_view", "keep_section"):
-        sort = do.removeprefix("keep_")
-        return f"Keep the {sort} {data[sort]['name']}"
-    if do == "set_unseen":
-        return f"Leave out of the view: {', '.join(data['kinds']) or 'nothing'}"
-    if do == "forget_sight":
-        return f"Forget the {data['sort']} {data['name']}"
-    if do == "edit_kept":
-        return f"Measure {data['tag']} anew"
-    if do == "set_formula":
-        return f"Change {data['tag']} to {data['formula']}"
-    detail = name or str(data.get("tag") or data.get("name") or "")
-    return f"{do.replace('_', ' ').capitalize()} {detail}".strip()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 
 from pydantic import BaseModel
 
@@ -21,8 +21,9 @@ from ..reference import (
     steps_of,
 )
 from ..steps import Step
+from .document import Part
 
-__all__ = ["references", "stands_on"]
+__all__ = ["references", "standing_on", "stands_on"]
 
 
 def references(step: Step) -> Iterator[tuple[str, BaseModel]]:
@@ -50,3 +51,12 @@ def stands_on(step: Step) -> set[str]:
         elif isinstance(ref, BodyRef):
             found.add(body_step(ref.body))
     return found - {step.id}
+
+
+def standing_on(part: Part, steps: Collection[str]) -> list[str]:
+    """Return the steps that stand on some steps, straight or through others, in the order of the route."""
+    reached = set(steps)
+    for step in part.steps:
+        if stands_on(step) & reached:
+            reached.add(step.id)
+    return [s.id for s in part.steps if s.id in reached and s.id not in steps]

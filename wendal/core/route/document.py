@@ -26,11 +26,13 @@ __all__ = [
     "AnyStep",
     "BodyLook",
     "Entry",
+    "Group",
     "Kept",
     "KeptSection",
     "KeptView",
     "LedgerLine",
     "Part",
+    "PartText",
     "Remark",
     "UnitChoice",
     "part_schema",
@@ -101,6 +103,15 @@ class BodyLook(Stored):
     material: str = Field(default="", max_length=80)
 
 
+class PartText(Stored):
+    """What is said of a part on lists and drawings: its number, material, who drew it, remarks."""
+
+    number: str = Field(default="", max_length=80)
+    material: str = Field(default="", max_length=80)
+    drawn_by: str = Field(default="", max_length=80)
+    note: str = Field(default="", max_length=2000)
+
+
 class Kept(Stored):
     """A measure that is kept: which figure of which things, and behind which step it is taken.
 
@@ -146,9 +157,18 @@ class KeptSection(Stored):
     cuts: list[Cut] = Field(min_length=1, max_length=3)
 
 
+class Group(Stored):
+    """Steps that come one behind the other, under a heading. folded : only the heading is shown."""
+
+    name: str = Field(min_length=1, max_length=80)
+    steps: list[str] = Field(min_length=1, max_length=MOST)
+    folded: bool = False
+
+
 class Part(Stored):
     """A part: its ledger and its route. looks : of bodies, by their ids. unseen : kinds of things that are
-    left out of the view.
+    left out of the view. about : what is said of it. notes : on steps, by their ids. groups : steps under a
+    heading.
 
     stop_after : the id of the last step to be built, or "" for all. active_system : the step whose coordinate
     system is in use, or "" for the part's own. last : the highest number given to a step.
@@ -169,6 +189,9 @@ class Part(Stored):
     views: list[KeptView] = Field([], max_length=200)
     sections: list[KeptSection] = Field([], max_length=200)
     unseen: list[Literal["base", "plane", "axis", "point", "system", "sketch"]] = []
+    about: PartText = PartText()
+    notes: dict[str, Annotated[str, Field(max_length=2000)]] = {}
+    groups: list[Group] = Field([], max_length=200)
 
     def index(self, step: str) -> int:
         """Return a step's place in the route; raises CommandRefused when there is no such step."""
@@ -333,6 +356,12 @@ def _check_ids(part: Part) -> None:
         if kept.after and kept.after not in ids:
             raise DocumentError(
                 f"The measure “{kept.tag}” is taken after “{kept.after}”, which is no step.", field=kept.tag
+            )
+    for group in part.groups:
+        strange = next((s for s in group.steps if s not in ids), None)
+        if strange is not None:
+            raise DocumentError(
+                f"Under the heading “{group.name}” stands “{strange}”, which is no step.", field="groups"
             )
     _check_forms(part)
     if any(int(s.id[1:]) > part.last for s in part.steps):

@@ -1,0 +1,120 @@
+"""Versions over the service: listed, looked at, gone back to, branched, compared, brought together; the bin."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+from starlette.testclient import TestClient
+
+from tests.api.test_service import ORIGIN, Talk, client, part, talk  # noqa: F401
+
+
+def changed(talk: Talk, formula: str) -> None:
+    assert talk.command(do="set_formula", tag="base_depth", formula=formula)["type"] == "done"
+
+
+def versions(client: TestClient, part: int) -> list[dict[str, Any]]:
+    found: list[dict[str, Any]] = client.get(f"/api/parts/{part}/versions").json()["versions"]
+    return found
+
+
+def test_every_version_is_listed_looked_at_and_gone_back_to(talk: Talk, client: TestClient, part: int) -> None:
+    changed(talk, "12 mm")
+    changed(talk, "14 mm")
+    rows = versions(client, part)
+    assert [(v["number"], v["summary"], v["present"]) for v in rows] == [
+        (3, "Change base_depth to 14 mm", True), (2, "Change base_depth to 12 mm", False), (1, "Read from JSON", False)]
+    with client.websocket_connect(f"/api/parts/{part}/session?version=1", headers=ORIGIN) as socket:
+        past = Talk(socket)
+        told = past.hear("part")
+        assert (told["version"], told["undo"], told["redo"]) == (1, "", "")
+        assert past.built()["scene"]["bodies"]
+        refused = past.command(do="set_formula", tag="base_depth", formula="3 mm")
+        assert "v1 as it was" in refused["message"]
+        assert "v1 as it was" in past.ask("done", type="undo", edition=past.edition)["message"]
+        # The present goes on beside it, and it stays as it was.
+        changed(talk, "15 mm")
+        measured = past.ask("answer", type="ask", ask={"of": "mass"})["answer"]["bodies"][0]["volume"]
+        assert measured == pytest.approx(10_471.24, rel=1e-4)
+    assert client.post(f"/api/parts/{part}/versions/2/back").status_code == 204
+    (row,) = [r for r in talk.hear("part")["document"]["steps"] if r["id"] == "s2"]
+    while row["depth"]["formula"] != "12 mm":
+        (row,) = [r for r in talk.hear("part")["document"]["steps"] if r["id"] == "s2"]
+    assert versions(client, part)[0]["summary"] == "Back to v2"
+    assert talk.ask("done", type="undo", edition=talk.edition)["type"] == "done"
+    assert client.get(f"/api/parts/{part}/versions/9/name").status_code in (404, 405)
+    assert "no version 9" in client.post(f"/api/parts/{part}/versions/9/back").json()["message"]
+
+
+def test_what_was_undone_and_left_is_still_there_beside_the_line(talk: Talk, client: TestClient, part: int) -> None:
+    changed(talk, "12 mm")
+    talk.ask("done", type="undo", edition=talk.edition)
+    changed(talk, "20 mm")
+    assert [(v["number"], v["line"]) for v in versions(client, part)] == [(3, True), (2, False), (1, True)]
+    assert client.put(f"/api/parts/{part}/versions/2/name", json={"name": "thin"}).status_code == 204
+    assert versions(client, part)[1]["name"] == "thin"
+    assert "is called" in client.put(f"/api/parts/{part}/versions/1/name", json={"name": "thin"}).json()["message"]
+
+
+def test_two_versions_are_compared_in_steps_and_in_space(talk: Talk, client: TestClient) -> None:
+    changed(talk, "12 mm")
+    found = talk.ask("compared", type="compare", version=1)
+    assert [(s["name"], s["was"]) for s in found["steps"]] == [("Base", "changed")]
+    (body,) = found["bodies"]
+    assert body["volumes"][1] - body["volumes"][0] == pytest.approx(2000, abs=1e-6)
+    common, here, there = body["shares"]
+    assert common + here == pytest.approx(body["volumes"][0], abs=1e-6)
+    assert common + there == pytest.approx(body["volumes"][1], abs=1e-6)
+    assert all(d in talk.content for d in body["common"]["faces"])
+    same = talk.ask("compared", type="compare", version=2)
+    assert (same["steps"], same["bodies"][0]["state"]) == ([], "same")
+    assert "no version 9" in talk.ask("compared", type="compare", version=9)["message"]
+
+
+def test_branches_are_brought_together_as_one_version_with_two_parents(talk: Talk, client: TestClient, part: int) -> None:
+    branch = client.post(f"/api/parts/{part}/versions/1/branch").json()
+    assert branch["name"] == "Sample, branch"
+    with client.websocket_connect(f"/api/parts/{branch['id']}/session", headers=ORIGIN) as socket:
+        other = Talk(socket)
+        other.built()
+        changed(other, "20 mm")
+        assert other.command(do="add_tag", tag="spare", formula="3 mm")["type"] == "done"
+    assert client.get(f"/api/parts/{part}/versions").json()["branches"] == [[branch["id"], 1]]
+    changed(talk, "12 mm")
+    look = client.post(f"/api/parts/{part}/together/look", json={"part": branch["id"]}).json()
+    (conflict,) = [c for c in look["conflicts"] if c["field"] == "depth"]
+    assert (conflict["base"], conflict["ours"], conflict["theirs"]) == ("10 mm", "12 mm", "20 mm")
+    refused = client.post(f"/api/parts/{part}/together", json={"part": branch["id"], "edition": look["edition"]}).json()
+    assert "Choose first" in refused["message"]
+    assert versions(client, part)[0]["number"] == 2  # nothing was changed
+    chosen = {c["key"]: "theirs" if c is conflict else "ours" for c in look["conflicts"]}
+    stale = client.post(f"/api/parts/{part}/together", json={"part": branch["id"], "edition": 1, "chosen": chosen})
+    assert "has changed since" in stale.json()["message"]
+    asked = {"part": branch["id"], "edition": look["edition"], "chosen": chosen}
+    assert client.post(f"/api/parts/{part}/together", json=asked).status_code == 204
+    first = versions(client, part)[0]
+    assert (first["number"], first["parent"], first["other"]) == (3, 2, [branch["id"], 3])
+    document = client.get(f"/api/parts/{part}/file.json").json()
+    assert [e["tag"] for e in document["ledger"]][-1] == "spare"
+    assert next(s for s in document["steps"] if s["id"] == "s2")["depth"]["formula"] == "20 mm"
+    again = client.post(f"/api/parts/{part}/together/look", json={"part": branch["id"]}).json()
+    assert "nothing to bring together" in again["message"]
+
+
+def test_parts_that_have_nothing_in_common_are_not_brought_together(client: TestClient, part: int) -> None:
+    other = client.post("/api/parts", json={"name": "Other"}).json()["id"]
+    assert "no version in common" in client.post(f"/api/parts/{part}/together/look", json={"part": other}).json()["message"]
+
+
+def test_the_bin_gives_back_what_was_deleted(client: TestClient, part: int) -> None:
+    assert client.delete(f"/api/parts/{part}?for_good=true").status_code == 409 or "not in the bin" in client.delete(f"/api/parts/{part}?for_good=true").json()["message"]
+    client.put(f"/api/parts/{part}/labels", json={"labels": "gauge, hung"})
+    client.delete(f"/api/parts/{part}")
+    assert (client.get("/api/parts").json(), [p["labels"] for p in client.get("/api/parts?bin=true").json()]) == ([], ["gauge, hung"])
+    assert "in the bin" in client.get(f"/api/parts/{part}/report").json()["message"]
+    assert client.post(f"/api/parts/{part}/back").status_code == 204
+    assert len(client.get("/api/parts").json()) == 1
+    client.delete(f"/api/parts/{part}")
+    assert client.delete(f"/api/parts/{part}?for_good=true").status_code == 204
+    assert client.get("/api/parts?bin=true").json() == []

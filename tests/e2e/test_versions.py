@@ -1,0 +1,229 @@
+"""The route as a place to work, and its versions: by mouse and keystrokes."""
+
+from __future__ import annotations
+
+from playwright.sync_api import Locator, Page, expect
+
+from tests.e2e.designer import Designer
+from tests.samples import block
+from wendal.demo.bracket import instrument_bracket
+
+
+def names(page: Page) -> list[str]:
+    return page.get_by_test_id("step").evaluate_all("lines => lines.map(line => line.dataset.name)")  # type: ignore[no-any-return]
+
+
+def number(designer: Designer, name: str) -> Locator:
+    """The number of a step's line: what is marked and dragged."""
+    return designer.step(name).locator("button.figures").first
+
+
+def row(page: Page, version: int) -> Locator:
+    return page.locator(f'[data-testid=version-row][data-number="{version}"]')
+
+
+def depth(designer: Designer, text: str) -> None:
+    """Type another depth of the base."""
+    designer.step("Base").locator("button.figures.blank").first.click()
+    designer.page.keyboard.type(text)
+    designer.page.keyboard.press("Enter")
+    designer.settled()
+
+
+def drag(designer: Designer, name: str, before: str) -> None:
+    page, start = designer.page, number(designer, name)
+    start.scroll_into_view_if_needed()
+    a, b = start.bounding_box(), designer.step(before).bounding_box()
+    assert a
+    assert b
+    page.mouse.move(a["x"] + 5, a["y"] + 5)
+    page.mouse.down()
+    page.mouse.move(a["x"] + 5, a["y"] - 12)
+    page.mouse.move(a["x"] + 5, b["y"] + 4, steps=6)
+
+
+def test_a_version_is_looked_at_named_gone_back_to_and_compared(designer: Designer) -> None:
+    page = designer.page
+    designer.begin(block().part)
+    depth(designer, "20 mm")
+    page.get_by_role("button", name="v2", exact=True).click()
+    row(page, 1).get_by_role("button", name="Name").click()
+    page.keyboard.type("first print")
+    page.keyboard.press("Enter")
+    expect(row(page, 1)).to_contain_text("first print")
+    row(page, 1).get_by_role("button", name="Look").click()
+    expect(page.get_by_test_id("past")).to_contain_text("v1 as it was")
+    designer.settled()
+    expect(designer.step("Base")).to_contain_text("10 mm")
+    designer.keys("b", "e")
+    expect(page.get_by_text("This is v1 as it was", exact=False).last).to_be_visible()
+    expect(designer.editor).to_have_count(0)
+    page.get_by_test_id("past").get_by_role("button", name="Compare").click()
+    expect(page.get_by_test_id("compared")).to_contain_text("depth")
+    page.get_by_label("Only earlier").uncheck()
+    designer.keys("Escape")
+    page.get_by_role("button", name="To the present").click()
+    designer.settled()
+    expect(designer.step("Base")).to_contain_text("20 mm")
+    designer.keys("r", "v")
+    row(page, 1).get_by_role("button", name="Back to this").click()
+    expect(row(page, 3)).to_contain_text("Back to v1")
+    designer.keys("Escape")
+    designer.settled()
+    expect(designer.step("Base")).to_contain_text("10 mm")
+    designer.keys("Control+z")
+    expect(designer.step("Base")).to_contain_text("20 mm")
+
+
+def test_a_branch_and_its_origin_become_one_again(designer: Designer) -> None:
+    page = designer.page
+    designer.begin(block().part)
+    depth(designer, "12 mm")
+    origin = page.url
+    designer.keys("r", "v")
+    row(page, 1).get_by_role("button", name="Branch").click()
+    expect(page.get_by_test_id("part-name")).to_contain_text("branch")
+    designer.settled()
+    depth(designer, "16 mm")
+    designer.menu("Base", "Note")
+    page.keyboard.type("Milled.")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("step-note")).to_have_text("Milled.")
+    page.goto("about:blank")
+    page.goto(origin)
+    designer.settled()
+    designer.keys("r", "t")
+    page.get_by_test_id("together").get_by_role("button").filter(has_text="branched from v1").click()
+    conflict = page.get_by_test_id("conflict")
+    expect(conflict).to_contain_text("depth")
+    join = page.get_by_test_id("together").get_by_role("button", name="Bring together")
+    expect(join).to_be_disabled()
+    conflict.get_by_label("the other").check()
+    expect(join).to_be_enabled()
+    join.click()
+    expect(page.get_by_test_id("together")).to_have_count(0)
+    designer.settled()
+    expect(designer.step("Base")).to_contain_text("16 mm")
+    expect(page.get_by_test_id("step-note")).to_have_text("Milled.")
+    designer.keys("Control+z")
+    expect(designer.step("Base")).to_contain_text("12 mm")
+
+
+def test_steps_are_dragged_where_they_may_stand_and_nowhere_else(designer: Designer) -> None:
+    page = designer.page
+    designer.begin(instrument_bracket())
+    drag(designer, "Middle", "Seat")
+    expect(page.get_by_test_id("drop")).to_be_visible()
+    page.mouse.up()
+    designer.quiet()
+    designer.settled()
+    assert names(page)[4:7] == ["Seat corner", "Middle", "Seat"]
+    drag(designer, "Web outline", "Tilt line")
+    expect(page.get_by_test_id("drop")).to_contain_text("stands on Web plane")
+    page.mouse.up()
+    assert names(page)[7:9] == ["Web plane", "Web outline"]
+    # The stop line: built up to there, and what is made stands there.
+    line = page.get_by_test_id("stop-line")
+    line.scroll_into_view_if_needed()
+    at, to = line.bounding_box(), designer.step("Far web").bounding_box()
+    assert at
+    assert to
+    page.mouse.move(at["x"] + 5, at["y"] + 5)
+    page.mouse.down()
+    page.mouse.move(at["x"] + 5, at["y"] - 12)
+    page.mouse.move(at["x"] + 5, to["y"] + to["height"] - 4, steps=6)
+    page.mouse.up()
+    expect(page.get_by_test_id("route-state")).to_contain_text("waiting")
+    line.click()
+    expect(page.get_by_test_id("route-state")).to_contain_text("all built")
+
+
+def test_deleting_tells_what_would_stop_and_asks_how(designer: Designer) -> None:
+    page = designer.page
+    designer.begin(instrument_bracket())
+    number(designer, "Web plane").click()
+    designer.keys("Delete")
+    asked = page.get_by_test_id("asked")
+    expect(asked).to_contain_text("Web outline stopped")
+    asked.get_by_role("radio").nth(1).check()
+    expect(asked).to_contain_text("Seat block stopped: This would not touch Base")  # which no reference tells
+    asked.get_by_role("button", name="Leave it").click()
+    expect(asked).to_have_count(0)
+    assert len(names(page)) == 16
+    designer.keys("r", "x")
+    asked.get_by_role("radio").nth(1).check()
+    expect(asked).to_contain_text("1 step would not stand")
+    asked.get_by_role("button", name="Delete").click()
+    expect(asked).to_have_count(0)
+    designer.settled()
+    expect(designer.step("Seat block")).to_have_attribute("data-state", "stopped")
+    assert not {"Web plane", "Web outline", "Web", "Far web"} & set(names(page))
+    designer.keys("Control+z")
+    expect(page.get_by_test_id("step")).to_have_count(16)
+
+
+def test_steps_are_marked_grouped_filtered_copied_and_walked_back_through(designer: Designer) -> None:
+    page = designer.page
+    designer.begin(instrument_bracket())
+    number(designer, "Web plane").click()
+    number(designer, "Web").click(modifiers=["Shift"])
+    expect(page.get_by_test_id("marked")).to_contain_text("3 marked")
+    designer.keys("r", "g")
+    page.keyboard.type("Webs")
+    page.keyboard.press("Enter")
+    heading = page.get_by_test_id("heading")
+    expect(heading).to_contain_text("Webs")
+    heading.get_by_role("button", name="Fold Webs").click()
+    expect(designer.step("Web plane")).to_have_count(0)
+    designer.keys("r", "f")
+    page.keyboard.type("on Base")
+    expect(page.get_by_test_id("step")).to_have_count(11)
+    designer.keys("Escape")
+    number(designer, "Feet").click()
+    designer.keys("r", "c", "r", "i")
+    expect(designer.step("Feet 2")).to_have_attribute("data-marked", "true")
+    designer.settled()
+    designer.keys("Escape", "r", "b", "r", "b")
+    expect(page.get_by_test_id("rolled")).to_contain_text("Feet")
+    designer.keys("r", "n", "r", "n")
+    expect(page.get_by_test_id("rolled")).to_have_count(0)
+
+
+def test_what_made_a_face_leads_to_its_dimension(designer: Designer) -> None:
+    page = designer.page
+    designer.begin(block().part)
+    designer.look("Z")
+    designer.pick(30, 20, 10)
+    designer.keys("r", "w")
+    made = page.get_by_test_id("made")
+    expect(made).to_contain_text("Base")
+    made.get_by_role("button", name="base_depth").click()
+    expect(page.locator('[data-tag="base_depth"]')).to_be_visible()
+
+
+def test_a_part_is_found_filed_and_comes_back_from_the_bin(designer: Designer) -> None:
+    page = designer.page
+    designer.begin(block().part)
+    designer.keys("r", "a")
+    page.get_by_test_id("about").get_by_label("Number").click()
+    page.keyboard.type("HP-7031")
+    page.keyboard.press("Enter")
+    designer.settled()
+    designer.parts()
+    page.get_by_label("Look for a part").click()
+    page.keyboard.type("7031")
+    mine = page.get_by_test_id("part")
+    expect(mine).to_have_count(1)
+    mine.get_by_role("button", name="Label").click()
+    page.keyboard.type("gauge")
+    page.keyboard.press("Enter")
+    expect(mine).to_contain_text("gauge")
+    mine.get_by_role("checkbox").check()
+    expect(page.get_by_test_id("chosen")).to_have_text("1 chosen")
+    page.get_by_role("button", name="Delete").first.click()
+    page.get_by_role("alertdialog").get_by_role("button", name="Delete").click()
+    expect(mine).to_have_count(0)
+    page.get_by_role("button", name="Bin").click()
+    mine.filter(has_text="HP-7031").first.get_by_role("button", name="Bring back").click()
+    page.get_by_role("button", name="To the parts").click()
+    expect(mine).to_have_count(1)

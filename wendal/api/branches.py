@@ -1,0 +1,161 @@
+"""Versions and branches of an open part: going back, comparing, bringing together."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+from typing import TYPE_CHECKING, Any
+
+from wendal.core.errors import WendalError
+from wendal.core.route import todays
+from wendal.store.rows import PartState
+
+from .window import Window
+
+if TYPE_CHECKING:
+    from .hub import Hub
+
+__all__ = ["Branches"]
+
+
+class Branches:
+    """What is done with the versions of one open part."""
+
+    def __init__(self, hub: Hub) -> None:
+        self._hub = hub
+
+    async def back_to(self, number: int) -> None:
+        """Make a version the present one, as a new version on top."""
+        await asyncio.shield(self._hub.leave_to(self._back_to(number)))
+
+    async def _back_to(self, number: int) -> None:
+        async with self._hub.lock:
+            edition = (await self._hub.state()).edition
+            old = await asyncio.to_thread(self._hub.store.version, self._hub.part, number)
+            self._hub.builds.take_up_again()
+            name = str(json.loads(old.document)["name"])
+            record = json.dumps({"back_to": number, "step": ""})
+            await self._hub.keep_state(
+                self._hub.store.commit, edition, name, old.document, f"Back to v{number}", record
+            )
+            await self._hub.changed("", lambda edition, step: None)
+
+    async def compare(self, window: Window, part: int, version: int) -> dict[str, Any]:
+        """Compare the part as it is looked at with an earlier version, or with another part."""
+        state = await self._hub.state()
+        other = await asyncio.to_thread(
+            lambda: self._hub.store.version(part, version) if version else self._hub.store.state(part)
+        )
+        result = await self._hub.builds.ask(
+            "compare",
+            {
+                "document": state.document,
+                "before": todays(other.document),
+                "has": list(self._hub.blobs),
+                "related": await asyncio.to_thread(self._related, part),
+            },
+            lambda: not window.dropped.is_set(),
+        )
+        found = result["found"]
+        wanted = [
+            d
+            for body in found["bodies"]
+            for name in ("common", "here", "there")
+            if body[name]
+            for d in (*body[name]["faces"], *body[name]["edges"])
+        ]
+        self._hub.keep(result["blobs"], wanted)
+        window.hand(self._hub.blobs, wanted, "compared")
+        names = [json.loads(s.document)["name"] for s in (other, state)]
+        return {
+            **found,
+            "before": {"part": part, "version": other.version, "name": names[0]},
+            "after": {"part": self._hub.part, "version": state.version, "name": names[1]},
+        }
+
+    async def together(self, part: int, version: int, chosen: dict[str, str]) -> dict[str, Any]:
+        """Tell what bringing another branch in would come to. version 0 : as it stands."""
+        self._hub.present()
+        state, found = await self._brought(part, version, chosen)
+        return {**found, "edition": state.edition}
+
+    async def _brought(
+        self, part: int, version: int, chosen: dict[str, str]
+    ) -> tuple[PartState, dict[str, Any]]:
+        state = await self._hub.state()
+        theirs = await asyncio.to_thread(
+            lambda: self._hub.store.version(part, version) if version else self._hub.store.state(part)
+        )
+        base = await asyncio.to_thread(self._common, state.version, part, theirs.version)
+        request = {
+            "document": state.document,
+            "theirs": todays(theirs.document),
+            "base": todays(base.document),
+            "chosen": chosen,
+        }
+        found: dict[str, Any] = await self._hub.builds.ask("together", request)
+        return state, {
+            **found,
+            "of": {"part": part, "version": theirs.version, "name": json.loads(theirs.document)["name"]},
+            "base": {"part": base.id, "version": base.version, "name": json.loads(base.document)["name"]},
+        }
+
+    def _common(self, version: int, part: int, other: int) -> PartState:
+        """Return what two versions have both come from; raises WendalError where there is nothing."""
+        mine = self._hub.store.lineage(self._hub.part, version)
+        theirs = set(self._hub.store.lineage(part, other))
+        found = next((place for place in mine if place in theirs), None)
+        if found is None:
+            raise WendalError(
+                "These two have no version in common, so there is nothing to bring together. Only branches "
+                "of one part can be."
+            )
+        if found in ((self._hub.part, version), (part, other)):
+            older = "The other one" if found == (part, other) else "This one"
+            raise WendalError(
+                f"{older} is a version that the other came from: there is nothing to bring together. Go back "
+                "to the version you want instead."
+            )
+        return self._hub.store.version(*found)
+
+    async def bring_together(self, part: int, version: int, chosen: dict[str, str], edition: int) -> None:
+        """Bring another branch in, as one version with two parents. Raises WendalError while something that
+        both sides changed is not chosen."""
+        self._hub.present()
+        await asyncio.shield(self._hub.leave_to(self._bring_together(part, version, chosen, edition)))
+
+    async def _bring_together(self, part: int, version: int, chosen: dict[str, str], edition: int) -> None:
+        async with self._hub.lock:
+            await self._hub.at_edition(edition)
+            state, found = await self._brought(part, version, chosen)
+            open_ = [c for c in found["conflicts"] if c["key"] not in chosen]
+            if open_:
+                raise WendalError(
+                    f"Choose first: {open_[0]['where']}, {open_[0]['field']} is changed on both sides."
+                )
+            other = found["of"]
+            record = json.dumps({"together": [other["part"], other["version"]], "step": "", "chosen": chosen})
+            words = f"Bring together with v{other['version']} of {other['name']}"
+            name = str(json.loads(found["document"])["name"])
+            await self._hub.keep_state(
+                self._hub.store.commit,
+                state.edition,
+                name,
+                found["document"],
+                words,
+                record,
+                (other["part"], other["version"]),
+            )
+            await self._hub.changed("", lambda edition, step: None)
+
+    def _related(self, part: int) -> bool:
+        """Tell whether another part is of one origin with this one, so that ids mean the same."""
+        if part == self._hub.part:
+            return True
+        roots = []
+        for of in (part, self._hub.part):
+            at = of
+            while (origin := self._hub.store.origin(at)[0]) and origin != at:
+                at = origin
+            roots.append(at)
+        return roots[0] == roots[1]

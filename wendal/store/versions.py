@@ -1,0 +1,113 @@
+"""All that was ever kept of a part: its versions, what they are called, and where the part came from."""
+
+from __future__ import annotations
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from .models import PartTable, RevisionTable
+from .packing import unpacked
+from .rows import PartState, VersionRow
+from .transactions import NoSuchPart, Stale, StoreError, Transactions
+
+__all__ = ["Versions"]
+
+
+class Versions(Transactions):
+    """Versions of parts."""
+
+    def versions(self, part: int) -> list[VersionRow]:
+        """Return all versions of a part, the latest first."""
+        with self._transaction() as session:
+            row = self._part(session, part)
+            kept = RevisionTable
+            columns = (kept.id, kept.number, kept.parent, kept.summary, kept.name, kept.made, kept.other)
+            found = session.execute(
+                select(*columns).where(kept.part_id == part).order_by(kept.number.desc())
+            ).all()
+            numbers = {r.id: r.number for r in found}
+            others = {r.other for r in found if r.other}
+            beside = session.execute(select(kept.id, kept.part_id, kept.number).where(kept.id.in_(others)))
+            places = {id_: (of, number) for id_, of, number in beside} if others else {}
+            return [
+                VersionRow(
+                    r.number,
+                    numbers.get(r.parent, 0),
+                    r.summary,
+                    r.name,
+                    r.made,
+                    places.get(r.other, (0, 0)),
+                    r.id == row.head,
+                )
+                for r in found
+            ]
+
+    def version(self, part: int, number: int) -> PartState:
+        """Return a part as it was at a version; nothing is undone from there."""
+        with self._transaction() as session:
+            row, kept = self._part(session, part), self._revision(session, part, number)
+            return PartState(part, unpacked(kept.document), kept.number, row.edition, "", "")
+
+    def name_version(self, part: int, number: int, name: str) -> None:
+        """Call a version by a name, "" for none; raises StoreError for one that another version has."""
+        name = name.strip()[:80]
+        with self._transaction() as session:
+            kept = self._revision(session, part, number)
+            same = select(RevisionTable.number).where(
+                RevisionTable.part_id == part, RevisionTable.name == name, RevisionTable.number != number
+            )
+            taken = session.scalar(same) if name else None
+            if taken is not None:
+                raise StoreError(f"v{taken} is called “{name}” already; choose another name.")
+            kept.name = name
+
+    def origin(self, part: int) -> tuple[int, int]:
+        """Return the part and the version that a part was branched from, (0, 0) for none."""
+        with self._transaction() as session:
+            kept = session.get(RevisionTable, self._part(session, part).origin)
+            return (kept.part_id, kept.number) if kept else (0, 0)
+
+    def branches(self, part: int) -> list[tuple[int, int]]:
+        """Return the parts that were branched from one, with the version each began at."""
+        with self._transaction() as session:
+            found = session.execute(
+                select(PartTable.id, RevisionTable.number)
+                .join(RevisionTable, RevisionTable.id == PartTable.origin)
+                .where(RevisionTable.part_id == part, PartTable.gone.is_(None))
+            )
+            return [(id_, number) for id_, number in found]
+
+    def lineage(self, part: int, number: int) -> list[tuple[int, int]]:
+        """Return what a version came from, itself first: parents, what was brought together with it, and on
+        into the part that it was branched from."""
+        with self._transaction() as session:
+            found: dict[int, tuple[int, int]] = {}
+            waiting = [self._revision(session, part, number).id]
+            while waiting:
+                kept = session.get(RevisionTable, waiting.pop(0))
+                if kept is None or kept.id in found:
+                    continue
+                found[kept.id] = (kept.part_id, kept.number)
+                origin = 0 if kept.parent else session.get_one(PartTable, kept.part_id).origin
+                waiting += [id_ for id_ in (kept.parent, kept.other, origin) if id_]
+            return list(found.values())
+
+    @staticmethod
+    def _part(session: Session, part: int, edition: int | None = None, *, binned: bool = False) -> PartTable:
+        """Return a part's row; binned : one in the bin too."""
+        row = session.get(PartTable, part, with_for_update=edition is not None)
+        if row is None or (row.gone is not None and not binned):
+            where = "; it lies in the bin" if row else "; it may have been deleted"
+            raise NoSuchPart(f"There is no such part{where}.")
+        if edition is not None and row.edition != edition:
+            raise Stale()
+        return row
+
+    @staticmethod
+    def _revision(session: Session, part: int, number: int) -> RevisionTable:
+        found = session.scalar(
+            select(RevisionTable).where(RevisionTable.part_id == part, RevisionTable.number == number)
+        )
+        if found is None:
+            raise StoreError(f"There is no version {number} of this part.")
+        return found
