@@ -10,16 +10,16 @@ from starlette.testclient import TestClient
 from tests.api.test_service import ORIGIN, Talk, client, part, talk  # noqa: F401
 
 
-def changed(talk: Talk, formula: str) -> None:
-    assert talk.command(do="set_formula", tag="base_depth", formula=formula)["type"] == "done"
+def changed(window: Talk, formula: str) -> None:
+    assert window.command(do="set_formula", tag="base_depth", formula=formula)["type"] == "done"
 
 
-def versions(client: TestClient, part: int) -> list[dict[str, Any]]:
-    found: list[dict[str, Any]] = client.get(f"/api/parts/{part}/versions").json()["versions"]
+def versions(service: TestClient, of: int) -> list[dict[str, Any]]:
+    found: list[dict[str, Any]] = service.get(f"/api/parts/{of}/versions").json()["versions"]
     return found
 
 
-def test_every_version_is_listed_looked_at_and_gone_back_to(talk: Talk, client: TestClient, part: int) -> None:
+def test_every_version_is_listed_looked_at_and_gone_back_to(talk: Talk, client: TestClient, part: int) -> None:  # noqa: F811
     changed(talk, "12 mm")
     changed(talk, "14 mm")
     rows = versions(client, part)
@@ -47,7 +47,7 @@ def test_every_version_is_listed_looked_at_and_gone_back_to(talk: Talk, client: 
     assert "no version 9" in client.post(f"/api/parts/{part}/versions/9/back").json()["message"]
 
 
-def test_what_was_undone_and_left_is_still_there_beside_the_line(talk: Talk, client: TestClient, part: int) -> None:
+def test_what_was_undone_and_left_is_still_there_beside_the_line(talk: Talk, client: TestClient, part: int) -> None:  # noqa: F811
     changed(talk, "12 mm")
     talk.ask("done", type="undo", edition=talk.edition)
     changed(talk, "20 mm")
@@ -57,7 +57,7 @@ def test_what_was_undone_and_left_is_still_there_beside_the_line(talk: Talk, cli
     assert "is called" in client.put(f"/api/parts/{part}/versions/1/name", json={"name": "thin"}).json()["message"]
 
 
-def test_two_versions_are_compared_in_steps_and_in_space(talk: Talk, client: TestClient) -> None:
+def test_two_versions_are_compared_in_steps_and_in_space(talk: Talk, client: TestClient) -> None:  # noqa: F811
     changed(talk, "12 mm")
     found = talk.ask("compared", type="compare", version=1)
     assert [(s["name"], s["was"]) for s in found["steps"]] == [("Base", "changed")]
@@ -72,7 +72,7 @@ def test_two_versions_are_compared_in_steps_and_in_space(talk: Talk, client: Tes
     assert "no version 9" in talk.ask("compared", type="compare", version=9)["message"]
 
 
-def test_branches_are_brought_together_as_one_version_with_two_parents(talk: Talk, client: TestClient, part: int) -> None:
+def test_branches_are_brought_together_as_one_version_with_two_parents(talk: Talk, client: TestClient, part: int) -> None:  # noqa: F811
     branch = client.post(f"/api/parts/{part}/versions/1/branch").json()
     assert branch["name"] == "Sample, branch"
     with client.websocket_connect(f"/api/parts/{branch['id']}/session", headers=ORIGIN) as socket:
@@ -102,12 +102,12 @@ def test_branches_are_brought_together_as_one_version_with_two_parents(talk: Tal
     assert "nothing to bring together" in again["message"]
 
 
-def test_parts_that_have_nothing_in_common_are_not_brought_together(client: TestClient, part: int) -> None:
+def test_parts_that_have_nothing_in_common_are_not_brought_together(client: TestClient, part: int) -> None:  # noqa: F811
     other = client.post("/api/parts", json={"name": "Other"}).json()["id"]
     assert "no version in common" in client.post(f"/api/parts/{part}/together/look", json={"part": other}).json()["message"]
 
 
-def test_the_bin_gives_back_what_was_deleted(client: TestClient, part: int) -> None:
+def test_the_bin_gives_back_what_was_deleted(client: TestClient, part: int) -> None:  # noqa: F811
     assert client.delete(f"/api/parts/{part}?for_good=true").status_code == 409 or "not in the bin" in client.delete(f"/api/parts/{part}?for_good=true").json()["message"]
     client.put(f"/api/parts/{part}/labels", json={"labels": "gauge, hung"})
     client.delete(f"/api/parts/{part}")

@@ -142,17 +142,11 @@
       {@const group = groupOf.get(step.id)}
       {#if group && group.steps[0] === step.id && !fits}<GroupLine {group} {drag} />{/if}
       {#if !hidden(step.id)}
-        <div
-          role="presentation"
-          class="contents {i > lookedIndex ? '[&>li]:opacity-40' : ''}"
-          data-step={step.id}
-        >
-          {#if editing?.step === step.id}
-            <StepEditor {editing} number={10 * (i + 1)} />
-          {:else}
-            <StepLine {step} number={10 * (i + 1)} {drag} within={!!group} />
-          {/if}
-        </div>
+        {#if editing?.step === step.id}
+          <StepEditor {editing} number={10 * (i + 1)} />
+        {:else}
+          <StepLine {step} number={10 * (i + 1)} {drag} within={!!group} faded={i > lookedIndex} />
+        {/if}
       {/if}
       {#if editing && !editing.step && i === newAt}<StepEditor {editing} number={10 * (i + 2)} />{/if}
       {@render gap(step.id)}

@@ -17,7 +17,8 @@
     number,
     drag,
     within = false,
-  }: { step: Step; number: number; drag: RouteDrag; within?: boolean } = $props();
+    faded = false,
+  }: { step: Step; number: number; drag: RouteDrag; within?: boolean; faded?: boolean } = $props();
   const work = useWorkplace();
   const { session, route } = work;
   const marked = $derived(route.marked.includes(step.id));
@@ -121,8 +122,9 @@
     ? 'border-l-brass'
     : relation === 'over'
       ? 'border-l-verdigris'
-      : 'border-l-transparent'} {waits ? 'opacity-45' : ''}"
+      : 'border-l-transparent'} {waits || faded ? 'opacity-45' : ''}"
   data-testid="step"
+  data-step={step.id}
   data-name={step.name}
   data-state={report?.state ?? ''}
   data-relation={relation}

@@ -47,8 +47,8 @@ export class RouteDrag {
     const lines = [...(this.list()?.querySelectorAll<HTMLElement>('[data-step]') ?? [])];
     let after = '';
     for (const line of lines) {
-      const box = line.firstElementChild?.getBoundingClientRect();
-      if (box && event.clientY > box.top + box.height / 2) after = line.dataset.step!;
+      const box = line.getBoundingClientRect();
+      if (event.clientY > box.top + box.height / 2) after = line.dataset.step!;
     }
     this.over = after;
     this.why =

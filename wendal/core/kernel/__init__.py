@@ -29,6 +29,7 @@ if TYPE_CHECKING:
     from .mesh import FaceMesh, edge_lines, face_meshes
     from .moving import placed, renamed, seen_from
     from .named import NamedShape
+    from .outlines import outlines_of_cut, outlines_of_face
     from .places import (
         along_edge,
         drop_on_face,
@@ -96,6 +97,7 @@ _ROOMS = {
     "mesh": "FaceMesh edge_lines face_meshes",
     "moving": "placed renamed seen_from",
     "named": "NamedShape",
+    "outlines": "outlines_of_cut outlines_of_face",
     "places": "along_edge drop_on_face first_hit nearest_on_edge nearest_on_face normal_on_face pulled_edge",
     "query": "box_of check_solid check_whole describe faces_named lumps mass_of pieces_of together touching"
     " volume_of",
@@ -196,6 +198,8 @@ __all__ = [
     "nearest_on_edge",
     "nearest_on_face",
     "normal_on_face",
+    "outlines_of_cut",
+    "outlines_of_face",
     "pieces_of",
     "placed",
     "principal",
