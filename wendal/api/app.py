@@ -10,7 +10,7 @@ from contextlib import asynccontextmanager
 from functools import cache, partial
 from hashlib import blake2b
 from pathlib import Path
-from typing import Any
+from typing import Any, get_args
 
 from fastapi import FastAPI, Request, Response
 from fastapi.exceptions import RequestValidationError
@@ -177,7 +177,21 @@ def _published() -> tuple[About, str]:
             ],
             "fonts": {name: title for name, (title, _) in FONTS.items()},
             "formats": [
-                {"ending": f.ending, "title": f.title, "reads": f.read is not None}
+                {
+                    "ending": f.ending,
+                    "title": f.title,
+                    "reads": f.read is not None,
+                    "subjects": list(f.subjects),
+                    "options": [
+                        {
+                            "name": name,
+                            "title": option.title or name,
+                            "choices": list(get_args(option.annotation)),
+                            "usual": option.default,
+                        }
+                        for name, option in f.options.model_fields.items()
+                    ],
+                }
                 for f in formats().values()
             ],
             "materials": materials(),

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import asyncio
+import io
 import json
 import re
+import zipfile
 from datetime import UTC, datetime
 from pathlib import Path
 from tempfile import TemporaryDirectory
@@ -271,6 +273,44 @@ async def export(part: int, ending: str, open_: Open) -> Response:
     if content is None:
         content = await hub.builds.ask("export", {"document": state.document, "format": ending})
     return _download(content, formats()[ending].media, json.loads(state.document)["name"], ending)
+
+
+class WriteOrder(BaseModel):
+    """One file: its format, what it is of, and how (as the format's options are)."""
+
+    format: str = Field(max_length=20)
+    subject: dict = {}
+    options: dict = {}
+
+
+class WriteOrders(BaseModel):
+    """Files to write; several come as a zip."""
+
+    orders: list[WriteOrder] = Field(min_length=1, max_length=20)
+
+
+@router.post("/{part}/write", response_class=Response)
+async def write(part: int, body: WriteOrders, open_: Open) -> Response:
+    """Write files of the part, or of something of it; several as a zip."""
+    hub = open_.hub(part)
+    state = await hub.state()
+    name = str(json.loads(state.document)["name"])
+    written: list[tuple[str, bytes]] = []
+    for order in body.orders:
+        asked = {"format": order.format, "subject": order.subject or None, "options": order.options or None}
+        content = await hub.builds.ask("export", {"document": state.document, **asked})
+        same = sum(e == order.format for e, _ in written)
+        written.append((f"{name}{f' {same + 1}' if same else ''}.{order.format}", content))
+    if len(written) == 1:
+        ending = body.orders[0].format
+        return _download(written[0][1], formats()[ending].media, name, ending)
+    packed = io.BytesIO()
+    with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as archive:
+        for file, content in written:
+            archive.writestr(
+                zipfile.ZipInfo(re.sub(r"[^\w .,()-]", "_", file), (1980, 1, 1, 0, 0, 0)), content
+            )
+    return _download(packed.getvalue(), "application/zip", name, "zip")
 
 
 def _download(content: bytes, media: str, name: str, ending: str) -> Response:

@@ -1,4 +1,4 @@
-"""Flat curves as files and drawings have them: lines, arcs, ellipses and splines, exact, in mm of their plane."""
+"""Flat curves as files and drawings have them: lines, arcs, ellipses, splines; exact, in mm of a plane."""
 
 from __future__ import annotations
 
@@ -17,8 +17,8 @@ class Stroke:
     """A curve from start to end.
 
     centre, radius : of a circle or arc. t0, t1 : angles in rad, t1 > t0 counter-clockwise, t1 < t0 clockwise;
-    2 pi apart of a whole one. major : of an ellipse, its half-axis at angle 0; ratio : of the one to its left,
-    minus for one to its right. poles, weights, knots, degree : of a spline, the full vector of knots.
+    2 pi apart of a whole one. major : of an ellipse, its half-axis at angle 0; ratio : of the one to its
+    left. poles, weights, knots, degree : of a spline, the full vector of knots.
     layer : what it belongs to.
     """
 
@@ -122,29 +122,28 @@ def length_of(stroke: Stroke) -> float:
 
 
 def chained(strokes: Iterable[Stroke], within: float) -> list[list[Stroke]]:
-    """Return strokes in chains, each from end to start, turned where that is needed; ends nearer than `within`
-    are one. Closed strokes stand alone."""
+    """Return strokes in chains, end to start, turned where that is needed; ends nearer than `within` are one.
+    Closed strokes stand alone."""
     left, chains = list(strokes), list[list[Stroke]]()
     while left:
         chain = [left.pop(0)]
-        while (not chain[0].closed and math.dist(chain[-1].end, chain[0].start) > within) or len(chain) == 1:
-            if chain[0].closed:
-                break
-            end = chain[-1].end
-            at, turned = _next(left, end, within)
-            if at < 0:
-                break
-            found = left.pop(at)
-            chain.append(found.reversed() if turned else found)
-        while math.dist(chain[-1].end, chain[0].start) > within:
-            at, turned = _next([s.reversed() for s in left], chain[0].start, within)
-            if at < 0:
-                break
-            found = left.pop(at)
-            # What begins where the chain begins runs up to it the other way round.
-            chain.insert(0, found if not turned else found.reversed())
+        for grow_back in (False, True):
+            while not _is_closed(chain, within):
+                end = chain[0].start if grow_back else chain[-1].end
+                at, turned = _next(left, end, within)
+                if at < 0:
+                    break
+                found = left.pop(at)
+                onward = found.reversed() if turned else found
+                chain = [onward.reversed(), *chain] if grow_back else [*chain, onward]
         chains.append(chain)
     return chains
+
+
+def _is_closed(chain: list[Stroke], within: float) -> bool:
+    if len(chain) == 1:
+        return chain[0].closed
+    return math.dist(chain[-1].end, chain[0].start) <= within
 
 
 def _next(strokes: list[Stroke], end: XY, within: float) -> tuple[int, bool]:

@@ -141,7 +141,10 @@ class GeometryWorker:
     def export(self, request: dict[str, Any], say: Say) -> bytes:
         """Write a file."""
         part = self._part(request["document"])
-        return exchange.export(part, self._evaluate(request, say, part), request["format"])
+        evaluation = self._evaluate(request, say, part)
+        return exchange.export(
+            part, evaluation, request["format"], request.get("subject"), request.get("options")
+        )
 
     def answer(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
         """Answer a question about a document."""

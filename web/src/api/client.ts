@@ -110,10 +110,30 @@ export const api = {
     const name = decodeURIComponent(
       /''(.+)$/.exec(response.headers.get('content-disposition') ?? '')?.[1] ?? `part.${ending}`,
     );
-    const link = document.createElement('a');
-    link.href = URL.createObjectURL(await response.blob());
-    link.download = name;
-    link.click();
-    setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
+    hand(await response.blob(), name);
+  },
+
+  /** Write files and hand them to the browser to keep; returns how large it is, in words. */
+  async write(part: number, orders: object[]): Promise<string> {
+    const response = await fetch(`/api/parts/${part}/write`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify({ orders }),
+    });
+    if (!response.ok) throw new Refusal(((await response.json()) as { message: string }).message);
+    const name = decodeURIComponent(
+      /''(.+)$/.exec(response.headers.get('content-disposition') ?? '')?.[1] ?? 'part',
+    );
+    const blob = await response.blob();
+    hand(blob, name);
+    return blob.size < 1e6 ? `${Math.ceil(blob.size / 1e3)} kB` : `${(blob.size / 1e6).toFixed(1)} MB`;
   },
 };
+
+function hand(content: Blob, name: string): void {
+  const link = document.createElement('a');
+  link.href = URL.createObjectURL(content);
+  link.download = name;
+  link.click();
+  setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
+}

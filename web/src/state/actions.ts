@@ -29,6 +29,7 @@ export interface Doing {
   };
   readonly versions: { toggle(): void; openCompare(): Promise<void> };
   readonly together: { open(): Promise<void> };
+  readonly exchange: { show(): void };
   readonly route: {
     moveBy(by: -1 | 1): Promise<void>;
     suppress(): Promise<void>;
@@ -246,6 +247,9 @@ function onRoute(on: Doing): Action[] {
       on.versions.toggle(),
     ),
     versions('r t', 'Bring together', 'Another branch of this part comes in.', () => on.together.open()),
+    versions('r o', 'Write files', 'STEP, meshes, DXF, SVG: the part, a face, a sketch, a section.', () =>
+      on.exchange.show(),
+    ),
     versions('r a', 'About the part', 'Its number, material, who drew it, remarks.', () => {
       route.aboutOpen = !route.aboutOpen;
     }),

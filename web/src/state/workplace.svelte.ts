@@ -8,6 +8,7 @@ import { standsFor, type Thing } from '../stage/things';
 import type { Action } from './action';
 import { actionsOf } from './actions';
 import { look } from './deeds';
+import { Exchange } from './exchange.svelte';
 import { Editing } from './editing.svelte';
 import { relation } from './footing';
 import { Measuring, measurable, type KeptRow } from './measuring.svelte';
@@ -23,6 +24,7 @@ export class Workplace {
   readonly session: Session;
   readonly versions: Versions;
   readonly together: Together;
+  readonly exchange: Exchange;
   readonly route = new RouteWork(this);
   stage = $state.raw<Stage | null>(null);
   editing = $state<Editing | null>(null);
@@ -76,6 +78,7 @@ export class Workplace {
     this.session = new Session(part, past);
     this.versions = new Versions(this.session);
     this.together = new Together(this.session);
+    this.exchange = new Exchange(this.session, about.formats, () => this.picked);
     troubles.tell = (text) => this.session.note(text, true);
   }
 
@@ -598,6 +601,7 @@ export class Workplace {
     else if (this.editing) this.giveUp();
     else if (this.weighing) this.weighing = false;
     else if (this.scheduling) this.scheduling = false;
+    else if (this.exchange.open && !this.picked.length) this.exchange.open = false;
     else if (this.together.shown) this.together.close();
     else if (this.versions.comparing || this.versions.shown) this.versions.close();
     else if (this.shaking || this.movesOpen) [this.shaking, this.movesOpen] = [false, false];

@@ -156,7 +156,11 @@
         sideOffset={8}
         align="end"
       >
-        {#each work.about.formats as format (format.ending)}
+        <DropdownMenu.Item
+          class="cursor-pointer px-4 py-1.5 font-medium data-highlighted:bg-wash"
+          onSelect={() => work.exchange.show()}>Write files …</DropdownMenu.Item
+        >
+        {#each work.about.formats.filter((f) => f.subjects.includes('part')) as format (format.ending)}
           <DropdownMenu.Item
             class="cursor-pointer px-4 py-1.5 data-highlighted:bg-wash"
             onSelect={() => save(format.ending)}>Write {format.title}</DropdownMenu.Item

@@ -13,6 +13,7 @@
   import { useWorkplace } from '../state/workplace.svelte';
   import MassCard from './MassCard.svelte';
   import AboutCard from './AboutCard.svelte';
+  import ExchangeCard from './ExchangeCard.svelte';
   import MadeCard from './MadeCard.svelte';
   import ScheduleCard from './ScheduleCard.svelte';
   import MeasureCard from './MeasureCard.svelte';
@@ -357,6 +358,7 @@
     <Handles {tick} />
     {#if work.measuring}<MeasureCard measuring={work.measuring} turn={tick} />
     {:else if work.weighing}<MassCard turn={tick} />
+    {:else if work.exchange.open}<ExchangeCard />
     {:else if work.route.made}<MadeCard />
     {:else if work.route.aboutOpen}<AboutCard />
     {:else if work.scheduling}<ScheduleCard turn={tick} />

@@ -109,9 +109,17 @@ export function findables(
       'parameters variables tags table formulas',
       () => (work.ledgerOpen = true),
     ),
-    ...work.about.formats.map((f) =>
-      plain(`Write ${f.title}`, 'A file of the part.', 'export save print exchange', () => save(f.ending)),
+    plain(
+      'Write files',
+      'STEP, meshes, DXF, SVG: of the part, a face, a sketch, a section.',
+      'export dxf svg zip',
+      () => work.exchange.show(),
     ),
+    ...work.about.formats
+      .filter((f) => f.subjects.includes('part'))
+      .map((f) =>
+        plain(`Write ${f.title}`, 'A file of the part.', 'export save print exchange', () => save(f.ending)),
+      ),
     ...(['mm', 'in'] as const).map((length) =>
       plain(
         `Units: ${length}`,

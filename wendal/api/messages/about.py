@@ -98,12 +98,24 @@ class ConstraintKindData(BaseModel):
     takes: list[list[list[str]]]
 
 
+class OptionData(BaseModel):
+    """One option of a format: yes or no, or one of some words."""
+
+    name: str
+    title: str
+    choices: list[str]
+    usual: str | bool
+
+
 class FormatData(BaseModel):
-    """A file format. reads : whether parts can be read from it."""
+    """A file format. reads : whether parts can be read from it. subjects : what it writes, the usual one
+    first; options : how."""
 
     ending: str
     title: str
     reads: bool
+    subjects: list[str]
+    options: list[OptionData]
 
 
 class FunctionData(BaseModel):

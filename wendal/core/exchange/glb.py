@@ -11,8 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .. import kernel
-from ..route import Evaluation, Part
-from .base import Format, register, solid_bodies
+from .base import Format, Meshing, Order, register, solid_bodies
 from .colours import colour_of
 
 MM = 0.001
@@ -49,16 +48,15 @@ class _Buffer:
         return len(self.accessors) - 1
 
 
-def _write(part: Part, evaluation: Evaluation) -> bytes:
-    bodies = solid_bodies(part, evaluation, sheets=False)
-    ids = {b.name: b.id for b in evaluation.site.bodies.values()}
+def _write(order: Order) -> bytes:
+    part = order.part
     buffer = _Buffer()
     meshes: list[dict[str, Any]] = []
     materials: list[dict[str, Any]] = [{"name": "edges", "pbrMetallicRoughness": {"baseColorFactor": INK}}]
-    for name, shape in bodies:
+    for id_, name, shape in solid_bodies(order, sheets=False):
         mass = kernel.mass_of(shape)
-        places, triangles = kernel.welded(shape, math.dist(mass.low, mass.high))
-        factor = [_linear(c) for c in colour_of(part, ids[name])]
+        places, triangles = kernel.welded(shape, math.dist(mass.low, mass.high), order.options.share)
+        factor = [_linear(c) for c in colour_of(part, id_)]
         rough = {"baseColorFactor": [*factor, 1.0], "metallicFactor": 0.0, "roughnessFactor": 0.8}
         materials.append({"name": name, "pbrMetallicRoughness": rough})
         solid = {
@@ -108,4 +106,6 @@ def _linear(value: int) -> float:
     return v / 12.92 if v <= 0.04045 else float(((v + 0.055) / 1.055) ** 2.4)
 
 
-register(Format("glb", "model/gltf-binary", "GLB, for looking at elsewhere", _write))
+register(
+    Format("glb", "model/gltf-binary", "GLB, for looking at elsewhere", _write, ("part", "bodies"), Meshing)
+)

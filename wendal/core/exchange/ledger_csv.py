@@ -6,13 +6,14 @@ import csv
 import io
 
 from ..quantity import format_quantity
-from ..route import Evaluation, Part, Remark
+from ..route import Remark
 from ..route.ledger_commands import COLUMNS, RUN
 from ..route.measures import used_measures
-from .base import Format, register
+from .base import Format, Order, register
 
 
-def _write(part: Part, evaluation: Evaluation) -> bytes:
+def _write(order: Order) -> bytes:
+    part, evaluation = order.part, order.evaluation
     text = io.StringIO()
     writer = csv.writer(text, lineterminator="\r\n")
     writer.writerow(COLUMNS)

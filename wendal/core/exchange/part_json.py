@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
-from ..route import Evaluation, Part, read_part, write_part
-from .base import Format, register
+from ..route import read_part, write_part
+from .base import Format, Order, register
 
 
-def _write(part: Part, evaluation: Evaluation) -> bytes:
-    return write_part(part).encode()
+def _write(order: Order) -> bytes:
+    return write_part(order.part).encode()
 
 
 register(
     Format(
-        "json", "application/json", "Wendal part, with its whole route", _write, read_part, lambda part: True
+        "json",
+        "application/json",
+        "Wendal part, with its whole route",
+        _write,
+        read=read_part,
+        bare=lambda part: True,
     )
 )

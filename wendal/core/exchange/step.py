@@ -3,12 +3,26 @@
 from __future__ import annotations
 
 from .. import kernel
-from ..route import Evaluation, Part
-from .base import Format, register, solid_bodies
+from ..route import Part
+from .base import Format, Order, register, solid_bodies
+from .colours import colour_of
 
 
-def _write(part: Part, evaluation: Evaluation) -> bytes:
-    return kernel.write_step(solid_bodies(part, evaluation), inches=part.units.length == "in")
+def _write(order: Order) -> bytes:
+    part = order.part
+    bodies = [
+        (name, shape, colour_of(part, id_) if _coloured(part, id_) else None)
+        for id_, name, shape in solid_bodies(order)
+    ]
+    inches = part.units.length == "in"
+    return kernel.write_step(
+        bodies, inches=inches, part=part.name, number=part.about.number, author=part.about.drawn_by
+    )
 
 
-register(Format("step", "model/step", "STEP, exact solids and sheets", _write))
+def _coloured(part: Part, body: str) -> bool:
+    look = part.looks.get(body)
+    return bool(look and look.colour)
+
+
+register(Format("step", "model/step", "STEP, exact solids and sheets", _write, ("part", "bodies")))

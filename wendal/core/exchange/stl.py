@@ -5,14 +5,13 @@ from __future__ import annotations
 import math
 
 from .. import kernel
-from ..route import Evaluation, Part
-from .base import Format, register, solid_bodies
+from .base import Format, Meshing, Order, register, solid_bodies
 
 
-def _write(part: Part, evaluation: Evaluation) -> bytes:
-    bodies = [shape for _, shape in solid_bodies(part, evaluation, sheets=False)]
+def _write(order: Order) -> bytes:
+    bodies = [shape for _, _, shape in solid_bodies(order, sheets=False)]
     masses = [kernel.mass_of(b) for b in bodies]
-    return kernel.write_stl(bodies, max(math.dist(m.low, m.high) for m in masses))
+    return kernel.write_stl(bodies, max(math.dist(m.low, m.high) for m in masses), order.options.share)
 
 
-register(Format("stl", "model/stl", "STL, triangles in mm", _write))
+register(Format("stl", "model/stl", "STL, triangles in mm", _write, ("part", "bodies"), Meshing))

@@ -8,8 +8,7 @@ import zipfile
 from xml.sax.saxutils import quoteattr
 
 from .. import kernel
-from ..route import Evaluation, Part
-from .base import Format, register, solid_bodies
+from .base import Format, Meshing, Order, register, solid_bodies
 from .colours import colour_of
 
 TYPES = (
@@ -29,14 +28,13 @@ WRAPPING = {"[Content_Types].xml": TYPES, "_rels/.rels": LINKS}
 NOW = (1980, 1, 1, 0, 0, 0)  # the same part gives the same bytes
 
 
-def _write(part: Part, evaluation: Evaluation) -> bytes:
-    bodies = solid_bodies(part, evaluation, sheets=False)
-    ids = {b.name: b.id for b in evaluation.site.bodies.values()}
+def _write(order: Order) -> bytes:
+    part = order.part
     materials, objects, items = [], [], []
-    for n, (name, shape) in enumerate(bodies):
+    for n, (id_, name, shape) in enumerate(solid_bodies(order, sheets=False)):
         mass = kernel.mass_of(shape)
-        places, triangles = kernel.welded(shape, math.dist(mass.low, mass.high))
-        red, green, blue = colour_of(part, ids[name])
+        places, triangles = kernel.welded(shape, math.dist(mass.low, mass.high), order.options.share)
+        red, green, blue = colour_of(part, id_)
         materials.append(f'<base name={quoteattr(name)} displaycolor="#{red:02X}{green:02X}{blue:02X}FF"/>')
         corners = "".join(f'<vertex x="{x:.7g}" y="{y:.7g}" z="{z:.7g}"/>' for x, y, z in places.tolist())
         faces = "".join(f'<triangle v1="{a}" v2="{b}" v3="{c}"/>' for a, b, c in triangles.tolist())
@@ -69,4 +67,6 @@ def _text(words: str) -> str:
     return words.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
 
 
-register(Format("3mf", "model/3mf", "3MF, triangles with names and colours", _write))
+register(
+    Format("3mf", "model/3mf", "3MF, triangles with names and colours", _write, ("part", "bodies"), Meshing)
+)

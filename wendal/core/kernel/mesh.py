@@ -63,10 +63,11 @@ def face_meshes(body: NamedShape, size: float) -> list[FaceMesh]:
     return [f.meshes[fine] for f in faces]
 
 
-def mesh_shape(shape: TopoDS_Shape, fine: float) -> None:
-    """Mesh a shape's faces. fine : the farthest that triangles may be from them, mm."""
+def mesh_shape(shape: TopoDS_Shape, fine: float, angle: float = ANGLE) -> None:
+    """Mesh a shape's faces. fine : the farthest that triangles may be from them, mm; angle : between
+    neighbours, rad."""
     parameters = IMeshTools_Parameters()
-    parameters.Deflection, parameters.Angle = fine, ANGLE
+    parameters.Deflection, parameters.Angle = fine, angle
     parameters.MeshAlgo = (
         IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Delabella
     )  # the default is slow with holes

@@ -8,6 +8,7 @@ from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
+from OCP.APIHeaderSection import APIHeaderSection_MakeHeader
 from OCP.BinTools import BinTools, BinTools_FormatVersion
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy
 from OCP.BRepGProp import BRepGProp
@@ -16,19 +17,20 @@ from OCP.GProp import GProp_GProps
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.Interface import Interface_Static
 from OCP.Message import Message
+from OCP.Quantity import Quantity_Color, Quantity_TypeOfColor
 from OCP.STEPCAFControl import STEPCAFControl_Writer
 from OCP.STEPControl import STEPControl_Reader, STEPControl_StepModelType
 from OCP.StlAPI import StlAPI_Writer
-from OCP.TCollection import TCollection_ExtendedString
+from OCP.TCollection import TCollection_ExtendedString, TCollection_HAsciiString
 from OCP.TDataStd import TDataStd_Name
 from OCP.TDocStd import TDocStd_Document
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS, TopoDS_Shape
 from OCP.XCAFApp import XCAFApp_Application
-from OCP.XCAFDoc import XCAFDoc_DocumentTool
+from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool
 
 from ..errors import StepError
-from .mesh import DEFLECTION, mesh_shape, triangles_of
+from .mesh import ANGLE, DEFLECTION, mesh_shape, triangles_of
 from .named import NamedShape
 from .shapes import compound, items, shape_map
 
@@ -40,19 +42,53 @@ for _printer in list(Message.DefaultMessenger_s().Printers()):
     Message.DefaultMessenger_s().RemovePrinter(_printer)
 
 
-def write_step(bodies: list[tuple[str, NamedShape]], inches: bool = False) -> bytes:
-    """Return a STEP file (AP242) with the bodies under their names, in mm or inches."""
+STAMP = "2000-01-01T00:00:00"  # the same part gives the same bytes
+
+
+def write_step(
+    bodies: list[tuple[str, NamedShape, tuple[int, int, int] | None]],
+    inches: bool = False,
+    *,
+    part: str = "",
+    number: str = "",
+    author: str = "",
+) -> bytes:
+    """Return a STEP file (AP242) with the bodies under their names and colours (sRGB, 0 to 255, None for
+    none), and faces under their durable names, in mm or inches. part, number, author : for its header."""
     document = TDocStd_Document(TCollection_ExtendedString("BinXCAF"))
     XCAFApp_Application.GetApplication_s().InitDocument(document)
     XCAFDoc_DocumentTool.SetLengthUnit_s(document, 0.001)
     shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
-    for name, body in bodies:
+    colours = XCAFDoc_DocumentTool.ColorTool_s(document.Main())
+    for name, body, colour in bodies:
         label = shapes.AddShape(body.shape, False)
-        TDataStd_Name.Set_s(label, TCollection_ExtendedString(name, True))
+        TDataStd_Name.Set_s(label, TCollection_ExtendedString(name or "body", True))
+        if colour is not None:
+            red, green, blue = (c / 255 for c in colour)
+            held = Quantity_Color(red, green, blue, Quantity_TypeOfColor.Quantity_TOC_sRGB)
+            colours.SetColor(label, held, XCAFDoc_ColorType.XCAFDoc_ColorSurf)
+        for face, names in body.pairs():
+            if names:
+                under = shapes.AddSubShape(label, face)
+                if not under.IsNull():
+                    TDataStd_Name.Set_s(under, TCollection_ExtendedString(min(names, key=len), True))
     writer = STEPCAFControl_Writer()  # before the settings: earlier, they are not taken
     Interface_Static.SetCVal_s("write.step.schema", "AP242DIS")
     Interface_Static.SetCVal_s("write.step.unit", "INCH" if inches else "MM")
+    Interface_Static.SetIVal_s("write.stepcaf.subshapes.name", 1)
+    writer.SetColorMode(True)
+    writer.SetNameMode(True)
     writer.Transfer(document, STEPControl_StepModelType.STEPControl_AsIs)
+    header = APIHeaderSection_MakeHeader(writer.Writer().Model())
+    said = TCollection_HAsciiString
+    header.SetName(said(_ascii(part or "part")))
+    header.SetDescriptionValue(1, said(_ascii(number)))
+    header.SetAuthorValue(1, said(_ascii(author)))
+    header.SetOrganizationValue(1, said(""))
+    header.SetAuthorisation(said(""))
+    header.SetOriginatingSystem(said("Wendal"))
+    header.SetPreprocessorVersion(said("Wendal"))
+    header.SetTimeStamp(said(STAMP))
     stream = io.BytesIO()
     writer.WriteStream(stream)
     if not stream.getvalue():
@@ -60,11 +96,15 @@ def write_step(bodies: list[tuple[str, NamedShape]], inches: bool = False) -> by
     return stream.getvalue()
 
 
-def write_stl(bodies: list[NamedShape], size: float) -> bytes:
-    """Return a binary STL file (mm) of all bodies."""
+def _ascii(text: str) -> str:
+    return text.encode("ascii", "replace").decode()
+
+
+def write_stl(bodies: list[NamedShape], size: float, share: float = 1.0) -> bytes:
+    """Return a binary STL file (mm) of all bodies. share : of the usual deflection."""
     both = compound(b.shape for b in bodies)
     BRepTools.Clean_s(both)  # neighbours that were meshed apart, and not as finely, would leave gaps
-    mesh_shape(both, max(DEFLECTION * size, 1e-4))
+    mesh_shape(both, max(share * DEFLECTION * size, 1e-4), ANGLE * share**0.5)
     writer = StlAPI_Writer()
     writer.ASCIIMode = False
     with tempfile.TemporaryDirectory() as folder:
@@ -74,11 +114,14 @@ def write_stl(bodies: list[NamedShape], size: float) -> bytes:
         return path.read_bytes()
 
 
-def welded(body: NamedShape, size: float) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
+def welded(
+    body: NamedShape, size: float, share: float = 1.0
+) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
     """Return a body's triangles over shared places: (n, 3) mm and (m, 3), outward; a copy is meshed in one
-    piece, so that neighbours meet. Raises StepError where they are not closed."""
+    piece, so that neighbours meet. share : of the usual deflection. Raises StepError where they are not
+    closed."""
     copied = BRepBuilderAPI_Copy(body.shape, True, False).Shape()
-    mesh_shape(copied, max(DEFLECTION * size, 1e-4))
+    mesh_shape(copied, max(share * DEFLECTION * size, 1e-4), ANGLE * share**0.5)
     meshes = [triangles_of(TopoDS.Face(f)) for f in items(shape_map(copied, TopAbs_ShapeEnum.TopAbs_FACE))]
     places = np.concatenate([p for p, _ in meshes])
     starts = np.cumsum([0, *(len(p) for p, _ in meshes)])

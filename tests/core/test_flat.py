@@ -1,0 +1,192 @@
+"""DXF, SVG and STEP out: read back by other means, lengths, areas and radii against the kernel's and closed formulas."""
+
+from __future__ import annotations
+
+import io
+import math
+import re
+from typing import Any
+
+import ezdxf
+import pytest
+
+from tests.building import TOP, axis, drawn_on, f
+from tests.samples import evaluated, plate
+from wendal.core import exchange, kernel
+from wendal.core.errors import WendalError
+from wendal.core.route.document import BodyLook, PartText
+from wendal.core.strokes import Stroke, chained, length_of
+from wendal.demo import DEMO_PARTS
+from wendal.demo.builder import Builder
+
+
+def written(b: Any, ending: str, subject: dict[str, Any], **options: Any) -> bytes:
+    part = b.part if isinstance(b, Builder) else b
+    found = evaluated(part)
+    content = exchange.export(part, found, ending, subject, options)
+    assert content == exchange.export(part, found, ending, subject, options)  # the same thing gives the same bytes
+    return content
+
+
+def dxf(content: bytes) -> Any:
+    document = ezdxf.read(io.StringIO(content.decode()))
+    assert not document.audit().errors
+    assert document.header["$INSUNITS"] == 4  # mm
+    return document.modelspace()
+
+
+def lengths(space: Any) -> float:
+    """The length of all that is drawn, by ezdxf's own means: flattened finely, but lines and arcs by formula."""
+    total = 0.0
+    for e in space:
+        kind = e.dxftype()
+        if kind == "LINE":
+            total += (e.dxf.end - e.dxf.start).magnitude
+        elif kind == "CIRCLE":
+            total += 2 * math.pi * e.dxf.radius
+        elif kind == "ARC":
+            total += e.dxf.radius * math.radians((e.dxf.end_angle - e.dxf.start_angle) % 360 or 360)
+        elif kind in ("SPLINE", "ELLIPSE"):
+            places = list(e.flattening(1e-6))
+            total += sum((q - p).magnitude for p, q in zip(places, places[1:], strict=False))
+    return total
+
+
+def bored() -> Builder:
+    b = plate("40 mm", "25 mm", "10 mm")
+    for n, (x, r) in enumerate(((8, 3), (30, 4))):
+        ring = drawn_on(b, axis("XY"), "circle", (x, 12), (x + r, 12))
+        b.step("extrude", f"Bore {n}", profile=b.profile(ring, 0), extent="through", result="cut")
+    return b
+
+
+def test_a_face_is_its_outline_and_its_holes_by_size() -> None:
+    space = dxf(written(bored(), "dxf", {"of": "face", "thing": TOP}))
+    assert sorted((e.dxftype(), e.dxf.layer) for e in space) == [("CIRCLE", "holes Ø6"), ("CIRCLE", "holes Ø8")] + [("LINE", "outline")] * 4
+    assert lengths(space) == pytest.approx(130 + 2 * math.pi * 7, abs=1e-9)
+    assert sorted(e.dxf.radius for e in space.query("CIRCLE")) == pytest.approx([3, 4], abs=1e-9)
+
+
+def test_a_section_is_cut_where_it_is_wanted() -> None:
+    b = bored()
+    for off, wanted in ((5.0, [3, 4]), (12.0, [])):
+        subject = {"of": "section", "thing": axis("XY"), "off": off}
+        if not wanted:
+            with pytest.raises(WendalError, match="meets no body"):
+                written(b, "dxf", subject)
+            continue
+        space = dxf(written(b, "dxf", subject))
+        assert sorted(e.dxf.radius for e in space.query("CIRCLE")) == pytest.approx(wanted, abs=1e-9)
+    across = dxf(written(b, "dxf", {"of": "section", "thing": axis("ZX"), "off": -12.0}))
+    # Cut through both bores: three rectangles.
+    assert len(list(across)) == 12
+    assert lengths(across) == pytest.approx(2 * (5 + 15 + 6) + 6 * 10, abs=1e-6)
+
+
+@pytest.mark.parametrize("name", DEMO_PARTS)
+def test_every_flat_face_of_a_part_has_its_own_length_in_both_formats(name: str) -> None:
+    part = DEMO_PARTS[name]()
+    found = evaluated(part)
+    for body in found.site.bodies.values():
+        topology, anatomy = body.topology, body.shape.anatomy
+        flat = [i for i, face in enumerate(topology.faces) if face.form == "flat"][:6]
+        for i in flat:
+            around = sum(e.described.length for e in anatomy.faces[i].edges)
+            loops = kernel.outlines_of_face(body.shape, i, topology.faces[i].frame)
+            assert sum(length_of(s) for loop in loops for s in loop) == pytest.approx(around, rel=1e-7)
+            for loop in loops:
+                assert all(math.dist(a.end, b.start) < 1e-6 for a, b in zip(loop, [*loop[1:], loop[0]], strict=True))
+            thing = {"of": "face", "body": body.id, "names": sorted(topology.faces[i].names), "near": list(topology.faces[i].centre)}
+            try:
+                content = exchange.export(part, found, "dxf", {"of": "face", "thing": thing})
+            except WendalError:
+                continue  # a piece of a face by its place alone
+            assert lengths(dxf(content)) > 0
+
+
+SHAPES = {
+    "ellipse": ([(0, 0), (20, 0), (0, 8)], None), "spline": ([(0, 0), (10, 8), (20, -6), (30, 4)], None),
+    "circle": ([(0, 0), (7, 0)], 2 * math.pi * 7), "line": ([(0, 0), (30, 40)], 50.0),
+}
+
+
+@pytest.mark.parametrize("shape", SHAPES)
+def test_sketch_curves_are_written_as_what_they_are(shape: str) -> None:
+    ends, length = SHAPES[shape]
+    b = Builder("Curves")
+    sketch = b.step("sketch", "Drawn", on=axis("XY"))
+    b.draw(sketch, shape, *ends)
+    space = dxf(written(b, "dxf", {"of": "sketch", "step": sketch}))
+    (entity,) = space
+    assert entity.dxftype() == {"ellipse": "ELLIPSE", "spline": "SPLINE", "circle": "CIRCLE", "line": "LINE"}[shape]
+    if length:
+        assert lengths(space) == pytest.approx(length, abs=1e-9)
+    made = evaluated(b).site.sketches[sketch]
+    from wendal.core.exchange.flat import stroke_of
+
+    (curve,) = [c for c, held in made.drawing.curves.items() if not held.construction]
+    stroke = stroke_of(made.drawing, curve)
+    assert lengths(space) == pytest.approx(length_of(stroke), rel=2e-6)
+    from wendal.core.sketch.drawn import path_of
+
+    path = path_of(made.drawing, curve)
+    for k in range(11):  # place by place, by the parameter both have
+        there = path.at(path.t0 + (path.t1 - path.t0) * k / 10)
+        assert min(math.dist(there, stroke.at(i / 2000)) for i in range(2001)) < 0.03
+        assert math.dist(there, stroke.at(k / 10)) < 1e-9 or shape == "line"
+
+
+def test_svg_has_the_size_in_mm_and_the_area_of_the_face() -> None:
+    text = written(bored(), "svg", {"of": "face", "thing": TOP}).decode()
+    assert 'width="44mm" height="29mm"' in text
+    data = " ".join(re.findall(r' d="([^"]+)"', text))
+    assert data.count("Z") == 3
+    assert data.count("A") == 4
+
+
+def test_an_svg_path_of_lines_encloses_what_the_face_does() -> None:
+    text = written(plate("40 mm", "25 mm", "10 mm"), "svg", {"of": "face", "thing": TOP}).decode()
+    (data,) = re.findall(r' d="([^"]+)"', text)
+    places = [tuple(map(float, p.split())) for p in re.findall(r"[ML]([^MLZ]+)", data)]
+    area = sum(a[0] * c[1] - c[0] * a[1] for a, c in zip(places, [*places[1:], places[0]], strict=True)) / 2
+    assert abs(area) == pytest.approx(1000, abs=1e-9)
+
+
+@pytest.mark.parametrize(("ending", "subject", "options", "told"), [
+    ("dxf", {"of": "part"}, {}, "not of a part"), ("dxf", {"of": "sketch", "step": "s9"}, {}, "Choose a sketch"),
+    ("dxf", {"of": "face"}, {}, "flat face"), ("svg", {"of": "section", "thing": axis("X")}, {}, "plane or a flat face"),
+    ("stl", {"of": "part"}, {"fineness": "extreme"}, "fineness"), ("stl", {"of": "bodies", "bodies": []}, {}, "Pick the bodies"),
+    ("step", {"of": "part"}, {"colour": 1}, "colour"), ("dxf", {"of": "face", "thing": {"of": "face", "body": "s2", "names": ["s4/side/x/r1"]}}, {}, "not there"),
+])
+def test_what_can_not_be_written_is_told(ending: str, subject: dict[str, Any], options: dict[str, Any], told: str) -> None:
+    with pytest.raises(WendalError, match=told):
+        written(bored(), ending, subject, **options)
+
+
+def test_triangles_are_as_fine_as_wanted() -> None:
+    sizes = [len(written(bored(), "stl", {"of": "part"}, fineness=how)) for how in ("coarse", "normal", "fine")]
+    assert sizes == sorted(set(sizes))
+
+
+def test_step_has_names_colours_and_a_header_and_the_same_volume() -> None:
+    b = bored()
+    looks, about = {"s2": BodyLook(colour="moss")}, PartText(number="HP-7", drawn_by="A. Tern")
+    b.part = b.part.model_copy(update={"looks": looks, "about": about})
+    content = written(b, "step", {"of": "part"})
+    text = content.decode()
+    assert "HP-7" in text
+    assert "A. Tern" in text
+    assert "COLOUR_RGB" in text
+    assert "'s2/end/r1'" in text
+    assert kernel.step_volume(content) == pytest.approx(10_000 - 10 * math.pi * 25, rel=1e-9)
+
+
+def test_loose_strokes_are_chained_in_any_order_and_sense() -> None:
+    corners = [(0.0, 0.0), (10.0, 0.0), (10.0, 5.0), (0.0, 5.0)]
+    sides = [Stroke("line", a, b) for a, b in zip(corners, [*corners[1:], corners[0]], strict=True)]
+    loose = [sides[2].reversed(), sides[0], sides[3], sides[1].reversed()]
+    (chain,) = chained(loose, 1e-6)
+    assert all(math.dist(a.end, b.start) < 1e-9 for a, b in zip(chain, [*chain[1:], chain[0]], strict=True))
+    assert len(chained([sides[0], sides[2]], 1e-6)) == 2
+    (open_,) = chained([sides[1], sides[0].reversed()], 1e-6)
+    assert len(open_) == 2

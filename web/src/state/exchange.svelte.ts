@@ -1,0 +1,103 @@
+/** What goes out of the part: as what, of what, how; the last choice is remembered. */
+import { api } from '../api/client';
+import type { About } from '../api/types';
+import type { Thing } from '../stage/things';
+import type { Session } from './session.svelte';
+
+export type Format = About['formats'][number];
+export type Choice = { format: string; of: string; step: string; options: Record<string, string | boolean> };
+const KEPT = 'wendal-exchange';
+
+export class Exchange {
+  open = $state(false);
+  busy = $state(false);
+  trouble = $state('');
+  chosen = $state<Choice[]>([]);
+  /** mm in front of the plane of a section. */
+  off = $state('0');
+
+  constructor(
+    private session: Session,
+    readonly formats: Format[],
+    private picked: () => Thing[],
+  ) {
+    try {
+      const kept = JSON.parse(localStorage.getItem(KEPT) ?? '[]') as Choice[];
+      this.chosen = kept.filter((c) => this.format(c.format));
+    } catch {
+      this.chosen = [];
+    }
+  }
+
+  format(ending: string): Format | undefined {
+    return this.formats.find((f) => f.ending === ending);
+  }
+
+  /** Show the panel, with one format more where that was asked for. */
+  show(ending = ''): void {
+    this.open = true;
+    this.trouble = '';
+    if (ending && !this.chosen.some((c) => c.format === ending)) this.toggle(ending);
+  }
+
+  toggle(ending: string): void {
+    const format = this.format(ending)!;
+    const options = Object.fromEntries(format.options.map((o) => [o.name, o.usual]));
+    this.chosen = this.chosen.some((c) => c.format === ending)
+      ? this.chosen.filter((c) => c.format !== ending)
+      : [...this.chosen, { format: ending, of: format.subjects[0], step: this.sketch, options }];
+  }
+
+  private get sketch(): string {
+    const picked = this.picked().find((t) => t.step && this.session.step(t.step)?.kind === 'sketch')?.step;
+    return picked ?? this.session.steps.filter((s) => s.kind === 'sketch').at(-1)?.id ?? '';
+  }
+
+  /** What is written of it in words, or what is still missing. */
+  missing(choice: Choice): string {
+    const picked = this.picked();
+    if (choice.of === 'bodies' && !picked.some((t) => t.body)) return 'Pick bodies, or faces of them.';
+    if (choice.of === 'face' && !picked.some((t) => t.sort === 'flat' || t.sort === 'face'))
+      return 'Pick a flat face.';
+    if (choice.of === 'section' && !this.plane) return 'Pick a plane or a flat face to cut at.';
+    if (choice.of === 'sketch' && !this.session.step(choice.step)) return 'Choose a sketch.';
+    return '';
+  }
+
+  private get plane(): Thing | undefined {
+    return this.picked().find((t) => t.facets.includes('plane'));
+  }
+
+  private subject(choice: Choice): Record<string, unknown> {
+    const picked = this.picked();
+    if (choice.of === 'bodies')
+      return { of: 'bodies', bodies: [...new Set(picked.flatMap((t) => t.body ?? []))] };
+    if (choice.of === 'sketch') return { of: 'sketch', step: choice.step };
+    if (choice.of === 'face')
+      return { of: 'face', thing: picked.find((t) => t.sort === 'flat' || t.sort === 'face')?.ref };
+    if (choice.of === 'section')
+      return { of: 'section', thing: this.plane?.ref, off: Number(this.off.replace('−', '-')) || 0 };
+    return { of: choice.of };
+  }
+
+  async write(): Promise<void> {
+    const missing = this.chosen.map((c) => this.missing(c)).find(Boolean);
+    this.trouble = missing ?? '';
+    if (missing || !this.chosen.length) return;
+    this.busy = true;
+    try {
+      const orders = this.chosen.map((c) => ({
+        ...{ format: c.format, subject: this.subject(c), options: c.options },
+      }));
+      const size = await api.write(this.session.id, orders);
+      this.session.note(
+        `${orders.length > 1 ? `${orders.length} files as a zip` : orders[0].format.toUpperCase()}, ${size}, went to the downloads.`,
+      );
+      localStorage.setItem(KEPT, JSON.stringify(this.chosen));
+    } catch (error) {
+      this.trouble = error instanceof Error ? error.message : String(error);
+    } finally {
+      this.busy = false;
+    }
+  }
+}

@@ -1,0 +1,90 @@
+"""SVG: a sketch, a flat face or a section at 1 : 1, in mm; y points up as in the sketch."""
+
+from __future__ import annotations
+
+import math
+from xml.sax.saxutils import escape, quoteattr
+
+from ..strokes import Stroke
+from .base import Format, Order, register
+from .flat import FLAT, FlatOptions, flat_of
+
+MARGIN = 2.0  # mm around
+PIECES = 48  # Bézier pieces that stand for a rational spline, or one that is not cubic
+
+
+def _write(order: Order) -> bytes:
+    flat = flat_of(order)
+    x0, y0, x1, y1 = flat.box()
+    width, height = x1 - x0 + 2 * MARGIN, y1 - y0 + 2 * MARGIN
+    layers: dict[str, list[str]] = {}
+    for chain in flat.chains:
+        layers.setdefault(chain[0].layer, []).append(path_data(chain))
+    lines = [
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:.6g}mm" height="{height:.6g}mm" '
+        f'viewBox="{x0 - MARGIN:.9g} {-y1 - MARGIN:.9g} {width:.9g} {height:.9g}">',
+        f"<title>{escape(f'{order.part.name}, {flat.named}')}</title>",
+        '<g fill="none" stroke="#000" stroke-width="0.25" transform="scale(1 -1)">',
+    ]
+    for name, paths in layers.items():
+        dashes = ' stroke-dasharray="2 1"' if name == "construction" else ""
+        closed = " ".join(paths)
+        lines.append(f'<path id={quoteattr(name.replace(" ", "-"))} d="{closed}"{dashes}/>')
+    lines.append("</g>")
+    for w in flat.words:
+        turn = f"translate({w.at[0]:.9g} {-w.at[1]:.9g}) rotate({-math.degrees(w.angle):.9g})"
+        lines.append(
+            f'<text transform="{turn}" font-family="Barlow, sans-serif" font-size="{w.height / 0.7:.6g}">'
+            f"{escape(w.text)}</text>"
+        )
+    lines.append("</svg>")
+    return "\n".join(lines).encode()
+
+
+def path_data(chain: list[Stroke]) -> str:
+    """Return a chain as the data of a path."""
+    parts = [f"M{_xy(chain[0].start)}"]
+    for stroke in chain:
+        parts.append(_piece(stroke))
+    end, start = chain[-1].end, chain[0].start
+    return "".join(parts) + ("Z" if math.dist(end, start) < 1e-6 else "")
+
+
+def _xy(p: tuple[float, float]) -> str:
+    return f"{p[0]:.9g} {p[1]:.9g}"
+
+
+def _piece(s: Stroke) -> str:
+    if s.kind == "line":
+        return f"L{_xy(s.end)}"
+    if s.kind in ("arc", "ellipse"):
+        rx, ry, turn = s.radius, s.radius, 0.0
+        if s.kind == "ellipse":
+            rx = math.hypot(*s.major)
+            ry, turn = rx * s.ratio, math.degrees(math.atan2(s.major[1], s.major[0]))
+        # Halves: an SVG arc can not be a whole turn, and its middle is always told.
+        steps = 2 if s.closed or abs(s.t1 - s.t0) > math.pi else 1
+        sweep = 1 if s.t1 > s.t0 else 0
+        return "".join(
+            f"A{rx:.9g} {ry:.9g} {turn:.9g} 0 {sweep} {_xy(s.at((i + 1) / steps))}" for i in range(steps)
+        )
+    return _bezier(s)
+
+
+def _bezier(s: Stroke) -> str:
+    """Return a spline as cubic Bézier pieces: exact for one piece of degree 2 or 3, else through its places
+    and directions."""
+    if not s.weights and len(s.poles) == s.degree + 1 and s.degree in (2, 3):
+        return " QC"[s.degree - 1] + " ".join(_xy(p) for p in s.poles[1:])
+    found, step = [], 1e-5
+    for i in range(PIECES):
+        a, b = i / PIECES, (i + 1) / PIECES
+        (x, y), (u, v) = s.at(a), s.at(min(a + step, 1.0))
+        (p, q), (r, t) = s.at(b), s.at(max(b - step, 0.0))
+        k = (b - a) / 3 / step
+        first, second = (x + k * (u - x), y + k * (v - y)), (p + k * (r - p), q + k * (t - q))
+        found.append(f"C{_xy(first)} {_xy(second)} {_xy((p, q))}")
+    return "".join(found)
+
+
+register(Format("svg", "image/svg+xml", "SVG, at 1 : 1 in mm", _write, FLAT, FlatOptions))
