@@ -55,6 +55,13 @@ def main(arguments: list[str] | None = None) -> int:
     build.add_argument(
         "--report", action="store_true", help="print steps, bodies and ledger as JSON (without --out always)"
     )
+    write = commands.add_parser("export", help="write a part, or something of it, in any format")
+    write.add_argument("part", type=Path, nargs="?", help="a part's JSON")
+    write.add_argument("out", type=Path, nargs="?", help="the file; its ending tells the format")
+    write.add_argument("--of", default="", help='as JSON, such as {"of": "sketch", "step": "s1"}')
+    write.add_argument("--option", action="append", default=[], metavar="NAME=VALUE", help="of the format")
+    write.add_argument("--set", action="append", default=[], metavar="TAG=FORMULA", help="change a tag first")
+    write.add_argument("--list", action="store_true", help="list formats, what they write, and their options")
     ask = commands.add_parser("ask", help="ask something about a part, without server or database")
     ask.add_argument("part", type=Path, help="a part's JSON")
     ask.add_argument("question", help="measure or mass")
@@ -206,6 +213,33 @@ def _build(options: argparse.Namespace) -> int:
     if options.report or not options.out:
         print(json.dumps(inspect.report(part, evaluation), indent=1, ensure_ascii=False))
     return 0 if all(r.state in ("built", "waiting") for r in evaluation.reports) else 2
+
+
+def _export(options: argparse.Namespace) -> int:
+    from wendal.core import exchange
+    from wendal.core.errors import CommandRefused
+    from wendal.part import open_part
+
+    if options.list:
+        for f in exchange.formats().values():
+            print(f"{f.ending:6}{f.title}; of {', '.join(f.subjects)}")
+            for name, option in f.options.model_fields.items():
+                print(f"        --option {name}=…  ({option.title or name}; else {option.default})")
+        return 0
+    if options.part is None or options.out is None:
+        raise CommandRefused("Name a part's JSON and the file to write, or --list.")
+    part = open_part(options.part)
+    for change in options.set:
+        tag, _, formula = change.partition("=")
+        part[tag.strip()] = formula.strip()
+    try:
+        of = json.loads(options.of) if options.of else None
+    except ValueError as error:
+        raise CommandRefused(f"--of is no JSON: {error}.", field="of") from error
+    said = dict(o.partition("=")[::2] for o in options.option)
+    built = part.build()
+    built.export(options.out, of, **said)
+    return 0 if all(s in ("built", "waiting") for s in built.states.values()) else 2
 
 
 def _ask(options: argparse.Namespace) -> int:
@@ -468,6 +502,7 @@ _COMMANDS = {
     "tolerances": _trials,
     "aim": _trials,
     "build": _build,
+    "export": _export,
     "ask": _ask,
     **dict.fromkeys(("backup", "restore", "verify"), _backup),
 }

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import itertools
 import math
 import re
 from typing import Any
@@ -10,7 +11,7 @@ from typing import Any
 import ezdxf
 import pytest
 
-from tests.building import TOP, axis, drawn_on, f
+from tests.building import TOP, axis, drawn_on
 from tests.samples import evaluated, plate
 from wendal.core import exchange, kernel
 from wendal.core.errors import WendalError
@@ -48,7 +49,7 @@ def lengths(space: Any) -> float:
             total += e.dxf.radius * math.radians((e.dxf.end_angle - e.dxf.start_angle) % 360 or 360)
         elif kind in ("SPLINE", "ELLIPSE"):
             places = list(e.flattening(1e-6))
-            total += sum((q - p).magnitude for p, q in zip(places, places[1:], strict=False))
+            total += sum((q - p).magnitude for p, q in itertools.pairwise(places))
     return total
 
 
