@@ -361,6 +361,7 @@ def _serve(options: argparse.Namespace) -> int:
 
     from wendal.api import create_app
     from wendal.api.timely import Timely
+    from wendal.core.files import use_folder
     from wendal.log import set_up
     from wendal.store import Database, PartStore
     from wendal.store.backup import back_up_often
@@ -370,6 +371,7 @@ def _serve(options: argparse.Namespace) -> int:
     options.data.mkdir(parents=True, exist_ok=True, mode=0o700)
     options.data.chmod(0o700)  # parts are their designer's alone
     lock = _lock(options.data / "lock")
+    use_folder(options.data / "files")
     listener = _listen(options.port)
     port = listener.getsockname()[1]
     source = _Source(options)

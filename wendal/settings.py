@@ -12,7 +12,13 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 __all__ = ["Settings", "read_settings", "settings"]
 
 PREFIX = "WENDAL_"
-OF_TOOLS = {"EXPLORE", "COUNTS", "SOAK_MINUTES"}  # of the tests and tools; the README lists them
+OF_TOOLS = {
+    "EXPLORE",
+    "COUNTS",
+    "SOAK_MINUTES",
+    "FILES",
+}  # of the tests and tools (the README lists them), and of
+# processes among themselves
 
 
 class Settings(BaseModel):

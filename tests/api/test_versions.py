@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import json
 from typing import Any
 
 import pytest
 from starlette.testclient import TestClient
 
 from tests.api.test_service import ORIGIN, Talk, client, part, talk  # noqa: F401
+from wendal.core import files
 
 
 def changed(window: Talk, formula: str) -> None:
@@ -118,3 +120,28 @@ def test_the_bin_gives_back_what_was_deleted(client: TestClient, part: int) -> N
     client.delete(f"/api/parts/{part}")
     assert client.delete(f"/api/parts/{part}?for_good=true").status_code == 204
     assert client.get("/api/parts?bin=true").json() == []
+
+
+def test_a_step_file_is_received_kept_copied_and_in_the_part_s_own_file(client: TestClient, part: int, talk: Talk) -> None:  # noqa: F811
+    content = client.get(f"/api/parts/{part}/file.step").content
+    told = client.post(f"/api/parts/{part}/files?name=sent.step", content=content).json()
+    assert (told["names"], told["new"]) == (["Base"], told["faces"])
+    new = client.post("/api/parts", json={"name": "Received"}).json()["id"]
+    with client.websocket_connect(f"/api/parts/{new}/session", headers=ORIGIN) as socket:
+        window = Talk(socket)
+        window.hear("part")
+        assert window.command(do="add_step", step={"kind": "from_file", "name": "Sent", "file": told["digest"], "source": "sent.step"})["type"] == "done"
+    volume = client.get(f"/api/parts/{new}/report").json()["bodies"][0]["volume"]
+    assert volume == pytest.approx(10_471.24, rel=1e-4)
+    whole = client.get(f"/api/parts/{new}/file.json").json()
+    assert list(whole["files"]) == [told["digest"]]
+    again = client.post("/api/parts/read", json={"text": json.dumps(whole)}).json()["id"]
+    assert client.get(f"/api/parts/{again}/report").json()["bodies"][0]["volume"] == pytest.approx(volume)
+    files.use_folder(files.folder() / "elsewhere")  # as another machine would have it: from the database alone
+    try:
+        copied = client.post(f"/api/parts/{new}/copy").json()["id"]
+        assert client.get(f"/api/parts/{copied}/file.json").json()["files"] == whole["files"]
+    finally:
+        files.use_folder(files.folder().parent)
+    bad = client.post(f"/api/parts/{part}/files?name=bad.step", content=b"hello")
+    assert "no STEP file" in bad.json()["message"]

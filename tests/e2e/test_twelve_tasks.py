@@ -159,6 +159,6 @@ def test_the_view_goes_back_after_it_came_along_and_a_system_is_switched_on_agai
     expect(d.page.get_by_test_id("active-system")).to_contain_text("Seat")
     d.settled()
     d.menu("Seat", "Delete")
-    expect(d.page.get_by_test_id("note")).to_contain_text("own system again")
-    d.page.get_by_test_id("note").get_by_role("button", name="Undo").click()
+    told = d.page.get_by_test_id("note").filter(has_text="own system again")
+    told.get_by_role("button", name="Undo").click()
     expect(d.page.get_by_test_id("active-system")).to_contain_text("Seat")

@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+import zipfile
+from pathlib import Path
+
 from playwright.sync_api import Locator, Page, expect
 
 from tests.e2e.designer import Designer
-from tests.samples import block
+from tests.samples import block, plate
+from wendal.core import exchange
+from wendal.core.route import Memory, evaluate
 from wendal.demo.bracket import instrument_bracket
 
 
@@ -227,3 +232,46 @@ def test_a_part_is_found_filed_and_comes_back_from_the_bin(designer: Designer) -
     mine.filter(has_text="HP-7031").first.get_by_role("button", name="Bring back").click()
     page.get_by_role("button", name="To the parts").click()
     expect(mine).to_have_count(1)
+
+
+def test_a_step_file_is_received_built_on_and_a_newer_one_keeps_what_stands_on_it(designer: Designer, tmp_path: Path) -> None:
+    page = designer.page
+    for name, depth_ in (("plate.step", "10 mm"), ("newer.step", "11 mm")):
+        part = plate("40 mm", "25 mm", depth_).part
+        (tmp_path / name).write_bytes(exchange.export(part, evaluate(part, Memory()), "step"))
+    (tmp_path / "bad.step").write_bytes(b"ISO-10303-21;")
+    designer.new_part()
+    for name in ("bad.step", "plate.step"):
+        with page.expect_file_chooser() as chooser:
+            designer.keys("b", "2")
+        chooser.value.set_files(tmp_path / name)
+        expect(page.get_by_text("cut off" if name == "bad.step" else "a solid of 6 faces")).to_be_visible()
+    designer.settled()
+    expect(designer.step("plate")).to_contain_text("plate.step")
+    designer.look("Z")
+    designer.pick(20, 0, 10, thing="straight edge")
+    designer.keys("b", "c")
+    designer.accept()
+    with page.expect_file_chooser() as chooser:
+        designer.menu("plate", "Read a newer file")
+    chooser.value.set_files(tmp_path / "newer.step")
+    expect(page.get_by_text("6 faces are those of before, 0 are new, 0 are gone")).to_be_visible()
+    designer.settled()
+    expect(page.get_by_test_id("route-state")).to_contain_text("all built")
+
+
+def test_files_are_written_of_what_is_picked(designer: Designer) -> None:
+    page = designer.page
+    designer.begin(block().part)
+    designer.look("Z")
+    designer.pick(35, 3, 10)
+    designer.keys("r", "o")
+    card = page.get_by_test_id("exchange")
+    card.get_by_label("dxf").check()
+    designer.choose_in(card.get_by_label("What is written as dxf"), "the picked face")
+    card.get_by_label("step").check()
+    with page.expect_download() as download:
+        card.get_by_role("button", name="Write 2 files").click()
+    with zipfile.ZipFile(download.value.path()) as archive:
+        assert sorted(archive.namelist()) == ["Sample.dxf", "Sample.step"]
+        assert b"CIRCLE" in archive.read("Sample.dxf")

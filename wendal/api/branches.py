@@ -46,6 +46,7 @@ class Branches:
         other = await asyncio.to_thread(
             lambda: self._hub.store.version(part, version) if version else self._hub.store.state(part)
         )
+        await asyncio.to_thread(self._hub.store.fetch_content, other.document)
         result = await self._hub.builds.ask(
             "compare",
             {

@@ -16,12 +16,14 @@ from urllib.parse import quote
 from fastapi import APIRouter, Depends, Request, Response
 from pydantic import BaseModel, Field, ValidationError
 
+from wendal.core import files
 from wendal.core.errors import CommandRefused
 from wendal.core.exchange import formats
 from wendal.core.trust import as_html
 from wendal.store import PartRow
 from wendal.store.backup import take_history, write_history
 from wendal.workers import WorkerDied, WorkerTooSlow
+from wendal.workers.receiving import receive
 
 from .hubs import Hubs
 
@@ -155,6 +157,9 @@ async def create(
         raise CommandRefused(
             "The process that read this ended over it; nothing was made. It may be too large, or damaged."
         ) from error
+    for digest in files.used_in(made["document"]):  # what came in the file is kept with all else
+        if files.has(digest):
+            await asyncio.to_thread(open_.store.put_content, files.load(digest))
     state = await asyncio.to_thread(open_.store.create, made["name"], made["document"], summary, origin)
     return await _summary(open_, state.id)
 
@@ -273,6 +278,35 @@ async def export(part: int, ending: str, open_: Open) -> Response:
     if content is None:
         content = await hub.builds.ask("export", {"document": state.document, "format": ending})
     return _download(content, formats()[ending].media, json.loads(state.document)["name"], ending)
+
+
+class FileReceived(BaseModel):
+    """What a STEP file came to: what is kept of it, its solids' names, mm³, mm; how many of its faces are
+    those of the file before, how many are new, how many are gone."""
+
+    digest: str
+    names: list[str]
+    unit: str
+    volume: float
+    faces: int
+    low: tuple[float, float, float]
+    high: tuple[float, float, float]
+    same: int
+    new: int
+    gone: int
+
+
+@router.post("/{part}/files", status_code=201)
+async def receive_file(
+    part: int, request: Request, open_: Open, name: str = "", before: str = ""
+) -> FileReceived:
+    """Read a STEP file for a step of the part. before : the digest of an older one, whose faces keep their
+    numbers. Nothing of the part is changed."""
+    await open_.hub(part).state()
+    older = await asyncio.to_thread(files.load, before) if before else b""
+    told, kept = await receive(await request.body(), name[:200] or "file.step", older)
+    digest = await asyncio.to_thread(open_.store.put_content, kept)
+    return FileReceived(digest=digest, **told)
 
 
 class WriteOrder(BaseModel):

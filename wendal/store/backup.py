@@ -8,6 +8,7 @@ read in one snapshot of the database, so that whatever is edited meanwhile is in
 
 from __future__ import annotations
 
+import base64
 import gzip
 import hashlib
 import json
@@ -25,11 +26,12 @@ from typing import Any
 from sqlalchemy import Connection, func, insert, select, text, update
 from sqlalchemy.exc import SQLAlchemyError
 
+from wendal.core import files
 from wendal.core.errors import WendalError
 from wendal.core.route import read_part
 
 from .database import Database
-from .models import Base, PartTable, RevisionTable
+from .models import Base, ContentTable, PartTable, RevisionTable
 from .packing import unpacked
 
 __all__ = [
@@ -118,6 +120,9 @@ def _taken(database: Database, rows: list[dict[str, Any]]) -> int:
     (held,) = [row for row in rows if row["of"] == "part"]
     revisions = [row for row in rows if row["of"] == "revision"]
     with database.engine.begin() as connection:
+        for row in rows:
+            if row["of"] == "content":
+                _put_content(connection, row)
         # What it was branched from, or brought together with, is of the place that wrote it.
         part = _inserted(connection, PartTable, held, head=0, tip=0, picture="", picture_of=0, origin=0)
         new = {0: 0}
@@ -175,9 +180,34 @@ def _write(connection: Connection, file: Path, part: int | None = None) -> None:
         for table in (PartTable, RevisionTable):
             for row in connection.execute(every[table].execution_options(yield_per=200)).mappings():
                 line({"of": table.__tablename__, **{k: _plain(v) for k, v in row.items()}})
+        for content in _files_of(connection, part):
+            text_of = base64.b64encode(content.bytes).decode()
+            line({"of": "content", "digest": content.digest, "bytes": text_of, "made": _plain(content.made)})
         stream.write(json.dumps({"seal": seal.hexdigest()}).encode() + b"\n")
         stream.flush()
         os.fsync(raw.fileno())
+
+
+def _files_of(connection: Connection, part: int | None) -> Iterator[Any]:
+    """Yield the files that parts are made with: all, or those that any version of one part uses."""
+    if part is None:
+        digests = list(connection.scalars(select(ContentTable.digest)))
+    else:
+        documents = connection.scalars(select(RevisionTable.document).where(RevisionTable.part_id == part))
+        digests = sorted({d for held in documents for d in files.used_in(unpacked(held))})
+    for digest in digests:
+        yield from connection.execute(select(ContentTable.__table__).where(ContentTable.digest == digest))
+
+
+def _put_content(connection: Connection, row: dict[str, Any]) -> None:
+    """Take a file back, unless it is there."""
+    content = base64.b64decode(row["bytes"])
+    if files.digest_of(content) != row["digest"]:
+        raise BackupError("A file in this copy is not what its digest says.")
+    there = select(func.count()).select_from(ContentTable).where(ContentTable.digest == row["digest"])
+    if not connection.scalar(there):
+        values = {"digest": row["digest"], "bytes": content, "made": datetime.fromisoformat(row["made"])}
+        connection.execute(insert(ContentTable).values(**values))
 
 
 def _plain(value: Any) -> Any:
@@ -232,6 +262,10 @@ def verify(file: Path, *, thorough: bool = True, form: str = FORMAT) -> Content:
     parts: dict[int, dict[str, Any]] = {}
     owners: dict[int, tuple[int, int]] = {}
     for row in lines:
+        if row["of"] == "content":
+            if files.digest_of(base64.b64decode(row["bytes"])) != row["digest"]:
+                raise BackupError(f"A file in {file.name} is not what its digest says.")
+            continue
         if row["of"] == "part":
             parts[row["id"]] = row
             continue
@@ -264,6 +298,7 @@ def restore(database: Database, file: Path, *, replace: bool = False) -> Content
                     "There are parts here already, and nothing was changed. Restore into an empty folder "
                     "(--data), or say --replace to have them replaced."
                 )
+            connection.execute(text("DELETE FROM content"))
             connection.execute(text("DELETE FROM revision"))
             connection.execute(text("DELETE FROM part"))
         tables: dict[str, type[Base]] = {t.__tablename__: t for t in (PartTable, RevisionTable)}
@@ -272,6 +307,9 @@ def restore(database: Database, file: Path, *, replace: bool = False) -> Content
         next(lines)
         for row in lines:
             of = row.pop("of")
+            if of == "content":
+                _put_content(connection, row)
+                continue
             values = {k: _dated(k, v) for k, v in row.items() if k in columns[of]}
             connection.execute(insert(tables[of]).values(**values))
     return found

@@ -5,10 +5,10 @@ from __future__ import annotations
 from datetime import UTC, datetime
 
 from sqlalchemy import DateTime, ForeignKey, MetaData, String, Text, UniqueConstraint
-from sqlalchemy.dialects.mysql import LONGTEXT
+from sqlalchemy.dialects.mysql import LONGBLOB, LONGTEXT
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
-__all__ = ["Base", "PartTable", "RevisionTable", "now"]
+__all__ = ["Base", "ContentTable", "PartTable", "RevisionTable", "now"]
 
 
 def now() -> datetime:
@@ -78,3 +78,13 @@ class RevisionTable(Base):
     made: Mapped[datetime] = mapped_column(DateTime, default=now)
     name: Mapped[str] = mapped_column(String(80), default="")
     other: Mapped[int] = mapped_column(default=0)
+
+
+class ContentTable(Base):
+    """A file that parts were made with, by the digest of its content; shared by versions and copies."""
+
+    __tablename__ = "content"
+
+    digest: Mapped[str] = mapped_column(String(64), primary_key=True)
+    bytes: Mapped[bytes] = mapped_column(LONGBLOB)
+    made: Mapped[datetime] = mapped_column(DateTime, default=now)

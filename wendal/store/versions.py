@@ -5,7 +5,9 @@ from __future__ import annotations
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from .models import PartTable, RevisionTable
+from wendal.core import files
+
+from .models import ContentTable, PartTable, RevisionTable
 from .packing import unpacked
 from .rows import PartState, VersionRow
 from .transactions import NoSuchPart, Stale, StoreError, Transactions
@@ -91,6 +93,24 @@ class Versions(Transactions):
                 origin = 0 if kept.parent else session.get_one(PartTable, kept.part_id).origin
                 waiting += [id_ for id_ in (kept.parent, kept.other, origin) if id_]
             return list(found.values())
+
+    def put_content(self, content: bytes) -> str:
+        """Keep a file that parts are made with; return its digest."""
+        digest = files.put(content)
+        with self._transaction() as session:
+            if session.get(ContentTable, digest) is None:
+                session.add(ContentTable(digest=digest, bytes=content))
+        return digest
+
+    def fetch_content(self, document: str) -> None:
+        """Have the files that a document uses at hand for the workers."""
+        missing = [d for d in files.used_in(document) if not files.has(d)]
+        if missing:
+            with self._transaction() as session:
+                for digest in missing:
+                    held = session.get(ContentTable, digest)
+                    if held is not None:
+                        files.put(held.bytes)
 
     @staticmethod
     def _part(session: Session, part: int, edition: int | None = None, *, binned: bool = False) -> PartTable:

@@ -4,6 +4,7 @@ import type { paths } from './generated';
 import {
   Refusal,
   type About,
+  type FileReceived,
   type HandbookPage,
   type PartSummary,
   type TogetherTold,
@@ -111,6 +112,15 @@ export const api = {
       /''(.+)$/.exec(response.headers.get('content-disposition') ?? '')?.[1] ?? `part.${ending}`,
     );
     hand(await response.blob(), name);
+  },
+
+  /** Send a STEP file for a step; before : the digest of an older one, whose faces keep their numbers. */
+  async receive(part: number, file: File, before = ''): Promise<FileReceived> {
+    const query = new URLSearchParams({ name: file.name, before });
+    const response = await fetch(`/api/parts/${part}/files?${query}`, { method: 'POST', body: file });
+    const told = (await response.json()) as FileReceived & { message: string };
+    if (!response.ok) throw new Refusal(told.message);
+    return told;
   },
 
   /** Write files and hand them to the browser to keep; returns how large it is, in words. */

@@ -41,6 +41,7 @@ export type VersionsOfPart = Schemas['VersionsOfPart'];
 export type VersionSummary = Schemas['VersionSummary'];
 export type Compared = Schemas['SayCompared'];
 export type TogetherTold = Schemas['TogetherTold'];
+export type FileReceived = Schemas['FileReceived'];
 export type MadeBy = Schemas['MadeBy'];
 export type HandbookPage = Schemas['HandbookPage'];
 export type Offer = Schemas['OfferData'];

@@ -16,6 +16,7 @@ export interface Doer {
   measure(things: Thing[]): void;
   edit(step: Step, number?: string): void;
   openBoard(step: string): void;
+  readonly exchange: { choose(step: string): void };
   readonly route: {
     noting: string;
     suppress(steps: string[]): Promise<void>;
@@ -56,6 +57,9 @@ export function deedsOfStep(on: Doer, step: Step): Deed[] {
     isSketch
       ? { title: 'Open on the drawing board', run: () => on.openBoard(step.id) }
       : { title: 'Edit', run: () => on.edit(step) },
+    ...(step.kind === 'from_file'
+      ? [{ title: 'Read a newer file', run: () => on.exchange.choose(step.id) }]
+      : []),
     ...(isSketch ? [{ title: 'Place on another plane', run: () => on.edit(step) }] : []),
     { title: 'Rename', run: () => on.edit(step, 'name') },
     ...(step.kind === 'system'

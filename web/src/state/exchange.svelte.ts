@@ -80,6 +80,57 @@ export class Exchange {
     return { of: choice.of };
   }
 
+  /** Ask for a STEP file, for a new step, or a newer one for a step that is there. */
+  choose(step = ''): void {
+    if (this.session.barred) return this.session.note(this.session.barred, true);
+    const field = document.createElement('input');
+    field.type = 'file';
+    field.accept = '.step,.stp,.STEP,.STP';
+    field.dataset.testid = 'step-file';
+    field.hidden = true;
+    field.onchange = () => {
+      const file = field.files?.[0];
+      field.remove();
+      if (file) void this.receive(file, step);
+    };
+    document.body.append(field);
+    field.click();
+  }
+
+  /** Take a STEP file in: as a new step, or in place of the one that a step was made from. */
+  async receive(file: File, step = ''): Promise<void> {
+    const { session } = this;
+    const held = step ? session.step(step) : undefined;
+    session.note(`Reading ${file.name} …`);
+    try {
+      const told = await api.receive(session.id, file, (held?.file as string) ?? '');
+      const size = told.high.map((h, i) => Number((h - told.low[i]).toPrecision(5))).join(' × ');
+      const fields = { file: told.digest, source: file.name };
+      if (held) {
+        await session.command({ do: 'edit_step', step, fields });
+        session.noteUndo(
+          `${file.name}: ${told.same} faces are those of before, ${told.new} are new, ${told.gone} are gone.`,
+        );
+        return;
+      }
+      const name = file.name.replace(/\.[^.]*$/, '').slice(0, 60);
+      const taken = new Set(session.steps.map((s) => s.name));
+      let free = name || 'Received';
+      for (let n = 2; taken.has(free); n++) free = `${name} ${n}`;
+      await session.command({
+        do: 'add_step',
+        after: '',
+        step: { kind: 'from_file', name: free, ...fields },
+      });
+      const bodies = told.names.length > 1 ? `${told.names.length} solids` : 'a solid';
+      session.noteUndo(
+        `${file.name}: ${bodies} of ${told.faces} faces, ${size} mm (it was in ${told.unit}).`,
+      );
+    } catch (error) {
+      session.refused(error);
+    }
+  }
+
   async write(): Promise<void> {
     const missing = this.chosen.map((c) => this.missing(c)).find(Boolean);
     this.trouble = missing ?? '';

@@ -314,6 +314,13 @@
   onpointermove={move}
   onpointerdown={down}
   onpointerup={up}
+  ondragover={(e) => e.preventDefault()}
+  ondrop={(e) => {
+    e.preventDefault();
+    const file = e.dataTransfer?.files[0];
+    if (file && /\.(step|stp)$/i.test(file.name)) void work.exchange.receive(file);
+    else if (file) work.session.note('A STEP file can be dropped here (.step, .stp).', true);
+  }}
   role="application"
   aria-label="Stage of {work.session.part?.name ?? 'the part'}"
   data-view={place}

@@ -52,6 +52,7 @@ if TYPE_CHECKING:
         touching,
         volume_of,
     )
+    from .receiving import FaceRow, Received, faces_of_received, read_step, solids_received
     from .refusing import is_refusal
     from .reshaping import faces_moved, faces_offset, faces_replaced, faces_split, front_of
     from .revolution import FULL, revolved, tool_of_revolution
@@ -101,6 +102,7 @@ _ROOMS = {
     "places": "along_edge drop_on_face first_hit nearest_on_edge nearest_on_face normal_on_face pulled_edge",
     "query": "box_of check_solid check_whole describe faces_named lumps mass_of pieces_of together touching"
     " volume_of",
+    "receiving": "FaceRow Received faces_of_received read_step solids_received",
     "reshaping": "faces_moved faces_offset faces_replaced faces_split front_of",
     "revolution": "FULL revolved tool_of_revolution",
     "ribbing": "ribs_between",
@@ -133,12 +135,14 @@ __all__ = [
     "Face",
     "FaceMesh",
     "FaceRefused",
+    "FaceRow",
     "Frame",
     "Lofting",
     "Mass",
     "NamedShape",
     "Placement",
     "Profile",
+    "Received",
     "Segment",
     "ShellFailed",
     "Spine",
@@ -169,6 +173,7 @@ __all__ = [
     "face_meshes",
     "faces_moved",
     "faces_named",
+    "faces_of_received",
     "faces_offset",
     "faces_replaced",
     "faces_split",
@@ -206,6 +211,7 @@ __all__ = [
     "prism",
     "profile_of_face",
     "pulled_edge",
+    "read_step",
     "renamed",
     "revolved",
     "ribs_between",
@@ -222,6 +228,7 @@ __all__ = [
     "sheet_turned",
     "sheets_sewn",
     "side_of_sheet",
+    "solids_received",
     "sought",
     "spine_drawn",
     "spine_of_edges",

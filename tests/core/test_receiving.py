@@ -1,0 +1,173 @@
+"""STEP in: what was written comes back, damaged files are told, a newer file keeps the faces that stay."""
+
+from __future__ import annotations
+
+import asyncio
+import math
+import random
+from typing import Any
+
+import pytest
+
+from tests.building import axis, drawn_on, f
+from tests.samples import evaluated, plate
+from wendal.core import exchange, files, kernel
+from wendal.core.errors import DocumentError
+from wendal.core.kernel.types import Placement
+from wendal.core.receiving import look_at_text, matched, opened
+from wendal.core.route import Memory, evaluate
+from wendal.demo import DEMO_PARTS
+from wendal.demo.builder import Builder
+from wendal.workers.receiving import receive
+
+
+def step_of(part: Any) -> bytes:
+    part = part.part if isinstance(part, Builder) else part
+    return exchange.export(part, evaluate(part, Memory()), "step")
+
+
+def read(content: bytes, before: bytes = b"") -> tuple[dict[str, Any], bytes]:
+    return asyncio.run(receive(content, "sent.step", before))
+
+
+def received(kept: bytes) -> Builder:
+    b = Builder("Received")
+    b.step("from_file", "Sent", file=files.put(kept), source="sent.step")
+    return b
+
+
+def bored(x: float = 12.0, more: bool = False) -> Builder:
+    b = plate("40 mm", "25 mm", "10 mm")
+    for n, at in enumerate([x, *([30.0] if more else [])]):
+        ring = drawn_on(b, axis("XY"), "circle", (at, 12), (at + 3, 12))
+        b.step("extrude", f"Bore {n}", profile=b.profile(ring, 0), extent="through", result="cut")
+    return b
+
+
+@pytest.mark.parametrize("name", DEMO_PARTS)
+def test_a_part_comes_back_with_its_volume_names_and_faces(name: str) -> None:
+    part = DEMO_PARTS[name]()
+    bodies = evaluate(part, Memory()).site.bodies
+    told, kept = read(step_of(part))
+    assert told["names"] == [b.name for b in bodies.values()]
+    assert told["volume"] == pytest.approx(sum(kernel.volume_of(b.shape) for b in bodies.values()), rel=1e-9)
+    assert told["faces"] == sum(len(b.shape.names) for b in bodies.values())
+    again = evaluated(received(kept)).site.bodies
+    assert [kernel.volume_of(b.shape) for b in again.values()] == pytest.approx([kernel.volume_of(b.shape) for b in bodies.values()], rel=1e-9)
+
+
+def test_what_is_built_on_a_received_body_stays_on_its_faces_when_a_newer_file_comes() -> None:
+    _, kept = read(step_of(bored()))
+    b = received(kept)
+    (body,) = evaluated(b).site.bodies.values()
+    top = next(i for i, face in enumerate(body.topology.faces) if face.form == "flat" and face.frame.normal[2] > 0.9)
+    name = sorted(body.topology.faces[top].names)
+    sketch = b.step("sketch", "Pad outline", on={"of": "face", "body": "s1", "names": name})
+    b.draw(sketch, "circle", (20, 18), (22, 18))
+    b.step("extrude", "Pad", profile=b.profile(sketch, 0), depth=f("5 mm"), result="add", bodies=[{"of": "body", "body": "s1"}])
+    volume = kernel.volume_of(evaluated(b).site.bodies["s1"].shape)
+    assert volume == pytest.approx(10_000 - 90 * math.pi + 20 * math.pi, rel=1e-9)
+    told, newer = read(step_of(bored(more=True)), kept)
+    assert (told["same"], told["new"], told["gone"]) == (7, 1, 0)
+    b.do(do="edit_step", step="s1", fields={"file": files.put(newer)})
+    found = evaluated(b)
+    assert [r.state for r in found.reports] == ["built"] * 3
+    assert kernel.volume_of(found.site.bodies["s1"].shape) == pytest.approx(10_000 - 180 * math.pi + 20 * math.pi, rel=1e-9)
+
+
+def test_faces_keep_their_numbers_over_changes_of_a_dimension() -> None:
+    right = wrong = missed = 0
+    for name, make in DEMO_PARTS.items():
+        part = make()
+        rng = random.Random(name)
+        tags = [r.tag for r in part.rows() if r.formula[:1].isdigit() and r.formula.endswith("mm")]
+        before = evaluate(part, Memory())
+        if any(r.state != "built" for r in before.reports):
+            continue
+        from wendal.core.route.commands import SetFormula, apply
+
+        tag = rng.choice(tags)
+        row = next(r for r in part.rows() if r.tag == tag)
+        after = apply(part, SetFormula(tag=tag, formula=f"{float(row.formula.split()[0]) * 1.04:.6g} mm"))
+        later = evaluate(after, Memory())
+        _, kept = read(step_of(part))
+        _, newer = read(step_of(after), kept)
+        old, new = opened(kept), opened(newer)
+        truth_old = [min(n, key=len) for b in before.site.bodies.values() for n in b.shape.names]
+        truth_new = [min(n, key=len) for b in later.site.bodies.values() for n in b.shape.names]
+        if len(truth_old) != len(old.numbers) or len(truth_new) != len(new.numbers):
+            continue
+        by_number = dict(zip(old.numbers, truth_old, strict=True))
+        for number, truth in zip(new.numbers, truth_new, strict=True):
+            if number in by_number:
+                right, wrong = right + (by_number[number] == truth), wrong + (by_number[number] != truth)
+            else:
+                missed += truth in truth_old
+    assert wrong == 0
+    assert right > 3 * missed
+
+
+def test_a_part_that_was_turned_gives_no_face_another_one_s_number() -> None:
+    part = DEMO_PARTS[next(iter(DEMO_PARTS))]()
+    body = next(iter(evaluate(part, Memory()).site.bodies.values())).shape
+    rows = kernel.faces_of_received(kernel.to_bytes(body.shape))
+    for angle in (90, 180, 40):
+        turned = kernel.placed(body, Placement.turned((0, 0, 0), (0.0, 0.0, 1.0), math.radians(angle)))
+        found = matched(rows, kernel.faces_of_received(kernel.to_bytes(turned.shape)))
+        there = kernel.faces_of_received(kernel.to_bytes(turned.shape))
+        # Where another one stands exactly where it stood, it is the same for all that a file can tell.
+        assert all(i == j or math.dist(rows[i].middle, there[j].middle) < 1e-3 for j, i in found.items())
+
+
+def test_a_part_that_was_shifted_keeps_all_its_faces() -> None:
+    body = next(iter(evaluate(DEMO_PARTS[next(iter(DEMO_PARTS))](), Memory()).site.bodies.values())).shape
+    rows = kernel.faces_of_received(kernel.to_bytes(body.shape))
+    shifted = kernel.placed(body, Placement.shifted((900.0, -70.0, 3.0)))
+    found = matched(rows, kernel.faces_of_received(kernel.to_bytes(shifted.shape)))
+    assert len(found) == len(rows)
+    assert all(i == j for j, i in found.items())
+
+
+def damaged(content: bytes, how: str) -> bytes:
+    text = content.decode()
+    lines = text.split("\n")
+    if how == "cut":
+        return content[: len(content) // 2]
+    if how == "no reference":
+        at = next(i for i, line in enumerate(lines) if "ADVANCED_FACE" in line)
+        return "\n".join([*lines[:at], *lines[at + 1 :]]).encode()
+    if how == "twice":
+        at = next(i for i, line in enumerate(lines) if line.startswith("#20"))
+        return "\n".join([*lines[: at + 1], lines[at], *lines[at + 1 :]]).encode()
+    if how == "nan":
+        return text.replace("CARTESIAN_POINT('',(0.,0.,0.))", "CARTESIAN_POINT('',(nan,0.,0.))").encode()
+    if how == "unit":
+        return text.replace("LENGTH_UNIT", "LONGTH_UNIT").encode()
+    if how == "deep":
+        return text.replace("DATA;", "DATA;\n#9999999=X" + "(" * 5000 + ")" * 5000 + ";").encode()
+    if how == "wrong kind":
+        import re
+
+        return re.sub(r"(ADVANCED_FACE\('[^']*',\()#\d+", r"\1#10", text).encode()
+    return {"empty": b"", "text": b"hello", "picture": b"\x89PNG\r\n" * 99, "entity bomb": b"ISO-10303-21;\n" + b"#1=X();" * 9 + b"END-ISO-10303-21;"}[how]
+
+
+@pytest.mark.parametrize("how", ["cut", "no reference", "twice", "nan", "unit", "deep", "wrong kind", "empty", "text", "picture", "entity bomb"])
+def test_damaged_files_are_told_in_words_and_end_nothing(how: str) -> None:
+    content = damaged(step_of(bored()), how)
+    with pytest.raises(DocumentError) as told:
+        read(content)
+    assert len(told.value.message) > 20
+
+
+def test_the_text_of_a_sound_file_is_looked_at_without_a_word() -> None:
+    assert look_at_text(step_of(bored())) == 7
+
+
+def test_a_file_that_is_not_here_stops_its_step_and_nothing_else() -> None:
+    b = Builder("Received")
+    b.step("from_file", "Sent", file="0" * 64, source="lost.step")
+    b.step("plane", "Aside", how="offset", first=axis("XY"), distance=f("5 mm"))
+    reports = evaluated(b).reports
+    assert [r.state for r in reports] == ["stopped", "built"]
+    assert "Read it again" in reports[0].message

@@ -1,0 +1,100 @@
+"""Reads a file that somebody sent, in a process of its own: a damaged one can end it, or go on for ever.
+
+It gets the file on its standard input behind a line of JSON; it answers a line of JSON and what is kept.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import resource
+import sys
+from typing import Any
+
+from wendal.core.errors import DocumentError, WendalError
+
+__all__ = ["receive"]
+
+SECONDS = 120  # that reading may take
+MEMORY = 6 * 2**30  # bytes
+
+
+async def receive(content: bytes, source: str, before: bytes = b"") -> tuple[dict[str, Any], bytes]:
+    """Read a STEP file; return what is told of it, and the content to keep. before : what was kept of an
+    older one, whose faces keep their numbers. Raises DocumentError in words."""
+    head = json.dumps({"source": source, "size": len(content)}).encode() + b"\n"
+    process = await asyncio.create_subprocess_exec(
+        sys.executable,
+        "-m",
+        __name__,
+        stdin=asyncio.subprocess.PIPE,
+        stdout=asyncio.subprocess.PIPE,
+        stderr=asyncio.subprocess.DEVNULL,
+    )
+    try:
+        answer, _ = await asyncio.wait_for(process.communicate(head + content + before), SECONDS)
+    except TimeoutError as error:
+        raise DocumentError(
+            f"Reading this file took longer than {SECONDS} s and was given up. Nothing was changed.",
+            field="file",
+        ) from error
+    finally:
+        if process.returncode is None:
+            process.kill()
+            await process.wait()
+    line, _, kept = answer.partition(b"\n")
+    if process.returncode or not line:
+        raise DocumentError(
+            "The process that read this file ended over it: it is damaged. Nothing was changed.", field="file"
+        )
+    told: dict[str, Any] = json.loads(line)
+    if "error" in told:
+        raise DocumentError(told["error"], field="file")
+    return told, kept
+
+
+def main() -> None:
+    """Read one file."""
+    resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
+    resource.setrlimit(resource.RLIMIT_CPU, (SECONDS, SECONDS + 5))
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    data = sys.stdin.buffer.read()
+    line, _, rest = data.partition(b"\n")
+    head = json.loads(line)
+    content, before = rest[: head["size"]], rest[head["size"] :]
+    out = sys.stdout.buffer
+    try:
+        told, kept = _read(content, head["source"], before)
+    except WendalError as error:
+        told, kept = {"error": error.message}, b""
+    except MemoryError:
+        told, kept = {"error": "This file needs more memory than is given to reading one."}, b""
+    except Exception as error:  # the kernel's own classes lie in the binding
+        told, kept = (
+            {"error": f"The kernel can not read this file ({type(error).__name__}). Nothing was changed."},
+            b"",
+        )
+    out.write(json.dumps(told).encode() + b"\n" + kept)
+
+
+def _read(content: bytes, source: str, before: bytes) -> tuple[dict[str, Any], bytes]:
+    from wendal.core import kernel
+    from wendal.core.receiving import keep, look_at_text, opened
+
+    faces = look_at_text(content)
+    received = kernel.read_step(content, faces)
+    kept, matched = keep(received, source, opened(before) if before else None)
+    told = {
+        "names": received.names,
+        "unit": received.unit,
+        "volume": received.volume,
+        "faces": received.faces,
+        "low": received.low,
+        "high": received.high,
+        **matched,
+    }
+    return told, kept.content()
+
+
+if __name__ == "__main__":
+    main()
