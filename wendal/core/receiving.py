@@ -19,7 +19,7 @@ __all__ = ["Kept", "keep", "look_at_text", "matched", "opened"]
 
 MARK = b"wendal body 1\n"
 MOST, MOST_ENTITIES, DEEPEST = 64 * 2**20, 1_000_000, 64
-SAME, TIGHT, MARGIN, LEVEL, TURNED, FEW, CLOSE = 1e-3, 0.15, 0.05, 0.99, 0.2, 3, 0.03  # see `matched`
+SAME, TIGHT, MARGIN, LEVEL, TURNED, FEW, CLOSE = 1e-3, 0.15, 0.05, 0.99, 0.2, 3, 0.06  # see `matched`
 _STRINGS = re.compile(rb"'(?:[^']|'')*'|/\*.*?\*/", re.DOTALL)
 
 
