@@ -59,7 +59,7 @@ def test_what_was_undone_and_left_is_still_there_beside_the_line(talk: Talk, cli
     assert "is called" in client.put(f"/api/parts/{part}/versions/1/name", json={"name": "thin"}).json()["message"]
 
 
-def test_two_versions_are_compared_in_steps_and_in_space(talk: Talk, client: TestClient) -> None:  # noqa: F811
+def test_two_versions_are_compared_in_steps_and_in_space(talk: Talk, client: TestClient, part: int) -> None:  # noqa: F811
     changed(talk, "12 mm")
     found = talk.ask("compared", type="compare", version=1)
     assert [(s["name"], s["was"]) for s in found["steps"]] == [("Base", "changed")]
@@ -72,6 +72,12 @@ def test_two_versions_are_compared_in_steps_and_in_space(talk: Talk, client: Tes
     same = talk.ask("compared", type="compare", version=2)
     assert (same["steps"], same["bodies"][0]["state"]) == ([], "same")
     assert "no version 9" in talk.ask("compared", type="compare", version=9)["message"]
+    with client.websocket_connect(f"/api/parts/{part}/session?version=1", headers=ORIGIN) as socket:
+        past = Talk(socket)
+        past.hear("part")
+        again = past.ask("compared", type="compare")  # with the present, which is the later one
+    assert (again["before"]["version"], again["after"]["version"]) == (1, 2)
+    assert again["bodies"][0]["volumes"] == body["volumes"]
 
 
 def test_branches_are_brought_together_as_one_version_with_two_parents(talk: Talk, client: TestClient, part: int) -> None:  # noqa: F811

@@ -41,17 +41,21 @@ class Branches:
             await self._hub.changed("", lambda edition, step: None)
 
     async def compare(self, window: Window, part: int, version: int) -> dict[str, Any]:
-        """Compare the part as it is looked at with an earlier version, or with another part."""
+        """Compare the part as it is looked at with another version, the earlier one first, or with another
+        part, which counts as the earlier one."""
         state = await self._hub.state()
         other = await asyncio.to_thread(
             lambda: self._hub.store.version(part, version) if version else self._hub.store.state(part)
         )
         await asyncio.to_thread(self._hub.store.fetch_content, other.document)
+        before, after = other, state
+        if part == self._hub.part and other.version > state.version:
+            before, after = state, other
         result = await self._hub.builds.ask(
             "compare",
             {
-                "document": state.document,
-                "before": todays(other.document),
+                "document": todays(after.document),
+                "before": todays(before.document),
                 "has": list(self._hub.blobs),
                 "related": await asyncio.to_thread(self._related, part),
             },
@@ -67,12 +71,11 @@ class Branches:
         ]
         self._hub.keep(result["blobs"], wanted)
         window.hand(self._hub.blobs, wanted, "compared")
-        names = [json.loads(s.document)["name"] for s in (other, state)]
-        return {
-            **found,
-            "before": {"part": part, "version": other.version, "name": names[0]},
-            "after": {"part": self._hub.part, "version": state.version, "name": names[1]},
-        }
+        told = [
+            {"part": s.id, "version": s.version, "name": json.loads(s.document)["name"]}
+            for s in (before, after)
+        ]
+        return {**found, "before": told[0], "after": told[1]}
 
     async def together(self, part: int, version: int, chosen: dict[str, str]) -> dict[str, Any]:
         """Tell what bringing another branch in would come to. version 0 : as it stands."""

@@ -35,15 +35,19 @@
       told.bodies.every((b) => b.state === 'same'),
   );
   const WAS: Record<string, string> = {
-    ...{ added: 'only in the later one', removed: 'only in the earlier one' },
+    ...{ added: 'is new', removed: 'is not there any more' },
     ...{ moved: 'stands elsewhere', changed: 'changed' },
   };
   const name = (v: Compared['before']) => (v.part === session.id ? `v${v.version}` : v.name);
-  const sides = [
-    ['here', 'Only earlier', 'text-carmine'],
+  /** What the two are called: versions of one part by their time, two parts by which is open. */
+  const said = $derived(
+    told && told.before.part !== told.after.part ? ['the other part', 'this part'] : ['earlier', 'later'],
+  );
+  const sides = $derived([
+    ['here', `Only ${said[0]}`, 'text-carmine'],
     ['common', 'Common', 'text-graphite'],
-    ['there', 'Only later', 'text-verdigris'],
-  ] as const;
+    ['there', `Only ${said[1]}`, 'text-verdigris'],
+  ] as const);
 </script>
 
 {#snippet change(c: Change)}
@@ -58,7 +62,7 @@
 
 <Panel
   title="Compare"
-  of={told ? `${name(told.before)} (earlier) with ${name(told.after)} (later)` : ''}
+  of={told ? `${name(told.before)} (${said[0]}) with ${name(told.after)} (${said[1]})` : ''}
   close="Close the comparison"
   onclose={() => versions.close()}
   name="compare"
@@ -102,7 +106,8 @@
           >{/if}
       </p>
       <label class="mt-1 flex items-center gap-2 text-graphite"
-        >earlier <input
+        >{said[0]}
+        <input
           type="range"
           class="flex-1"
           min="0"
@@ -110,7 +115,8 @@
           step="0.02"
           aria-label="Between the earlier and the later one"
           bind:value={versions.mix}
-        /> later</label
+        />
+        {said[1]}</label
       >
       {#each told.bodies as b (b.id + b.state)}
         <div class="mt-2 border-t border-rule pt-1" data-testid="body-compared" data-state={b.state}>
@@ -119,12 +125,12 @@
             <table class="figures mt-1 w-full">
               <tbody>
                 <tr
-                  ><td class="text-carmine">earlier</td><td>{volume(b.volumes[0])}</td><td
+                  ><td class="text-carmine">{said[0]}</td><td>{volume(b.volumes[0])}</td><td
                     >{b.masses[0] ? `${figure(b.masses[0])} g` : ''}</td
                   ><td class="text-right">alone {volume(b.shares[1])}</td></tr
                 >
                 <tr
-                  ><td class="text-verdigris">later</td><td>{volume(b.volumes[1])}</td><td
+                  ><td class="text-verdigris">{said[1]}</td><td>{volume(b.volumes[1])}</td><td
                     >{b.masses[1] ? `${figure(b.masses[1])} g` : ''}</td
                   ><td class="text-right">alone {volume(b.shares[2])}</td></tr
                 >

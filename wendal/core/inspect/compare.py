@@ -109,7 +109,7 @@ def _compared(
     }
     if a is None or b is None:
         entry["state"] = "removed" if b is None else "added"
-        entry["words"] = "only in the earlier one" if b is None else "only in the later one"
+        entry["words"] = "is not there any more" if b is None else "is new"
         entry["here" if b is None else "there"] = mesh_of(body.shape, blobs)
         entry["shares"] = [0.0, *volumes]
         return entry
