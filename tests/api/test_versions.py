@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import io
 import json
+import zipfile
 from typing import Any
 
 import pytest
@@ -39,6 +41,13 @@ def test_every_version_is_listed_looked_at_and_gone_back_to(talk: Talk, client: 
         changed(talk, "15 mm")
         measured = past.ask("answer", type="ask", ask={"of": "mass"})["answer"]["bodies"][0]["volume"]
         assert measured == pytest.approx(10_471.24, rel=1e-4)
+        # Files of the past are of the past.
+        whole = client.get(f"/api/parts/{part}/file.json?version=1").json()
+        assert next(s for s in whole["steps"] if s["id"] == "s2")["depth"]["formula"] == "10 mm"
+        orders = {"orders": [{"format": "json"}, {"format": "csv"}]}
+        packed = client.post(f"/api/parts/{part}/write?version=1", json=orders).content
+        with zipfile.ZipFile(io.BytesIO(packed)) as archive:
+            assert b"base_depth,10 mm" in archive.read("Sample.csv")
     assert client.post(f"/api/parts/{part}/versions/2/back").status_code == 204
     (row,) = [r for r in talk.hear("part")["document"]["steps"] if r["id"] == "s2"]
     while row["depth"]["formula"] != "12 mm":

@@ -270,9 +270,10 @@ async def _drawn_anew(part: int, open_: Open, request: Request) -> bool:
 
 
 @router.get("/{part}/file.{ending}", response_class=Response)
-async def export(part: int, ending: str, open_: Open) -> Response:
-    """Write the part as a file; what needs no geometry does not wait for any."""
-    hub = open_.hub(part)
+async def export(part: int, ending: str, open_: Open, version: int = 0) -> Response:
+    """Write the part, or a version of it as it was, as a file; what needs no geometry does not wait for
+    any."""
+    hub = open_.hub(part, version)
     state = await hub.state()
     content = await hub.ask_pen("write", {"format": ending})
     if content is None:
@@ -324,9 +325,9 @@ class WriteOrders(BaseModel):
 
 
 @router.post("/{part}/write", response_class=Response)
-async def write(part: int, body: WriteOrders, open_: Open) -> Response:
-    """Write files of the part, or of something of it; several as a zip."""
-    hub = open_.hub(part)
+async def write(part: int, body: WriteOrders, open_: Open, version: int = 0) -> Response:
+    """Write files of the part (or of a version as it was), or of something of it; several as a zip."""
+    hub = open_.hub(part, version)
     state = await hub.state()
     name = str(json.loads(state.document)["name"])
     written: list[tuple[str, bytes]] = []
@@ -357,15 +358,15 @@ def _download(content: bytes, media: str, name: str, ending: str) -> Response:
 
 
 @router.post("/{part}/ask/{question}")
-async def ask(part: int, question: str, asked: dict, open_: Open) -> dict:
-    """Answer a question about the part as it stands: measure, mass."""
-    return await open_.hub(part).answer({**asked, "of": question})
+async def ask(part: int, question: str, asked: dict, open_: Open, version: int = 0) -> dict:
+    """Answer a question about the part as it stands, or as it was: measure, mass."""
+    return await open_.hub(part, version).answer({**asked, "of": question})
 
 
 @router.get("/{part}/shakedown.html")
-async def shakedown(part: int, open_: Open) -> Response:
+async def shakedown(part: int, open_: Open, version: int = 0) -> Response:
     """Return the last shakedown as a page of its own."""
-    kept = open_.hub(part).trials.kept()
+    kept = open_.hub(part, version).trials.kept()
     return Response(as_html(kept.report), media_type="text/html; charset=utf-8")
 
 

@@ -104,9 +104,9 @@ export const api = {
   picture: (part: PartSummary) => `/api/parts/${part.id}/picture.svg?v=${part.version}`,
 
   /** Fetch a file and hand it to the browser to keep; refusals come as words, not as a broken download. */
-  async download(part: number, ending: string): Promise<void> {
+  async download(part: number, ending: string, version = 0): Promise<void> {
     const path = ending === HISTORY ? `history.${ending}` : `file.${ending}`;
-    const response = await fetch(`/api/parts/${part}/${path}`);
+    const response = await fetch(`/api/parts/${part}/${path}?version=${version}`);
     if (!response.ok) throw new Refusal(((await response.json()) as { message: string }).message);
     const name = decodeURIComponent(
       /''(.+)$/.exec(response.headers.get('content-disposition') ?? '')?.[1] ?? `part.${ending}`,
@@ -124,8 +124,8 @@ export const api = {
   },
 
   /** Write files and hand them to the browser to keep; returns how large it is, in words. */
-  async write(part: number, orders: object[]): Promise<string> {
-    const response = await fetch(`/api/parts/${part}/write`, {
+  async write(part: number, orders: object[], version = 0): Promise<string> {
+    const response = await fetch(`/api/parts/${part}/write?version=${version}`, {
       method: 'POST',
       headers: { 'Content-Type': 'application/json' },
       body: JSON.stringify({ orders }),

@@ -140,7 +140,7 @@ export class Exchange {
       const orders = this.chosen.map((c) => ({
         ...{ format: c.format, subject: this.subject(c), options: c.options },
       }));
-      const size = await api.write(this.session.id, orders);
+      const size = await api.write(this.session.id, orders, this.session.past);
       this.session.note(
         `${orders.length > 1 ? `${orders.length} files as a zip` : orders[0].format.toUpperCase()}, ${size}, went to the downloads.`,
       );

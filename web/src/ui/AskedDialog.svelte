@@ -81,7 +81,7 @@
         </div>
         <div class="flex gap-3 border-t border-rule px-5 py-3">
           <button class="button-strong" disabled={!!asked.trouble} onclick={() => route.accept()}
-            >{asked.title.split(' ')[0]}</button
+            >{asked.title.startsWith('Build again') ? 'Build again' : asked.title.split(' ')[0]}</button
           >
           <AlertDialog.Cancel class="button">Leave it</AlertDialog.Cancel>
         </div>

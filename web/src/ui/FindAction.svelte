@@ -16,7 +16,8 @@
         .then((rows) => (parts = rows.filter((p) => p.id !== id)))
         .catch(() => (parts = []));
   });
-  const save = (ending: string) => void api.download(id, ending).catch((e) => work.session.refused(e));
+  const save = (ending: string) =>
+    void api.download(id, ending, work.session.past).catch((e) => work.session.refused(e));
   const shown = $derived(work.finding ? found(findables(work, save, parts), work.sought).slice(0, 60) : []);
 </script>
 

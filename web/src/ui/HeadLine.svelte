@@ -10,7 +10,7 @@
   let renaming = $state(false);
   const systems = $derived(session.steps.filter((s) => s.kind === 'system'));
 
-  const save = (ending: string) => api.download(id, ending).catch((e) => session.refused(e));
+  const save = (ending: string) => api.download(id, ending, session.past).catch((e) => session.refused(e));
   async function rename(name: string) {
     renaming = false;
     if (name.trim() !== session.part?.name) await session.try({ do: 'rename_part', name });

@@ -89,7 +89,11 @@
       >
     {:else}<button class="button !py-0.5" onclick={() => work.beginShakedown()}>Run again</button>{/if}
     {#if report?.state === 'done'}
-      <a class="button !py-0.5" href="/api/parts/{session.id}/shakedown.html" target="_blank">HTML</a>
+      <a
+        class="button !py-0.5"
+        href="/api/parts/{session.id}/shakedown.html?version={session.past}"
+        target="_blank">HTML</a
+      >
       <button class="button !py-0.5" onclick={csv}>CSV</button>
     {/if}
   {/snippet}

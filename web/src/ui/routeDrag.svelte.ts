@@ -91,5 +91,6 @@ export class RouteDrag {
 
   end(): void {
     [this.going, this.over, this.why, this.held] = [null, null, '', null];
+    setTimeout(() => (this.moved = false)); // after the click that ends it
   }
 }
