@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import math
 import random
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import pytest
@@ -27,7 +28,8 @@ def step_of(part: Any) -> bytes:
 
 
 def read(content: bytes, before: bytes = b"") -> tuple[dict[str, Any], bytes]:
-    return asyncio.run(receive(content, "sent.step", before))
+    with ThreadPoolExecutor(1) as apart:  # journeys in the same process have a loop of their own
+        return apart.submit(asyncio.run, receive(content, "sent.step", before)).result()
 
 
 def received(kept: bytes) -> Builder:

@@ -119,13 +119,16 @@ export class RouteWork {
       this.asked = asked;
       return this.choose(0);
     }
+    this.session.saving++; // whoever waits for it waits until it is made, or asked
     try {
       const foreseen = await this.foresee(ways[0].command);
       const amiss = foreseen?.steps.filter((s) => ['stopped', 'held'].includes(s.state) && s.was !== s.state);
-      if (!amiss?.length) return void (await this.session.try(ways[0].command));
-      this.asked = { ...asked, foreseen };
+      if (amiss?.length) this.asked = { ...asked, foreseen };
+      else await this.session.try(ways[0].command);
     } catch (error) {
       this.session.refused(error);
+    } finally {
+      this.session.saving--;
     }
   }
 
