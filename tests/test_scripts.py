@@ -41,7 +41,7 @@ def test_a_part_is_opened_changed_built_measured_and_written(tmp_path: Path) -> 
 
 def test_a_part_is_made_from_nothing() -> None:
     part = wendal.new("Foot")
-    part["wall"] = "4 mm"
+    part.add_tag("wall", "4 mm")
     sketch = part.add("sketch", "Outline", on={"of": "base", "name": "XY"})
     part.draw(sketch, "rectangle", (0, 0), (40, 25), width="40 mm", height="25 mm")
     part.add("extrude", "Base", profile=part.regions("Outline")[:1], depth="3 * wall")
@@ -60,6 +60,8 @@ def test_what_is_refused_changes_nothing_and_says_where() -> None:
     assert float(part["base_depth"]) == 12
     with pytest.raises(wendal.WendalError, match="no tag"):
         part["nothing"]
+    with pytest.raises(wendal.WendalError, match="no tag"):
+        part["seat_tlit"] = "30 deg"  # misspelt: nothing is added in silence
     with pytest.raises(wendal.WendalError, match="no step kind"):
         part.add("nothing")
     with pytest.raises(wendal.WendalError, match="not read"):
@@ -75,6 +77,8 @@ def test_files_are_written_from_the_command_line(tmp_path: Path, capsys: pytest.
     assert main(["export", str(BRACKET), str(tmp_path / "b.stl"), "--option", "fineness=coarse", "--set", "base_depth=20 mm"]) == 0
     assert main(["export", str(BRACKET), str(out)]) == 1  # a sketch has to be chosen
     assert "Choose a sketch" in capsys.readouterr().err
+    assert main(["export", str(BRACKET), str(out), "--of", json.dumps(OUTLINE), "--set", "base_detph=20 mm"]) == 1
+    assert "no tag" in capsys.readouterr().err
     assert main(["export", "--list"]) == 0
     said = capsys.readouterr().out
     assert "fineness" in said

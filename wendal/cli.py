@@ -148,11 +148,10 @@ def _port(text: str) -> int:
 
 
 def _shakedown(options: argparse.Namespace) -> int:
-    from wendal.core.route import read_part
     from wendal.core.trust import Plan, as_csv, as_html, shaken
     from wendal.workers.trials import Processes
 
-    part = read_part(options.part.read_bytes())
+    part = _read(options.part)
     pool = Processes(options.workers)
     report = None
     try:
@@ -171,11 +170,10 @@ def _shakedown(options: argparse.Namespace) -> int:
 
 
 def _trials(options: argparse.Namespace) -> int:
-    from wendal.core.route import read_part
     from wendal.core.trust import aimed, moved, stacked
     from wendal.workers.trials import Processes
 
-    part = read_part(options.part.read_bytes())
+    part = _read(options.part)
     pool = Processes(options.workers)
     try:
         if options.command == "aim":
@@ -192,33 +190,43 @@ def _trials(options: argparse.Namespace) -> int:
 
 
 def _build(options: argparse.Namespace) -> int:
-    from wendal.core import exchange, inspect
-    from wendal.core.errors import CommandRefused
-    from wendal.core.route import Memory, apply, evaluate, read_part
-    from wendal.core.route.commands import SetFormula
-    from wendal.core.route.taking import settled, unsettled
+    part = _changed(options)
+    built = part.build()
+    if options.out:
+        built.export(options.out)
+    if options.report or not options.out:
+        print(json.dumps(built.report(), indent=1, ensure_ascii=False))
+    return _stands(built)
 
-    memory = Memory()
-    part = read_part(options.part.read_bytes())
-    if options.set and unsettled(part):
-        part = settled(part, evaluate(part, memory))
+
+def _changed(options: argparse.Namespace) -> Any:
+    """Open the part that is named, and change what --set says."""
+    from wendal.core.errors import CommandRefused
+    from wendal.part import open_part
+
+    part = open_part(options.part)
     for change in options.set:
         tag, sign, formula = change.partition("=")
         if not sign:
             raise CommandRefused(f"--set wants TAG=FORMULA, and this is “{change}”.", field=change)
-        part = apply(part, SetFormula(tag=tag.strip(), formula=formula.strip()))
-    evaluation = evaluate(part, memory)
-    if options.out:
-        options.out.write_bytes(exchange.export(part, evaluation, options.out.suffix.removeprefix(".")))
-    if options.report or not options.out:
-        print(json.dumps(inspect.report(part, evaluation), indent=1, ensure_ascii=False))
-    return 0 if all(r.state in ("built", "waiting") for r in evaluation.reports) else 2
+        part[tag.strip()] = formula.strip()
+    return part
+
+
+def _stands(built: Any) -> int:
+    return 0 if all(s in ("built", "waiting") for s in built.states.values()) else 2
+
+
+def _read(file: Path) -> Any:
+    """Read a part's JSON, with the files that lie in it."""
+    from wendal.core import exchange
+
+    return exchange.read(file.read_bytes(), "json")
 
 
 def _export(options: argparse.Namespace) -> int:
     from wendal.core import exchange
     from wendal.core.errors import CommandRefused
-    from wendal.part import open_part
 
     if options.list:
         for f in exchange.formats().values():
@@ -228,30 +236,26 @@ def _export(options: argparse.Namespace) -> int:
         return 0
     if options.part is None or options.out is None:
         raise CommandRefused("Name a part's JSON and the file to write, or --list.")
-    part = open_part(options.part)
-    for change in options.set:
-        tag, _, formula = change.partition("=")
-        part[tag.strip()] = formula.strip()
     try:
         of = json.loads(options.of) if options.of else None
     except ValueError as error:
         raise CommandRefused(f"--of is no JSON: {error}.", field="of") from error
     said = dict(o.partition("=")[::2] for o in options.option)
-    built = part.build()
+    built = _changed(options).build()
     built.export(options.out, of, **said)
-    return 0 if all(s in ("built", "waiting") for s in built.states.values()) else 2
+    return _stands(built)
 
 
 def _ask(options: argparse.Namespace) -> int:
     from wendal.core import inspect
     from wendal.core.errors import CommandRefused
-    from wendal.core.route import Memory, evaluate, read_part
+    from wendal.core.route import Memory, evaluate
 
     try:
         asked = inspect.asked({**json.loads(options.asked), "of": options.question})
     except (ValueError, TypeError) as error:
         raise CommandRefused(f"What is asked is no JSON object: {error}.") from error
-    part = read_part(options.part.read_bytes())
+    part = _read(options.part)
     answer = inspect.ask(part, evaluate(part, Memory()), asked)
     print(answer.model_dump_json(indent=1))
     return 0

@@ -25,7 +25,7 @@ from pydantic import TypeAdapter
 from wendal.core import exchange, inspect, kernel
 from wendal.core.errors import CommandRefused
 from wendal.core.quantity import format_quantity
-from wendal.core.route import Command, Evaluation, Memory, apply, evaluate, read_part, write_part
+from wendal.core.route import Command, Evaluation, Memory, apply, evaluate
 from wendal.core.route import Part as Document
 from wendal.core.route.taking import follow_model, settled, taken_now, unsettled
 from wendal.core.steps import Body, kinds
@@ -96,13 +96,13 @@ class Part:
         return found
 
     def __setitem__(self, tag: str, formula: str | float) -> None:
-        """Give a dimension another formula; a tag that is not there is added to the ledger. A bare number
-        takes the part's unit."""
-        text = formula if isinstance(formula, str) else repr(formula)
-        if tag in self._document.tags():
-            self.do(do="set_formula", tag=tag, formula=text)
-        else:
-            self.do(do="add_tag", tag=tag, formula=text)
+        """Give a dimension another formula; one that is not there is refused, for it may be misspelt. A bare
+        number takes the part's unit."""
+        self.do(do="set_formula", tag=tag, formula=_formula(formula))
+
+    def add_tag(self, tag: str, formula: str | float) -> None:
+        """Add a tag of its own to the ledger."""
+        self.do(do="add_tag", tag=tag, formula=_formula(formula))
 
     def __contains__(self, tag: str) -> bool:
         return tag in self._document.tags()
@@ -139,9 +139,7 @@ class Part:
             )
         wanted = {n for n, held in model.model_fields.items() if held.annotation is Value}
         ready = {
-            k: {"formula": v if isinstance(v, str) else repr(v)}
-            if k in wanted and not isinstance(v, dict)
-            else v
+            k: {"formula": _formula(v)} if k in wanted and not isinstance(v, dict) else v
             for k, v in fields.items()
         }
         self.do(do="add_step", step={"kind": kind, "name": name, **ready})
@@ -197,8 +195,10 @@ class Part:
         return Built(self._document, evaluate(self._document, self._memory))
 
     def save(self, file: str | PathLike[str]) -> None:
-        """Write it as Wendal's own JSON."""
-        Path(file).write_text(write_part(self._document))
+        """Write it as Wendal's own JSON, with the files that it was made with."""
+        content = exchange.export_bare(self._document, "json")
+        assert content is not None  # it needs no geometry
+        Path(file).write_bytes(content)
 
     def __repr__(self) -> str:
         return f"<part {self.name}: {len(self.steps)} steps, {len(self.tags)} dimensions>"
@@ -206,6 +206,10 @@ class Part:
     def _repr_html_(self) -> str:
         """Show it in a notebook: a picture and the dimensions."""
         return self.build()._repr_html_()
+
+
+def _formula(held: str | float) -> str:
+    return held if isinstance(held, str) else repr(held)
 
 
 class BodyBuilt:
@@ -280,7 +284,7 @@ class Built:
 def open_part(file: str | PathLike[str]) -> Part:
     """Open a part's JSON."""
     try:
-        return Part(read_part(Path(file).read_bytes()))
+        return Part(exchange.read(Path(file).read_bytes(), "json"))
     except OSError as error:
         raise CommandRefused(f"{file} is not read: {error.strerror}.", field=str(file)) from error
 

@@ -242,9 +242,6 @@ class SlowStore:
     def set_picture(self, part: int, version: int, picture: str) -> None:  # noqa: F811
         """Keep no picture."""
 
-    def fetch_content(self, document: str) -> None:
-        """Fetch no file."""
-
 
 class Shown:
     """A geometry worker that answers at once, but not before it is let."""

@@ -72,7 +72,8 @@ def test_a_body_that_is_moved_is_found_with_its_motion(name: str, seed: int) -> 
     found = kernel.motion_between(body, there)
     assert found is not None
     assert not found.mirrors
-    assert kernel.same_within(kernel.placed(body, found), there) <= 1e-5 or name == "shaft"
+    if name != "shaft":  # how far a turned body is turned does not matter, but its seams tell
+        assert kernel.same_within(kernel.placed(body, found), there) <= 1e-5
     left = kernel.apart_from(kernel.placed(body, found), there)
     assert left.here is None
     assert left.there is None

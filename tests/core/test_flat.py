@@ -6,6 +6,7 @@ import io
 import itertools
 import math
 import re
+from dataclasses import replace
 from typing import Any
 
 import ezdxf
@@ -15,7 +16,10 @@ from tests.building import TOP, axis, drawn_on
 from tests.samples import evaluated, plate
 from wendal.core import exchange, kernel
 from wendal.core.errors import WendalError
+from wendal.core.exchange.flat import _beside, _part_of, stroke_of
+from wendal.core.exchange.svg import path_data
 from wendal.core.route.document import BodyLook, PartText
+from wendal.core.sketch.drawn import path_of
 from wendal.core.strokes import Stroke, chained, length_of
 from wendal.demo import DEMO_PARTS
 from wendal.demo.builder import Builder
@@ -123,18 +127,48 @@ def test_sketch_curves_are_written_as_what_they_are(shape: str) -> None:
     if length:
         assert lengths(space) == pytest.approx(length, abs=1e-9)
     made = evaluated(b).site.sketches[sketch]
-    from wendal.core.exchange.flat import stroke_of
-
     (curve,) = [c for c, held in made.drawing.curves.items() if not held.construction]
     stroke = stroke_of(made.drawing, curve)
     assert lengths(space) == pytest.approx(length_of(stroke), rel=2e-6)
-    from wendal.core.sketch.drawn import path_of
-
     path = path_of(made.drawing, curve)
     for k in range(11):  # place by place, by the parameter both have
-        there = path.at(path.t0 + (path.t1 - path.t0) * k / 10)
-        assert min(math.dist(there, stroke.at(i / 2000)) for i in range(2001)) < 0.03
-        assert math.dist(there, stroke.at(k / 10)) < 1e-9 or shape == "line"
+        assert math.dist(path.at(path.t0 + (path.t1 - path.t0) * k / 10), stroke.at(k / 10)) < 1e-9
+
+
+def bent(shape: str) -> Any:
+    b = Builder("Curves")
+    sketch = b.step("sketch", "Drawn", on=axis("XY"))
+    ends, _ = SHAPES[shape]
+    b.draw(sketch, shape, *ends)
+    (curve,) = [c for c, held in b.drawing(sketch).curves.items() if not held.construction]
+    return path_of(b.drawing(sketch), curve)
+
+
+@pytest.mark.parametrize(("t0", "t1"), [(0.0, 1.0), (0.2, 0.9), (1 / 3, 0.5), (0.0, 0.4), (0.61, 1.0)])
+def test_a_part_of_a_spline_is_that_part_exactly(t0: float, t1: float) -> None:
+    path = replace(bent("spline"), t0=t0, t1=t1)
+    stroke = _part_of(path)
+    for k in range(21):
+        assert math.dist(path.at(t0 + (t1 - t0) * k / 20), stroke.at(k / 20)) < 1e-9
+
+
+@pytest.mark.parametrize(("shape", "away"), [("ellipse", 3.0), ("ellipse", -2.0), ("spline", 1.0), ("spline", -1.5)])
+def test_what_runs_beside_a_bent_curve_is_off_by_less_than_a_tenth_of_a_micron(shape: str, away: float) -> None:
+    path = replace(bent(shape), away=away)
+    stroke = _beside(path)
+    assert max(math.dist(path.at(path.t0 + (path.t1 - path.t0) * k / 1000), stroke.at(k / 1000)) for k in range(1001)) < 1e-4
+
+
+def test_svg_pieces_of_a_spline_lie_on_it() -> None:
+    stroke = _part_of(bent("spline"))
+    numbers = [float(x) for x in re.findall(r"-?[0-9.]+(?:e-?[0-9]+)?", path_data([stroke]))]
+    places = list(zip(numbers[::2], numbers[1::2], strict=True))
+    on = [stroke.at(i / 4000) for i in range(4001)]
+    for a, p, q, c in zip(places[0::3], places[1::3], places[2::3], places[3::3], strict=False):
+        for t in (0.25, 0.5, 0.75):
+            s = 1 - t
+            x, y = (s**3 * a[i] + 3 * s * s * t * p[i] + 3 * s * t * t * q[i] + t**3 * c[i] for i in (0, 1))
+            assert min(math.dist((x, y), o) for o in on) < 0.01  # as near as the places looked at are to each other
 
 
 def test_svg_has_the_size_in_mm_and_the_area_of_the_face() -> None:

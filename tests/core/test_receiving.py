@@ -4,14 +4,17 @@ from __future__ import annotations
 
 import asyncio
 import math
+import os
 import random
 from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
 from typing import Any
 
 import pytest
 
 from tests.building import axis, drawn_on, f
 from tests.samples import evaluated, plate
+from wendal.cli import main
 from wendal.core import exchange, files, kernel
 from wendal.core.errors import DocumentError
 from wendal.core.kernel.types import Placement
@@ -19,6 +22,7 @@ from wendal.core.receiving import look_at_text, matched, opened
 from wendal.core.route import Memory, evaluate
 from wendal.demo import DEMO_PARTS
 from wendal.demo.builder import Builder
+from wendal.part import open_part
 from wendal.workers.receiving import receive
 
 
@@ -164,6 +168,23 @@ def test_damaged_files_are_told_in_words_and_end_nothing(how: str) -> None:
 
 def test_the_text_of_a_sound_file_is_looked_at_without_a_word() -> None:
     assert look_at_text(step_of(bored())) == 7
+
+
+def test_a_part_with_a_file_is_whole_in_its_own_json(tmp_path: Path) -> None:
+    _, kept = read(step_of(bored()))
+    b = received(kept)
+    content = exchange.export(b.part, evaluated(b), "json")
+    (tmp_path / "part.json").write_bytes(content)
+    files.use_folder(tmp_path / "elsewhere")  # as on another machine
+    try:
+        part = open_part(tmp_path / "part.json")
+        volume = part.build().bodies["Sent"].volume
+        part.save(tmp_path / "again.json")
+        assert main(["build", str(tmp_path / "again.json"), "--out", str(tmp_path / "out.step")]) == 0
+    finally:
+        del os.environ["WENDAL_FILES"]
+    assert volume == pytest.approx(10_000 - 90 * math.pi, rel=1e-9)
+    assert kernel.step_volume((tmp_path / "out.step").read_bytes()) == pytest.approx(volume, rel=1e-9)
 
 
 def test_a_file_that_is_not_here_stops_its_step_and_nothing_else() -> None:

@@ -47,7 +47,6 @@ class Branches:
         other = await asyncio.to_thread(
             lambda: self._hub.store.version(part, version) if version else self._hub.store.state(part)
         )
-        await asyncio.to_thread(self._hub.store.fetch_content, other.document)
         before, after = other, state
         if part == self._hub.part and other.version > state.version:
             before, after = state, other

@@ -97,10 +97,9 @@ class Hub:
         return self._state
 
     def _read(self) -> PartState:
-        version = self.version
-        found = self.store.version(self.part, version) if version else self.store.state(self.part)
-        self.store.fetch_content(found.document)
-        return found
+        if self.version:
+            return self.store.version(self.part, self.version)
+        return self.store.state(self.part)
 
     def present(self) -> None:
         """Raise WendalError where the part is only looked at as it was."""

@@ -9,7 +9,10 @@ from typing import Literal
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
-from .messages.compared import StepChangeTold, VersionTold
+from wendal.core.route.differing import StepChange
+from wendal.core.route.together import Conflict
+
+from .messages.compared import VersionTold
 from .messages.told import ForeseenBody, ForeseenStep
 from .parts import Open, PartSummary, create, renamed
 
@@ -116,17 +119,6 @@ class OtherBranch(BaseModel):
     edition: int = 0
 
 
-class ConflictTold(BaseModel):
-    """What both sides changed, in words."""
-
-    key: str
-    where: str
-    field: str
-    base: str
-    ours: str
-    theirs: str
-
-
 class TogetherTold(BaseModel):
     """What bringing a branch in comes to.
 
@@ -137,8 +129,8 @@ class TogetherTold(BaseModel):
     of: VersionTold
     base: VersionTold
     edition: int
-    conflicts: list[ConflictTold]
-    changes: list[StepChangeTold]
+    conflicts: list[Conflict]
+    changes: list[StepChange]
     renamed: dict[str, str]
     pictures: tuple[str, str, str]
     steps: list[ForeseenStep]

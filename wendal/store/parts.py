@@ -60,9 +60,11 @@ class PartStore(Versions):
             return self._state(session, part)
 
     def state(self, part: int) -> PartState:
-        """Return a part as it stands; raises NoSuchPart."""
+        """Return a part as it stands, the files that it uses at hand; raises NoSuchPart."""
         with self._transaction() as session:
-            return self._state(session, self._part(session, part))
+            found = self._state(session, self._part(session, part))
+        self._fetch_content(found.document)
+        return found
 
     def commit(
         self,

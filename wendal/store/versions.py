@@ -48,7 +48,9 @@ class Versions(Transactions):
         """Return a part as it was at a version; nothing is undone from there."""
         with self._transaction() as session:
             row, kept = self._part(session, part), self._revision(session, part, number)
-            return PartState(part, unpacked(kept.document), kept.number, row.edition, "", "")
+            found = PartState(part, unpacked(kept.document), kept.number, row.edition, "", "")
+        self._fetch_content(found.document)
+        return found
 
     def name_version(self, part: int, number: int, name: str) -> None:
         """Call a version by a name, "" for none; raises StoreError for one that another version has."""
@@ -102,7 +104,7 @@ class Versions(Transactions):
                 session.add(ContentTable(digest=digest, bytes=content))
         return digest
 
-    def fetch_content(self, document: str) -> None:
+    def _fetch_content(self, document: str) -> None:
         """Have the files that a document uses at hand for the workers."""
         missing = [d for d in files.used_in(document) if not files.has(d)]
         if missing:

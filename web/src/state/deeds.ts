@@ -57,9 +57,7 @@ export function deedsOfStep(on: Doer, step: Step): Deed[] {
     isSketch
       ? { title: 'Open on the drawing board', run: () => on.openBoard(step.id) }
       : { title: 'Edit', run: () => on.edit(step) },
-    ...(step.kind === 'from_file'
-      ? [{ title: 'Read a newer file', run: () => on.exchange.choose(step.id) }]
-      : []),
+    ...(kind.wants_file ? [{ title: 'Read a newer file', run: () => on.exchange.choose(step.id) }] : []),
     ...(isSketch ? [{ title: 'Place on another plane', run: () => on.edit(step) }] : []),
     { title: 'Rename', run: () => on.edit(step, 'name') },
     ...(step.kind === 'system'

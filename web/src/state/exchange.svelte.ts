@@ -3,15 +3,14 @@ import { api } from '../api/client';
 import type { About } from '../api/types';
 import type { Thing } from '../stage/things';
 import type { Session } from './session.svelte';
+import { Troubled } from './troubled.svelte';
 
 export type Format = About['formats'][number];
 export type Choice = { format: string; of: string; step: string; options: Record<string, string | boolean> };
 const KEPT = 'wendal-exchange';
 
-export class Exchange {
+export class Exchange extends Troubled {
   open = $state(false);
-  busy = $state(false);
-  trouble = $state('');
   chosen = $state<Choice[]>([]);
   /** mm in front of the plane of a section. */
   off = $state('0');
@@ -21,6 +20,7 @@ export class Exchange {
     readonly formats: Format[],
     private picked: () => Thing[],
   ) {
+    super();
     try {
       const kept = JSON.parse(localStorage.getItem(KEPT) ?? '[]') as Choice[];
       this.chosen = kept.filter((c) => this.format(c.format));
@@ -135,20 +135,13 @@ export class Exchange {
     const missing = this.chosen.map((c) => this.missing(c)).find(Boolean);
     this.trouble = missing ?? '';
     if (missing || !this.chosen.length) return;
-    this.busy = true;
-    try {
-      const orders = this.chosen.map((c) => ({
-        ...{ format: c.format, subject: this.subject(c), options: c.options },
-      }));
-      const size = await api.write(this.session.id, orders, this.session.past);
-      this.session.note(
-        `${orders.length > 1 ? `${orders.length} files as a zip` : orders[0].format.toUpperCase()}, ${size}, went to the downloads.`,
-      );
-      localStorage.setItem(KEPT, JSON.stringify(this.chosen));
-    } catch (error) {
-      this.trouble = error instanceof Error ? error.message : String(error);
-    } finally {
-      this.busy = false;
-    }
+    const orders = this.chosen.map((c) => ({
+      ...{ format: c.format, subject: this.subject(c), options: c.options },
+    }));
+    const size = await this.doing(() => api.write(this.session.id, orders, this.session.past));
+    if (!size) return;
+    const what = orders.length > 1 ? `${orders.length} files as a zip` : orders[0].format.toUpperCase();
+    this.session.note(`${what}, ${size}, went to the downloads.`);
+    localStorage.setItem(KEPT, JSON.stringify(this.chosen));
   }
 }

@@ -1,26 +1,15 @@
 /** The list of parts: what is looked for, how it is sorted, what is chosen, the bin. */
 import { api } from '../api/client';
 import type { PartSummary } from '../api/types';
+import { Troubled } from './troubled.svelte';
 
-export class Parts {
+export class Parts extends Troubled {
   all = $state.raw<PartSummary[] | null>(null);
-  trouble = $state('');
   binned = $state(false);
   sought = $state('');
   label = $state('');
   by = $state<'time' | 'name' | 'number'>('time');
   chosen = $state.raw<number[]>([]);
-  busy = $state(false);
-
-  async doing<T>(work: () => Promise<T>): Promise<T | undefined> {
-    this.trouble = '';
-    try {
-      return await work();
-    } catch (error) {
-      this.trouble = error instanceof Error ? error.message : String(error);
-      return undefined;
-    }
-  }
 
   async refresh(): Promise<void> {
     const binned = this.binned;
@@ -63,12 +52,10 @@ export class Parts {
 
   /** Do something to each of some parts, one after the other; what goes wrong is told, and ends it. */
   async each(parts: number[], work: (part: number) => Promise<unknown>): Promise<boolean> {
-    this.busy = true;
     const done = await this.doing(async () => {
       for (const part of parts) await work(part);
       return true;
     });
-    this.busy = false;
     await this.refreshQuietly();
     return !!done;
   }

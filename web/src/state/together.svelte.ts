@@ -2,20 +2,21 @@
 import { api } from '../api/client';
 import type { PartSummary, TogetherTold, VersionsOfPart } from '../api/types';
 import type { Session } from './session.svelte';
+import { Troubled } from './troubled.svelte';
 
 export type Branch = { part: number; version: number; words: string };
 
-export class Together {
+export class Together extends Troubled {
   shown = $state(false);
-  busy = $state(false);
-  trouble = $state('');
   /** What can be brought in. */
   branches = $state.raw<Branch[] | null>(null);
   of = $state.raw<Branch | null>(null);
   told = $state.raw<TogetherTold | null>(null);
   chosen = $state.raw<Record<string, 'ours' | 'theirs'>>({});
 
-  constructor(private session: Session) {}
+  constructor(private session: Session) {
+    super();
+  }
 
   close(): void {
     [this.shown, this.of, this.told, this.trouble] = [false, null, null, ''];
@@ -26,13 +27,8 @@ export class Together {
     this.close();
     this.shown = true;
     this.branches = null;
-    try {
-      const [own, parts] = await Promise.all([api.versions(this.session.id), api.list()]);
-      this.branches = this.found(own, parts);
-    } catch (error) {
-      this.trouble = error instanceof Error ? error.message : String(error);
-      this.branches = [];
-    }
+    const told = await this.doing(() => Promise.all([api.versions(this.session.id), api.list()]));
+    this.branches = told ? this.found(...told) : [];
   }
 
   /** Branches of this part, what it was branched from, and what was done beside it before an undo. */
@@ -66,15 +62,8 @@ export class Together {
   private async ask(): Promise<void> {
     const { of, chosen } = this;
     if (!of) return;
-    [this.busy, this.trouble] = [true, ''];
-    try {
-      const told = await api.lookTogether(this.session.id, of.part, of.version, chosen);
-      if (this.of === of && this.chosen === chosen) this.told = told;
-    } catch (error) {
-      this.trouble = error instanceof Error ? error.message : String(error);
-    } finally {
-      this.busy = false;
-    }
+    const told = await this.doing(() => api.lookTogether(this.session.id, of.part, of.version, chosen));
+    if (told && this.of === of && this.chosen === chosen) this.told = told;
   }
 
   async choose(key: string, side: 'ours' | 'theirs'): Promise<void> {
@@ -89,15 +78,14 @@ export class Together {
   async accept(): Promise<void> {
     const { of, told } = this;
     if (!of || !told || this.open_) return;
-    [this.busy, this.trouble] = [true, ''];
-    try {
-      await api.bringTogether(this.session.id, of.part, of.version, this.chosen, told.edition);
-      this.close();
-      this.session.noteUndo(`Brought together with ${of.words}.`);
-    } catch (error) {
-      this.trouble = error instanceof Error ? error.message : String(error);
-    } finally {
-      this.busy = false;
-    }
+    // The version that was looked at, whatever the other part has become since.
+    const { part, version } = told.of;
+    const done = await this.doing(async () => {
+      await api.bringTogether(this.session.id, part, version, this.chosen, told.edition);
+      return true;
+    });
+    if (!done) return;
+    this.close();
+    this.session.noteUndo(`Brought together with ${of.words}.`);
   }
 }

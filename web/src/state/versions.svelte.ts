@@ -2,18 +2,17 @@
 import { api } from '../api/client';
 import type { Compared, PartSummary, VersionsOfPart } from '../api/types';
 import type { Session } from './session.svelte';
+import { Troubled } from './troubled.svelte';
 
 export type Showing = { common: boolean; here: boolean; there: boolean };
 
-export class Versions {
+export class Versions extends Troubled {
   /** The list is shown. */
   shown = $state(false);
   list = $state.raw<VersionsOfPart | null>(null);
-  trouble = $state('');
   /** The panel that compares is shown. */
   comparing = $state(false);
   compared = $state.raw<Compared | null>(null);
-  busy = $state(false);
   /** What of a comparison is seen. */
   see = $state<Showing>({ common: true, here: true, there: true });
   /** 0: only the earlier one is seen, 1: only the later one. */
@@ -23,16 +22,8 @@ export class Versions {
   other = $state<{ part: number; version: number }>({ part: 0, version: 0 });
   parts = $state.raw<PartSummary[]>([]);
 
-  constructor(private session: Session) {}
-
-  private async doing<T>(work: () => Promise<T>): Promise<T | undefined> {
-    this.trouble = '';
-    try {
-      return await work();
-    } catch (error) {
-      this.trouble = error instanceof Error ? error.message : String(error);
-      return undefined;
-    }
+  constructor(private session: Session) {
+    super();
   }
 
   async refresh(): Promise<void> {
@@ -79,18 +70,9 @@ export class Versions {
   async compare(part = this.session.id, version = 0): Promise<void> {
     [this.comparing, this.shown] = [true, false];
     this.other = { part, version };
-    this.busy = true;
-    this.trouble = '';
-    try {
-      const answer = await this.session.socket.ask({ type: 'compare', part, version });
-      if (answer.type === 'compared' && this.other.part === part && this.other.version === version)
-        this.compared = answer;
-    } catch (error) {
-      this.trouble = error instanceof Error ? error.message : String(error);
-      this.compared = null;
-    } finally {
-      this.busy = false;
-    }
+    const answer = await this.doing(() => this.session.socket.ask({ type: 'compare', part, version }));
+    if (this.other.part !== part || this.other.version !== version) return; // another was chosen meanwhile
+    this.compared = answer?.type === 'compared' ? answer : null;
   }
 
   /** Open the comparing panel: with the version before this one, until another is chosen. */

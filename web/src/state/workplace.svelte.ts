@@ -326,7 +326,7 @@ export class Workplace {
     const kind = this.about.kinds.find((k) => k.kind === action.kind);
     if (!kind || kind.group !== 'build') return '';
     const bodies = this.session.scene?.bodies ?? [];
-    if (kind.kind === 'from_file') return '';
+    if (kind.wants_file) return '';
     if (kind.shelf === 'Shape from a sketch' || kind.kind === 'fill')
       return this.session.steps.some((s) => s.kind === 'sketch') || bodies.length
         ? ''
@@ -345,7 +345,7 @@ export class Workplace {
 
   begin(kind: Kind, how = ''): void {
     if (this.session.barred) return this.session.note(this.session.barred, true);
-    if (kind.kind === 'from_file') return this.exchange.choose();
+    if (kind.wants_file) return this.exchange.choose();
     this.stopMeasuring();
     this.putAside();
     if (this.board) this.closeBoard();

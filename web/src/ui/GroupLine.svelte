@@ -1,9 +1,9 @@
 <script lang="ts">
   /** A heading over steps of the route: folded, renamed, suppressed, dragged and copied as one. */
-  import { DropdownMenu } from 'bits-ui';
   import type { Part } from '../api/types';
   import { useWorkplace } from '../state/workplace.svelte';
   import type { RouteDrag } from './routeDrag.svelte';
+  import DeedsMenu from './DeedsMenu.svelte';
   import { focused } from './focused';
 
   type Group = NonNullable<Part['groups']>[number];
@@ -65,26 +65,11 @@
         onclick={() => (route.marked = group.steps)}>{group.name}</button
       >
       <span class="text-[0.8125rem] text-graphite">{[group.steps.length, ...states].join(', ')}</span>
-      <DropdownMenu.Root>
-        <DropdownMenu.Trigger
-          class="px-1 text-graphite hover:text-ink"
-          aria-label="What to do with the heading {group.name}">⋯</DropdownMenu.Trigger
-        >
-        <DropdownMenu.Portal>
-          <DropdownMenu.Content
-            class="z-30 border border-ink bg-paper py-1 text-[0.875rem]"
-            align="end"
-            onCloseAutoFocus={(e) => route.heading === group.name && e.preventDefault()}
-          >
-            {#each items as item (item.title)}
-              <DropdownMenu.Item
-                class="cursor-pointer px-4 py-1 data-highlighted:bg-wash"
-                onSelect={() => void item.run()}>{item.title}</DropdownMenu.Item
-              >
-            {/each}
-          </DropdownMenu.Content>
-        </DropdownMenu.Portal>
-      </DropdownMenu.Root>
+      <DeedsMenu
+        label="What to do with the heading {group.name}"
+        deeds={items}
+        keeps={() => route.heading === group.name}
+      />
     {/if}
   </div>
 </li>

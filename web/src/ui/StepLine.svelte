@@ -1,6 +1,5 @@
 <script lang="ts">
   /** One step as a sentence, with its state, and what can be done with it. */
-  import { DropdownMenu } from 'bits-ui';
   import type { Step } from '../api/types';
   import { deedsOfStep } from '../state/deeds';
   import { saidOf, sayHeld } from '../state/saying';
@@ -10,6 +9,7 @@
   import Note from './Note.svelte';
   import type { RouteDrag } from './routeDrag.svelte';
   import { bare, quiet, sentence, variantOf } from './sentence';
+  import DeedsMenu from './DeedsMenu.svelte';
   import { focused } from './focused';
 
   let {
@@ -172,25 +172,7 @@
       {/each}
       {#if isActive}<span class="ml-1 border border-ink px-1 text-[0.75rem]">active</span>{/if}
     </p>
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger class="px-1 text-graphite hover:text-ink" aria-label="What to do with {step.name}"
-        >⋯</DropdownMenu.Trigger
-      >
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          class="z-30 border border-ink bg-paper py-1 text-[0.875rem]"
-          align="end"
-          onCloseAutoFocus={(e) => route.noting === step.id && e.preventDefault()}
-        >
-          {#each items as item (item.title)}
-            <DropdownMenu.Item
-              class="cursor-pointer px-4 py-1 data-highlighted:bg-wash"
-              onSelect={() => void item.run()}>{item.title}</DropdownMenu.Item
-            >
-          {/each}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    <DeedsMenu label="What to do with {step.name}" deeds={items} keeps={() => route.noting === step.id} />
     <span
       class="w-3 shrink-0 pt-0.5 text-center text-[0.8125rem] leading-snug {mark[1]}"
       role="img"

@@ -68,8 +68,8 @@ class VariantData(BaseModel):
 class KindData(BaseModel):
     """A step kind.
 
-    shelf : where it lies in the kit. rare : offered after what is wanted more often. variants : by key, ""
-    where there is just one.
+    shelf : where it lies in the kit. rare : offered after what is wanted more often. wants_file : it
+    begins with a file in place of blanks. variants : by key, "" where there is just one.
     """
 
     kind: str
@@ -80,6 +80,7 @@ class KindData(BaseModel):
     makes: str
     shelf: str
     rare: bool
+    wants_file: bool
     variants: dict[str, VariantData]
 
 

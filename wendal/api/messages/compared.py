@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from typing import Literal
 
+from wendal.core.route.differing import Change, StepChange
+
 from .base import Message
 from .scene import MeshData, SceneSketch
 
-__all__ = ["SayCompared", "StepChangeTold", "VersionTold"]
+__all__ = ["SayCompared", "VersionTold"]
 
 
 class VersionTold(Message):
@@ -16,24 +18,6 @@ class VersionTold(Message):
     part: int
     version: int
     name: str
-
-
-class ChangeTold(Message):
-    """A field that is another one: what it was and what it is. tag : of a number that has one."""
-
-    field: str
-    before: str
-    after: str
-    tag: str = ""
-
-
-class StepChangeTold(Message):
-    """A step that is not in the other part, stands elsewhere, or has other fields."""
-
-    id: str
-    name: str
-    was: Literal["added", "removed", "moved", "changed"]
-    fields: list[ChangeTold]
 
 
 class ValueTold(Message):
@@ -82,9 +66,9 @@ class SayCompared(Message):
     id: int
     before: VersionTold
     after: VersionTold
-    steps: list[StepChangeTold]
-    ledger: list[ChangeTold]
+    steps: list[StepChange]
+    ledger: list[Change]
     values: list[ValueTold]
-    part: list[ChangeTold]
+    part: list[Change]
     bodies: list[BodyCompared]
     sketches: list[SceneSketch]

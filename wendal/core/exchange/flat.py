@@ -26,7 +26,7 @@ __all__ = ["Flat", "FlatOptions", "flat_of"]
 
 FLAT: tuple[Sort, ...] = ("sketch", "face", "section")
 JOINED = 1e-6  # mm within which ends are one
-BESIDE = 64  # cubic pieces that stand for a curve beside a bent one
+BESIDE = 256  # cubic pieces that stand for a curve beside a bent one
 
 
 class FlatOptions(Options):
@@ -91,8 +91,8 @@ def _sketch(order: Order) -> Flat:
 
 
 def stroke_of(drawing: Drawing, curve: str) -> Stroke:
-    """Return a sketch's curve as a stroke; one that runs beside a bent curve as a spline through 65 of its
-    places with its directions there (off by less than 1e-6 of its size)."""
+    """Return a sketch's curve as a stroke; one beside a bent curve as a cubic spline through many of its
+    places with its directions there."""
     path = path_of(drawing, curve)
     a, b = path.at(path.t0), path.at(path.t1)
     if isinstance(path, Bent) and path.away:
@@ -127,17 +127,13 @@ def _part_of(path: SplinePath) -> Stroke:
 
 
 def _beside(path: Bent) -> Stroke:
-    from scipy.interpolate import CubicHermiteSpline
-
     ts = [path.t0 + (path.t1 - path.t0) * i / BESIDE for i in range(BESIDE + 1)]
-    pieces = CubicHermiteSpline(ts, [path.moved(t, 0) for t in ts], [path.moved(t, 1) for t in ts])
     poles = [path.moved(ts[0], 0)]
     for a, b in pairwise(ts):
         (x, y), (u, v) = path.moved(a, 0), path.moved(a, 1)
         (p, q), (r, s) = path.moved(b, 0), path.moved(b, 1)
         third = (b - a) / 3
         poles += [(x + third * u, y + third * v), (p - third * r, q - third * s), (p, q)]
-    assert len(pieces.x) == BESIDE + 1
     knots = [ts[0]] * 4 + [t for t in ts[1:-1] for _ in range(3)] + [ts[-1]] * 4
     return Stroke("spline", poles[0], poles[-1], poles=tuple(poles), knots=tuple(knots), degree=3)
 

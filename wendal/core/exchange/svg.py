@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from itertools import pairwise
 from xml.sax.saxutils import escape, quoteattr
 
 from ..strokes import Stroke
@@ -10,7 +11,7 @@ from .base import Format, Order, register
 from .flat import FLAT, FlatOptions, flat_of
 
 MARGIN = 2.0  # mm around
-PIECES = 48  # Bézier pieces that stand for a rational spline, or one that is not cubic
+PIECES = 8  # Bézier pieces from one knot of a spline to the next
 
 
 def _write(order: Order) -> bytes:
@@ -76,11 +77,14 @@ def _bezier(s: Stroke) -> str:
     and directions."""
     if not s.weights and len(s.poles) == s.degree + 1 and s.degree in (2, 3):
         return " QC"[s.degree - 1] + " ".join(_xy(p) for p in s.poles[1:])
-    found, step = [], 1e-5
-    for i in range(PIECES):
-        a, b = i / PIECES, (i + 1) / PIECES
-        (x, y), (u, v) = s.at(a), s.at(min(a + step, 1.0))
-        (p, q), (r, t) = s.at(b), s.at(max(b - step, 0.0))
+    found = []
+    low, high = s.knots[s.degree], s.knots[-s.degree - 1]
+    ends = sorted({(k - low) / (high - low) for k in s.knots if low <= k <= high})
+    shares = [a + (b - a) * i / PIECES for a, b in pairwise(ends) for i in range(PIECES)]
+    for a, b in pairwise([*shares, 1.0]):
+        step = (b - a) * 1e-4
+        (x, y), (u, v) = s.at(a), s.at(a + step)
+        (p, q), (r, t) = s.at(b), s.at(b - step)
         k = (b - a) / 3 / step
         first, second = (x + k * (u - x), y + k * (v - y)), (p + k * (r - p), q + k * (t - q))
         found.append(f"C{_xy(first)} {_xy(second)} {_xy((p, q))}")

@@ -104,6 +104,9 @@ def same_within(a: NamedShape, b: NamedShape) -> float:
     where faces differ."""
     if len(a.names) != len(b.names) or len(solids_of(a.shape)) != len(solids_of(b.shape)):
         return math.inf
+    sizes = volume_of(a), volume_of(b)
+    if abs(sizes[0] - sizes[1]) > TOLD_APART * float(a.anatomy.mass[4]):
+        return math.inf
     for within in (SAME_FIGURE, SAME_PIECE, TOLD_APART):
         if unmatched(a, b, within) == ([], []):
             far = _farthest(_places(a), _places(b))

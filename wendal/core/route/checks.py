@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from types import MappingProxyType
 
 from ..blanks import Number
@@ -27,7 +27,16 @@ from ..tolerance import SAME_NUMBER
 from .document import Part, Remark
 from .measures import guesses, known_before
 
-__all__ = ["check_complete", "figures_of", "free_tag", "limit_of", "no_new_trouble", "outside", "scope_of"]
+__all__ = [
+    "check_complete",
+    "figures_of",
+    "free_name",
+    "free_tag",
+    "limit_of",
+    "no_new_trouble",
+    "outside",
+    "scope_of",
+]
 
 
 def scope_of(part: Part) -> dict[str, Quantity]:
@@ -157,6 +166,14 @@ def free_tag(words: str, taken: set[str]) -> str:
             continue
         return base + ending
     raise CommandRefused(f"No tag is left that begins with “{base}”.")  # pragma: no cover
+
+
+def free_name(name: str, taken: Collection[str]) -> str:
+    """Return a name that nothing has yet: itself, or with a number behind it."""
+    found, number = name, 2
+    while found in taken:
+        found, number = f"{name} {number}", number + 1
+    return found
 
 
 def figures_of(part: Part, name: str = "") -> PartFigures:

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from difflib import SequenceMatcher
-from typing import Any
+from typing import Any, Literal
 
 from ..steps import Step
 from .document import Part
@@ -36,7 +36,7 @@ class StepChange:
 
     id: str
     name: str
-    was: str
+    was: Literal["added", "removed", "moved", "changed"]
     fields: list[Change] = field(default_factory=list)
 
 

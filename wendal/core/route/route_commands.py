@@ -10,7 +10,7 @@ from pydantic import Field
 from ..errors import CommandRefused, DocumentError, FormulaError
 from ..quantity import parse
 from ..stored import Stored
-from .checks import free_tag
+from .checks import free_name, free_tag
 from .depends import stands_on
 from .document import Group, Part, PartText, read_step
 from .kept_commands import without_step
@@ -230,7 +230,7 @@ def _paste_steps(part: Part, command: PasteSteps) -> Part:
     for data in command.steps:
         new = with_tags(with_ids({**data, "id": ""}, ids), tags)
         new = {**_valued(part, new, tags, command), "id": ids[str(data["id"])]}
-        new["name"] = _free_name(str(new.get("name", "")), names)
+        new["name"] = free_name(str(new.get("name", "")), names)
         names.add(new["name"])
         steps.append(read_step(new))
     after = command.after or part.stop_after
@@ -291,13 +291,6 @@ def _valued(part: Part, data: Any, tags: dict[str, str], command: PasteSteps) ->
                 {"formula": value["formula"]}, {t: f"({command.values[t]})" for t in unknown}
             )["formula"]
     return data
-
-
-def _free_name(name: str, names: set[str]) -> str:
-    found, number = name, 2
-    while found in names:
-        found, number = f"{name} {number}", number + 1
-    return found
 
 
 def _set_about(part: Part, command: SetAbout) -> Part:

@@ -13,7 +13,7 @@ from typing import Any, Literal
 
 from ..errors import CommandRefused
 from ..steps import Step, numbers_of
-from .checks import free_tag, no_new_trouble
+from .checks import free_name, free_tag, no_new_trouble
 from .depends import stands_on
 from .document import Part, read_step
 from .renaming import with_ids, with_tags
@@ -162,7 +162,7 @@ def _apart(base: Part, ours: Part, theirs: Part) -> tuple[Part, dict[str, str], 
     for step in data["steps"]:
         if step["id"] not in known:
             step["id"] = ids.get(step["id"], step["id"])
-            step["name"] = _free(step["name"], names)
+            step["name"] = free_name(step["name"], names)
             names.add(step["name"])
     data["last"] = last
     return Part.model_validate(_beside_steps(data, ids, tags)), ids, tags
@@ -192,13 +192,6 @@ def _beside_steps(data: dict[str, Any], ids: dict[str, str], tags: dict[str, str
     for name in ("stop_after", "active_system"):
         data[name] = ids.get(data[name], data[name])
     return data
-
-
-def _free(name: str, names: set[str]) -> str:
-    found, number = name, 2
-    while found in names:
-        found, number = f"{name} {number}", number + 1
-    return found
 
 
 def _steps(merge: _Merge, base: Part, ours: Part, theirs: Part) -> dict[str, Step]:

@@ -255,6 +255,7 @@ class Step(Stored):
     sentence: ClassVar[str]
     makes: ClassVar[str]  # "datum", "sketch" or "body"
     shelf: ClassVar[str] = ""  # where it lies in the kit, by what the hand wants
+    wants_file: ClassVar[bool] = False  # it begins with a file in place of blanks
     rare: ClassVar[bool] = False  # offered after what is wanted more often
     copied: ClassVar[bool] = (
         False  # it changes bodies as they stand, and what it adds and takes away can be copied
@@ -425,5 +426,6 @@ def published(kind: type[Step]) -> dict[str, Any]:
         "explains": kind.explains,
         "makes": kind.makes,
         "rare": kind.rare,
+        "wants_file": kind.wants_file,
         "variants": ways,
     }

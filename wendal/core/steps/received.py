@@ -19,7 +19,7 @@ class FromFile(Step):
 
     title, group, key, makes = "Body from file", "build", "b 2", "body"
     shelf = "Bodies"
-    rare = True
+    rare, wants_file = True, True
     explains = "Solids from a STEP file, to build on; a newer file keeps what stands on its faces."
     sentence = "Body from file {name}: {source}"
 
