@@ -176,7 +176,7 @@
                     : 'text-graphite'}>{WAS[s.was]}</span
               >
             </p>
-            {#if s.fields.length}<table class="ml-3 text-[0.84375rem]">
+            {#if s.fields?.length}<table class="ml-3 text-[0.84375rem]">
                 <tbody
                   >{#each s.fields as c, i (i)}{@render change(c)}{/each}</tbody
                 >

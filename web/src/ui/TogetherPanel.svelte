@@ -87,7 +87,7 @@
       {#each told.changes as s (s.was + s.id)}
         <p>
           <strong>{s.name}</strong>
-          {WAS[s.was]}{#if s.fields.length}:
+          {WAS[s.was]}{#if s.fields?.length}:
             {s.fields.map((f) => `${f.tag || f.field} ${f.before} → ${f.after}`).join('; ')}{/if}
         </p>
       {:else}<p class="text-graphite">No step is another one for it.</p>{/each}
