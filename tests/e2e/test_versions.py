@@ -266,7 +266,7 @@ def test_files_are_written_of_what_is_picked(designer: Designer) -> None:
     designer.look("Z")
     designer.pick(35, 3, 10)
     designer.keys("r", "o")
-    card = page.get_by_test_id("exchange")
+    card = page.get_by_test_id("write-files")
     card.get_by_label("dxf").click()
     designer.choose_in(card.get_by_label("What is written as dxf"), "the picked face")
     card.get_by_label("step").click()

@@ -1,4 +1,6 @@
 /** Whoever asks the server, and tells what goes wrong. */
+import { untrack } from 'svelte';
+
 export class Troubled {
   trouble = $state('');
   private working = $state(0);
@@ -10,7 +12,7 @@ export class Troubled {
   /** Do something that may be refused; the refusal's words become the trouble. */
   async doing<T>(work: () => Promise<T>): Promise<T | undefined> {
     this.trouble = '';
-    this.working++;
+    untrack(() => this.working++); // whoever asks from an effect does not ask again because of it
     try {
       return await work();
     } catch (error) {

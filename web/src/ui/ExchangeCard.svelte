@@ -12,7 +12,13 @@
   const sketches = $derived(session.steps.filter((s) => s.kind === 'sketch'));
 </script>
 
-<Card title="Write files" close="Close" onclose={() => (exchange.open = false)} name="exchange" wide="w-96">
+<Card
+  title="Write files"
+  close="Close"
+  onclose={() => (exchange.open = false)}
+  name="write-files"
+  wide="w-96"
+>
   <div class="px-3 py-2">
     {#each exchange.formats as format (format.ending)}
       {@const choice = exchange.chosen.find((c) => c.format === format.ending)}
