@@ -71,6 +71,16 @@ class Stroke:
             )
         return replace(self, start=self.end, end=self.start, t0=self.t1, t1=self.t0)
 
+    def part(self, a: float, b: float) -> Stroke:
+        """Return what lies between two shares of it, a < b."""
+        if a <= 0.0 and b >= 1.0:
+            return self
+        start, end = self.at(a), self.at(b)
+        if self.kind != "spline":
+            turn = self.t1 - self.t0
+            return replace(self, start=start, end=end, t0=self.t0 + a * turn, t1=self.t0 + b * turn)
+        return _spline_part(self, a, b)
+
 
 @dataclass(frozen=True, slots=True)
 class Words:
@@ -101,6 +111,29 @@ def _spline(stroke: Stroke, share: float) -> XY:
             d[j] = tuple((1 - s) * x + s * y for x, y in zip(d[j - 1], d[j], strict=True))  # type: ignore[assignment]
     x, y, w = d[p]
     return x / w, y / w
+
+
+def _spline_part(stroke: Stroke, a: float, b: float) -> Stroke:
+    """Return a part of a spline: knots are put in at its ends until it begins and ends there (Boehm)."""
+    import numpy as np
+    from scipy.interpolate import BSpline
+
+    p, knots = stroke.degree, np.asarray(stroke.knots)
+    weights = np.asarray(stroke.weights or (1.0,) * len(stroke.poles))
+    held = BSpline(knots, np.column_stack([np.asarray(stroke.poles) * weights[:, None], weights]), p)
+    low, high = knots[p], knots[-p - 1]
+    ends = [float(low + share * (high - low)) for share in (a, b)]
+    for t in ends:
+        missing = p - int((np.abs(held.t - t) < 1e-12 * max(1.0, abs(t))).sum())
+        if low < t < high and missing > 0:
+            held = held.insert_knot(t, missing)
+    first = max(i for i, t in enumerate(held.t) if t <= ends[0] + 1e-12)
+    last = min(i for i, t in enumerate(held.t) if t >= ends[1] - 1e-12)
+    new = [ends[0]] * (p + 1) + [float(t) for t in held.t[first + 1 : last]] + [ends[1]] * (p + 1)
+    rows = held.c[first - p : first - p + len(new) - p - 1]
+    poles = tuple((float(x / w), float(y / w)) for x, y, w in rows)
+    own = tuple(float(w) for *_, w in rows) if stroke.weights else ()
+    return replace(stroke, start=poles[0], end=poles[-1], poles=poles, weights=own, knots=tuple(new))
 
 
 def length_of(stroke: Stroke) -> float:

@@ -23,6 +23,7 @@ if TYPE_CHECKING:
     from .facing import FaceRefused, inclined, without_faces
     from .features import feature_of
     from .greatest import farthest
+    from .hidden import Seen, lines_of_view
     from .keeping import bytes_of_shapes, is_shape, shapes_of_bytes
     from .lofting import Lofting, lofted
     from .measuring import Extent, apart, endless, extent_of, inertia_of, principal, roundness_of
@@ -58,7 +59,9 @@ if TYPE_CHECKING:
     from .revolution import FULL, revolved, tool_of_revolution
     from .ribbing import ribs_between
     from .rounding import fully_rounded
+    from .rounds import Round, rounds_of
     from .section import cut_face, turning_lines
+    from .shared import edges_at_faces, flat_face_of, same_in
     from .sheets import (
         check_sheet,
         filled,
@@ -92,6 +95,7 @@ _ROOMS = {
     "facing": "FaceRefused inclined without_faces",
     "greatest": "farthest",
     "features": "feature_of",
+    "hidden": "Seen lines_of_view",
     "keeping": "bytes_of_shapes is_shape shapes_of_bytes",
     "lofting": "Lofting lofted",
     "measuring": "Extent apart endless extent_of inertia_of principal roundness_of",
@@ -108,7 +112,9 @@ _ROOMS = {
     "ribbing": "ribs_between",
     "refusing": "is_refusal",
     "rounding": "fully_rounded",
+    "rounds": "Round rounds_of",
     "section": "cut_face turning_lines",
+    "shared": "edges_at_faces flat_face_of same_in",
     "sheets": (
         "check_sheet filled is_sheet sheet_along sheet_extended sheet_of_faces sheet_of_region sheet_turned "
         "sheets_sewn thickened"
@@ -143,6 +149,8 @@ __all__ = [
     "Placement",
     "Profile",
     "Received",
+    "Round",
+    "Seen",
     "Segment",
     "ShellFailed",
     "Spine",
@@ -167,6 +175,7 @@ __all__ = [
     "drop_on_face",
     "edge_lines",
     "edge_near",
+    "edges_at_faces",
     "encloses",
     "endless",
     "extent_of",
@@ -181,6 +190,7 @@ __all__ = [
     "feature_of",
     "filled",
     "first_hit",
+    "flat_face_of",
     "from_bytes",
     "front_of",
     "fully_rounded",
@@ -195,6 +205,7 @@ __all__ = [
     "is_sheet",
     "largest",
     "least_wall",
+    "lines_of_view",
     "lofted",
     "lumps",
     "mass_of",
@@ -216,7 +227,9 @@ __all__ = [
     "revolved",
     "ribs_between",
     "roundness_of",
+    "rounds_of",
     "said",
+    "same_in",
     "same_within",
     "seeking",
     "seen_from",

@@ -23,7 +23,7 @@ from .query import box_of
 from .shapes import ax3, faces_of, items, place, shape_list, shape_map
 from .types import Frame, dot
 
-__all__ = ["edge_stroke", "outlines_of_cut", "outlines_of_face"]
+__all__ = ["edge_stroke", "outlines_of_cut", "outlines_of_face", "spline_stroke"]
 
 WIRE = TopAbs_ShapeEnum.TopAbs_WIRE
 Loop = list[Stroke]
@@ -145,11 +145,11 @@ def edge_stroke(edge: TopoDS_Shape, frame: Frame) -> Stroke:
             ratio=oval.MinorRadius() / r,
         )
     else:
-        stroke = _spline(curve, low, high, start, end, frame)
+        stroke = spline_stroke(curve, low, high, start, end, frame)
     return stroke.reversed() if edge.Orientation() == TopAbs_Orientation.TopAbs_REVERSED else stroke
 
 
-def _spline(
+def spline_stroke(
     curve: BRepAdaptor_Curve,
     low: float,
     high: float,
@@ -157,6 +157,7 @@ def _spline(
     end: tuple[float, float],
     frame: Frame,
 ) -> Stroke:
+    """Return a range of any curve as a spline of the plane: the shadow of its poles."""
     whole = Geom_TrimmedCurve(curve.Curve().Curve(), low, high)
     made: Geom_BSplineCurve = GeomConvert.CurveToBSplineCurve_s(whole)
     made.Transform(curve.Trsf())

@@ -17,7 +17,7 @@ import uharfbuzz as hb
 
 from ..tolerance import SAME_NUMBER
 
-__all__ = ["FONTS", "Letter", "Lettering", "lettered", "unknown_signs"]
+__all__ = ["FONTS", "Letter", "Lettering", "file_of", "lettered", "unknown_signs"]
 
 # By name: what it is called, and the files that hold its signs, the first that has a sign is taken.
 FONTS: dict[str, tuple[str, tuple[str, ...]]] = {
@@ -69,13 +69,13 @@ def _cut(file: str) -> _Cut:
     return _Cut(font, float(capital))
 
 
-def _file_of(sign: str, font: str) -> str | None:
+def file_of(sign: str, font: str) -> str | None:
     return next((f for f in FONTS[font][1] if _cut(f).font.get_nominal_glyph(ord(sign)) is not None), None)
 
 
 def unknown_signs(words: str, font: str) -> list[str]:
     """Return the signs that a font does not have, each once."""
-    return [s for s in dict.fromkeys(words) if _file_of(s, font) is None]
+    return [s for s in dict.fromkeys(words) if file_of(s, font) is None]
 
 
 @lru_cache(maxsize=256)
@@ -86,7 +86,7 @@ def lettered(words: str, font: str) -> Lettering:
     """
     letters: list[Letter] = []
     x = 0.0
-    for file, run in groupby(enumerate(words), lambda s: _file_of(s[1], font)):
+    for file, run in groupby(enumerate(words), lambda s: file_of(s[1], font)):
         signs = list(run)
         if file is None:
             continue

@@ -20,6 +20,16 @@ from .document import BodyLook, Part, UnitChoice, read_step
 from .kept_commands import KEPT, EditKept, KeepMeasure
 from .ledger_commands import LEDGER, AddTag, MoveTag, ReadLedger, RemoveTag, RenameTag, SetFormula, SetRemark
 from .measures import no_other_meaning, renamed_measures
+from .page_commands import (
+    PAGES,
+    AddPage,
+    EditOnPage,
+    EditPage,
+    IssuePage,
+    PutOnPage,
+    RemovePage,
+    TakeOffPage,
+)
 from .route_commands import (
     ROUTE,
     EditGroup,
@@ -144,7 +154,14 @@ Command = Annotated[
     | SetAbout
     | SetNote
     | GroupSteps
-    | EditGroup,
+    | EditGroup
+    | AddPage
+    | EditPage
+    | RemovePage
+    | PutOnPage
+    | EditOnPage
+    | TakeOffPage
+    | IssuePage,
     Field(discriminator="do"),
 ]
 
@@ -317,6 +334,7 @@ _APPLY: dict[type, Any] = {
     **KEPT,
     **SIGHTS,
     **ROUTE,
+    **PAGES,
     RenamePart: _rename_part,
     SetActiveSystem: _set_active_system,
     SetUnits: _set_units,

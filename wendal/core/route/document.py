@@ -20,6 +20,7 @@ from ..quantity import Definition, Kind, Outcome, Quantity, Units, evaluate_ledg
 from ..reference import BodyRef, ThingRef
 from ..steps import Step, kinds, numbers_of
 from ..stored import Figure, Stored, Value
+from .pages import Page
 from .upgrade import VERSION, upgraded
 
 __all__ = [
@@ -168,7 +169,7 @@ class Group(Stored):
 class Part(Stored):
     """A part: its ledger and its route. looks : of bodies, by their ids. unseen : kinds of things that are
     left out of the view. about : what is said of it. notes : on steps, by their ids. groups : steps under a
-    heading.
+    heading. pages : of its drawing.
 
     stop_after : the id of the last step to be built, or "" for all. active_system : the step whose coordinate
     system is in use, or "" for the part's own. last : the highest number given to a step.
@@ -192,6 +193,7 @@ class Part(Stored):
     about: PartText = PartText()
     notes: dict[str, Annotated[str, Field(max_length=2000)]] = {}
     groups: list[Group] = Field([], max_length=200)
+    pages: list[Page] = Field([], max_length=60)
 
     def index(self, step: str) -> int:
         """Return a step's place in the route; raises CommandRefused when there is no such step."""

@@ -27,7 +27,7 @@ from ..tolerance import PARALLEL
 from .document import Kept, Part
 from .resolving import Resolver
 
-__all__ = ["Gauge", "Gauged", "Reading", "Unit", "gauged", "worth_of"]
+__all__ = ["Gauge", "Gauged", "Reading", "Thing", "Unit", "gauged", "worth_of"]
 
 log = logging.getLogger(__name__)
 Unit = Literal["length", "angle", "area", "volume"]
@@ -104,8 +104,8 @@ def gauged(part: Part, site: Site, states: Mapping[str, str], kept: Kept) -> Gau
 class Thing:
     """A thing to measure: what it is called, what the kernel measures to, what else is known of it.
 
-    axis, radius : of a round thing. edge : as the topology knows it. area : of a face, mm².
-    """
+    axis, radius : of a round thing. edge : as the topology knows it. area : of a face, mm². tips : the two
+    ends of a straight one. middle : of a face."""
 
     words: str
     extent: kernel.Extent
@@ -120,6 +120,8 @@ class Thing:
     area: float | None = None
     perimeter: float | None = None
     body: Body | None = None
+    tips: tuple[Vec, Vec] | None = None
+    middle: Vec | None = None
 
     @property
     def ends(self) -> bool:
@@ -197,6 +199,7 @@ class Gauge:
             radius=radius,
             area=topology.faces[index].area,
             perimeter=math.fsum(e.length for e in around),
+            middle=topology.faces[index].centre,
         )
 
     def _edge(self, picked: Picked) -> Thing:
@@ -214,6 +217,9 @@ class Gauge:
             length=edge.length,
             closed=len(edge.ends) == 1,
             radius=edge.radius if circle else 0.0,
+            tips=(edge.start, _along(edge.middle, minus(edge.middle, edge.start), 1.0))
+            if edge.form == "line"
+            else None,
         )
 
     # — figures —
@@ -360,7 +366,7 @@ def _drawn(picked: Picked, curve: Curve, bent: kernel.Extent | None) -> Thing:
     start, end = curve.at(0.0)[0], curve.at(curve.length)[0]
     if picked.line:
         extent = kernel.extent_of(line=(start, end))
-        return Thing(picked.words, extent, line=picked.line, length=curve.length)
+        return Thing(picked.words, extent, line=picked.line, length=curve.length, tips=(start, end))
     if bent is not None:
         return Thing(picked.words, bent, length=curve.length, closed=curve.closed)
     assert picked.circle is not None

@@ -46,6 +46,15 @@ def _edit_step(part: Part, data: dict[str, Any]) -> str:
     return f"Edit {step.name}{f': {_names(told)}' if told else ''}"
 
 
+def _page(part: Part, data: dict[str, Any]) -> str:
+    return next((p.name for p in part.pages if p.id == data["page"]), "a page")
+
+
+def _counted(data: dict[str, Any]) -> str:
+    found = [(len(data[n]), n) for n in ("views", "dimensions", "marks")]
+    return _names(f"{n} {w if n > 1 else w.removesuffix('s')}" for n, w in found if n)
+
+
 _SAID: dict[str, Callable[[Part, dict[str, Any]], str]] = {
     "add_step": lambda part, d: f"Add {d['step'].get('name') or d['step'].get('kind', 'a step')}",
     "edit_step": _edit_step,
@@ -65,6 +74,13 @@ _SAID: dict[str, Callable[[Part, dict[str, Any]], str]] = {
     "keep_section": lambda part, d: f"Keep the section {d['section']['name']}",
     "set_unseen": lambda part, d: f"Leave out of the view: {', '.join(d['kinds']) or 'nothing'}",
     "forget_sight": lambda part, d: f"Forget the {d['sort']} {d['name']}",
+    "add_page": lambda part, d: f"Add the page {d['page']['name']}",
+    "edit_page": lambda part, d: f"Change the page {_page(part, d)}: {_names(d['fields'])}",
+    "remove_page": lambda part, d: f"Delete the page {_page(part, d)}",
+    "put_on_page": lambda part, d: f"Put {_counted(d)} on {_page(part, d)}",
+    "edit_on_page": lambda part, d: f"Change {_names(d['fields'])} on {_page(part, d)}",
+    "take_off_page": lambda part, d: f"Take {len(d['things'])} off {_page(part, d)}",
+    "issue_page": lambda part, d: f"Issue {_page(part, d)} as {d['issue']['name']}",
     "edit_kept": lambda part, d: f"Measure {d['tag']} anew",
     "set_formula": lambda part, d: f"Change {d['tag']} to {d['formula']}",
 }

@@ -128,6 +128,7 @@ KEYED = {
     "views": ("name", "views"),
     "sections": ("name", "sections"),
     "groups": ("name", "headings"),
+    "pages": ("id", "pages of the drawing"),
 }
 
 
@@ -148,6 +149,7 @@ def _ledger(merge: _Merge, *parts: Part) -> list[Any]:
 def _apart(base: Part, ours: Part, theirs: Part) -> tuple[Part, dict[str, str], dict[str, str]]:
     """Give the steps that the other side made, and their tags and names, others than ours have."""
     known, mine = {s.id for s in base.steps}, {s.id for s in ours.steps}
+    theirs = _pages_apart(base, ours, theirs)
     fresh = [s for s in theirs.steps if s.id not in known]
     last, ids = max(ours.last, theirs.last), dict[str, str]()
     for step in fresh:
@@ -166,6 +168,19 @@ def _apart(base: Part, ours: Part, theirs: Part) -> tuple[Part, dict[str, str], 
             names.add(step["name"])
     data["last"] = last
     return Part.model_validate(_beside_steps(data, ids, tags)), ids, tags
+
+
+def _pages_apart(base: Part, ours: Part, theirs: Part) -> Part:
+    """Give the pages that the other side made other ids and names than ours have."""
+    known, names = {p.id for p in base.pages}, {p.name for p in ours.pages}
+    highest = max((int(p.id[1:]) for p in (*ours.pages, *theirs.pages)), default=0)
+    pages = []
+    for page in theirs.pages:
+        if page.id not in known:
+            highest += 1
+            page = page.model_copy(update={"id": f"p{highest}", "name": free_name(page.name, names)})
+        pages.append(page)
+    return theirs.model_copy(update={"pages": pages}) if pages != theirs.pages else theirs
 
 
 def _other_tags(base: Part, ours: Part, theirs: Part, ids: dict[str, str]) -> dict[str, str]:
@@ -189,6 +204,10 @@ def _beside_steps(data: dict[str, Any], ids: dict[str, str], tags: dict[str, str
     data["looks"] = {with_ids({"of": "", "body": k}, ids)["body"]: v for k, v in data["looks"].items()}
     for group in data["groups"]:
         group["steps"] = [ids.get(s, s) for s in group["steps"]]
+    data["pages"] = with_ids(data["pages"], ids)
+    for page in data["pages"]:
+        for dimension in page["dimensions"]:
+            dimension["step"] = ids.get(dimension["step"], dimension["step"])
     for name in ("stop_after", "active_system"):
         data[name] = ids.get(data[name], data[name])
     return data

@@ -1,0 +1,129 @@
+"""A whole page: border, views with what stands on them, in mm from its lower left corner."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+
+from ..errors import CommandRefused, WendalError
+from ..route import Evaluation, Part
+from ..route.pages import Dimension, Page, View
+from .arranging import arranged, fits
+from .dimensions import Measured, Seeing, measured
+from .ink import XY, Blot, Box, Ink, Item, Text, moved
+from .marks import marked, tabled
+from .placing import place_all
+from .sheet import Titles, bordered
+from .titles import titles_of
+from .views import bodies_of
+from .views_inked import Inked, inked, letters_of
+
+__all__ = ["Sheet", "drawn_page", "laid_out"]
+
+
+@dataclass(slots=True)
+class Sheet:
+    """A page in ink. items : what stands on it. places : where the middle of each view lies; scales : of
+    each. measured : its dimensions. fits : whether all stands in the border and nothing on another."""
+
+    page: Page
+    paper: XY
+    titles: Titles
+    items: list[Item] = field(default_factory=list)
+    places: dict[str, XY] = field(default_factory=dict)
+    boxes: dict[str, Box] = field(default_factory=dict)
+    measured: list[Measured] = field(default_factory=list)
+    fits: bool = True
+
+
+@dataclass(slots=True)
+class _Laid:
+    """A view with its dimensions and marks, from its middle."""
+
+    view: View
+    items: list[Item]
+    box: Box
+    measured: list[Measured]
+
+
+def drawn_page(part: Part, evaluation: Evaluation, page: Page, titles: Titles | None = None) -> Sheet:
+    """Draw a page; a view that can not be drawn says why in its place. Raises CommandRefused where there is
+    no body."""
+    bodies_of(part, evaluation)
+    laid = {v.id: _laid(part, evaluation, page, v) for v in page.views}
+    boxes = {i: held.box for i, held in laid.items()}
+    places = arranged(page, boxes)
+    sheet = Sheet(page, page.paper, titles or titles_of(part, evaluation, page), places=places, boxes=boxes)
+    sheet.fits = fits(page, boxes, places)
+    sheet.items.append(bordered(page.paper, sheet.titles))
+    for id_, held in laid.items():
+        sheet.items += [_shifted(i, places[id_]) for i in held.items]
+        sheet.measured += held.measured
+    for mark in page.marks:
+        if not mark.view:
+            sheet.items.append(tabled(part, evaluation, page, mark))
+    return sheet
+
+
+def laid_out(part: Part, evaluation: Evaluation, page: Page) -> tuple[dict[str, Box], dict[str, XY]]:
+    """Return the boxes of all views with what stands round them, and their places."""
+    boxes = {v.id: _laid(part, evaluation, page, v).box for v in page.views}
+    return boxes, arranged(page, boxes)
+
+
+def _laid(part: Part, evaluation: Evaluation, page: Page, view: View) -> _Laid:
+    try:
+        inks = inked(part, evaluation, page, view)
+    except WendalError as error:
+        item = Item(view.id, "view", trouble=error.message)
+        return _Laid(view, [item], (-20.0, -10.0, 20.0, 10.0), [])
+    children = [v for v in page.views if v.parent == view.id and v.way in ("section", "detail")]
+    letters_of(inks, children, page)
+    found = measured_in(part, evaluation, page, inks)
+    items = [inks.item, *place_all(found, inks.room, inks.k)]
+    for mark in page.marks:
+        if mark.view == view.id:
+            items.append(marked(part, evaluation, inks, mark))
+    boxes = [i.box() for i in items if i.inks or i.texts]
+    box = inks.box
+    for b in boxes:
+        box = (min(box[0], b[0]), min(box[1], b[1]), max(box[2], b[2]), max(box[3], b[3]))
+    items += [
+        Item(m.of.id, "dimension", trouble=m.trouble, place=(0.0, 0.0)) for m in found if m.state == "lost"
+    ]
+    return _Laid(view, items, box, found)
+
+
+def measured_in(part: Part, evaluation: Evaluation, page: Page, inks: Inked) -> list[Measured]:
+    """Measure the dimensions of a view."""
+    seeing = Seeing(part, evaluation, bodies_of(part, evaluation), inks.drawn, inks.k)
+    found = [measured(seeing, d) for d in page.dimensions if d.view == inks.view.id]
+    if inks.view.way != "detail":
+        return found
+    (x, y) = inks.view.middle
+    return [replace(m, feet=tuple((u - x, v - y) for u, v in m.feet)) for m in found]
+
+
+def _shifted(item: Item, by: XY) -> Item:
+    def at(p: XY) -> XY:
+        return p[0] + by[0], p[1] + by[1]
+
+    return replace(
+        item,
+        inks=[Ink(moved(i.stroke, 1.0, by), i.pen, i.body, i.edge, i.face) for i in item.inks],
+        texts=[Text(t.words, at(t.at), t.height, t.angle, t.pen) for t in item.texts],
+        blots=[Blot(tuple(at(p) for p in b.places), b.pen) for b in item.blots],
+        place=at(item.place),
+    )
+
+
+def page_of(part: Part, page: str) -> Page:
+    """Return a page by id; raises CommandRefused."""
+    found = next((p for p in part.pages if p.id == page), None)
+    if found is None:
+        raise CommandRefused("This page is not in the drawing any more.", field="page")
+    return found
+
+
+def dimension_of(page: Page, dimension: str) -> Dimension | None:
+    """Return a dimension by id."""
+    return next((d for d in page.dimensions if d.id == dimension), None)

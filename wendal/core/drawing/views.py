@@ -1,0 +1,201 @@
+"""What is seen in a view, in mm of the part from the middle of its box: lines with what they are, cut
+areas."""
+
+from __future__ import annotations
+
+import math
+from collections import OrderedDict
+from dataclasses import dataclass, field
+
+from .. import kernel
+from ..errors import CommandRefused
+from ..kernel.types import Frame, Profile, Segment, Vec, minus, scaled
+from ..once import Once
+from ..route import Evaluation, Part
+from ..route.pages import Page, View
+from ..steps import Body
+from ..strokes import Stroke
+from .ink import XY, Box, around
+from .looking import frame_of, line_ways
+
+__all__ = ["Area", "Drawn", "Line", "bodies_of", "drawn", "extent_of", "middle_of"]
+
+CUT = "cut"  # the step in the names of what a section's tool leaves
+KEPT = 60  # views that are remembered
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """A line of a view. body : its id; edge, face : of it, by index, -1 where it is none of the uncut
+    body's."""
+
+    stroke: Stroke
+    kind: str
+    visible: bool
+    body: str
+    edge: int
+    face: int
+
+
+@dataclass(frozen=True, slots=True)
+class Area:
+    """A cut area: its loops, the outer one first."""
+
+    body: str
+    loops: tuple[tuple[Stroke, ...], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Drawn:
+    """A view as it is seen. box : round its visible lines."""
+
+    frame: Frame
+    lines: tuple[Line, ...]
+    areas: tuple[Area, ...] = ()
+    box: Box = (0.0, 0.0, 0.0, 0.0)
+    seen: tuple[kernel.NamedShape, ...] = field(default=(), compare=False)
+
+
+def _extent(view: Drawn) -> tuple[Vec, Vec]:
+    return kernel.box_of([kernel.seen_from(s, view.frame) for s in view.seen])
+
+
+extent_of = Once(_extent, 200)  # the box round all of a view, by the kernel, from its frame
+
+
+def bodies_of(part: Part, evaluation: Evaluation) -> list[Body]:
+    """Return the bodies that are drawn: those that are shown; raises CommandRefused where there is none."""
+    held = [
+        b for b in evaluation.site.bodies.values() if (look := part.looks.get(b.id)) is None or look.visible
+    ]
+    if not held:
+        raise CommandRefused("There is no body to draw yet. Build one first, or show one.")
+    return held
+
+
+def middle_of(bodies: list[Body]) -> Vec:
+    """Return the middle of the box round bodies: views hang on it, and keep to each other by it."""
+    low, high = kernel.box_of([b.shape for b in bodies])
+    return tuple(round((a + b) / 2, 9) for a, b in zip(low, high, strict=True))  # type: ignore[return-value]
+
+
+_known: OrderedDict[tuple[object, ...], Drawn] = OrderedDict()
+
+
+def drawn(part: Part, evaluation: Evaluation, page: Page, view: View) -> Drawn:
+    """Return what is seen in a view; by content, the same is drawn once."""
+    bodies = bodies_of(part, evaluation)
+    middle = middle_of(bodies)
+    frame = frame_of(page, view, middle)
+    base = _cut_of(page, view)
+    cut = () if base is None else (tuple(base.line), base.flipped, tuple(base.whole), base.parent)
+    key = (tuple((b.id, b.key) for b in bodies), frame, cut)
+    found = _known.get(key)
+    if found is None:
+        found = _known[key] = _drawn(page, bodies, middle, frame, base)
+        while len(_known) > KEPT:
+            _known.popitem(last=False)
+    _known.move_to_end(key)
+    return found
+
+
+def _cut_of(page: Page, view: View) -> View | None:
+    """Return the section that a view is, or of which it is a detail."""
+    while view.way == "detail":
+        parent = page.view(view.parent)
+        assert parent is not None
+        view = parent
+    return view if view.way == "section" else None
+
+
+def _drawn(page: Page, bodies: list[Body], middle: Vec, frame: Frame, base: View | None) -> Drawn:
+    shapes = [b.shape for b in bodies]
+    areas: list[Area] = []
+    if base is not None:
+        parent = page.view(base.parent)
+        assert parent is not None
+        tool = _tool(base, frame_of(page, parent, middle), _size(shapes))
+        shapes = [_opened(b, tool, base) for b in bodies]
+        for body, shape in zip(bodies, shapes, strict=True):
+            areas += _areas(body, shape, frame)
+        if not areas:
+            raise CommandRefused("The line of this section meets no body. Move it onto one.", field="line")
+    there = [(b, s) for b, s in zip(bodies, shapes, strict=True) if s.names]
+    seen = kernel.lines_of_view([s for _, s in there], frame)
+    lines = []
+    same = [kernel.same_in(s, b.shape) if s is not b.shape else None for b, s in there]
+    meets = [kernel.edges_at_faces(s) if s is not b.shape else None for b, s in there]
+    for piece in seen:
+        body, shape = there[piece.body]
+        edge, face = piece.edge, piece.face
+        held, met = same[piece.body], meets[piece.body]
+        if held is not None and met is not None:  # of a cut body, what is left as it was is still what it is
+            if edge >= 0 and len(met[edge]) == 2 and all(_is_cut(shape.names[f]) for f in met[edge]):
+                continue  # where a section steps; nothing is drawn there (ISO 128-3)
+            edge = held[0][edge] if edge >= 0 else -1
+            face = held[1][face] if face >= 0 else -1
+        lines.append(Line(piece.stroke, piece.kind, piece.visible, body.id, edge, face))
+    places = [ln.stroke.at(i / 16) for ln in lines if ln.visible for i in range(17)]
+    return Drawn(
+        frame, tuple(lines), tuple(areas), around(places or [(0.0, 0.0)]), tuple(s for _, s in there)
+    )
+
+
+def _size(shapes: list[kernel.NamedShape]) -> float:
+    low, high = kernel.box_of(shapes)
+    return 2 * math.dist(low, high) + 1.0
+
+
+def _tool(view: View, above: Frame, far: float) -> kernel.NamedShape:
+    """Return the solid that a section takes away: all that lies on the eye's side of its line."""
+    _, n = line_ways(view)
+    line = [(float(x), float(y)) for x, y in view.line]
+    first, last = _onward(line[1], line[0], far), _onward(line[-2], line[-1], far)
+    corners = [first, *line[1:-1], last]
+    towards = (n[0] * far * 3, n[1] * far * 3)
+    for end in (last, first):
+        corners.append((end[0] + towards[0], end[1] + towards[1]))
+    if _turned(corners) < 0:
+        corners = corners[::-1]
+    segments = [
+        Segment(f"leg{i}", a, b)
+        for i, (a, b) in enumerate(zip(corners, [*corners[1:], corners[0]], strict=True))
+    ]
+    low = above.raised(-far)
+    return kernel.prism(Profile("line", [segments]), low, scaled(above.normal, 2 * far), CUT)
+
+
+def _onward(a: XY, b: XY, far: float) -> XY:
+    length = math.dist(a, b)
+    if length < 1e-9:
+        raise CommandRefused("The line of a section has no two ends in one place.", field="line")
+    return b[0] + far * (b[0] - a[0]) / length, b[1] + far * (b[1] - a[1]) / length
+
+
+def _turned(corners: list[XY]) -> float:
+    return sum(a[0] * b[1] - b[0] * a[1] for a, b in zip(corners, [*corners[1:], corners[0]], strict=True))
+
+
+def _opened(body: Body, tool: kernel.NamedShape, view: View) -> kernel.NamedShape:
+    if body.id in view.whole or body.sheet:
+        return body.shape
+    return kernel.cut(body.shape, [tool], merge=False)
+
+
+def _is_cut(names: frozenset[str]) -> bool:
+    return any(n.startswith(f"{CUT}/") for n in names)
+
+
+def _areas(body: Body, shape: kernel.NamedShape, frame: Frame) -> list[Area]:
+    found = []
+    for i, names in enumerate(shape.names):
+        if not _is_cut(names):
+            continue
+        flat = kernel.flat_face_of(shape, i)
+        if flat is None or math.dist(flat.normal, frame.normal) > 1e-6:
+            continue  # a wall of a step, seen edge-on
+        height = minus(flat.origin, frame.origin)
+        lifted = frame.raised(sum(a * b for a, b in zip(height, frame.normal, strict=True)))
+        loops = kernel.outlines_of_face(shape, i, lifted)
+        found.append(Area(body.id, tuple(tuple(loop) for loop in loops)))
+    return found
