@@ -62,6 +62,16 @@ def main(arguments: list[str] | None = None) -> int:
     write.add_argument("--option", action="append", default=[], metavar="NAME=VALUE", help="of the format")
     write.add_argument("--set", action="append", default=[], metavar="TAG=FORMULA", help="change a tag first")
     write.add_argument("--list", action="store_true", help="list formats, what they write, and their options")
+    draw = commands.add_parser("drawing", help="draw a part: its own pages, or one that is made by itself")
+    draw.add_argument("part", type=Path, help="a part's JSON")
+    draw.add_argument("--out", type=Path, required=True, help="the PDF; or SVG or DXF for one page")
+    draw.add_argument("--sheet", default="", metavar="SIZE", help="A4 to A0: a page by itself on such paper")
+    draw.add_argument(
+        "--angle", choices=("first", "third"), default="first", help="of projection (else first)"
+    )
+    draw.add_argument("--version", default="", help="for the title block")
+    draw.add_argument("--date", default="", help="for the title block")
+    draw.add_argument("--set", action="append", default=[], metavar="TAG=FORMULA", help="change a tag first")
     ask = commands.add_parser("ask", help="ask something about a part, without server or database")
     ask.add_argument("part", type=Path, help="a part's JSON")
     ask.add_argument("question", help="measure or mass")
@@ -244,6 +254,14 @@ def _export(options: argparse.Namespace) -> int:
     built = _changed(options).build()
     built.export(options.out, of, **said)
     return _stands(built)
+
+
+def _drawing(options: argparse.Namespace) -> int:
+    built = _changed(options).build()
+    amiss = built.draw(options.out, options.sheet, options.angle, options.version, options.date)
+    for said in amiss:
+        print(said, file=sys.stderr)
+    return 2 if amiss else _stands(built)
 
 
 def _ask(options: argparse.Namespace) -> int:
@@ -509,6 +527,7 @@ _COMMANDS = {
     "aim": _trials,
     "build": _build,
     "export": _export,
+    "drawing": _drawing,
     "ask": _ask,
     **dict.fromkeys(("backup", "restore", "verify"), _backup),
 }

@@ -23,10 +23,12 @@ from typing import Any
 from pydantic import TypeAdapter
 
 from wendal.core import exchange, inspect, kernel
+from wendal.core.drawing import drawn_page, proposed_page
 from wendal.core.errors import CommandRefused
 from wendal.core.quantity import format_quantity
 from wendal.core.route import Command, Evaluation, Memory, apply, evaluate
 from wendal.core.route import Part as Document
+from wendal.core.route.pages import SIZES
 from wendal.core.route.taking import follow_model, settled, taken_now, unsettled
 from wendal.core.steps import Body, kinds
 from wendal.core.stored import Value
@@ -267,6 +269,34 @@ class Built:
         path = Path(file)
         ending = path.suffix.removeprefix(".")
         path.write_bytes(exchange.export(self._document, self._evaluation, ending, of, options))
+
+    def draw(
+        self,
+        file: str | PathLike[str],
+        size: str = "",
+        angle: str = "first",
+        version: str = "",
+        date: str = "",
+    ) -> list[str]:
+        """Write the drawing as PDF, or its first page as SVG or DXF; return what is amiss on it, in words.
+
+        size : A4 to A0, for a page that is made by itself; "" takes the part's own pages where it has any.
+        angle : "first" or "third", of such a page."""
+        document, path = self._document, Path(file)
+        if size or not document.pages:
+            if size and size not in SIZES:
+                raise CommandRefused(
+                    f"There is no paper “{size}”; there are {', '.join(SIZES)}.", field="sheet"
+                )
+            page = proposed_page(document, self._evaluation, size=size or "A3", angle=angle)
+            document = document.model_copy(update={"pages": [page]})
+        ending = path.suffix.removeprefix(".")
+        of = {"of": "drawing"} if ending == "pdf" else {"of": "page", "page": document.pages[0].id}
+        options = {n: v for n, v in (("version", version), ("date", date)) if v and ending == "pdf"}
+        path.write_bytes(exchange.export(document, self._evaluation, ending, of, options))
+        sheets = [drawn_page(document, self._evaluation, p) for p in document.pages]
+        full = ["Not all stands inside of the border." for s in sheets if not s.fits]
+        return full + [f"{i.id}: {i.trouble}" for s in sheets for i in s.items if i.trouble]
 
     def report(self) -> dict[str, Any]:
         """Return steps, bodies and ledger in figures."""

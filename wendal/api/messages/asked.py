@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 from pydantic import Field, TypeAdapter
 
+import wendal.core.drawing  # noqa: F401 - it has questions of its own
 from wendal.core.inspect import Request, questions
 from wendal.core.route import Command
 from wendal.core.sketch import SketchEdit

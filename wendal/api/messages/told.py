@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Annotated, Literal
 
 from pydantic import Field
 
+import wendal.core.drawing  # noqa: F401 - it has questions of its own
 from wendal.core.inspect import Answer, questions
 from wendal.core.route import Part
 from wendal.core.sketch import Drawing

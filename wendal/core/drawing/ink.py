@@ -114,7 +114,8 @@ class Item:
     """A thing on a page, which is picked as one: its id, what it is, its ink.
 
     told : its figure, for the comparison of issues. trouble : why it is lost or held. frame : the box of a
-    view. drives : the tag that a dimension tells; place : where its words are, from which it is moved."""
+    view. drives : the tag that a dimension tells; place : where its words are, from which it is moved.
+    real : of a dimension, what it measures between and where it stands, for formats that know dimensions."""
 
     id: str
     of: str
@@ -125,7 +126,7 @@ class Item:
     trouble: str = ""
     drives: str = ""
     place: XY = (0.0, 0.0)
-    note: str = ""
+    real: tuple[str, tuple[XY, ...]] | None = None
 
     def add(self, other: Item) -> None:
         """Take in another's ink."""

@@ -72,7 +72,6 @@ def _draw(item: Item, mark: Mark, at: XY) -> None:
         letter = (mark.letters or ["A"])[0]
         item.inks += _frame(at, CELL, CELL)
         set_words(item, letter, (at[0], at[1] - HEIGHT / 2), HEIGHT, share=0.5)
-        item.note = f"datum {letter}"
     elif sort == "geometry":
         _tolerance_frame(item, mark, at)
     elif sort == "texture":

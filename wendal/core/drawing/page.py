@@ -11,13 +11,14 @@ from .arranging import arranged, fits
 from .dimensions import Measured, Seeing, measured
 from .ink import XY, Blot, Box, Ink, Item, Text, moved
 from .marks import marked, tabled
-from .placing import place_all
+from .placing import HEIGHT, place_all
 from .sheet import Titles, bordered
 from .titles import titles_of
 from .views import bodies_of
 from .views_inked import Inked, inked, letters_of
+from .words import set_words
 
-__all__ = ["Sheet", "drawn_page", "laid_out"]
+__all__ = ["Sheet", "dimension_of", "drawn_page", "laid_out", "measured_in", "page_of"]
 
 
 @dataclass(slots=True)
@@ -58,6 +59,10 @@ def drawn_page(part: Part, evaluation: Evaluation, page: Page, titles: Titles | 
     for id_, held in laid.items():
         sheet.items += [_shifted(i, places[id_]) for i in held.items]
         sheet.measured += held.measured
+    rows = {(r.step, r.place): r.tag for r in part.rows()}
+    driven = {d.id: rows.get((d.step, d.place), "") for d in page.dimensions if d.step}
+    for item in sheet.items:
+        item.drives = driven.get(item.id, "")
     for mark in page.marks:
         if not mark.view:
             sheet.items.append(tabled(part, evaluation, page, mark))
@@ -87,10 +92,18 @@ def _laid(part: Part, evaluation: Evaluation, page: Page, view: View) -> _Laid:
     box = inks.box
     for b in boxes:
         box = (min(box[0], b[0]), min(box[1], b[1]), max(box[2], b[2]), max(box[3], b[3]))
-    items += [
-        Item(m.of.id, "dimension", trouble=m.trouble, place=(0.0, 0.0)) for m in found if m.state == "lost"
-    ]
+    items += _lost(found, box)
     return _Laid(view, items, box, found)
+
+
+def _lost(found: list[Measured], box: Box) -> list[Item]:
+    """Return what is said on the page of dimensions whose geometry is gone, one under the other."""
+    items = []
+    for n, m in enumerate(m for m in found if m.state == "lost"):
+        item = Item(m.of.id, "dimension", trouble=m.trouble, place=(box[0], box[1] - 6.0 - 5.0 * n))
+        set_words(item, f"{m.of.id}: lost", item.place, HEIGHT, pen="lost")
+        items.append(item)
+    return items
 
 
 def measured_in(part: Part, evaluation: Evaluation, page: Page, inks: Inked) -> list[Measured]:
@@ -113,6 +126,7 @@ def _shifted(item: Item, by: XY) -> Item:
         texts=[Text(t.words, at(t.at), t.height, t.angle, t.pen) for t in item.texts],
         blots=[Blot(tuple(at(p) for p in b.places), b.pen) for b in item.blots],
         place=at(item.place),
+        real=item.real and (item.real[0], tuple(at(p) for p in item.real[1])),
     )
 
 

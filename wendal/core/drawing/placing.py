@@ -11,7 +11,7 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -156,6 +156,8 @@ def _placed(m: Measured, room: Room, k: float) -> Item:
         "places_y": _places,
     }[m.shape]
     draw(item, m, feet, room, k)
+    if m.state == "held":  # to be confirmed: told on the page, too
+        item.texts = [replace(t, pen="lost") for t in item.texts]
     return item
 
 
@@ -192,6 +194,7 @@ def _lane(item: Item, m: Measured, feet: list[XY], room: Room, k: float) -> None
     if not arrows_in:
         a, b = min(a, start - 2 * ARROW), max(b, end + 2 * ARROW)
     _dimension_line(item, room, axis, a, b, lane)
+    item.real = m.shape, (low, high, _at(axis, middle, lane))
     _words_on_lane(item, room, m.said, axis, middle, lane, width)
 
 
@@ -427,6 +430,7 @@ def _straight(item: Item, m: Measured, feet: list[XY], room: Room, k: float) -> 
     q = (ends[1][0] + far * ux, ends[1][1] + far * uy)
     item.inks.append(line(p, q))
     room.lines.append((p, q))
+    item.real = "straight", (a, b, ends[0])
     set_words(item, m.said, foot, HEIGHT, angle)
     room.words.append(box)
     item.place = ((box[0] + box[2]) / 2, (box[1] + box[3]) / 2)
@@ -522,6 +526,8 @@ def _round(item: Item, m: Measured, feet: list[XY], room: Room, k: float) -> Non
             for d in (0.0, 0.4, -0.4, 0.8, -0.8, 1.1, -1.1, math.pi, math.pi - 0.4, math.pi + 0.4)
         ]
     _lead(item, m, starts, room, middle)
+    if m.of.sort in ("radius", "diameter"):
+        item.real = m.of.sort, (middle, item.inks[0].stroke.start)
 
 
 def _leader(item: Item, m: Measured, feet: list[XY], room: Room, k: float) -> None:

@@ -28,7 +28,7 @@ __all__ = [
     "solid_bodies",
 ]
 
-Sort = Literal["part", "bodies", "sketch", "face", "section", "table"]
+Sort = Literal["part", "bodies", "sketch", "face", "section", "table", "drawing", "page"]
 
 
 class Options(BaseModel):
@@ -49,7 +49,8 @@ class Meshing(Options):
 
 
 class Subject(BaseModel):
-    """What is written: the part, some bodies by their ids, a sketch, a face, a section at a plane, a table.
+    """What is written: the part, some bodies by their ids, a sketch, a face, a section at a plane, a
+    table, the drawing, one page of it by its id.
 
     thing : the face, or the plane of a section; off : mm in front of it.
     """
@@ -61,6 +62,7 @@ class Subject(BaseModel):
     step: str = ""
     thing: ThingRef | None = None
     off: float = Field(0.0, allow_inf_nan=False)
+    page: str = Field("", max_length=8)
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,7 +95,7 @@ class Format:
 
 
 _formats: dict[str, Format] = {}
-_FIRST = ["step", "3mf", "stl", "glb", "dxf", "svg", "csv", "json"]
+_FIRST = ["step", "3mf", "stl", "glb", "pdf", "dxf", "svg", "csv", "json"]
 
 
 def register(made: Format) -> Format:

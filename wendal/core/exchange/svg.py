@@ -3,18 +3,22 @@
 from __future__ import annotations
 
 import math
-from itertools import pairwise
 from xml.sax.saxutils import escape, quoteattr
 
-from ..strokes import Stroke
+from ..drawing.ink import PENS, width_of
+from ..drawing.page import Sheet
+from ..drawing.paper import CAPITAL
+from ..stroke_paths import path_data
 from .base import Format, Order, register
 from .flat import FLAT, FlatOptions, flat_of
+from .pages import sheets_of
 
 MARGIN = 2.0  # mm around
-PIECES = 8  # Bézier pieces from one knot of a spline to the next
 
 
 def _write(order: Order) -> bytes:
+    if order.subject.of == "page":
+        return _page(sheets_of(order)[0])
     flat = flat_of(order)
     x0, y0, x1, y1 = flat.box()
     width, height = x1 - x0 + 2 * MARGIN, y1 - y0 + 2 * MARGIN
@@ -42,53 +46,40 @@ def _write(order: Order) -> bytes:
     return "\n".join(lines).encode()
 
 
-def path_data(chain: list[Stroke]) -> str:
-    """Return a chain as the data of a path."""
-    parts = [f"M{_xy(chain[0].start)}"]
-    for stroke in chain:
-        parts.append(_piece(stroke))
-    end, start = chain[-1].end, chain[0].start
-    return "".join(parts) + ("Z" if math.dist(end, start) < 1e-6 else "")
+def _page(sheet: Sheet) -> bytes:
+    """Write a page of a drawing: each thing on it is a group with its id."""
+    w, h = sheet.paper
+    lines = [
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{w:g}mm" height="{h:g}mm" '
+        f'viewBox="0 0 {w:g} {h:g}">',
+        f"<title>{escape(f'{sheet.titles.part}, {sheet.titles.page}')}</title>",
+        '<g fill="none" stroke-linecap="round" stroke-linejoin="round">',
+    ]
+    for item in sheet.items:
+        lines.append(f"<g id={quoteattr(item.id)}>")
+        pens: dict[str, list[str]] = {}
+        for ink in item.inks:
+            pens.setdefault(ink.pen, []).append(path_data([ink.stroke]))
+        for name, data in pens.items():
+            pen = PENS[name]
+            dashes = f' stroke-dasharray="{" ".join(f"{d:g}" for d in pen.dashes)}"' if pen.dashes else ""
+            lines.append(
+                f'<path class="{name}" transform="matrix(1 0 0 -1 0 {h:g})" stroke="{pen.colour}" '
+                f'stroke-width="{pen.width:g}"{dashes} d="{"".join(data)}"/>'
+            )
+        for blot in item.blots:
+            places = " ".join(f"{x:.6g},{h - y:.6g}" for x, y in blot.places)
+            lines.append(f'<polygon fill="{PENS[blot.pen].colour}" points="{places}"/>')
+        for t in item.texts:
+            turn = f"translate({t.at[0]:.6g} {h - t.at[1]:.6g}) rotate({-math.degrees(t.angle):.6g})"
+            lines.append(
+                f'<text transform="{turn}" fill="{PENS[t.pen].colour}" font-family="Barlow, sans-serif" '
+                f'font-size="{t.height / CAPITAL:.6g}" textLength="{width_of(t.words, t.height):.6g}">'
+                f"{escape(t.words)}</text>"
+            )
+        lines.append("</g>")
+    lines += ["</g>", "</svg>"]
+    return "\n".join(lines).encode()
 
 
-def _xy(p: tuple[float, float]) -> str:
-    return f"{p[0]:.9g} {p[1]:.9g}"
-
-
-def _piece(s: Stroke) -> str:
-    if s.kind == "line":
-        return f"L{_xy(s.end)}"
-    if s.kind in ("arc", "ellipse"):
-        rx, ry, turn = s.radius, s.radius, 0.0
-        if s.kind == "ellipse":
-            rx = math.hypot(*s.major)
-            ry, turn = rx * s.ratio, math.degrees(math.atan2(s.major[1], s.major[0]))
-        # Halves: an SVG arc can not be a whole turn, and its middle is always told.
-        steps = 2 if s.closed or abs(s.t1 - s.t0) > math.pi else 1
-        sweep = 1 if s.t1 > s.t0 else 0
-        return "".join(
-            f"A{rx:.9g} {ry:.9g} {turn:.9g} 0 {sweep} {_xy(s.at((i + 1) / steps))}" for i in range(steps)
-        )
-    return _bezier(s)
-
-
-def _bezier(s: Stroke) -> str:
-    """Return a spline as cubic Bézier pieces: exact for one piece of degree 2 or 3, else through its places
-    and directions."""
-    if not s.weights and len(s.poles) == s.degree + 1 and s.degree in (2, 3):
-        return " QC"[s.degree - 1] + " ".join(_xy(p) for p in s.poles[1:])
-    found = []
-    low, high = s.knots[s.degree], s.knots[-s.degree - 1]
-    ends = sorted({(k - low) / (high - low) for k in s.knots if low <= k <= high})
-    shares = [a + (b - a) * i / PIECES for a, b in pairwise(ends) for i in range(PIECES)]
-    for a, b in pairwise([*shares, 1.0]):
-        step = (b - a) * 1e-4
-        (x, y), (u, v) = s.at(a), s.at(a + step)
-        (p, q), (r, t) = s.at(b), s.at(b - step)
-        k = (b - a) / 3 / step
-        first, second = (x + k * (u - x), y + k * (v - y)), (p + k * (r - p), q + k * (t - q))
-        found.append(f"C{_xy(first)} {_xy(second)} {_xy((p, q))}")
-    return "".join(found)
-
-
-register(Format("svg", "image/svg+xml", "SVG, at 1 : 1 in mm", _write, FLAT, FlatOptions))
+register(Format("svg", "image/svg+xml", "SVG, at 1 : 1 in mm", _write, (*FLAT, "page"), FlatOptions))
