@@ -292,7 +292,7 @@ class Built:
             document = document.model_copy(update={"pages": [page]})
         ending = path.suffix.removeprefix(".")
         of = {"of": "drawing"} if ending == "pdf" else {"of": "page", "page": document.pages[0].id}
-        options = {n: v for n, v in (("version", version), ("date", date)) if v and ending == "pdf"}
+        options = {n: v for n, v in (("version", version), ("date", date)) if v}
         path.write_bytes(exchange.export(document, self._evaluation, ending, of, options))
         sheets = [drawn_page(document, self._evaluation, p) for p in document.pages]
         full = ["Not all stands inside of the border." for s in sheets if not s.fits]

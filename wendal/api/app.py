@@ -25,6 +25,7 @@ from starlette.middleware.gzip import GZipMiddleware
 from wendal import __version__
 from wendal.core.errors import WendalError
 from wendal.core.exchange import formats
+from wendal.core.exchange.base import PageOptions
 from wendal.core.lettering import FONTS
 from wendal.core.quantity import FUNCTIONS, UNIT_NAMES
 from wendal.core.route import part_schema
@@ -190,6 +191,7 @@ def _published() -> tuple[About, str]:
                             "usual": option.default,
                         }
                         for name, option in f.options.model_fields.items()
+                        if name not in PageOptions.model_fields  # which the server fills
                     ],
                 }
                 for f in formats().values()

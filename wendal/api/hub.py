@@ -401,9 +401,10 @@ class Hub:
 
     async def answer(self, asked: dict[str, Any]) -> dict[str, Any]:
         """Return the answer to a question about the part as it stands."""
-        found: dict[str, Any] = await self.builds.ask(
-            "answer", {"document": (await self.state()).document, "ask": asked}
-        )
+        state = await self.state()
+        if asked.get("of") == "page":  # what the title block says of the version
+            asked = {**asked, "version": f"v{state.version}", "date": state.made}
+        found: dict[str, Any] = await self.builds.ask("answer", {"document": state.document, "ask": asked})
         return found
 
     async def shake(self, tags: list[str], seed: int, sets: int) -> None:

@@ -332,7 +332,10 @@ async def write(part: int, body: WriteOrders, open_: Open, version: int = 0) -> 
     name = str(json.loads(state.document)["name"])
     written: list[tuple[str, bytes]] = []
     for order in body.orders:
-        asked = {"format": order.format, "subject": order.subject or None, "options": order.options or None}
+        options = {**order.options}
+        if order.subject.get("of") in ("drawing", "page"):
+            options = {"version": f"v{state.version}", "date": state.made, **options}
+        asked = {"format": order.format, "subject": order.subject or None, "options": options or None}
         content = await hub.builds.ask("export", {"document": state.document, **asked})
         same = sum(e == order.format for e, _ in written)
         written.append((f"{name}{f' {same + 1}' if same else ''}.{order.format}", content))

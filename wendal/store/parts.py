@@ -197,6 +197,7 @@ class PartStore(Versions):
             row.edition,
             head.summary if head.parent else "",
             following.summary if following else "",
+            f"{head.made:%Y-%m-%d}",
         )
 
 

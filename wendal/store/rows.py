@@ -25,7 +25,8 @@ class PartRow:
 
 @dataclass(frozen=True, slots=True)
 class PartState:
-    """A part as it stands: its document as text, version number, edition, and what undo and redo would do."""
+    """A part as it stands: its document as text, version number, edition, and what undo and redo would do.
+    made : the day on which this version was, as ISO 8601 has it."""
 
     id: int
     document: str
@@ -33,6 +34,7 @@ class PartState:
     edition: int
     undo: str
     redo: str
+    made: str = ""
 
 
 @dataclass(frozen=True, slots=True)

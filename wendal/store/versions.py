@@ -48,7 +48,9 @@ class Versions(Transactions):
         """Return a part as it was at a version; nothing is undone from there."""
         with self._transaction() as session:
             row, kept = self._part(session, part), self._revision(session, part, number)
-            found = PartState(part, unpacked(kept.document), kept.number, row.edition, "", "")
+            found = PartState(
+                part, unpacked(kept.document), kept.number, row.edition, "", "", f"{kept.made:%Y-%m-%d}"
+            )
         self._fetch_content(found.document)
         return found
 

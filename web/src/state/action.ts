@@ -4,7 +4,7 @@
 export const OTHER = ';';
 
 export type Action = {
-  group: 'datum' | 'sketch' | 'constrain' | 'build' | 'look' | 'route';
+  group: 'datum' | 'sketch' | 'constrain' | 'build' | 'look' | 'route' | 'drawing';
   key: string;
   title: string;
   explains: string;

@@ -1,5 +1,7 @@
 /** Every action with its words and keys: what can be begun, drawn, bound and looked at. */
 import type { About, Kind } from '../api/types';
+import { drawingActions } from '../pages/actions';
+import type { Drawing } from '../pages/drawing.svelte';
 import type { Action } from './action';
 
 /** What actions are done to. */
@@ -30,6 +32,8 @@ export interface Doing {
   readonly versions: { toggle(): void; openCompare(): Promise<void> };
   readonly together: { open(): Promise<void> };
   readonly exchange: { show(): void };
+  readonly drawing: Drawing;
+  writePages(ending: string): Promise<void>;
   readonly route: {
     moveBy(by: -1 | 1): Promise<void>;
     suppress(): Promise<void>;
@@ -77,6 +81,7 @@ export function actionsOf(on: Doing): Action[] {
     ...constraining(on, needBoard),
     ...looking(on),
     ...onRoute(on),
+    ...drawingActions(on),
   ];
 }
 

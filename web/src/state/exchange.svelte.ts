@@ -61,7 +61,21 @@ export class Exchange extends Troubled {
       return 'Pick a flat face.';
     if (choice.of === 'section' && !this.plane) return 'Pick a plane or a flat face to cut at.';
     if (choice.of === 'sketch' && !this.session.step(choice.step)) return 'Choose a sketch.';
+    if (choice.of === 'page' && !this.page) return 'Make a page first (g p).';
     return '';
+  }
+
+  /** Write the drawing's pages as PDF, or one page as DXF or SVG. */
+  async writePages(format: string, page: string): Promise<void> {
+    const subject = format === 'pdf' ? { of: 'drawing' } : { of: 'page', page };
+    const orders = [{ format, subject, options: {} }];
+    const size = await this.doing(() => api.write(this.session.id, orders, this.session.past));
+    if (size) this.session.note(`${format.toUpperCase()}, ${size}, went to the downloads.`);
+    else this.session.note(this.trouble, true);
+  }
+
+  private get page(): string {
+    return this.session.part?.pages?.[0]?.id ?? '';
   }
 
   private get plane(): Thing | undefined {
@@ -77,6 +91,7 @@ export class Exchange extends Troubled {
       return { of: 'face', thing: picked.find((t) => t.sort === 'flat' || t.sort === 'face')?.ref };
     if (choice.of === 'section')
       return { of: 'section', thing: this.plane?.ref, off: Number(this.off.replace('−', '-')) || 0 };
+    if (choice.of === 'page') return { of: 'page', page: this.page };
     return { of: choice.of };
   }
 

@@ -2,6 +2,7 @@
 import { getContext, setContext, tick } from 'svelte';
 import { Box3 } from 'three';
 import type { About, FrameData, Kind, Step } from '../api/types';
+import { Drawing } from '../pages/drawing.svelte';
 import { Board } from '../sketch/board.svelte';
 import type { Stage } from '../stage/stage';
 import { standsFor, type Thing } from '../stage/things';
@@ -26,6 +27,7 @@ export class Workplace {
   readonly together: Together;
   readonly exchange: Exchange;
   readonly route = new RouteWork(this);
+  readonly drawing: Drawing;
   stage = $state.raw<Stage | null>(null);
   editing = $state<Editing | null>(null);
   board = $state<Board | null>(null);
@@ -78,6 +80,7 @@ export class Workplace {
     this.session = new Session(part, past);
     this.versions = new Versions(this.session);
     this.together = new Together(this.session);
+    this.drawing = new Drawing(this);
     this.exchange = new Exchange(this.session, about.formats, () => this.picked);
     troubles.tell = (text) => this.session.note(text, true);
   }
@@ -86,6 +89,16 @@ export class Workplace {
 
   get actions(): Action[] {
     return actionsOf(this);
+  }
+
+  /** Write the drawing as a file: all pages as PDF, the open one else. */
+  async writePages(ending: string): Promise<void> {
+    await this.exchange.writePages(ending, this.drawing.open);
+  }
+
+  /** How the stage is turned, as a view of the drawing keeps it. */
+  stageTurn(): number[] | null {
+    return this.stage?.view.camera.quaternion.toArray() ?? null;
   }
 
   /** Measure what is picked, and what is picked next. */
@@ -314,7 +327,7 @@ export class Workplace {
 
   /** The action of which a number holds the key, where the letters begin no word of a formula. */
   keyIn(text: string): Action | null {
-    if (!/^[dkcblr][a-z;]$/.test(text)) return null;
+    if (!/^[dkcblrg][a-z;]$/.test(text)) return null;
     const { functions, units } = this.about.formula;
     const words = [...this.session.ledger.map((r) => r.tag), ...functions.map((f) => f.name), ...units];
     if (words.some((w) => w.startsWith(text))) return null;
@@ -597,6 +610,7 @@ export class Workplace {
     if (this.listing) this.unlist();
     else if (this.stroke || this.drawer || this.finding)
       [this.stroke, this.drawer, this.finding] = ['', '', false];
+    else if (this.drawing.open && this.drawing.escape()) return;
     else if (!this.board && !this.editing && !this.measuring && this.route.escape()) return;
     else if (this.measuring?.things.length) this.measuring.pick(null, false);
     else if (this.measuring) this.stopMeasuring();

@@ -8,6 +8,7 @@
   const OF: Record<string, string> = {
     ...{ part: 'the whole part', bodies: 'the picked bodies', sketch: 'a sketch' },
     ...{ face: 'the picked face', section: 'a section at the picked plane', table: 'the table' },
+    ...{ drawing: 'all pages of the drawing', page: 'the first page of the drawing' },
   };
   const sketches = $derived(session.steps.filter((s) => s.kind === 'sketch'));
 </script>

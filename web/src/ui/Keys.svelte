@@ -8,7 +8,7 @@
   import { useWorkplace } from '../state/workplace.svelte';
 
   const work = useWorkplace();
-  const GROUPS = 'dkcblr';
+  const GROUPS = 'dkcblrg';
   const target = (event: KeyboardEvent) => event.target as HTMLElement;
   const within = (event: KeyboardEvent, where: string) => !!target(event).closest?.(where);
 
@@ -56,7 +56,11 @@
     )
       return false;
     const { board, editing } = work;
-    if (editing) void work.accept(event.shiftKey && !editing.step);
+    if (work.drawing.open && !editing && !work.drawing.typing) {
+      if (work.drawing.tool) void work.drawing.endTool();
+      else if (work.drawing.lines.length) void work.drawing.dimension();
+      else return false;
+    } else if (editing) void work.accept(event.shiftKey && !editing.step);
     else if (work.measuring && !work.measuring.anew && !within(event, 'button')) work.measuring.keep();
     else if (board?.form) void board.acceptForm();
     else if (board?.asked?.kind === 'dimension' && board.picked.length) void board.binding.dimension();
@@ -69,6 +73,7 @@
   /** The other answer: of the tool in hand, of the next thing under the pointer, of the step under edit. */
   function other(): boolean {
     if (work.board) return work.board.other();
+    if (work.drawing.open) return work.drawing.other();
     if (work.measuring && (work.measuring.things.length > 1 || work.under.length < 2))
       return work.measuring.other();
     const complete = work.editing && !work.editing.missing.length; // then no pick is waited for
@@ -138,6 +143,7 @@
     else if (key === 'Escape') work.escape();
     else if (key === 'Tab') return aside && !event.shiftKey && toBlanks();
     else if ((key === 'Delete' || key === 'Backspace') && work.board) void work.board.remove();
+    else if (key === 'Delete' && work.drawing.open) void work.drawing.remove();
     else if (key === 'Delete' && work.route.marked.length && !work.editing) void work.route.remove();
     else if (key === 'q' && work.board) work.board.quiet = true;
     else if ((went = toNumber(key, closing(event))))

@@ -1,5 +1,5 @@
 <script lang="ts">
-  /** Five drawers along the left edge: actions by what the hand wants, a line of explanation under them. */
+  /** Six drawers along the left edge: actions by what the hand wants, a line of explanation under them. */
   import { PICTOGRAMS } from '../sketch/pictograms';
   import type { Action } from '../state/action';
   import { useWorkplace } from '../state/workplace.svelte';
@@ -13,6 +13,7 @@
     { name: 'Build', key: 'b', groups: ['build'] },
     { name: 'Look', key: 'l', groups: ['look'] },
     { name: 'Route', key: 'r', groups: ['route'] },
+    { name: 'Drawing', key: 'g', groups: ['drawing'] },
   ];
   const open = $derived(drawers.find((d) => d.name === work.drawer));
   const shelves = $derived.by(() => {
@@ -35,7 +36,7 @@
   const SHELVES = [
     ...['Shape from a sketch', 'Holes', 'Edges', 'Walls', 'Copies', 'Bodies', 'Faces', 'Sheets'],
     ...['Sketch', 'Draw', 'Change', 'Take in', 'Constrain', 'Ask', 'Trust', 'See', 'Show'],
-    ...['Steps', 'The past', 'Versions'],
+    ...['Steps', 'The past', 'Versions', 'Pages', 'Views', 'Dimensions', 'Marks'],
   ];
   /** Columns of about the same length, so that a whole drawer is seen at once. */
   const columns = $derived.by(() => {

@@ -8,6 +8,8 @@
   import SketchPanel from '../sketch/SketchPanel.svelte';
   import ToolRail from '../sketch/ToolRail.svelte';
   import { provideWorkplace, Workplace } from '../state/workplace.svelte';
+  import PageView from '../pages/PageView.svelte';
+  import PagesPanel from '../pages/PagesPanel.svelte';
   import FindAction from './FindAction.svelte';
   import HeadLine from './HeadLine.svelte';
   import KeyCard from './KeyCard.svelte';
@@ -56,13 +58,16 @@
       {#if past}<PastBanner />{/if}
       <div class="relative min-h-0 flex-1 overflow-hidden">
         <StageView />
+        {#if work.drawing.open && !work.board}<PageView />{/if}
         <KeyCard />
         <Notes />
       </div>
       {#if work.board}<BoardStrip board={work.board} />{/if}
     </div>
     <div class="min-h-0">
-      {#if work.board}<SketchPanel board={work.board} />{:else}<RouteCard />{/if}
+      {#if work.board}<SketchPanel
+          board={work.board}
+        />{:else if work.drawing.open && !work.editing}<PagesPanel />{:else}<RouteCard />{/if}
     </div>
     {#if work.together.shown && !work.board}<TogetherPanel
       />{:else if work.versions.comparing && !work.board}<ComparePanel

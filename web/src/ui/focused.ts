@@ -1,5 +1,5 @@
-/** Give a field the focus as soon as it is there, whatever had it before. */
-export function focused(field: HTMLInputElement | HTMLTextAreaElement): void {
+/** Give a field the focus as soon as it is there, whatever had it before; its words are selected. */
+export function focused(field: HTMLElement): void {
   field.focus();
-  field.select();
+  if (field instanceof HTMLInputElement || field instanceof HTMLTextAreaElement) field.select();
 }

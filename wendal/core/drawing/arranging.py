@@ -21,13 +21,24 @@ def arranged(page: Page, boxes: dict[str, Box]) -> dict[str, XY]:
     middle."""
     views = [v for v in page.views if v.id in boxes]
     places: dict[str, XY] = {}
+    alone: list[str] = []
     for view in views:  # groups: a view without a parent and those that keep to it
         if view.id in places or (view.parent in boxes and aligned(page, view)):
             continue
         group = _group(page, views, view, boxes)
         base = view.at or _room_for(page, group, boxes, places)
+        inside = area_of(page.paper)
+        for id_, (x, y) in [*group.items()]:  # what would stand outside stands where there is room
+            held = page.view(id_)
+            out = _shifted(boxes[id_], (base[0] + x, base[1] + y))
+            beyond = out[0] < inside[0] or out[1] < inside[1] or out[2] > inside[2] or out[3] > inside[3]
+            if held is not None and held.way == "section" and held.at is None and beyond:
+                del group[id_]
+                alone.append(id_)
         for id_, (x, y) in group.items():
             places[id_] = (base[0] + x, base[1] + y)
+    for id_ in alone:
+        places[id_] = _room_for(page, {id_: (0.0, 0.0)}, boxes, places)
     for view in views:
         if view.at is not None:
             places[view.id] = _kept_in_line(page, view, view.at, places)

@@ -7,12 +7,14 @@ from typing import Any, Literal
 
 from pydantic import Field
 
-from ..errors import CommandRefused
+from ..errors import CommandRefused, WendalError
 from ..inspect.questions import Answer, Request, question
+from ..kernel.types import Frame, dot
 from ..reference import ThingRef
 from ..route import Evaluation, Part
 from ..route.pages import Dimension, DimensionSort, Page
 from ..stroke_paths import path_data
+from .centres import Axle, axles_of
 from .dimensions import Measured, Seeing, measured
 from .ink import PENS, Item
 from .issues import Change, changed_since, clouded, figures_of
@@ -62,9 +64,12 @@ class Words(Answer):
 
 
 class OnPage(Answer):
-    """A thing on a page. sort : "frame", "view", "dimension", "mark" or "changes". drives : the tag of the
-    part's number that it tells. place : of its words. candidates : where it is lost, what could be meant
-    by `thing`; now : where it is held, what confirming it would store."""
+    """A thing on a page.
+
+    sort : "frame", "view", "dimension", "mark" or "changes". drives : the tag of the part's number that it
+    tells. place : of its words; base : from where that is counted as it is stored. candidates : where it is
+    lost, what could be meant by `thing`; now : where it is held, what confirming it would store.
+    """
 
     id: str
     sort: str
@@ -76,6 +81,7 @@ class OnPage(Answer):
     state: Literal["sound", "held", "lost"] = "sound"
     drives: str = ""
     place: Spot
+    base: Spot
     box: tuple[float, float, float, float]
     thing: int = 0
     candidates: list[dict[str, Any]] = []
@@ -83,15 +89,18 @@ class OnPage(Answer):
 
 
 class PlacedView(Answer):
-    """Where a view stands: its middle, the paper for one of the part, its frame's directions in the part,
-    the middle of the part there."""
+    """Where a view stands: its middle, the paper for one of the part, its frame's directions in the part.
+    xs, ys : where axes run up and across, mm of the part from its middle; what is drawn by hand snaps to
+    them. box : of its lines, on the page."""
 
     id: str
     at: Spot
     scale: float
     x: tuple[float, float, float]
     y: tuple[float, float, float]
-    origin: tuple[float, float, float]
+    xs: list[float]
+    ys: list[float]
+    box: tuple[float, float, float, float]
 
 
 class PenTold(Answer):
@@ -181,6 +190,7 @@ def _told(item: Item, measured_: Measured | None) -> OnPage:
         state=measured_.state if measured_ else "lost" if item.trouble else "sound",
         drives=item.drives,
         place=item.place,
+        base=item.base,
         box=item.box(),
         thing=measured_.thing if measured_ else 0,
         candidates=[
@@ -192,12 +202,14 @@ def _told(item: Item, measured_: Measured | None) -> OnPage:
 
 
 def _views(part: Part, evaluation: Evaluation, page: Page, sheet: Sheet) -> list[PlacedView]:
+    axles = [a for b in bodies_of(part, evaluation) for a in axles_of(b)]
     found = []
     for view in page.views:
         try:
             frame = drawn(part, evaluation, page, view).frame
-        except CommandRefused:
+        except WendalError:
             continue
+        xs, ys = _snaps(axles, frame)
         found.append(
             PlacedView(
                 id=view.id,
@@ -205,10 +217,25 @@ def _views(part: Part, evaluation: Evaluation, page: Page, sheet: Sheet) -> list
                 scale=page.ratio_of(view),
                 x=frame.x,
                 y=frame.y,
-                origin=frame.origin,
+                xs=xs,
+                ys=ys,
+                box=next(i.box() for i in sheet.items if i.id == view.id),
             )
         )
     return found
+
+
+def _snaps(axles: list[Axle], frame: Frame) -> tuple[list[float], list[float]]:
+    """Return where axes are seen to run up and across a view."""
+    xs, ys = {0.0}, {0.0}
+    for axle in axles:
+        u, v, _ = frame.local(axle.origin)
+        du, dv, dw = (abs(dot(axle.way, n)) for n in (frame.x, frame.y, frame.normal))
+        if dv > 1 - 1e-9 or dw > 1 - 1e-9:
+            xs.add(round(u, 6) + 0.0)
+        if du > 1 - 1e-9 or dw > 1 - 1e-9:
+            ys.add(round(v, 6) + 0.0)
+    return sorted(xs), sorted(ys)
 
 
 class ProposePage(Request):

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from .. import kernel, standards
 from ..kernel.types import Frame, Vec, add, cross, dot, minus, scaled
 from ..reference import FaceName
-from ..route import Evaluation, Part
+from ..route import Part
 from ..steps import Body
 from ..steps.hole import Hole
 from ..strokes import Stroke
@@ -193,10 +193,12 @@ def _joined(spans: Iterable[tuple[float, float]]) -> list[tuple[float, float]]:
 
 
 def thread_lines(
-    part: Part, evaluation: Evaluation, body: Body, axles: list[Axle], frame: Frame, k: float, cut: bool
+    part: Part, body: Body, axles: list[Axle], frame: Frame, k: float, depths: list[float]
 ) -> list[Ink]:
     """Return the lines of inner threads: three quarters of a circle seen from the end, two thin lines across.
-    cut : whether the view is a section, in which those at its plane are seen."""
+
+    depths : of a section's cuts, mm towards the eye; threads whose axis lies in one are seen.
+    """
     tapped = {s.id: s for s in part.steps if isinstance(s, Hole) and s.sizing == "tapped"}
     found: list[Ink] = []
     for axle in axles:
@@ -226,7 +228,7 @@ def thread_lines(
             )
         elif abs(dot(axle.way, frame.normal)) < ONE:
             du, dv = dot(axle.way, frame.x), dot(axle.way, frame.y)
-            shown = cut and abs(w) < ONE * 10
+            shown = any(abs(w - d) < ONE * 10 for d in depths)
             for side in (major, -major):
                 a, b = (
                     (k * (u + h * du - side * dv), k * (v + h * dv + side * du))

@@ -114,7 +114,8 @@ class Item:
     """A thing on a page, which is picked as one: its id, what it is, its ink.
 
     told : its figure, for the comparison of issues. trouble : why it is lost or held. frame : the box of a
-    view. drives : the tag that a dimension tells; place : where its words are, from which it is moved.
+    view. drives : the tag that a dimension tells; place : where its words are, from which it is moved;
+    base : from where that is counted.
     real : of a dimension, what it measures between and where it stands, for formats that know dimensions."""
 
     id: str
@@ -126,6 +127,7 @@ class Item:
     trouble: str = ""
     drives: str = ""
     place: XY = (0.0, 0.0)
+    base: XY = (0.0, 0.0)
     real: tuple[str, tuple[XY, ...]] | None = None
 
     def add(self, other: Item) -> None:

@@ -38,7 +38,7 @@ def marked(part: Part, evaluation: Evaluation, inks: Inked, mark: Mark) -> Item:
         item.trouble = item.trouble or gauge.doubt
         foot = (inks.k * foot[0], inks.k * foot[1])
     at = (foot[0] + mark.put[0], foot[1] + mark.put[1])
-    item.place = at
+    item.place, item.base = at, foot
     _draw(item, mark, at)
     if mark.thing is not None:
         _lead(item, mark, foot, at)

@@ -126,6 +126,7 @@ def _shifted(item: Item, by: XY) -> Item:
         texts=[Text(t.words, at(t.at), t.height, t.angle, t.pen) for t in item.texts],
         blots=[Blot(tuple(at(p) for p in b.places), b.pen) for b in item.blots],
         place=at(item.place),
+        base=at(item.base),
         real=item.real and (item.real[0], tuple(at(p) for p in item.real[1])),
     )
 

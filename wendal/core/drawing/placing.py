@@ -173,8 +173,8 @@ def _lane(item: Item, m: Measured, feet: list[XY], room: Room, k: float) -> None
     arrows_in = length >= 2 * ARROW + 1.0
     beside = 0.0 if inside else (end - start) / 2 + (ARROW + 2.0) + width / 2
     middle = (start + end) / 2 + beside
+    mid = item.base = ((low[0] + high[0]) / 2, (low[1] + high[1]) / 2)
     if m.of.put is not None:
-        mid = ((low[0] + high[0]) / 2, (low[1] + high[1]) / 2)
         at = (mid[0] + m.of.put[0], mid[1] + m.of.put[1])
         middle, lane = at[axis], at[1 - axis] - (HEIGHT / 2 + ABOVE) * (1 if axis == 0 else -1)
     else:
@@ -289,12 +289,10 @@ def _places(item: Item, m: Measured, feet: list[XY], room: Room, k: float) -> No
     edge = room.box[1] if axis == 0 else room.box[0]
     chain = m.of.sort.startswith("chain")
     width = max(width_of(s, HEIGHT) for s in m.said_each)
+    across = [p[1 - axis] for p in feet]
+    item.base = _at(axis, (min(along) + max(along)) / 2, (min(across) + max(across)) / 2)
     if m.of.put is not None:
-        middle = (
-            (min(along) + max(along)) / 2,
-            (min(p[1 - axis] for p in feet) + max(p[1 - axis] for p in feet)) / 2,
-        )
-        lane = middle[1] + m.of.put[1 - axis]
+        lane = (min(across) + max(across)) / 2 + m.of.put[1 - axis]
     else:
         depth = HEIGHT + 2.0 if chain else width + 2.0
         n = 0
@@ -387,7 +385,7 @@ def _straight(item: Item, m: Measured, feet: list[XY], room: Room, k: float) -> 
     nx, ny = -uy, ux
     width = width_of(m.said, HEIGHT)
     angle = math.atan2(uy, ux)
-    middle = ((a[0] + b[0]) / 2, (a[1] + b[1]) / 2)
+    middle = item.base = ((a[0] + b[0]) / 2, (a[1] + b[1]) / 2)
     slide = 0.0 if width + 1.0 <= length else length / 2 + ARROW + 2.0 + width / 2
     if m.of.put is not None:
         off = m.of.put[0] * nx + m.of.put[1] * ny - ABOVE - HEIGHT / 2
@@ -426,7 +424,8 @@ def _straight(item: Item, m: Measured, feet: list[XY], room: Room, k: float) -> 
     item.blots += [arrow(ends[0], (-inward * ux, -inward * uy)), arrow(ends[1], (inward * ux, inward * uy))]
     out = 0.0 if inward > 0 else 2 * ARROW
     far = max(out, slide - length / 2 + width / 2) if slide > length / 2 else out
-    p = (ends[0][0] - out * ux, ends[0][1] - out * uy)
+    back = max(out, -slide - length / 2 + width / 2) if slide < -length / 2 else out
+    p = (ends[0][0] - back * ux, ends[0][1] - back * uy)
     q = (ends[1][0] + far * ux, ends[1][1] + far * uy)
     item.inks.append(line(p, q))
     room.lines.append((p, q))
@@ -457,6 +456,7 @@ def _turned_box(foot: XY, width: float, angle: float) -> Box:
 
 def _angle(item: Item, m: Measured, feet: list[XY], room: Room, k: float) -> None:
     corner, p, q = feet
+    item.base = corner
     t0 = math.atan2(p[1] - corner[1], p[0] - corner[0])
     t1 = math.atan2(q[1] - corner[1], q[0] - corner[0])
     if (t1 - t0) % (2 * math.pi) > math.pi:
@@ -467,7 +467,9 @@ def _angle(item: Item, m: Measured, feet: list[XY], room: Room, k: float) -> Non
     radii: Iterable[float] = (12.0 + 5.0 * i for i in range(24))
     if m.of.put is not None:
         at = (corner[0] + m.of.put[0], corner[1] + m.of.put[1])
-        radii, bisector = (math.dist(at, corner),), math.atan2(at[1] - corner[1], at[0] - corner[0])
+        bisector = math.atan2(at[1] - corner[1], at[0] - corner[0])
+        own = math.cos(bisector) ** 2 * width / 2 + math.sin(bisector) ** 2 * HEIGHT / 2
+        radii = (max(math.dist(at, corner) - 1.5 - own, 2.0),)
     best: tuple[float, Box] | None = None
     for radius in radii:
         box = _angle_box(corner, radius, bisector, width)
@@ -536,6 +538,7 @@ def _leader(item: Item, m: Measured, feet: list[XY], room: Room, k: float) -> No
 
 def _lead(item: Item, m: Measured, starts: list[tuple[XY, float]], room: Room, middle: XY) -> None:
     width = width_of(m.said, HEIGHT)
+    item.base = middle
     if m.of.put is not None:
         at = (middle[0] + m.of.put[0], middle[1] + m.of.put[1])
         right = at[0] >= middle[0]

@@ -125,12 +125,13 @@ def _drawn(page: Page, bodies: list[Body], middle: Vec, frame: Frame, base: View
     lines = []
     same = [kernel.same_in(s, b.shape) if s is not b.shape else None for b, s in there]
     meets = [kernel.edges_at_faces(s) if s is not b.shape else None for b, s in there]
+    walls = [_step_walls(s, frame) if s is not b.shape else set() for b, s in there]
     for piece in seen:
-        body, shape = there[piece.body]
+        body, _ = there[piece.body]
         edge, face = piece.edge, piece.face
         held, met = same[piece.body], meets[piece.body]
         if held is not None and met is not None:  # of a cut body, what is left as it was is still what it is
-            if edge >= 0 and len(met[edge]) == 2 and all(_is_cut(shape.names[f]) for f in met[edge]):
+            if edge >= 0 and walls[piece.body] & {*met[edge]}:
                 continue  # where a section steps; nothing is drawn there (ISO 128-3)
             edge = held[0][edge] if edge >= 0 else -1
             face = held[1][face] if face >= 0 else -1
@@ -184,6 +185,16 @@ def _opened(body: Body, tool: kernel.NamedShape, view: View) -> kernel.NamedShap
 
 def _is_cut(names: frozenset[str]) -> bool:
     return any(n.startswith(f"{CUT}/") for n in names)
+
+
+def _step_walls(shape: kernel.NamedShape, frame: Frame) -> set[int]:
+    """Return the faces that a section's line leaves where it bends: they are seen edge-on, or at a slant."""
+    found = set()
+    for i, names in enumerate(shape.names):
+        flat = kernel.flat_face_of(shape, i) if _is_cut(names) else None
+        if flat is not None and math.dist(flat.normal, frame.normal) > 1e-6:
+            found.add(i)
+    return found
 
 
 def _areas(body: Body, shape: kernel.NamedShape, frame: Frame) -> list[Area]:

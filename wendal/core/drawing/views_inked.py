@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-import itertools
 import math
 from dataclasses import dataclass, field
+from itertools import pairwise
 
 from ..route import Evaluation, Part
 from ..route.pages import Page, View
@@ -72,12 +72,24 @@ def inked(part: Part, evaluation: Evaluation, page: Page, view: View) -> Inked:
     item.inks += _hatching(found, bodies, k)
     if view.centres and view.way != "corner":
         item.inks += centre_lines(axles, found.frame, k)
+        depths = _depths(view) if view.way == "section" else []
         for body in bodies:
-            item.inks += thread_lines(part, evaluation, body, axles, found.frame, k, view.way == "section")
+            item.inks += thread_lines(part, body, axles, found.frame, k, depths)
     room.inner += [
         r for i in item.inks if i.pen in ("hidden", "centre", "hatch", "thread") for r in _runs(i.stroke)
     ]
     return Inked(view, found, k, item, room, axles)
+
+
+def _depths(view: View) -> list[float]:
+    """Return how far towards the eye each leg of a section's line lies, mm from the middle of the part's
+    box."""
+    _, n = line_ways(view)
+    return [
+        a[0] * n[0] + a[1] * n[1]
+        for a, b in pairwise(view.line)
+        if abs((b[0] - a[0]) * n[0] + (b[1] - a[1]) * n[1]) < 1e-9
+    ]
 
 
 def _hatching(found: Drawn, bodies: list[Body], k: float) -> list[Ink]:
@@ -97,7 +109,7 @@ def _places(s: Stroke) -> list[XY]:
 
 def _runs(s: Stroke) -> list[tuple[XY, XY]]:
     places = _places(s)
-    return list(itertools.pairwise(places))
+    return list(pairwise(places))
 
 
 def _circle(middle: XY, radius: float, pen: PenName) -> Ink:
@@ -124,7 +136,7 @@ def _cut_line(inks: Inked, child: View) -> None:
     _, n = line_ways(child)
     first, last = _to_edge(line_of[1], line_of[0], room.box), _to_edge(line_of[-2], line_of[-1], room.box)
     run = [first, *line_of[1:-1], last]
-    for a, b in itertools.pairwise(run):
+    for a, b in pairwise(run):
         item.inks.append(line(a, b, "centre"))
     for end, inner in ((run[0], run[1]), (run[-1], run[-2])):
         length = max(math.dist(end, inner), 1e-9)

@@ -19,6 +19,7 @@ __all__ = [
     "Meshing",
     "Options",
     "Order",
+    "PageOptions",
     "Subject",
     "export",
     "export_bare",
@@ -35,6 +36,13 @@ class Options(BaseModel):
     """How a format writes; each has its own. The page makes its form of them, the command line its flags."""
 
     model_config = ConfigDict(extra="forbid")
+
+
+class PageOptions(Options):
+    """What stands in the title block of a page besides what the part says; the server fills it."""
+
+    version: str = Field("", title="version", max_length=40)
+    date: str = Field("", title="date", max_length=40)
 
 
 class Meshing(Options):

@@ -20,7 +20,7 @@ from ..sketch import Drawing, text_outline
 from ..sketch.drawn import path_of
 from ..sketch.drawn.crossings import Bent, EllipsePath, SplinePath
 from ..strokes import Stroke, Words, chained
-from .base import Options, Order, Sort
+from .base import Order, PageOptions, Sort
 
 __all__ = ["Flat", "FlatOptions", "flat_of"]
 
@@ -29,7 +29,7 @@ JOINED = 1e-6  # mm within which ends are one
 BESIDE = 256  # cubic pieces that stand for a curve beside a bent one
 
 
-class FlatOptions(Options):
+class FlatOptions(PageOptions):
     """How flat things are written."""
 
     construction: bool = Field(False, title="construction lines too")

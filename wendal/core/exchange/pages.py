@@ -2,21 +2,12 @@
 
 from __future__ import annotations
 
-from pydantic import Field
-
 from ..drawing.page import Sheet, drawn_page, page_of
 from ..drawing.proposing import proposed_page
 from ..drawing.titles import titles_of
-from .base import Options, Order
+from .base import Order
 
-__all__ = ["PageOptions", "sheets_of"]
-
-
-class PageOptions(Options):
-    """What stands in the title block besides what the part says."""
-
-    version: str = Field("", title="version", max_length=40)
-    date: str = Field("", title="date", max_length=40)
+__all__ = ["sheets_of"]
 
 
 def sheets_of(order: Order) -> list[Sheet]:

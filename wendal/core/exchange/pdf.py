@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from ..drawing.paper import pdf
-from .base import Format, Order, register
-from .pages import PageOptions, sheets_of
+from .base import Format, Order, PageOptions, register
+from .pages import sheets_of
 
 register(
     Format(
