@@ -163,13 +163,13 @@
   async function dropped(id: string, by: Flat) {
     const view = shown?.views.find((v) => v.id === id);
     if (view) {
-      await drawing.edit(id, { at: [round(view.at[0] + by[0]), round(view.at[1] + by[1])] });
+      await drawing.move(id, { at: [round(view.at[0] + by[0]), round(view.at[1] + by[1])] });
       return;
     }
     const item = drawing.item(id);
     if (!item) return;
     const put = [0, 1].map((i) => round(item.place[i] + by[i] - item.base[i]));
-    await drawing.edit(id, { put });
+    await drawing.move(id, { put });
   }
   const round = (v: number) => Math.round(v * 2) / 2;
 
@@ -389,7 +389,12 @@
         >Drawing …</span
       >{/if}
     {#if shown && !shown.fits}<span class="border border-carmine bg-paper px-2 text-[0.84375rem] text-carmine"
-        >Something stands over the border, or on something else. Move it, or choose a smaller scale.</span
+        >Something stands over the border, or on something else. Move it, or take a <button
+          class="blank pointer-events-auto"
+          onpointerdown={(e) => e.stopPropagation()}
+          onpointerup={(e) => e.stopPropagation()}
+          onclick={() => drawing.smaller()}>smaller scale</button
+        >.</span
       >{/if}
   </div>
 </div>

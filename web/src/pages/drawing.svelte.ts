@@ -164,12 +164,24 @@ export class Drawing {
     return this.change({ do: 'put_on_page', page: this.open, ...what });
   }
 
-  edit(thing: string, fields: Record<string, unknown>): Promise<boolean> {
-    return this.change({ do: 'edit_on_page', page: this.open, thing, fields });
+  edit(thing: string, fields: Record<string, unknown>, pinned: Record<string, Flat> = {}): Promise<boolean> {
+    return this.change({ do: 'edit_on_page', page: this.open, thing, fields, pinned });
+  }
+
+  /** Put something where the hand let it go; from then on all views stay where they stand. */
+  move(thing: string, fields: Record<string, unknown>): Promise<boolean> {
+    const views = this.shown?.views ?? [];
+    return this.edit(thing, fields, Object.fromEntries(views.map((v) => [v.id, v.at as Flat])));
   }
 
   editPage(fields: Record<string, unknown>): Promise<boolean> {
     return this.change({ do: 'edit_page', page: this.open, fields });
+  }
+
+  /** The next smaller scale of the series, for the whole page. */
+  async smaller(): Promise<void> {
+    const at = SCALES.indexOf(this.page?.scale ?? '1:1');
+    await this.editPage({ scale: SCALES[Math.min(at + 1, SCALES.length - 1)] });
   }
 
   /** A page by itself: main views at the scale that fits, with the dimensions that are wanted first. */

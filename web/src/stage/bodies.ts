@@ -372,7 +372,7 @@ export class Bodies {
 
   /** A face or edge of a body by its index; null where there is none. */
   at(body: string, sort: 'edge' | 'face', index: number): Thing | null {
-    const shown = this.shown.get(body);
+    const shown = [...this.shown.values()].find((v) => v.body.id === body);
     if (!shown) return null;
     if (sort === 'edge') return shown.things.edges[index] ? this.edge(shown, index) : null;
     return shown.things.faces[index] ? this.face(shown, index) : null;

@@ -18,31 +18,39 @@ GRID = 5.0  # mm: places that are tried
 
 def arranged(page: Page, boxes: dict[str, Box]) -> dict[str, XY]:
     """Return where the middle of each view lies. boxes : of each with all that stands round it, from its
-    middle."""
+    middle.
+
+    Main views come first, in groups that keep to each other; sections then stand beside the view that they
+    are taken from if there is room, else where there is any."""
     views = [v for v in page.views if v.id in boxes]
+    main = [v for v in views if v.way != "section"]
     places: dict[str, XY] = {}
-    alone: list[str] = []
-    for view in views:  # groups: a view without a parent and those that keep to it
+    for view in main:  # groups: a view without a parent and those that keep to it
         if view.id in places or (view.parent in boxes and aligned(page, view)):
             continue
-        group = _group(page, views, view, boxes)
+        group = _group(page, main, view, boxes)
         base = view.at or _room_for(page, group, boxes, places)
-        inside = area_of(page.paper)
-        for id_, (x, y) in [*group.items()]:  # what would stand outside stands where there is room
-            held = page.view(id_)
-            out = _shifted(boxes[id_], (base[0] + x, base[1] + y))
-            beyond = out[0] < inside[0] or out[1] < inside[1] or out[2] > inside[2] or out[3] > inside[3]
-            if held is not None and held.way == "section" and held.at is None and beyond:
-                del group[id_]
-                alone.append(id_)
         for id_, (x, y) in group.items():
             places[id_] = (base[0] + x, base[1] + y)
-    for id_ in alone:
-        places[id_] = _room_for(page, {id_: (0.0, 0.0)}, boxes, places)
+    for view in views:
+        if view.way == "section" and view.at is None:
+            places[view.id] = _of_section(page, view, boxes, places)
     for view in views:
         if view.at is not None:
             places[view.id] = _kept_in_line(page, view, view.at, places)
     return places
+
+
+def _of_section(page: Page, view: View, boxes: dict[str, Box], places: dict[str, XY]) -> XY:
+    along, box = aligned(page, view), boxes[view.id]
+    if along and view.parent in places:
+        at = _beside(page, view, along, places, boxes)
+        x0, y0, x1, y1 = area_of(page.paper)
+        here = _shifted(box, at)
+        inside = here[0] > x0 and here[1] > y0 and here[2] < x1 and here[3] < y1
+        if inside and not boxes_meet(here, _title(page), 2.0):
+            return at
+    return _room_for(page, {view.id: (0.0, 0.0)}, boxes, places)
 
 
 def _kept_in_line(page: Page, view: View, at: XY, places: dict[str, XY]) -> XY:
@@ -115,9 +123,7 @@ def _room_for(page: Page, group: dict[str, XY], boxes: dict[str, Box], placed: d
         for j in range(rows):
             low = (x0 + EDGE + i * GRID, y0 + EDGE + j * GRID)
             box = (low[0], low[1], low[0] + wide, low[1] + high)
-            cost = 1e4 * sum(boxes_meet(box, b, APART / 2) for b in held) + 1e4 * boxes_meet(
-                box, _title(page), 4.0
-            )
+            cost = sum(_overlap(box, b) for b in (*held, _title(page)))
             mx, my = (box[0] + box[2]) / 2, (box[1] + box[3]) / 2
             if held:
                 cost += (x1 - mx) + 0.5 * (y1 - my)
@@ -127,6 +133,15 @@ def _room_for(page: Page, group: dict[str, XY], boxes: dict[str, Box], placed: d
                 best = cost, (low[0] - own[0], low[1] - own[1])
     assert best is not None
     return best[1]
+
+
+def _overlap(a: Box, b: Box) -> float:
+    """Return what it costs that two boxes come too near: how much they have in common."""
+    if not boxes_meet(a, b, APART / 2):
+        return 0.0
+    wide = min(a[2], b[2]) - max(a[0], b[0]) + APART / 2
+    high = min(a[3], b[3]) - max(a[1], b[1]) + APART / 2
+    return 1e3 + 10.0 * wide * high
 
 
 def fits(page: Page, boxes: dict[str, Box], places: dict[str, XY]) -> bool:

@@ -26,7 +26,7 @@ from ..steps.sketch import Sketch
 from .ink import XY
 from .views import Drawn
 
-__all__ = ["Brought", "brought_in", "lies_on"]
+__all__ = ["Brought", "brought_in", "is_round_at", "lies_on"]
 
 SQUARE = 1e-9  # of a unit
 ON = 1e-4  # mm
@@ -158,8 +158,10 @@ def _apart(bodies: list[Body], step: Step, place: str, worth: float, frame: Fram
 
 def _rounded(bodies: list[Body], step: Step, place: str, worth: float, frame: Frame) -> Iterator[Brought]:
     """Yield the radius of a round face that a step made with that radius, seen along its axis."""
-    for body in bodies:
-        for i in _own(body, step.id):
+    for body in bodies:  # the one that lies away from the lanes
+        for i in sorted(
+            _own(body, step.id), key=lambda f: -sum(frame.local(body.topology.faces[f].centre)[:2])
+        ):
             face = body.topology.faces[i]
             if face.form != "round" or face.axis is None or abs(face.radius - worth) > ON / 100:
                 continue
@@ -193,6 +195,17 @@ def _leaning(
             refs = (face_ref(body.id, body.topology, j), face_ref(body.id, body.topology, i))
             yield Brought("angle", refs, step.id, place, worth)
     yield Brought("angle", (DatumRef(step=step.id),), step.id, place, worth)
+
+
+def is_round_at(seen: Drawn, middle: XY, radius: float) -> bool:
+    """Tell whether a visible circle or arc of a radius runs round a place; 0 for any radius."""
+    return any(
+        ln.visible
+        and ln.stroke.kind == "arc"
+        and math.dist(ln.stroke.centre, middle) < ON
+        and (not radius or abs(ln.stroke.radius - radius) < ON)
+        for ln in seen.lines
+    )
 
 
 def lies_on(seen: Drawn, at: XY) -> bool:

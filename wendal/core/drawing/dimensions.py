@@ -191,7 +191,9 @@ def _of_plane(frame: Frame, t: Thing) -> Locus:
             f"{_begun(t.words)} is not seen edge-on in this view. Take a view that looks along it."
         )
     u, v = dot(n, frame.x), dot(n, frame.y)
-    return Locus(_spot(frame, t.middle or t.plane.origin), (-v, u))
+    places = sorted((_spot(frame, c) for c in t.corners), key=lambda p: p[1] * u - p[0] * v)
+    tips = (places[0], places[-1]) if len(places) > 1 and math.dist(places[0], places[-1]) > 1e-6 else None
+    return Locus(_spot(frame, t.middle or t.plane.origin), (-v, u), tips)
 
 
 def _begun(words: str) -> str:
@@ -374,7 +376,9 @@ def _chamfer(taken: _Taken) -> Measured:
     if len(taken.things) != 1:
         raise CommandRefused("A chamfer is told of its one face or edge.")
     locus = locus_of(taken.frame, taken.things[0])
-    tips = locus.tips or _tips_of_face(taken)
+    tips = locus.tips
+    if tips is None:
+        raise CommandRefused("This chamfer goes round. Tell it by its angle and its diameters.")
     du, dv = abs(tips[1][0] - tips[0][0]), abs(tips[1][1] - tips[0][1])
     if min(du, dv) < 1e-6:
         raise CommandRefused(
@@ -386,25 +390,6 @@ def _chamfer(taken: _Taken) -> Measured:
         text = f"{length_said(du, taken.inches)} × {angle_said(math.atan2(dv, du))}"
     middle = (tips[0][0] + tips[1][0]) / 2, (tips[0][1] + tips[1][1]) / 2
     return Measured(taken.dimension, "leader", (middle,), du, taken.said(text))
-
-
-def _tips_of_face(taken: _Taken) -> tuple[XY, XY]:
-    """Return the ends of a face that is seen edge-on: of the line that is drawn of it."""
-    ref = taken.dimension.things[0]
-    body = next((b for b in taken.seeing.bodies if b.id == getattr(ref, "body", "")), None)
-    plane, middle = taken.things[0].plane, taken.things[0].middle
-    if body is None or plane is None or middle is None:
-        raise CommandRefused("Take the chamfer's face or one of its edges.")
-    frame = taken.frame
-    index = min(
-        range(len(body.topology.faces)), key=lambda i: math.dist(body.topology.faces[i].centre, middle)
-    )
-    places = [_spot(frame, body.topology.vertices[c].place) for c in body.topology.corners_of[index]]
-    if len(places) < 2:
-        raise CommandRefused("This chamfer goes round. Tell it by its angle and its diameters.")
-    way = -dot(plane.normal, frame.y), dot(plane.normal, frame.x)
-    places.sort(key=lambda p: p[0] * way[0] + p[1] * way[1])
-    return places[0], places[-1]
 
 
 def _holes(taken: _Taken) -> Measured:

@@ -36,13 +36,17 @@ class Sheet:
     fits: bool = True
 
 
+_NONE: Box = (-20.0, -10.0, 20.0, 10.0)  # of a view that can not be drawn
+
+
 @dataclass(slots=True)
 class _Laid:
-    """A view with its dimensions and marks, from its middle."""
+    """A view with its dimensions and marks, from its middle. box : by which it is placed; whole : of all."""
 
     view: View
     items: list[Item]
     box: Box
+    whole: Box
     measured: list[Measured]
 
 
@@ -54,7 +58,7 @@ def drawn_page(part: Part, evaluation: Evaluation, page: Page, titles: Titles | 
     boxes = {i: held.box for i, held in laid.items()}
     places = arranged(page, boxes)
     sheet = Sheet(page, page.paper, titles or titles_of(part, evaluation, page), places=places, boxes=boxes)
-    sheet.fits = fits(page, boxes, places)
+    sheet.fits = fits(page, {i: held.whole for i, held in laid.items()}, places)
     sheet.items.append(bordered(page.paper, sheet.titles))
     for id_, held in laid.items():
         sheet.items += [_shifted(i, places[id_]) for i in held.items]
@@ -80,7 +84,7 @@ def _laid(part: Part, evaluation: Evaluation, page: Page, view: View) -> _Laid:
         inks = inked(part, evaluation, page, view)
     except WendalError as error:
         item = Item(view.id, "view", trouble=error.message)
-        return _Laid(view, [item], (-20.0, -10.0, 20.0, 10.0), [])
+        return _Laid(view, [item], _NONE, _NONE, [])
     children = [v for v in page.views if v.parent == view.id and v.way in ("section", "detail")]
     letters_of(inks, children, page)
     found = measured_in(part, evaluation, page, inks)
@@ -88,12 +92,18 @@ def _laid(part: Part, evaluation: Evaluation, page: Page, view: View) -> _Laid:
     for mark in page.marks:
         if mark.view == view.id:
             items.append(marked(part, evaluation, inks, mark))
-    boxes = [i.box() for i in items if i.inks or i.texts]
-    box = inks.box
-    for b in boxes:
-        box = (min(box[0], b[0]), min(box[1], b[1]), max(box[2], b[2]), max(box[3], b[3]))
+    # What was put somewhere by hand moves no view.
+    by_hand = {d.id for d in page.dimensions if d.put is not None} | {m.id for m in page.marks}
+    box = _round(inks.box, [i for i in items if i.id not in by_hand])
+    whole = _round(box, items)
     items += _lost(found, box)
-    return _Laid(view, items, box, found)
+    return _Laid(view, items, box, whole, found)
+
+
+def _round(box: Box, items: list[Item]) -> Box:
+    for b in (i.box() for i in items if i.inks or i.texts):
+        box = (min(box[0], b[0]), min(box[1], b[1]), max(box[2], b[2]), max(box[3], b[3]))
+    return box
 
 
 def _lost(found: list[Measured], box: Box) -> list[Item]:

@@ -23,6 +23,7 @@ from .words import set_words
 __all__ = ["ARROW", "HEIGHT", "Room", "Runs", "arrow", "place_all"]
 
 HEIGHT = 3.5  # mm a capital (ISO 3098-1)
+LANES = 40  # that are tried
 FIRST, STEP = 9.0, 8.0  # mm from the outline to the first lane, from lane to lane
 GAP, PAST = 1.0, 2.0  # mm from the outline to an extension line, and past the dimension line
 ARROW = 3.0  # mm
@@ -201,29 +202,31 @@ def _lane(item: Item, m: Measured, feet: list[XY], room: Room, k: float) -> None
 def _free_lane(
     room: Room, axis: int, start: float, end: float, middle: float, width: float, arrows_in: bool
 ) -> float:
-    """Return the first lane in which a dimension stands clear: nothing in its own span, and outside of all
-    lines that lie within its extension lines."""
+    """Return the cheapest lane: the nearer the better, but clear of all other words, and out of the way of
+    lines.
+
+    Where a shorter dimension lies within its extension lines it stands outside of that one's line, so that
+    those do not cross it."""
     out = 0.0 if arrows_in else 2 * ARROW
     a, b = min(start - out, middle - width / 2) - 1.0, max(end + out, middle + width / 2) + 1.0
     edge = room.box[1] if axis == 0 else room.box[0]
-    n = 0
-    while True:
+    best, cheapest = edge - FIRST, math.inf
+    for n in range(LANES):
         lane = edge - FIRST - n * STEP
-        words = _lane_words(axis, middle, lane, width)
+        if n >= cheapest:
+            break
         strip = (a, lane - 1.5, b, lane + HEIGHT + ABOVE + 0.5)
         if axis == 1:
             strip = (lane - HEIGHT - ABOVE - 0.5, a, lane + 1.5, b)
         ends = [_at(axis, x, y) for x in (start, end) for y in (edge, lane - PAST)]
-        clear = (
-            room.free(words)
-            and not room.lines.in_box(strip)
-            and not room.leaders.in_box(strip)
-            and not room.words_at(strip)
-            and not any(room.over_words(ends[i], ends[i + 1], 0.3) for i in (0, 2))
-        )
-        if clear or n > 60:
-            return lane
-        n += 1
+        words = _lane_words(axis, middle, lane, width)
+        cost = n + 2.0 * room.leaders.in_box(strip) + 8.0 * room.lines.in_box(strip)
+        cost += 100.0 * (room.words_at(strip) + (not room.free(words)))
+        cost += 100.0 * sum(room.over_words(ends[i], ends[i + 1], 0.3) for i in (0, 2))
+        cost += 4.0 * sum(room.lines.crossing(ends[i], ends[i + 1]) for i in (0, 2))
+        if cost < cheapest:
+            best, cheapest = lane, cost
+    return best
 
 
 def _at(axis: int, along: float, off: float) -> XY:
@@ -295,19 +298,15 @@ def _places(item: Item, m: Measured, feet: list[XY], room: Room, k: float) -> No
         lane = (min(across) + max(across)) / 2 + m.of.put[1 - axis]
     else:
         depth = HEIGHT + 2.0 if chain else width + 2.0
-        n = 0
-        while True:
-            lane = edge - FIRST - n * STEP
-            strip = _box_of(
-                axis,
-                min(along) - 3.0,
-                max(along) + 3.0,
-                lane - (0 if chain else depth),
-                lane + depth * chain + 1,
-            )
-            if n > 60 or not (room.lines.in_box(strip) or room.leaders.in_box(strip) or room.words_at(strip)):
-                break
-            n += 1
+        lane, cheapest = edge - FIRST, math.inf
+        for n in range(LANES):
+            tried = edge - FIRST - n * STEP
+            low, high = (tried, tried + depth + 1.0) if chain else (tried - depth, tried + 1.0)
+            strip = _box_of(axis, min(along) - 3.0, max(along) + 3.0, low, high)
+            cost = n + 2.0 * room.leaders.in_box(strip) + 8.0 * room.lines.in_box(strip)
+            cost += 100.0 * room.words_at(strip)
+            if cost < cheapest:
+                lane, cheapest = tried, cost
     for foot in feet:
         side = -1.0 if lane < foot[1 - axis] else 1.0
         a, b = (
@@ -464,7 +463,10 @@ def _angle(item: Item, m: Measured, feet: list[XY], room: Room, k: float) -> Non
     sweep = (t1 - t0) % (2 * math.pi)
     width = width_of(m.said, HEIGHT)
     bisector = t0 + sweep / 2
-    radii: Iterable[float] = (12.0 + 5.0 * i for i in range(24))
+    far = [math.dist(e, corner) for e in (p, q)]
+    steps_out = (12.0 + 4.0 * i for i in range(max(6, int(1.3 * max(far) / 4))))
+    # Near to what it measures: the corner may lie far outside of the part.
+    radii: Iterable[float] = sorted(steps_out, key=lambda r: (sum(abs(r - f) for f in far), r))
     if m.of.put is not None:
         at = (corner[0] + m.of.put[0], corner[1] + m.of.put[1])
         bisector = math.atan2(at[1] - corner[1], at[0] - corner[0])

@@ -17,7 +17,7 @@ from ..route.pages import SCALES, Dimension, Page, View
 from ..steps import Body
 from ..steps.hole import Hole
 from .arranging import fits
-from .brought import brought_in, lies_on
+from .brought import brought_in, is_round_at, lies_on
 from .centres import Axle, axles_of
 from .dimensions import Measured, Seeing, measured
 from .page import laid_out
@@ -170,8 +170,11 @@ def _brought(work: _Proposal, view: View, seen: Drawn) -> None:
         found = work.measured(view, seen, number.sort, things)
         if found.state != "sound" or abs(found.value - number.worth) > 1e-6:
             continue
-        feet = found.feet[:1] if found.shape == "round" else () if found.shape == "angle" else found.feet
-        if not all(lies_on(seen, p) for p in feet):
+        if found.shape == "round":
+            drawn_there = is_round_at(seen, found.feet[0], found.radius)
+        else:
+            drawn_there = found.shape == "angle" or all(lies_on(seen, p) for p in found.feet)
+        if not drawn_there:
             continue
         if work.add(view, seen, number.sort, things, step=number.step, place=number.place):
             work.told.add(key)
@@ -214,7 +217,8 @@ def _holes(work: _Proposal, view: View, seen: Drawn, axles: list[tuple[Body, Axl
 
     def aside(held: tuple[Body, Axle]) -> float:
         u, v, _ = seen.frame.local(held[1].origin)
-        return -u - v  # what is told once is told away from the lanes
+        hidden = not is_round_at(seen, (u, v), 0.0)
+        return 1e6 * hidden - u - v  # what is told once is told where it is seen, away from the lanes
 
     for body, axle in sorted(_along(seen, axles), key=aside):
         hole = _hole_of(work, body, axle)

@@ -105,7 +105,7 @@ class Thing:
     """A thing to measure: what it is called, what the kernel measures to, what else is known of it.
 
     axis, radius : of a round thing. edge : as the topology knows it. area : of a face, mm². tips : the two
-    ends of a straight one. middle : of a face."""
+    ends of a straight one. middle, corners : of a face."""
 
     words: str
     extent: kernel.Extent
@@ -122,6 +122,7 @@ class Thing:
     body: Body | None = None
     tips: tuple[Vec, Vec] | None = None
     middle: Vec | None = None
+    corners: tuple[Vec, ...] = ()
 
     @property
     def ends(self) -> bool:
@@ -200,6 +201,7 @@ class Gauge:
             area=topology.faces[index].area,
             perimeter=math.fsum(e.length for e in around),
             middle=topology.faces[index].centre,
+            corners=tuple(topology.vertices[c].place for c in topology.corners_of[index]),
         )
 
     def _edge(self, picked: Picked) -> Thing:

@@ -7,7 +7,7 @@ from typing import Any, Literal
 from pydantic import Field, ValidationError
 
 from ..errors import CommandRefused
-from ..stored import Stored
+from ..stored import Figure, Stored
 from .document import Part
 from .pages import Dimension, Issue, Mark, Page, View
 
@@ -58,12 +58,13 @@ class PutOnPage(Stored):
 
 
 class EditOnPage(Stored):
-    """Replace some fields of one thing on a page."""
+    """Replace some fields of one thing on a page. pinned : views that stay where they stand, by their ids."""
 
     do: Literal["edit_on_page"] = "edit_on_page"
     page: str
     thing: str
     fields: dict[str, Any]
+    pinned: dict[str, tuple[Figure, Figure]] = Field({}, max_length=60)
 
 
 class TakeOffPage(Stored):
@@ -152,6 +153,11 @@ def _put(part: Part, command: PutOnPage) -> Part:
 
 def _edit_on(part: Part, command: EditOnPage) -> Part:
     page = _page(part, command.page)
+    still = [
+        v.model_copy(update={"at": command.pinned[v.id]}) if v.at is None and v.id in command.pinned else v
+        for v in page.views
+    ]
+    page = page.model_copy(update={"views": still})
     for sort in ("views", "dimensions", "marks"):
         held = getattr(page, sort)
         for i, thing in enumerate(held):
