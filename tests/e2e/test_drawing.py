@@ -133,7 +133,7 @@ def test_a_view_is_dragged_and_what_keeps_to_it_follows(designer: Designer) -> N
     designer.begin(instrument_bracket())
     page = new_page(designer)
     before = {v: view_box(page, v) for v in ("v1", "v2", "v3")}
-    x, y, w, h = before["v1"]
+    x, y, w, _ = before["v1"]
     page.mouse.move(x + w / 2, y + 4)
     page.mouse.down()
     page.mouse.move(x + w / 2 + 10, y + 4, steps=2)

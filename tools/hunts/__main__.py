@@ -17,6 +17,7 @@ from tools.hunts.booleans import tally as booleans
 from tools.hunts.coaxial import hunt_coaxial
 from tools.hunts.copies import hunt as copies
 from tools.hunts.distances import hunt_distances
+from tools.hunts.drawings import hunt_drawings
 from tools.hunts.history import hunt_history
 from tools.hunts.pieces import hunt_pieces
 from tools.hunts.references import hunt as references
@@ -48,6 +49,7 @@ FAMILIES: dict[str, tuple[Callable[[int], Counter[str]], int]] = {
     "distances": (partial(hunt_distances, seed=1), 1500),
     "history": (partial(hunt_history, seed=1), 30),
     "together": (partial(hunt_together, seed=1), 70),
+    "drawings": (partial(hunt_drawings, seed=1), 100),
     "turns": (partial(hunt_turns, seed=1), 150),
 }
 

@@ -38,7 +38,7 @@ EDGE, FACE = TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_FACE
 LIFTED, ASIDE = 5e-3, 1e-3  # mm that a ray begins before a line, and beside it
 NO_LENGTH = 1e-7  # of a parameter's range: no piece
 END_ON = 1e-9  # share by which a circle's shorter axis is seen as none, or as long as the longer one
-LOOKED = (0.08, 0.5, 0.92)  # shares of a piece at which it is proved
+LOOKED = (0.03, 0.15, 0.5, 0.85, 0.97)  # shares of a piece at which it is proved
 FINE = 24  # looks at a piece that is wrong somewhere
 
 
@@ -47,7 +47,7 @@ class Seen:
     """A piece of a line of a view, in mm of the view's frame.
 
     body : which; edge, face : its index there, -1 where it is the other; kind : a sharp edge, an outline (a
-    face turning away, or an edge that is one), a smooth edge."""
+    face turning away, or an edge that is one), a smooth edge. span : the range of its own parameter."""
 
     body: int
     edge: int
@@ -55,6 +55,7 @@ class Seen:
     kind: Literal["sharp", "outline", "smooth"]
     visible: bool
     stroke: Stroke
+    span: tuple[float, float] = (0.0, 0.0)
 
 
 def lines_of_view(bodies: list[NamedShape], frame: Frame) -> list[Seen]:
@@ -223,7 +224,7 @@ def _piece(line: _Line, low: float, high: float, visible: bool, frame: Frame) ->
     stroke = projected(line.curve, low, high, frame)
     if stroke is None:
         return None
-    return Seen(line.body, line.edge, line.face, line.kind, visible, stroke)
+    return Seen(line.body, line.edge, line.face, line.kind, visible, stroke, (low, high))
 
 
 def projected(curve: BRepAdaptor_Curve, low: float, high: float, frame: Frame) -> Stroke | None:

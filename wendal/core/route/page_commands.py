@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+from itertools import pairwise
 from typing import Any, Literal
 
 from pydantic import Field, ValidationError
@@ -218,6 +220,8 @@ def _check(page: Page) -> None:
             raise CommandRefused("The view that this one is taken from is not on the page.", field="parent")
         if view.way == "section" and (not view.parent or len(view.line) < 2):
             raise CommandRefused("A section is cut at a line of a view. Draw the line.", field="line")
+        if view.way == "section" and any(math.dist(a, b) < 1e-6 for a, b in pairwise(view.line)):
+            raise CommandRefused("Each piece of a section's line has two different ends.", field="line")
         if view.way == "detail" and (not view.parent or view.around <= 0):
             raise CommandRefused("A detail is a round piece of a view. Draw the circle.", field="around")
         if view.way == "turned" and view.turn is None:
