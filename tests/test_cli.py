@@ -94,3 +94,15 @@ def test_times_of_copies(text: str, seconds: float) -> None:
     for bad in ("1", "h", "0h", "-1h", "1.5h", ""):
         with pytest.raises(argparse.ArgumentTypeError):
             _span(bad)
+
+
+def test_a_part_is_drawn_without_the_browser(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    from wendal.cli import main
+
+    source = Path(__file__).parents[1] / "examples" / "well_head_flange.json"
+    for name, begins in (("a.pdf", b"%PDF"), ("a.svg", b"<svg"), ("a.dxf", b"  0\nSECTION")):
+        out = tmp_path / name
+        assert main(["drawing", str(source), "--sheet", "A4", "--angle", "third", "--out", str(out), "--set", "outside=150 mm"]) == 0
+        assert out.read_bytes().startswith(begins)
+    assert main(["drawing", str(source), "--sheet", "A7", "--out", str(tmp_path / "b.pdf")]) != 0
+    assert "A7" in capsys.readouterr().err

@@ -81,6 +81,25 @@ def trim_a_crest(d: Designer) -> None:
     d.page.mouse.move(x, y)
 
 
+def draw_a_page(d: Designer) -> None:
+    """A page by itself, with a section through the holes of the feet, given out once; one figure changed since."""
+    page = d.page
+    d.keys("g", "p")
+    page.wait_for_selector("[data-testid=page] [data-item=frame]")
+    d.settled()
+    box = page.locator("[data-view=v2]").bounding_box()
+    assert box
+    d.keys("g", "s")
+    page.mouse.click(box["x"] + 4, box["y"] + box["height"] / 2)
+    page.mouse.click(box["x"] + box["width"] - 4, box["y"] + box["height"] / 2)
+    d.keys("Enter")
+    d.settled()
+    page.get_by_test_id("pages").get_by_role("button", name="From the corner").click()
+    page.get_by_test_id("picked-view").get_by_label("scale").select_option("1:2")
+    d.settled()
+    page.locator("[data-testid=page][data-busy=false]").wait_for()
+
+
 def main() -> None:
     """Take all pictures."""
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
@@ -180,7 +199,10 @@ def main() -> None:
             d.type_in(page.get_by_label("moved by"), "-40")
             d.keys("Enter")
             d.quiet()
-            shot("corner")
+            d.keys("Escape")
+            d.open_part("Instrument bracket")
+            draw_a_page(d)
+            shot("page")
             page.get_by_label("Close the section").click()
             d.keys("l", "k")
             page.get_by_role("button", name="Run again").wait_for(timeout=600_000)

@@ -119,12 +119,13 @@ def judge_lines(body: kernel.NamedShape, frame: Frame, anywhere: bool) -> tuple[
     A visible place has a look that is free, a hidden one none that is free all round. anywhere : no two edges lie
     behind each other in this view, so that lengths can be compared too.
     """
+    from OCP.BRep import BRep_Tool
     from OCP.BRepAdaptor import BRepAdaptor_Curve
 
     from wendal.core.kernel.shapes import edges_of
 
     triangles = _local(frame, _triangles(body))
-    curves = [BRepAdaptor_Curve(e) for e in edges_of(body.shape)]
+    curves = [None if BRep_Tool.Degenerated_s(e) else BRepAdaptor_Curve(e) for e in edges_of(body.shape)]
     drawn: dict[int, float] = {}
     places, visible = [], []
     for piece in kernel.lines_of_view([body], frame):
@@ -161,6 +162,10 @@ def _seen_of_edges(triangles: np.ndarray, curves: list[Any], frame: Frame) -> li
     """Return the length of each edge that is seen in a view, by triangles."""
     lengths, middles = [], []
     for curve in curves:
+        if curve is None:
+            lengths.append(np.zeros(LOOKS))
+            middles.append(np.zeros((LOOKS, 3)))
+            continue
         ts = np.linspace(curve.FirstParameter(), curve.LastParameter(), 2 * LOOKS + 1)
         p = _local(frame, np.asarray([curve.Value(float(t)).Coord() for t in ts]))
         step = np.hypot(*(p[1:, :2] - p[:-1, :2]).T)

@@ -266,6 +266,7 @@
             stroke-width={1 / scale}
             stroke-dasharray="{4 / scale} {3 / scale}"
             data-view={view.id}
+            role="presentation"
             onpointerenter={() => (drawing.hovered = view.id)}
             onpointerleave={() => (drawing.hovered = '')}
             onpointerdown={(e) => down(e, view.id, () => drawing.pickItem(view.id, e.shiftKey))}
@@ -291,6 +292,7 @@
                   pointer-events="stroke"
                   class="hover:stroke-brass/40"
                   data-line={key}
+                  role="presentation"
                   data-pen={path.pen}
                   onpointerdown={(e) =>
                     down(e, item.id, () =>
@@ -322,6 +324,7 @@
                 class="cursor-pointer hover:fill-brass/15"
                 data-figure={item.id}
                 data-told={item.told}
+                role="presentation"
                 onpointerdown={(e) => down(e, item.id, () => drawing.pickItem(item.id, e.shiftKey))}
                 ondblclick={() => drawing.type(item.id)}
               />
@@ -386,7 +389,7 @@
       >{/if}
     <span class="flex-1"></span>
     {#if drawing.busy}<span class="bg-paper px-2 text-[0.84375rem] text-graphite" aria-live="polite"
-        >Drawing …</span
+        >{shown?.views.some((v) => v.draft) ? 'A draft; the exact lines follow …' : 'Drawing …'}</span
       >{/if}
     {#if shown && !shown.fits}<span class="border border-carmine bg-paper px-2 text-[0.84375rem] text-carmine"
         >Something stands over the border, or on something else. Move it, or take a <button

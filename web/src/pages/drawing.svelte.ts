@@ -98,8 +98,14 @@ export class Drawing {
     const number = ++this.number;
     this.busy = true;
     try {
-      const drawn = await this.ask<PageDrawn>({ of: 'page', page: this.open, clouds: this.clouds });
-      if (number === this.number) [this.shown, this.trouble] = [drawn, ''];
+      const wanted = { of: 'page', page: this.open, clouds: this.clouds };
+      // What takes long comes as a draft first, then exact.
+      let drawn = await this.ask<PageDrawn>({ ...wanted, drafts: true });
+      if (number !== this.number) return;
+      [this.shown, this.trouble] = [drawn, ''];
+      if (!drawn.views.some((v) => v.draft)) return;
+      drawn = await this.ask<PageDrawn>({ ...wanted, drafts: false });
+      if (number === this.number) this.shown = drawn;
     } catch (error) {
       if (number !== this.number) return;
       if (error instanceof Refusal && error.code === 'superseded') this.asked = '';

@@ -29,8 +29,9 @@ Spot = tuple[float, float]
 
 
 class DrawPage(Request):
-    """Ask for a page in ink. version, date : for its title block. since, until : issues between which
-    changed figures are clouded; "" for the last one and for now. clouds : whether they are."""
+    """Ask for a page in ink. version, date : for its title block. since, until : issues between which changed
+    figures are clouded; "" for the last one and for now. clouds : whether they are. drafts : views that take
+    long are drawn as drafts."""
 
     of: Literal["page"] = "page"
     page: str = Field(max_length=8)
@@ -39,6 +40,7 @@ class DrawPage(Request):
     since: str = Field("", max_length=40)
     until: str = Field("", max_length=40)
     clouds: bool = False
+    drafts: bool = False
 
 
 class Path(Answer):
@@ -100,6 +102,7 @@ class PlacedView(Answer):
     y: tuple[float, float, float]
     xs: list[float]
     ys: list[float]
+    draft: bool
     box: tuple[float, float, float, float]
 
 
@@ -138,7 +141,7 @@ def draw_page(part: Part, evaluation: Evaluation, request: DrawPage) -> PageDraw
     """Draw a page; raises CommandRefused where it is not there, or there is no body."""
     page = page_of(part, request.page)
     titles = titles_of(part, evaluation, page, request.version, request.date)
-    sheet = drawn_page(part, evaluation, page, titles)
+    sheet = drawn_page(part, evaluation, page, titles, request.drafts)
     changes = changed_since(page, figures_of(sheet), request.since, request.until)
     if request.clouds and changes:
         sheet.items.append(clouded(sheet, changes))
@@ -206,9 +209,10 @@ def _views(part: Part, evaluation: Evaluation, page: Page, sheet: Sheet) -> list
     found = []
     for view in page.views:
         try:
-            frame = drawn(part, evaluation, page, view).frame
+            seen = drawn(part, evaluation, page, view)
         except WendalError:
             continue
+        frame = seen.frame
         xs, ys = _snaps(axles, frame)
         found.append(
             PlacedView(
@@ -219,6 +223,7 @@ def _views(part: Part, evaluation: Evaluation, page: Page, sheet: Sheet) -> list
                 y=frame.y,
                 xs=xs,
                 ys=ys,
+                draft=seen.draft,
                 box=next(i.box() for i in sheet.items if i.id == view.id),
             )
         )

@@ -14,7 +14,7 @@ from .marks import marked, tabled
 from .placing import HEIGHT, place_all
 from .sheet import Titles, bordered
 from .titles import titles_of
-from .views import bodies_of
+from .views import bodies_of, prepare
 from .views_inked import Inked, inked, letters_of
 from .words import set_words
 
@@ -50,10 +50,13 @@ class _Laid:
     measured: list[Measured]
 
 
-def drawn_page(part: Part, evaluation: Evaluation, page: Page, titles: Titles | None = None) -> Sheet:
+def drawn_page(
+    part: Part, evaluation: Evaluation, page: Page, titles: Titles | None = None, drafts: bool = False
+) -> Sheet:
     """Draw a page; a view that can not be drawn says why in its place. Raises CommandRefused where there is
     no body."""
     bodies_of(part, evaluation)
+    prepare(part, evaluation, page, drafts)
     laid = {v.id: _laid(part, evaluation, page, v) for v in page.views}
     boxes = {i: held.box for i, held in laid.items()}
     places = arranged(page, boxes)
@@ -75,6 +78,7 @@ def drawn_page(part: Part, evaluation: Evaluation, page: Page, titles: Titles | 
 
 def laid_out(part: Part, evaluation: Evaluation, page: Page) -> tuple[dict[str, Box], dict[str, XY]]:
     """Return the boxes of all views with what stands round them, and their places."""
+    prepare(part, evaluation, page)
     boxes = {v.id: _laid(part, evaluation, page, v).box for v in page.views}
     return boxes, arranged(page, boxes)
 

@@ -6,22 +6,28 @@ from __future__ import annotations
 import math
 from collections import OrderedDict
 from dataclasses import dataclass, field
+from functools import partial
+from itertools import pairwise
 
 from .. import kernel
-from ..errors import CommandRefused
+from ..errors import CommandRefused, WendalError
 from ..kernel.types import Frame, Profile, Segment, Vec, minus, scaled
 from ..once import Once
 from ..route import Evaluation, Part
 from ..route.pages import Page, View
 from ..steps import Body
 from ..strokes import Stroke
+from .children import in_children
 from .ink import XY, Box, around
 from .looking import frame_of, line_ways
 
-__all__ = ["Area", "Drawn", "Line", "bodies_of", "drawn", "extent_of", "middle_of"]
+__all__ = ["Area", "Drawn", "Line", "bodies_of", "drawn", "extent_of", "middle_of", "prepare"]
 
 CUT = "cut"  # the step in the names of what a section's tool leaves
 KEPT = 60  # views that are remembered
+HEAVY = 150.0  # of the weight of a view, from which on it is drawn in a child
+ROUGH = 10  # straight pieces of an edge in a draft
+LIMIT = 60.0  # s that a view may take
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,13 +53,14 @@ class Area:
 
 @dataclass(frozen=True, slots=True)
 class Drawn:
-    """A view as it is seen. box : round its visible lines."""
+    """A view as it is seen. box : round its visible lines. draft : every edge is drawn, none is hidden."""
 
     frame: Frame
     lines: tuple[Line, ...]
     areas: tuple[Area, ...] = ()
     box: Box = (0.0, 0.0, 0.0, 0.0)
     seen: tuple[kernel.NamedShape, ...] = field(default=(), compare=False)
+    draft: bool = False
 
 
 def _extent(view: Drawn) -> tuple[Vec, Vec]:
@@ -82,21 +89,87 @@ def middle_of(bodies: list[Body]) -> Vec:
 _known: OrderedDict[tuple[object, ...], Drawn] = OrderedDict()
 
 
-def drawn(part: Part, evaluation: Evaluation, page: Page, view: View) -> Drawn:
-    """Return what is seen in a view; by content, the same is drawn once."""
+@dataclass(frozen=True, slots=True)
+class _Wanted:
+    """A view that is wanted: by which it is remembered, its frame, the bodies, the section it is cut by."""
+
+    key: tuple[object, ...]
+    page: Page
+    frame: Frame
+    bodies: tuple[Body, ...]
+    middle: Vec
+    base: View | None
+
+
+def _wanted(part: Part, evaluation: Evaluation, page: Page, view: View) -> _Wanted:
     bodies = bodies_of(part, evaluation)
     middle = middle_of(bodies)
     frame = frame_of(page, view, middle)
     base = _cut_of(page, view)
-    cut = () if base is None else (tuple(base.line), base.flipped, tuple(base.whole), base.parent)
-    key = (tuple((b.id, b.key) for b in bodies), frame, cut)
-    found = _known.get(key)
+    cut: tuple[object, ...] = ()
+    if base is not None:
+        parent = page.view(base.parent)
+        assert parent is not None
+        cut = (tuple(base.line), base.flipped, tuple(base.whole), frame_of(page, parent, middle))
+    return _Wanted(
+        (tuple((b.id, b.key) for b in bodies), frame, cut), page, frame, tuple(bodies), middle, base
+    )
+
+
+def drawn(part: Part, evaluation: Evaluation, page: Page, view: View) -> Drawn:
+    """Return what is seen in a view; by content, the same is drawn once."""
+    wanted = _wanted(part, evaluation, page, view)
+    found = _known.get(wanted.key)
     if found is None:
-        found = _known[key] = _drawn(page, bodies, middle, frame, base)
-        while len(_known) > KEPT:
-            _known.popitem(last=False)
-    _known.move_to_end(key)
+        cut = _cut(wanted)
+        found = _keep(
+            wanted, _made(wanted, cut, kernel.lines_of_view([s for _, s in cut.there], wanted.frame))
+        )
+    _known.move_to_end(wanted.key)
     return found
+
+
+def _keep(wanted: _Wanted, found: Drawn) -> Drawn:
+    _known[wanted.key] = found
+    while len(_known) > KEPT:
+        _known.popitem(last=False)
+    return found
+
+
+def prepare(
+    part: Part, evaluation: Evaluation, page: Page, drafts: bool = False, limit: float = LIMIT
+) -> None:
+    """Draw the views of a page that are not remembered and take long, side by side in children.
+
+    drafts : such views are drawn as drafts alone, all edges and nothing hidden; and so are those that take
+    more than `limit` s. What is wrong with a view is told where it is drawn."""
+    heavy: dict[tuple[object, ...], tuple[_Wanted, _Cut]] = {}
+    for view in page.views:
+        try:
+            wanted = _wanted(part, evaluation, page, view)
+            known = _known.get(wanted.key)
+            if wanted.key in heavy or (known is not None and (drafts or not known.draft)):
+                continue
+            cut = _cut(wanted)
+        except WendalError:
+            continue
+        if known is not None or _weight(cut) > HEAVY:
+            heavy[wanted.key] = wanted, cut
+    held = list(heavy.values())
+    if drafts or not held:
+        lines: list[list[kernel.Seen] | None] = [None] * len(held)
+    else:
+        lines = in_children(
+            [partial(kernel.lines_of_view, [s for _, s in cut.there], wanted.frame) for wanted, cut in held],
+            limit,
+        )
+    for (wanted, cut), own in zip(held, lines, strict=True):
+        _keep(wanted, _draft(wanted, cut) if own is None else _made(wanted, cut, own))
+
+
+def _weight(cut: _Cut) -> float:
+    """Return how much work a view is, about: faces, and rounded rims, which cost most by far."""
+    return sum(kernel.weight_in_view(s) for _, s in cut.there)
 
 
 def _cut_of(page: Page, view: View) -> View | None:
@@ -108,20 +181,50 @@ def _cut_of(page: Page, view: View) -> View | None:
     return view if view.way == "section" else None
 
 
-def _drawn(page: Page, bodies: list[Body], middle: Vec, frame: Frame, base: View | None) -> Drawn:
+@dataclass(frozen=True, slots=True)
+class _Cut:
+    """The bodies of a view as they are seen, cut open or whole; the areas in which they are cut."""
+
+    there: tuple[tuple[Body, kernel.NamedShape], ...]
+    areas: tuple[Area, ...]
+
+
+def _cut(wanted: _Wanted) -> _Cut:
+    bodies, frame, base = wanted.bodies, wanted.frame, wanted.base
     shapes = [b.shape for b in bodies]
     areas: list[Area] = []
     if base is not None:
-        parent = page.view(base.parent)
+        parent = wanted.page.view(base.parent)
         assert parent is not None
-        tool = _tool(base, frame_of(page, parent, middle), _size(shapes))
+        tool = _tool(base, frame_of(wanted.page, parent, wanted.middle), _size(shapes))
         shapes = [_opened(b, tool, base) for b in bodies]
         for body, shape in zip(bodies, shapes, strict=True):
             areas += _areas(body, shape, frame)
         if not areas:
             raise CommandRefused("The line of this section meets no body. Move it onto one.", field="line")
-    there = [(b, s) for b, s in zip(bodies, shapes, strict=True) if s.names]
-    seen = kernel.lines_of_view([s for _, s in there], frame)
+    there = tuple((b, s) for b, s in zip(bodies, shapes, strict=True) if s.names)
+    return _Cut(there, tuple(areas))
+
+
+def _draft(wanted: _Wanted, cut: _Cut) -> Drawn:
+    """Return a view as a draft: every edge, straight from place to place."""
+    lines = []
+    for body, shape in cut.there:
+        for run in kernel.edge_lines(shape):
+            coarse = run[:: max(1, len(run) // ROUGH)]  # a draft is quick
+            flat = [wanted.frame.local((float(x), float(y), float(z)))[:2] for x, y, z in (*coarse, run[-1])]
+            lines += [
+                Line(Stroke("line", a, b), "draft", True, body.id, -1, -1)
+                for a, b in pairwise(flat)
+                if math.dist(a, b) > 1e-6
+            ]
+    places = [p for ln in lines for p in (ln.stroke.start, ln.stroke.end)]
+    seen = tuple(s for _, s in cut.there)
+    return Drawn(wanted.frame, tuple(lines), cut.areas, around(places or [(0.0, 0.0)]), seen, draft=True)
+
+
+def _made(wanted: _Wanted, cut: _Cut, seen: list[kernel.Seen]) -> Drawn:
+    frame, there = wanted.frame, cut.there
     lines = []
     same = [kernel.same_in(s, b.shape) if s is not b.shape else None for b, s in there]
     meets = [kernel.edges_at_faces(s) if s is not b.shape else None for b, s in there]
@@ -137,9 +240,8 @@ def _drawn(page: Page, bodies: list[Body], middle: Vec, frame: Frame, base: View
             face = held[1][face] if face >= 0 else -1
         lines.append(Line(piece.stroke, piece.kind, piece.visible, body.id, edge, face))
     places = [ln.stroke.at(i / 16) for ln in lines if ln.visible for i in range(17)]
-    return Drawn(
-        frame, tuple(lines), tuple(areas), around(places or [(0.0, 0.0)]), tuple(s for _, s in there)
-    )
+    box = around(places or [(0.0, 0.0)])
+    return Drawn(frame, tuple(lines), cut.areas, box, tuple(s for _, s in there))
 
 
 def _size(shapes: list[kernel.NamedShape]) -> float:

@@ -28,6 +28,7 @@ _PENS: dict[tuple[str, bool], PenName] = {
     ("smooth", True): "smooth",
     ("sharp", False): "hidden",
     ("outline", False): "hidden",
+    ("draft", True): "draft",
 }
 
 
@@ -61,7 +62,7 @@ def inked(part: Part, evaluation: Evaluation, page: Page, view: View) -> Inked:
     item.inks = [
         Ink(moved(ln.stroke, k, shift), _PENS[ln.kind, ln.visible], ln.body, ln.edge, ln.face) for ln in lines
     ]
-    visible = [i.stroke for i in item.inks if i.pen in ("outline", "smooth")]
+    visible = [i.stroke for i in item.inks if i.pen in ("outline", "smooth", "draft")]
     box = around([p for s in visible for p in _places(s)] or [(0.0, 0.0)])
     room = Room(box, Runs(run for s in visible for run in _runs(s)))
     bodies = bodies_of(part, evaluation)
@@ -189,7 +190,7 @@ def _title(inks: Inked, page: Page) -> None:
     view = inks.view
     words = {"section": f"{view.letter}-{view.letter}", "detail": view.letter}.get(view.way, "")
     own = f"({view.scale})" if view.scale and view.scale != page.scale else ""
-    said = f"{words} {own}".strip()
+    said = f"{words} {own}{' DRAFT' if inks.drawn.draft else ''}".strip()
     if not said:
         return
     x0, _, x1, y1 = inks.room.box

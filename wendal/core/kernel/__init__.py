@@ -23,7 +23,7 @@ if TYPE_CHECKING:
     from .facing import FaceRefused, inclined, without_faces
     from .features import feature_of
     from .greatest import farthest
-    from .hidden import Seen, lines_of_view
+    from .hidden import Seen, lines_of_view, weight_in_view
     from .keeping import bytes_of_shapes, is_shape, shapes_of_bytes
     from .lofting import Lofting, lofted
     from .measuring import Extent, apart, endless, extent_of, inertia_of, principal, roundness_of
@@ -95,7 +95,7 @@ _ROOMS = {
     "facing": "FaceRefused inclined without_faces",
     "greatest": "farthest",
     "features": "feature_of",
-    "hidden": "Seen lines_of_view",
+    "hidden": "Seen lines_of_view weight_in_view",
     "keeping": "bytes_of_shapes is_shape shapes_of_bytes",
     "lofting": "Lofting lofted",
     "measuring": "Extent apart endless extent_of inertia_of principal roundness_of",
@@ -262,6 +262,7 @@ __all__ = [
     "up_to_next",
     "upright",
     "volume_of",
+    "weight_in_view",
     "welded",
     "without_faces",
     "works",
