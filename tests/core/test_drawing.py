@@ -245,6 +245,7 @@ def test_kinds_of_dimensions_by_known_figures() -> None:
         ("straight", [face(1, -1), face(1, 1)], "v3", {}, "25"),
         ("diameter", [bore], "v1", {}, "Ø10"),
         ("diameter", [rim], "v2", {"tolerance": "H7"}, "Ø10 H7 (+0.015/0)"),
+        ("diameter", [rim], "v2", {"tolerance": "H7/g6"}, "Ø10 H7/g6"),
         ("up", [face(2, -1), face(2, 1)], "v1", {"tolerance": "±0.1", "reference": True}, "(10 ±0.1)"),
         ("angle", [face(0, 1), face(1, 1)], "v2", {}, "90°"),
         ("places_x", [face(0, -1), bore, face(0, 1)], "v2", {}, "0 · 20 · 40"),
@@ -313,6 +314,8 @@ def test_commands_are_refused_with_their_field_and_change_nothing() -> None:
         (PutOnPage(page="p1", views=[View(id="v1", way="section", parent="v1")]), "line"),
         (PutOnPage(page="p1", views=[View(id="v1", way="section", parent="v1", line=[(5, 5), (5, 5)])]), "line"),
         (PutOnPage(page="p1", views=[View(id="v1", way="section", parent="v1", line=[(0, 5), (5, 5), (5, 5)])]), "line"),
+        (PutOnPage(page="p1", views=[View(id="v1", way="section", parent="v1", line=[(-30, 0), (0, 0), (20, 20)])]), "line"),
+        (PutOnPage(page="p1", dimensions=[Dimension(id="d1", view="v1", sort="width", tolerance="about 1")]), "tolerance"),
         (PutOnPage(page="p1", views=[View(id="v1", way="detail", parent="v1")]), "around"),
         (PutOnPage(page="p1", dimensions=[Dimension(id="d1", view="v77", sort="width")]), "view"),
         (TakeOffPage(page="p1", things=["v77"]), "things"),
@@ -376,6 +379,17 @@ def test_marks_and_tables() -> None:
         assert held in words
     assert "No dimension" in items[-1].trouble
     assert set(GEOMETRY.values()) <= set(SIGNS)
+
+
+def test_holes_of_a_table_are_labelled_where_they_are_seen() -> None:
+    part = with_page(instrument_bracket())
+    part = apply(part, PutOnPage(page="p1", marks=[Mark(id="m1", sort="holes", put=(30, 90))]))
+    sheet = sheet_of(part)
+    table = next(i for i in sheet.items if i.of == "mark")
+    labels = [t.words for i in sheet.items if i.of == "labels" for t in i.texts]
+    assert sorted(labels) == ["A1", "A2", "A3", "A4"]
+    assert set(labels) <= {t.words for t in table.texts}
+    assert not overlaps(sheet)["words on outlines"]
 
 
 def test_the_title_block_is_filled_from_the_part() -> None:

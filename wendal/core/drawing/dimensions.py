@@ -16,7 +16,7 @@ from ..errors import CommandRefused, WendalError
 from ..kernel.types import Frame, Vec, add, cross, dot, minus, scaled
 from ..route import Evaluation, Part
 from ..route.gauging import Gauge, Thing
-from ..route.pages import Dimension
+from ..route.pages import FIT, Dimension
 from ..steps import Body
 from .ink import XY
 from .views import Drawn, extent_of
@@ -111,9 +111,12 @@ class _Taken:
     def said(self, text: str, size: float | None = None) -> str:
         """Return a figure with what stands round it: its tolerance with its limits, brackets, words."""
         d = self.dimension
-        limits = standards.limits_of(d.tolerance, size) if d.tolerance.strip() else None
+        own = d.tolerance.strip()
+        fit = bool(FIT.fullmatch(own))
+        limits = standards.limits_of(own, size) if own and not fit else None
+        if fit:
+            text += f" {own}"
         if limits is not None:
-            own = d.tolerance.strip()
             text += f" {own} ({limits})" if own[0].isalpha() else f" {limits}"
         text = f"{d.before}{text}{d.after}"
         return f"({text})" if d.reference else text

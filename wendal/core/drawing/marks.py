@@ -6,8 +6,8 @@ from __future__ import annotations
 import math
 
 from ..errors import CommandRefused, WendalError
-from ..inspect.schedule import HoleSchedule, schedule
-from ..kernel.types import Frame
+from ..inspect.schedule import HoleRow, HoleSchedule, schedule
+from ..kernel.types import Frame, Vec, add, dot, scaled
 from ..route import Evaluation, Part
 from ..route.gauging import Gauge, Thing
 from ..route.pages import Mark, Page
@@ -18,7 +18,7 @@ from .signs import GEOMETRY
 from .views_inked import Inked
 from .words import set_words
 
-__all__ = ["marked", "tabled"]
+__all__ = ["hole_labels", "marked", "tabled"]
 
 ROW = 6.0  # mm: of a table
 CELL = 7.0  # mm: of a tolerance frame, twice the height of its letters
@@ -148,19 +148,61 @@ def tabled(part: Part, evaluation: Evaluation, page: Page, mark: Mark) -> Item:
     return item
 
 
-def _holes(part: Part, evaluation: Evaluation) -> list[list[str]]:
-    """Return the table of holes in the active coordinate system: those that are alike have one letter."""
+def _labelled(part: Part, evaluation: Evaluation) -> list[tuple[str, HoleRow]]:
+    """Return all holes with their labels: those that are alike have one letter."""
     found = schedule(part, evaluation, HoleSchedule(order="x")).holes  # type: ignore[attr-defined]
-    inches = part.units.length == "in"
     notes = list(dict.fromkeys(r.note for r in found))
+    return [
+        (f"{_letters(n)}{i}", r)
+        for n, note in enumerate(notes)
+        for i, r in enumerate((r for r in found if r.note == note), 1)
+    ]
+
+
+def _holes(part: Part, evaluation: Evaluation) -> list[list[str]]:
+    """Return the table of holes in the active coordinate system."""
+    inches = part.units.length == "in"
     rows = [["hole", "X", "Y", "Z", "note"]]
-    for n, note in enumerate(notes):
-        alike = [r for r in found if r.note == note]
-        for i, r in enumerate(alike, 1):
-            rows.append(
-                [f"{_letters(n)}{i}", *(length_said(v, inches) for v in r.place), note if i == 1 else ""]
-            )
+    told = set[str]()
+    for label, r in _labelled(part, evaluation):
+        rows.append([label, *(length_said(v, inches) for v in r.place), "" if r.note in told else r.note])
+        told.add(r.note)
     return rows
+
+
+def hole_labels(part: Part, evaluation: Evaluation, inks: Inked) -> Item:
+    """Return the labels of holes that a view looks into, beside them, as the table has them."""
+    item, frame, k, room = Item(f"{inks.view.id}-holes", "labels"), inks.drawn.frame, inks.k, inks.room
+    try:
+        held = _labelled(part, evaluation)
+    except CommandRefused:
+        return item
+    for label, r in held:
+        u, v, _ = frame.local(r.at)
+        axis = _direction(part, evaluation, r)
+        if dot(axis, frame.normal) > -1 + 1e-6:
+            continue
+        width, reach = width_of(label, SMALL), k * r.diameter / 2 + 1.0
+        spots = []
+        for turn in (0.8, 2.4, -0.8, -2.4, 1.6, 0.0, 3.14, -1.6):
+            for far in (reach, reach + 3.0, reach + 6.0):
+                c, s = math.cos(turn), math.sin(turn)
+                x = k * u + far * c - (width if c < -0.3 else width / 2 if abs(c) < 0.3 else 0.0)
+                y = k * v + far * s - (SMALL if s < -0.3 else SMALL / 2 if abs(s) < 0.3 else 0.0)
+                spots.append((x, y, x + width, y + SMALL))
+        box = next((b for b in spots if room.free(b) and not room.inner.in_box(b)), None)
+        box = box or next((b for b in spots if room.free(b)), spots[0])
+        set_words(item, label, (box[0], box[1]), SMALL)
+        room.words.append(box)
+    return item
+
+
+def _direction(part: Part, evaluation: Evaluation, row: HoleRow) -> Vec:
+    """Return a hole's direction in the part; the schedule has it in the active system."""
+    active = evaluation.site.datums.get(part.active_system)
+    frame = (active[0].frame if active else None) or Frame()
+    x, y, z = row.into
+    return add(add(scaled(frame.x, x), scaled(frame.y, y)), scaled(frame.normal, z))
 
 
 def _letters(n: int) -> str:

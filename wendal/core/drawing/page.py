@@ -10,7 +10,7 @@ from ..route.pages import Dimension, Page, View
 from .arranging import arranged, fits
 from .dimensions import Measured, Seeing, measured
 from .ink import XY, Blot, Box, Ink, Item, Text, moved
-from .marks import marked, tabled
+from .marks import hole_labels, marked, tabled
 from .placing import HEIGHT, place_all
 from .sheet import Titles, bordered
 from .titles import titles_of
@@ -92,7 +92,10 @@ def _laid(part: Part, evaluation: Evaluation, page: Page, view: View) -> _Laid:
     children = [v for v in page.views if v.parent == view.id and v.way in ("section", "detail")]
     letters_of(inks, children, page)
     found = measured_in(part, evaluation, page, inks)
-    items = [inks.item, *place_all(found, inks.room, inks.k)]
+    items = [inks.item]
+    if any(m.sort == "holes" for m in page.marks) and view.way not in ("corner", "turned", "detail"):
+        items.append(hole_labels(part, evaluation, inks))
+    items += place_all(found, inks.room, inks.k)
     for mark in page.marks:
         if mark.view == view.id:
             items.append(marked(part, evaluation, inks, mark))

@@ -28,9 +28,10 @@ def page_document(sheet: Sheet) -> Any:
     space = document.modelspace()
     ratios = {v.id: sheet.page.ratio_of(v) for v in sheet.page.views}
     owner = {d.id: d.view for d in sheet.page.dimensions}
+    unit = 25.4 if sheet.titles.unit == "inches" else 1.0
     for item in sheet.items:
         k = ratios.get(owner.get(item.id, ""), 1.0)
-        if not _dimension(document, space, item, k):
+        if not _dimension(document, space, item, k, unit):
             _plain(space, item)
     return document
 
@@ -50,7 +51,7 @@ def _plain(space: Any, item: Item) -> None:
         made.set_placement(t.at)
 
 
-def _dimension(document: Any, space: Any, item: Item, k: float) -> bool:
+def _dimension(document: Any, space: Any, item: Item, k: float, unit: float) -> bool:
     """Add an item as a real dimension, its text as it is printed; tell whether it is one."""
     if item.real is None or item.trouble:
         return False
@@ -67,7 +68,7 @@ def _dimension(document: Any, space: Any, item: Item, k: float) -> bool:
             ("dimgap", 1.0),
         ):
             made.set_dxf_attrib(name, value)
-        made.set_dxf_attrib("dimlfac", 1.0 / k)
+        made.set_dxf_attrib("dimlfac", 1.0 / k / unit)
         made.set_dxf_attrib("dimtad", 1)
     more = {"dimstyle": style, "text": item.told, "dxfattribs": {"layer": "DIMENSIONS"}}
     if sort in ("level", "upright"):

@@ -8,10 +8,11 @@ from typing import Any, Literal
 
 from pydantic import Field, ValidationError
 
-from ..errors import CommandRefused
+from ..errors import CommandRefused, StepError
+from ..standards import limits_of
 from ..stored import Figure, Stored
 from .document import Part
-from .pages import Dimension, Issue, Mark, Page, View
+from .pages import FIT, Dimension, Issue, Mark, Page, View
 
 __all__ = [
     "PAGES",
@@ -215,23 +216,57 @@ def _check(page: Page) -> None:
     for on in (*(d.view for d in page.dimensions), *(m.view for m in page.marks if m.view)):
         if on not in views:
             raise CommandRefused("The view that this stands on is not on the page.", field="view")
+    for dimension in page.dimensions:
+        if not FIT.fullmatch(dimension.tolerance.strip()):
+            try:
+                limits_of(dimension.tolerance, None)
+            except StepError as error:
+                raise CommandRefused(error.message, field="tolerance") from error
     for view in page.views:
-        if view.parent and (view.parent not in views or view.parent == view.id):
-            raise CommandRefused("The view that this one is taken from is not on the page.", field="parent")
-        if view.way == "section" and (not view.parent or len(view.line) < 2):
-            raise CommandRefused("A section is cut at a line of a view. Draw the line.", field="line")
-        if view.way == "section" and any(math.dist(a, b) < 1e-6 for a, b in pairwise(view.line)):
-            raise CommandRefused("Each piece of a section's line has two different ends.", field="line")
-        if view.way == "detail" and (not view.parent or view.around <= 0):
-            raise CommandRefused("A detail is a round piece of a view. Draw the circle.", field="around")
-        if view.way == "turned" and view.turn is None:
-            raise CommandRefused("This view needs to know whence it is seen.", field="turn")
-        above, at = set[str](), view
-        while at.parent:
-            if at.id in above:
-                raise CommandRefused("These views are taken from each other in a circle.", field="parent")
-            above.add(at.id)
-            at = views[at.parent]
+        _check_view(view, views)
+
+
+def _check_view(view: View, views: dict[str, View]) -> None:
+    """Raise CommandRefused, with the field, where a view can not be what it says."""
+    trouble = ""
+    field = {"section": "line", "detail": "around", "turned": "turn"}.get(view.way, "")
+    if view.parent and (view.parent not in views or view.parent == view.id):
+        trouble, field = "The view that this one is taken from is not on the page.", "parent"
+    elif view.way == "section" and (not view.parent or len(view.line) < 2):
+        trouble = "A section is cut at a line of a view. Draw the line."
+    elif view.way == "section" and any(math.dist(a, b) < 1e-6 for a, b in pairwise(view.line)):
+        trouble = "Each piece of a section's line has two different ends."
+    elif view.way == "section" and not _square(view):
+        trouble = (
+            "A section's line bends at right angles: all that it cuts is seen square. "
+            "Draw two sections for two directions."
+        )
+    elif view.way == "detail" and (not view.parent or view.around <= 0):
+        trouble = "A detail is a round piece of a view. Draw the circle."
+    elif view.way == "turned" and view.turn is None:
+        trouble = "This view needs to know whence it is seen."
+    if trouble:
+        raise CommandRefused(trouble, field=field)
+    above, at = set[str](), view
+    while at.parent:
+        if at.id in above:
+            raise CommandRefused("These views are taken from each other in a circle.", field="parent")
+        above.add(at.id)
+        at = views[at.parent]
+
+
+def _square(view: View) -> bool:
+    """Tell whether a section's line bends at right angles alone."""
+    (x0, y0), (x1, y1) = view.line[:2]
+    length = math.hypot(x1 - x0, y1 - y0)
+    if length < 1e-9:
+        return True  # told as such
+    u, v = (x1 - x0) / length, (y1 - y0) / length
+    for a, b in pairwise(view.line):
+        along, across = (b[0] - a[0]) * u + (b[1] - a[1]) * v, (b[1] - a[1]) * u - (b[0] - a[0]) * v
+        if min(abs(along), abs(across)) > 1e-6 * max(abs(along), abs(across)):
+            return False
+    return True
 
 
 PAGES: dict[type, Any] = {

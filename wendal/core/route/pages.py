@@ -3,6 +3,7 @@ its lower left corner; a scale is written as on drawings, `1:2`."""
 
 from __future__ import annotations
 
+import re
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -11,6 +12,7 @@ from ..reference import ThingRef
 from ..stored import Figure, Stored
 
 __all__ = [
+    "FIT",
     "SCALES",
     "SIZES",
     "Dimension",
@@ -42,6 +44,7 @@ Way = Literal["front", "back", "left", "right", "top", "bottom", "corner", "turn
 Spot = tuple[Figure, Figure]
 Id = Annotated[str, Field(pattern=r"^[a-z][0-9]{1,6}$")]
 MOST = 400
+FIT = re.compile(r"[A-Z]{1,2}[0-9]{1,2}/[a-z]{1,2}[0-9]{1,2}")  # of a hole and a shaft, by ISO 286
 
 
 class View(Stored):
