@@ -125,20 +125,30 @@ export const api = {
 
   /** Write files and hand them to the browser to keep; returns how large it is, in words. */
   async write(part: number, orders: object[], version = 0): Promise<string> {
-    const response = await fetch(`/api/parts/${part}/write?version=${version}`, {
-      method: 'POST',
-      headers: { 'Content-Type': 'application/json' },
-      body: JSON.stringify({ orders }),
-    });
-    if (!response.ok) throw new Refusal(((await response.json()) as { message: string }).message);
-    const name = decodeURIComponent(
-      /''(.+)$/.exec(response.headers.get('content-disposition') ?? '')?.[1] ?? 'part',
-    );
-    const blob = await response.blob();
+    const { blob, name } = await written(part, orders, version);
     hand(blob, name);
     return blob.size < 1e6 ? `${Math.ceil(blob.size / 1e3)} kB` : `${(blob.size / 1e6).toFixed(1)} MB`;
   },
+
+  /** Open a file that is written beside this page, from where the browser prints it; false where it may not. */
+  async print(part: number, orders: object[], version = 0): Promise<boolean> {
+    const { blob } = await written(part, orders, version);
+    const url = URL.createObjectURL(blob);
+    setTimeout(() => URL.revokeObjectURL(url), 600_000);
+    return window.open(url) !== null;
+  },
 };
+
+async function written(part: number, orders: object[], version: number) {
+  const response = await fetch(`/api/parts/${part}/write?version=${version}`, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify({ orders }),
+  });
+  if (!response.ok) throw new Refusal(((await response.json()) as { message: string }).message);
+  const held = /''(.+)$/.exec(response.headers.get('content-disposition') ?? '')?.[1] ?? 'part';
+  return { blob: await response.blob(), name: decodeURIComponent(held) };
+}
 
 function hand(content: Blob, name: string): void {
   const link = document.createElement('a');

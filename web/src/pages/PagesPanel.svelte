@@ -294,9 +294,15 @@
           <div class="mt-2" data-testid="page-changes">
             <div class="flex items-baseline gap-3">
               <h4 class="flex-1">
-                {changes.length
-                  ? `${changes.length} changed since ${page.issues?.at(-1)?.name}`
-                  : `Nothing changed since ${page.issues?.at(-1)?.name}`}
+                {changes.length ? `${changes.length} changed since` : 'Nothing changed since'}
+                {#if (page.issues ?? []).length > 1}<select
+                    class="open-blank"
+                    aria-label="Issue to compare with"
+                    value={drawing.since || page.issues?.at(-1)?.name}
+                    onchange={(e) => ((drawing.since = e.currentTarget.value), void drawing.draw())}
+                  >
+                    {#each page.issues ?? [] as i (i.name)}<option value={i.name}>{i.name}</option>{/each}
+                  </select>{:else}{page.issues?.at(-1)?.name}{/if}
               </h4>
               {#if changes.length}<label class="flex items-baseline gap-1"
                   ><input
@@ -319,6 +325,7 @@
       </section>
       <div class="flex flex-wrap gap-x-4 gap-y-1 px-4">
         <button class="button-strong" onclick={() => work.writePages('pdf')}>Write PDF</button>
+        <button class="blank" onclick={() => work.printPages()}>Print</button>
         <button class="blank" onclick={() => work.writePages('dxf')}>DXF</button>
         <button class="blank" onclick={() => work.writePages('svg')}>SVG</button>
         <span class="flex-1"></span>

@@ -6,6 +6,7 @@ export function drawingActions(on: {
   readonly drawing: Drawing;
   readonly board: unknown;
   writePages(ending: string): Promise<void>;
+  printPages(): Promise<void>;
 }): Action[] {
   const closed = () => (on.board ? 'Close the sketch first.' : '');
   const needPage = () => closed() || (on.drawing.open ? '' : 'Open the drawing first (g o).');
@@ -36,6 +37,7 @@ export function drawingActions(on: {
       drawing.clouds = !drawing.clouds;
       void drawing.draw();
     }),
+    page('g b', 'Print', 'All pages, as a PDF from which the browser prints.', () => on.printPages()),
     page('g w', 'Write PDF', 'All pages, with the fonts in it.', () => on.writePages('pdf')),
     views('g v', 'Add a view', 'From a side, from the corner, or as the stage is turned.', () => {
       drawing.adding = true;

@@ -50,6 +50,8 @@ export class Drawing {
   typing = $state('');
   refused = $state('');
   clouds = $state(false);
+  /** The issue that the page is compared with; "" for the last one. */
+  since = $state('');
   adding = $state(false);
   /** Shows the whole page; set while one is shown. */
   fit: (() => void) | null = null;
@@ -92,13 +94,15 @@ export class Drawing {
   /** Have the open page drawn as the part stands now; the older picture stays until then. */
   async draw(): Promise<void> {
     const { session } = this.on;
-    const key = `${this.open} ${session.shown} ${session.past} ${this.clouds}`;
+    const key = `${this.open} ${session.shown} ${session.past} ${this.clouds} ${this.since}`;
     if (!this.open || key === this.asked) return;
     this.asked = key;
     const number = ++this.number;
     this.busy = true;
     try {
-      const wanted = { of: 'page', page: this.open, clouds: this.clouds };
+      const issued = this.page?.issues?.some((i) => i.name === this.since);
+      const since = issued ? this.since : '';
+      const wanted = { of: 'page', page: this.open, clouds: this.clouds, since };
       // What takes long comes as a draft first, then exact.
       let drawn = await this.ask<PageDrawn>({ ...wanted, drafts: true });
       if (number !== this.number) return;

@@ -34,6 +34,7 @@ export interface Doing {
   readonly exchange: { show(): void };
   readonly drawing: Drawing;
   writePages(ending: string): Promise<void>;
+  printPages(): Promise<void>;
   readonly route: {
     moveBy(by: -1 | 1): Promise<void>;
     suppress(): Promise<void>;

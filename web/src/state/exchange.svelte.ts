@@ -74,6 +74,14 @@ export class Exchange extends Troubled {
     else this.session.note(this.trouble, true);
   }
 
+  async print(): Promise<void> {
+    const orders = [{ format: 'pdf', subject: { of: 'drawing' }, options: {} }];
+    const opened = await this.doing(() => api.print(this.session.id, orders, this.session.past));
+    if (this.trouble) this.session.note(this.trouble, true);
+    else if (!opened)
+      this.session.note('The browser opens no page from here. Write the PDF and print that.', true);
+  }
+
   private get page(): string {
     return this.session.part?.pages?.[0]?.id ?? '';
   }

@@ -96,6 +96,11 @@ export class Workplace {
     await this.exchange.writePages(ending, this.drawing.open);
   }
 
+  /** Print all pages: their PDF is opened beside this page. */
+  async printPages(): Promise<void> {
+    await this.exchange.print();
+  }
+
   /** How the stage is turned, as a view of the drawing keeps it. */
   stageTurn(): number[] | null {
     return this.stage?.view.camera.quaternion.toArray() ?? null;

@@ -26,7 +26,7 @@ __all__ = ["Area", "Drawn", "Line", "bodies_of", "drawn", "extent_of", "middle_o
 CUT = "cut"  # the step in the names of what a section's tool leaves
 KEPT = 60  # views that are remembered
 HEAVY = 150.0  # of the weight of a view, from which on it is drawn in a child
-ROUGH = 10  # straight pieces of an edge in a draft
+ROUGH = 6  # straight pieces of an edge in a draft
 LIMIT = 60.0  # s that a view may take
 
 

@@ -15,8 +15,10 @@ from itertools import pairwise
 from typing import Any, Literal
 
 import numpy as np
+from OCP.Bnd import Bnd_Box
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepBndLib import BRepBndLib
 from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_SurfaceType
 from OCP.gp import gp_Ax2, gp_Dir, gp_Lin, gp_Pnt
 from OCP.HLRAlgo import HLRAlgo_Projector
@@ -26,11 +28,11 @@ from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS
 
 from ..strokes import Stroke
+from .covering import Cover
 from .named import NamedShape
 from .outlines import spline_stroke
-from .query import box_of
-from .shapes import ShapeMap, compound, faces_of, point, shape_map
-from .types import Frame, Vec, add, scaled
+from .shapes import ShapeMap, compound, faces_of, place, point, shape_map
+from .types import Frame, Vec
 
 __all__ = ["Seen", "lines_of_view", "weight_in_view"]
 
@@ -81,14 +83,35 @@ def lines_of_view(bodies: list[NamedShape], frame: Frame) -> list[Seen]:
     algorithm.Projector(HLRAlgo_Projector(ax))
     algorithm.Update()
     algorithm.Hide()
-    proof = _Rays(whole, frame, bodies)
+    lines = list(_lines(algorithm, bodies))
+    proof, doubted = _Rays(frame, bodies), _doubted(lines, bodies, frame)
     return [
         piece
-        for line in _lines(algorithm, bodies)
-        for low, high, visible in _proved(line, proof)
+        for n, line in enumerate(lines)
+        for low, high, visible in _proved(line, proof, doubted.get(n, set()))
         for piece in [_piece(line, low, high, visible, frame)]
         if piece is not None
     ]
+
+
+def _doubted(lines: list[_Line], bodies: list[NamedShape], frame: Frame) -> dict[int, set[int]]:
+    """Return the ranges of lines, by number, of which the bodies' triangles say something else somewhere;
+    those are proved by exact rays."""
+    owners, places, visible = [], [], []
+    for n, line in enumerate(lines):
+        for i, (low, high, seen) in enumerate(line.ranges):
+            for share in LOOKED:
+                p = line.curve.Value(low + share * (high - low))
+                owners.append((n, i))
+                places.append(frame.local((p.X(), p.Y(), p.Z())))
+                visible.append(seen)
+    found: dict[int, set[int]] = {}
+    if places:
+        agree = Cover(bodies, frame).agrees(np.array(places), np.array(visible))
+        for k in np.flatnonzero(~agree):
+            n, i = owners[k]
+            found.setdefault(n, set()).add(i)
+    return found
 
 
 @dataclass(frozen=True, slots=True)
@@ -171,36 +194,70 @@ def _ranges(status: Any) -> Iterator[tuple[float, float, bool]]:
 
 
 class _Rays:
-    """Tells whether a place is covered from the eye."""
+    """Tells whether a place is covered from the eye. A ray is sent through the faces alone whose boxes, as
+    they are seen, it runs through."""
 
-    def __init__(self, whole: Any, frame: Frame, bodies: list[NamedShape]) -> None:
-        self._cast = IntCurvesFace_ShapeIntersector()
-        self._cast.Load(whole, 1e-7)
-        low, high = box_of(bodies)
-        self._far = 2 * math.dist(low, high) + 1.0
-        self._towards = gp_Dir(*frame.normal)
-        lift = scaled(frame.normal, LIFTED)
+    def __init__(self, frame: Frame, bodies: list[NamedShape]) -> None:
+        self._faces = [f for b in bodies for f in faces_of(b.shape)]
+        self._casts: dict[int, IntCurvesFace_ShapeIntersector] = {}
+        self._frame, self._towards = frame, gp_Dir(*frame.normal)
+        self._low, self._high = self._boxes()
+        self._far = float(self._high[:, 2].max() - self._low[:, 2].min()) + 1.0
         self._starts = [
-            add(lift, add(scaled(frame.x, u * ASIDE), scaled(frame.y, v * ASIDE)))
+            (u * ASIDE, v * ASIDE)
             for u, v in ((1, 0), (-1, 0), (0, 1), (0, -1), (0.7, 0.7), (-0.7, 0.7), (0.7, -0.7), (-0.7, -0.7))
         ]
 
-    def free(self, place: Vec, whole: bool) -> bool:
+    def _boxes(self) -> tuple[Any, Any]:
+        """Return the lowest and highest corners of the faces' boxes, in the view's coordinates, none too
+        narrow."""
+        axes = np.array([self._frame.x, self._frame.y, self._frame.normal])
+        middles, halves = [], []
+        for face in self._faces:
+            box = Bnd_Box()
+            BRepBndLib.Add_s(face, box, False)
+            low, high = (np.array(place(c)) for c in (box.CornerMin(), box.CornerMax()))
+            middles.append((low + high) / 2 - self._frame.origin)
+            halves.append((high - low) / 2 + ASIDE)
+        seen, reach = np.array(middles) @ axes.T, np.array(halves) @ np.abs(axes).T
+        return seen - reach, seen + reach
+
+    def free(self, at: Vec, whole: bool) -> bool:
         """Tell whether any ray (whole: each of them) beside a place comes to the eye."""
+        u, v, w = self._frame.local(at)
+        near = np.flatnonzero(
+            (self._low[:, 0] <= u)
+            & (self._high[:, 0] >= u)
+            & (self._low[:, 1] <= v)
+            & (self._high[:, 1] >= v)
+            & (self._high[:, 2] >= w)
+        )
+        # What reaches nearest to the eye covers most.
+        order = near[np.argsort(-self._high[near, 2])]
         starts = self._starts if whole else self._starts[:4]
         tell = all if whole else any
-        return tell(self._clear(add(place, start)) for start in starts)
+        return tell(self._clear(self._frame.at(u + a, v + b, w + LIFTED), order) for a, b in starts)
 
-    def _clear(self, start: Vec) -> bool:
-        self._cast.Perform(gp_Lin(point(start), self._towards), 0.0, self._far)
-        return bool(self._cast.NbPnt() == 0)
+    def _clear(self, start: Vec, faces: Any) -> bool:
+        ray = gp_Lin(point(start), self._towards)
+        for i in faces:
+            cast = self._casts.get(i)
+            if cast is None:
+                cast = self._casts[i] = IntCurvesFace_ShapeIntersector()
+                cast.Load(self._faces[i], 1e-7)
+            cast.Perform(ray, 0.0, self._far)
+            if cast.NbPnt():
+                return False
+        return True
 
 
-def _proved(line: _Line, proof: _Rays) -> Iterable[tuple[float, float, bool]]:
-    """Return the ranges of a line with what rays say of them, neighbours that are alike as one."""
+def _proved(line: _Line, proof: _Rays, doubted: set[int]) -> Iterable[tuple[float, float, bool]]:
+    """Return the ranges of a line with what rays say of them, neighbours that are alike as one. doubted :
+    which of them rays are sent to."""
     found: list[tuple[float, float, bool]] = []
-    for low, high, visible in line.ranges:
-        for a, b, seen in _of_range(line, low, high, visible, proof):
+    for i, (low, high, visible) in enumerate(line.ranges):
+        sure = [(low, high, visible)]
+        for a, b, seen in _of_range(line, low, high, visible, proof) if i in doubted else sure:
             if found and found[-1][2] == seen and abs(found[-1][1] - a) <= NO_LENGTH * max(1.0, abs(a)):
                 found[-1] = (found[-1][0], b, seen)
             else:
