@@ -13,17 +13,18 @@ from tempfile import TemporaryDirectory
 from typing import Annotated
 from urllib.parse import quote
 
-from fastapi import APIRouter, Depends, Request, Response
+from fastapi import APIRouter, Depends, Query, Request, Response
 from pydantic import BaseModel, Field, ValidationError
 
 from wendal.core import files
 from wendal.core.errors import CommandRefused
 from wendal.core.exchange import formats
+from wendal.core.sketch import Drawing
 from wendal.core.trust import as_html
 from wendal.store import PartRow
 from wendal.store.backup import take_history, write_history
 from wendal.workers import WorkerDied, WorkerTooSlow
-from wendal.workers.receiving import receive
+from wendal.workers.receiving import receive, receive_curves
 
 from .hubs import Hubs
 
@@ -41,6 +42,7 @@ def hubs(request: Request) -> Hubs:
 
 
 Open = Annotated[Hubs, Depends(hubs)]
+Layers = Annotated[list[str] | None, Query()]
 
 
 class PartName(BaseModel):
@@ -308,6 +310,33 @@ async def receive_file(
     told, kept = await receive(await request.body(), name[:200] or "file.step", older)
     digest = await asyncio.to_thread(open_.store.put_content, kept)
     return FileReceived(digest=digest, **told)
+
+
+class CurvesReceived(BaseModel):
+    """A DXF file's curves as a sketch takes them. layers : how many curves each has. low, high : mm. gaps
+    : where an end is alone; forks : where more than two meet. told : what was not taken, or not exactly."""
+
+    drawing: Drawing
+    unit: str
+    layers: dict[str, int]
+    low: tuple[float, float]
+    high: tuple[float, float]
+    joined: int
+    gaps: list[tuple[float, float]]
+    forks: list[tuple[float, float]]
+    told: list[str]
+
+
+@router.post("/{part}/curves")
+async def receive_file_curves(
+    part: int, request: Request, open_: Open, unit: str = "", layer: Layers = None, within: float = 0.01
+) -> CurvesReceived:
+    """Read a DXF file's curves for a sketch; nothing of the part is changed. unit : "" for what the file
+    says; layer : those that are taken, none for all; within : mm at which ends are one."""
+    await open_.hub(part).state()
+    if not 0 <= within <= 10:
+        raise CommandRefused("Ends are made one within 0 to 10 mm.", field="within")
+    return CurvesReceived(**await receive_curves(await request.body(), unit, layer, within))
 
 
 class WriteOrder(BaseModel):

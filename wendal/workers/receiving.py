@@ -22,7 +22,11 @@ MEMORY = 6 * 2**30  # bytes
 async def receive(content: bytes, source: str, before: bytes = b"") -> tuple[dict[str, Any], bytes]:
     """Read a STEP file; return what is told of it, and the content to keep. before : what was kept of an
     older one, whose faces keep their numbers. Raises DocumentError in words."""
-    head = json.dumps({"source": source, "size": len(content)}).encode() + b"\n"
+    return await _child({"source": source}, content, before)
+
+
+async def _child(asked: dict[str, Any], content: bytes, before: bytes) -> tuple[dict[str, Any], bytes]:
+    head = json.dumps({**asked, "size": len(content)}).encode() + b"\n"
     process = await asyncio.create_subprocess_exec(
         sys.executable,
         "-m",
@@ -49,8 +53,17 @@ async def receive(content: bytes, source: str, before: bytes = b"") -> tuple[dic
         )
     told: dict[str, Any] = json.loads(line)
     if "error" in told:
-        raise DocumentError(told["error"], field="file")
+        raise DocumentError(told["error"], field=told.get("field") or "file")
     return told, kept
+
+
+async def receive_curves(
+    content: bytes, unit: str, layers: list[str] | None, within: float
+) -> dict[str, Any]:
+    """Read a DXF file's curves for a sketch, in a process of its own; return what is told of it, the
+    drawing with it. Raises DocumentError in words."""
+    told, _ = await _child({"sort": "curves", "unit": unit, "layers": layers, "within": within}, content, b"")
+    return told
 
 
 def main() -> None:
@@ -64,9 +77,14 @@ def main() -> None:
     content, before = rest[: head["size"]], rest[head["size"] :]
     out = sys.stdout.buffer
     try:
-        told, kept = _read(content, head["source"], before)
+        if head.get("sort") == "curves":
+            told, kept = _read_curves(content, head), b""
+        else:
+            told, kept = _read(content, head["source"], before)
     except WendalError as error:
-        told, kept = {"error": error.message}, b""
+        told, kept = {"error": error.message, "field": getattr(error, "field", "")}, b""
+    except RecursionError:
+        told, kept = {"error": "Things in this file lie in themselves. Nothing was changed."}, b""
     except MemoryError:
         told, kept = {"error": "This file needs more memory than is given to reading one."}, b""
     except Exception as error:  # the kernel's own classes lie in the binding
@@ -94,6 +112,15 @@ def _read(content: bytes, source: str, before: bytes) -> tuple[dict[str, Any], b
         **matched,
     }
     return told, kept.content()
+
+
+def _read_curves(content: bytes, head: dict[str, Any]) -> dict[str, Any]:
+    from dataclasses import asdict
+
+    from wendal.core.exchange.dxf_in import read_dxf
+
+    found = read_dxf(content, head["unit"], head["layers"], head["within"])
+    return {**asdict(found), "drawing": found.drawing.model_dump(mode="json")}
 
 
 if __name__ == "__main__":
