@@ -127,3 +127,47 @@ def test_killing_wendal_loses_nothing_that_was_told_done(page: Page, tmp_path: P
     expect(d.page.get_by_test_id("ledger")).to_contain_text("seat_depth 14 mm")
     assert served.stop() == 0
     assert not (tmp_path / "data" / "mariadb" / "pid").exists()
+
+
+def test_an_outline_from_a_dxf_is_constrained_and_extruded(designer: Designer, tmp_path: Path) -> None:
+    import io
+
+    import ezdxf
+
+    document = ezdxf.new("R2010", units=0)  # it does not say its unit
+    document.layers.add("NOTES")
+    document.modelspace().add_lwpolyline([(0, 0), (40, 0), (40, 20), (0, 20)], close=True)
+    document.modelspace().add_line((0, 30), (10, 30), dxfattribs={"layer": "NOTES"})
+    text = io.StringIO()
+    document.write(text)
+    path = tmp_path / "outline.dxf"
+    path.write_text(text.getvalue())
+    page = designer.page
+    designer.new_part()
+    designer.pick_flag("XY")
+    designer.keys("k", "n")
+    designer.accept()
+    designer.board_ready()
+    expect(page.get_by_test_id("strip")).to_be_visible()
+    designer.quiet()
+    with page.expect_file_chooser() as chooser:
+        designer.keys("k", "1")
+    chooser.value.set_files(path)
+    card = page.get_by_test_id("curves")
+    expect(card.get_by_role("alert")).to_contain_text("in which unit")
+    card.get_by_label("unit").select_option("mm")
+    expect(page.get_by_test_id("curves-told")).to_contain_text("5 curves")
+    card.get_by_label("NOTES").uncheck()
+    expect(page.get_by_test_id("curves-told")).to_contain_text("4 curves, 40 × 20 mm, 4 ends joined")
+    card.get_by_role("button", name="Put in place").click()
+    designer.settled()
+    expect(card).to_have_count(0)
+    designer.close_sketch()
+    designer.keys("b", "e")
+    page.keyboard.type("5 mm")
+    designer.accept()
+    assert designer.volume() == pytest.approx(40 * 20 * 5, abs=0.01)
+    page.keyboard.press("Control+z")
+    page.keyboard.press("Control+z")
+    designer.settled()
+    assert page.get_by_test_id("step").count() == 1

@@ -4,6 +4,7 @@ import type { paths } from './generated';
 import {
   Refusal,
   type About,
+  type CurvesReceived,
   type FileReceived,
   type HandbookPage,
   type PartSummary,
@@ -120,6 +121,22 @@ export const api = {
     const response = await fetch(`/api/parts/${part}/files?${query}`, { method: 'POST', body: file });
     const told = (await response.json()) as FileReceived & { message: string };
     if (!response.ok) throw new Refusal(told.message);
+    return told;
+  },
+
+  /** Read a DXF file's curves for a sketch; nothing is changed. layers : those that are taken, null for all. */
+  async curves(
+    part: number,
+    file: File,
+    unit: string,
+    layers: string[] | null,
+    within: number,
+  ): Promise<CurvesReceived> {
+    const query = new URLSearchParams({ unit, within: String(within) });
+    for (const layer of layers ?? []) query.append('layer', layer);
+    const response = await fetch(`/api/parts/${part}/curves?${query}`, { method: 'POST', body: file });
+    const told = (await response.json()) as CurvesReceived & { message: string; field: string };
+    if (!response.ok) throw new Refusal(told.message, told.field);
     return told;
   },
 

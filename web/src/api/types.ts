@@ -41,6 +41,7 @@ export type VersionsOfPart = Schemas['VersionsOfPart'];
 export type VersionSummary = Schemas['VersionSummary'];
 export type Compared = Schemas['SayCompared'];
 export type TogetherTold = Schemas['TogetherTold'];
+export type CurvesReceived = Schemas['CurvesReceived'];
 export type FileReceived = Schemas['FileReceived'];
 export type PageData = Schemas['Page'];
 export type PageDrawn = Schemas['PageDrawn'];

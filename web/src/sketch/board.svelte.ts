@@ -1,4 +1,5 @@
 /** The drawing board: the tool in hand, what is picked, and edits sent to the pen. */
+import { FromFile } from './fromFile.svelte';
 import { Refusal, type Drawing, type Flat, type SketchView } from '../api/types';
 import type { Thing } from '../stage/things';
 import { Binding } from './binding.svelte';
@@ -104,6 +105,7 @@ export class Board implements Hand, Picks {
   readonly binding = new Binding(this);
   readonly cutting = new Cutting(this);
   readonly chain = new Chain(this);
+  readonly fromFile = new FromFile(this);
   readonly trial: Trial;
 
   constructor(
@@ -271,7 +273,8 @@ export class Board implements Hand, Picks {
   stepBack(): boolean {
     const had = this.trouble;
     this.trouble = '';
-    if (this.moving.held) this.moving.giveUp();
+    if (this.fromFile.file) this.fromFile.close();
+    else if (this.moving.held) this.moving.giveUp();
     else if (this.stretch.length) this.stretch = [];
     else if (this.binding.proposals) this.binding.proposals = null;
     else if (this.binding.refused) this.binding.refused = null;

@@ -11,6 +11,7 @@ export interface Doing {
     take(tool: string): void;
     toggleConstruction(): Promise<void>;
     showConflicts(): void;
+    readonly fromFile: { choose(): void };
     readonly binding: {
       propose(): Promise<void>;
       dimension(): Promise<void>;
@@ -145,6 +146,16 @@ function drawing(on: Doing, needBoard: () => string): Action[] {
       'Along a line or about a point; copies follow.',
       'Pattern',
     ),
+    {
+      group: 'sketch',
+      key: 'k 1',
+      title: 'Curves from a file',
+      explains: 'DXF: layers, unit and ends that meet are shown before they are put in.',
+      barred: needBoard,
+      run: () => on.board?.fromFile.choose(),
+      rail: 'Take in',
+      short: 'From file',
+    },
     change('k v', 'Move, turn or scale', 'transform', 'Picked curves and points, or a copy of them.', 'Move'),
     {
       group: 'sketch',

@@ -2,6 +2,7 @@
   /** The stage with its read-out, offers, tripod, plane flags, and the drawing board over it. */
   import { untrack } from 'svelte';
   import { Vector3 } from 'three';
+  import CurvesCard from '../sketch/CurvesCard.svelte';
   import DrawingBoard from '../sketch/DrawingBoard.svelte';
   import { roundStep, rounded } from '../sketch/geometry';
   import { shown } from '../sketch/lengths';
@@ -406,6 +407,7 @@
     {/if}
   {:else if work.stage}
     <DrawingBoard board={work.board} />
+    {#if work.board.fromFile.file}<CurvesCard from={work.board.fromFile} />{/if}
   {/if}
   <Tripod {tick} />
   {#if !work.board}
