@@ -35,15 +35,6 @@ def kinds(found: Any) -> list[str]:
     return sorted(c.kind for c in found.drawing.curves.values())
 
 
-def length(found: Any) -> float:
-    total = 0.0
-    for c in found.drawing.curves:
-        path = path_of(found.drawing, c)
-        places = [path.at(path.t0 + (path.t1 - path.t0) * i / 2000) for i in range(2001)]
-        total += sum(math.dist(a, b) for a, b in zip(places, places[1:], strict=False))
-    return total
-
-
 def test_a_plate_s_outline_with_bulges_is_closed_and_builds() -> None:
     def draw(space: Any) -> None:
         space.add_lwpolyline([(0, 0, 0), (40, 0, 1), (40, 20, 0), (0, 20, 0)], format="xyb", close=True)
@@ -166,12 +157,12 @@ def test_hostile_files_are_refused_in_words() -> None:
             held[rng.randrange(len(held))] = rng.randrange(256)
         files.append(bytes(held))
     for content in files:
+        found, said = None, ""
         try:
             found = read_dxf(content, "mm")
         except DocumentError as error:
-            assert error.message
-        else:
-            assert all(math.isfinite(v) for p in found.drawing.points.values() for v in p)
+            said = error.message
+        assert said or (found and all(math.isfinite(v) for p in found.drawing.points.values() for v in p))
 
     def itself(space: Any) -> None:
         block = space.doc.blocks.new("A")
