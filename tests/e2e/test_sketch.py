@@ -122,7 +122,7 @@ def test_a_dimension_is_reached_and_changed_by_keys_alone(board: Designer) -> No
     d.draw("r", (0, 0), (30, 20), width="30 mm", height="20 mm")
     d.answered()
     focused = d.page.locator("[data-testid=figure]:focus")
-    for _ in range(30):
+    for _ in range(40):
         if focused.count():
             break
         d.page.keyboard.press("Tab")
