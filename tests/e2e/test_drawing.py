@@ -171,6 +171,28 @@ def test_what_is_picked_on_the_page_is_picked_on_the_part(designer: Designer) ->
     expect(page.get_by_test_id("route")).to_be_visible()
 
 
+def test_a_dimension_is_made_and_moved_by_keys_alone(designer: Designer) -> None:
+    designer.begin(plate_with_circle(drilled=True).part)
+    page = new_page(designer)
+    held = page.locator("[data-figure]").count()
+    page.get_by_test_id("page").focus()
+    keys(designer, "ArrowRight")
+    expect(page.get_by_test_id("page-hint")).to_contain_text("space picks it")
+    keys(designer, "Space")
+    expect(page.get_by_test_id("dimension-offers")).to_be_visible()
+    keys(designer, "Enter")
+    designer.settled()
+    drawn(page)
+    expect(page.locator("[data-figure]")).to_have_count(held + 1)
+    page.get_by_role("button", name="From above").click()
+    before = view_box(page, "v2")
+    page.get_by_test_id("page").focus()
+    keys(designer, "Shift+ArrowDown")
+    designer.settled()
+    drawn(page)
+    assert view_box(page, "v2")[1] > before[1] + 5
+
+
 @pytest.mark.parametrize(("stroke", "says"), [("g n", "Break all edges"), ("g h", "Ø9 through")])
 def test_notes_and_tables(designer: Designer, stroke: str, says: str) -> None:
     designer.begin(instrument_bracket())

@@ -208,6 +208,21 @@
   }
   const shift = (id: string) =>
     drag?.ids.includes(id) ? `translate(${drag.by[0]} ${drag.by[1]})` : undefined;
+  /** By keys: arrows go from line to line, or move what is picked; space picks the line. */
+  function key(event: KeyboardEvent) {
+    const arrows: Record<string, Flat> = {
+      ...{ ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] },
+    };
+    const way = arrows[event.key];
+    if (way && drawing.chosen.length) {
+      const by = event.shiftKey ? 10 : 1;
+      void drawing.nudge([way[0] * by, way[1] * by]);
+    } else if (way) drawing.step(way[0] + way[1] > 0 ? 1 : -1);
+    else if (event.key === ' ' && drawing.pointed) drawing.pickPointed();
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  }
   const typing = $derived(drawing.typing ? drawing.item(drawing.typing) : null);
   const meant = $derived(drawing.sorts[drawing.turned % Math.max(drawing.sorts.length, 1)]);
   const hint = $derived.by(() => {
@@ -219,15 +234,18 @@
       return drawing.given.length ? 'Click on its rim.' : 'Detail: click its middle.';
     if (drawing.tool) return 'Pick the edge that it stands on.';
     if (drawing.lines.length && drawing.why) return drawing.why;
+    if (drawing.pointed) return `${drawing.pointed.words} (space picks it)`;
     return '';
   });
 </script>
 
-<!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
+<!-- svelte-ignore a11y_no_noninteractive_element_interactions, a11y_no_noninteractive_tabindex -->
 <div
   bind:this={host}
   class="absolute inset-0 z-10 overflow-hidden bg-stage select-none {drag || slide ? 'cursor-grabbing' : ''}"
   role="application"
+  tabindex="0"
+  onkeydown={key}
   aria-label="Page {drawing.page?.name ?? ''} of the drawing"
   data-testid="page"
   data-busy={drawing.busy}
@@ -276,7 +294,7 @@
           <g transform={shift(item.id)} data-item={item.id} data-state={item.state}>
             {#each item.paths as path, i (i)}
               {@const key = keyOf(path)}
-              {@const on = key !== '' && lit.has(key)}
+              {@const on = key !== '' && (lit.has(key) || drawing.pointed?.key === key)}
               <path
                 d={path.data}
                 stroke={on ? 'var(--color-brass)' : colour(item, path.pen)}

@@ -38,6 +38,9 @@ export class Drawing {
   chosen = $state.raw<string[]>([]);
   lines = $state.raw<PickedLine[]>([]);
   hovered = $state('');
+  /** The line that is pointed at by keys, and which one of the ring it is. */
+  pointed = $state.raw<{ view: string; key: string; words: string } | null>(null);
+  private at = -1;
   tool = $state<Tool>('');
   /** Places that the tool in hand was given, mm of a view from the middle of the part; and which view. */
   given = $state.raw<Flat[]>([]);
@@ -144,11 +147,54 @@ export class Drawing {
     else await this.newPage();
   }
 
+  // — by keys —
+
+  /** The lines that can be picked, view by view, each thing once a view. */
+  private get ring(): { view: string; body: string; edge: number; face: number }[] {
+    const found = new Map<string, { view: string; body: string; edge: number; face: number }>();
+    for (const item of this.shown?.items ?? [])
+      for (const p of item.sort === 'view' ? item.paths : [])
+        if (p.pen === 'outline' && ((p.edge ?? -1) >= 0 || (p.face ?? -1) >= 0))
+          found.set(`${item.id} ${p.body} ${p.edge} ${p.face}`, {
+            ...{ view: item.id, body: p.body ?? '', edge: p.edge ?? -1, face: p.face ?? -1 },
+          });
+    return [...found.values()];
+  }
+
+  /** Go on to the next line, or back; it is pointed at. */
+  step(by: 1 | -1): void {
+    const ring = this.ring;
+    if (!ring.length) return;
+    this.at = this.at < 0 ? (by > 0 ? 0 : ring.length - 1) : (this.at + by + ring.length) % ring.length;
+    const held = ring[this.at];
+    const sort = held.edge >= 0 ? 'edge' : 'face';
+    const index = held.edge >= 0 ? held.edge : held.face;
+    const thing = this.on.stage?.bodies.at(held.body, sort, index) ?? null;
+    this.pointed = thing && { view: held.view, key: thing.key, words: thing.words };
+  }
+
+  /** Pick the line that is pointed at. */
+  pickPointed(): void {
+    const held = this.ring[this.at];
+    if (held) this.pickLine(held.view, held.body, held.edge, held.face, this.lines.length > 1);
+  }
+
+  /** Move what is picked by so many mm. */
+  async nudge(by: Flat): Promise<void> {
+    const id = this.chosen.length === 1 ? this.chosen[0] : '';
+    const view = this.shown?.views.find((v) => v.id === id);
+    const item = this.item(id);
+    if (view) await this.move(id, { at: [view.at[0] + by[0], view.at[1] + by[1]] });
+    else if (item && /^[dm]\d/.test(id))
+      await this.move(id, { put: [0, 1].map((i) => item.place[i] - item.base[i] + by[i]) });
+  }
+
   /** Let go of the tool, of picks and of what is typed. */
   drop(): void {
     [this.tool, this.given, this.givenIn, this.typing, this.refused] = ['', [], '', '', ''];
     [this.chosen, this.lines, this.sorts, this.why, this.turned] = [[], [], [], '', 0];
     [this.adding, this.issuing] = [false, false];
+    [this.pointed, this.at] = [null, -1];
   }
 
   /** Step back: what is typed, the tool, the pick; tells whether there was any. */
