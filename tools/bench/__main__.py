@@ -15,6 +15,7 @@ from scipy.optimize import least_squares
 from tests.samples import XY
 from tools.bench.browser import document, pointer_to_picture
 from tools.bench.changes import tally
+from tools.bench.drawing import drawing_costs
 from tools.bench.explaining import explaining as explained
 from tools.bench.leaks import remembered, soaked
 from tools.bench.outlines import plate_outline
@@ -251,6 +252,12 @@ def explaining() -> None:
     table("Sketches explained (ms of processor time)", ["what", "ms", "bar"], list(explained()))
 
 
+def pages() -> None:
+    """Three main views of a page."""
+    table("A page of three views (s; bars at 300 faces: draft 1, exact 5, again 0.5)", ["part", "faces", "draft", "exact", "again"],
+          [[*row[:2], *(f"{t:.2f}" for t in row[2:])] for row in drawing_costs()])
+
+
 def leaks() -> None:
     """Memory over 1,000 edits and 200 parts opened and closed."""
     table("Memory in MB (the bar: flat)", ["after", "server", "geometry worker", "pen"], remembered(1000, 200))
@@ -266,7 +273,7 @@ def soak() -> None:
 
 
 TABLES = {"solving": solving, "dragging": dragging, "editing": editing, "pointing": pointing, "changing": changing, "building": building, "changes": changes, "joining": joining, "references": references,
-          "drilling": drilling, "updating": updating, "copies": copies, "explaining": explaining, "leaks": leaks}
+          "drilling": drilling, "updating": updating, "copies": copies, "explaining": explaining, "pages": pages, "leaks": leaks}
 
 if __name__ == "__main__":
     for name in sys.argv[1:] or TABLES:
