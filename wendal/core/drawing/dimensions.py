@@ -468,6 +468,8 @@ def _overall(taken: _Taken, axis: int) -> Measured:
     """Measure the whole view's width (0) or height (1)."""
     low, high = extent_of(taken.seeing.view)
     value = high[axis] - low[axis]
+    if value < 1e-9:
+        raise CommandRefused("What is seen here has no extent in this direction.")
     ends = [_extreme(taken.seeing.view, axis, side) for side in (min, max)]
     a, b = (
         ((low[axis], ends[0][1]), (high[axis], ends[1][1]))
