@@ -5,10 +5,10 @@ between them, and the feet tell where it is drawn. What can not be told as it is
 
 from __future__ import annotations
 
-import itertools
 import math
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from itertools import pairwise
 from typing import Any, Literal
 
 from .. import standards
@@ -513,7 +513,7 @@ def _chain(taken: _Taken, axis: int) -> Measured:
     found = _places(taken, axis)
     order = sorted(range(len(found.feet)), key=lambda i: found.feet[i][axis])
     feet = tuple(found.feet[i] for i in order)
-    steps = [b[axis] - a[axis] for a, b in itertools.pairwise(feet)]
+    steps = [b[axis] - a[axis] for a, b in pairwise(feet)]
     if min(steps) < 1e-9:
         raise CommandRefused("Two of these lie in one line: there is nothing to measure between them.")
     said = tuple(length_said(s, taken.inches) for s in steps)

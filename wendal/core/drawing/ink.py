@@ -3,10 +3,10 @@ corner."""
 
 from __future__ import annotations
 
-import itertools
 import math
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
+from itertools import pairwise
 from typing import Literal
 
 from ..lettering.letters import lettered
@@ -192,7 +192,7 @@ def polyline(places: Iterable[XY], pen: PenName = "thin", closed: bool = False) 
     held = list(places)
     if closed:
         held.append(held[0])
-    return [line(a, b, pen) for a, b in itertools.pairwise(held)]
+    return [line(a, b, pen) for a, b in pairwise(held)]
 
 
 def moved(stroke: Stroke, k: float, by: XY) -> Stroke:

@@ -13,7 +13,7 @@ from ..route.gauging import Gauge, Thing
 from ..route.pages import Mark, Page
 from .dimensions import length_said, locus_of
 from .ink import XY, Blot, Item, line, polyline, width_of
-from .placing import HEIGHT, Room, arrow
+from .room import HEIGHT, Room, arrow
 from .signs import GEOMETRY
 from .views_inked import Inked
 from .words import set_words

@@ -3,9 +3,9 @@ once."""
 
 from __future__ import annotations
 
-import itertools
 import math
 from collections.abc import Iterable, Iterator
+from itertools import pairwise
 
 from ..strokes import Stroke
 from .views import Line
@@ -112,7 +112,7 @@ def clipped(strokes: Iterable[Line], middle: tuple[float, float], radius: float)
                         b = c
                 cuts.append((a + b) / 2)
         cuts.append(1.0)
-        for a, b in itertools.pairwise(cuts):
+        for a, b in pairwise(cuts):
             if b - a > 1e-9 and math.dist(ln.stroke.at((a + b) / 2), middle) <= radius:
                 found.append(Line(ln.stroke.part(a, b), ln.kind, ln.visible, ln.body, ln.edge, ln.face))
     return found

@@ -11,7 +11,8 @@ from .arranging import arranged, fits
 from .dimensions import Measured, Seeing, measured
 from .ink import XY, Blot, Box, Ink, Item, Text, moved
 from .marks import hole_labels, marked, tabled
-from .placing import HEIGHT, place_all
+from .placing import place_all
+from .room import HEIGHT
 from .sheet import Titles, bordered
 from .titles import titles_of
 from .views import bodies_of, prepare

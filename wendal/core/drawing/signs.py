@@ -6,9 +6,9 @@ A sign is drawn in capital heights: y from 0 to 1, x from 0 to its width, with a
 
 from __future__ import annotations
 
-import itertools
 import math
 from dataclasses import dataclass
+from itertools import pairwise
 
 from ..strokes import Stroke
 
@@ -28,7 +28,7 @@ class Sign:
 
     def strokes(self) -> list[Stroke]:
         """Return its strokes, in capital heights."""
-        found = [Stroke("line", a, b) for run in self.lines for a, b in itertools.pairwise(run)]
+        found = [Stroke("line", a, b) for run in self.lines for a, b in pairwise(run)]
         turns = [(c, r, 0.0, 360.0) for c, r in self.circles] + list(self.arcs)
         for (x, y), r, a, b in turns:
             t0, t1 = math.radians(a), math.radians(b)

@@ -15,7 +15,7 @@ from .hatching import APART, hatched
 from .ink import XY, Box, Ink, Item, PenName, around, line, moved, width_of
 from .looking import line_ways
 from .overlaid import clipped, shown
-from .placing import HEIGHT, Room, Runs, arrow
+from .room import HEIGHT, Room, Runs, arrow
 from .views import Drawn, bodies_of, drawn
 from .words import set_words
 
