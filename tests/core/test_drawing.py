@@ -198,6 +198,16 @@ def test_a_dimension_that_tells_a_number_names_its_tag() -> None:
     assert len(driven) == 3
 
 
+def test_a_dimension_that_measures_something_else_than_its_number_is_held() -> None:
+    part = with_page(plate().part)
+    (wide,) = [m.of for m in sheet_of(part).measured if m.said == "40"]
+    (high,) = [m.of for m in sheet_of(part).measured if m.said == "25"]
+    swapped = apply(part, EditOnPage(page="p1", thing=wide.id, fields={"place": high.place, "step": high.step}))
+    (m,) = [m for m in sheet_of(swapped).measured if m.of.id == wide.id]
+    assert m.state == "held"
+    assert "something else" in m.trouble
+
+
 def things(b: Builder) -> tuple[Any, Any]:
     (body,) = evaluated(b).site.bodies.values()
     return body, body.topology

@@ -165,10 +165,14 @@
             </p>{/if}
           {#if item?.state === 'held'}
             <p class="text-carmine">{item.trouble}</p>
-            <button
-              class="blank justify-self-start"
-              onclick={() => drawing.edit(dimension.id, { things: item.now })}>It is right</button
-            >
+            {#if item.now?.length}<button
+                class="blank justify-self-start"
+                onclick={() => drawing.edit(dimension.id, { things: item.now })}>It is right</button
+              >{:else}<button
+                class="blank justify-self-start"
+                onclick={() => drawing.edit(dimension.id, { step: '', place: '' })}
+                >Keep it as a measure of its own</button
+              >{/if}
           {:else if item?.state === 'lost'}
             <p class="text-carmine">{item.trouble}</p>
             {#each item.candidates ?? [] as c, i (i)}

@@ -26,7 +26,7 @@ from ..steps.sketch import Sketch
 from .ink import XY
 from .views import Drawn
 
-__all__ = ["Brought", "brought_in", "is_round_at", "lies_on"]
+__all__ = ["Brought", "brought_in", "is_round_at", "lies_on", "worth_of"]
 
 SQUARE = 1e-9  # of a unit
 ON = 1e-4  # mm
@@ -59,7 +59,8 @@ def brought_in(
             yield from _of_step(part, evaluation, bodies, step, seen.frame)
 
 
-def _worth(part: Part, evaluation: Evaluation, tag: str, kind: Kind) -> float | None:
+def worth_of(part: Part, evaluation: Evaluation, tag: str, kind: Kind) -> float | None:
+    """Return what a tag's number is without its sign, mm or rad; None where it has none."""
     outcome = evaluation.ledger.get(tag)
     if outcome is None or outcome.value is None:
         return None
@@ -73,7 +74,7 @@ def _of_sketch(part: Part, evaluation: Evaluation, step: Sketch, frame: Frame) -
     for place, c in made.drawing.dimensions():
         assert c.value is not None
         kind = Kind.ANGLE if c.kind == "angle" else Kind.LENGTH
-        worth = _worth(part, evaluation, c.value.tag, kind)
+        worth = worth_of(part, evaluation, c.value.tag, kind)
         sort = _sort(made.drawing, c, made.frame, frame)
         if worth is None or not sort:
             continue
@@ -122,7 +123,7 @@ def _of_step(
     for place, value, kind in step.values():
         if not value.tag or kind not in (Kind.LENGTH, Kind.ANGLE):
             continue
-        worth = _worth(part, evaluation, value.tag, kind)
+        worth = worth_of(part, evaluation, value.tag, kind)
         if not worth:
             continue
         if kind == Kind.LENGTH:

@@ -5,9 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass, field, replace
 
 from ..errors import CommandRefused, WendalError
+from ..quantity import Kind
 from ..route import Evaluation, Part
 from ..route.pages import Dimension, Page, View
 from .arranging import arranged, fits
+from .brought import worth_of
 from .dimensions import Measured, Seeing, measured
 from .ink import XY, Blot, Box, Ink, Item, Text, moved
 from .marks import hole_labels, marked, tabled
@@ -37,6 +39,7 @@ class Sheet:
     fits: bool = True
 
 
+SAME = 1e-5  # mm or rad: a number and what is measured are the same
 _NONE: Box = (-20.0, -10.0, 20.0, 10.0)  # of a view that can not be drawn
 
 
@@ -127,11 +130,31 @@ def _lost(found: list[Measured], box: Box) -> list[Item]:
 def measured_in(part: Part, evaluation: Evaluation, page: Page, inks: Inked) -> list[Measured]:
     """Measure the dimensions of a view."""
     seeing = Seeing(part, evaluation, bodies_of(part, evaluation), inks.drawn, inks.k)
-    found = [measured(seeing, d) for d in page.dimensions if d.view == inks.view.id]
+    found = [
+        _as_its_number(part, evaluation, measured(seeing, d))
+        for d in page.dimensions
+        if d.view == inks.view.id
+    ]
     if inks.view.way != "detail":
         return found
     (x, y) = inks.view.middle
     return [replace(m, feet=tuple((u - x, v - y) for u, v in m.feet)) for m in found]
+
+
+def _as_its_number(part: Part, evaluation: Evaluation, m: Measured) -> Measured:
+    """Return a dimension as it is; one that tells a number of the part and measures something else is
+    held."""
+    tag = (
+        next((r.tag for r in part.rows() if (r.step, r.place) == (m.of.step, m.of.place)), "")
+        if m.of.step
+        else ""
+    )
+    if not tag or m.state != "sound":
+        return m
+    worth = worth_of(part, evaluation, tag, Kind.ANGLE if m.shape == "angle" else Kind.LENGTH)
+    if worth is None or abs(worth - m.value) <= SAME:
+        return m
+    return replace(m, state="held", trouble=f"It measures {m.said} now, and {tag} is something else.")
 
 
 def _shifted(item: Item, by: XY) -> Item:
