@@ -2,7 +2,13 @@
 import { api } from '../api/client';
 import { Refusal, type CurvesReceived, type Drawing, type Flat } from '../api/types';
 import { Troubled } from '../state/troubled.svelte';
-import type { Board } from './board.svelte';
+import type { Desk } from './desk';
+
+/** The board that curves are put on. */
+interface Onto {
+  readonly desk: Desk;
+  edit(edit: never): Promise<boolean>;
+}
 
 export class FromFile extends Troubled {
   file = $state.raw<File | null>(null);
@@ -16,7 +22,7 @@ export class FromFile extends Troubled {
   /** The file does not say its unit. */
   asks = $state(false);
 
-  constructor(private board: Board) {
+  constructor(private board: Onto) {
     super();
   }
 

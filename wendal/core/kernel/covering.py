@@ -8,7 +8,7 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from .mesh import DEFLECTION, face_meshes
+from .mesh import face_meshes
 from .named import NamedShape
 from .query import box_of
 from .types import Frame
@@ -18,6 +18,10 @@ __all__ = ["Cover"]
 F64 = NDArray[np.float64]
 # Beside a place; in what order: the four sides first, which tell most of what is seen.
 ROUND = ((1, 0), (-1, 0), (0, 1), (0, -1), (0.7, 0.7), (-0.7, 0.7), (0.7, -0.7), (-0.7, -0.7))
+ASIDE, LIFT = (
+    1e-3,
+    5e-3,
+)  # mm, as exact rays begin: what the triangles are too coarse for is doubted, and they decide
 NO_AREA = 1e-14  # mm² of a triangle that is seen edge-on
 
 
@@ -27,7 +31,6 @@ class Cover:
     def __init__(self, bodies: list[NamedShape], frame: Frame) -> None:
         low, high = box_of(bodies)
         size = math.dist(low, high)
-        self._fine = DEFLECTION * size
         axes = np.array([frame.x, frame.y, frame.normal])
         corners = [
             ((mesh.places.astype(float) - frame.origin) @ axes.T)[mesh.triangles.astype(int)]
@@ -43,7 +46,7 @@ class Cover:
         """Tell of places (n, 3) in the frame's coordinates whether what is claimed of them is what is
         seen: of a visible one a look beside it is free, of a hidden one a look is not."""
         found = np.zeros(len(places), dtype=bool)
-        aside, lift = 2 * self._fine, 3 * self._fine
+        aside, lift = ASIDE, LIFT
         for n, (u, v) in enumerate(ROUND):
             left = np.flatnonzero(~found if n < 4 else ~found & ~visible)
             if not len(left):
