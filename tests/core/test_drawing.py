@@ -13,7 +13,6 @@ import pytest
 from tests.overlaps import overlaps
 from tests.samples import evaluated, plate, plate_with_circle
 from wendal.core import exchange, inspect, kernel
-from wendal.core.drawing.dimensions import length_said
 from wendal.core.drawing.hatching import hatched
 from wendal.core.drawing.ink import width_of
 from wendal.core.drawing.issues import changed_since, figures_of
@@ -39,6 +38,7 @@ from wendal.core.route.page_commands import (
     TakeOffPage,
 )
 from wendal.core.route.pages import Dimension, Issue, Mark, Page, View
+from wendal.core.steps.hole_note import figure
 from wendal.core.strokes import Stroke, length_of
 from wendal.demo import DEMO_PARTS
 from wendal.demo.bracket import instrument_bracket
@@ -183,9 +183,9 @@ def test_figures_follow_ten_changes_to_their_last_digit() -> None:
             part = apply(part, SetFormula(tag=tag, formula=formula))
         sheet = sheet_of(part)
         told = [m.said for m in sheet.measured]
-        assert length_said(width, False) in told
-        assert length_said(height, False) in told
-        assert length_said(width - 12, False) in told  # the feet are 12 from both sides
+        assert figure(width, False) in told
+        assert figure(height, False) in told
+        assert figure(width - 12, False) in told  # the feet are 12 from both sides
         assert f"{tilt:.3f}".rstrip("0").rstrip(".") + "°" in told
         assert not any(overlaps(sheet).values()), overlaps(sheet)
 
@@ -492,3 +492,83 @@ def test_a_page_is_kept_through_json() -> None:
     assert read_part(write_part(part)).pages == part.pages
     assert Page(id="p1", name="x", size="A4").paper == (210.0, 297.0)
     assert Page(id="p1", name="x", size="A3", turned=True).paper == (297.0, 420.0)
+
+
+def test_a_hole_s_note_is_that_of_its_own_step_though_two_lie_on_one_axis() -> None:
+    part = with_page(DEMO_PARTS["mast_clamp"]())
+    notes = {m.said for m in sheet_of(part).measured if m.of.sort == "holes"}
+    assert notes == {"2 × Ø9 through ⌴ Ø15 ↧ 8.6", "2 × M8, Ø6.8 through"}
+
+
+@pytest.mark.parametrize("count", [3, 4, 5, 8])
+def test_holes_round_a_bore_are_told_by_their_circle_and_others_by_their_places(count: int) -> None:
+    part = DEMO_PARTS["well_head_flange"]()
+    tag = next(r.tag for r in part.rows() if r.place == "count")
+    part = with_page(apply(part, SetFormula(tag=tag, formula=str(count))))
+    ring = next(m.said for m in sheet_of(part).measured if "Ø13.5" in m.said)
+    assert ring.startswith(f"{count} × ")
+    assert ring.endswith(" on Ø124")
+    square = with_page(instrument_bracket())
+    told = sheet_of(square).measured
+    assert not any(" on Ø" in m.said for m in told)
+    assert {m.said for m in told if m.of.sort == "across"} >= {"12", "108"}
+
+
+def test_a_boss_half_hidden_is_no_rounding_that_is_counted() -> None:
+    """A boss of R6 under a plate that hides half of it, beside four corners of R6: still four."""
+    part = with_page(instrument_bracket())
+    (before,) = [m.said for m in sheet_of(part).measured if m.of.sort == "radius"]
+    assert before == "4 × R6"
+    b = Builder("With a boss")
+    b.part = instrument_bracket()
+    spot = b.step("sketch", "Spot", on={"of": "base", "name": "XY"})
+    b.draw(spot, "circle", (60, -3), (66, -3), diameter="12 mm")
+    b.step("extrude", "Boss", profile=b.profile(spot, 0), depth={"formula": "4 mm"}, result="add")
+    part = with_page(b.part)
+    assert any(m.said == "4 × R6" for m in sheet_of(part).measured if m.of.sort == "radius")
+
+
+def test_a_class_is_of_a_length_and_limits_of_an_angle_are_degrees() -> None:
+    part = with_page(instrument_bracket())
+    (angle,) = [m.of.id for m in sheet_of(part).measured if m.of.sort == "angle"]
+    (lean,) = [m for m in sheet_of(apply(part, EditOnPage(page="p1", thing=angle, fields={"tolerance": "±0.5"}))).measured if m.of.id == angle]
+    assert lean.said == "22° ±0.5°"
+    (lean,) = [m for m in sheet_of(apply(part, EditOnPage(page="p1", thing=angle, fields={"tolerance": "H7"}))).measured if m.of.id == angle]
+    assert (lean.state, "of one length" in lean.trouble) == ("lost", True)
+
+
+def test_a_page_in_inches_tells_nothing_in_millimetres() -> None:
+    """Ø9, through holes of a bracket of 120 by 80: 0.3543, 4.7244, 3.1496 in; H7 of Ø9 is +15 µm, 0.00059 in."""
+    from wendal.core.route.commands import SetUnits
+    from wendal.core.route.document import UnitChoice
+
+    part = with_page(apply(instrument_bracket(), SetUnits(units=UnitChoice(length="in"))))
+    told = {m.said for m in sheet_of(part).measured}
+    assert {"4.7244", "3.1496", "4 × Ø0.3543 through"} <= told
+    (note,) = [m.of.id for m in sheet_of(part).measured if m.of.sort == "holes"]
+    (m,) = [m for m in sheet_of(apply(part, EditOnPage(page="p1", thing=note, fields={"tolerance": "H7"}))).measured if m.of.id == note]
+    assert m.said.endswith("H7 (+0.00059/0)")
+    assert "inches" in titles_of(part, evaluate(part, Memory()), part.pages[0]).unit
+
+
+def test_a_thread_is_drawn_where_its_hole_is_seen_and_as_long_as_it_is() -> None:
+    b = plate(depth="20 mm")
+    (body,) = evaluated(b).site.bodies.values()
+    top = {"of": "face", "body": body.id, "names": ["s2/end/r1"]}
+    spot = b.step("point", "Spot", how="coordinates", x={"formula": "20 mm"}, y={"formula": "12 mm"}, z={"formula": "20 mm"})
+    b.step("hole", "Tapped", at=[{"of": "datum", "step": spot}], start="from", start_at=top, end="depth", depth={"formula": "15 mm"},
+           sizing="tapped", thread="M6", threaded="part", thread_depth={"formula": "9 mm"})
+    part = with_page(b.part)
+    evaluation = evaluate(part, Memory())
+    assert all(r.state == "built" for r in evaluation.reports), [r.message for r in evaluation.reports]
+    sheet = drawn_page(part, evaluation, part.pages[0])
+    k = sheet.page.ratio_of(sheet.page.views[0])
+    ink = {i.id: i.inks for i in sheet.items}
+    (arc,) = [i.stroke for i in ink["v2"] if i.pen == "thread"]
+    assert arc.radius == pytest.approx(3 * k)
+    under = apply(part, PutOnPage(page="p1", views=[View(id="v1", way="bottom")]))
+    assert not [i for i in next(i for i in sheet_of(under).items if i.id == under.pages[0].views[-1].id).inks if i.pen == "thread"]
+    x, _ = sheet.places["v1"]
+    sides = [i.stroke for i in ink["v1"] if i.pen == "hidden" and abs(abs(i.stroke.start[0] - x) - 3 * k) < 1e-6]
+    assert len(sides) == 2
+    assert [length_of(s) / k for s in sides] == [pytest.approx(9), pytest.approx(9)]

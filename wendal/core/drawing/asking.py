@@ -205,7 +205,7 @@ def _told(item: Item, measured_: Measured | None) -> OnPage:
 
 
 def _views(part: Part, evaluation: Evaluation, page: Page, sheet: Sheet) -> list[PlacedView]:
-    axles = [a for b in bodies_of(part, evaluation) for a in axles_of(b)]
+    axles = [a for b in bodies_of(part, evaluation) for a in axles_of(b.id, b.shape)]
     found = []
     for view in page.views:
         try:
@@ -329,7 +329,7 @@ def try_dimension(part: Part, evaluation: Evaluation, request: TryDimension) -> 
     if view is None:
         raise CommandRefused("This view is not on the page any more.", field="view")
     seen = drawn(part, evaluation, page, view)
-    seeing = Seeing(part, evaluation, bodies_of(part, evaluation), seen, 1.0)
+    seeing = Seeing(part, evaluation, bodies_of(part, evaluation), seen)
     several: tuple[DimensionSort, ...] = ("places_x", "places_y", "chain_x", "chain_y")
     tried = (request.sort,) if request.sort else several if len(request.things) > 2 else _TRIED
     found, trouble = [], ""

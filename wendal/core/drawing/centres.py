@@ -5,23 +5,21 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from .. import kernel, standards
+from .. import kernel
 from ..kernel.types import Frame, Vec, add, cross, dot, minus, scaled
-from ..reference import FaceName
-from ..route import Part
-from ..steps import Body
-from ..steps.hole import Hole
+from ..once import Once
 from ..strokes import Stroke
+from .drilled import Thread, ring_of
 from .ink import XY, Ink, line
+from .views import Line
 
 __all__ = ["Axle", "axles_of", "centre_lines", "thread_lines"]
 
 PAST = 2.5  # mm on paper that a centre line runs on
 ENOUGH = math.radians(170)  # of a turn, that a round face has an axis on a drawing
 ONE = 1e-6  # mm, and of a unit: the same axis
-LEAST_RING = 3  # holes on a circle
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,11 +42,11 @@ class Axle:
         return max((*self.hollow, *self.solid))
 
 
-def axles_of(body: Body) -> list[Axle]:
+def _axles(shape: kernel.NamedShape) -> tuple[Axle, ...]:
     """Return the axes of a body's round faces that are more than blends: half a turn of one radius, in
     all."""
     by_axis: list[list[kernel.Round]] = []
-    for found in kernel.rounds_of(body.shape):
+    for found in kernel.rounds_of(shape):
         same = next((held for held in by_axis if _coaxial(held[0], found)), None)
         if same is None:
             by_axis.append([found])
@@ -71,7 +69,7 @@ def axles_of(body: Body) -> list[Axle]:
             ]
             axles.append(
                 Axle(
-                    body.id,
+                    "",
                     first.origin,
                     first.way,
                     min(ends),
@@ -81,7 +79,15 @@ def axles_of(body: Body) -> list[Axle]:
                     tuple(r.face for r in kept),
                 )
             )
-    return axles
+    return tuple(axles)
+
+
+_known: Once[kernel.NamedShape, tuple[Axle, ...]] = Once(_axles, 60)
+
+
+def axles_of(body: str, shape: kernel.NamedShape) -> list[Axle]:
+    """Return the axes of a body's round faces, as much of it as a shape has. body : its id."""
+    return [replace(a, body=body) for a in _known(shape)]
 
 
 def _coaxial(a: kernel.Round, b: kernel.Round) -> bool:
@@ -142,22 +148,10 @@ def _rings(along: list[Axle], frame: Frame) -> Iterator[tuple[XY, float, list[XY
             u, v, _ = frame.local(axle.origin)
             if (u, v) not in sizes.setdefault(axle.hollow, []):
                 sizes[axle.hollow].append((u, v))
+    axes = [frame.local(a.origin)[:2] for a in along]
     for middles in sizes.values():
-        if len(middles) < LEAST_RING:
-            continue
-        x, y = (sum(p[i] for p in middles) / len(middles) for i in (0, 1))
-        radii = [math.dist(p, (x, y)) for p in middles]
-        if max(radii) - min(radii) > 1e-5 or min(radii) < 1e-3:
-            continue
-        angles = sorted(math.atan2(p[1] - y, p[0] - x) for p in middles)
-        steps = [b - a for a, b in zip(angles, [*angles[1:], angles[0] + 2 * math.pi], strict=True)]
-        if max(steps) - min(steps) < 1e-5 and (len(middles) != 4 or _about_an_axis((x, y), along, frame)):
-            yield (x, y), radii[0], middles
-
-
-def _about_an_axis(middle: XY, along: list[Axle], frame: Frame) -> bool:
-    """Four holes at the corners of a square are a ring where something turns about their middle."""
-    return any(math.dist(frame.local(a.origin)[:2], middle) < 1e-5 for a in along)
+        if ring := ring_of(middles, axes):
+            yield *ring, middles
 
 
 def _runs(across: list[Axle], frame: Frame, k: float) -> list[Ink]:
@@ -193,47 +187,34 @@ def _joined(spans: Iterable[tuple[float, float]]) -> list[tuple[float, float]]:
 
 
 def thread_lines(
-    part: Part, body: Body, axles: list[Axle], frame: Frame, k: float, depths: list[float]
+    threads: list[Thread], lines: Iterable[Line], frame: Frame, k: float, depths: list[float], hidden: bool
 ) -> list[Ink]:
     """Return the lines of inner threads: three quarters of a circle seen from the end, two thin lines across.
 
-    depths : of a section's cuts, mm towards the eye; threads whose axis lies in one are seen.
-    """
-    tapped = {s.id: s for s in part.steps if isinstance(s, Hole) and s.sizing == "tapped"}
+    lines : of the view: a thread is seen from its end where its hole is. depths : of a section's cuts, mm
+    towards the eye; threads whose axis lies in one are seen. hidden : whether those that are not seen are
+    drawn."""
+    seen = {
+        (round(ln.stroke.centre[0], 4), round(ln.stroke.centre[1], 4), round(ln.stroke.radius, 4))
+        for ln in lines
+        if ln.visible and ln.stroke.kind == "arc"
+    }
     found: list[Ink] = []
-    for axle in axles:
-        if axle.body != body.id:
-            continue
-        hole = next(
-            (
-                tapped[name.step]
-                for f in axle.faces
-                for name in map(FaceName.read, body.topology.names[f])
-                if name.step in tapped and name.source == "drilled wall"
-            ),
-            None,
-        )
-        if hole is None:
-            continue
-        major = standards.thread(hole.thread).diameter / 2
-        u, v, w = frame.local(axle.origin)
-        if math.hypot(*cross(axle.way, frame.normal)) < ONE:
-            at = (k * u, k * v)
+    for t in threads:
+        u, v, w = frame.local(t.start)
+        if math.hypot(*cross(t.way, frame.normal)) < ONE:
+            if (round(u, 4), round(v, 4), round(t.core, 4)) not in seen:
+                continue  # its hole is not seen from here
+            at, r = (k * u, k * v), k * t.major
             t0, t1 = math.radians(-10), math.radians(260)  # a quarter is left open, not at an axis
-            found.append(
-                Ink(
-                    Stroke("arc", _on(at, k * major, t0), _on(at, k * major, t1), at, k * major, t0, t1),
-                    "thread",
-                )
-            )
-        elif abs(dot(axle.way, frame.normal)) < ONE:
-            du, dv = dot(axle.way, frame.x), dot(axle.way, frame.y)
+            found.append(Ink(Stroke("arc", _on(at, r, t0), _on(at, r, t1), at, r, t0, t1), "thread"))
+        elif abs(dot(t.way, frame.normal)) < ONE:
+            du, dv = dot(t.way, frame.x), dot(t.way, frame.y)
             shown = any(abs(w - d) < ONE * 10 for d in depths)
-            for side in (major, -major):
-                a, b = (
-                    (k * (u + h * du - side * dv), k * (v + h * dv + side * du))
-                    for h in (axle.low, axle.high)
-                )
+            if not shown and not hidden:
+                continue
+            for side in (t.major, -t.major):
+                a, b = ((k * (u + h * du - side * dv), k * (v + h * dv + side * du)) for h in (0.0, t.length))
                 found.append(line(a, b, "thread" if shown else "hidden"))
     return found
 

@@ -13,16 +13,21 @@ from typing import Any, Literal
 
 from .. import standards
 from ..errors import CommandRefused, WendalError
+from ..inspect.schedule import HoleRow
 from ..kernel.types import Frame, Vec, add, cross, dot, minus, scaled
 from ..route import Evaluation, Part
 from ..route.gauging import Gauge, Thing
 from ..route.pages import FIT, Dimension
 from ..steps import Body
+from ..steps.hole_note import figure
+from .centres import axles_of
+from .drilled import alike_with, ring_of
 from .ink import XY
 from .views import Drawn, extent_of
 
-__all__ = ["Locus", "Measured", "Seeing", "angle_said", "length_said", "locus_of", "measured"]
+__all__ = ["ROUNDING", "Locus", "Measured", "Seeing", "angle_said", "locus_of", "measured", "ring_in"]
 
+ROUNDING = math.radians(200)  # of a turn, less than which an arc is a rounding and no part of a hole or boss
 FLAT = 1e-7  # of a unit vector: lies in the view, or is seen end-on
 Shape = Literal["level", "upright", "straight", "angle", "round", "leader", "places_x", "places_y"]
 
@@ -50,21 +55,12 @@ class Measured:
 
 @dataclass(slots=True)
 class Seeing:
-    """What dimensions of a view are measured with. k : paper for one of the part."""
+    """What dimensions of a view are measured with."""
 
     part: Part
     evaluation: Evaluation
     bodies: list[Body]
     view: Drawn
-    k: float
-
-
-def length_said(value: float, inches: bool) -> str:
-    """Return a length as it is printed: mm to three decimals, inches to four."""
-    shown = value / 25.4 if inches else value
-    text = f"{shown:.4f}" if inches else f"{shown:.3f}"
-    text = text.rstrip("0").rstrip(".")
-    return "0" if text == "-0" else text
 
 
 def angle_said(value: float) -> str:
@@ -108,16 +104,24 @@ class _Taken:
     def inches(self) -> bool:
         return self.seeing.part.units.length == "in"
 
-    def said(self, text: str, size: float | None = None) -> str:
-        """Return a figure with what stands round it: its tolerance with its limits, brackets, words."""
+    def said(self, text: str, size: float | None = None, unit: str = "") -> str:
+        """Return a figure with what stands round it: its tolerance with its limits, brackets, words.
+
+        size : mm, for classes of ISO 286; None for what has none, where a class is refused. unit : behind
+        limits."""
         d = self.dimension
         own = d.tolerance.strip()
-        fit = bool(FIT.fullmatch(own))
-        limits = standards.limits_of(own, size) if own and not fit else None
-        if fit:
+        if FIT.fullmatch(own) and size is not None:
             text += f" {own}"
-        if limits is not None:
-            text += f" {own} ({limits})" if own[0].isalpha() else f" {limits}"
+        elif own and own[0].isalpha():
+            if size is None:
+                raise CommandRefused(
+                    f"{own} is a class of ISO 286, which is of one length. Write limits here."
+                )
+            limits = standards.limits_of(own, size)
+            text += f" {own} ({limits.said(self.inches)})" if limits else ""
+        elif own:
+            text += f" {standards.limits_of(own, size)}{unit}"  # as they are written, in the part's unit
         text = f"{d.before}{text}{d.after}"
         return f"({text})" if d.reference else text
 
@@ -127,7 +131,7 @@ class _Taken:
             shape,
             (a, b),
             value,
-            self.said(sign + length_said(value, self.inches), value),
+            self.said(sign + figure(value, self.inches), value),
         )
 
 
@@ -299,7 +303,7 @@ def _angle(taken: _Taken) -> Measured:
             raise CommandRefused(
                 f"{_begun(t.words)} is seen shortened here. Take a view that looks square to it."
             )
-    return Measured(taken.dimension, "angle", (corner, *legs), value, taken.said(angle_said(value)))
+    return Measured(taken.dimension, "angle", (corner, *legs), value, taken.said(angle_said(value), unit="°"))
 
 
 def _leg(corner: XY, locus: Locus) -> XY:
@@ -321,7 +325,7 @@ def _round(taken: _Taken, sign: str, factor: float) -> Measured:
     if axis is None or (t.point is None and axis.origin is None):
         raise CommandRefused(f"{_begun(t.words)} has no axis to be seen along.")
     value = factor * t.radius
-    said = taken.said(sign + length_said(value, taken.inches), 2 * t.radius)
+    said = taken.said(sign + figure(value, taken.inches), 2 * t.radius)
     way = axis.direction
     size = math.hypot(dot(way, taken.frame.x), dot(way, taken.frame.y)) / math.hypot(*way)
     if size < FLAT:
@@ -356,22 +360,26 @@ def _nearest_on(taken: _Taken, t: Thing, middle: XY) -> XY:
 
 def _radius(taken: _Taken) -> Measured:
     found = _round(taken, "R", 1.0)
-    count = _arcs_alike(taken.seeing.view, found.radius)
+    count = _arcs_alike(taken.seeing, found.radius)
     if count > 1 and not taken.dimension.before:
         return replace(found, said=f"{count} × {found.said}")
     return found
 
 
-def _arcs_alike(view: Drawn, radius: float) -> int:
-    """Return how many visible arcs (parts of circles) have a radius; pieces of one circle count once."""
-    middles = {
-        (round(ln.stroke.centre[0], 4), round(ln.stroke.centre[1], 4))
-        for ln in view.lines
-        if ln.visible
-        and ln.stroke.kind == "arc"
-        and not ln.stroke.closed
-        and abs(ln.stroke.radius - radius) < 1e-6
-    }
+def _arcs_alike(seeing: Seeing, radius: float) -> int:
+    """Return how many visible roundings have a radius: edges that are less than a full circle, those about
+    one axis once. Of a cut view it is not told: what is cut is none of the part's edges any more."""
+    if seeing.view.areas:
+        return 1
+    topologies = {b.id: b.topology for b in seeing.bodies}
+    middles = set()
+    for ln in seeing.view.lines:
+        s = ln.stroke
+        if not ln.visible or ln.edge < 0 or s.kind != "arc" or abs(s.radius - radius) > 1e-6:
+            continue
+        edge = topologies[ln.body].edges[ln.edge]
+        if edge.form == "circle" and edge.length < ROUNDING * edge.radius:
+            middles.add((round(s.centre[0], 4), round(s.centre[1], 4)))
     return len(middles)
 
 
@@ -388,64 +396,44 @@ def _chamfer(taken: _Taken) -> Measured:
             "This does not slope in this view. Take a view in which the chamfer is seen edge-on."
         )
     if abs(du - dv) < 1e-6:
-        text = f"{length_said(du, taken.inches)} × 45°"
+        text = f"{figure(du, taken.inches)} × 45°"
     else:
-        text = f"{length_said(du, taken.inches)} × {angle_said(math.atan2(dv, du))}"
+        text = f"{figure(du, taken.inches)} × {angle_said(math.atan2(dv, du))}"
     middle = (tips[0][0] + tips[1][0]) / 2, (tips[0][1] + tips[1][1]) / 2
     return Measured(taken.dimension, "leader", (middle,), du, taken.said(text))
 
 
 def _holes(taken: _Taken) -> Measured:
-    ref = taken.dimension.things[0]
-    t = taken.things[0]
+    seeing, t = taken.seeing, taken.things[0]
     if t.axis is None:
         raise CommandRefused("Take the round edge or the wall of a hole.")
-    found = hole_at(taken.seeing, getattr(ref, "body", ""), t)
-    if found is None:
+    ref = taken.dimension.things[0]
+    alike = alike_with(seeing.part, seeing.evaluation, ref, t.axis.origin, t.axis.direction)
+    if not alike:
         raise CommandRefused("This is not of a hole that a hole step drilled. Tell its diameter.")
-    note = taken.said(found)
-    u, v = _spot(taken.frame, t.axis.origin)
-    size = math.hypot(dot(t.axis.direction, taken.frame.x), dot(t.axis.direction, taken.frame.y))
+    count = f"{len(alike)} × " if len(alike) > 1 else ""
+    ring = ring_in(seeing, alike)
+    told = f" on Ø{figure(2 * ring[1], taken.inches)}" if ring else ""
+    note = taken.said(count + alike[0].note + told, alike[0].diameter)
+    frame = taken.frame
+    u, v = _spot(frame, t.axis.origin)
+    size = math.hypot(dot(t.axis.direction, frame.x), dot(t.axis.direction, frame.y))
     if size > FLAT:
         at = t.point or t.middle or t.axis.origin
-        return Measured(taken.dimension, "leader", (_spot(taken.frame, at),), 2 * t.radius, note)
+        return Measured(taken.dimension, "leader", (_spot(frame, at),), 2 * t.radius, note)
     return Measured(taken.dimension, "round", ((u, v), (u + t.radius, v)), 2 * t.radius, note, t.radius)
 
 
-def hole_at(seeing: Seeing, body: str, t: Thing) -> str | None:
-    """Return the note of the hole on whose axis a thing lies, with how many are alike; None where there is
-    none."""
-    from ..inspect.schedule import HoleSchedule, schedule
-
-    assert t.axis is not None
-    try:
-        rows = schedule(seeing.part, seeing.evaluation, HoleSchedule()).holes  # type: ignore[attr-defined]
-    except CommandRefused:
-        return None
-    for row in rows:
-        off = minus(row.at, t.axis.origin)
-        across = math.hypot(*cross(off, t.axis.direction)) / math.hypot(*t.axis.direction)
-        if across < 1e-5:
-            alike = [r for r in rows if r.note == row.note and math.hypot(*cross(r.into, row.into)) < 1e-6]
-            count = f"{len(alike)} × " if len(alike) > 1 else ""
-            return count + row.note + _on_ring([_spot(seeing.view.frame, r.at) for r in alike], seeing)
-    return None
-
-
-def _on_ring(middles: list[XY], seeing: Seeing) -> str:
-    """Return ", on Ø160" where holes lie evenly on a circle."""
-    if len(middles) < 3:
-        return ""
-    x, y = (sum(p[i] for p in middles) / len(middles) for i in (0, 1))
-    radii = [math.dist(p, (x, y)) for p in middles]
-    if min(radii) < 1e-3 or max(radii) - min(radii) > 1e-5:
-        return ""
-    angles = sorted(math.atan2(p[1] - y, p[0] - x) for p in middles)
-    steps = [b - a for a, b in zip(angles, [*angles[1:], angles[0] + 2 * math.pi], strict=True)]
-    even = max(steps) - min(steps) < 1e-5
-    if not even or len(middles) == 4:
-        return ""  # of four at a square's corners the places are told
-    return f" on Ø{length_said(2 * radii[0], seeing.part.units.length == 'in')}"
+def ring_in(seeing: Seeing, alike: list[HoleRow]) -> tuple[XY, float] | None:
+    """Return the circle on which holes lie evenly as a view shows them: its middle and radius (mm)."""
+    frame = seeing.view.frame
+    axes = [
+        _spot(frame, a.origin)
+        for b in seeing.bodies
+        for a in axles_of(b.id, b.shape)
+        if math.hypot(*cross(a.way, frame.normal)) < FLAT
+    ]
+    return ring_of([_spot(frame, r.at) for r in alike], axes)
 
 
 def _places(taken: _Taken, axis: int) -> Measured:
@@ -459,7 +447,7 @@ def _places(taken: _Taken, axis: int) -> Measured:
     zero = loci[0].at[axis]
     feet = [min(lo.tips or (lo.at,), key=lambda p: p[1 - axis]) for lo in loci]
     values = [lo.at[axis] - zero for lo in loci]
-    said = tuple(length_said(v, taken.inches) for v in values)
+    said = ("0", *(taken.said(figure(v, taken.inches), abs(v)) for v in values[1:]))
     shape: Shape = "places_x" if axis == 0 else "places_y"
     return Measured(taken.dimension, shape, tuple(feet), values[-1], " · ".join(said), said_each=said)
 
@@ -516,5 +504,5 @@ def _chain(taken: _Taken, axis: int) -> Measured:
     steps = [b[axis] - a[axis] for a, b in pairwise(feet)]
     if min(steps) < 1e-9:
         raise CommandRefused("Two of these lie in one line: there is nothing to measure between them.")
-    said = tuple(length_said(s, taken.inches) for s in steps)
+    said = tuple(taken.said(figure(s, taken.inches), s) for s in steps)
     return replace(found, feet=feet, value=sum(steps), said=" · ".join(said), said_each=said)

@@ -11,7 +11,8 @@ from ..kernel.types import Frame, Vec, add, dot, scaled
 from ..route import Evaluation, Part
 from ..route.gauging import Gauge, Thing
 from ..route.pages import Mark, Page
-from .dimensions import length_said, locus_of
+from ..steps.hole_note import figure
+from .dimensions import locus_of
 from .ink import XY, Blot, Item, line, polyline, width_of
 from .room import HEIGHT, Room, arrow
 from .signs import GEOMETRY
@@ -165,7 +166,7 @@ def _holes(part: Part, evaluation: Evaluation) -> list[list[str]]:
     rows = [["hole", "X", "Y", "Z", "note"]]
     told = set[str]()
     for label, r in _labelled(part, evaluation):
-        rows.append([label, *(length_said(v, inches) for v in r.place), "" if r.note in told else r.note])
+        rows.append([label, *(figure(v, inches) for v in r.place), "" if r.note in told else r.note])
         told.add(r.note)
     return rows
 
@@ -224,7 +225,9 @@ def _tolerances(part: Part, evaluation: Evaluation, page: Page) -> list[list[str
         if said and said[0].isalpha():
             for m in _worth(part, evaluation, page, d.id):
                 limits = standards.limits_of(said, m)
-                found[length_said(m, part.units.length == "in"), said] = str(limits)
+                found[figure(m, part.units.length == "in"), said] = (
+                    limits.said(part.units.length == "in") if limits else ""
+                )
     if not found:
         raise CommandRefused("No dimension on this page has a class of ISO 286.")
     return [

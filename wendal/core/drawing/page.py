@@ -129,7 +129,7 @@ def _lost(found: list[Measured], box: Box) -> list[Item]:
 
 def measured_in(part: Part, evaluation: Evaluation, page: Page, inks: Inked) -> list[Measured]:
     """Measure the dimensions of a view."""
-    seeing = Seeing(part, evaluation, bodies_of(part, evaluation), inks.drawn, inks.k)
+    seeing = Seeing(part, evaluation, bodies_of(part, evaluation), inks.drawn)
     found = [
         _as_its_number(part, evaluation, measured(seeing, d))
         for d in page.dimensions

@@ -15,11 +15,11 @@ from ..reference.resolve import edge_ref, face_ref
 from ..route import Evaluation, Part
 from ..route.pages import SCALES, Dimension, Page, View
 from ..steps import Body
-from ..steps.hole import Hole
 from .arranging import fits
 from .brought import brought_in, is_round_at, lies_on
 from .centres import Axle, axles_of
-from .dimensions import Measured, Seeing, measured
+from .dimensions import ROUNDING, Measured, Seeing, measured, ring_in
+from .drilled import alike_with, drilled_steps
 from .page import laid_out
 from .views import Drawn, bodies_of, drawn
 
@@ -95,7 +95,11 @@ class _Proposal:
         """Return a dimension as it would come out."""
         number = self.page.last + len(self.found) + 1
         made = Dimension(id=f"d{number}", view=view.id, sort=sort, things=things, **more)
-        return measured(Seeing(self.part, self.evaluation, self.bodies, seen, 1.0), made)
+        return measured(self.seeing(seen), made)
+
+    def seeing(self, seen: Drawn) -> Seeing:
+        """Return what dimensions of a view are measured with."""
+        return Seeing(self.part, self.evaluation, self.bodies, seen)
 
     def add(self, view: View, seen: Drawn, sort: str, things: list[ThingRef], **more: str) -> bool:
         """Propose a dimension, if it can be told and is not told there already."""
@@ -136,7 +140,7 @@ def proposed_dimensions(
     """Return what a page's main views want first, beyond what stands there. only : these views."""
     bodies = bodies_of(part, evaluation)
     work = _Proposal(part, evaluation, bodies, page)
-    axles = [(b, a) for b in bodies for a in axles_of(b)]
+    axles = [(b, a) for b in bodies for a in axles_of(b.id, b.shape)]
     main = [v for v in page.views if v.way in ("front", "back", "top", "bottom", "left", "right", "section")]
     views: list[tuple[View, Drawn]] = []
     for view in main:
@@ -201,18 +205,19 @@ def _wall(body: Body, axle: Axle, radius: float) -> int:
     return min(axle.faces, key=lambda f: abs(body.topology.faces[f].radius - radius))
 
 
-def _hole_of(work: _Proposal, body: Body, axle: Axle) -> tuple[str, int] | None:
-    """Return the hole step whose wall runs round an axle, and that wall."""
-    drilled = {s.id for s in work.part.steps if isinstance(s, Hole)}
+def _hole_of(work: _Proposal, body: Body, axle: Axle) -> int:
+    """Return the wall that a hole step drilled round an axle, -1 for none."""
+    drilled = drilled_steps(work.part)
     for f in axle.faces:
         for name in map(FaceName.read, body.topology.names[f]):
             if name.step in drilled and name.source == "drilled wall":
-                return name.step, f
-    return None
+                return f
+    return -1
 
 
 def _holes(work: _Proposal, view: View, seen: Drawn, axles: list[tuple[Body, Axle]]) -> None:
-    """Tell the holes that are seen from the end: one note for those that are alike, and where each lies."""
+    """Tell the holes that are seen from the end: one note for those that are alike, and where each lies,
+    unless the note tells the circle they lie on."""
     placed: list[tuple[Body, int, float, float]] = []
 
     def aside(held: tuple[Body, Axle]) -> float:
@@ -221,21 +226,19 @@ def _holes(work: _Proposal, view: View, seen: Drawn, axles: list[tuple[Body, Axl
         return 1e6 * hidden - u - v  # what is told once is told where it is seen, away from the lanes
 
     for body, axle in sorted(_along(seen, axles), key=aside):
-        hole = _hole_of(work, body, axle)
-        if hole is None:
-            if axle.hollow and not axle.solid and ("place", _key(axle)) not in work.told:
+        wall = _hole_of(work, body, axle)
+        if ("place", _key(axle)) in work.told or (wall < 0 and (not axle.hollow or axle.solid)):
+            continue
+        if wall >= 0:
+            noted = _note(work, view, seen, body, wall, axle)
+            if not noted:
+                continue
+            if noted == "ring":
                 work.told.add(("place", _key(axle)))
-                u, v, _ = seen.frame.local(axle.origin)
-                placed.append((body, _wall(body, axle, axle.radius), u, v))
-            continue
-        step, wall = hole
-        if ("place", _key(axle)) in work.told:
-            continue
-        if not _note(work, view, seen, body, step, wall, axle):
-            continue
+                continue
         work.told.add(("place", _key(axle)))
         u, v, _ = seen.frame.local(axle.origin)
-        placed.append((body, wall, u, v))
+        placed.append((body, wall if wall >= 0 else _wall(body, axle, axle.radius), u, v))
     for axis, sort, many in ((0, "across", "places_x"), (1, "up", "places_y")):
         _places(work, view, seen, placed, axis, sort, many)
 
@@ -244,18 +247,19 @@ def _key(axle: Axle) -> tuple[Any, ...]:
     return axle.body, tuple(round(c, 5) for c in axle.origin), axle.radius
 
 
-def _note(work: _Proposal, view: View, seen: Drawn, body: Body, step: str, wall: int, axle: Axle) -> bool:
-    """Propose the note of a hole, once for all that are alike; tell whether it is, or was."""
+def _note(work: _Proposal, view: View, seen: Drawn, body: Body, wall: int, axle: Axle) -> str:
+    """Propose the note of a hole, once for all that are alike; tell whether it is told, and with the
+    "ring" they lie on. "" where it can not be."""
     ref = face_ref(body.id, body.topology, wall)
-    probe = Dimension(id="d1", view=view.id, sort="holes", things=[ref])
-    found = measured(Seeing(work.part, work.evaluation, work.bodies, seen, 1.0), probe)
+    found = work.measured(view, seen, "holes", [ref])
     if found.state != "sound":
-        return False
+        return ""
     key = ("note", found.said, tuple(round(abs(c), 6) for c in axle.way))
-    if key in work.told:
-        return True
-    work.told.add(key)
-    return work.add(view, seen, "holes", [ref])
+    if key not in work.told:
+        work.told.add(key)
+        work.add(view, seen, "holes", [ref])
+    alike = alike_with(work.part, work.evaluation, ref, axle.origin, axle.way)
+    return "ring" if ring_in(work.seeing(seen), alike) else "note"
 
 
 def _places(
@@ -273,8 +277,6 @@ def _places(
         return
     rows: dict[float, tuple[Body, int]] = {}
     for body, wall, *at in placed:
-        if _on_a_ring((at[0], at[1]), placed, work, seen):
-            continue
         rows.setdefault(round(at[axis], 5), (body, wall))
     refs = [face_ref(b.id, b.topology, f) for _, (b, f) in sorted(rows.items())]
     if len(refs) > LANES:
@@ -282,21 +284,6 @@ def _places(
         return
     for ref in refs:
         work.add(view, seen, sort, [side, ref])
-
-
-def _on_a_ring(
-    at: tuple[float, float], placed: list[tuple[Body, int, float, float]], work: _Proposal, seen: Drawn
-) -> bool:
-    """Tell whether a hole is told by the circle it lies on: at least three of one radius evenly round their
-    middle."""
-    own = next(p for p in placed if (p[2], p[3]) == at)
-    radius = own[0].topology.faces[own[1]].radius
-    alike = [(p[2], p[3]) for p in placed if abs(p[0].topology.faces[p[1]].radius - radius) < ONE]
-    if len(alike) < 3 or len(alike) == 4:
-        return False
-    x, y = (sum(p[i] for p in alike) / len(alike) for i in (0, 1))
-    far = [math.dist(p, (x, y)) for p in alike]
-    return min(far) > 1e-3 and max(far) - min(far) < 1e-5
 
 
 def _side(work: _Proposal, seen: Drawn, axis: int) -> ThingRef | None:
@@ -317,7 +304,7 @@ def _diameters(work: _Proposal, view: View, seen: Drawn, axles: list[tuple[Body,
     """Tell round bosses, bores and rims that are seen from the end."""
     count = 0
     for body, axle in sorted(_along(seen, axles), key=lambda ba: -ba[1].radius):
-        if _hole_of(work, body, axle) is not None:
+        if _hole_of(work, body, axle) >= 0:
             continue
         for radius in sorted({*axle.hollow, *axle.solid}, reverse=True):
             key = ("axle", axle.body, tuple(round(c, 4) for c in axle.way), radius)
@@ -350,7 +337,7 @@ def _radii(work: _Proposal, view: View, seen: Drawn) -> None:
         edge = body.topology.edges[ln.edge]
         turn = edge.length / edge.radius if edge.radius else 0.0
         key = ("radius", round(s.radius, 5))
-        if edge.form != "circle" or turn > math.radians(200) or key in work.told or _is_told(work, s.radius):
+        if edge.form != "circle" or turn > ROUNDING or key in work.told or _is_told(work, s.radius):
             continue
         if work.add(view, seen, "radius", [edge_ref(body.id, body.topology, ln.edge)]):
             work.told.add(key)

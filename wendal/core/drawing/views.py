@@ -53,21 +53,22 @@ class Area:
 
 @dataclass(frozen=True, slots=True)
 class Drawn:
-    """A view as it is seen. box : round its visible lines. draft : every edge is drawn, none is hidden."""
+    """A view as it is seen. box : round its visible lines. seen : the
+    bodies as they are drawn, by id. draft : every edge is drawn, none is hidden."""
 
     frame: Frame
     lines: tuple[Line, ...]
     areas: tuple[Area, ...] = ()
     box: Box = (0.0, 0.0, 0.0, 0.0)
-    seen: tuple[kernel.NamedShape, ...] = field(default=(), compare=False)
+    seen: tuple[tuple[str, kernel.NamedShape], ...] = field(default=(), compare=False)
     draft: bool = False
 
 
 def _extent(view: Drawn) -> tuple[Vec, Vec]:
-    return kernel.box_of([kernel.seen_from(s, view.frame) for s in view.seen])
+    return kernel.box_of([kernel.seen_from(s, view.frame) for _, s in view.seen])
 
 
-extent_of = Once(_extent, 200)  # the box round all of a view, by the kernel, from its frame
+extent_of = Once(_extent, KEPT)  # the box round all of a view, by the kernel, from its frame
 
 
 def bodies_of(part: Part, evaluation: Evaluation) -> list[Body]:
@@ -219,7 +220,7 @@ def _draft(wanted: _Wanted, cut: _Cut) -> Drawn:
                 if math.dist(a, b) > 1e-6
             ]
     places = [p for ln in lines for p in (ln.stroke.start, ln.stroke.end)]
-    seen = tuple(s for _, s in cut.there)
+    seen = tuple((b.id, s) for b, s in cut.there)
     return Drawn(wanted.frame, tuple(lines), cut.areas, around(places or [(0.0, 0.0)]), seen, draft=True)
 
 
@@ -241,7 +242,7 @@ def _made(wanted: _Wanted, cut: _Cut, seen: list[kernel.Seen]) -> Drawn:
         lines.append(Line(piece.stroke, piece.kind, piece.visible, body.id, edge, face))
     places = [ln.stroke.at(i / 16) for ln in lines if ln.visible for i in range(17)]
     box = around(places or [(0.0, 0.0)])
-    return Drawn(frame, tuple(lines), cut.areas, box, tuple(s for _, s in there))
+    return Drawn(frame, tuple(lines), cut.areas, box, tuple((b.id, s) for b, s in there))
 
 
 def _size(shapes: list[kernel.NamedShape]) -> float:

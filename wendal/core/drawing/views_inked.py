@@ -11,6 +11,7 @@ from ..route.pages import Page, View
 from ..steps import Body
 from ..strokes import Stroke
 from .centres import Axle, axles_of, centre_lines, thread_lines
+from .drilled import threads_in
 from .hatching import APART, hatched
 from .ink import XY, Box, Ink, Item, PenName, around, line, moved, width_of
 from .looking import line_ways
@@ -66,7 +67,7 @@ def inked(part: Part, evaluation: Evaluation, page: Page, view: View) -> Inked:
     box = around([p for s in visible for p in _places(s)] or [(0.0, 0.0)])
     room = Room(box, Runs(run for s in visible for run in _runs(s)))
     bodies = bodies_of(part, evaluation)
-    axles = [a for b in bodies for a in axles_of(b)]
+    axles = [a for b, shape in found.seen for a in axles_of(b, shape)]
     if detail:
         item.inks.append(_circle((0.0, 0.0), k * view.around, "thin"))
         return Inked(view, found, k, item, room, axles)
@@ -74,8 +75,8 @@ def inked(part: Part, evaluation: Evaluation, page: Page, view: View) -> Inked:
     if view.centres and view.way != "corner":
         item.inks += centre_lines(axles, found.frame, k)
         depths = _depths(view) if view.way == "section" else []
-        for body in bodies:
-            item.inks += thread_lines(part, body, axles, found.frame, k, depths)
+        threads = [t for _, shape in found.seen for t in threads_in(part, evaluation, shape)]
+        item.inks += thread_lines(threads, found.lines, found.frame, k, depths, view.hidden)
     room.inner += [
         r for i in item.inks if i.pen in ("hidden", "centre", "hatch", "thread") for r in _runs(i.stroke)
     ]

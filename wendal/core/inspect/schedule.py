@@ -24,7 +24,7 @@ from ..steps.hole_note import ENDS, HEAD_WALLS, hole_note
 from ..steps.hole_section import Section
 from .questions import Answer, Request, question
 
-__all__ = ["HoleRow", "HoleSchedule", "HolesListed"]
+__all__ = ["HoleRow", "HoleSchedule", "HolesListed", "threaded_length"]
 
 Spot = tuple[float, float, float]
 SAME = 1e-6  # mm: places that are told as one
@@ -180,7 +180,7 @@ def _row(part: Part, evaluation: Evaluation, seen: _Seen, frame: Frame) -> HoleR
         wide=seen.wide,
         deep=max(heads) - mouth if heads else 0.0,
         angle=2 * math.atan(abs(seen.slope)),
-        threaded=_threaded(part, evaluation, hole),
+        threaded=threaded_length(part, evaluation, hole),
     )
     through = hole.end in ("through", "next")
     remarks = []
@@ -202,12 +202,12 @@ def _row(part: Part, evaluation: Evaluation, seen: _Seen, frame: Frame) -> HoleR
         depth=section.length if ends else None,
         thread=hole.thread + (" LH" if hole.hand == "left" else "") if tapped else "",
         tolerance=hole.tolerance.strip() if hole.toleranced else "",
-        note=hole_note(hole, section, tuple(remarks), 1),
+        note=hole_note(hole, section, tuple(remarks), 1, inches=part.units.length == "in"),
         size=0,
     )
 
 
-def _threaded(part: Part, evaluation: Evaluation, hole: Hole) -> float:
+def threaded_length(part: Part, evaluation: Evaluation, hole: Hole) -> float:
     """Return the length of a hole's thread, mm; 0 for all of it."""
     if hole.sizing != "tapped" or not hole.threaded:
         return 0.0

@@ -28,9 +28,15 @@ class Limits:
 
     def __str__(self) -> str:
         """Return them as drawings have them: `+0.021/0`, `±0.05`."""
+        return self.said()
+
+    def said(self, inches: bool = False) -> str:
+        """Return them as drawings have them, in mm, or in inches to five decimals."""
+        above, below = (v / 25.4 if inches else v for v in (self.above, self.below))
+        digits = 5 if inches else 4
         if self.above == -self.below and self.above:
-            return f"±{_figure(self.above)}"
-        return f"{_signed(self.above)}/{_signed(self.below)}"
+            return f"±{_figure(above, digits)}"
+        return f"{_signed(above, digits)}/{_signed(below, digits)}"
 
 
 def limits_of(text: str, size: float | None) -> Limits | None:
@@ -105,9 +111,9 @@ def _above_of_hole(letters: str, grade: int, size: float, shaft: float) -> float
     return float(-shaft + more)
 
 
-def _figure(value: float) -> str:
-    return f"{value:.4f}".rstrip("0").rstrip(".")
+def _figure(value: float, digits: int) -> str:
+    return f"{value:.{digits}f}".rstrip("0").rstrip(".")
 
 
-def _signed(value: float) -> str:
-    return "0" if not round(value, 4) else f"{'+' if value > 0 else '−'}{_figure(abs(value))}"
+def _signed(value: float, digits: int) -> str:
+    return "0" if not round(value, digits) else f"{'+' if value > 0 else '−'}{_figure(abs(value), digits)}"

@@ -68,25 +68,32 @@ def remarks_of(
     return told
 
 
-def hole_note(hole: Hole, section: Section, remarks: tuple[str, ...], count: int) -> str:
-    """Return the note of holes that are alike: `4 × Ø6.6 through ⌴ Ø11 ↧ 6.4`."""
+def hole_note(
+    hole: Hole, section: Section, remarks: tuple[str, ...], count: int, inches: bool = False
+) -> str:
+    """Return the note of holes that are alike: `4 × Ø6.6 through ⌴ Ø11 ↧ 6.4`. inches : its lengths are told
+    in them."""
+
+    def said(value: float) -> str:
+        return figure(value, inches)
+
     times = f"{count} × " if count > 1 else ""
     deep = "through"
     if hole.end not in ("through", "next"):
-        deep = f"↧ {figure(section.length)}{_limits(hole, 'depth_tolerance', section.length)}"
+        deep = f"↧ {said(section.length)}{_limits(hole, 'depth_tolerance', section.length, inches)}"
     if hole.sizing == "tapped":
         thread = standards.thread(hole.thread)
         name = hole.thread + (" LH" if hole.hand == "left" else "")
-        own = f" ↧ {figure(section.threaded)}" if section.threaded else ""
-        text = f"{name}{own}, Ø{figure(thread.drill)}{_limits(hole, 'tolerance', thread.drill)} {deep}"
+        own = f" ↧ {said(section.threaded)}" if section.threaded else ""
+        text = f"{name}{own}, Ø{said(thread.drill)}{_limits(hole, 'tolerance', thread.drill, inches)} {deep}"
     else:
         size = 2 * section.radius
-        text = f"Ø{figure(size)}{_limits(hole, 'tolerance', size)} {deep}"
+        text = f"Ø{said(size)}{_limits(hole, 'tolerance', size, inches)} {deep}"
     if hole.shape == "countersink":
-        text += f" ⌵ Ø{figure(section.wide)} × {figure(math.degrees(section.angle))}°"
+        text += f" ⌵ Ø{said(section.wide)} × {figure(math.degrees(section.angle))}°"
     elif hole.shape:
-        text += f" ⌴ Ø{figure(section.wide)}" + (
-            f" ↧ {figure(section.deep)}" if hole.shape == "counterbore" else " SF"
+        text += f" ⌴ Ø{said(section.wide)}" + (
+            f" ↧ {said(section.deep)}" if hole.shape == "counterbore" else " SF"
         )
     return times + text + (f" ({', '.join(remarks)})" if remarks else "")
 
@@ -115,14 +122,18 @@ def tolerance_of(hole: Hole, field: str, size: float | None) -> standards.Limits
         raise error.located(field=field) from error
 
 
-def _limits(hole: Hole, field: str, size: float) -> str:
+def _limits(hole: Hole, field: str, size: float, inches: bool) -> str:
     """Return a tolerance as the note has it, a class with its limits: ` H7 (+0.012/0)`."""
     if not hole.toleranced:
         return ""
     text, limits = getattr(hole, field).strip(), tolerance_of(hole, field, size)
-    return f" {text} ({limits})" if limits and text[0].isalpha() else f" {text}" if text else ""
+    if not limits or not text[0].isalpha():
+        return f" {text}" if text else ""
+    return f" {text} ({limits.said(inches)})"
 
 
-def figure(value: float) -> str:
-    """Return a length as notes have it, mm."""
-    return f"{value:.3f}".rstrip("0").rstrip(".")
+def figure(value: float, inches: bool = False) -> str:
+    """Return a length (mm) as notes have it: mm to three decimals, inches to four."""
+    shown = f"{value / 25.4:.4f}" if inches else f"{value:.3f}"
+    text = shown.rstrip("0").rstrip(".")
+    return "0" if text == "-0" else text
