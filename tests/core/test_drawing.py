@@ -572,3 +572,47 @@ def test_a_thread_is_drawn_where_its_hole_is_seen_and_as_long_as_it_is() -> None
     sides = [i.stroke for i in ink["v1"] if i.pen == "hidden" and abs(abs(i.stroke.start[0] - x) - 3 * k) < 1e-6]
     assert len(sides) == 2
     assert [length_of(s) / k for s in sides] == [pytest.approx(9), pytest.approx(9)]
+
+
+def test_a_view_that_takes_too_long_is_a_draft_that_says_so_and_is_not_tried_again(monkeypatch: pytest.MonkeyPatch) -> None:
+    from wendal.core.drawing import views
+
+    monkeypatch.setattr(views, "HEAVY", 0.0)
+    part = with_page(plate("41.5 mm").part, dimensions=False)
+    evaluation = evaluate(part, Memory())
+    page = part.pages[0]
+    views._known.clear()
+    views.prepare(part, evaluation, page, drafts=True)
+    sheet = drawn_page(part, evaluation, page, drafts=True)
+    assert any("DRAFT" in t.words for i in sheet.items for t in i.texts)
+    assert not any(i.trouble for i in sheet.items), "a draft that the exact view follows is no trouble"
+    views.prepare(part, evaluation, page, limit=0.0)
+    began: list[int] = []
+    monkeypatch.setattr(views, "in_children", lambda works, limit: began.append(len(works)))
+    sheet = drawn_page(part, evaluation, page)
+    assert [i.id for i in sheet.items if "not found in time" in i.trouble] == ["v1", "v2", "v3", "v4"]
+    assert began == []
+    monkeypatch.undo()
+    views._known.clear()
+    exact = drawn_page(part, evaluation, page)
+    views._known.clear()
+    monkeypatch.setattr(views, "HEAVY", 0.0)
+    apart = drawn_page(part, evaluation, page)  # the same lines from children of this process
+    assert [i.inks for i in exact.items] == [i.inks for i in apart.items]
+
+
+def test_work_in_children_ends_in_time_and_a_failure_is_no_answer() -> None:
+    import time
+
+    from wendal.core.drawing.children import in_children
+
+    def slow() -> int:
+        time.sleep(30)
+        return 1
+
+    def fails() -> int:
+        raise ValueError("on purpose")
+
+    began = time.monotonic()
+    assert in_children([lambda: 7, slow, fails, lambda: 9], 2.0, 4) == [7, None, None, 9]
+    assert time.monotonic() - began < 10

@@ -24,21 +24,23 @@ DIES_WITH_ITS_PARENT = 1  # of prctl, in Linux
 
 
 def in_children(works: list[Callable[[], Found]], limit: float, at_once: int = 0) -> list[Found | None]:
-    """Do works side by side; return what each found, None where it failed or took more than `limit` s.
+    """Do works side by side; return what each found, None where it failed or was not done within `limit` s of
+    the beginning.
 
     at_once : how many run together, 0 for as many as there are cores.
     """
     found: list[Found | None] = [None] * len(works)
     waiting = list(range(len(works)))
-    going: dict[int, tuple[int, int, float, bytearray]] = {}  # by pipe: which, process, deadline, content
-    while waiting or going:
+    going: dict[int, tuple[int, int, bytearray]] = {}  # by pipe: which, process, content
+    deadline = time.monotonic() + limit
+    while going or (waiting and time.monotonic() < deadline):
         while waiting and len(going) < (at_once or os.cpu_count() or 1):
             n = waiting.pop(0)
             pid, pipe = _begin(works[n], limit)
-            going[pipe] = (n, pid, time.monotonic() + limit, bytearray())
+            going[pipe] = (n, pid, bytearray())
         ready, _, _ = select.select(list(going), [], [], 0.05)
         for pipe in list(going):
-            n, pid, deadline, content = going[pipe]
+            n, pid, content = going[pipe]
             if pipe in ready:
                 piece = os.read(pipe, 1 << 20)
                 content += piece
@@ -69,7 +71,9 @@ def _begin(work: Callable[[], object], limit: float) -> tuple[int, int]:
         signal.alarm(int(limit) + 2)
         with os.fdopen(writing, "wb") as out:
             pickle.dump(work(), out)
-    except BaseException:
+    except (
+        BaseException
+    ):  # whatever it is, this is a child: it says so and ends, and never goes on as its parent
         log.exception("a view failed in its child")
         os._exit(1)
     os._exit(0)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
 
+from .. import kernel
 from ..errors import CommandRefused, WendalError
 from ..quantity import Kind
 from ..route import Evaluation, Part
@@ -89,13 +90,18 @@ def laid_out(part: Part, evaluation: Evaluation, page: Page) -> tuple[dict[str, 
 
 def _laid(part: Part, evaluation: Evaluation, page: Page, view: View) -> _Laid:
     try:
-        inks = inked(part, evaluation, page, view)
+        with kernel.refused_as(lambda: CommandRefused("The geometry kernel can not draw this view.")):
+            inks = inked(part, evaluation, page, view)
     except WendalError as error:
         item = Item(view.id, "view", trouble=error.message)
         return _Laid(view, [item], _NONE, _NONE, [])
     children = [v for v in page.views if v.parent == view.id and v.way in ("section", "detail")]
     letters_of(inks, children, page)
     found = measured_in(part, evaluation, page, inks)
+    if inks.drawn.given_up:
+        inks.item.trouble = (
+            "The exact lines of this view were not found in time. It is a draft: all edges, none hidden."
+        )
     items = [inks.item]
     if any(m.sort == "holes" for m in page.marks) and view.way not in ("corner", "turned", "detail"):
         items.append(hole_labels(part, evaluation, inks))

@@ -21,7 +21,7 @@ from .centres import Axle, axles_of
 from .dimensions import ROUNDING, Measured, Seeing, measured, ring_in
 from .drilled import alike_with, drilled_steps
 from .page import laid_out
-from .views import Drawn, bodies_of, drawn
+from .views import Drawn, bodies_of, drawn, prepare
 
 __all__ = ["proposed_dimensions", "proposed_page"]
 
@@ -139,6 +139,7 @@ def proposed_dimensions(
 ) -> list[Dimension]:
     """Return what a page's main views want first, beyond what stands there. only : these views."""
     bodies = bodies_of(part, evaluation)
+    prepare(part, evaluation, page)
     work = _Proposal(part, evaluation, bodies, page)
     axles = [(b, a) for b in bodies for a in axles_of(b.id, b.shape)]
     main = [v for v in page.views if v.way in ("front", "back", "top", "bottom", "left", "right", "section")]

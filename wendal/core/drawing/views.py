@@ -27,7 +27,7 @@ CUT = "cut"  # the step in the names of what a section's tool leaves
 KEPT = 60  # views that are remembered
 HEAVY = 150.0  # of the weight of a view, from which on it is drawn in a child
 ROUGH = 6  # straight pieces of an edge in a draft
-LIMIT = 60.0  # s that a view may take
+LIMIT = 40.0  # s that the exact views of a page may take together: less than a worker may be silent
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,7 +54,8 @@ class Area:
 @dataclass(frozen=True, slots=True)
 class Drawn:
     """A view as it is seen. box : round its visible lines. seen : the
-    bodies as they are drawn, by id. draft : every edge is drawn, none is hidden."""
+    bodies as they are drawn, by id. draft : every edge is drawn, none is hidden;
+    given_up : and its exact lines were not found in time."""
 
     frame: Frame
     lines: tuple[Line, ...]
@@ -62,6 +63,7 @@ class Drawn:
     box: Box = (0.0, 0.0, 0.0, 0.0)
     seen: tuple[tuple[str, kernel.NamedShape], ...] = field(default=(), compare=False)
     draft: bool = False
+    given_up: bool = False
 
 
 def _extent(view: Drawn) -> tuple[Vec, Vec]:
@@ -143,13 +145,13 @@ def prepare(
     """Draw the views of a page that are not remembered and take long, side by side in children.
 
     drafts : such views are drawn as drafts alone, all edges and nothing hidden; and so are those that take
-    more than `limit` s. What is wrong with a view is told where it is drawn."""
+    more than `limit` s together. What is wrong with a view is told where it is drawn."""
     heavy: dict[tuple[object, ...], tuple[_Wanted, _Cut]] = {}
     for view in page.views:
         try:
             wanted = _wanted(part, evaluation, page, view)
             known = _known.get(wanted.key)
-            if wanted.key in heavy or (known is not None and (drafts or not known.draft)):
+            if wanted.key in heavy or (known is not None and (drafts or known.given_up or not known.draft)):
                 continue
             cut = _cut(wanted)
         except WendalError:
@@ -160,12 +162,15 @@ def prepare(
     if drafts or not held:
         lines: list[list[kernel.Seen] | None] = [None] * len(held)
     else:
+        for _, cut in held:  # once, and not in each child
+            for _, shape in cut.there:
+                kernel.face_meshes(shape, math.dist(*kernel.box_of([shape])))
         lines = in_children(
             [partial(kernel.lines_of_view, [s for _, s in cut.there], wanted.frame) for wanted, cut in held],
             limit,
         )
     for (wanted, cut), own in zip(held, lines, strict=True):
-        _keep(wanted, _draft(wanted, cut) if own is None else _made(wanted, cut, own))
+        _keep(wanted, _draft(wanted, cut, not drafts) if own is None else _made(wanted, cut, own))
 
 
 def _weight(cut: _Cut) -> float:
@@ -207,7 +212,7 @@ def _cut(wanted: _Wanted) -> _Cut:
     return _Cut(there, tuple(areas))
 
 
-def _draft(wanted: _Wanted, cut: _Cut) -> Drawn:
+def _draft(wanted: _Wanted, cut: _Cut, given_up: bool) -> Drawn:
     """Return a view as a draft: every edge, straight from place to place."""
     lines = []
     for body, shape in cut.there:
@@ -221,7 +226,8 @@ def _draft(wanted: _Wanted, cut: _Cut) -> Drawn:
             ]
     places = [p for ln in lines for p in (ln.stroke.start, ln.stroke.end)]
     seen = tuple((b.id, s) for b, s in cut.there)
-    return Drawn(wanted.frame, tuple(lines), cut.areas, around(places or [(0.0, 0.0)]), seen, draft=True)
+    box = around(places or [(0.0, 0.0)])
+    return Drawn(wanted.frame, tuple(lines), cut.areas, box, seen, draft=True, given_up=given_up)
 
 
 def _made(wanted: _Wanted, cut: _Cut, seen: list[kernel.Seen]) -> Drawn:

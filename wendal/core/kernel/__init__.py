@@ -54,7 +54,7 @@ if TYPE_CHECKING:
         volume_of,
     )
     from .receiving import FaceRow, Received, faces_of_received, read_step, solids_received
-    from .refusing import is_refusal
+    from .refusing import is_refusal, refused_as
     from .reshaping import faces_moved, faces_offset, faces_replaced, faces_split, front_of
     from .revolution import FULL, revolved, tool_of_revolution
     from .ribbing import ribs_between
@@ -110,7 +110,7 @@ _ROOMS = {
     "reshaping": "faces_moved faces_offset faces_replaced faces_split front_of",
     "revolution": "FULL revolved tool_of_revolution",
     "ribbing": "ribs_between",
-    "refusing": "is_refusal",
+    "refusing": "is_refusal refused_as",
     "rounding": "fully_rounded",
     "rounds": "Round rounds_of",
     "section": "cut_face turning_lines",
@@ -223,6 +223,7 @@ __all__ = [
     "profile_of_face",
     "pulled_edge",
     "read_step",
+    "refused_as",
     "renamed",
     "revolved",
     "ribs_between",

@@ -13,15 +13,13 @@ from .named import NamedShape
 from .query import box_of
 from .types import Frame
 
-__all__ = ["Cover"]
+__all__ = ["ASIDE", "LIFT", "ROUND", "Cover"]
 
 F64 = NDArray[np.float64]
 # Beside a place; in what order: the four sides first, which tell most of what is seen.
 ROUND = ((1, 0), (-1, 0), (0, 1), (0, -1), (0.7, 0.7), (-0.7, 0.7), (0.7, -0.7), (-0.7, -0.7))
-ASIDE, LIFT = (
-    1e-3,
-    5e-3,
-)  # mm, as exact rays begin: what the triangles are too coarse for is doubted, and they decide
+# mm, as exact rays begin: what the triangles are too coarse for is doubted, and those decide.
+ASIDE, LIFT = 1e-3, 5e-3
 NO_AREA = 1e-14  # mm² of a triangle that is seen edge-on
 
 
@@ -29,13 +27,11 @@ class Cover:
     """The triangles of bodies as they are seen in a frame, and looks through them."""
 
     def __init__(self, bodies: list[NamedShape], frame: Frame) -> None:
-        low, high = box_of(bodies)
-        size = math.dist(low, high)
         axes = np.array([frame.x, frame.y, frame.normal])
         corners = [
             ((mesh.places.astype(float) - frame.origin) @ axes.T)[mesh.triangles.astype(int)]
             for body in bodies
-            for mesh in face_meshes(body, size)
+            for mesh in face_meshes(body, math.dist(*box_of([body])))  # those of the stage
         ]
         found = np.concatenate(corners) if corners else np.zeros((0, 3, 3))
         a, b, c = found[:, 0], found[:, 1], found[:, 2]
@@ -46,12 +42,11 @@ class Cover:
         """Tell of places (n, 3) in the frame's coordinates whether what is claimed of them is what is
         seen: of a visible one a look beside it is free, of a hidden one a look is not."""
         found = np.zeros(len(places), dtype=bool)
-        aside, lift = ASIDE, LIFT
         for n, (u, v) in enumerate(ROUND):
             left = np.flatnonzero(~found if n < 4 else ~found & ~visible)
             if not len(left):
                 continue
-            hidden = self._covered(places[left] + np.array([u * aside, v * aside, lift]))
+            hidden = self._covered(places[left] + np.array([u * ASIDE, v * ASIDE, LIFT]))
             found[left] = hidden != visible[left]
         return found
 

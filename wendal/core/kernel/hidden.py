@@ -28,7 +28,7 @@ from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS
 
 from ..strokes import Stroke
-from .covering import Cover
+from .covering import ASIDE, LIFT, ROUND, Cover
 from .named import NamedShape
 from .outlines import spline_stroke
 from .shapes import ShapeMap, compound, faces_of, place, point, shape_map
@@ -38,7 +38,6 @@ __all__ = ["Seen", "lines_of_view", "weight_in_view"]
 
 log = logging.getLogger(__name__)
 EDGE, FACE = TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_FACE
-LIFTED, ASIDE = 5e-3, 1e-3  # mm that a ray begins before a line, and beside it
 NO_LENGTH = 1e-7  # of a parameter's range: no piece
 END_ON = 1e-9  # share by which a circle's shorter axis is seen as none, or as long as the longer one
 LOOKED = (0.03, 0.15, 0.5, 0.85, 0.97)  # shares of a piece at which it is proved
@@ -88,29 +87,29 @@ def lines_of_view(bodies: list[NamedShape], frame: Frame) -> list[Seen]:
     return [
         piece
         for n, line in enumerate(lines)
-        for low, high, visible in _proved(line, proof, doubted.get(n, set()))
+        for low, high, visible in _proved(line, proof, doubted.get(n, {}))
         for piece in [_piece(line, low, high, visible, frame)]
         if piece is not None
     ]
 
 
-def _doubted(lines: list[_Line], bodies: list[NamedShape], frame: Frame) -> dict[int, set[int]]:
-    """Return the ranges of lines, by number, of which the bodies' triangles say something else somewhere;
-    those are proved by exact rays."""
+def _doubted(lines: list[_Line], bodies: list[NamedShape], frame: Frame) -> dict[int, dict[int, list[float]]]:
+    """Return the looks (as shares) at ranges of lines, by number, of which the bodies' triangles say
+    something else; those are proved by exact rays."""
     owners, places, visible = [], [], []
     for n, line in enumerate(lines):
         for i, (low, high, seen) in enumerate(line.ranges):
             for share in LOOKED:
                 p = line.curve.Value(low + share * (high - low))
-                owners.append((n, i))
+                owners.append((n, i, share))
                 places.append(frame.local((p.X(), p.Y(), p.Z())))
                 visible.append(seen)
-    found: dict[int, set[int]] = {}
+    found: dict[int, dict[int, list[float]]] = {}
     if places:
         agree = Cover(bodies, frame).agrees(np.array(places), np.array(visible))
         for k in np.flatnonzero(~agree):
-            n, i = owners[k]
-            found.setdefault(n, set()).add(i)
+            n, i, share = owners[k]
+            found.setdefault(n, {}).setdefault(i, []).append(share)
     return found
 
 
@@ -203,10 +202,7 @@ class _Rays:
         self._frame, self._towards = frame, gp_Dir(*frame.normal)
         self._low, self._high = self._boxes()
         self._far = float(self._high[:, 2].max() - self._low[:, 2].min()) + 1.0
-        self._starts = [
-            (u * ASIDE, v * ASIDE)
-            for u, v in ((1, 0), (-1, 0), (0, 1), (0, -1), (0.7, 0.7), (-0.7, 0.7), (0.7, -0.7), (-0.7, -0.7))
-        ]
+        self._starts = [(u * ASIDE, v * ASIDE) for u, v in ROUND]
 
     def _boxes(self) -> tuple[Any, Any]:
         """Return the lowest and highest corners of the faces' boxes, in the view's coordinates, none too
@@ -236,7 +232,7 @@ class _Rays:
         order = near[np.argsort(-self._high[near, 2])]
         starts = self._starts if whole else self._starts[:4]
         tell = all if whole else any
-        return tell(self._clear(self._frame.at(u + a, v + b, w + LIFTED), order) for a, b in starts)
+        return tell(self._clear(self._frame.at(u + a, v + b, w + LIFT), order) for a, b in starts)
 
     def _clear(self, start: Vec, faces: Any) -> bool:
         ray = gp_Lin(point(start), self._towards)
@@ -251,13 +247,15 @@ class _Rays:
         return True
 
 
-def _proved(line: _Line, proof: _Rays, doubted: set[int]) -> Iterable[tuple[float, float, bool]]:
+def _proved(
+    line: _Line, proof: _Rays, doubted: dict[int, list[float]]
+) -> Iterable[tuple[float, float, bool]]:
     """Return the ranges of a line with what rays say of them, neighbours that are alike as one. doubted :
-    which of them rays are sent to."""
+    at which looks rays are sent to which of them."""
     found: list[tuple[float, float, bool]] = []
     for i, (low, high, visible) in enumerate(line.ranges):
-        sure = [(low, high, visible)]
-        for a, b, seen in _of_range(line, low, high, visible, proof) if i in doubted else sure:
+        looks = doubted.get(i, [])
+        for a, b, seen in _of_range(line, low, high, visible, proof, looks):
             if found and found[-1][2] == seen and abs(found[-1][1] - a) <= NO_LENGTH * max(1.0, abs(a)):
                 found[-1] = (found[-1][0], b, seen)
             else:
@@ -266,13 +264,13 @@ def _proved(line: _Line, proof: _Rays, doubted: set[int]) -> Iterable[tuple[floa
 
 
 def _of_range(
-    line: _Line, low: float, high: float, visible: bool, proof: _Rays
+    line: _Line, low: float, high: float, visible: bool, proof: _Rays, looks: list[float]
 ) -> list[tuple[float, float, bool]]:
     def right(t: float) -> bool:
         p = line.curve.Value(t)
         return proof.free((p.X(), p.Y(), p.Z()), whole=not visible) == visible
 
-    if all(right(low + share * (high - low)) for share in LOOKED):
+    if all(right(low + share * (high - low)) for share in looks):
         return [(low, high, visible)]
     ts = [low + (high - low) * (i + 0.5) / FINE for i in range(FINE)]
     told = [right(t) for t in ts]
