@@ -616,3 +616,21 @@ def test_work_in_children_ends_in_time_and_a_failure_is_no_answer() -> None:
     began = time.monotonic()
     assert in_children([lambda: 7, slow, fails, lambda: 9], 2.0, 4) == [7, None, None, 9]
     assert time.monotonic() - began < 10
+
+
+def test_no_edit_makes_a_part_that_can_not_be_read_again() -> None:
+    part = with_page(plate().part)
+    view = View(id="v1", way="corner")
+    with pytest.raises(CommandRefused) as refused:
+        apply(part, PutOnPage(page="p1", dimensions=[Dimension(id="d1", view="v1", sort="width")] * 400))
+    assert refused.value.field == "dimensions"
+    part = apply(apply(part, PutOnPage(page="p1", views=[view] * 20)), PutOnPage(page="p1", views=[view] * 20))
+    with pytest.raises(CommandRefused) as refused:
+        apply(part, PutOnPage(page="p1", views=[view] * 20))
+    assert refused.value.field == "views"
+    assert read_part(write_part(part)) == part
+
+
+def test_a_sign_that_the_font_lacks_is_told() -> None:
+    part = apply(with_page(plate().part), PutOnPage(page="p1", marks=[Mark(id="m1", sort="note", words="Deburr 漢")]))
+    assert [i.trouble for i in sheet_of(part).items if i.trouble] == ["The font of drawings has no sign for 漢. Write it in other words."]

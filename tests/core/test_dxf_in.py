@@ -194,3 +194,15 @@ def b_edit(sketch: str, found: Any) -> Any:
     from wendal.core.route.commands import EditSketch
 
     return EditSketch.model_validate({"step": sketch, "edit": {"op": "paste", "what": found.drawing.model_dump(mode="json"), "move": (5, 5)}})
+
+
+def test_what_lies_aslant_in_space_is_told_and_not_flattened() -> None:
+    def draw(space: Any) -> None:
+        space.add_line((0, 0, 0), (10, 0, 0))
+        space.add_line((0, 0, 0), (10, 0, 4))
+        space.add_open_spline([(0, 0, 0), (1, 3, 1), (4, 3, 2), (6, 0, 3)], degree=3)
+        space.add_circle((0, 0), 2, dxfattribs={"extrusion": (0, 0.6, 0.8)})
+
+    found = read_dxf(written(draw))
+    assert kinds(found) == ["line"]
+    assert found.told == [f"1 {what} that lies aslant in space not taken" for what in ("CIRCLE", "LINE", "SPLINE")]

@@ -205,3 +205,95 @@ def test_notes_and_tables(designer: Designer, stroke: str, says: str) -> None:
     designer.settled()
     drawn(page)
     expect(page.get_by_test_id("picked-mark")).to_have_count(0)
+
+
+def test_a_step_that_is_begun_on_a_page_is_seen_where_it_is_built(designer: Designer) -> None:
+    """The page gives way to the stage, what is typed arrives, and the page is there again afterwards."""
+    designer.begin(plate_with_circle(drilled=True).part)
+    page = new_page(designer)
+    keys(designer, "d p")
+    expect(page.get_by_test_id("page")).to_have_count(0)
+    designer.pick_flag("XY")
+    page.keyboard.type("33 mm")
+    designer.accept()
+    designer.settled()
+    assert designer.step("Plane 1").count() == 1
+    expect(designer.step("Plane 1")).to_contain_text("33 mm")
+    keys(designer, "g o")
+    page.wait_for_selector("[data-testid=page] [data-item=frame]")
+    drawn(page)
+    expect(figure(page, "40")).to_be_attached()
+
+
+def test_a_bad_tolerance_is_refused_and_a_good_one_is_told(designer: Designer) -> None:
+    designer.begin(plate_with_circle(drilled=True).part)
+    page = new_page(designer)
+    page.mouse.click(*middle(figure(page, "Ø10")))
+    field = page.get_by_test_id("picked-dimension").get_by_label("tolerance")
+    for text in ("about 1", "H7"):
+        field.click()
+        page.keyboard.press("Control+a")
+        page.keyboard.type(text)
+        page.keyboard.press("Enter")
+        designer.settled()
+        drawn(page)
+    expect(page.get_by_text("Write a tolerance as a class by ISO 286").first).to_be_visible()
+    expect(figure(page, "Ø10 H7 (+0.015/0)")).to_be_attached()
+    page.keyboard.press("Delete")
+    designer.settled()
+    drawn(page)
+    expect(figure(page, "Ø10 H7 (+0.015/0)")).to_have_count(0)
+    page.keyboard.press("Control+z")
+    designer.settled()
+    drawn(page)
+    expect(figure(page, "Ø10 H7 (+0.015/0)")).to_be_attached()
+
+
+def test_a_geometrical_tolerance_and_a_datum_stand_on_picked_edges(designer: Designer) -> None:
+    """Picked first and asked first: both arrive on the page."""
+    designer.begin(plate_with_circle(drilled=True).part)
+    page = new_page(designer)
+    page.mouse.click(*line(page, "v1", upright=True, last=False))
+    keys(designer, "g t")
+    designer.settled()
+    drawn(page)
+    expect(page.get_by_test_id("picked-mark")).to_contain_text("Datum")
+    keys(designer, "Escape")
+    keys(designer, "g g")
+    expect(page.get_by_test_id("page-hint")).to_contain_text("Pick the edge")
+    page.mouse.click(*line(page, "v1", upright=False, last=False))
+    designer.settled()
+    drawn(page)
+    card = page.get_by_test_id("picked-mark")
+    expect(card).to_contain_text("Geometrical tolerance")
+    designer.choose_in(card.get_by_label("tolerance of"), "flatness")
+    designer.settled()
+    drawn(page)
+    expect(page.locator("[data-testid=page] text", has_text="0.1").first).to_be_attached()
+
+
+def test_a_detail_and_another_kind_of_dimension(designer: Designer) -> None:
+    designer.begin(plate_with_circle(drilled=True).part)
+    page = new_page(designer)
+    x, y, w, h = view_box(page, "v2")
+    keys(designer, "g d")
+    page.mouse.click(x + w / 2, y + h / 2)
+    page.mouse.click(x + w / 2 + 30, y + h / 2)
+    designer.settled()
+    drawn(page)
+    expect(page.get_by_test_id("pages").get_by_role("button", name="Detail A")).to_be_visible()
+    page.mouse.click(*line(page, "v1", upright=True, last=True))
+    offers = page.get_by_test_id("dimension-offers").get_by_role("button")
+    expect(offers.first).to_be_visible()
+    kinds = offers.all_inner_texts()
+    if len(kinds) > 1:
+        keys(designer, ";")
+    keys(designer, "Escape")
+    expect(page.get_by_test_id("dimension-offers")).to_have_count(0)
+    # A word that is no page's: refused with its field, and the page stays as it was.
+    name = page.get_by_test_id("pages").get_by_label("name")
+    name.click()
+    page.keyboard.press("Control+a")
+    page.keyboard.press("Delete")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("A page has a name. Write one.").first).to_be_visible()

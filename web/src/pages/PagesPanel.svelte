@@ -116,7 +116,9 @@
             <button
               class="block w-full py-0.5 text-left text-carmine"
               onclick={() => drawing.pickItem(a.id, false)}
-              >{named(a.id)} is {a.state === 'held' ? 'to be confirmed' : 'lost'}: {a.trouble}</button
+              >{a.sort === 'dimension'
+                ? `${named(a.id)} is ${a.state === 'held' ? 'to be confirmed' : 'lost'}: `
+                : ''}{a.trouble}</button
             >
           {/each}
         </section>

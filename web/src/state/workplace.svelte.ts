@@ -355,8 +355,10 @@ export class Workplace {
   run(action: Action): void {
     const barred = action.barred?.() ?? '';
     [this.stroke, this.drawer, this.finding] = ['', '', false];
-    if (barred) this.session.note(barred, true);
-    else action.run();
+    if (barred) return this.session.note(barred, true);
+    // What is done on the stage is done where it is seen.
+    if (!['drawing', 'route'].includes(action.group)) this.drawing.close();
+    action.run();
   }
 
   // — steps —

@@ -6,13 +6,14 @@ from dataclasses import dataclass, field, replace
 
 from .. import kernel
 from ..errors import CommandRefused, WendalError
+from ..lettering.letters import unknown_signs
 from ..quantity import Kind
 from ..route import Evaluation, Part
 from ..route.pages import Dimension, Page, View
 from .arranging import arranged, fits
 from .brought import worth_of
 from .dimensions import Measured, Seeing, measured
-from .ink import XY, Blot, Box, Ink, Item, Text, moved
+from .ink import FONT, XY, Blot, Box, Ink, Item, Text, moved
 from .marks import hole_labels, marked, tabled
 from .placing import place_all
 from .room import HEIGHT
@@ -78,6 +79,11 @@ def drawn_page(
     for mark in page.marks:
         if not mark.view:
             sheet.items.append(tabled(part, evaluation, page, mark))
+    for item in sheet.items:
+        lacking = unknown_signs("".join(t.words for t in item.texts), FONT)
+        if lacking and not item.trouble:
+            signs = ", ".join(lacking)
+            item.trouble = f"The font of drawings has no sign for {signs}. Write it in other words."
     return sheet
 
 

@@ -100,7 +100,15 @@ def _xy(p: Any, k: float, side: float = 1.0) -> XY:
     return side * k * float(p[0]), k * float(p[1])
 
 
-def _line(e: Any, k: float) -> Stroke:
+def _level(places: Any) -> bool:
+    """Tell whether places in space lie at one height."""
+    heights = [float(p[2]) if len(p) > 2 else 0.0 for p in places]
+    return max(heights) - min(heights) < FLAT
+
+
+def _line(e: Any, k: float) -> Stroke | None:
+    if not _level((e.dxf.start, e.dxf.end)):
+        return None
     return Stroke("line", _xy(e.dxf.start, k), _xy(e.dxf.end, k), layer=str(e.dxf.layer))
 
 
@@ -148,8 +156,10 @@ def _ellipse(e: Any, k: float) -> Stroke | None:
     )
 
 
-def _spline(e: Any, k: float) -> Stroke:
+def _spline(e: Any, k: float) -> Stroke | None:
     tool = e.construction_tool()  # makes control points of one that was given by places
+    if not _level(tool.control_points):
+        return None
     poles = tuple(_xy(p, k) for p in tool.control_points)
     weights = tuple(float(w) for w in tool.weights())
     plain = not weights or max(weights) - min(weights) < 1e-12

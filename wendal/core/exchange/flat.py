@@ -110,20 +110,14 @@ def stroke_of(drawing: Drawing, curve: str) -> Stroke:
 
 
 def _part_of(path: SplinePath) -> Stroke:
-    """Return a part of a spline: knots are put in at its ends until it begins and ends there."""
+    """Return a part of a spline."""
     spline: BSpline = path.shapes[0]
     k = spline.k
-    for t in (path.t0, path.t1):
-        inside = spline.t[k] < t < spline.t[-k - 1]
-        missing = k - int((abs(spline.t - t) < 1e-12).sum())
-        if inside and missing > 0:
-            spline = spline.insert_knot(t, missing)
-    low = max(i for i, t in enumerate(spline.t) if t <= path.t0 + 1e-12)
-    high = min(i for i, t in enumerate(spline.t) if t >= path.t1 - 1e-12)
-    knots = [path.t0] * (k + 1) + [float(t) for t in spline.t[low + 1 : high]] + [path.t1] * (k + 1)
-    first = low - k
-    poles = [(float(x), float(y)) for x, y in spline.c[first : first + len(knots) - k - 1]]
-    return Stroke("spline", poles[0], poles[-1], poles=tuple(poles), knots=tuple(knots), degree=k)
+    poles = tuple((float(x), float(y)) for x, y in spline.c)
+    knots = tuple(float(t) for t in spline.t)
+    whole = Stroke("spline", poles[0], poles[-1], poles=poles, knots=knots, degree=k)
+    low, high = knots[k], knots[-k - 1]
+    return whole.part((path.t0 - low) / (high - low), (path.t1 - low) / (high - low))
 
 
 def _beside(path: Bent) -> Stroke:

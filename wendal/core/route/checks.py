@@ -4,7 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Collection, Mapping
+from functools import cache
 from types import MappingProxyType
+
+from annotated_types import MaxLen
+from pydantic import BaseModel
 
 from ..blanks import Number
 from ..errors import CommandRefused, FormulaError, StepError
@@ -33,6 +37,7 @@ __all__ = [
     "free_name",
     "free_tag",
     "limit_of",
+    "no_longer_than_kept",
     "no_new_trouble",
     "outside",
     "scope_of",
@@ -50,6 +55,26 @@ def _evaluated(part: Part) -> dict[str, Outcome]:
 
 
 _guessed: Once[Part, dict[str, Outcome]] = Once(_evaluated, 8)  # the ledger with stand-ins for the measures
+
+
+@cache
+def _most(kind: type[BaseModel]) -> dict[str, int]:
+    """Return how many things each list or table of a model may hold."""
+    return {
+        name: limit.max_length
+        for name, field in kind.model_fields.items()
+        for limit in field.metadata
+        if isinstance(limit, MaxLen)
+    }
+
+
+def no_longer_than_kept(part: Part) -> None:
+    """Raise CommandRefused where a list has more than a part may hold: it could not be read again."""
+    for whose, held in (("A part", part), *((f"The page {p.name}", p) for p in part.pages)):
+        for name, most in _most(type(held)).items():
+            value = getattr(held, name)
+            if not isinstance(value, str) and len(value) > most:
+                raise CommandRefused(f"{whose} has at most {most} {name}.", field=name)
 
 
 def no_new_trouble(before: Part, after: Part) -> None:

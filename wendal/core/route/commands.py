@@ -15,7 +15,7 @@ from ..steps import Step
 from ..steps.datum import System
 from ..steps.sketch import Sketch
 from ..stored import Stored, Value
-from .checks import check_complete, figures_of, free_tag, no_new_trouble
+from .checks import check_complete, figures_of, free_tag, no_longer_than_kept, no_new_trouble
 from .document import BodyLook, Part, UnitChoice, read_step
 from .kept_commands import KEPT, EditKept, KeepMeasure
 from .ledger_commands import LEDGER, AddTag, MoveTag, ReadLedger, RemoveTag, RenameTag, SetFormula, SetRemark
@@ -169,6 +169,7 @@ Command = Annotated[
 def apply(part: Part, command: Command) -> Part:
     """Return the part after a command; raises WendalError in words, and then nothing has changed."""
     changed: Part = _APPLY[type(command)](part, command)
+    no_longer_than_kept(changed)
     no_other_meaning(part, changed)
     no_new_trouble(part, changed)
     return changed

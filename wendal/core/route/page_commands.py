@@ -130,8 +130,10 @@ def _add_page(part: Part, command: AddPage) -> Part:
 
 def _edit_page(part: Part, command: EditPage) -> Part:
     held = _page(part, command.page)
-    page = _changed(held, command.fields, ("id", "views", "dimensions", "marks", "issues", "last"))
-    return _with(part, page.model_copy(update={"name": _named(part, page.name, page.id)}))
+    fields = dict(command.fields)
+    if isinstance(fields.get("name"), str):
+        fields["name"] = _named(part, fields["name"], held.id)
+    return _with(part, _changed(held, fields, ("id", "views", "dimensions", "marks", "issues", "last")))
 
 
 def _remove_page(part: Part, command: RemovePage) -> Part:

@@ -130,7 +130,7 @@ class Issue(Stored):
     date: str = Field("", max_length=20)
     by: str = Field("", max_length=80)
     what: str = Field("", max_length=200)
-    figures: dict[str, str] = {}
+    figures: dict[Id, Annotated[str, Field(max_length=20_000)]] = Field({}, max_length=1000)
 
 
 class Page(Stored):
