@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import fcntl
 import json
+import re
 import secrets
 import signal
 import socket
@@ -98,7 +99,8 @@ def main(arguments: list[str] | None = None) -> int:
             sub.add_argument("--of", required=True, help="the figure, such as a kept measure or Base: volume")
         if name == "aim":
             sub.add_argument("--to", type=float, required=True, help="the wish (mm, rad, mm², mm³, g)")
-            sub.add_argument("--by", required=True, help="the dimension's tag")
+            sub.add_argument("--by", nargs="+", required=True, metavar="TAG", help="the dimensions' tags")
+    _family_command(commands)
     _backup_commands(commands)
     options = parser.parse_args(arguments)
     try:
@@ -114,6 +116,16 @@ def main(arguments: list[str] | None = None) -> int:
     except (RuntimeError, OSError) as error:
         print(f"wendal: {error}", file=sys.stderr)
         return 1
+
+
+def _family_command(commands: Any) -> None:
+    sub = commands.add_parser("family", help="build and judge all members of a part's family, or write them")
+    sub.add_argument("part", type=Path, help="a part's JSON")
+    sub.add_argument("--rows", nargs="+", default=[], metavar="NAME", help="these members (else all)")
+    sub.add_argument("--read", type=Path, metavar="CSV", help="take members from a table first")
+    sub.add_argument("--out", type=Path, metavar="FOLDER", help="write them into a folder, with a table")
+    sub.add_argument("--format", nargs="+", default=["step"], help="of the files (else step)")
+    sub.add_argument("--workers", type=int, default=0, help="processes (else as many as there are cores)")
 
 
 def _takes_database(sub: Any) -> None:
@@ -187,9 +199,9 @@ def _trials(options: argparse.Namespace) -> int:
     pool = Processes(options.workers)
     try:
         if options.command == "aim":
-            aim = list(aimed(part, options.of, options.to, options.by, pool))[-1]
+            aim = list(aimed(part, options.of, options.to, tuple(options.by), pool))[-1]
             print(aim.model_dump_json(indent=1))
-            return 0 if aim.value is not None else 1
+            return 0 if aim.values else 1
         tags = tuple(options.tags) if options.command == "moves" else ()
         found = list(moved(part, tags, pool))[-1]
         told = found if options.command == "moves" or found.trouble else stacked(part, found, options.of)
@@ -197,6 +209,46 @@ def _trials(options: argparse.Namespace) -> int:
         return 1 if found.trouble else 0
     finally:
         pool.end()
+
+
+def _family(options: argparse.Namespace) -> int:
+    from wendal.core.errors import CommandRefused
+    from wendal.core.route import apply
+    from wendal.core.route.family_commands import ReadFamily
+    from wendal.core.trust import checked, manifest
+    from wendal.part import Part
+    from wendal.workers.trials import Processes
+
+    part = _read(options.part)
+    if options.read:
+        part = apply(part, ReadFamily(text=options.read.read_text()))
+    pool = Processes(options.workers)
+    try:
+        report = list(checked(part, tuple(options.rows), pool))[-1]
+    finally:
+        pool.end()
+    if options.out:
+        values = {r.name: r.values for r in part.family}
+        if any(re.sub(r"[\w .,()-]", "", m.name) for m in report.members):
+            raise CommandRefused("Names of members become names of files: letters, digits, spaces.")
+        options.out.mkdir(parents=True, exist_ok=True)
+        table = []
+        for m in report.members:
+            told = "; ".join(f"{t} = {f}" for t, f in values[m.name].items())
+            if not m.stands:
+                table.append((m.name, told, "", m.why))
+                continue
+            member = Part(part)
+            if values[m.name]:
+                member.do(do="set_formulas", values=values[m.name])
+            built = member.build()
+            for ending in options.format:
+                file = options.out / f"{m.name}.{ending}"
+                built.export(file)
+                table.append((m.name, told, file.name, "written"))
+        (options.out / "members.csv").write_text(manifest(table), newline="")
+    print(report.model_dump_json(indent=1))
+    return 0 if report.state == "done" and all(m.stands for m in report.members) else 1
 
 
 def _build(options: argparse.Namespace) -> int:
@@ -524,6 +576,7 @@ _COMMANDS = {
     "shakedown": _shakedown,
     "moves": _trials,
     "tolerances": _trials,
+    "family": _family,
     "aim": _trials,
     "build": _build,
     "export": _export,

@@ -77,6 +77,12 @@ class Talk:
             if found["id"] == self.last:
                 return found
 
+    def ask_for(self, told: str, **message: Any) -> dict[str, Any]:
+        """Send a request; return what is told to all windows because of it."""
+        self.last += 1
+        self.socket.send_text(json.dumps({"id": self.last, **message}))
+        return self.hear(told)
+
     def command(self, **command: Any) -> dict[str, Any]:
         return self.ask("done", type="command", edition=self.edition, command=command)
 

@@ -9,9 +9,10 @@ from typing import Any
 import pytest
 
 from tests.building import BOTTOM, TOP, axis, datum, f
-from tests.samples import plate
+from tests.samples import evaluated, plate
 from wendal.core.errors import CommandRefused
-from wendal.core.trust import Aimed, Moved, aimed, moved, stacked
+from wendal.core.reference import FaceRef, edge_ref
+from wendal.core.trust import Aimed, Moved, Sampled, Setup, Watched, aimed, moved, sampled, stacked
 from wendal.demo.builder import Builder
 from wendal.workers.trials import Here
 
@@ -20,8 +21,8 @@ def moves(b: Builder, *tags: str) -> Moved:
     return list(moved(b.part, tags, Here()))[-1]
 
 
-def aim(b: Builder, figure: str, wish: float, tag: str, **more: Any) -> Aimed:
-    return list(aimed(b.part, figure, wish, tag, Here(), **more))[-1]
+def aim(b: Builder, figure: str, wish: float, *tags: str, **more: Any) -> Aimed:
+    return list(aimed(b.part, figure, wish, tags, Here(), **more))[-1]
 
 
 def keep(b: Builder, tag: str, *things: Any, key: str, unit: str = "length", worth: float = 10.0) -> None:
@@ -127,6 +128,7 @@ def test_wishes_with_known_answers() -> None:
 def test_a_wish_that_nothing_reaches_has_no_answer_and_two_answers_are_both_told() -> None:
     found = aim(plate(), "Base: volume", 1e6, "base_depth")
     assert found.value is None
+    assert found.values == {}
     assert found.most == pytest.approx(25 * 1000)
     assert aim(plate(), "Base: centre X", 30.0, "base_depth").value is None
     # How far a pin's middle is from a place: reached on both sides of it.
@@ -134,8 +136,119 @@ def test_a_wish_that_nothing_reaches_has_no_answer_and_two_answers_are_both_told
     spot = b.step("point", "Here", how="coordinates", x=f("20 mm"), y=f("0 mm"), z=f("0 mm"))
     other = b.step("point", "There", how="coordinates", x=f("32 mm"), y=f("0 mm"), z=f("0 mm"))
     keep(b, "apart", datum(spot), datum(other), key="least", worth=12)
-    found = aim(b, "apart", 5.0, "there_x", looked=(0.0, 60.0))
+    found = aim(b, "apart", 5.0, "there_x", looked={"there_x": (0.0, 60.0)})
     assert found.value == pytest.approx(25.0, abs=1e-6)
     assert found.others == [pytest.approx(15.0, abs=1e-6)]
     with pytest.raises(CommandRefused, match="no figure"):
         aim(b, "nothing", 5.0, "there_x")
+
+
+PLATE = {"outline_width": 40.0, "outline_height": 25.0, "base_depth": 10.0}
+
+
+@pytest.mark.parametrize("share", [0.6, 0.9, 1.0, 1.02, 1.5, 2.4, 4.0])
+def test_several_change_as_little_as_they_can(share: float) -> None:
+    """A volume by all three sides: the least change of each as a share of itself is the same share of all."""
+    found = aim(plate(), "Base: volume", 10000 * share, *PLATE)
+    assert found.reached == pytest.approx(10000 * share, rel=1e-8)
+    for tag, size in PLATE.items():
+        assert float(found.values[tag].split()[0]) == pytest.approx(size * share ** (1 / 3), rel=1e-4)
+
+
+def test_several_keep_to_their_ranges_and_say_when_nothing_does_it() -> None:
+    b = plate()
+    b.do(do="set_remark", tag="base_depth", least="9 mm", most="10.5 mm")
+    found = aim(b, "Base: volume", 15000, *PLATE)
+    assert found.reached == pytest.approx(15000, rel=1e-8)
+    sizes = {t: float(v.split()[0]) for t, v in found.values.items()}
+    assert sizes["base_depth"] == pytest.approx(10.5, rel=1e-6)
+    rest = math.sqrt(15000 / (10000 * 1.05))
+    assert sizes["outline_width"] == pytest.approx(40 * rest, rel=1e-4)
+    assert sizes["outline_height"] == pytest.approx(25 * rest, rel=1e-4)
+    # 100 x 62.5 x 10.5 is the most that the ranges have.
+    none = aim(b, "Base: volume", 70000, *PLATE)
+    assert none.values == {}
+    assert none.most == pytest.approx(100 * 62.5 * 10.5)
+    with pytest.raises(CommandRefused, match="each once"):
+        aim(b, "Base: volume", 9000, "base_depth", "base_depth")
+
+
+def test_several_find_a_wish_that_lies_behind_a_hill() -> None:
+    """How far apart two pins are does not change at first with either height: the slope there is nought."""
+    b = Builder("Pins")
+    pins = [b.step("point", n, how="coordinates", x=f("0 mm"), y=f("0 mm"), z=f(z)) for n, z in (("Low", "0 mm"), ("High", "0 mm"))]
+    far = b.step("point", "Far", how="coordinates", x=f("12 mm"), y=f("0 mm"), z=f("0 mm"))
+    keep(b, "apart", datum(pins[1]), datum(far), key="least", worth=12)
+    found = aim(b, "apart", 13.0, "high_y", "high_z", looked={"high_y": (-9.0, 9.0), "high_z": (-9.0, 9.0)})
+    assert found.reached == pytest.approx(13.0, abs=1e-7)
+    y, z = (float(found.values[t].split()[0]) for t in ("high_y", "high_z"))
+    assert math.hypot(y, z) == pytest.approx(5.0, abs=1e-6)
+
+
+def test_wishes_by_one_or_two_of_which_some_have_no_answer() -> None:
+    rng = random.Random(11)
+    b, none = plate(), 0
+    for n in range(20):
+        tags = rng.sample(list(PLATE), rng.choice([1, 2]))
+        share = 30.0 if n % 7 == 6 else rng.uniform(0.5, 2.4)
+        found = aim(b, "Base: volume", 10000 * share, *tags)
+        if n % 7 == 6:
+            none += not found.values
+            continue
+        assert found.reached == pytest.approx(10000 * share, rel=1e-8)
+        each = share ** (1 / len(tags))
+        if 0.25 < each < 2.45:
+            for tag in tags:
+                assert float(found.values[tag].split()[0]) == pytest.approx(PLATE[tag] * each, rel=1e-4)
+    assert none == 2
+
+
+def test_the_least_wall_is_a_figure_and_a_wish() -> None:
+    b = plate()
+    found = list(moved(b.part, ("base_depth",), Here(), setup=Setup(walls=True)))[-1]
+    assert found.figures["Base: least wall"] == pytest.approx(10.0, abs=1e-6)
+    assert of(found, "base_depth")["Base: least wall"] == pytest.approx(1.0, abs=1e-4)
+    assert aim(b, "Base: least wall", 7.0, "base_depth").value == pytest.approx(7.0, abs=1e-6)
+
+
+def test_places_of_picked_faces_edges_and_corners_are_figures() -> None:
+    b = plate()
+    topology = evaluated(b).site.bodies["s2"].topology
+    high = next(i for i, e in enumerate(topology.edges) if e.middle[2] > 9 and abs(e.tangent[0]) > 0.9 and e.middle[1] > 20)
+    edge = edge_ref("s2", topology, high)
+    things = (Watched(FaceRef.model_validate(TOP)), Watched(edge))
+    found = list(moved(b.part, (), Here(), setup=Setup(things=things)))[-1]
+    face = next(n for n in found.figures if n.endswith(": from XY"))
+    assert found.figures[face] == pytest.approx(10.0)
+    assert [d.tag for d in found.ranked(face)] == ["base_depth"]
+    assert of(found, "base_depth")[face] == pytest.approx(1.0, rel=1e-6)
+    edges = {n.rpartition(": ")[2]: n for n in found.figures if n.endswith((": length", ": X", ": Y", ": Z"))}
+    assert of(found, "outline_width")[edges["length"]] == pytest.approx(1.0, rel=1e-6)
+    assert of(found, "outline_width")[edges["X"]] == pytest.approx(0.5, rel=1e-6)
+    assert of(found, "outline_height")[edges["Y"]] == pytest.approx(1.0, rel=1e-6)
+
+
+def sample(b: Builder, figure: str, **more: Any) -> Sampled:
+    return list(sampled(b.part, figure, Here(), **more))[-1]
+
+
+def test_sets_by_chance_tell_what_a_bent_figure_comes_to() -> None:
+    """The area of a disc whose diameter is normally distributed: mean and deviation by formula."""
+    b = disc()
+    b.do(do="set_formula", tag="ring_diameter", formula="2 mm")
+    b.do(do="set_remark", tag="ring_diameter", tolerance="±0.6")
+    b.do(do="set_formula", tag="disc_depth", formula="1 mm")
+    b.do(do="set_remark", tag="disc_depth", tolerance="±0.000001")
+    found = sample(b, "Disc: volume", count=160)
+    assert (found.state, found.sets, found.failed) == ("done", 160, 0)
+    s = 0.2 * 0.9933  # cut off at three deviations
+    mean, var = math.pi / 4 * (4 + s * s), (math.pi / 4) ** 2 * (4 * 4 * s * s + 2 * s**4)
+    assert found.mean == pytest.approx(mean, abs=4 * math.sqrt(var / 160))
+    assert found.deviation == pytest.approx(math.sqrt(var), rel=0.25)
+    assert found.least is not None
+    assert found.least >= math.pi / 4 * 1.4**2 - 1e-4
+    assert found.most is not None
+    assert found.most <= math.pi / 4 * 2.6**2 + 1e-4
+    assert sum(found.bars) == 160
+    assert sample(b, "Disc: volume", count=20).mean == sample(b, "Disc: volume", count=20).mean
+    assert sample(b, "Disc: volume", count=20, seed=2).mean != sample(b, "Disc: volume", count=20).mean

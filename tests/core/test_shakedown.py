@@ -8,14 +8,16 @@ from typing import Any
 
 import pytest
 
-from tests.building import TOP, axis, drawn_on, f
+from tests.building import TOP, axis, datum, drawn_on, f
 from tests.samples import evaluated, plate
-from wendal.core.errors import CommandRefused
+from wendal.core.errors import CommandRefused, WendalError
 from wendal.core.reference import edge_ref
 from wendal.core.route import Memory
 from wendal.core.trust import (
+    PLAIN,
     DimensionFound,
     Plan,
+    Setup,
     ShakedownReport,
     Trial,
     Verdict,
@@ -27,7 +29,7 @@ from wendal.core.trust import (
     tried,
 )
 from wendal.core.trust.shaking import chance_sets
-from wendal.core.trust.trial import shape_of
+from wendal.core.trust.trial import Base, shape_of
 from wendal.demo.builder import Builder
 from wendal.workers.trials import Here, Processes
 
@@ -156,7 +158,7 @@ def test_formulas_are_not_moved_and_trials_do_not_hang_on_their_order() -> None:
     b = plate()
     b.do(do="add_tag", tag="twice", formula="2 * base_depth")
     assert [d.tag for d in driving(b.part)] == ["outline_width", "outline_height", "base_depth"]
-    base = shape_of(evaluated(b))
+    base = Base(shape_of(evaluated(b)))
     changes = [{"base_depth": f"{v} mm"} for v in (5, -1, 20, 0, 7)]
     forwards, backwards = Memory(), Memory()
     one = [tried(b.part, c, forwards, base) for c in changes]
@@ -194,8 +196,8 @@ class Dying:
     def __init__(self) -> None:
         self.pool = Processes(2)
 
-    def begin(self, document: str) -> Verdict:
-        return self.pool.begin(document)
+    def begin(self, document: str, setup: Setup = PLAIN) -> Verdict:
+        return self.pool.begin(document, setup)
 
     def run(self, trials: list[Trial]) -> Iterator[tuple[int, Verdict]]:
         killed = False
@@ -224,3 +226,67 @@ def test_processes_find_the_same_and_outlive_a_death() -> None:
         dying.pool.end()
     assert report.state == "done"
     assert math.isfinite(report.seconds)
+
+
+def stepped() -> Builder:
+    """A plate with a step cut across it; a window stands on what is left of its top."""
+    b = plate()
+    floor = b.step("plane", "Step floor", how="offset", first=axis("XY"), distance=f("7 mm"))
+    outline = drawn_on(b, datum(floor), "rectangle", (0, 0), (14, 25), width="14 mm")
+    b.step("extrude", "Step", profile=b.profile(outline, 0), depth=f("30 mm"), result="cut")
+    window = drawn_on(b, TOP, "rectangle", (26, 5), (36, 20))
+    b.step("extrude", "Window", profile=b.profile(window, 0), extent="through_into", result="cut")
+    return b
+
+
+def test_advice_is_offered_with_its_score_and_holds_on_a_fresh_seed() -> None:
+    b, tag = stepped(), "sketch_of_rectangle_3_width"
+    report = shake(b, tag, **{tag: (14.0, 90.0)})
+    (advice,) = report.advice
+    assert advice.survived == advice.tried > 5
+    assert "base_depth from XY" in advice.words
+    assert volume_of(b) == pytest.approx(7450)
+    b.do(**advice.command)
+    assert volume_of(b) == pytest.approx(7450)
+    assert [s.name for s in b.part.steps][-3:] == ["Under Sketch of rectangle 5", "Sketch of rectangle 5", "Window"]
+    # The plane follows the dimension that the face had followed.
+    b.do(do="set_formula", tag="base_depth", formula="12 mm")
+    assert {r.state for r in evaluated(b).reports} == {"built"}
+    again = shake(b, tag, "base_depth", sets=10, seed=5, base_depth=(8.0, 20.0), **{tag: (14.0, 90.0)})
+    bad = [d.high_end for d in again.dimensions if d.high_end] + again.failed
+    assert not any(e.judgement in ("stopped", "held") for e in bad)
+
+
+def volume_of(b: Builder) -> float:
+    from wendal.core import kernel
+
+    return sum(kernel.volume_of(x.shape) for x in evaluated(b).site.bodies.values())
+
+
+def test_a_limit_that_two_dimensions_set_each_other_is_found() -> None:
+    b = pocket()
+    ranges = {"pocket_depth": (1.0, 9.0), "base_depth": (4.5, 20.0)}
+    report = shake(b, *ranges, sets=24, **ranges)
+    limit = next(a for a in report.advice if not a.step)
+    assert limit.survived == limit.tried == len(report.failed)
+    assert "no less than pocket_depth" in limit.words or "no more than base_depth" in limit.words
+    b.do(**limit.command)
+    with pytest.raises(WendalError, match="may be no"):
+        b.do(do="set_formulas", values={"pocket_depth": "8 mm", "base_depth": "7.5 mm"})
+    b.do(do="set_formulas", values={"pocket_depth": "8 mm", "base_depth": "8.5 mm"})
+
+
+def test_walls_and_mass_are_judged_too() -> None:
+    b = pocket()
+    thin = Setup(wall=2.0)
+    found = of(list(shaken(b.part, Plan(("pocket_depth",), sets=0, ranges={"pocket_depth": (1, 9.5)}, setup=thin), Here()))[-1], "pocket_depth")
+    assert found.fits[1] == pytest.approx(8.0, abs=2e-3)
+    assert found.high_end is not None
+    assert "least wall of Base is 1.83 mm, less than 2 mm" in found.high_end.why
+    with pytest.raises(CommandRefused, match="No body has a material"):
+        list(shaken(b.part, Plan(setup=Setup(mass=50.0)), Here()))
+    b.do(do="set_body_look", body="s2", look={"material": "steel"})
+    density = 7.85
+    limit = density * 1e-3 * 12000
+    report = list(shaken(b.part, Plan(("base_depth",), sets=0, ranges={"base_depth": (6, 20)}, setup=Setup(mass=limit)), Here()))[-1]
+    assert of(report, "base_depth").fits[1] == pytest.approx((12000 + 800) / 1000, rel=0.01)

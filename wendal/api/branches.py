@@ -40,15 +40,32 @@ class Branches:
             )
             await self._hub.changed("", lambda edition, step: None)
 
-    async def compare(self, window: Window, part: int, version: int) -> dict[str, Any]:
+    async def try_on(self, window: Window, values: dict[str, str]) -> dict[str, Any]:
+        """Tell how the part would stand and look with other values."""
+        state = await self._hub.state()
+        request = {"document": state.document, "values": values, "has": list(self._hub.blobs)}
+        result = await self._hub.builds.ask("try_on", request, lambda: not window.dropped.is_set())
+        self._hand(
+            window, result, [b[n] for b in result["found"]["bodies"] for n in ("now", "tried")], "tried"
+        )
+        return dict(result["found"])
+
+    def _hand(self, window: Window, result: dict[str, Any], meshes: list[Any], of: str) -> None:
+        wanted = [d for mesh in meshes if mesh for d in (*mesh["faces"], *mesh["edges"])]
+        self._hub.keep(result["blobs"], wanted)
+        window.hand(self._hub.blobs, wanted, of)
+
+    async def compare(
+        self, window: Window, part: int, version: int, values: dict[str, str]
+    ) -> dict[str, Any]:
         """Compare the part as it is looked at with another version, the earlier one first, or with another
-        part, which counts as the earlier one."""
+        part, which counts as the earlier one. values : with which this part is looked at."""
         state = await self._hub.state()
         other = await asyncio.to_thread(
             lambda: self._hub.store.version(part, version) if version else self._hub.store.state(part)
         )
         before, after = other, state
-        if part == self._hub.part and other.version > state.version:
+        if part == self._hub.part and other.version > state.version and not values:
             before, after = state, other
         result = await self._hub.builds.ask(
             "compare",
@@ -57,19 +74,13 @@ class Branches:
                 "before": todays(before.document),
                 "has": list(self._hub.blobs),
                 "related": await asyncio.to_thread(self._related, part),
+                "values": values,
             },
             lambda: not window.dropped.is_set(),
         )
         found = result["found"]
-        wanted = [
-            d
-            for body in found["bodies"]
-            for name in ("common", "here", "there")
-            if body[name]
-            for d in (*body[name]["faces"], *body[name]["edges"])
-        ]
-        self._hub.keep(result["blobs"], wanted)
-        window.hand(self._hub.blobs, wanted, "compared")
+        meshes = [b[name] for b in found["bodies"] for name in ("common", "here", "there")]
+        self._hand(window, result, meshes, "compared")
         told = [
             {"part": s.id, "version": s.version, "name": json.loads(s.document)["name"]}
             for s in (before, after)

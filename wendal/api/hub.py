@@ -15,7 +15,6 @@ from typing import Any
 
 from wendal.core.errors import StepError, WendalError
 from wendal.core.route import todays
-from wendal.core.trust import Plan
 from wendal.log import about
 from wendal.store import PartStore
 from wendal.store.rows import PartState
@@ -75,7 +74,7 @@ class Hub:
             OrderedDict()
         )  # edits that were kept, by their own keys: the step each concerns
         self._works: set[asyncio.Task[Any]] = set()
-        self.trials = Trials(self.tell)
+        self.trials = Trials(self)
         self.branches = Branches(self)
         self._resting: asyncio.TimerHandle | None = None
         self._readying: asyncio.TimerHandle | None = None
@@ -406,21 +405,6 @@ class Hub:
             asked = {**asked, "version": f"v{state.version}", "date": state.made}
         found: dict[str, Any] = await self.builds.ask("answer", {"document": state.document, "ask": asked})
         return found
-
-    async def shake(self, tags: list[str], seed: int, sets: int) -> None:
-        """Begin a shakedown of the part as it stands; its windows are told as it grows."""
-        state = await self.state()
-        await self.trials.shake(state.document, state.version, Plan(tags=tuple(tags), seed=seed, sets=sets))
-
-    async def moves(self, tags: list[str]) -> None:
-        """Begin to find what moves what."""
-        state = await self.state()
-        await self.trials.moves(state.document, state.version, tuple(tags))
-
-    async def aim(self, figure: str, wish: float, tag: str) -> None:
-        """Begin to bring a figure to a wish."""
-        state = await self.state()
-        await self.trials.aim(state.document, state.version, figure, wish, tag)
 
     def _ready_soon(self, command: dict[str, Any]) -> None:
         """Have what a command would come to packed when nothing else is asked for a moment: accepted, it is

@@ -17,15 +17,18 @@ from fastapi import APIRouter, Depends, Query, Request, Response
 from pydantic import BaseModel, Field, ValidationError
 
 from wendal.core import files
-from wendal.core.errors import CommandRefused
+from wendal.core.errors import CommandRefused, WendalError
 from wendal.core.exchange import formats
+from wendal.core.route import read_part
 from wendal.core.sketch import Drawing
-from wendal.core.trust import as_html
+from wendal.core.trust import as_html, family_csv, manifest
 from wendal.store import PartRow
 from wendal.store.backup import take_history, write_history
+from wendal.store.rows import PartState
 from wendal.workers import WorkerDied, WorkerTooSlow
 from wendal.workers.receiving import receive, receive_curves
 
+from .hub import Hub
 from .hubs import Hubs
 
 __all__ = ["Open", "create", "renamed", "router"]
@@ -348,9 +351,10 @@ class WriteOrder(BaseModel):
 
 
 class WriteOrders(BaseModel):
-    """Files to write; several come as a zip."""
+    """Files to write; several come as a zip. family : of each of these members, with a table of them."""
 
     orders: list[WriteOrder] = Field(min_length=1, max_length=20)
+    family: list[str] = Field(default_factory=list, max_length=1000)
 
 
 @router.post("/{part}/write", response_class=Response)
@@ -359,25 +363,63 @@ async def write(part: int, body: WriteOrders, open_: Open, version: int = 0) -> 
     hub = open_.hub(part, version)
     state = await hub.state()
     name = str(json.loads(state.document)["name"])
+    if body.family:
+        return _download(await _family(hub, body, state), "application/zip", name, "zip")
     written: list[tuple[str, bytes]] = []
     for order in body.orders:
-        options = {**order.options}
-        if order.subject.get("of") in ("drawing", "page"):
-            options = {"version": f"v{state.version}", "date": state.made, **options}
-        asked = {"format": order.format, "subject": order.subject or None, "options": options or None}
-        content = await hub.builds.ask("export", {"document": state.document, **asked})
+        content = await _written(hub, state, order, {})
         same = sum(e == order.format for e, _ in written)
         written.append((f"{name}{f' {same + 1}' if same else ''}.{order.format}", content))
     if len(written) == 1:
         ending = body.orders[0].format
         return _download(written[0][1], formats()[ending].media, name, ending)
+    return _download(_zipped(written), "application/zip", name, "zip")
+
+
+async def _written(hub: Hub, state: PartState, order: WriteOrder, values: dict[str, str]) -> bytes:
+    """Write one file. values : with which the part is written."""
+    options = {**order.options}
+    if order.subject.get("of") in ("drawing", "page"):
+        options = {"version": f"v{state.version}", "date": state.made, **options}
+    asked = {"format": order.format, "subject": order.subject or None, "options": options or None}
+    content: bytes = await hub.builds.ask("export", {"document": state.document, "values": values, **asked})
+    return content
+
+
+async def _family(hub: Hub, body: WriteOrders, state: PartState) -> bytes:
+    """Write files of members of the family; one that can not be written is told in the table, and the others
+    are written all the same."""
+    rows = {r.name: r for r in read_part(state.document).family}
+    missing = next((n for n in body.family if n not in rows), None)
+    if missing is not None:
+        raise WendalError(f"There is no “{missing}” in the family.", field="family")
+    written, table = list[tuple[str, bytes]](), list[tuple[str, str, str, str]]()
+    for member in body.family:
+        values = rows[member].values
+        told = "; ".join(f"{t} = {f}" for t, f in values.items())
+        for order in body.orders:
+            file = f"{member}.{order.format}"
+            try:
+                content = await _written(hub, state, order, values)
+            except WendalError as error:
+                table.append((member, told, "", error.message))
+            else:
+                written.append((file, content))
+                table.append((member, told, _safe(file), "written"))
+    return _zipped([*written, ("members.csv", manifest(table).encode())])
+
+
+def _safe(file: str) -> str:
+    return re.sub(r"[^\w .,()-]", "_", file)
+
+
+def _zipped(files: list[tuple[str, bytes]]) -> bytes:
+    """Return files as a zip, the same bytes for the same files."""
     packed = io.BytesIO()
     with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as archive:
-        for file, content in written:
-            archive.writestr(
-                zipfile.ZipInfo(re.sub(r"[^\w .,()-]", "_", file), (1980, 1, 1, 0, 0, 0)), content
-            )
-    return _download(packed.getvalue(), "application/zip", name, "zip")
+        for file, content in files:
+            archive.writestr(zipfile.ZipInfo(_safe(file), (1980, 1, 1, 0, 0, 0)), content)
+    return packed.getvalue()
 
 
 def _download(content: bytes, media: str, name: str, ending: str) -> Response:
@@ -398,8 +440,16 @@ async def ask(part: int, question: str, asked: dict, open_: Open, version: int =
 @router.get("/{part}/shakedown.html")
 async def shakedown(part: int, open_: Open, version: int = 0) -> Response:
     """Return the last shakedown as a page of its own."""
-    kept = open_.hub(part, version).trials.kept()
+    kept = await open_.hub(part, version).trials.kept()
     return Response(as_html(kept.report), media_type="text/html; charset=utf-8")
+
+
+@router.get("/{part}/family.csv")
+async def family(part: int, open_: Open, version: int = 0) -> Response:
+    """Return the family as a table, as it is read back."""
+    state = await open_.hub(part, version).state()
+    held = read_part(state.document)
+    return _download(family_csv(held).encode(), "text/csv", f"{held.name} family", "csv")
 
 
 @router.get("/{part}/report")

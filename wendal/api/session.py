@@ -10,11 +10,13 @@ from dataclasses import asdict
 from typing import Any
 
 from fastapi import APIRouter, WebSocket, WebSocketDisconnect
-from pydantic import ValidationError
+from pydantic import TypeAdapter, ValidationError
 
 from wendal.core.datum import offers, why_not
 from wendal.core.errors import WendalError
+from wendal.core.reference import ThingRef
 from wendal.core.steps import ways_for, ways_in_sketch
+from wendal.core.trust import Plan, Setup, Watched
 from wendal.log import about
 
 from .hub import Acknowledge, Hub, refusal
@@ -28,6 +30,7 @@ router = APIRouter()
 log = logging.getLogger(__name__)
 LONGEST_MESSAGE = 2 * 2**20  # signs; the largest honest one is a ledger of a few thousand lines
 LONGEST_LIST, DEEPEST = 5000, 24
+_thing: TypeAdapter[Any] = TypeAdapter(ThingRef)
 SLOWEST_WINDOW = 20.0  # s that one message may take
 
 
@@ -228,18 +231,41 @@ async def _ask(hub: Hub, window: Window, data: dict[str, Any]) -> None:
 
 
 async def _shake(hub: Hub, window: Window, data: dict[str, Any]) -> None:
-    await hub.shake(data["tags"], data["seed"], data["sets"])
+    setup = Setup(wall=data["wall"], mass=data["mass"])
+    if data["kept"] and (word := await hub.trials.tell_kept()):
+        window.send(word)
+    else:
+        await hub.trials.shake(Plan(tuple(data["tags"]), data["seed"], data["sets"], setup=setup))
     await _begun(hub, window, data)
 
 
 async def _moves(hub: Hub, window: Window, data: dict[str, Any]) -> None:
-    await hub.moves(data["tags"])
+    await hub.trials.moves(tuple(data["tags"]), Setup(walls=data["walls"], things=_watched(data)))
     await _begun(hub, window, data)
 
 
 async def _aim(hub: Hub, window: Window, data: dict[str, Any]) -> None:
-    await hub.aim(data["figure"], data["wish"], data["tag"])
+    await hub.trials.aim(data["figure"], data["wish"], tuple(data["tags"]), _watched(data))
     await _begun(hub, window, data)
+
+
+def _watched(data: dict[str, Any]) -> tuple[Watched, ...]:
+    return tuple(Watched(_thing.validate_python(t)) for t in data["things"])
+
+
+async def _sample(hub: Hub, window: Window, data: dict[str, Any]) -> None:
+    await hub.trials.sample(data["figure"], data["seed"], data["count"])
+    await _begun(hub, window, data)
+
+
+async def _family(hub: Hub, window: Window, data: dict[str, Any]) -> None:
+    await hub.trials.family(tuple(data["rows"]))
+    await _begun(hub, window, data)
+
+
+async def _try_on(hub: Hub, window: Window, data: dict[str, Any]) -> None:
+    found = await hub.branches.try_on(window, data["values"])
+    window.send({"type": "tried_on", "id": data["id"], **found})
 
 
 async def _begun(hub: Hub, window: Window, data: dict[str, Any]) -> None:
@@ -251,7 +277,7 @@ async def _stop_trials(hub: Hub, window: Window, data: dict[str, Any]) -> None:
 
 
 async def _compare(hub: Hub, window: Window, data: dict[str, Any]) -> None:
-    found = await hub.branches.compare(window, data["part"] or hub.part, data["version"])
+    found = await hub.branches.compare(window, data["part"] or hub.part, data["version"], data["values"])
     window.send({"type": "compared", "id": data["id"], **found})
 
 
@@ -282,6 +308,9 @@ _HANDLERS = {
     "shake": _shake,
     "moves": _moves,
     "aim": _aim,
+    "sample": _sample,
+    "family": _family,
+    "try_on": _try_on,
     "stop_trials": _stop_trials,
     "retry": _retry,
     "cancel": _cancel,

@@ -58,7 +58,7 @@ class RevisionTable(Base):
     """One state of a part, never changed afterwards. following : what redo goes to from it, 0 for nothing.
     edit : the key of the edit that made it, by which one that is sent again is known; None without one.
     name : what it was called, "" for nothing. other : the revision that was brought together with its parent,
-    0 for none."""
+    0 for none. shaken : what the last shakedown of it came to, packed; None where there was none."""
 
     __tablename__ = "revision"
     __table_args__ = (
@@ -78,6 +78,7 @@ class RevisionTable(Base):
     made: Mapped[datetime] = mapped_column(DateTime, default=now)
     name: Mapped[str] = mapped_column(String(80), default="")
     other: Mapped[int] = mapped_column(default=0)
+    shaken: Mapped[str | None] = mapped_column(LONGTEXT, default=None, deferred=True)
 
 
 class ContentTable(Base):

@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 from wendal.core import files
 
 from .models import ContentTable, PartTable, RevisionTable
-from .packing import unpacked
+from .packing import packed, unpacked
 from .rows import PartState, VersionRow
 from .transactions import NoSuchPart, Stale, StoreError, Transactions
 
@@ -66,6 +66,22 @@ class Versions(Transactions):
             if taken is not None:
                 raise StoreError(f"v{taken} is called “{name}” already; choose another name.")
             kept.name = name
+
+    def keep_shaken(self, part: int, number: int, report: str) -> None:
+        """Keep what a shakedown of a version came to."""
+        with self._transaction() as session:
+            self._revision(session, part, number).shaken = packed(report)
+
+    def last_shaken(self, part: int, most: int = 0) -> tuple[int, str] | None:
+        """Return the newest version that was shaken down (of those up to `most`, 0 for all), and what that
+        came to; None where none was."""
+        kept = RevisionTable
+        wanted = select(kept.number, kept.shaken).where(kept.part_id == part, kept.shaken.is_not(None))
+        if most:
+            wanted = wanted.where(kept.number <= most)
+        with self._transaction() as session:
+            found = session.execute(wanted.order_by(kept.number.desc()).limit(1)).first()
+        return (found[0], unpacked(found[1] or "")) if found else None
 
     def origin(self, part: int) -> tuple[int, int]:
         """Return the part and the version that a part was branched from, (0, 0) for none."""

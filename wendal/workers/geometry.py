@@ -11,13 +11,17 @@ from typing import Any
 from pydantic import TypeAdapter
 
 from wendal.core import exchange, inspect, kernel
+from wendal.core.errors import WendalError
 from wendal.core.route import Command, Evaluation, Memory, Part, evaluate, read_part, write_part
 from wendal.core.route.commands import AddStep, EditStep, apply
 from wendal.core.route.differing import differences
 from wendal.core.route.keeping import NotKept, bytes_of, take_up
+from wendal.core.route.setting import with_values
 from wendal.core.route.taking import settled, taken_now, trace_picks
 from wendal.core.route.together import bring_together
 from wendal.core.sketch import TakeIn
+from wendal.core.trust import PLAIN
+from wendal.core.trust.trial import based, judged, refused
 
 from .process import Say, serve
 from .shelf import Shelf
@@ -105,10 +109,29 @@ class GeometryWorker:
     def compare(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
         """Compare an earlier document with a later one; return content not in `has` as well."""
         before, after = read_part(request["before"]), read_part(request["document"])
+        if request.get("values"):
+            after = with_values(after, request["values"])
         old, new = self._evaluate(request, say, before), self._evaluate(request, say, after)
         blobs = inspect.Blobs(set(request["has"]), self._packed)
         found = inspect.compare(before, old, after, new, blobs, request["related"])
         return {"found": found, "blobs": blobs.new}
+
+    def try_on(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
+        """Build a document with other values; tell how it stands, with its bodies as they are and as they
+        would be, and content not in `has`."""
+        part = self._part(request["document"])
+        stands = self._evaluate(request, say, part)
+        blobs = inspect.Blobs(set(request["has"]), self._packed)
+        try:
+            after = with_values(part, request["values"])
+        except WendalError as error:
+            verdict, tried = refused(part, error), None
+        else:
+            tried = self._evaluate(request, say, after)
+            verdict = judged(after, tried, based(part, stands, PLAIN), like=False)
+        told = {n: getattr(verdict, n) for n in ("judgement", "why", "step", "field", "other")}
+        bodies = inspect.tried_bodies(stands, tried, blobs)
+        return {"found": {**told, "at": verdict.name, "bodies": bodies}, "blobs": blobs.new}
 
     def together(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
         """Bring two branches together: the document, conflicts, what changes for ours, how it stands."""
@@ -139,8 +162,10 @@ class GeometryWorker:
         return blobs.new
 
     def export(self, request: dict[str, Any], say: Say) -> bytes:
-        """Write a file."""
+        """Write a file. values : with which the part is written."""
         part = self._part(request["document"])
+        if request.get("values"):
+            part = with_values(part, request["values"])
         evaluation = self._evaluate(request, say, part)
         return exchange.export(
             part, evaluation, request["format"], request.get("subject"), request.get("options")
@@ -256,6 +281,7 @@ def main(line: Connection, shelf: Path | None = None) -> None:
             "report": worker.report,
             "answer": worker.answer,
             "compare": worker.compare,
+            "try_on": worker.try_on,
             "together": worker.together,
         },
     )

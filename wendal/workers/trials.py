@@ -14,8 +14,8 @@ from typing import Any
 from wendal.core import kernel
 from wendal.core.errors import WendalError
 from wendal.core.route import Memory, Part, evaluate, read_part
-from wendal.core.trust import Trial, Verdict
-from wendal.core.trust.trial import Shape, judged, shape_of, tried
+from wendal.core.trust import PLAIN, Setup, Trial, Verdict
+from wendal.core.trust.trial import Base, based, judged, tried
 
 from .process import Say, WorkerDied, WorkerProcess, WorkerTooSlow, serve
 
@@ -32,21 +32,21 @@ class Bench:
     def __init__(self) -> None:
         self._memory = Memory()
         self._part: Part | None = None
-        self._base = Shape()
+        self._base = Base()
 
-    def begin(self, document: str) -> Verdict:
-        """Take up a part; return how it stands."""
+    def begin(self, document: str, setup: Setup) -> Verdict:
+        """Take up a part; return how it stands. Raises WendalError for what can not be watched."""
         self._part = read_part(document)
         with kernel.seeking(False):
             evaluation = evaluate(self._part, self._memory)
-        self._base = shape_of(evaluation)
-        return judged(self._part, evaluation)
+        self._base = based(self._part, evaluation, setup)
+        return judged(self._part, evaluation, self._base)
 
-    def one(self, changes: dict[str, str]) -> Verdict:
+    def one(self, trial: Trial) -> Verdict:
         """Do one trial."""
         assert self._part is not None
         with kernel.seeking(False):  # no search for the largest blend that works
-            return tried(self._part, changes, self._memory, self._base)
+            return tried(self._part, trial.changes, self._memory, self._base, trial.like)
 
 
 class Here:
@@ -55,14 +55,14 @@ class Here:
     def __init__(self) -> None:
         self._bench = Bench()
 
-    def begin(self, document: str) -> Verdict:
+    def begin(self, document: str, setup: Setup = PLAIN) -> Verdict:
         """Take up a part; return how it stands."""
-        return self._bench.begin(document)
+        return self._bench.begin(document, setup)
 
     def run(self, trials: list[Trial]) -> Iterator[tuple[int, Verdict]]:
         """Do trials in their order."""
         for trial in trials:
-            yield trial.number, self._bench.one(dict(trial.changes))
+            yield trial.number, self._bench.one(trial)
 
 
 def main(line: Connection) -> None:
@@ -71,7 +71,7 @@ def main(line: Connection) -> None:
     bench = Bench()
 
     def begin(request: Any, say: Say) -> Verdict:
-        return bench.begin(request)
+        return bench.begin(*request)
 
     def one(request: Any, say: Say) -> Verdict:
         return bench.one(request)
@@ -86,12 +86,15 @@ class Processes:
     def __init__(self, count: int = 0) -> None:
         self._count = count or min(os.cpu_count() or 2, MOST)
         self._workers: list[WorkerProcess | None] = []
-        self._document = ""
+        self._taken = ("", Setup())
         self._ended = False
 
-    def begin(self, document: str) -> Verdict:
+    def begin(self, document: str, setup: Setup = PLAIN) -> Verdict:
         """Take up a part in all processes; return how it stands."""
-        self._document = document
+        self._taken = (document, setup)
+        for worker in self._workers:
+            if worker is not None:
+                worker.end()
         self._workers = [None] * self._count
         try:
             return self._fresh(0)
@@ -105,7 +108,7 @@ class Processes:
         worker = self._workers[i] = WorkerProcess(main)
         if self._ended:  # while it was started
             worker.end()
-        found: Verdict = worker.call("begin", self._document, 20 * SLOWEST)
+        found: Verdict = worker.call("begin", self._taken, 20 * SLOWEST)
         return found
 
     def run(self, trials: list[Trial]) -> Iterator[tuple[int, Verdict]]:
@@ -138,7 +141,7 @@ class Processes:
                 self._fresh(i)
             worker = self._workers[i]
             assert worker is not None
-            verdict: Verdict = worker.call("one", dict(trial.changes), SLOWEST)
+            verdict: Verdict = worker.call("one", trial, SLOWEST)
             return verdict
         except WorkerDied:
             self._workers[i] = None

@@ -147,6 +147,13 @@ export const api = {
     return blob.size < 1e6 ? `${Math.ceil(blob.size / 1e3)} kB` : `${(blob.size / 1e6).toFixed(1)} MB`;
   },
 
+  /** Write files of members of the family, as one zip; return its size in words. */
+  async writeFamily(part: number, orders: object[], family: string[], version = 0): Promise<string> {
+    const { blob, name } = await written(part, orders, version, family);
+    hand(blob, name);
+    return blob.size < 1e6 ? `${Math.ceil(blob.size / 1e3)} kB` : `${(blob.size / 1e6).toFixed(1)} MB`;
+  },
+
   /** Open a file that is written beside this page, from where the browser prints it; false where it may not. */
   async print(part: number, orders: object[], version = 0): Promise<boolean> {
     const { blob } = await written(part, orders, version);
@@ -156,11 +163,11 @@ export const api = {
   },
 };
 
-async function written(part: number, orders: object[], version: number) {
+async function written(part: number, orders: object[], version: number, family: string[] = []) {
   const response = await fetch(`/api/parts/${part}/write?version=${version}`, {
     method: 'POST',
     headers: { 'Content-Type': 'application/json' },
-    body: JSON.stringify({ orders }),
+    body: JSON.stringify({ orders, family }),
   });
   if (!response.ok) throw new Refusal(((await response.json()) as { message: string }).message);
   const held = /''(.+)$/.exec(response.headers.get('content-disposition') ?? '')?.[1] ?? 'part';

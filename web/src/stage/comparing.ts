@@ -23,7 +23,12 @@ import { material } from './preview';
 
 type MeshData = NonNullable<Compared['bodies'][number]['here']>;
 
-function surfaces(mesh: MeshData, content: Map<string, ArrayBuffer>, look: Material, order: number): Group {
+export function surfaces(
+  mesh: MeshData,
+  content: Map<string, ArrayBuffer>,
+  look: Material,
+  order: number,
+): Group {
   const group = new Group();
   for (const digest of mesh.faces) {
     const data = content.get(digest);
@@ -40,7 +45,7 @@ function surfaces(mesh: MeshData, content: Map<string, ArrayBuffer>, look: Mater
   return group;
 }
 
-function outlines(mesh: MeshData, content: Map<string, ArrayBuffer>, colour: Color, width: number) {
+export function outlines(mesh: MeshData, content: Map<string, ArrayBuffer>, colour: Color, width: number) {
   const lines = mesh.edges.flatMap((d) => (content.has(d) ? readLines(content.get(d)!) : []));
   return drawLines(pairs(lines), { colour, width });
 }

@@ -13,7 +13,7 @@ import {
   Vector3,
   WebGLRenderer,
 } from 'three';
-import type { Compared, FrameData, PreviewShape, Scene } from '../api/types';
+import type { Compared, FrameData, PreviewShape, Scene, TriedOn } from '../api/types';
 import type { Showing } from '../state/versions.svelte';
 import { Bodies } from './bodies';
 import { token } from './colours';
@@ -26,6 +26,7 @@ import { BASES, Planes, type Flag } from './planes';
 import { previewMaterial } from './preview';
 import { at } from './sketches';
 import type { Thing } from './things';
+import { drawTried } from './trying';
 import { View, corners } from './view';
 
 const HATCH = 9; // px between hatching lines, from half to twice while zooming
@@ -362,7 +363,18 @@ export class Stage {
   compare(told: Compared | null, see: Showing, mix: number, sketches: boolean): void {
     discard(this.compared);
     if (told) this.compared.add(drawCompared(told, this.content, see, mix, sketches));
-    this.bodies.group.visible = this.bodies.contour.visible = !told;
+    this.inPlace(!!told);
+  }
+
+  /** Show the part with other values in place of the bodies. */
+  tryOn(told: TriedOn): void {
+    discard(this.compared);
+    this.compared.add(drawTried(told, this.content));
+    this.inPlace(true);
+  }
+
+  private inPlace(other: boolean): void {
+    this.bodies.group.visible = this.bodies.contour.visible = !other;
     this.invalidate();
   }
 

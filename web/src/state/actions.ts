@@ -1,4 +1,5 @@
 /** Every action with its words and keys: what can be begun, drawn, bound and looked at. */
+import type { MovesAt } from './trust.svelte';
 import type { About, Kind } from '../api/types';
 import { drawingActions } from '../pages/actions';
 import type { Drawing } from '../pages/drawing.svelte';
@@ -58,8 +59,7 @@ export interface Doing {
   measure(): void;
   weigh(): void;
   schedule(): void;
-  shake(): void;
-  showMoves(at?: '' | 'tolerances' | 'aim'): void;
+  readonly trust: { shake(): void; showMoves(at?: MovesAt): void; showFamily(): void };
   cutOpen(): void;
   seeThrough(): Promise<void>;
   onlyThis(): Promise<void>;
@@ -313,16 +313,19 @@ function looking(on: Doing): Action[] {
       () => on.schedule(),
     ),
     trust('l k', 'Shakedown', 'Moves every dimension: how far each may go, what breaks and why.', () =>
-      on.shake(),
+      on.trust.shake(),
     ),
     trust('l a', 'What moves what', 'By how much each figure changes with each dimension.', () =>
-      on.showMoves(),
+      on.trust.showMoves(),
     ),
     trust('l o', 'Tolerances', 'How far the tolerances of all dimensions add up in a figure.', () =>
-      on.showMoves('tolerances'),
+      on.trust.showMoves('tolerances'),
     ),
     trust('l v', 'Aim', 'Bring a measure, a volume or a mass to a wish by a dimension.', () =>
-      on.showMoves('aim'),
+      on.trust.showMoves('aim'),
+    ),
+    trust('l y', 'Family', 'Named sets of values: checked, seen, compared, and all written at once.', () =>
+      on.trust.showFamily(),
     ),
     see('l f', 'Fit', 'Show the whole part.', () => on.stage?.fit()),
     see('l e', 'Fit what is picked', 'Show what is picked as large as it goes.', () => on.fitPicked()),

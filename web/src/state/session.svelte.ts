@@ -10,6 +10,8 @@ import {
   type Scene,
   type SceneSketch,
   type AimedAt,
+  type FamilyTold,
+  type SampledSets,
   type Shaken,
   type WhatMoves,
   type SketchDrawn,
@@ -42,6 +44,9 @@ export class Session {
   /** How far it is known what moves what, and how far an aim is. */
   moved = $state.raw<WhatMoves | null>(null);
   aimed = $state.raw<AimedAt | null>(null);
+  /** How far sets by chance are, and how the members of the family stand. */
+  sampled = $state.raw<SampledSets | null>(null);
+  family = $state.raw<FamilyTold | null>(null);
   /** What is wrong with the database, in words. */
   trouble = $state('');
   saving = $state(0);
@@ -118,6 +123,8 @@ export class Session {
     else if (m.type === 'shaken') this.shaken = m;
     else if (m.type === 'moved') this.moved = m;
     else if (m.type === 'aimed') this.aimed = m;
+    else if (m.type === 'sampled') this.sampled = m;
+    else if (m.type === 'family') this.family = m;
     else if (m.type === 'gone') this.gone = true;
   }
 

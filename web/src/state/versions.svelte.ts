@@ -21,6 +21,8 @@ export class Versions extends Troubled {
   /** Of a comparison, the other part and its version; version 0: as it stands. */
   other = $state<{ part: number; version: number }>({ part: 0, version: 0 });
   parts = $state.raw<PartSummary[]>([]);
+  /** The other values that are compared with, "" for a version. */
+  trying = $state('');
 
   constructor(private session: Session) {
     super();
@@ -68,10 +70,20 @@ export class Versions extends Troubled {
 
   /** Compare with another version or part. */
   async compare(part = this.session.id, version = 0): Promise<void> {
-    [this.comparing, this.shown] = [true, false];
+    [this.comparing, this.shown, this.trying] = [true, false, ''];
     this.other = { part, version };
     const answer = await this.doing(() => this.session.socket.ask({ type: 'compare', part, version }));
     if (this.other.part !== part || this.other.version !== version) return; // another was chosen meanwhile
+    this.compared = answer?.type === 'compared' ? answer : null;
+  }
+
+  /** Compare the part as it stands with itself with other values. */
+  async compareWith(values: Record<string, string>, title: string): Promise<void> {
+    const part = this.session.id;
+    [this.comparing, this.shown, this.trying] = [true, false, title];
+    this.other = { part, version: 0 };
+    const ask = { type: 'compare', part, version: 0, values } as const;
+    const answer = await this.doing(() => this.session.socket.ask(ask as never));
     this.compared = answer?.type === 'compared' ? answer : null;
   }
 

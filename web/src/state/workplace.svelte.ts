@@ -19,12 +19,14 @@ import { Session } from './session.svelte';
 import { RouteWork } from './route.svelte';
 import { Sights } from './sights.svelte';
 import { Together } from './together.svelte';
+import { Trust } from './trust.svelte';
 import { Versions } from './versions.svelte';
 
 export class Workplace {
   readonly session: Session;
   readonly versions: Versions;
   readonly together: Together;
+  readonly trust: Trust;
   readonly exchange: Exchange;
   readonly route = new RouteWork(this);
   readonly drawing: Drawing;
@@ -59,12 +61,6 @@ export class Workplace {
   readonly sights = new Sights(this);
   /** Mass and size are shown. */
   weighing = $state(false);
-  /** What moves what is shown. */
-  movesOpen = $state(false);
-  /** Which of its headings is wanted. */
-  movesAt = $state<'' | 'tolerances' | 'aim'>('');
-  /** The shakedown is shown. */
-  shaking = $state(false);
   /** Whether the holes are listed. */
   scheduling = $state(false);
   /** The body whose mass and size were asked for, "" for the first. */
@@ -80,6 +76,7 @@ export class Workplace {
     this.session = new Session(part, past);
     this.versions = new Versions(this.session);
     this.together = new Together(this.session);
+    this.trust = new Trust(this.session, this);
     this.drawing = new Drawing(this);
     this.exchange = new Exchange(this.session, about.formats, () => this.picked);
     troubles.tell = (text) => this.session.note(text, true);
@@ -136,44 +133,6 @@ export class Workplace {
     this.scheduling = false;
     this.weighing = body !== '' || !this.weighing;
     this.weighed = body;
-  }
-
-  /** Show the shakedown, and begin one where there is none yet. */
-  shake(): void {
-    if (this.shaking) this.shaking = false;
-    else {
-      this.stopMeasuring();
-      [this.shaking, this.movesOpen] = [true, false];
-      if (!this.session.shaken) void this.beginShakedown();
-    }
-  }
-
-  /** Show what moves what, tolerances and aims; find it where there is nothing yet. */
-  showMoves(at: '' | 'tolerances' | 'aim' = ''): void {
-    const again = this.movesOpen && this.movesAt === at;
-    this.movesAt = at;
-    if (again) this.movesOpen = false;
-    else {
-      this.stopMeasuring();
-      [this.movesOpen, this.shaking] = [true, false];
-      if (!this.session.moved) void this.beginMoves();
-    }
-  }
-
-  async beginMoves(): Promise<void> {
-    try {
-      await this.session.socket.ask({ type: 'moves', tags: [] } as never);
-    } catch (error) {
-      this.session.refused(error);
-    }
-  }
-
-  async beginShakedown(seed = 1): Promise<void> {
-    try {
-      await this.session.socket.ask({ type: 'shake', tags: [], seed, sets: 64 } as never);
-    } catch (error) {
-      this.session.refused(error);
-    }
   }
 
   /** List the holes, and put the list away again. */
@@ -627,7 +586,8 @@ export class Workplace {
     else if (this.exchange.open && !this.picked.length) this.exchange.open = false;
     else if (this.together.shown) this.together.close();
     else if (this.versions.comparing || this.versions.shown) this.versions.close();
-    else if (this.shaking || this.movesOpen) [this.shaking, this.movesOpen] = [false, false];
+    else if (this.trust.trying) this.trust.leave();
+    else if (this.trust.open) this.trust.close();
     else if (this.sights.boxing) this.sights.boxing = false;
     else if (this.sights.viewing || this.sights.listing)
       [this.sights.viewing, this.sights.listing] = [false, false];

@@ -41,7 +41,11 @@
   const name = (v: Compared['before']) => (v.part === session.id ? `v${v.version}` : v.name);
   /** What the two are called: versions of one part by their time, two parts by which is open. */
   const said = $derived(
-    told && told.before.part !== told.after.part ? ['the other part', 'this part'] : ['earlier', 'later'],
+    versions.trying
+      ? ['as it is', 'as tried']
+      : told && told.before.part !== told.after.part
+        ? ['the other part', 'this part']
+        : ['earlier', 'later'],
   );
   const sides = $derived([
     ['here', `Only ${said[0]}`, 'text-carmine'],
@@ -62,7 +66,11 @@
 
 <Panel
   title="Compare"
-  of={told ? `${name(told.before)} (${said[0]}) with ${name(told.after)} (${said[1]})` : ''}
+  of={told
+    ? versions.trying
+      ? `the part (${said[0]}) with ${versions.trying} (${said[1]})`
+      : `${name(told.before)} (${said[0]}) with ${name(told.after)} (${said[1]})`
+    : ''}
   close="Close the comparison"
   onclose={() => versions.close()}
   name="compare"

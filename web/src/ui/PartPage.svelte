@@ -3,6 +3,7 @@
   import type { About } from '../api/types';
   import { begin } from '../api/underway';
   import AskedDialog from './AskedDialog.svelte';
+  import TriedCard from './TriedCard.svelte';
   import TogetherPanel from './TogetherPanel.svelte';
   import BoardStrip from '../sketch/BoardStrip.svelte';
   import SketchPanel from '../sketch/SketchPanel.svelte';
@@ -10,6 +11,7 @@
   import { provideWorkplace, Workplace } from '../state/workplace.svelte';
   import PageView from '../pages/PageView.svelte';
   import PagesPanel from '../pages/PagesPanel.svelte';
+  import FamilyPanel from './FamilyPanel.svelte';
   import FindAction from './FindAction.svelte';
   import HeadLine from './HeadLine.svelte';
   import KeyCard from './KeyCard.svelte';
@@ -39,6 +41,10 @@
     work.closeBoard();
     work.session.note('The open sketch is not there any more: its step was deleted or undone.', true);
   });
+  /** What a wide panel covers of the stage, so that the part stands beside it. */
+  const beside = $derived(
+    work.board ? '' : { shakedown: '292px', moves: '212px', family: '332px', '': '' }[work.trust.open],
+  );
 </script>
 
 <svelte:head><title>{work.session.part ? `${work.session.part.name} – Wendal` : 'Wendal'}</title></svelte:head
@@ -54,11 +60,12 @@
     <div class="min-h-0">
       {#if work.board}<ToolRail board={work.board} />{/if}
     </div>
-    <div class="@container flex min-h-0 flex-col">
+    <div class="@container flex min-h-0 flex-col" style:padding-right={beside}>
       {#if past}<PastBanner />{/if}
       <div class="relative min-h-0 flex-1 overflow-hidden">
         <StageView />
         {#if work.drawing.open && !work.board}<PageView />{/if}
+        {#if work.trust.trying && !work.board}<TriedCard />{/if}
         <KeyCard />
         <Notes />
       </div>
@@ -72,8 +79,9 @@
     {#if work.together.shown && !work.board}<TogetherPanel
       />{:else if work.versions.comparing && !work.board}<ComparePanel
       />{:else if work.versions.shown && !work.board}<VersionsPanel
-      />{:else if work.shaking && !work.board}<ShakedownPanel
-      />{:else if work.movesOpen && !work.board}<MovesPanel />{/if}
+      />{:else if work.trust.open === 'shakedown' && !work.board}<ShakedownPanel
+      />{:else if work.trust.open === 'moves' && !work.board}<MovesPanel
+      />{:else if work.trust.open === 'family' && !work.board}<FamilyPanel />{/if}
     <div class="col-span-4 border-t border-rule"><Ledger /></div>
   </main>
   <FindAction />

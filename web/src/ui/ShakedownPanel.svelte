@@ -6,7 +6,7 @@
   import { saveCsv } from './csv';
 
   const work = useWorkplace();
-  const { session } = work;
+  const { session, trust } = work;
   const DEGREE = Math.PI / 180;
   const told = $derived(session.shaken);
   const report = $derived(told?.report);
@@ -54,6 +54,20 @@
       }),
     ]);
   }
+  /** See what ends a range, and from there the last that holds. */
+  function show(d: DimensionFound, end: NonNullable<DimensionFound['low_end']>) {
+    const exact = (v: number) => Number((d.kind === 'angle' ? v / DEGREE : v).toPrecision(9));
+    const unit = d.kind === 'angle' ? 'deg' : d.unit;
+    const values = (v: number) => ({ [d.tag]: `${exact(v)} ${unit}`.trim() });
+    // Just at the end things often only touch: what is seen lies a little beyond.
+    const far = end.beyond + Math.sign(end.beyond - end.at) * 0.02 * (d.high - d.low);
+    const within = far >= d.low && far <= d.high && d.kind !== 'count';
+    const at = within ? far : end.beyond;
+    void trust.tryOn({ values: values(at), title: `${d.tag} = ${shown(d, at)}`, good: values(end.at) });
+  }
+  async function put(a: { words: string; command: object }) {
+    if (await session.try(a.command as never)) session.noteUndo(`Done: ${a.words}. Run it again to see.`);
+  }
   /** Sets that fail in the same way, the commonest first, with the fewest values that do it. */
   const groups = $derived.by(() => {
     const found = new Map<
@@ -79,7 +93,7 @@
   title="Shakedown"
   of={told ? `of v${told.version}${told.since ? `, against v${told.since.version}` : ''}` : ''}
   close="Close the shakedown"
-  onclose={() => (work.shaking = false)}
+  onclose={() => trust.close()}
   name="shakedown"
   width="640px"
 >
@@ -87,7 +101,7 @@
     {#if running}<button class="button !py-0.5" onclick={() => session.socket.say({ type: 'stop_trials' })}
         >Cancel</button
       >
-    {:else}<button class="button !py-0.5" onclick={() => work.beginShakedown()}>Run again</button>{/if}
+    {:else}<button class="button !py-0.5" onclick={() => trust.beginShakedown()}>Run again</button>{/if}
     {#if report?.state === 'done'}
       <a
         class="button !py-0.5"
@@ -123,6 +137,26 @@
           </p>{/if}
         {#if old}<p class="text-brass">The part has changed since; run it again.</p>{/if}
       {/if}
+      <p class="mt-1 flex flex-wrap items-baseline gap-x-3 text-[0.8125rem] text-graphite">
+        A failure too:
+        <label
+          >walls under <input
+            class="figures w-14 border-b border-rule bg-transparent text-right"
+            aria-label="least wall"
+            bind:value={trust.limits.wall}
+            onkeydown={(e) => e.key !== 'Escape' && e.stopPropagation()}
+          /> mm</label
+        >
+        <label
+          >more than <input
+            class="figures w-16 border-b border-rule bg-transparent text-right"
+            aria-label="greatest mass"
+            bind:value={trust.limits.mass}
+            onkeydown={(e) => e.key !== 'Escape' && e.stopPropagation()}
+          /> g in all</label
+        >
+        (from the next run on)
+      </p>
     </div>
     <div class="min-h-0 flex-1 overflow-y-auto">
       <table class="w-full table-fixed text-left text-[0.875rem]">
@@ -175,8 +209,12 @@
                   {told!.said[d.tag]}
                   {#each endsOf(d) as s (s.id)}<button
                       class="block text-[0.8125rem] text-brass underline"
-                      onclick={() => ((work.shaking = false), work.edit(s))}>Edit {s.name}</button
+                      onclick={() => (trust.close(), work.edit(s))}>Edit {s.name}</button
                     >{/each}
+                  {#each [d.low_end, d.high_end] as end (end)}{#if end && !running}<button
+                        class="button mt-1 mr-1 !py-0 text-[0.8125rem]"
+                        onclick={() => show(d, end)}>See {shown(d, end.beyond)}</button
+                      >{/if}{/each}
                   {#if range && range[1] > range[0] && !running}<button
                       class="button mt-1 !py-0 text-[0.8125rem]"
                       onclick={() => limit(d)}>Set the limit</button
@@ -187,6 +225,25 @@
           {/each}
         </tbody>
       </table>
+      {#if report.advice?.length}
+        <h3 class="px-4 pt-3 font-semibold">What would help</h3>
+        <ul class="px-4 text-[0.875rem]" data-testid="advice">
+          {#each report.advice as a (a.of + a.words)}
+            <li class="flex items-baseline gap-3 border-b border-rule py-1.5">
+              <span class="min-w-0 flex-1"
+                ><em>{a.of}</em>: {a.words}.
+                <span class="text-verdigris"
+                  >{a.survived} of {a.tried}
+                  {a.step ? 'that failed hold then' : 'that failed are refused at once'}.</span
+                ></span
+              >
+              {#if !running}<button class="button !py-0.5" disabled={old} onclick={() => put(a)}
+                  >{a.step ? 'Put it in' : 'Set the limit'}</button
+                >{/if}
+            </li>
+          {/each}
+        </ul>
+      {/if}
       {#if report.failed?.length}
         <h3 class="px-4 pt-3 font-semibold">Sets by chance that do not hold</h3>
         <ul class="px-4 pb-3 text-[0.875rem]" data-testid="failed-sets">
@@ -194,6 +251,14 @@
             <li class="border-b border-rule py-1.5">
               <span class="text-carmine">{g.count === 1 ? '1 set' : `${g.count} sets`}:</span>
               {g.name ? `${g.name}: ` : ''}{g.why}
+              {#if g.few && !running}<button
+                  class="button !py-0 text-[0.8125rem]"
+                  onclick={() =>
+                    trust.tryOn({
+                      values: g.few!,
+                      title: g.count === 1 ? 'A set that fails' : 'One of them',
+                    })}>See it</button
+                >{/if}
               {#if g.few}<span class="figures block text-graphite"
                   >such as {Object.entries(g.few)
                     .map(([t, f]) => `${t} = ${f}`)

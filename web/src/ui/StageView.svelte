@@ -93,7 +93,14 @@
   );
   $effect(() => {
     const { compared, see, mix, sketches } = work.versions;
-    work.stage?.compare(work.board ? null : compared, { ...see }, mix, sketches);
+    const { tried } = work.trust;
+    if (tried && !work.board) work.stage?.tryOn(tried);
+    else work.stage?.compare(work.board ? null : compared, { ...see }, mix, sketches);
+  });
+  // Values are tried on against the part as it is: when that changes, they are put away.
+  $effect(() => {
+    void work.session.edition;
+    untrack(() => work.trust.leave());
   });
   $effect(() => work.stage?.preview(work.editing?.outlook.preview ?? work.offers.ghost ?? work.route.ghost));
 

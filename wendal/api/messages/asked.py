@@ -10,6 +10,7 @@ from pydantic import Field, TypeAdapter
 
 import wendal.core.drawing  # noqa: F401 - it has questions of its own
 from wendal.core.inspect import Request, questions
+from wendal.core.reference import ThingRef
 from wendal.core.route import Command
 from wendal.core.sketch import SketchEdit
 
@@ -22,6 +23,7 @@ __all__ = [
     "DoCommand",
     "DoCompare",
     "DoDrag",
+    "DoFamily",
     "DoForesee",
     "DoLook",
     "DoMotion",
@@ -32,9 +34,11 @@ __all__ = [
     "DoPropose",
     "DoRehearse",
     "DoRetry",
+    "DoSample",
     "DoShake",
     "DoSketch",
     "DoStopTrials",
+    "DoTryOn",
     "FromBrowser",
     "browser_message",
 ]
@@ -90,31 +94,69 @@ class DoAsk(Message):
 
 
 class DoShake(Message):
-    """Begin a shakedown. tags : of the dimensions to be moved, none for all; sets : how many by chance."""
+    """Begin a shakedown. tags : of the dimensions to be moved, none for all; sets : how many by chance.
+
+    wall : the least wall that is allowed, mm; mass : the greatest mass of all bodies, g; 0 for none. kept :
+    tell the last one that came to its end instead, where there is one.
+    """
 
     type: Literal["shake"] = "shake"
     id: int
     tags: list[str] = Field(default_factory=list, max_length=2000)
     seed: int = Field(1, ge=0, le=2**31)
     sets: int = Field(64, ge=0, le=2000)
+    wall: float = Field(0.0, ge=0, allow_inf_nan=False)
+    mass: float = Field(0.0, ge=0, allow_inf_nan=False)
+    kept: bool = False
 
 
 class DoMoves(Message):
-    """Find what moves what. tags : of the dimensions to be moved, none for all."""
+    """Find what moves what. tags : of the dimensions to be moved, none for all. things : faces, edges and
+    corners whose places are figures too; walls : the least wall of each body is one."""
 
     type: Literal["moves"] = "moves"
     id: int
     tags: list[str] = Field(default_factory=list, max_length=2000)
+    things: list[ThingRef] = Field(default_factory=list, max_length=20)
+    walls: bool = False
 
 
 class DoAim(Message):
-    """Bring a figure to a wish (mm, rad, mm², mm³, g) by a dimension."""
+    """Bring a figure to a wish (mm, rad, mm², mm³, g) by one dimension, or by several with the smallest
+    change."""
 
     type: Literal["aim"] = "aim"
     id: int
     figure: str
     wish: float = Field(allow_inf_nan=False)
-    tag: str
+    tags: list[str] = Field(min_length=1, max_length=20)
+    things: list[ThingRef] = Field(default_factory=list, max_length=20)
+
+
+class DoSample(Message):
+    """Build sets of values by chance within the tolerances of what moves a figure."""
+
+    type: Literal["sample"] = "sample"
+    id: int
+    figure: str
+    seed: int = Field(1, ge=0, le=2**31)
+    count: int = Field(2000, ge=1, le=20_000)
+
+
+class DoFamily(Message):
+    """Build and judge members of the family, all for none."""
+
+    type: Literal["family"] = "family"
+    id: int
+    rows: list[str] = Field(default_factory=list, max_length=1000)
+
+
+class DoTryOn(Message):
+    """Ask how the part would stand, and look, with other values; nothing is kept."""
+
+    type: Literal["try_on"] = "try_on"
+    id: int
+    values: dict[str, str] = Field(max_length=1000)
 
 
 class DoStopTrials(Message):
@@ -210,12 +252,13 @@ class DoForesee(Message):
 
 class DoCompare(Message):
     """Compare the part as it is looked at with another version, or another part (0: this one; version 0: as
-    it stands), which is taken as the earlier one."""
+    it stands), which is taken as the earlier one. values : with which this part is looked at."""
 
     type: Literal["compare"] = "compare"
     id: int
     part: int = 0
     version: int = 0
+    values: dict[str, str] = Field(default_factory=dict, max_length=1000)
 
 
 class DoRetry(Message):
@@ -235,6 +278,9 @@ FromBrowser = Annotated[
     | DoShake
     | DoMoves
     | DoAim
+    | DoSample
+    | DoFamily
+    | DoTryOn
     | DoStopTrials
     | DoCommand
     | DoMove

@@ -12,12 +12,12 @@ import wendal.core.drawing  # noqa: F401 - it has questions of its own
 from wendal.core.inspect import Answer, questions
 from wendal.core.route import Part
 from wendal.core.sketch import Drawing
-from wendal.core.trust import Aimed, Moved, ShakedownReport, Stack
 
 from .base import Flat, Message, Spot
 from .compared import SayCompared
 from .scene import LedgerRow, PreviewShape, Scene, StepState
 from .sketch import FreedomData, FreedomGroup, SketchView
+from .trials import SayAimed, SayFamily, SayMoved, SaySampled, SayShaken, SayTriedOn
 
 __all__ = [
     "ForeseenBody",
@@ -25,7 +25,6 @@ __all__ = [
     "MotionFrame",
     "OfferData",
     "ProposalData",
-    "SayAimed",
     "SayAnswer",
     "SayBuilding",
     "SayDone",
@@ -34,7 +33,6 @@ __all__ = [
     "SayFreedoms",
     "SayGone",
     "SayMotion",
-    "SayMoved",
     "SayOffers",
     "SayPart",
     "SayPreview",
@@ -42,7 +40,6 @@ __all__ = [
     "SayRefused",
     "SayRehearsed",
     "SayResults",
-    "SayShaken",
     "SaySketch",
     "SayWays",
     "ToBrowser",
@@ -297,44 +294,6 @@ class SayAnswer(Message):
     answer: AnyAnswer
 
 
-class ShakenSince(Message):
-    """What has changed since the shakedown before: of which version that was, which dimensions may go farther
-    now, and which less far."""
-
-    version: int
-    sturdier: list[str]
-    weaker: list[str]
-
-
-class SayShaken(Message):
-    """How far a shakedown is. order : the tags, the most fragile first; said : by tag, what ends its
-    range."""
-
-    type: Literal["shaken"] = "shaken"
-    version: int
-    report: ShakedownReport
-    order: list[str]
-    said: dict[str, str]
-    since: ShakenSince | None
-
-
-class SayMoved(Message):
-    """How far it is known what moves what. stacks : once it is, of every figure its tolerances."""
-
-    type: Literal["moved"] = "moved"
-    version: int
-    report: Moved
-    stacks: list[Stack]
-
-
-class SayAimed(Message):
-    """How far an aim is."""
-
-    type: Literal["aimed"] = "aimed"
-    version: int
-    report: Aimed
-
-
 class SayForget(Message):
     """Content that is not needed for now; it is sent again when it is."""
 
@@ -372,6 +331,9 @@ ToBrowser = Annotated[
     | SayShaken
     | SayMoved
     | SayAimed
+    | SaySampled
+    | SayFamily
+    | SayTriedOn
     | SayForget,
     Field(discriminator="type"),
 ]

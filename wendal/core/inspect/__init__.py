@@ -1,6 +1,6 @@
 """Looking at an evaluated part: reports, the scene for the stage, small pictures, a sketch explained."""
 
-from .compare import compare
+from .compare import compare, tried_bodies
 from .foresight import foresee
 from .made import MadeBy, WhatMade
 from .mass import MassAndSize, MassesAndSizes
@@ -40,4 +40,5 @@ __all__ = [
     "report",
     "scene",
     "sketch_view",
+    "tried_bodies",
 ]

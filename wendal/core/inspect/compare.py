@@ -17,7 +17,7 @@ from ..standards import materials
 from ..steps import Body
 from .scene import Blobs, mesh_of, sketch_entry
 
-__all__ = ["compare"]
+__all__ = ["compare", "tried_bodies"]
 
 GRAMS = 1e-3  # g/mm³ for a density of 1 g/cm³
 MOST_FACES = 60  # faces that are told one by one
@@ -42,6 +42,22 @@ def compare(
         "bodies": bodies,
         "sketches": _sketches(before, old, new, same),
     }
+
+
+def tried_bodies(now: Evaluation, tried: Evaluation | None, blobs: Blobs) -> list[dict[str, Any]]:
+    """Return the bodies of a part as it is and as it was tried, one beside the other; None where the values
+    were refused."""
+    old, new = (e.site.bodies if e else {} for e in (now, tried))
+    return [
+        {
+            "id": body,
+            "name": (new.get(body) or old[body]).name,
+            "now": mesh_of(old[body].shape, blobs) if body in old else None,
+            "tried": mesh_of(new[body].shape, blobs) if body in new else None,
+            "volumes": [kernel.volume_of(of[body].shape) if body in of else 0.0 for of in (old, new)],
+        }
+        for body in {**old, **new}
+    ]
 
 
 def _values(before: Part, after: Part) -> list[dict[str, Any]]:

@@ -15,8 +15,19 @@ from ..steps import Step
 from ..steps.datum import System
 from ..steps.sketch import Sketch
 from ..stored import Stored, Value
+from .advice_commands import ADVICE, StandOnPlane
 from .checks import check_complete, figures_of, free_tag, no_longer_than_kept, no_new_trouble
 from .document import BodyLook, Part, UnitChoice, read_step
+from .family_commands import (
+    FAMILY,
+    AddFamilyRow,
+    AddFamilyTag,
+    EditFamilyRow,
+    MoveFamilyRow,
+    ReadFamily,
+    RemoveFamilyRow,
+    RemoveFamilyTag,
+)
 from .kept_commands import KEPT, EditKept, KeepMeasure
 from .ledger_commands import LEDGER, AddTag, MoveTag, ReadLedger, RemoveTag, RenameTag, SetFormula, SetRemark
 from .measures import no_other_meaning, renamed_measures
@@ -43,6 +54,7 @@ from .route_commands import (
     regrouped,
     without,
 )
+from .setting import SETTING, SetFormulas
 from .sight_commands import SIGHTS, ForgetSight, KeepSection, KeepView, SetUnseen
 
 __all__ = ["Command", "apply"]
@@ -161,7 +173,16 @@ Command = Annotated[
     | PutOnPage
     | EditOnPage
     | TakeOffPage
-    | IssuePage,
+    | IssuePage
+    | SetFormulas
+    | StandOnPlane
+    | AddFamilyRow
+    | EditFamilyRow
+    | MoveFamilyRow
+    | RemoveFamilyRow
+    | AddFamilyTag
+    | RemoveFamilyTag
+    | ReadFamily,
     Field(discriminator="do"),
 ]
 
@@ -336,6 +357,9 @@ _APPLY: dict[type, Any] = {
     **SIGHTS,
     **ROUTE,
     **PAGES,
+    **SETTING,
+    **ADVICE,
+    **FAMILY,
     RenamePart: _rename_part,
     SetActiveSystem: _set_active_system,
     SetUnits: _set_units,

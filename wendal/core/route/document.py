@@ -20,6 +20,7 @@ from ..quantity import Definition, Kind, Outcome, Quantity, Units, evaluate_ledg
 from ..reference import BodyRef, ThingRef
 from ..steps import Step, kinds, numbers_of
 from ..stored import Figure, Stored, Value
+from .family import FamilyRow
 from .pages import Page
 from .upgrade import VERSION, upgraded
 
@@ -169,7 +170,7 @@ class Group(Stored):
 class Part(Stored):
     """A part: its ledger and its route. looks : of bodies, by their ids. unseen : kinds of things that are
     left out of the view. about : what is said of it. notes : on steps, by their ids. groups : steps under a
-    heading. pages : of its drawing.
+    heading. pages : of its drawing. family : sets of values under names.
 
     stop_after : the id of the last step to be built, or "" for all. active_system : the step whose coordinate
     system is in use, or "" for the part's own. last : the highest number given to a step.
@@ -194,6 +195,7 @@ class Part(Stored):
     notes: dict[str, Annotated[str, Field(max_length=2000)]] = {}
     groups: list[Group] = Field([], max_length=200)
     pages: list[Page] = Field([], max_length=60)
+    family: list[FamilyRow] = Field([], max_length=1000)
 
     def index(self, step: str) -> int:
         """Return a step's place in the route; raises CommandRefused when there is no such step."""

@@ -19,6 +19,7 @@ from ..steps.sketch import Sketch
 from ..stored import Stored, Value
 from .checks import check_complete, figures_of, limit_of, no_new_trouble, scope_of
 from .document import Entry, LedgerLine, Part, Remark
+from .family import with_tag_renamed, without_tag
 
 __all__ = [
     "COLUMNS",
@@ -149,6 +150,7 @@ def _remove_tag(part: Part, command: RemoveTag) -> Part:
             "ledger": [e for e in part.ledger if e.tag != command.tag],
             "kept": [k for k in part.kept if k.tag != command.tag],
             "remarks": {t: r for t, r in part.remarks.items() if t != command.tag},
+            "family": without_tag(part.family, command.tag),
         }
     )
 
@@ -180,7 +182,8 @@ def _rename_tag(part: Part, command: RenameTag) -> Part:
             update={**formulas, "values": values}
         )
     kept = [k.model_copy(update={"tag": command.to}) if k.tag == command.tag else k for k in part.kept]
-    return part.model_copy(update={"ledger": ledger, "steps": steps, "remarks": remarks, "kept": kept})
+    more = {"kept": kept, "family": with_tag_renamed(part.family, command.tag, command.to)}
+    return part.model_copy(update={"ledger": ledger, "steps": steps, "remarks": remarks, **more})
 
 
 def _move_tag(part: Part, command: MoveTag) -> Part:

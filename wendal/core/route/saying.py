@@ -82,6 +82,17 @@ _SAID: dict[str, Callable[[Part, dict[str, Any]], str]] = {
     "take_off_page": lambda part, d: f"Take {len(d['things'])} off {_page(part, d)}",
     "issue_page": lambda part, d: f"Issue {_page(part, d)} as {d['issue']['name']}",
     "edit_kept": lambda part, d: f"Measure {d['tag']} anew",
+    "set_formulas": lambda part, d: (
+        d["why"] or f"Change {_names(f'{t} to {f}' for t, f in d['values'].items())}"
+    ),
+    "stand_on_plane": lambda part, d: f"Put {part.step(d['step']).name} on a plane of its own",
+    "add_family_row": lambda part, d: f"Add {d['name'] or 'a member'} to the family",
+    "edit_family_row": lambda part, d: f"Change {d['name'] or d['row']} of the family",
+    "move_family_row": lambda part, d: f"Move {d['row']} in the family",
+    "remove_family_row": lambda part, d: f"Take {d['row']} out of the family",
+    "add_family_tag": lambda part, d: f"Have the family say {d['tag']}",
+    "remove_family_tag": lambda part, d: f"Have the family say {d['tag']} no more",
+    "read_family": lambda part, d: "Read the family from a table",
     "set_formula": lambda part, d: f"Change {d['tag']} to {d['formula']}",
 }
 

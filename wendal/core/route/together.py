@@ -129,6 +129,7 @@ KEYED = {
     "sections": ("name", "sections"),
     "groups": ("name", "headings"),
     "pages": ("id", "pages of the drawing"),
+    "family": ("name", "the family"),
 }
 
 
@@ -201,6 +202,10 @@ def _beside_steps(data: dict[str, Any], ids: dict[str, str], tags: dict[str, str
         entry["after"] = ids.get(entry["after"], entry["after"])
     for table in ("remarks", "notes"):
         data[table] = {tags.get(k, ids.get(k, k)): v for k, v in data[table].items()}
+    for row in data["family"]:
+        row["values"] = {
+            tags.get(t, t): with_tags({"formula": f}, tags)["formula"] for t, f in row["values"].items()
+        }
     data["looks"] = {with_ids({"of": "", "body": k}, ids)["body"]: v for k, v in data["looks"].items()}
     for group in data["groups"]:
         group["steps"] = [ids.get(s, s) for s in group["steps"]]

@@ -5,11 +5,20 @@ from __future__ import annotations
 import csv
 import html
 import io
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import BaseModel
 
-__all__ = ["DimensionFound", "EndFound", "SetFound", "ShakedownReport", "as_csv", "as_html", "compared"]
+__all__ = [
+    "Advice",
+    "DimensionFound",
+    "EndFound",
+    "SetFound",
+    "ShakedownReport",
+    "as_csv",
+    "as_html",
+    "compared",
+]
 
 
 class EndFound(BaseModel):
@@ -74,6 +83,19 @@ class SetFound(BaseModel):
     tags: dict[str, str] = {}
 
 
+class Advice(BaseModel):
+    """What would help. words : what to do; of : the step or the tags that it is about; survived, tried : how
+    many of the trials that failed hold with it (or, of a limit, are refused at once). command : one edit
+    that does it."""
+
+    words: str
+    of: str
+    step: str = ""
+    survived: int
+    tried: int
+    command: dict[str, Any]
+
+
 class ShakedownReport(BaseModel):
     """A shakedown: of the part as it is, dimension by dimension, and of sets by chance."""
 
@@ -87,6 +109,7 @@ class ShakedownReport(BaseModel):
     sets: int = 0
     sets_wanted: int = 0
     failed: list[SetFound] = []
+    advice: list[Advice] = []
 
     def sorted(self) -> list[DimensionFound]:
         """Return the dimensions, the most fragile first."""
@@ -148,6 +171,10 @@ def as_html(report: ShakedownReport) -> str:
         f"<li>Set {s.number}: {e(', '.join(f'{t} = {v}' for t, v in s.tags.items()))}. {e(s.why)}</li>"
         for s in report.failed
     )
+    advice = "".join(
+        f"<li>{e(a.of)}: {e(a.words)}. {a.survived} of {a.tried} hold or are refused at once.</li>"
+        for a in report.advice
+    )
     return (
         f"<!doctype html><html lang=en><meta charset=utf-8><title>Shakedown of {e(report.part)}</title>"
         "<style>body{font:15px sans-serif;margin:2em;color:#231f1a;background:#faf6ec}"
@@ -159,7 +186,8 @@ def as_html(report: ShakedownReport) -> str:
         f"trials in {report.seconds:.0f} s. {sum(d.holds for d in report.dimensions)} hold over their whole "
         f"range. {report.sets} sets by chance (seed {report.seed}), {len(report.failed)} of them do not hold."
         f"</p><table><tr><th>Dimension<th>now<th>usable range<th>what ends it</tr>{''.join(rows)}</table>"
-        f"<h2>Sets that do not hold</h2><ul>{sets or '<li>None.</li>'}</ul></html>\n"
+        f"<h2>Sets that do not hold</h2><ul>{sets or '<li>None.</li>'}</ul>"
+        f"<h2>What would help</h2><ul>{advice or '<li>Nothing was found.</li>'}</ul></html>\n"
     )
 
 

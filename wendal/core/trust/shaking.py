@@ -12,7 +12,6 @@ import time
 from collections.abc import Callable, Generator, Iterator
 from dataclasses import dataclass, field
 from itertools import pairwise
-from typing import Literal, Protocol
 
 import numpy as np
 from scipy.stats import qmc
@@ -20,12 +19,15 @@ from scipy.stats import qmc
 from ..errors import FormulaError
 from ..quantity import Kind, in_kind, parse
 from ..quantity.units import plain
-from ..route import Part, write_part
+from ..route import Part
 from ..route.checks import scope_of
+from .advising import Failure, Findings, advised
+from .figures import PLAIN, Setup
+from .pool import Pool, begun
 from .report import DimensionFound, EndFound, SetFound, ShakedownReport
 from .trial import Dimension, Trial, Verdict, wanted
 
-__all__ = ["Plan", "Pool", "begun", "range_of", "shaken"]
+__all__ = ["Plan", "range_of", "shaken"]
 
 PLACES = 17  # of a sweep
 CLOSE = {"length": 1e-3, "angle": math.radians(0.01)}  # mm, rad: to which an end is found
@@ -36,32 +38,17 @@ SHRUNK = 8  # failing sets of which those that matter are looked for
 DEGREE = math.pi / 180
 
 
-class Pool(Protocol):
-    """What does trials: in this process, in several, or elsewhere."""
-
-    def begin(self, document: str) -> Verdict:
-        """Take up a part; return how it stands as it is."""
-
-    def run(self, trials: list[Trial]) -> Iterator[tuple[int, Verdict]]:
-        """Do trials; yield each number with its verdict as it comes, in any order."""
-
-
-class Report(Protocol):
-    """What a report of trials has in common with the others."""
-
-    state: Literal["running", "done", "cancelled", "refused"]
-    trouble: str
-
-
 @dataclass(frozen=True, slots=True)
 class Plan:
-    """What is to be shaken: tags (none: all), a seed, how many sets, places of a sweep, ranges by tag."""
+    """What is to be shaken: tags (none: all), a seed, how many sets, places of a sweep, ranges by tag, and
+    what is looked at besides."""
 
     tags: tuple[str, ...] = ()
     seed: int = 1
     sets: int = 64
     places: int = PLACES
     ranges: dict[str, tuple[float, float]] = field(default_factory=dict)
+    setup: Setup = PLAIN
 
 
 def shaken(
@@ -75,31 +62,16 @@ def shaken(
     probes = [_Probe(d, *range_of(part, d, plan), plan.places) for d in wanted(part, plan.tags)]
     report = ShakedownReport(part=part.name, seed=plan.seed, sets_wanted=plan.sets)
     report.dimensions = [p.found for p in probes]
-    if begun(part, pool, report, cancelled) is None:
+    if begun(part, pool, report, cancelled, plan.setup) is None:
         yield report
         return
     run = _Run(part, pool, report, began, cancelled)
-    for phase in (run.ranges(probes), run.sets(probes, plan)):
+    for phase in (run.ranges(probes), run.sets(probes, plan), run.advise(probes)):
         for _ in phase:
             yield report
     report.state = "cancelled" if cancelled() else "done"
     run.tick()
     yield report
-
-
-def begun(part: Part, pool: Pool, report: Report, cancelled: Callable[[], bool]) -> Verdict | None:
-    """Have a pool take up a part; return how it stands, or None, noted in the report, where nothing is tried:
-    it was cancelled meanwhile, or is not sound as it is."""
-    base = pool.begin(write_part(part))
-    if cancelled():
-        report.state = "cancelled"
-        return None
-    if not base.good:
-        where = f" ({base.name})" if base.name else ""
-        report.state = "refused"
-        report.trouble = f"The part itself is not sound as it is, so nothing is tried{where}: {base.why}"
-        return None
-    return base
 
 
 def range_of(part: Part, d: Dimension, plan: Plan) -> tuple[float, float]:
@@ -254,6 +226,10 @@ class _Run:
         self._part, self._pool, self._report = part, pool, report
         self._began, self._cancelled = began, cancelled
         self._number = 0
+        self._sets: list[dict[str, float]] = []
+        self._failing: list[int] = []
+        self._failures: list[Failure] = []
+        self._pairs: list[Failure] = []
 
     def tick(self) -> None:
         """Note the time."""
@@ -303,11 +279,15 @@ class _Run:
             {p.found.tag: p.dimension.formula(v) for p, v in zip(movable, values, strict=True)}
             for values in sets
         ]
+        tags = [p.found.tag for p in movable]
+        self._sets = [dict(zip(tags, values, strict=True)) for values in sets]
         failed: dict[int, Verdict] = {}
         for i, verdict in self._try(changes):
             self._report.sets += 1
             if not verdict.good:
                 failed[i] = verdict
+                self._failing.append(i)
+                self._failures.append(Failure(changes[i], verdict))
                 self._report.failed.append(_set_found(i, verdict, changes[i]))
                 self._report.failed.sort(key=lambda s: s.number)
             yield
@@ -318,7 +298,30 @@ class _Run:
             place = next(k for k, s in enumerate(self._report.failed) if s.number == i)
             few = {t: changes[i][t] for t in tags}
             (verdict,) = [v for _, v in self._try([few])] or [failed[i]]
+            if len(few) == 2 and not verdict.good:
+                self._pairs.append(Failure(few, verdict))
             self._report.failed[place] = _set_found(i, failed[i] if verdict.good else verdict, few)
+            yield
+
+    def advise(self, probes: list[_Probe]) -> Iterator[None]:
+        """Look for what would help, and prove it on what failed."""
+        if self._cancelled():
+            return
+        good = []
+        for p in probes:
+            for value, verdict in p.tried.items():
+                change = {p.found.tag: p.dimension.formula(value)}
+                if verdict.good:
+                    good.append(change)
+                else:
+                    self._failures.append(Failure(change, verdict))
+        found = Findings(self._failures, self._pairs, good, self._sets, self._failing)
+        dimensions = [p.dimension for p in probes]
+        for advice in advised(self._part, found, dimensions, self._pool, self._cancelled):
+            if advice is not None:
+                self._report.advice.append(advice)
+                self._report.advice.sort(key=lambda a: -a.survived)
+            self.tick()
             yield
 
     def _shrink(self, changes: dict[str, str]) -> Generator[None, None, list[str]]:

@@ -17,27 +17,28 @@ from ..quantity import Kind, Quantity, parse
 from ..quantity.units import plain
 from ..reference import FaceName, say_face
 from ..route import Evaluation, Memory, Part, evaluate
-from ..route.checks import check_complete, no_new_trouble, outside
-from ..standards import materials
+from ..route.checks import outside
+from ..route.setting import with_values
 from ..steps import Body
 from ..steps.sketch import Sketch
-from ..stored import Value
 from ..tolerance import NO_VOLUME
+from .figures import Setup, Watch
 
 __all__ = [
+    "Base",
     "Dimension",
     "Shape",
     "Trial",
     "Verdict",
+    "based",
     "driving",
     "judged",
+    "refused",
     "shape_of",
     "tried",
     "wanted",
-    "with_values",
 ]
 
-GRAMS = 1e-3  # g/mm³ for a density of 1 g/cm³
 Judgement = Literal["good", "refused", "stopped", "held", "kind", "outside", "slow", "died"]
 
 
@@ -60,13 +61,15 @@ class Dimension:
 @dataclass(frozen=True, slots=True)
 class Verdict:
     """What a trial came to: its judgement, why, and the step and field where it went wrong. figures : by
-    name, where it is good: kept measures, and of each body volume, area, mass and centre (mm, rad, g)."""
+    name, where it is good: see `figures.py`. other : what makes it another kind of thing, where that is told
+    and not judged."""
 
     judgement: Judgement
     why: str = ""
     step: str = ""
     name: str = ""
     field: str = ""
+    other: str = ""
     figures: Mapping[str, float] = dataclasses.field(default_factory=dict, compare=False)
 
     @property
@@ -77,10 +80,12 @@ class Verdict:
 
 @dataclass(frozen=True, slots=True)
 class Trial:
-    """What is to be tried: a number, and formulas by tag."""
+    """What is to be tried: a number, and formulas by tag. like : whether it must stay the kind of thing that
+    the part is."""
 
     number: int
     changes: Mapping[str, str]
+    like: bool = True
 
 
 @dataclass(frozen=True, slots=True)
@@ -139,29 +144,6 @@ def _measured_only(part: Part, step: str, place: str) -> bool:
     return bool(getattr(constraint, "reference", False))
 
 
-def with_values(part: Part, changes: Mapping[str, str]) -> Part:
-    """Return a part with several dimensions set at once and checked once; raises WendalError."""
-    rows = {r.tag: r for r in part.rows()}
-    for tag in changes:
-        if tag not in rows:
-            raise CommandRefused(f"There is no tag “{tag}” in the ledger.", field=tag)
-    ledger = [
-        e.model_copy(update={"formula": changes[e.tag]}) if e.tag in changes else e for e in part.ledger
-    ]
-    steps, touched = list(part.steps), set()
-    for tag, formula in changes.items():
-        if rows[tag].step:
-            i = part.index(rows[tag].step)
-            steps[i] = steps[i].with_value(rows[tag].place, Value(formula=formula, tag=tag))
-            touched.add(i)
-    after = part.model_copy(update={"ledger": ledger, "steps": steps})
-    no_new_trouble(part, after)
-    for i in touched:
-        if not isinstance(steps[i], Sketch):
-            check_complete(steps[i], after)
-    return after
-
-
 def shape_of(evaluation: Evaluation) -> Shape:
     """Return what kind of thing an evaluated part is."""
     return Shape({b.id: _shape_of(b) for b in evaluation.site.bodies.values()})
@@ -175,49 +157,60 @@ def _shape_of(body: Body) -> tuple[str, int, float, frozenset[str], int]:
     return body.name, kernel.lumps(body.shape), handles, bare, len(names)
 
 
-def tried(part: Part, changes: Mapping[str, str], memory: Memory, base: Shape) -> Verdict:
-    """Build a trial and judge it."""
+@dataclass(frozen=True, slots=True)
+class Base:
+    """What trials are judged against: what kind of thing the part is, its limits, and what is watched."""
+
+    shape: Shape = dataclasses.field(default_factory=Shape)
+    watch: Watch = dataclasses.field(default_factory=Watch)
+
+
+def based(part: Part, evaluation: Evaluation, setup: Setup) -> Base:
+    """Return what trials of a part are judged against. Raises WendalError for what can not be watched."""
+    return Base(shape_of(evaluation), Watch.begun(part, evaluation, setup))
+
+
+def tried(part: Part, changes: Mapping[str, str], memory: Memory, base: Base, like: bool = True) -> Verdict:
+    """Build a trial and judge it. like : see `Trial`."""
     try:
         after = with_values(part, changes)
     except WendalError as error:
-        name = next((s.name for s in part.steps if s.id == error.step), "")
-        return Verdict("refused", error.message, error.step, name, error.field)
-    return judged(after, evaluate(after, memory), base)
+        return refused(part, error)
+    return judged(after, evaluate(after, memory), base, like)
 
 
-def judged(part: Part, evaluation: Evaluation, base: Shape | None = None) -> Verdict:
-    """Judge an evaluated part: steps that stopped or are held, a change of kind, measures out of range."""
+def refused(part: Part, error: WendalError) -> Verdict:
+    """Return the verdict on values that the part does not take."""
+    name = next((s.name for s in part.steps if s.id == error.step), "")
+    return Verdict("refused", error.message, error.step, name, error.field)
+
+
+def judged(part: Part, evaluation: Evaluation, base: Base | None = None, like: bool = True) -> Verdict:
+    """Judge an evaluated part: steps that stopped or are held, a change of kind, measures out of range, walls
+    too thin, too much mass."""
     names = {s.id: s.name for s in part.steps}
     states: tuple[Literal["stopped", "held"], ...] = ("stopped", "held")
     for state in states:
         for report in evaluation.reports:
             if report.state == state:
                 return Verdict(state, report.message, report.id, names[report.id], report.field)
-    shape = shape_of(evaluation)
+    shape, other = shape_of(evaluation), ""
     for body, (name, _, handles, _, _) in shape.bodies.items():
         if not float(handles).is_integer():
             return Verdict("stopped", f"{name} is broken: its surface does not close.", body.split(".")[0])
-    if base is not None and (fault := _changed(shape, base, names)):
-        return fault
-    found = _out_of_range(part, evaluation) or _nothing_left(evaluation)
-    return found or Verdict("good", figures=figures_of(part, evaluation))
-
-
-def figures_of(part: Part, evaluation: Evaluation) -> dict[str, float]:
-    """Return the figures of a part that are asked about, by name."""
-    found = {t: g.reading.value for t, g in evaluation.gauged.items() if g.reading}
-    for body in evaluation.site.bodies.values():
-        mass = kernel.mass_of(body.shape)
-        found[f"{body.name}: area"] = mass.area
-        if body.sheet:
-            continue
-        found[f"{body.name}: volume"] = mass.volume
-        look = part.looks.get(body.id)
-        density = materials().get(look.material, 0.0) if look else 0.0
-        if density:
-            found[f"{body.name}: mass"] = density * GRAMS * mass.volume
-        found |= {f"{body.name}: centre {a}": v for a, v in zip("XYZ", mass.centre, strict=True)}
-    return found
+    if base is not None and (fault := _changed(shape, base.shape, names)):
+        if like:
+            return fault
+        other = fault.why
+    if found := _nothing_left(evaluation):
+        return found
+    watch = base.watch if base else Watch()
+    if found := _out_of_range(part, evaluation):
+        return dataclasses.replace(found, figures=watch.figures(part, evaluation))
+    figures = watch.figures(part, evaluation)
+    if words := watch.fault(part, evaluation):
+        return Verdict("outside", words, figures=figures)
+    return Verdict("good", other=other, figures=figures)
 
 
 def _out_of_range(part: Part, evaluation: Evaluation) -> Verdict | None:

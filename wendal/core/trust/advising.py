@@ -1,0 +1,298 @@
+"""Advice on what a shakedown found, offered only where it is proved on the trials that failed.
+
+A step that stands on a flat face is put on a plane of its own instead, at the height that the face has by the
+dimensions that move it. Two dimensions that fail together get a limit that says so at once.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Generator, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from typing import TypeVar
+
+from ..errors import WendalError
+from ..reference import FaceRef
+from ..route import Part, Remark, apply, references, write_part
+from ..route.advice_commands import StandOnPlane
+from ..route.checks import free_name
+from ..route.ledger_commands import SetRemark
+from .figures import FROM, Setup, Watched
+from .moving import MovedBy, moved
+from .pool import Pool
+from .report import Advice
+from .trial import Dimension, Trial, Verdict
+
+__all__ = ["Failure", "Findings", "advised"]
+
+T = TypeVar("T")
+STEPS = 6  # failing steps that are looked at
+MOST = 40  # failing trials that a piece of advice is proved on
+GOOD = 6  # good trials that must stay good
+SAME = 1e-6  # by how much of itself a figure may differ that is to stay
+HALVES = 1e-4  # by how much a slope may be off a whole number of halves
+TERMS = 5  # tags that a height may hang on
+BISECTED = 14  # steps to the place where two begin to fail
+ALIKE = 0.02  # of itself, or mm: by how much two such places may differ
+LEFT = 1e-6  # mm that no dimension tells
+ROUND = 3  # decimals of a limit, mm
+
+
+@dataclass(frozen=True, slots=True)
+class Failure:
+    """A trial that failed: the formulas that were set, and the verdict."""
+
+    changes: Mapping[str, str]
+    verdict: Verdict
+
+
+@dataclass(frozen=True, slots=True)
+class Findings:
+    """What a shakedown found. failures : all trials that failed; pairs : sets that fail by the two tags they
+    are cut down to; good : trials that held. sets : values by tag of all sets by chance; failing : which of
+    them fail."""
+
+    failures: list[Failure]
+    pairs: list[Failure]
+    good: Sequence[Mapping[str, str]]
+    sets: Sequence[Mapping[str, float]]
+    failing: list[int]
+
+
+def advised(
+    part: Part,
+    found: Findings,
+    dimensions: list[Dimension],
+    pool: Pool,
+    cancelled: Callable[[], bool],
+) -> Iterator[Advice | None]:
+    """Look for advice; yield what is proved, and None as a sign of life."""
+    failures, good = found.failures, found.good
+    yield from _limits(part, found.pairs, dimensions, found.sets, found.failing, pool)
+    by_step: dict[str, list[Failure]] = {}
+    for f in failures:
+        if f.verdict.step and f.verdict.judgement in ("stopped", "held"):
+            by_step.setdefault(f.verdict.step, []).append(f)
+    worst = sorted(by_step, key=lambda s: -len(by_step[s]))[:STEPS]
+    faces = _faces(part, worst)
+    if not faces or cancelled():
+        return
+    yield None
+    places = _places(part, faces, pool, cancelled)
+    yield None
+    for (step, field, _), height in zip(faces, places, strict=True):
+        if height is None or cancelled():
+            continue
+        command = _plane(part, step, field, height)
+        yield _proved(part, command, height, by_step[step], good, pool)
+    pool.begin(write_part(part))
+
+
+# — planes in place of faces —
+
+
+@dataclass(frozen=True, slots=True)
+class _Height:
+    """Where a flat face is: so far off a base plane, as a formula."""
+
+    base: str
+    formula: str
+
+
+def _faces(part: Part, steps: list[str]) -> list[tuple[str, str, FaceRef]]:
+    """Return the faces of bodies that steps stand on, one by one: step, field, face."""
+    return [
+        (step, field, ref)
+        for step in steps
+        for field, ref in references(part.step(step))
+        if isinstance(ref, FaceRef) and not isinstance(getattr(part.step(step), field, None), list)
+    ]
+
+
+def _places(
+    part: Part, faces: list[tuple[str, str, FaceRef]], pool: Pool, cancelled: Callable[[], bool]
+) -> list[_Height | None]:
+    """Return where faces are, each by the dimensions that move it; None for one that is not parallel to a
+    base plane, turns, or moves in any other way than by whole and half lengths."""
+    things = tuple(Watched(ref, _before(part, step), f"#{i}") for i, (step, _, ref) in enumerate(faces))
+    try:
+        found = list(moved(part, (), pool, cancelled, Setup(things=things)))[-1]
+    except WendalError:
+        return [None] * len(faces)
+    heights: list[_Height | None] = []
+    for i in range(len(faces)):
+        name = next((f"#{i}: {f}" for f in FROM if f"#{i}: {f}" in found.figures), "")
+        heights.append(_height(name, found.figures[name], found.dimensions) if name else None)
+    return heights
+
+
+def _height(name: str, now: float, dimensions: list[MovedBy]) -> _Height | None:
+    """Put a height together from the dimensions that move it."""
+    terms, left = [], now
+    for d in dimensions:
+        per = d.per.get(name, 0.0)
+        if abs(per) < HALVES:
+            continue
+        halves = round(2 * per)
+        bent = abs(d.bends.get(name, 0.0)) > HALVES
+        if d.kind != "length" or bent or not halves or abs(2 * per - halves) > HALVES:
+            return None
+        left -= halves / 2 * d.now
+        size, odd = divmod(abs(halves), 2)
+        words = f"{abs(halves)} * {d.tag} / 2" if odd else d.tag if size == 1 else f"{size} * {d.tag}"
+        terms.append(("-" if halves < 0 else "+", words.removeprefix("1 * ")))
+    if abs(left) > LEFT:
+        terms.append(("-" if left < 0 else "+", f"{abs(left):.9g} mm"))
+    if not 1 <= len(terms) <= TERMS or all(w.endswith(" mm") for _, w in terms):
+        return None
+    text = " ".join(f"{sign} {words}" for sign, words in terms).removeprefix("+ ")
+    return _Height(name.rpartition("from ")[2], text)
+
+
+def _before(part: Part, step: str) -> str:
+    index = part.index(step)
+    return part.steps[index - 1].id if index else ""
+
+
+def _plane(part: Part, step: str, field: str, height: _Height) -> StandOnPlane:
+    name = free_name(f"Under {part.step(step).name}", {s.name for s in part.steps})
+    return StandOnPlane(step=step, field=field, base=height.base, formula=height.formula, name=name)
+
+
+def _proved(
+    part: Part,
+    command: StandOnPlane,
+    height: _Height,
+    failed: list[Failure],
+    good: Sequence[Mapping[str, str]],
+    pool: Pool,
+) -> Advice | None:
+    """Try a plane in place of a face: the part must be the same as it is, what held must hold, and some of
+    what failed must hold as well."""
+    try:
+        after = apply(part, command)
+        was = pool.begin(write_part(part)).figures
+        base = pool.begin(write_part(after))
+    except WendalError:
+        return None
+    if not base.good or not _same(dict(was), dict(base.figures)):
+        return None
+    tries = [f.changes for f in _spread(failed, MOST)]
+    held = _spread(good, GOOD)
+    # What failed may become another kind of thing, as long as it is built; what held must stay as it is.
+    trials = [Trial(i, c, like=i >= len(tries)) for i, c in enumerate([*tries, *held])]
+    found = dict(pool.run(trials))
+    if len(found) < len(trials) or not all(found[len(tries) + i].good for i in range(len(held))):
+        return None
+    survived = sum(found[i].good for i in range(len(tries)))
+    if not survived:
+        return None
+    step = part.step(command.step)
+    return Advice(
+        words=f"a plane of its own, {height.formula} from {height.base}",
+        of=step.name,
+        step=step.id,
+        survived=survived,
+        tried=len(tries),
+        command=command.model_dump(mode="json"),
+    )
+
+
+def _same(a: dict[str, float], b: dict[str, float]) -> bool:
+    return a.keys() == b.keys() and all(abs(a[k] - b[k]) <= SAME * max(abs(a[k]), 1.0) for k in a)
+
+
+def _spread(things: Sequence[T], most: int) -> list[T]:
+    """Return so many things, evenly from all."""
+    if len(things) <= most:
+        return list(things)
+    return [things[i * len(things) // most] for i in range(most)]
+
+
+# — limits that two dimensions set each other —
+
+
+def _limits(
+    part: Part,
+    pairs: list[Failure],
+    dimensions: list[Dimension],
+    sets: Sequence[Mapping[str, float]],
+    failing: list[int],
+    pool: Pool,
+) -> Generator[Advice | None, None, None]:
+    """Yield limits for pairs of lengths that fail together: where they begin to fail is looked for on the way
+    from the part itself to each failing pair; a limit is offered where all those places tell the same one."""
+    known = {d.tag: d for d in dimensions if d.kind == "length"}
+    by_pair: dict[tuple[str, str], list[Failure]] = {}
+    for f in pairs:
+        tags = tuple(sorted(f.changes))
+        if len(tags) == 2 and all(t in known for t in tags):
+            by_pair.setdefault(tags, []).append(f)
+    for (a, b), failed in by_pair.items():
+        places = []
+        for f in failed[:3]:
+            places.append(_edge(known[a], known[b], _value(f.changes[a]), _value(f.changes[b]), pool))
+            yield None
+        yield _limit(part, known[a], known[b], places, sets, failing)
+
+
+def _value(formula: str) -> float:
+    return float(formula.split()[0])
+
+
+def _edge(a: Dimension, b: Dimension, x: float, y: float, pool: Pool) -> tuple[float, float]:
+    """Return the values of two dimensions at which they begin to fail, on the way to a pair that does."""
+    low, high = 0.0, 1.0
+    for _ in range(BISECTED):
+        t = (low + high) / 2
+        at = (a.value + t * (x - a.value), b.value + t * (y - b.value))
+        trial = Trial(0, {a.tag: a.formula(at[0]), b.tag: b.formula(at[1])})
+        ((_, verdict),) = pool.run([trial])
+        low, high = (t, high) if verdict.good else (low, t)
+    return a.value + low * (x - a.value), b.value + low * (y - b.value)
+
+
+def _limit(
+    part: Part,
+    a: Dimension,
+    b: Dimension,
+    places: list[tuple[float, float]],
+    sets: Sequence[Mapping[str, float]],
+    failing: list[int],
+) -> Advice | None:
+    """Return a limit for the difference or the sum of two dimensions that all places tell, that refuses sets
+    which fail, and keeps all that hold."""
+    for sign in (-1, 1):  # a - b, a + b
+        told = [x + sign * y for x, y in places]
+        spread = max(told) - min(told)
+        if len(told) < 2 or spread > ALIKE * max(1.0, max(map(abs, told))):
+            continue
+        now = a.value + sign * b.value
+        below = now > told[0]  # the part is above the limit, so it is a least one
+        edge = max(told) if below else min(told)
+        size = math.ceil(edge * 10**ROUND) if below else math.floor(edge * 10**ROUND)
+        edge = size / 10**ROUND
+        refused = [i for i, s in enumerate(sets) if (s[a.tag] + sign * s[b.tag] < edge) == below]
+        bad = set(failing)
+        kept_out = [i for i in refused if i in bad]
+        if not kept_out or len(kept_out) < len(refused):
+            continue
+        remark = part.remarks.get(a.tag, Remark())
+        if remark.least if below else remark.most:
+            continue  # a limit that is there is the designer's own
+        rest = f"{'-' if edge < 0 else '+'} {abs(edge):g} mm" if edge else ""
+        formula = f"{b.tag} {rest}".strip() if sign < 0 else f"{edge:g} mm - {b.tag}"
+        limits = {"least": formula} if below else {"most": formula}
+        command = SetRemark(tag=a.tag, **{**remark.model_dump(), **limits})
+        try:
+            apply(part, command)
+        except WendalError:
+            continue
+        return Advice(
+            words=f"a limit: {a.tag} no {'less' if below else 'more'} than {formula}",
+            of=f"{a.tag} and {b.tag}",
+            survived=len(kept_out),
+            tried=len(bad),
+            command=command.model_dump(mode="json"),
+        )
+    return None
