@@ -171,10 +171,10 @@ def _port(text: str) -> int:
 
 def _shakedown(options: argparse.Namespace) -> int:
     from wendal.core.trust import Plan, as_csv, as_html, shaken
-    from wendal.workers.trials import Processes
+    from wendal.workers.cluster import trial_pool
 
     part = _read(options.part)
-    pool = Processes(options.workers)
+    pool = trial_pool(options.workers)
     report = None
     try:
         plan = Plan(tags=tuple(options.tags), seed=options.seed, sets=max(options.sets, 0))
@@ -193,10 +193,10 @@ def _shakedown(options: argparse.Namespace) -> int:
 
 def _trials(options: argparse.Namespace) -> int:
     from wendal.core.trust import aimed, moved, stacked
-    from wendal.workers.trials import Processes
+    from wendal.workers.cluster import trial_pool
 
     part = _read(options.part)
-    pool = Processes(options.workers)
+    pool = trial_pool(options.workers)
     try:
         if options.command == "aim":
             aim = list(aimed(part, options.of, options.to, tuple(options.by), pool))[-1]
@@ -217,12 +217,12 @@ def _family(options: argparse.Namespace) -> int:
     from wendal.core.route.family_commands import ReadFamily
     from wendal.core.trust import checked, manifest
     from wendal.part import Part
-    from wendal.workers.trials import Processes
+    from wendal.workers.cluster import trial_pool
 
     part = _read(options.part)
     if options.read:
         part = apply(part, ReadFamily(text=options.read.read_text()))
-    pool = Processes(options.workers)
+    pool = trial_pool(options.workers)
     try:
         report = list(checked(part, tuple(options.rows), pool))[-1]
     finally:

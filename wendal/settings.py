@@ -32,6 +32,9 @@ class Settings(BaseModel):
     )
     geometry_workers: int = Field(2, ge=1, le=64, description="processes that build parts")
     pens: int = Field(3, ge=1, le=64, description="processes that apply edits and solve sketches")
+    dask: str = Field(
+        "", description="a Dask scheduler that does trials, such as tcp://10.0.0.7:8786; else this machine"
+    )
     check_messages: bool = Field(
         False, description="hold what is told to windows against its models, for tests"
     )

@@ -31,6 +31,7 @@ from wendal.core.trust import (
     stacked,
 )
 from wendal.core.trust.report import said
+from wendal.workers.cluster import Cluster, trial_pool
 from wendal.workers.trials import Processes
 
 if TYPE_CHECKING:
@@ -42,7 +43,7 @@ log = logging.getLogger(__name__)
 OFTEN = 0.25  # s between two words on how far it is
 FAULT = "This failed inside Wendal; its log says more."
 Report = ShakedownReport | Moved | Aimed | Sampled | FamilyFound
-Go = Callable[[Part, Processes, Callable[[], bool]], Iterator[Report]]
+Go = Callable[[Part, Processes | Cluster, Callable[[], bool]], Iterator[Report]]
 
 
 @dataclass(slots=True)
@@ -69,7 +70,7 @@ class Trials:
     def __init__(self, hub: Hub) -> None:
         self._hub = hub
         self._cancelled = threading.Event()
-        self._pool: Processes | None = None
+        self._pool: Processes | Cluster | None = None
         self._task: asyncio.Task[None] | None = None
         self._turn = asyncio.Lock()  # two windows may begin at once
         self.last: Kept | None = None
@@ -119,10 +120,10 @@ class Trials:
         """Begin; what is under way is left off first."""
         async with self._turn:
             await self.stop()
-            self._cancelled, self._pool = threading.Event(), Processes()
+            self._cancelled, self._pool = threading.Event(), await asyncio.to_thread(trial_pool)
             self._task = asyncio.create_task(self._work(job, self._pool, self._cancelled))
 
-    async def _work(self, job: _Job, pool: Processes, cancelled: threading.Event) -> None:
+    async def _work(self, job: _Job, pool: Processes | Cluster, cancelled: threading.Event) -> None:
         loop = asyncio.get_running_loop()
 
         def run() -> Report:

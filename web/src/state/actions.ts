@@ -59,7 +59,7 @@ export interface Doing {
   measure(): void;
   weigh(): void;
   schedule(): void;
-  readonly trust: { shake(): void; showMoves(at?: MovesAt): void; showFamily(): void };
+  readonly trust: { shake(): void; showMoves(at?: MovesAt): void; showFamily(): void; pull(): void };
   cutOpen(): void;
   seeThrough(): Promise<void>;
   onlyThis(): Promise<void>;
@@ -255,6 +255,9 @@ function onRoute(on: Doing): Action[] {
     ),
     steps('r g', 'Put under a heading', 'What is marked, under words of your own.', () => route.group()),
     steps('r c', 'Copy steps', 'What is marked, to be put in here or in another part.', () => route.copy()),
+    steps('r m', 'Pull a face', 'A flat face by its arrow: the dimension that moves it follows.', () =>
+      on.trust.pull(),
+    ),
     steps('r i', 'Put copies in', 'What was copied, behind what is marked.', () => route.paste()),
     steps('r x', 'Delete steps', 'What is marked; it is told before what would stop.', () => route.remove()),
     past('r b', 'One step back', 'Look at the part as it stands one step earlier.', () => route.roll(-1)),

@@ -152,6 +152,52 @@ export class Trust {
     return done;
   }
 
+  // — a face pulled —
+
+  /** A flat face is pulled, or asked for. */
+  pulling = $state(false);
+  pulled = $state.raw<Thing | null>(null);
+  /** By which dimension, "" for the one that moves it most; and how far it is pulled, mm. */
+  pullBy = $state('');
+  shift = $state(0);
+  private wanted: Trying | null = null;
+
+  /** Pull the picked flat face, or ask for one; the dimension that moves it follows. */
+  pull(): void {
+    if (this.pulling) return this.endPull();
+    this.close();
+    this.on.stopMeasuring();
+    this.pulling = true;
+    this.takeUp(this.on.picked.find((t) => t.sort === 'flat') ?? null);
+  }
+
+  /** Take up a face; what moves it is found. */
+  takeUp(face: Thing | null): void {
+    if (face?.key === this.pulled?.key) return;
+    this.leave();
+    [this.pulled, this.pullBy, this.shift] = [face, '', 0];
+    if (!face) return;
+    this.watched = [face];
+    void this.beginMoves();
+  }
+
+  endPull(): void {
+    [this.pulling, this.pulled, this.shift, this.wanted] = [false, null, 0, null];
+    this.leave();
+  }
+
+  /** See the part with what a pull comes to: one build at a time, the latest wish next. */
+  async follow(trying: Trying): Promise<void> {
+    const under = this.wanted !== null;
+    this.wanted = trying;
+    if (under) return;
+    while (this.wanted) {
+      const next: Trying = this.wanted;
+      await this.tryOn(next);
+      if (this.wanted === next) this.wanted = null;
+    }
+  }
+
   /** Play how the part moves with a dimension: to and fro, until it is left. */
   async play(tag: string, values: [string, string]): Promise<void> {
     this.playing = tag;

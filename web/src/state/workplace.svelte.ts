@@ -586,6 +586,7 @@ export class Workplace {
     else if (this.exchange.open && !this.picked.length) this.exchange.open = false;
     else if (this.together.shown) this.together.close();
     else if (this.versions.comparing || this.versions.shown) this.versions.close();
+    else if (this.trust.pulling) this.trust.endPull();
     else if (this.trust.trying) this.trust.leave();
     else if (this.trust.open) this.trust.close();
     else if (this.sights.boxing) this.sights.boxing = false;

@@ -3,6 +3,7 @@
   import type { About } from '../api/types';
   import { begin } from '../api/underway';
   import AskedDialog from './AskedDialog.svelte';
+  import PullCard from './PullCard.svelte';
   import TriedCard from './TriedCard.svelte';
   import TogetherPanel from './TogetherPanel.svelte';
   import BoardStrip from '../sketch/BoardStrip.svelte';
@@ -65,7 +66,8 @@
       <div class="relative min-h-0 flex-1 overflow-hidden">
         <StageView />
         {#if work.drawing.open && !work.board}<PageView />{/if}
-        {#if work.trust.trying && !work.board}<TriedCard />{/if}
+        {#if work.trust.pulling && !work.board}<PullCard
+          />{:else if work.trust.trying && !work.board}<TriedCard />{/if}
         <KeyCard />
         <Notes />
       </div>

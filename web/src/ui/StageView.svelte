@@ -19,6 +19,7 @@
   import ScheduleCard from './ScheduleCard.svelte';
   import MeasureCard from './MeasureCard.svelte';
   import Handles from './Handles.svelte';
+  import PullHandle from './PullHandle.svelte';
   import Note from './Note.svelte';
   import Offers from './Offers.svelte';
   import SectionCard from './SectionCard.svelte';
@@ -371,6 +372,7 @@
       </button>
     {/each}
     <Handles {tick} />
+    {#if work.trust.pulling && !work.board}<PullHandle {tick} />{/if}
     {#if work.measuring}<MeasureCard measuring={work.measuring} turn={tick} />
     {:else if work.weighing}<MassCard turn={tick} />
     {:else if work.exchange.open}<ExchangeCard />

@@ -15,7 +15,7 @@
 </script>
 
 <div
-  class="absolute right-4 bottom-4 left-4 z-20 max-w-[34rem] border border-ink bg-paper px-4 py-3 text-[0.875rem]"
+  class="absolute top-4 right-4 left-36 z-20 max-w-[34rem] border border-ink bg-paper px-4 py-3 text-[0.875rem]"
   role="status"
   data-testid="tried"
   data-card

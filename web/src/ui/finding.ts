@@ -63,6 +63,7 @@ const ALSO: Record<string, string> = {
   'l a': 'sensitivity influence derivative depends',
   'l o': 'stack chain worst case statistical rss iso 2768',
   'l v': 'goal seek solve target wish optimise',
+  'r m': 'direct modelling push drag move face',
   'l y': 'variants sizes configurations table members series',
   'l k': 'robust range limits what breaks test stress sensitivity',
   'l r': 'visible invisible hidden list layers',

@@ -19,7 +19,7 @@ from ..route.checks import free_name
 from ..route.ledger_commands import SetRemark
 from .figures import FROM, Setup, Watched
 from .moving import MovedBy, moved
-from .pool import Pool
+from .pool import Changes, Pool, Search, in_step
 from .report import Advice
 from .trial import Dimension, Trial, Verdict
 
@@ -32,6 +32,7 @@ GOOD = 6  # good trials that must stay good
 SAME = 1e-6  # by how much of itself a figure may differ that is to stay
 HALVES = 1e-4  # by how much a slope may be off a whole number of halves
 TERMS = 5  # tags that a height may hang on
+PAIRS, EDGES = 4, 3  # pairs that are looked at, and failing sets of each
 BISECTED = 14  # steps to the place where two begin to fail
 ALIKE = 0.02  # of itself, or mm: by how much two such places may differ
 LEFT = 1e-6  # mm that no dimension tells
@@ -64,11 +65,13 @@ def advised(
     found: Findings,
     dimensions: list[Dimension],
     pool: Pool,
+    run: Callable[[Sequence[Changes]], Iterator[tuple[int, Verdict]]],
     cancelled: Callable[[], bool],
 ) -> Iterator[Advice | None]:
-    """Look for advice; yield what is proved, and None as a sign of life."""
+    """Look for advice; yield what is proved, and None as a sign of life. run : does trials of the part as it
+    is, and counts them."""
     failures, good = found.failures, found.good
-    yield from _limits(part, found.pairs, dimensions, found.sets, found.failing, pool)
+    yield from _limits(part, found.pairs, dimensions, found.sets, found.failing, run)
     by_step: dict[str, list[Failure]] = {}
     for f in failures:
         if f.verdict.step and f.verdict.judgement in ("stopped", "held"):
@@ -218,7 +221,7 @@ def _limits(
     dimensions: list[Dimension],
     sets: Sequence[Mapping[str, float]],
     failing: list[int],
-    pool: Pool,
+    run: Callable[[Sequence[Changes]], Iterator[tuple[int, Verdict]]],
 ) -> Generator[Advice | None, None, None]:
     """Yield limits for pairs of lengths that fail together: where they begin to fail is looked for on the way
     from the part itself to each failing pair; a limit is offered where all those places tell the same one."""
@@ -228,26 +231,27 @@ def _limits(
         tags = tuple(sorted(f.changes))
         if len(tags) == 2 and all(t in known for t in tags):
             by_pair.setdefault(tags, []).append(f)
-    for (a, b), failed in by_pair.items():
-        places = []
-        for f in failed[:3]:
-            places.append(_edge(known[a], known[b], _value(f.changes[a]), _value(f.changes[b]), pool))
-            yield None
-        yield _limit(part, known[a], known[b], places, sets, failing)
+    worst = sorted(by_pair, key=lambda p: -len(by_pair[p]))[:PAIRS]
+    wanted = [(a, b, f) for a, b in worst for f in by_pair[a, b][:EDGES]]
+    found = yield from in_step([_edge(known[a], known[b], f.changes) for a, b, f in wanted], run)
+    for a, b in worst:
+        places = [p for (x, y, _), p in zip(wanted, found, strict=True) if (x, y) == (a, b) and p is not None]
+        if places:
+            yield _limit(part, known[a], known[b], places, sets, failing)
 
 
 def _value(formula: str) -> float:
     return float(formula.split()[0])
 
 
-def _edge(a: Dimension, b: Dimension, x: float, y: float, pool: Pool) -> tuple[float, float]:
-    """Return the values of two dimensions at which they begin to fail, on the way to a pair that does."""
+def _edge(a: Dimension, b: Dimension, bad: Changes) -> Search[tuple[float, float]]:
+    """Look for the values of two dimensions at which they begin to fail, on the way to a pair that does."""
+    x, y = _value(bad[a.tag]), _value(bad[b.tag])
     low, high = 0.0, 1.0
     for _ in range(BISECTED):
         t = (low + high) / 2
         at = (a.value + t * (x - a.value), b.value + t * (y - b.value))
-        trial = Trial(0, {a.tag: a.formula(at[0]), b.tag: b.formula(at[1])})
-        ((_, verdict),) = pool.run([trial])
+        (verdict,) = yield [{a.tag: a.formula(at[0]), b.tag: b.formula(at[1])}]
         low, high = (t, high) if verdict.good else (low, t)
     return a.value + low * (x - a.value), b.value + low * (y - b.value)
 

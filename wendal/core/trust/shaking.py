@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 import time
-from collections.abc import Callable, Generator, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
 from itertools import pairwise
 
@@ -23,7 +23,7 @@ from ..route import Part
 from ..route.checks import scope_of
 from .advising import Failure, Findings, advised
 from .figures import PLAIN, Setup
-from .pool import Pool, begun
+from .pool import Changes, Pool, Search, begun, in_step
 from .report import DimensionFound, EndFound, SetFound, ShakedownReport
 from .trial import Dimension, Trial, Verdict, wanted
 
@@ -235,7 +235,7 @@ class _Run:
         """Note the time."""
         self._report.seconds = round(time.monotonic() - self._began, 2)
 
-    def _try(self, changes: list[dict[str, str]]) -> Iterator[tuple[int, Verdict]]:
+    def _try(self, changes: Sequence[Changes]) -> Iterator[tuple[int, Verdict]]:
         """Do trials; yield the place in the list and the verdict of each as it comes."""
         first = self._number
         self._number += len(changes)
@@ -275,7 +275,7 @@ class _Run:
             self._report.sets_wanted = 0
             return
         sets = chance_sets([p.found.fits for p in movable], [p.whole for p in movable], plan.seed, plan.sets)
-        changes = [
+        changes: list[Changes] = [
             {p.found.tag: p.dimension.formula(v) for p, v in zip(movable, values, strict=True)}
             for values in sets
         ]
@@ -291,17 +291,14 @@ class _Run:
                 self._report.failed.append(_set_found(i, verdict, changes[i]))
                 self._report.failed.sort(key=lambda s: s.number)
             yield
-        for n, i in enumerate(sorted(failed)):
-            if n >= SHRUNK or self._cancelled():
-                break
-            tags = yield from self._shrink(changes[i])
+        wanted = sorted(failed)[:SHRUNK]
+        found = yield from in_step([_shrunk(changes[i]) for i in wanted], self._try)
+        for i, (few, why) in ((i, f) for i, f in zip(wanted, found, strict=True) if f is not None):
+            if len(few) == 2:
+                self._pairs.append(Failure(few, why or failed[i]))
             place = next(k for k, s in enumerate(self._report.failed) if s.number == i)
-            few = {t: changes[i][t] for t in tags}
-            (verdict,) = [v for _, v in self._try([few])] or [failed[i]]
-            if len(few) == 2 and not verdict.good:
-                self._pairs.append(Failure(few, verdict))
-            self._report.failed[place] = _set_found(i, failed[i] if verdict.good else verdict, few)
-            yield
+            self._report.failed[place] = _set_found(i, why or failed[i], few)
+        yield
 
     def advise(self, probes: list[_Probe]) -> Iterator[None]:
         """Look for what would help, and prove it on what failed."""
@@ -317,43 +314,47 @@ class _Run:
                     self._failures.append(Failure(change, verdict))
         found = Findings(self._failures, self._pairs, good, self._sets, self._failing)
         dimensions = [p.dimension for p in probes]
-        for advice in advised(self._part, found, dimensions, self._pool, self._cancelled):
+        for advice in advised(self._part, found, dimensions, self._pool, self._try, self._cancelled):
             if advice is not None:
                 self._report.advice.append(advice)
                 self._report.advice.sort(key=lambda a: -a.survived)
             self.tick()
             yield
 
-    def _shrink(self, changes: dict[str, str]) -> Generator[None, None, list[str]]:
-        """Return the few tags of a failing set with which it still fails: halves first, then one by one."""
-        tags = list(changes)
-        while len(tags) > 1 and not self._cancelled():
-            half = len(tags) // 2
-            parts = [tags[:half], tags[half:]]
-            bad = [i for i, v in self._try([{t: changes[t] for t in part} for part in parts]) if not v.good]
-            yield
-            if not bad:
-                break
-            tags = parts[min(bad)]
-        for tag in list(tags):
-            if len(tags) < 2 or self._cancelled():
-                break
-            rest = [t for t in tags if t != tag]
-            for _, verdict in self._try([{t: changes[t] for t in rest}]):
-                if not verdict.good:
-                    tags = rest
-            yield
-        return tags
+
+def _shrunk(changes: Changes) -> Search[tuple[Changes, Verdict | None]]:
+    """Cut a failing set down to the few tags with which it still fails: halves first, then one by one. Return
+    them with their verdict; None where no smaller set fails."""
+
+    def of(some: list[str]) -> Changes:
+        return {t: changes[t] for t in some}
+
+    tags, why = list(changes), None
+    while len(tags) > 1:
+        half = len(tags) // 2
+        parts = [tags[:half], tags[half:]]
+        bad = [(p, v) for p, v in zip(parts, (yield [of(p) for p in parts]), strict=True) if not v.good]
+        if not bad:
+            break
+        tags, why = bad[0]
+    for tag in list(tags):
+        if len(tags) < 2:
+            break
+        rest = [t for t in tags if t != tag]
+        (verdict,) = yield [of(rest)]
+        if not verdict.good:
+            tags, why = rest, verdict
+    return of(tags), why
 
 
-def _set_found(number: int, verdict: Verdict, tags: dict[str, str]) -> SetFound:
+def _set_found(number: int, verdict: Verdict, tags: Changes) -> SetFound:
     return SetFound(
         number=number,
         judgement=verdict.judgement,
         why=verdict.why,
         step=verdict.step,
         name=verdict.name,
-        tags=tags,
+        tags=dict(tags),
     )
 
 
