@@ -5,7 +5,7 @@ from __future__ import annotations
 import tempfile
 from pathlib import Path
 
-from playwright.sync_api import sync_playwright
+from playwright.sync_api import expect, sync_playwright
 
 from tests.conftest import CHROMIUM, FLAGS, Served
 from tests.e2e.designer import Designer
@@ -30,29 +30,6 @@ def lose_a_reference(d: Designer) -> None:
     candidate = d.step("Cable side").get_by_test_id("candidate").first
     candidate.scroll_into_view_if_needed()
     candidate.hover()
-
-
-def engrave_a_name(d: Designer) -> None:
-    """Write on the foot in front of the webs, and begin to cut the words into it."""
-    d.keys("Escape")
-    d.pick(60, 9, 12)
-    d.offer("New sketch")
-    d.accept()
-    d.board_ready()
-    d.page.wait_for_timeout(600)
-    d.keys("k", "t")
-    d.page.keyboard.type("HARROW POINT 3")
-    d.click((26, 4), (100, 4))
-    d.type_in(d.page.get_by_test_id("toolbar").get_by_label("height"), "7 mm")
-    d.page.keyboard.press("Enter")
-    d.page.wait_for_timeout(600)
-    d.close_sketch()
-    d.keys("b", "e")
-    d.pick(29, 7, 12, thing="text")
-    d.choose("extent", "into its plane by")
-    d.choose("result", "cutting")
-    d.enter("depth", "1 mm")
-    d.says("Removes")
 
 
 def trim_a_crest(d: Designer) -> None:
@@ -156,9 +133,6 @@ def main() -> None:
             d.pick(60, 9, 12, more=True)
             page.get_by_test_id("offers").get_by_role("button").first.hover()
             shot("datum")
-            engrave_a_name(d)
-            shot("text")
-            page.get_by_role("button", name="Cancel").click()
             trim_a_crest(d)
             d.keys("Escape")
             d.close_sketch()
@@ -197,6 +171,16 @@ def main() -> None:
             page.get_by_role("button", name="Run again").wait_for(timeout=600_000)
             shot("shakedown")
             d.keys("Escape")
+            d.open_part("Well-head flange")
+            d.keys("l", "y")
+            page.get_by_role("button", name="Check all").click()
+            expect(page.get_by_test_id("family-told")).to_contain_text("All stand", timeout=120_000)
+            page.locator("[data-member='Pipe 114']").get_by_role("button", name="See").click()
+            expect(page.get_by_test_id("tried")).to_contain_text("It is built", timeout=60_000)
+            d.quiet()
+            shot("family")
+            d.keys("Escape", "Escape")
+            d.open_part("Instrument bracket")
             d.step("Base").locator("button.figures.blank").first.click()
             page.keyboard.type("16 mm")
             d.keys("Enter")

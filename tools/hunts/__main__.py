@@ -24,6 +24,7 @@ from tools.hunts.references import hunt as references
 from tools.hunts.settings import tried
 from tools.hunts.shapes import hunt_shapes
 from tools.hunts.together import hunt_together
+from tools.hunts.trust import hunt_trust
 from tools.hunts.turns import hunt_turns
 from wendal.core import tally
 from wendal.demo import DEMO_PARTS
@@ -51,6 +52,7 @@ FAMILIES: dict[str, tuple[Callable[[int], Counter[str]], int]] = {
     "together": (partial(hunt_together, seed=1), 70),
     "drawings": (partial(hunt_drawings, seed=1), 100),
     "turns": (partial(hunt_turns, seed=1), 150),
+    "trust": (partial(hunt_trust, seed=1), 40),
 }
 
 

@@ -209,6 +209,9 @@ def well_head_flange() -> Part:
         axis=_base("Z"),
         count={"formula": "bolts"},
     )
+    for pipe, outside, thickness in ((60, 140, 14), (89, 185, 18), (114, 220, 20), (168, 285, 24)):
+        values = {"pipe": f"{pipe} mm", "outside": f"{outside} mm", "thickness": f"{thickness} mm"}
+        b.do(do="add_family_row", name=f"Pipe {pipe}", values=values)
     return b.part
 
 

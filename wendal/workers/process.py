@@ -257,7 +257,8 @@ def _answer(inbox: _Inbox, number: int, operation: Operation, request: Any) -> N
     except Stopped:
         line.send((number, "stopped", None))
     except WendalError as error:
-        line.send((number, "refused", error))
+        # Without its trace: where Dask is installed, traces are sent as well, and deep ones can not be.
+        line.send((number, "refused", error.bare()))
     except (BrokenPipeError, ConnectionResetError):
         raise
     except Exception as error:  # whatever it is, who asked is told and the worker goes on

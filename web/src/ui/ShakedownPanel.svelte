@@ -127,6 +127,11 @@
               ? `, ${report.failed.length} do not hold`
               : ''}.{/if}
           {#if report.state === 'cancelled'}Cancelled.{/if}
+          {#if report.advice?.length}<button
+              class="text-brass underline"
+              onclick={() => document.querySelector('[data-testid=advice]')?.scrollIntoView()}
+              >What would help: {report.advice.length}</button
+            >{/if}
         </p>
         {#if told?.since}<p class="text-graphite">
             Since v{told.since.version}:
@@ -161,7 +166,7 @@
     <div class="min-h-0 flex-1 overflow-y-auto">
       <table class="w-full table-fixed text-left text-[0.875rem]">
         <colgroup
-          >{#each [27, 13, 27, 33] as w, i (i)}<col style:width="{w}%" />{/each}</colgroup
+          >{#each [25, 11, 25, 39] as w, i (i)}<col style:width="{w}%" />{/each}</colgroup
         >
         <thead class="sticky top-0 z-10 bg-paper text-[0.8125rem] text-graphite">
           <tr

@@ -32,9 +32,10 @@ GOOD = 6  # good trials that must stay good
 SAME = 1e-6  # by how much of itself a figure may differ that is to stay
 HALVES = 1e-4  # by how much a slope may be off a whole number of halves
 TERMS = 5  # tags that a height may hang on
-PAIRS, EDGES = 4, 3  # pairs that are looked at, and failing sets of each
+PAIRS, ENDS = 4, 2  # pairs of dimensions that are looked at, and failing values of each
 BISECTED = 14  # steps to the place where two begin to fail
-ALIKE = 0.02  # of itself, or mm: by how much two such places may differ
+ALIKE = 0.02  # mm: by how much such places may be off a line
+STRAIGHT = 2e-3  # by how much a slope may be off a half
 LEFT = 1e-6  # mm that no dimension tells
 ROUND = 3  # decimals of a limit, mm
 
@@ -223,8 +224,8 @@ def _limits(
     failing: list[int],
     run: Callable[[Sequence[Changes]], Iterator[tuple[int, Verdict]]],
 ) -> Generator[Advice | None, None, None]:
-    """Yield limits for pairs of lengths that fail together: where they begin to fail is looked for on the way
-    from the part itself to each failing pair; a limit is offered where all those places tell the same one."""
+    """Yield limits for pairs of lengths that fail together: where they begin to fail is looked for on three
+    ways to each failing pair; a limit is offered where all those places tell the same one."""
     known = {d.tag: d for d in dimensions if d.kind == "length"}
     by_pair: dict[tuple[str, str], list[Failure]] = {}
     for f in pairs:
@@ -232,28 +233,43 @@ def _limits(
         if len(tags) == 2 and all(t in known for t in tags):
             by_pair.setdefault(tags, []).append(f)
     worst = sorted(by_pair, key=lambda p: -len(by_pair[p]))[:PAIRS]
-    wanted = [(a, b, f) for a, b in worst for f in by_pair[a, b][:EDGES]]
-    found = yield from in_step([_edge(known[a], known[b], f.changes) for a, b, f in wanted], run)
+    wanted = []
     for a, b in worst:
-        places = [p for (x, y, _), p in zip(wanted, found, strict=True) if (x, y) == (a, b) and p is not None]
+        ends = list({(_value(f.changes[a]), _value(f.changes[b])) for f in by_pair[a, b]})[:ENDS]
+        now = (known[a].value, known[b].value)
+        # From the part itself, and from where only one of the two has moved: each of them holds alone.
+        wanted += [(a, b, at, end) for end in ends for at in (now, (end[0], now[1]), (now[0], end[1]))]
+    searches = [_edge(known[a], known[b], at, end) for a, b, at, end in wanted]
+    found = yield from in_step(searches, run)
+    for a, b in worst:
+        pair = [p for (x, y, _, _), p in zip(wanted, found, strict=True) if (x, y) == (a, b)]
+        places = [p for p in pair if p is not None]
         if places:
-            yield _limit(part, known[a], known[b], places, sets, failing)
+            turned = [(y, x) for x, y in places]
+            told = _limit(part, known[a], known[b], places, sets, failing)
+            yield told or _limit(part, known[b], known[a], turned, sets, failing)
 
 
 def _value(formula: str) -> float:
     return float(formula.split()[0])
 
 
-def _edge(a: Dimension, b: Dimension, bad: Changes) -> Search[tuple[float, float]]:
-    """Look for the values of two dimensions at which they begin to fail, on the way to a pair that does."""
-    x, y = _value(bad[a.tag]), _value(bad[b.tag])
+def _edge(
+    a: Dimension, b: Dimension, good: tuple[float, float], bad: tuple[float, float]
+) -> Search[tuple[float, float]]:
+    """Look for the values of two dimensions at which they begin to fail, between a pair that holds and one
+    that does not."""
     low, high = 0.0, 1.0
+
+    def at(t: float) -> tuple[float, float]:
+        return good[0] + t * (bad[0] - good[0]), good[1] + t * (bad[1] - good[1])
+
     for _ in range(BISECTED):
         t = (low + high) / 2
-        at = (a.value + t * (x - a.value), b.value + t * (y - b.value))
-        (verdict,) = yield [{a.tag: a.formula(at[0]), b.tag: b.formula(at[1])}]
+        x, y = at(t)
+        (verdict,) = yield [{a.tag: a.formula(x), b.tag: b.formula(y)}]
         low, high = (t, high) if verdict.good else (low, t)
-    return a.value + low * (x - a.value), b.value + low * (y - b.value)
+    return at(low)
 
 
 def _limit(
@@ -264,39 +280,53 @@ def _limit(
     sets: Sequence[Mapping[str, float]],
     failing: list[int],
 ) -> Advice | None:
-    """Return a limit for the difference or the sum of two dimensions that all places tell, that refuses sets
-    which fail, and keeps all that hold."""
-    for sign in (-1, 1):  # a - b, a + b
-        told = [x + sign * y for x, y in places]
-        spread = max(told) - min(told)
-        if len(told) < 2 or spread > ALIKE * max(1.0, max(map(abs, told))):
-            continue
-        now = a.value + sign * b.value
-        below = now > told[0]  # the part is above the limit, so it is a least one
-        edge = max(told) if below else min(told)
-        size = math.ceil(edge * 10**ROUND) if below else math.floor(edge * 10**ROUND)
-        edge = size / 10**ROUND
-        refused = [i for i, s in enumerate(sets) if (s[a.tag] + sign * s[b.tag] < edge) == below]
-        bad = set(failing)
-        kept_out = [i for i in refused if i in bad]
-        if not kept_out or len(kept_out) < len(refused):
-            continue
-        remark = part.remarks.get(a.tag, Remark())
-        if remark.least if below else remark.most:
-            continue  # a limit that is there is the designer's own
-        rest = f"{'-' if edge < 0 else '+'} {abs(edge):g} mm" if edge else ""
-        formula = f"{b.tag} {rest}".strip() if sign < 0 else f"{edge:g} mm - {b.tag}"
-        limits = {"least": formula} if below else {"most": formula}
-        command = SetRemark(tag=a.tag, **{**remark.model_dump(), **limits})
-        try:
-            apply(part, command)
-        except WendalError:
-            continue
-        return Advice(
-            words=f"a limit: {a.tag} no {'less' if below else 'more'} than {formula}",
-            of=f"{a.tag} and {b.tag}",
-            survived=len(kept_out),
-            tried=len(bad),
-            command=command.model_dump(mode="json"),
-        )
-    return None
+    """Return a limit that all places tell: a dimension no less, or no more, than so many times the other one
+    and a length. It must refuse sets which fail, and keep all that hold."""
+    line = _line(places)
+    if line is None:
+        return None
+    slope, offsets = line
+    below = a.value > slope * b.value + offsets[0]  # the part is above the limit, so it is a least one
+    edge = max(offsets) if below else min(offsets)
+    edge = (math.ceil if below else math.floor)(round(edge * 10**ROUND, 6)) / 10**ROUND
+    refused = [i for i, s in enumerate(sets) if (s[a.tag] < slope * s[b.tag] + edge) == below]
+    kept_out = [i for i in refused if i in failing]
+    remark = part.remarks.get(a.tag, Remark())
+    if not kept_out or len(kept_out) < len(refused) or (remark.least if below else remark.most):
+        return None  # a limit that is there is the designer's own
+    formula = _formula(slope, b.tag, edge)
+    command = SetRemark(tag=a.tag, **{**remark.model_dump(), "least" if below else "most": formula})
+    try:
+        apply(part, command)
+    except WendalError:
+        return None
+    return Advice(
+        words=f"a limit: {a.tag} no {'less' if below else 'more'} than {formula}",
+        of=f"{a.tag} and {b.tag}",
+        survived=len(kept_out),
+        tried=len(failing),
+        command=command.model_dump(mode="json"),
+    )
+
+
+def _line(places: list[tuple[float, float]]) -> tuple[float, list[float]] | None:
+    """Return the slope of the line that places lie on, and by how much each is beyond it; None where they lie
+    on none, or too near together to tell."""
+    (x0, y0), (x1, y1) = min(places, key=lambda p: p[1]), max(places, key=lambda p: p[1])
+    if len(places) < 3 or y1 - y0 < ALIKE * max(1.0, abs(y1)):
+        return None
+    slope = (x1 - x0) / (y1 - y0)
+    near = round(2 * slope) / 2
+    slope = near if abs(slope - near) < STRAIGHT else float(f"{slope:.5g}")
+    offsets = [x - slope * y for x, y in places]
+    if not slope or max(offsets) - min(offsets) > ALIKE:
+        return None
+    return slope, offsets
+
+
+def _formula(slope: float, tag: str, edge: float) -> str:
+    """Write so many times a tag, and a length."""
+    term = tag if abs(slope) == 1 else f"{abs(slope):g} * {tag}"
+    if slope < 0:
+        return f"{edge:g} mm - {term}"
+    return f"{term} {'-' if edge < 0 else '+'} {abs(edge):g} mm" if edge else term
