@@ -29,7 +29,7 @@ DOCUMENT = write_part(plate().part)
 class Part:
     """An open part without its server: what trials want of it. kept : reports by version."""
 
-    part = 7
+    part, shelf = 7, None
 
     def __init__(self, told: list[dict[str, Any]] | None = None) -> None:
         self.at, self.version, self.told, self.kept = 3, 0, told if told is not None else [], dict[int, str]()

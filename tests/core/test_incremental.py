@@ -12,7 +12,7 @@ from wendal.core import inspect, kernel
 from wendal.core.errors import WendalError
 from wendal.core.kernel import known
 from wendal.core.route import Evaluation, Memory, Part, evaluate, read_part, write_part
-from wendal.demo import instrument_bracket, sensor_housing, well_head_flange
+from wendal.demo import instrument_bracket, sensor_housing
 from wendal.demo.builder import Builder
 
 EDITS, LOOKED_AT = 25, 5  # of each part: edits, and after how many of them all is compared
@@ -51,8 +51,7 @@ def told(part: Part, evaluation: Evaluation) -> dict[str, Any]:
     return {"reports": reports, "scene": scene, "bodies": bodies, "blobs": blobs.new, "ledger": inspect.ledger_rows(part, evaluation)}
 
 
-@pytest.mark.parametrize("make", [instrument_bracket, sensor_housing, well_head_flange, lambda: mixed_plate(12)],
-                         ids=["bracket", "housing", "flange", "plate"])
+@pytest.mark.parametrize("make", [instrument_bracket, sensor_housing, lambda: mixed_plate(12)], ids=["bracket", "housing", "plate"])
 def test_edit_by_edit_is_as_from_nothing(make: Any) -> None:
     b = Builder("Part")
     b.part = make()

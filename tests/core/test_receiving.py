@@ -83,8 +83,8 @@ def test_what_is_built_on_a_received_body_stays_on_its_faces_when_a_newer_file_c
 
 def test_faces_keep_their_numbers_over_changes_of_a_dimension() -> None:
     right = wrong = missed = 0
-    for name, make in DEMO_PARTS.items():
-        part = make()
+    for name in ("instrument_bracket", "well_head_flange", "float_wheel"):
+        part = DEMO_PARTS[name]()
         rng = random.Random(name)
         tags = [r.tag for r in part.rows() if r.formula[:1].isdigit() and r.formula.endswith("mm")]
         before = evaluate(part, Memory())

@@ -176,6 +176,33 @@ def test_a_picked_face_an_aim_by_two_and_sets_by_chance(designer: Designer) -> N
     expect(page.get_by_test_id("tried")).to_have_count(0)
 
 
+def test_what_deleting_would_do_and_what_is_typed_in_the_ledger_are_seen_first(designer: Designer) -> None:
+    d, page = designer, designer.page
+    d.begin(pocket().part)
+    before = d.volume()
+    d.menu("Base", "Delete")
+    dialog = page.get_by_test_id("asked")
+    dialog.get_by_role("button", name="See it").click()
+    card = page.get_by_test_id("tried")
+    expect(card).to_contain_text("Delete")
+    card.get_by_role("button", name="Back to the question").click()
+    expect(dialog).to_be_visible()
+    dialog.get_by_role("button", name="Leave it").click()
+    assert d.volume() == before
+    d.keys("Escape")
+    page.get_by_role("button", name="Ledger").click()
+    page.get_by_test_id("ledger").get_by_role("button", name="10 mm").first.click()
+    page.keyboard.press("Control+a")
+    page.keyboard.type("13 mm")
+    page.get_by_test_id("ledger").get_by_role("button", name="See it").click()
+    expect(card).to_contain_text("9200 → 12200")
+    # What was typed is still in hand.
+    page.keyboard.press("Enter")
+    d.settled()
+    expect(card).to_have_count(0)
+    assert d.volume() == pytest.approx(12200)
+
+
 def test_a_face_is_pulled_and_the_dimension_that_moves_it_follows(designer: Designer) -> None:
     d, page = designer, designer.page
     b = pocket()

@@ -40,10 +40,17 @@ class Branches:
             )
             await self._hub.changed("", lambda edition, step: None)
 
-    async def try_on(self, window: Window, values: dict[str, str]) -> dict[str, Any]:
-        """Tell how the part would stand and look with other values."""
+    async def try_on(
+        self, window: Window, values: dict[str, str], command: dict[str, Any] | None
+    ) -> dict[str, Any]:
+        """Tell how the part would stand and look with other values, or after a command."""
         state = await self._hub.state()
-        request = {"document": state.document, "values": values, "has": list(self._hub.blobs)}
+        request = {
+            "document": state.document,
+            "values": values,
+            "command": command,
+            "has": list(self._hub.blobs),
+        }
         result = await self._hub.builds.ask("try_on", request, lambda: not window.dropped.is_set())
         self._hand(
             window, result, [b[n] for b in result["found"]["bodies"] for n in ("now", "tried")], "tried"

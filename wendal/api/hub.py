@@ -57,6 +57,7 @@ class Hub:
     ) -> None:
         """version : the one that is looked at as it was, 0 for the part as it stands."""
         self.part, self.store, self._pen, self.version = part, store, pen, version
+        self.shelf = shelf
         self.builds = Builds(
             part,
             geometry,

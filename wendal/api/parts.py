@@ -21,7 +21,7 @@ from wendal.core.errors import CommandRefused, WendalError
 from wendal.core.exchange import formats
 from wendal.core.route import read_part
 from wendal.core.sketch import Drawing
-from wendal.core.trust import as_html, family_csv, manifest
+from wendal.core.trust import ShakedownReport, as_html, family_csv, manifest
 from wendal.store import PartRow
 from wendal.store.backup import take_history, write_history
 from wendal.store.rows import PartState
@@ -442,6 +442,12 @@ async def shakedown(part: int, open_: Open, version: int = 0) -> Response:
     """Return the last shakedown as a page of its own."""
     kept = await open_.hub(part, version).trials.kept()
     return Response(as_html(kept.report), media_type="text/html; charset=utf-8")
+
+
+@router.get("/{part}/shakedown.json")
+async def shakedown_data(part: int, open_: Open, version: int = 0) -> ShakedownReport:
+    """Return the last shakedown as data."""
+    return (await open_.hub(part, version).trials.kept()).report
 
 
 @router.get("/{part}/family.csv")

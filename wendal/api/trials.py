@@ -8,8 +8,11 @@ import logging
 import threading
 import time
 from collections.abc import Callable, Iterator
+from contextlib import suppress
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
+
+from pydantic import ValidationError
 
 from wendal.core.errors import CommandRefused, WendalError
 from wendal.core.route import Part, read_part
@@ -120,8 +123,15 @@ class Trials:
         """Begin; what is under way is left off first."""
         async with self._turn:
             await self.stop()
-            self._cancelled, self._pool = threading.Event(), await asyncio.to_thread(trial_pool)
+            self._cancelled, self._pool = threading.Event(), await asyncio.to_thread(self._made_pool)
             self._task = asyncio.create_task(self._work(job, self._pool, self._cancelled))
+
+    def _made_pool(self) -> Processes | Cluster:
+        """Return what does the trials; processes of this machine are given what is kept of the part."""
+        pool = trial_pool()
+        if isinstance(pool, Processes) and self._hub.shelf:
+            pool.kept = self._hub.shelf.read(self._hub.part) or b""
+        return pool
 
     async def _work(self, job: _Job, pool: Processes | Cluster, cancelled: threading.Event) -> None:
         loop = asyncio.get_running_loop()
@@ -195,7 +205,8 @@ class Trials:
             most = self._hub.version
             found = await asyncio.to_thread(self._hub.store.last_shaken, self._hub.part, most)
             if found is not None and self.last is None:
-                self.last = Kept(found[0], ShakedownReport.model_validate_json(found[1]))
+                with suppress(ValidationError):  # what another Wendal kept may have another form
+                    self.last = Kept(found[0], ShakedownReport.model_validate_json(found[1]))
         return self.last
 
     async def kept(self) -> Kept:

@@ -117,13 +117,17 @@ class GeometryWorker:
         return {"found": found, "blobs": blobs.new}
 
     def try_on(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
-        """Build a document with other values; tell how it stands, with its bodies as they are and as they
-        would be, and content not in `has`."""
+        """Build a document with other values, or after a command; tell how it stands, with its bodies as they
+        are and as they would be, and content not in `has`."""
         part = self._part(request["document"])
         stands = self._evaluate(request, say, part)
         blobs = inspect.Blobs(set(request["has"]), self._packed)
         try:
-            after = with_values(part, request["values"])
+            if request["command"]:
+                command = _commands.validate_python(request["command"])
+                after = apply(settled(part, stands), command)
+            else:
+                after = with_values(part, request["values"])
         except WendalError as error:
             verdict, tried = refused(part, error), None
         else:

@@ -14,6 +14,7 @@ from typing import Any
 from wendal.core import kernel
 from wendal.core.errors import WendalError
 from wendal.core.route import Memory, Part, evaluate, read_part
+from wendal.core.route.keeping import NotKept, take_up
 from wendal.core.trust import PLAIN, Setup, Trial, Verdict
 from wendal.core.trust.trial import Base, based, judged, tried
 
@@ -34,9 +35,15 @@ class Bench:
         self._part: Part | None = None
         self._base = Base()
 
-    def begin(self, document: str, setup: Setup) -> Verdict:
-        """Take up a part; return how it stands. Raises WendalError for what can not be watched."""
+    def begin(self, document: str, setup: Setup, kept: bytes = b"") -> Verdict:
+        """Take up a part; return how it stands. Raises WendalError for what can not be watched.
+
+        kept : what an earlier process has kept of it, so that it need not be built again.
+        """
         self._part = read_part(document)
+        if kept:
+            with suppress(NotKept):  # then it is built
+                take_up(self._memory, kept)
         with kernel.seeking(False):
             evaluation = evaluate(self._part, self._memory)
         self._base = based(self._part, evaluation, setup)
@@ -86,8 +93,9 @@ class Processes:
     def __init__(self, count: int = 0) -> None:
         self._count = count or min(os.cpu_count() or 2, MOST)
         self._workers: list[WorkerProcess | None] = []
-        self._taken = ("", Setup())
+        self._taken = ("", PLAIN)
         self._ended = False
+        self.kept = b""  # what an earlier process has kept of the part
 
     def begin(self, document: str, setup: Setup = PLAIN) -> Verdict:
         """Take up a part in all processes; return how it stands."""
@@ -108,7 +116,7 @@ class Processes:
         worker = self._workers[i] = WorkerProcess(main)
         if self._ended:  # while it was started
             worker.end()
-        found: Verdict = worker.call("begin", self._taken, 20 * SLOWEST)
+        found: Verdict = worker.call("begin", (*self._taken, self.kept), 20 * SLOWEST)
         return found
 
     def run(self, trials: list[Trial]) -> Iterator[tuple[int, Verdict]]:

@@ -2,14 +2,24 @@
  * Whether the part can be trusted with a change: shakedowns, what moves what, aims, tolerances, families; and
  * other values tried on, seen on the stage without being kept.
  */
-import { Refusal, type TriedOn } from '../api/types';
+import { Refusal, type Command, type TriedOn } from '../api/types';
 import type { Session } from './session.svelte';
 import type { Thing } from '../stage/things';
 
 export type Values = Record<string, string>;
 export type MovesAt = '' | 'tolerances' | 'aim';
-/** Other values that are looked at. good : values that hold, where these do not. */
-export type Trying = { values: Values; title: string; good?: Values };
+/**
+ * Other values that are looked at, or a command. good : values that hold, where these do not. accept, back :
+ * what is done from here, and where one goes back to, where that is not the part.
+ */
+export type Trying = {
+  values: Values;
+  title: string;
+  good?: Values;
+  command?: Command;
+  accept?: { words: string; run: () => unknown };
+  back?: { words: string; run: () => unknown };
+};
 const BEAT = 450; // ms for which each end of a motion is seen
 
 export class Trust {
@@ -118,7 +128,8 @@ export class Trust {
     this.trying = trying;
     this.waiting = true;
     try {
-      const told = await this.session.socket.ask({ type: 'try_on', values: trying.values } as never);
+      const { values, command = null } = trying;
+      const told = await this.session.socket.ask({ type: 'try_on', values, command } as never);
       if (number !== this.asked || told.type !== 'tried_on') return false;
       this.tried = told;
       return true;

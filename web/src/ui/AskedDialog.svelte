@@ -10,6 +10,17 @@
   const asked = $derived(route.asked);
   const amiss = $derived(asked?.foreseen?.steps.filter((s) => ['stopped', 'held'].includes(s.state)) ?? []);
   const others = $derived((asked?.foreseen?.steps.length ?? 0) - amiss.length);
+  /** What it would do, on the stage; from there it is done, or asked again. */
+  function see() {
+    const held = asked!;
+    const back = () => (route.asked = held);
+    route.asked = null;
+    void work.trust.tryOn({
+      ...{ values: {}, command: held.ways[held.way].command, title: held.title },
+      accept: { words: held.title.split(' ')[0], run: () => (back(), route.accept()) },
+      back: { words: 'Back to the question', run: back },
+    });
+  }
   const volume = (v: number | null | undefined) => (v == null ? 'not there' : `${figure(v, 8)} mm³`);
   type Figures = NonNullable<NonNullable<typeof asked>['foreseen']>['bodies'][number]['was'];
   const box = (f: Figures) => (f ? f.high.map((h, i) => figure(h - f.low[i], 5)).join(' × ') : '');
@@ -83,6 +94,7 @@
           <button class="button-strong" disabled={!!asked.trouble} onclick={() => route.accept()}
             >{asked.title.startsWith('Build again') ? 'Build again' : asked.title.split(' ')[0]}</button
           >
+          {#if asked.foreseen}<button class="button" onclick={see}>See it</button>{/if}
           <AlertDialog.Cancel class="button">Leave it</AlertDialog.Cancel>
         </div>
       {/if}

@@ -19,6 +19,7 @@
   let limits = $state({ least: '', most: '', values: '', tolerance: '' });
   let file = $state<HTMLInputElement>();
   let timer = 0;
+  let typing = { tag: '', formula: '' };
 
   const home = (r: LedgerRow) => (r.step ? (session.step(r.step)?.name ?? '') : '');
   const rows = $derived.by(() => {
@@ -72,6 +73,7 @@
   }
   /** While a formula is typed: what it would reach. */
   function typed(tag: string, formula: string) {
+    typing = { tag, formula };
     clearTimeout(timer);
     foreseen = null;
     timer = window.setTimeout(async () => {
@@ -148,6 +150,16 @@
       <span class="min-w-0 flex-1 truncate text-[0.84375rem] text-graphite" data-testid="ledger-foreseen"
         >{foreseen ? sayForeseen(foreseen) : ''}</span
       >
+      {#if foreseen && editing}<button
+          class="shrink-0 border border-rule px-2 text-[0.8125rem] hover:border-ink"
+          title="See the part with it; nothing is kept"
+          onpointerdown={(e) => e.preventDefault()}
+          onclick={() =>
+            work.trust.tryOn({
+              values: { [typing.tag]: typing.formula },
+              title: `${typing.tag} = ${typing.formula}`,
+            })}>See it</button
+        >{/if}
       <input
         bind:this={file}
         type="file"

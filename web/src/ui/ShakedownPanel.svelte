@@ -109,6 +109,11 @@
         target="_blank">HTML</a
       >
       <button class="button !py-0.5" onclick={csv}>CSV</button>
+      <a
+        class="button !py-0.5"
+        href="/api/parts/{session.id}/shakedown.json?version={session.past}"
+        target="_blank">JSON</a
+      >
     {/if}
   {/snippet}
   {#if report}

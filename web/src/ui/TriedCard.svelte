@@ -12,6 +12,10 @@
     (told?.bodies ?? []).reduce((sum, b) => [sum[0] + b.volumes[0], sum[1] + b.volumes[1]], [0, 0]),
   );
   const playing = $derived(trust.playing !== '');
+  function go(run: () => unknown) {
+    trust.leave();
+    run();
+  }
 </script>
 
 <div
@@ -22,7 +26,7 @@
 >
   <p>
     <strong>{trying.title}</strong>
-    {#if values.length > 1 || !trying.title.startsWith(`${Object.keys(trying.values)[0]} =`)}<span
+    {#if values.length > 1 || (values.length === 1 && !trying.title.startsWith(`${Object.keys(trying.values)[0]} =`))}<span
         class="figures text-graphite"
         >{values.slice(0, 4).join(', ')}{values.length > 4 ? ` and ${values.length - 4} more` : ''}</span
       >{/if}
@@ -44,7 +48,10 @@
     </p>
   {/if}
   {#if !playing}<p class="mt-2 flex flex-wrap gap-2">
-      {#if told?.judgement === 'good'}<button class="button-strong !py-0.5" onclick={() => trust.take()}
+      {#if trying.accept}<button class="button-strong !py-0.5" onclick={() => go(trying.accept!.run)}
+          >{trying.accept.words}</button
+        >
+      {:else if told?.judgement === 'good'}<button class="button-strong !py-0.5" onclick={() => trust.take()}
           >Take these values</button
         >
         <button class="button !py-0.5" onclick={() => work.versions.compareWith(trying.values, trying.title)}
@@ -55,6 +62,9 @@
           onclick={() => trust.tryOn({ values: trying.good!, title: 'The last that holds' })}
           >Show the last that holds</button
         >{/if}
-      <button class="button !py-0.5" onclick={() => trust.leave()}>Back to the part</button>
+      {#if trying.back}<button class="button !py-0.5" onclick={() => go(trying.back!.run)}
+          >{trying.back.words}</button
+        >
+      {:else}<button class="button !py-0.5" onclick={() => trust.leave()}>Back to the part</button>{/if}
     </p>{/if}
 </div>

@@ -152,11 +152,12 @@ class DoFamily(Message):
 
 
 class DoTryOn(Message):
-    """Ask how the part would stand, and look, with other values; nothing is kept."""
+    """Ask how the part would stand, and look, with other values, or after a command; nothing is kept."""
 
     type: Literal["try_on"] = "try_on"
     id: int
-    values: dict[str, str] = Field(max_length=1000)
+    values: dict[str, str] = Field(default_factory=dict, max_length=1000)
+    command: Command | None = None
 
 
 class DoStopTrials(Message):
