@@ -55,8 +55,12 @@ def test_a_tolerance_tells_its_limits_at_the_value_that_the_tag_has() -> None:
         with pytest.raises(CommandRefused, match=told):
             b.do(do="set_remark", tag=tag, tolerance=tolerance)
     b.do(do="add_tag", tag="turn", formula="3 deg")
-    with pytest.raises(CommandRefused, match="no length"):
+    with pytest.raises(CommandRefused, match="in degrees"):
         b.do(do="set_remark", tag="turn", tolerance="h6")
+    b.do(do="set_remark", tag="turn", tolerance="±0.5")
+    b.do(do="add_tag", tag="many", formula="3")
+    with pytest.raises(CommandRefused, match="no length and no angle"):
+        b.do(do="set_remark", tag="many", tolerance="±0.5")
 
 
 def test_renaming_and_removing_take_remarks_along() -> None:

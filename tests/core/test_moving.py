@@ -97,6 +97,16 @@ def test_a_chain_of_tolerances_by_hand() -> None:
         stacked(b.part, found, "wide")
 
 
+def test_a_tolerance_of_an_angle_is_in_degrees() -> None:
+    b = plate()
+    tilted = b.step("plane", "Tilted", how="angle", first=axis("X"), second=axis("XY"), angle=f("30 deg"))
+    keep(b, "lean", datum(tilted), axis("XY"), key="angle", unit="angle", worth=0.5)
+    b.do(do="set_remark", tag="tilted_angle", tolerance="+0.5/-0.25")
+    stack = stacked(b.part, moves(b, "tilted_angle"), "lean")
+    assert (stack.least, stack.most) == (pytest.approx(math.radians(29.75)), pytest.approx(math.radians(30.5)))
+    assert stack.shares[0].of == "+0.5/-0.25"
+
+
 def test_default_tolerances_are_those_of_the_standard_and_a_bent_share_is_said() -> None:
     b = plate()
     stack = stacked(b.part, moves(b), "Base: volume")

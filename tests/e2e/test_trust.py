@@ -209,9 +209,11 @@ def test_a_face_is_pulled_and_the_dimension_that_moves_it_follows(designer: Desi
     b.do(do="add_tag", tag="more", formula="4 mm")
     b.do(do="set_formula", tag="base_depth", formula="6 mm + more")
     d.begin(b.part)
+    d.pick_flag("XY")
     d.keys("r", "m")
     card = page.get_by_test_id("pull")
     expect(card).to_contain_text("Pick a flat face")
+    expect(card.get_by_role("alert")).to_contain_text("is no flat face of a body")
     d.pick(3, 3, 10)
     place = card.get_by_label("place of the face")
     expect(place).to_have_value("10", timeout=60_000)
@@ -250,5 +252,22 @@ def test_a_face_is_pulled_and_the_dimension_that_moves_it_follows(designer: Desi
     d.pick(3, 3, 17.5)
     d.keys("r", "m")
     expect(card.get_by_label("place of the face")).to_have_value("17.5", timeout=60_000)
+    # From the field, too, Escape ends it, and keys are keys again.
+    card.get_by_label("place of the face").click()
     d.keys("Escape")
     expect(card).to_have_count(0)
+    d.keys("l", "y")
+    expect(page.get_by_test_id("family")).to_be_visible()
+
+
+def test_what_moves_a_picked_face_is_told_by_its_name(designer: Designer) -> None:
+    d, page = designer, designer.page
+    d.begin(plate().part)
+    d.pick(3, 3, 10)
+    d.keys("l", "a")
+    panel = page.get_by_test_id("moves")
+    expect(panel.get_by_role("button", name="CSV")).to_be_visible(timeout=60_000)
+    d.choose_in(panel.get_by_label("figure"), "top face of Base, 40 × 25: from XY")
+    expect(page.get_by_test_id("figure-now")).to_have_text("10 mm")
+    expect(panel.locator("[data-moves]")).to_have_count(1)
+    expect(panel.locator("[data-moves=base_depth]")).to_contain_text("1 mm")

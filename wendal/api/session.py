@@ -250,7 +250,9 @@ async def _aim(hub: Hub, window: Window, data: dict[str, Any]) -> None:
 
 
 def _watched(data: dict[str, Any]) -> tuple[Watched, ...]:
-    return tuple(Watched(_thing.validate_python(t)) for t in data["things"])
+    called = [*data["called"], *[""] * len(data["things"])]
+    things = map(_thing.validate_python, data["things"])
+    return tuple(Watched(t, called=c) for t, c in zip(things, called, strict=False))
 
 
 async def _sample(hub: Hub, window: Window, data: dict[str, Any]) -> None:

@@ -95,12 +95,17 @@ export class Trust {
     return this.watched.map((t) => t.ref);
   }
 
+  /** By what names their figures go: as on the stage, without the place where that is told too. */
+  get called(): string[] {
+    return this.watched.map((t) => t.words.replace(/, at X .*$/, '').slice(0, 200));
+  }
+
   beginMoves(walls = false): Promise<void> {
-    return this.begin({ type: 'moves', tags: [], things: this.things, walls });
+    return this.begin({ type: 'moves', tags: [], things: this.things, called: this.called, walls });
   }
 
   aim(figure: string, wish: number, tags: string[]): Promise<void> {
-    return this.begin({ type: 'aim', figure, wish, tags, things: this.things });
+    return this.begin({ type: 'aim', figure, wish, tags, things: this.things, called: this.called });
   }
 
   sample(figure: string, seed = 1): Promise<void> {

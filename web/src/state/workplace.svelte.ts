@@ -471,6 +471,7 @@ export class Workplace {
   pickable(things: Thing[]): Thing[] {
     const editing = this.editing;
     if (this.measuring) return things.filter(measurable);
+    if (this.trust.pulling && !editing && !this.board) return things.filter((t) => t.sort === 'flat');
     if (!editing) return things;
     return things.filter((t) => standsFor(t, editing.accepts));
   }

@@ -64,7 +64,8 @@
       e.currentTarget.value = before;
       trouble = { at: '', words: '' };
       e.stopPropagation();
-    } else if (e.key === 'Enter' || e.key === 'ArrowDown') (go(1), e.preventDefault());
+    } else if (e.key === 'Escape') e.currentTarget.blur();
+    else if (e.key === 'Enter' || e.key === 'ArrowDown') (go(1), e.preventDefault());
     else if (e.key === 'ArrowUp') (go(-1), e.preventDefault());
     if (e.key !== 'Escape') e.stopPropagation();
   }

@@ -281,7 +281,7 @@
             class="figures w-28 border border-brass bg-white px-1 text-right"
             aria-label="wish"
             bind:value={wish}
-            onkeydown={(e) => e.key !== 'Escape' && e.stopPropagation()}
+            onkeydown={(e) => (e.key === 'Escape' ? e.currentTarget.blur() : e.stopPropagation())}
           />
           {named} by
           <button class="button !py-0.5" disabled={aiming}>Aim</button>

@@ -46,6 +46,9 @@
 >
   {#if !trust.pulled}
     <p><strong>Pull a face.</strong> Pick a flat face; the dimension that moves it follows.</p>
+    {#if work.picked.length}<p class="text-carmine" role="alert">
+        {work.picked[0].words} is no flat face of a body.
+      </p>{/if}
   {:else if !found}
     <p aria-live="polite"><strong>{trust.pulled.words}</strong>: what moves it is being found …</p>
   {:else if !chosen}
@@ -69,7 +72,8 @@
         bind:value={text}
         onkeydown={(e) => {
           if (e.key === 'Enter') place();
-          if (e.key !== 'Escape') e.stopPropagation();
+          if (e.key === 'Escape') trust.endPull();
+          e.stopPropagation();
         }}
       />
       {found.unit}

@@ -154,7 +154,7 @@
             class="figures w-14 border-b border-rule bg-transparent text-right"
             aria-label="least wall"
             bind:value={trust.limits.wall}
-            onkeydown={(e) => e.key !== 'Escape' && e.stopPropagation()}
+            onkeydown={(e) => (e.key === 'Escape' ? e.currentTarget.blur() : e.stopPropagation())}
           /> mm</label
         >
         <label
@@ -162,7 +162,7 @@
             class="figures w-16 border-b border-rule bg-transparent text-right"
             aria-label="greatest mass"
             bind:value={trust.limits.mass}
-            onkeydown={(e) => e.key !== 'Escape' && e.stopPropagation()}
+            onkeydown={(e) => (e.key === 'Escape' ? e.currentTarget.blur() : e.stopPropagation())}
           /> g in all</label
         >
         (from the next run on)

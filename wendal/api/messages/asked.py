@@ -112,12 +112,14 @@ class DoShake(Message):
 
 class DoMoves(Message):
     """Find what moves what. tags : of the dimensions to be moved, none for all. things : faces, edges and
-    corners whose places are figures too; walls : the least wall of each body is one."""
+    corners whose places are figures too, called : by what names; walls : the least wall of each body is
+    one."""
 
     type: Literal["moves"] = "moves"
     id: int
     tags: list[str] = Field(default_factory=list, max_length=2000)
     things: list[ThingRef] = Field(default_factory=list, max_length=20)
+    called: list[Annotated[str, Field(max_length=200)]] = Field(default_factory=list, max_length=20)
     walls: bool = False
 
 
@@ -131,6 +133,7 @@ class DoAim(Message):
     wish: float = Field(allow_inf_nan=False)
     tags: list[str] = Field(min_length=1, max_length=20)
     things: list[ThingRef] = Field(default_factory=list, max_length=20)
+    called: list[Annotated[str, Field(max_length=200)]] = Field(default_factory=list, max_length=20)
 
 
 class DoSample(Message):

@@ -227,13 +227,19 @@ def _set_remark(part: Part, command: SetRemark) -> Part:
 
 
 def _usable_tolerance(part: Part, tag: str, tolerance: str) -> None:
-    """Raise CommandRefused where a tolerance is not understood, or is of no length."""
+    """Raise CommandRefused where a tolerance is not understood, or is of no length and no angle."""
     if not tolerance.strip():
         return
     outcome = part.evaluated().get(tag)
     value = outcome.value if outcome else None
-    if value is not None and not value.check("[length]"):
-        raise CommandRefused(f"“{tag}” is no length, so it takes no tolerance in mm.", field=tag)
+    if value is not None and value.check("[angle]") and not value.dimensionless:
+        if tolerance.strip()[:1].isalpha():
+            raise CommandRefused(
+                f"“{tag}” is an angle: write its tolerance in degrees, such as ±0.5 or +0.5/0.", field=tag
+            )
+        value = None
+    elif value is not None and not value.check("[length]"):
+        raise CommandRefused(f"“{tag}” is no length and no angle, so it takes no tolerance.", field=tag)
     try:
         limits_of(tolerance, plain(value, Kind.LENGTH) if value is not None else None)
     except StepError as error:

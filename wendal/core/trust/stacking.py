@@ -113,9 +113,9 @@ def stacked(part: Part, found: Moved, figure: str) -> Stack:
 def _tolerance(part: Part, d: MovedBy) -> tuple[float, float, str]:
     """Return a dimension's limits about its value: mm, or degrees."""
     remark = part.remarks.get(d.tag)
-    if remark is not None and remark.tolerance and d.kind == "length":
+    if remark is not None and remark.tolerance:
         try:
-            limits = limits_of(remark.tolerance, abs(d.now))
+            limits = limits_of(remark.tolerance, abs(d.now) if d.kind == "length" else None)
         except StepError as error:
             raise CommandRefused(f"{d.tag}: {error.message}", field=d.tag) from error
         if limits is not None:
