@@ -97,7 +97,7 @@ def test_a_shakedown_grows_is_left_off_at_once_and_its_words_fit_their_model() -
         await trials.aim("nothing", 3.0, ("base_depth",), ())
         refused = await until(told, lambda m: m["type"] == "aimed" and m["report"]["state"] == "refused")
         assert "no figure" in refused["report"]["trouble"]
-        await trials.sample("Base: volume", 1, 10)
+        await trials.sample("Base: volume", 1, 10, ())
         drawn = await until(told, lambda m: m["type"] == "sampled" and m["report"]["state"] == "done")
         assert drawn["report"]["sets"] == 10
         await trials.family(("nobody",))

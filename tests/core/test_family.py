@@ -83,6 +83,8 @@ def test_another_kind_of_thing_is_told_and_is_no_failure() -> None:
         ({"do": "read_family", "text": "name,nothing\nA,3"}, "Line 1: there is no tag “nothing”", "line 1"),
         ({"do": "read_family", "text": "name,base_depth\nA,3 mm\nA,4 mm"}, "Line 3: a member has a name of its own", "line 3"),
         ({"do": "read_family", "text": "name,base_depth\nA,3 mm,4 mm"}, "Line 2: there are 3 cells for 2 columns", "line 2"),
+        ({"do": "read_family", "text": f"name,base_depth\n{'A' * 81},3 mm"}, "at most 80 signs", "line 2"),
+        (member("A", base_depth="1 mm" + " + 1 mm" * 200), "at most 1000 signs", "base_depth"),
         ({"do": "read_family", "text": "name,base_depth"}, "nothing to take", "the text"),
         ({"do": "read_family", "text": "size,base_depth\nA,3"}, "This is no family", "line 1"),
     ],

@@ -283,7 +283,7 @@ def test_walls_and_mass_are_judged_too() -> None:
     assert found.fits[1] == pytest.approx(8.0, abs=2e-3)
     assert found.high_end is not None
     assert "least wall of Base is 1.83 mm, less than 2 mm" in found.high_end.why
-    with pytest.raises(CommandRefused, match="No body has a material"):
+    with pytest.raises(CommandRefused, match="Base has no material"):
         list(shaken(b.part, Plan(setup=Setup(mass=50.0)), Here()))
     b.do(do="set_body_look", body="s2", look={"material": "steel"})
     density = 7.85

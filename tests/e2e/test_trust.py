@@ -168,8 +168,9 @@ def test_a_picked_face_an_aim_by_two_and_sets_by_chance(designer: Designer) -> N
     d.settled()
     assert d.volume() == pytest.approx(9000, rel=1e-7)
     panel.get_by_role("button", name="Build 2,000 sets").click()
+    expect(page.get_by_test_id("sampled")).to_contain_text("sets: 99.73 % lie from", timeout=60_000)
     panel.get_by_role("button", name="Cancel").last.click()
-    expect(page.get_by_test_id("sampled").or_(panel.get_by_role("button", name="Build 2,000 sets"))).to_be_visible()
+    expect(page.get_by_test_id("sampled")).to_contain_text("Cancelled")
     panel.locator("[data-moves=base_depth]").get_by_role("button", name="Play").click()
     expect(page.get_by_test_id("tried")).to_contain_text("base_depth =")
     page.keyboard.press("Escape")
@@ -258,6 +259,11 @@ def test_a_face_is_pulled_and_the_dimension_that_moves_it_follows(designer: Desi
     expect(card).to_have_count(0)
     d.keys("l", "y")
     expect(page.get_by_test_id("family")).to_be_visible()
+    # A step that is begun puts a pull away: it is made on the part as it is.
+    d.keys("Escape", "r", "m")
+    expect(card).to_be_visible()
+    d.keys("d", "p")
+    expect(card).to_have_count(0)
 
 
 def test_what_moves_a_picked_face_is_told_by_its_name(designer: Designer) -> None:
@@ -271,3 +277,12 @@ def test_what_moves_a_picked_face_is_told_by_its_name(designer: Designer) -> Non
     expect(page.get_by_test_id("figure-now")).to_have_text("10 mm")
     expect(panel.locator("[data-moves]")).to_have_count(1)
     expect(panel.locator("[data-moves=base_depth]")).to_contain_text("1 mm")
+    panel.get_by_role("button", name="Tell least walls too").click()
+    expect(panel.get_by_label("figure").locator("option", has_text="least wall")).to_be_attached(timeout=60_000)
+    expect(panel.get_by_role("button", name="CSV")).to_be_visible(timeout=60_000)
+    d.choose_in(panel.get_by_label("figure"), "Base: least wall")
+    expect(page.get_by_test_id("figure-now")).to_have_text("10 mm", timeout=60_000)
+    panel.get_by_label("wish").click()
+    page.keyboard.type("7")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("aimed")).to_contain_text("base_depth = 7 mm", timeout=60_000)

@@ -20,6 +20,7 @@ from wendal.core import files
 from wendal.core.errors import CommandRefused, WendalError
 from wendal.core.exchange import formats
 from wendal.core.route import read_part
+from wendal.core.route.checks import free_name
 from wendal.core.sketch import Drawing
 from wendal.core.trust import ShakedownReport, as_html, family_csv, manifest
 from wendal.store import PartRow
@@ -394,18 +395,21 @@ async def _family(hub: Hub, body: WriteOrders, state: PartState) -> bytes:
     if missing is not None:
         raise WendalError(f"There is no “{missing}” in the family.", field="family")
     written, table = list[tuple[str, bytes]](), list[tuple[str, str, str, str]]()
+    called: set[str] = set()
     for member in body.family:
         values = rows[member].values
+        name = free_name(_safe(member), called)
+        called.add(name)
         told = "; ".join(f"{t} = {f}" for t, f in values.items())
         for order in body.orders:
-            file = f"{member}.{order.format}"
+            file = f"{name}.{order.format}"
             try:
                 content = await _written(hub, state, order, values)
             except WendalError as error:
                 table.append((member, told, "", error.message))
             else:
                 written.append((file, content))
-                table.append((member, told, _safe(file), "written"))
+                table.append((member, told, file, "written"))
     return _zipped([*written, ("members.csv", manifest(table).encode())])
 
 

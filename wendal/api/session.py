@@ -256,7 +256,7 @@ def _watched(data: dict[str, Any]) -> tuple[Watched, ...]:
 
 
 async def _sample(hub: Hub, window: Window, data: dict[str, Any]) -> None:
-    await hub.trials.sample(data["figure"], data["seed"], data["count"])
+    await hub.trials.sample(data["figure"], data["seed"], data["count"], _watched(data))
     await _begun(hub, window, data)
 
 

@@ -100,11 +100,11 @@ class Trials:
             lambda part, pool, stop: aimed(part, figure, wish, tags, pool, stop, things=things),
         )
 
-    async def sample(self, figure: str, seed: int, count: int) -> None:
+    async def sample(self, figure: str, seed: int, count: int, things: tuple[Watched, ...]) -> None:
         """Begin to build sets by chance within the tolerances of a figure."""
         await self._begin(
             lambda part: Sampled(figure=figure, seed=seed, wanted=count),
-            lambda part, pool, stop: sampled(part, figure, pool, stop, seed, count),
+            lambda part, pool, stop: sampled(part, figure, pool, stop, seed, count, things),
         )
 
     async def family(self, rows: tuple[str, ...]) -> None:

@@ -327,7 +327,7 @@ function looking(on: Doing): Action[] {
     trust('l v', 'Aim', 'Bring a measure, a volume or a mass to a wish by a dimension.', () =>
       on.trust.showMoves('aim'),
     ),
-    trust('l y', 'Family', 'Named sets of values: checked, seen, compared, and all written at once.', () =>
+    trust('l y', 'Families', 'Named sets of values: checked, seen, compared, and all written at once.', () =>
       on.trust.showFamily(),
     ),
     see('l f', 'Fit', 'Show the whole part.', () => on.stage?.fit()),

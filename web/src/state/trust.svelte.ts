@@ -44,6 +44,7 @@ export class Trust {
 
   private show(what: 'shakedown' | 'moves' | 'family'): void {
     this.on.stopMeasuring();
+    this.endPull();
     this.open = what;
   }
 
@@ -109,7 +110,7 @@ export class Trust {
   }
 
   sample(figure: string, seed = 1): Promise<void> {
-    return this.begin({ type: 'sample', figure, seed });
+    return this.begin({ type: 'sample', figure, seed, things: this.things, called: this.called });
   }
 
   showFamily(): void {

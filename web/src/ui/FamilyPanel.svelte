@@ -127,7 +127,7 @@
 </script>
 
 <Panel
-  title="Family"
+  title="Families"
   of={family.length ? `${family.length} ${family.length === 1 ? 'member' : 'members'}` : ''}
   close="Close the family"
   onclose={() => trust.close()}

@@ -5,6 +5,7 @@
    */
   import { Vector3 } from 'three';
   import { roundStep, rounded } from '../sketch/geometry';
+  import Arrow from './Arrow.svelte';
   import { useWorkplace } from '../state/workplace.svelte';
 
   let { tick }: { tick: number } = $props();
@@ -169,14 +170,7 @@
     onpointermove={move}
     onpointerup={up}
   >
-    <svg
-      class="pointer-events-none h-7 w-7 text-brass"
-      viewBox="-14 -14 28 28"
-      aria-hidden="true"
-      style:transform="rotate({h.turn}rad)"
-    >
-      <path d="M-11 0H6M2 -5L10 0L2 5Z" fill="currentColor" stroke="currentColor" stroke-width="2.2" />
-    </svg>
+    <Arrow turn={h.turn} />
   </button>
   <span
     class="figures pointer-events-none absolute bg-paper/85 px-1 text-[0.78125rem]"

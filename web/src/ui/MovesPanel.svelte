@@ -38,6 +38,8 @@
     list?.querySelector(`[data-heading=${trust.movesAt}]`)?.scrollIntoView({ block: 'start' });
     if (trust.movesAt === 'aim') list?.querySelector<HTMLElement>('[aria-label=wish]')?.focus();
   });
+  /** Whether the least wall of each body is a figure. */
+  const walls = $derived(figures.some((f) => f.endsWith(': least wall')));
   let wish = $state('');
   /** The dimensions to aim by; none chosen: the one that moves it most. */
   let chosenBy = $state<string[]>([]);
@@ -135,7 +137,7 @@
     {#if running || aiming}<button
         class="button !py-0.5"
         onclick={() => session.socket.say({ type: 'stop_trials' })}>Cancel</button
-      >{:else}<button class="button !py-0.5" onclick={() => trust.beginMoves()}>Run again</button>{/if}
+      >{:else}<button class="button !py-0.5" onclick={() => trust.beginMoves(walls)}>Run again</button>{/if}
     {#if report?.state === 'done'}<button class="button !py-0.5" onclick={csv}>CSV</button>{/if}
   {/snippet}
   <div class="min-h-0 flex-1 overflow-y-auto px-4 py-2 text-[0.9375rem]" aria-live="polite" bind:this={list}>
@@ -162,6 +164,11 @@
           >{report.trials} trials{running ? ' …' : ` in ${Math.round(report.seconds ?? 0)} s`}</span
         >
       </p>
+      {#if report.state === 'done' && !walls}<p>
+          <button class="text-[0.875rem] text-brass underline" onclick={() => trust.beginMoves(true)}
+            >Tell least walls too</button
+          >
+        </p>{/if}
       {#if old}<p class="text-brass">The part has changed since; run it again.</p>{/if}
 
       {#if moving}

@@ -2,6 +2,7 @@
   /** The arrow by which a face is pulled. */
   import { Vector3 } from 'three';
   import { roundStep, rounded } from '../sketch/geometry';
+  import Arrow from './Arrow.svelte';
   import { useWorkplace } from '../state/workplace.svelte';
   import { followed, heldBy } from './pulling';
 
@@ -72,13 +73,6 @@
     onpointermove={move}
     onpointerup={up}
   >
-    <svg
-      class="pointer-events-none h-7 w-7 text-brass"
-      viewBox="-14 -14 28 28"
-      aria-hidden="true"
-      style:transform="rotate({handle.turn}rad)"
-    >
-      <path d="M-11 0H6M2 -5L10 0L2 5Z" fill="currentColor" stroke="currentColor" stroke-width="2.2" />
-    </svg>
+    <Arrow turn={handle.turn} />
   </button>
 {/if}

@@ -103,6 +103,10 @@
     void work.session.edition;
     untrack(() => work.trust.leave());
   });
+  // A step or a sketch that is opened is seen on the part as it is.
+  $effect(() => {
+    if (work.editing || work.board) untrack(() => work.trust.endPull());
+  });
   $effect(() => work.stage?.preview(work.editing?.outlook.preview ?? work.offers.ghost ?? work.route.ghost));
 
   /** The view as numbers (scale, target, turn), for tools that look at the page from outside. */

@@ -51,8 +51,9 @@
       {#if trying.accept}<button class="button-strong !py-0.5" onclick={() => go(trying.accept!.run)}
           >{trying.accept.words}</button
         >
-      {:else if told?.judgement === 'good'}<button class="button-strong !py-0.5" onclick={() => trust.take()}
-          >Take these values</button
+      {:else if told?.judgement === 'good' && values.length}<button
+          class="button-strong !py-0.5"
+          onclick={() => trust.take()}>Take these values</button
         >
         <button class="button !py-0.5" onclick={() => work.versions.compareWith(trying.values, trying.title)}
           >Compare</button

@@ -144,6 +144,8 @@ class DoSample(Message):
     figure: str
     seed: int = Field(1, ge=0, le=2**31)
     count: int = Field(2000, ge=1, le=20_000)
+    things: list[ThingRef] = Field(default_factory=list, max_length=20)
+    called: list[Annotated[str, Field(max_length=200)]] = Field(default_factory=list, max_length=20)
 
 
 class DoFamily(Message):

@@ -10,14 +10,17 @@ from pydantic import Field
 from ..quantity import rename_tag
 from ..stored import Stored
 
-__all__ = ["FamilyRow", "with_tag_renamed", "without_tag"]
+__all__ = ["LONGEST", "NAMED", "TAGS", "FamilyRow", "with_tag_renamed", "without_tag"]
+
+
+NAMED, LONGEST, TAGS = 80, 1000, 200  # signs of a name and of a formula; dimensions of a member
 
 
 class FamilyRow(Stored):
     """A member of the family: formulas by tag. A tag that is left out is as in the part."""
 
-    name: str = Field(min_length=1, max_length=80)
-    values: dict[str, Annotated[str, Field(min_length=1, max_length=1000)]] = Field({}, max_length=200)
+    name: str = Field(min_length=1, max_length=NAMED)
+    values: dict[str, Annotated[str, Field(min_length=1, max_length=LONGEST)]] = Field({}, max_length=TAGS)
 
 
 def without_tag(family: Sequence[FamilyRow], tag: str) -> list[FamilyRow]:

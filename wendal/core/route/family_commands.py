@@ -13,7 +13,7 @@ from ..quantity import Kind, in_kind, parse
 from ..stored import Stored
 from .checks import scope_of
 from .document import LedgerLine, Part
-from .family import FamilyRow, without_tag
+from .family import LONGEST, NAMED, TAGS, FamilyRow, without_tag
 from .ledger_commands import spelt
 
 __all__ = [
@@ -116,6 +116,8 @@ def _checked(part: Part, tag: str, formula: str, rows: dict[str, LedgerLine]) ->
     """Return a formula that a tag can have; raises CommandRefused that names the tag. Whether it is within
     its limits, and whether the part can be built with it, is told when the member is checked."""
     formula = formula.strip()
+    if len(formula) > LONGEST:
+        raise CommandRefused(f"{tag}: a formula has at most {LONGEST} signs.", field=tag)
     if tag not in rows:
         raise CommandRefused(f"There is no tag “{tag}” in the ledger.", field=tag)
     try:
@@ -142,6 +144,8 @@ def _changed(part: Part, held: dict[str, str], values: dict[str, str]) -> dict[s
             found[tag] = _checked(part, tag, formula, rows)
         else:
             found.pop(tag, None)
+    if len(found) > TAGS:
+        raise CommandRefused(f"A member says values for at most {TAGS} dimensions.", field="values")
     return found
 
 
@@ -208,14 +212,14 @@ def _read(part: Part, command: ReadFamily) -> Part:
     for number, cells in lines[1:]:
         name = " ".join(spelt(cells[0]).split())
         try:
-            if not name or name in seen:
-                raise CommandRefused("a member has a name of its own.")
+            if not 0 < len(name) <= NAMED or name in seen:
+                raise CommandRefused(f"a member has a name of its own, of at most {NAMED} signs.")
             if len(cells) > len(head):
                 raise CommandRefused(f"there are {len(cells)} cells for {len(head)} columns.")
             seen.add(name)
             given = dict(zip(head[1:], map(spelt, cells[1:]), strict=False))
             held = family[name].values if name in family else {}
-            family[name] = FamilyRow(name=name[:80], values=_changed(part, held, given))
+            family[name] = FamilyRow(name=name, values=_changed(part, held, given))
         except CommandRefused as error:
             raise CommandRefused(
                 f"Line {number}: {error.message} Nothing was taken.", field=f"line {number}"

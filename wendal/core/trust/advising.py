@@ -84,12 +84,12 @@ def advised(
     yield None
     places = _places(part, faces, pool, cancelled)
     yield None
+    was = dict(pool.begin(write_part(part)).figures)
     for (step, field, _), height in zip(faces, places, strict=True):
         if height is None or cancelled():
             continue
         command = _plane(part, step, field, height)
-        yield _proved(part, command, height, by_step[step], good, pool)
-    pool.begin(write_part(part))
+        yield _proved(part, command, height, was, by_step[step], good, pool)
 
 
 # — planes in place of faces —
@@ -134,7 +134,9 @@ def _height(name: str, now: float, dimensions: list[MovedBy]) -> _Height | None:
     """Put a height together from the dimensions that move it."""
     terms, left = [], now
     for d in dimensions:
-        per = d.per.get(name, 0.0)
+        if name not in d.per:
+            return None  # it could not be moved, so what hangs on it is not known
+        per = d.per[name]
         if abs(per) < HALVES:
             continue
         halves = round(2 * per)
@@ -167,19 +169,19 @@ def _proved(
     part: Part,
     command: StandOnPlane,
     height: _Height,
+    was: dict[str, float],
     failed: list[Failure],
     good: Sequence[Mapping[str, str]],
     pool: Pool,
 ) -> Advice | None:
-    """Try a plane in place of a face: the part must be the same as it is, what held must hold, and some of
-    what failed must hold as well."""
+    """Try a plane in place of a face: the part must be the same as it is (was : its figures), what held must
+    hold, and some of what failed must hold as well."""
     try:
         after = apply(part, command)
-        was = pool.begin(write_part(part)).figures
         base = pool.begin(write_part(after))
     except WendalError:
         return None
-    if not base.good or not _same(dict(was), dict(base.figures)):
+    if not base.good or not _same(was, dict(base.figures)):
         return None
     tries = [f.changes for f in _spread(failed, MOST)]
     held = _spread(good, GOOD)

@@ -83,7 +83,7 @@ def aimed(
         raise CommandRefused(f"There is no figure “{figure}”. There are {', '.join(base.figures)}.")
     ranges = [looked.get(d.tag) or range_of(part, d, Plan()) for d in dimensions]
     trier = _Trier(report, dimensions, pool, cancelled)
-    way = _one(trier, base, ranges[0]) if len(tags) == 1 else Several(trier, base, ranges).found()
+    way = _one(trier, base, ranges[0]) if len(tags) == 1 else _Several(trier, base, ranges).found()
     for _ in way:
         yield report
         if cancelled():
@@ -186,7 +186,7 @@ def _bracketed(
     return None
 
 
-class Several:
+class _Several:
     """Aim by several dimensions that change as little as they can: the least sum of the squares of their
     changes, each as a share of its own value.
 
@@ -223,9 +223,9 @@ class Several:
         """Go on from a place until the least change is found; what does it is put down."""
         done: tuple[Array, float] | None = (u, off) if abs(off) <= self._trier.near else None
         for _ in range(ROUNDS):
-            slope = self._slope(u)
+            slope = self._slope(u, off)
             yield
-            if slope is None or not np.any(np.abs(slope) > 1e-12):
+            if not np.any(np.abs(slope) > 1e-12):
                 break
             goal = _nearest(u, off, slope, self._low, self._high)
             ahead = self._towards(u, off, goal)
@@ -241,9 +241,9 @@ class Several:
         if done is not None:
             self._trier.take(self._values(done[0]), done[1])
 
-    def _slope(self, u: Array) -> Array | None:
-        """Return how the figure goes with each dimension, by central differences, to one side at the end of a
-        range; None where the part does not hold there."""
+    def _slope(self, u: Array, off: float) -> Array:
+        """Return how the figure goes with each dimension, by central differences; to one side at the end of a
+        range and where the part does not hold on the other; nought where it holds on none."""
         sets, steps = [], []
         for i, h in enumerate(self._step):
             for way in (-1.0, 1.0):
@@ -254,9 +254,12 @@ class Several:
         offs = self._trier.off(sets)
         slope = np.zeros(len(u))
         for i in range(len(u)):
-            (a, b), width = offs[2 * i : 2 * i + 2], steps[2 * i + 1] - steps[2 * i]
-            if a is not None and b is not None and width > 0:
-                slope[i] = (b - a) / width
+            ends = zip(steps[2 * i : 2 * i + 2], offs[2 * i : 2 * i + 2], strict=True)
+            held = [(at, o) for at, o in ends if o is not None]
+            if len(held) == 1:
+                held.append((float(u[i]), off))
+            if len(held) == 2 and held[0][0] != held[1][0]:
+                slope[i] = (held[1][1] - held[0][1]) / (held[1][0] - held[0][0])
         return slope
 
     def _towards(self, u: Array, off: float, goal: Array) -> tuple[Array, float] | None:

@@ -73,8 +73,11 @@ class Watch:
     @staticmethod
     def begun(part: Part, evaluation: Evaluation, setup: Setup) -> Watch:
         """Take up what is to be watched, as it is in the part itself; raises WendalError."""
-        if setup.mass and not any(_density(part, b) for b in evaluation.site.bodies.values()):
-            raise CommandRefused("No body has a material, so there is no mass to hold below a limit.")
+        solid = [b for b in evaluation.site.bodies.values() if not b.sheet]
+        if setup.mass and (bare := next((b for b in solid if not _density(part, b)), None)):
+            raise CommandRefused(
+                f"{bare.name} has no material, so its mass is not known. Choose one, or leave the limit out."
+            )
         was: list[_Was] = []
         for watched in setup.things:
             thing = _gauge(part, evaluation, watched.after).thing(watched.thing)
@@ -105,18 +108,20 @@ class Watch:
     def figures(self, part: Part, evaluation: Evaluation) -> dict[str, float]:
         """Return all figures by name (mm, rad, mm², mm³, g)."""
         found = {t: g.reading.value for t, g in evaluation.gauged.items() if g.reading}
+        named: set[str] = set()
         for body in evaluation.site.bodies.values():
             mass = kernel.mass_of(body.shape)
-            found[f"{body.name}: area"] = mass.area
+            name = body.name if body.name not in named else f"{body.name} ({body.id})"
+            named.add(name)
+            found[f"{name}: area"] = mass.area
             if body.sheet:
                 continue
-            found[f"{body.name}: volume"] = mass.volume
+            found[f"{name}: volume"] = mass.volume
             if density := _density(part, body):
-                found[f"{body.name}: {MASS}"] = density * GRAMS * mass.volume
-            found |= {f"{body.name}: centre {a}": v for a, v in zip("XYZ", mass.centre, strict=True)}
+                found[f"{name}: {MASS}"] = density * GRAMS * mass.volume
+            found |= {f"{name}: centre {a}": v for a, v in zip("XYZ", mass.centre, strict=True)}
             if self.setup.walls:
-                least = kernel.least_wall(body.shape, body.topology)
-                found[f"{body.name}: {WALL}"] = least.thickness
+                found[f"{name}: {WALL}"] = kernel.least_wall(body.shape, body.topology).thickness
         if self.was:
             found |= self._places(part, evaluation)
         return found
@@ -161,8 +166,8 @@ def _place(thing: Thing) -> Vec | None:
 
 def _told(thing: Thing, was: _Was) -> dict[str, float]:
     """Return the figures of a watched thing: a flat face's height over the base plane that it is parallel to,
-    else its place along the normal that it had, a round one's
-    radius and where its axis is nearest to where it was, an edge's length and middle, a corner's place."""
+    else its place along the normal that it had; a round one's radius and where its axis is nearest to where
+    it was; an edge's length and middle; a corner's place."""
     if thing.plane is not None and was.plane is not None and was.at is not None and thing.edge is None:
         across = dot(was.plane.normal, thing.plane.normal)
         if abs(across) < EDGEWISE:

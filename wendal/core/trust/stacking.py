@@ -14,7 +14,7 @@ from pydantic import BaseModel
 from ..errors import CommandRefused, StepError
 from ..route import Part
 from ..standards import limits_of
-from .figures import WALL, Setup
+from .figures import WALL, Setup, Watched
 from .moving import Moved, MovedBy, moved
 from .pool import Pool, begun
 from .trial import Trial, driving
@@ -162,12 +162,14 @@ def sampled(
     cancelled: Callable[[], bool] = lambda: False,
     seed: int = 1,
     count: int = SETS,
+    things: tuple[Watched, ...] = (),
 ) -> Iterator[Sampled]:
     """Build sets of values by chance within the tolerances of all dimensions that move a figure; set k is a
-    function of the seed and k alone. Yield what is known so far; raises CommandRefused."""
+    function of the seed and k alone. things : whose places are figures too. Yield what is known so
+    far; raises CommandRefused."""
     began = time.monotonic()
     report = Sampled(figure=figure, seed=seed, wanted=count)
-    setup = Setup(walls=figure.endswith(f": {WALL}"))
+    setup = Setup(walls=figure.endswith(f": {WALL}"), things=things)
     found = None
     for found in moved(part, (), pool, cancelled, setup):
         report.trials = found.trials
