@@ -262,3 +262,13 @@ def test_sets_by_chance_tell_what_a_bent_figure_comes_to() -> None:
     assert sum(found.bars) == 160
     assert sample(b, "Disc: volume", count=20).mean == sample(b, "Disc: volume", count=20).mean
     assert sample(b, "Disc: volume", count=20, seed=2).mean != sample(b, "Disc: volume", count=20).mean
+
+
+def test_an_aim_by_a_dimension_of_allowed_values_keeps_to_them() -> None:
+    b = plate()
+    b.do(do="set_remark", tag="base_depth", values=["8 mm", "10 mm", "16 mm"])
+    found = aim(b, "Base: volume", 16000.0, "base_depth")
+    assert found.values == {"base_depth": "16 mm"}
+    assert aim(b, "Base: volume", 12000.0, "base_depth").values == {}
+    with pytest.raises(CommandRefused, match="aim by it alone"):
+        aim(b, "Base: volume", 12000.0, "base_depth", "outline_width")

@@ -290,3 +290,16 @@ def test_walls_and_mass_are_judged_too() -> None:
     limit = density * 1e-3 * 12000
     report = list(shaken(b.part, Plan(("base_depth",), sets=0, ranges={"base_depth": (6, 20)}, setup=Setup(mass=limit)), Here()))[-1]
     assert of(report, "base_depth").fits[1] == pytest.approx((12000 + 800) / 1000, rel=0.01)
+
+
+def test_allowed_values_are_tried_one_by_one_and_sets_keep_to_them() -> None:
+    b = pocket()
+    b.do(do="set_remark", tag="pocket_depth", values=["2 mm", "4 mm", "6 mm", "9 mm", "11 mm"])
+    report = shake(b, "pocket_depth", "base_depth", sets=12, base_depth=(12.0, 14.0))
+    found = of(report, "pocket_depth")
+    assert (found.trials, found.ranges) == (5, [(2.0, 9.0)])
+    assert found.high_end is not None
+    assert (found.high_end.at, found.high_end.beyond) == (9.0, 11.0)
+    # Within 2 to 9 all allowed values hold in a plate of 12 to 14: no set is refused for a value in between.
+    assert report.sets == 12
+    assert report.failed == []

@@ -102,6 +102,15 @@ def test_a_table_is_pasted_from_a_spreadsheet_and_a_member_is_compared(designer:
     told = page.get_by_test_id("compared")
     expect(told).to_contain_text("base_depth")
     expect(told).to_contain_text("7 mm")
+    expect(card).to_have_count(0)
+    # Two members: 20 x 25 x 7 and 16 x 25 x 8.
+    d.keys("Escape")
+    panel.locator("[data-member=A]").get_by_role("button", name="See").click()
+    expect(card).to_contain_text("It is built")
+    panel.locator("[data-member=B]").get_by_role("button", name="Compare").click()
+    expect(page.get_by_test_id("compare")).to_contain_text("A with B")
+    expect(told).to_contain_text("3500 mm³")
+    expect(told).to_contain_text("3200 mm³")
 
 
 def test_what_ends_a_range_is_seen_and_advice_is_put_in(designer: Designer) -> None:

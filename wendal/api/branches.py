@@ -63,10 +63,16 @@ class Branches:
         window.hand(self._hub.blobs, wanted, of)
 
     async def compare(
-        self, window: Window, part: int, version: int, values: dict[str, str]
+        self,
+        window: Window,
+        part: int,
+        version: int,
+        values: dict[str, str],
+        others: dict[str, str],
     ) -> dict[str, Any]:
         """Compare the part as it is looked at with another version, the earlier one first, or with another
-        part, which counts as the earlier one. values : with which this part is looked at."""
+        part, which counts as the earlier one. values : with which this part is looked at; others : with which
+        the other one is."""
         state = await self._hub.state()
         other = await asyncio.to_thread(
             lambda: self._hub.store.version(part, version) if version else self._hub.store.state(part)
@@ -82,6 +88,7 @@ class Branches:
                 "has": list(self._hub.blobs),
                 "related": await asyncio.to_thread(self._related, part),
                 "values": values,
+                "others": others,
             },
             lambda: not window.dropped.is_set(),
         )

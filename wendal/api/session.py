@@ -279,7 +279,9 @@ async def _stop_trials(hub: Hub, window: Window, data: dict[str, Any]) -> None:
 
 
 async def _compare(hub: Hub, window: Window, data: dict[str, Any]) -> None:
-    found = await hub.branches.compare(window, data["part"] or hub.part, data["version"], data["values"])
+    found = await hub.branches.compare(
+        window, data["part"] or hub.part, data["version"], data["values"], data["before"]
+    )
     window.send({"type": "compared", "id": data["id"], **found})
 
 

@@ -109,8 +109,7 @@ class GeometryWorker:
     def compare(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
         """Compare an earlier document with a later one; return content not in `has` as well."""
         before, after = read_part(request["before"]), read_part(request["document"])
-        if request.get("values"):
-            after = with_values(after, request["values"])
+        after, before = with_values(after, request["values"]), with_values(before, request["others"])
         old, new = self._evaluate(request, say, before), self._evaluate(request, say, after)
         blobs = inspect.Blobs(set(request["has"]), self._packed)
         found = inspect.compare(before, old, after, new, blobs, request["related"])

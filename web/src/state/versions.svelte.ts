@@ -23,6 +23,8 @@ export class Versions extends Troubled {
   parts = $state.raw<PartSummary[]>([]);
   /** The other values that are compared with, "" for a version. */
   trying = $state('');
+  /** The values that they are compared with, "" for those of the part. */
+  than = $state('');
 
   constructor(private session: Session) {
     super();
@@ -77,12 +79,17 @@ export class Versions extends Troubled {
     this.compared = answer?.type === 'compared' ? answer : null;
   }
 
-  /** Compare the part as it stands with itself with other values. */
-  async compareWith(values: Record<string, string>, title: string): Promise<void> {
+  /** Compare the part as it is looked at, or with some values, with itself with others. */
+  async compareWith(
+    values: Record<string, string>,
+    title: string,
+    before: Record<string, string> = {},
+    than = '',
+  ): Promise<void> {
     const part = this.session.id;
-    [this.comparing, this.shown, this.trying] = [true, false, title];
+    [this.comparing, this.shown, this.trying, this.than] = [true, false, title, than];
     this.other = { part, version: 0 };
-    const ask = { type: 'compare', part, version: 0, values } as const;
+    const ask = { type: 'compare', part, version: this.session.past, values, before } as const;
     const answer = await this.doing(() => this.session.socket.ask(ask as never));
     this.compared = answer?.type === 'compared' ? answer : null;
   }

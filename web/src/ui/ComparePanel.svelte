@@ -42,7 +42,7 @@
   /** What the two are called: versions of one part by their time, two parts by which is open. */
   const said = $derived(
     versions.trying
-      ? ['as it is', 'as tried']
+      ? [versions.than || 'as it is', versions.trying]
       : told && told.before.part !== told.after.part
         ? ['the other part', 'this part']
         : ['earlier', 'later'],
@@ -68,7 +68,7 @@
   title="Compare"
   of={told
     ? versions.trying
-      ? `the part (${said[0]}) with ${versions.trying} (${said[1]})`
+      ? `${versions.than || 'the part as it is'} with ${versions.trying}`
       : `${name(told.before)} (${said[0]}) with ${name(told.after)} (${said[1]})`
     : ''}
   close="Close the comparison"

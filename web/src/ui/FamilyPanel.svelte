@@ -26,6 +26,13 @@
     figures.includes(chosen) ? chosen : (figures.find((f) => f.endsWith(': volume')) ?? figures[0] ?? ''),
   );
   const worth = (name: string) => found(name)?.figures?.[shown];
+  /** The member that is seen on the stage: others can be compared with it. */
+  const seen = $derived(family.find((m) => m.name === trust.trying?.title));
+  /** Two members over one another; they take the place of the one that is seen. */
+  function compare(one: (typeof family)[number], other: (typeof family)[number]) {
+    trust.leave();
+    void work.versions.compareWith(one.values ?? {}, one.name, other.values ?? {}, other.name);
+  }
   let trouble = $state({ at: '', words: '' });
   let busy = $state('');
   let adding = $state('');
@@ -274,6 +281,10 @@
                   aria-pressed={trust.trying?.title === m.name}
                   onclick={() => trust.tryOn({ values: m.values ?? {}, title: m.name })}>See</button
                 >
+                {#if seen && seen.name !== m.name}<button
+                    class="ml-1 text-brass underline"
+                    onclick={() => compare(m, seen!)}>Compare</button
+                  >{/if}
                 <button
                   class="ml-1"
                   aria-label="Take {m.name} out of the family"

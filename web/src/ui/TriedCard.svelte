@@ -12,6 +12,11 @@
     (told?.bodies ?? []).reduce((sum, b) => [sum[0] + b.volumes[0], sum[1] + b.volumes[1]], [0, 0]),
   );
   const playing = $derived(trust.playing !== '');
+  /** The two over one another take the place of the one that is tried on. */
+  function compare() {
+    const { values, title } = trying;
+    go(() => work.versions.compareWith(values, title));
+  }
   function go(run: () => unknown) {
     trust.leave();
     run();
@@ -55,9 +60,7 @@
           class="button-strong !py-0.5"
           onclick={() => trust.take()}>Take these values</button
         >
-        <button class="button !py-0.5" onclick={() => work.versions.compareWith(trying.values, trying.title)}
-          >Compare</button
-        >{/if}
+        <button class="button !py-0.5" onclick={compare}>Compare</button>{/if}
       {#if trying.good}<button
           class="button !py-0.5"
           onclick={() => trust.tryOn({ values: trying.good!, title: 'The last that holds' })}

@@ -258,13 +258,15 @@ class DoForesee(Message):
 
 class DoCompare(Message):
     """Compare the part as it is looked at with another version, or another part (0: this one; version 0: as
-    it stands), which is taken as the earlier one. values : with which this part is looked at."""
+    it stands), which is taken as the earlier one. values : with which this part is looked at; before : with
+    which the other one is."""
 
     type: Literal["compare"] = "compare"
     id: int
     part: int = 0
     version: int = 0
     values: dict[str, str] = Field(default_factory=dict, max_length=1000)
+    before: dict[str, str] = Field(default_factory=dict, max_length=1000)
 
 
 class DoRetry(Message):

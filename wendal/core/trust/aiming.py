@@ -18,7 +18,7 @@ from ..route import Part
 from .figures import WALL, Setup, Watched
 from .moving import STEP
 from .pool import Pool, begun
-from .shaking import Plan, range_of
+from .shaking import Plan, allowed, range_of
 from .trial import Dimension, Trial, Verdict, wanted
 
 __all__ = ["Aimed", "aimed"]
@@ -73,6 +73,10 @@ def aimed(
     dimensions = wanted(part, tags)
     if len(dimensions) > 1 and (count := next((d for d in dimensions if d.kind == "count"), None)):
         raise CommandRefused(f"“{count.tag}” is a count: aim by it alone.", field=count.tag)
+    only = {d.tag: values for d in dimensions if (values := allowed(part, d))}
+    if len(dimensions) > 1 and only:
+        tag = next(iter(only))
+        raise CommandRefused(f"“{tag}” may only have the values it is allowed: aim by it alone.", field=tag)
     report = Aimed(figure=figure, wish=wish, tags=list(tags))
     setup = Setup(walls=figure.endswith(f": {WALL}"), things=things)
     base = begun(part, pool, report, cancelled, setup)
@@ -83,7 +87,8 @@ def aimed(
         raise CommandRefused(f"There is no figure “{figure}”. There are {', '.join(base.figures)}.")
     ranges = [looked.get(d.tag) or range_of(part, d, Plan()) for d in dimensions]
     trier = _Trier(report, dimensions, pool, cancelled)
-    way = _one(trier, base, ranges[0]) if len(tags) == 1 else _Several(trier, base, ranges).found()
+    single = only.get(dimensions[0].tag, [])
+    way = _one(trier, base, ranges[0], single) if len(tags) == 1 else _Several(trier, base, ranges).found()
     for _ in way:
         yield report
         if cancelled():
@@ -130,15 +135,18 @@ class _Trier:
             self.report.value = values[0]
 
 
-def _one(trier: _Trier, base: Verdict, looked: tuple[float, float]) -> Iterator[None]:
+def _one(trier: _Trier, base: Verdict, looked: tuple[float, float], only: Sequence[float]) -> Iterator[None]:
     """Aim by one dimension: a sweep of its range, then every change of side bracketed and closed in on
-    (Illinois, a false position that does not stick). Nearest to the present value first."""
+    (Illinois, a false position that does not stick). Nearest to the present value first. only : the values
+    that it may have, where they are named one by one."""
     (d,), (low, high) = trier.dimensions, looked
     at_first = trier.told(base)
     assert at_first is not None
     off: dict[float, float] = {d.value: at_first}
     places = {low + (high - low) * i / (PLACES - 1) for i in range(PLACES)}
-    if d.kind == "count":
+    if only:
+        places = set(only)
+    elif d.kind == "count":
         places = {float(round(p)) for p in places}
     sweep = sorted(p for p in places if p not in off)
     for at in range(0, len(sweep), 4):
@@ -146,7 +154,7 @@ def _one(trier: _Trier, base: Verdict, looked: tuple[float, float]) -> Iterator[
         off |= {v: o for v, o in zip(some, trier.off([[v] for v in some]), strict=True) if o is not None}
         trier.report.path = sorted((v, o + trier.report.wish) for v, o in off.items())
         yield
-    values, whole = sorted(off), d.kind == "count"
+    values, whole = sorted(off), d.kind == "count" or bool(only)
     roots = [v for v in values if abs(off[v]) <= trier.near]
     for a, b in pairwise(values):
         if off[a] * off[b] < 0 and not whole:

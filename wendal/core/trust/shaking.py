@@ -27,7 +27,7 @@ from .pool import Changes, Pool, Search, begun, in_step
 from .report import DimensionFound, EndFound, SetFound, ShakedownReport
 from .trial import Dimension, Trial, Verdict, wanted
 
-__all__ = ["Plan", "range_of", "shaken"]
+__all__ = ["Plan", "allowed", "range_of", "shaken"]
 
 PLACES = 17  # of a sweep
 CLOSE = {"length": 1e-3, "angle": math.radians(0.01)}  # mm, rad: to which an end is found
@@ -59,7 +59,9 @@ def shaken(
     Raises CommandRefused for a tag that has no value of its own, or where there is none.
     """
     began = time.monotonic()
-    probes = [_Probe(d, *range_of(part, d, plan), plan.places) for d in wanted(part, plan.tags)]
+    probes = [
+        _Probe(d, *range_of(part, d, plan), plan.places, allowed(part, d)) for d in wanted(part, plan.tags)
+    ]
     report = ShakedownReport(part=part.name, seed=plan.seed, sets_wanted=plan.sets)
     report.dimensions = [p.found for p in probes]
     if begun(part, pool, report, cancelled, plan.setup) is None:
@@ -78,6 +80,8 @@ def range_of(part: Part, d: Dimension, plan: Plan) -> tuple[float, float]:
     """Return the range to look at: given, allowed by the ledger, or proposed."""
     if d.tag in plan.ranges:
         return plan.ranges[d.tag]
+    if only := allowed(part, d):
+        return min(only[0], d.value), max(only[-1], d.value)
     low, high = _proposed(d)
     remark = part.remarks.get(d.tag)
     if remark is not None:
@@ -100,6 +104,13 @@ def _proposed(d: Dimension) -> tuple[float, float]:
     return (max(near, min(0.1, v)), far) if v > 0 else (near, far)
 
 
+def allowed(part: Part, d: Dimension) -> list[float]:
+    """Return the values that the ledger allows a dimension, where it names them one by one."""
+    remark = part.remarks.get(d.tag)
+    found = [_limit(part, d, f) for f in remark.values] if remark else []
+    return sorted(v for v in found if v is not None)
+
+
 def _limit(part: Part, d: Dimension, formula: str) -> float | None:
     if not formula:
         return None
@@ -113,7 +124,11 @@ def _limit(part: Part, d: Dimension, formula: str) -> float | None:
 class _Probe:
     """One dimension under trial: what was tried, and what is to be tried next."""
 
-    def __init__(self, dimension: Dimension, low: float, high: float, places: int) -> None:
+    def __init__(
+        self, dimension: Dimension, low: float, high: float, places: int, only: Sequence[float] = ()
+    ) -> None:
+        """only : the values that it may have, where they are named one by one."""
+        self.only = [v for v in only if low <= v <= high]
         self.dimension, self.whole = dimension, dimension.kind == "count"
         self.tried: dict[float, Verdict] = {}
         self.behind: dict[float, Verdict] = {}  # what lies behind an end, by the end
@@ -131,11 +146,15 @@ class _Probe:
     def next(self) -> list[float]:
         """Return the values to try next: the sweep, then the middle of every change of judgement."""
         if not self.tried:
+            if self.only:
+                return sorted({*self.only, self.found.now})
             spread = np.linspace(self.found.low, self.found.high, self._places)
             values = {round(v) for v in spread} if self.whole else set(spread.tolist())
             return sorted(float(v) for v in values | {self.found.now})
         found = []
         for a, b in self._changes():
+            if self.only:
+                continue  # there is nothing in between
             if self.whole and b - a > 1:
                 found.append(float((a + b) // 2))
             elif not self.whole and b - a > self._close:
@@ -154,7 +173,7 @@ class _Probe:
         step = BEYOND * (self.found.high - self.found.low)
         found = []
         for bad, way in ((low[1], -1), (high[1], 1)):
-            if bad is not None:
+            if bad is not None and not self.only:
                 far = bad + way * (1 if self.whole else step)
                 if self.found.low <= far <= self.found.high and far not in self.tried:
                     found.append((bad, far))
@@ -275,6 +294,10 @@ class _Run:
             self._report.sets_wanted = 0
             return
         sets = chance_sets([p.found.fits for p in movable], [p.whole for p in movable], plan.seed, plan.sets)
+        for values in sets:
+            for k, probe in enumerate(movable):
+                if probe.only:
+                    values[k] = min(probe.only, key=lambda v, at=values[k]: abs(v - at))  # type: ignore[misc]
         changes: list[Changes] = [
             {p.found.tag: p.dimension.formula(v) for p, v in zip(movable, values, strict=True)}
             for values in sets
