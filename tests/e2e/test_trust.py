@@ -275,6 +275,24 @@ def test_a_face_is_pulled_and_the_dimension_that_moves_it_follows(designer: Desi
     expect(card).to_have_count(0)
 
 
+def test_a_face_that_goes_along_a_curve_comes_to_where_it_is_to_be(designer: Designer) -> None:
+    """The height is the square of a length by 10 mm: pulled to 14.4 the length is 12, and not what the slope at 10 gives."""
+    d, page = designer, designer.page
+    b = plate()
+    b.do(do="add_tag", tag="spread", formula="10 mm")
+    b.do(do="set_formula", tag="base_depth", formula="spread * spread / 10 mm")
+    d.begin(b.part)
+    d.pick(3, 3, 10)
+    d.keys("r", "m")
+    card = page.get_by_test_id("pull")
+    expect(card.get_by_label("place of the face")).to_have_value("10", timeout=60_000)
+    typed(d, "place of the face", "14.4")
+    expect(card).to_contain_text("spread = 12 mm")
+    card.get_by_role("button", name="Take it").click()
+    d.settled()
+    assert d.volume() == pytest.approx(14400, rel=1e-7)
+
+
 def test_what_moves_a_picked_face_is_told_by_its_name(designer: Designer) -> None:
     d, page = designer, designer.page
     d.begin(plate().part)

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from wendal.core.errors import WendalError
 from wendal.core.route import todays
+from wendal.core.trust import Watched
 from wendal.store.rows import PartState
 
 from .window import Window
@@ -41,14 +42,20 @@ class Branches:
             await self._hub.changed("", lambda edition, step: None)
 
     async def try_on(
-        self, window: Window, values: dict[str, str], command: dict[str, Any] | None
+        self,
+        window: Window,
+        values: dict[str, str],
+        command: dict[str, Any] | None,
+        things: tuple[Watched, ...],
     ) -> dict[str, Any]:
-        """Tell how the part would stand and look with other values, or after a command."""
+        """Tell how the part would stand and look with other values, or after a command. things : whose places
+        are told."""
         state = await self._hub.state()
         request = {
             "document": state.document,
             "values": values,
             "command": command,
+            "things": things,
             "has": list(self._hub.blobs),
         }
         result = await self._hub.builds.ask("try_on", request, lambda: not window.dropped.is_set())

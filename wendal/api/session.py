@@ -266,7 +266,7 @@ async def _family(hub: Hub, window: Window, data: dict[str, Any]) -> None:
 
 
 async def _try_on(hub: Hub, window: Window, data: dict[str, Any]) -> None:
-    found = await hub.branches.try_on(window, data["values"], data["command"])
+    found = await hub.branches.try_on(window, data["values"], data["command"], _watched(data))
     window.send({"type": "tried_on", "id": data["id"], **found})
 
 

@@ -20,7 +20,7 @@ from wendal.core.route.setting import with_values
 from wendal.core.route.taking import settled, taken_now, trace_picks
 from wendal.core.route.together import bring_together
 from wendal.core.sketch import TakeIn
-from wendal.core.trust import PLAIN
+from wendal.core.trust import Setup
 from wendal.core.trust.trial import based, judged, refused
 
 from .process import Say, serve
@@ -131,10 +131,11 @@ class GeometryWorker:
             verdict, tried = refused(part, error), None
         else:
             tried = self._evaluate(request, say, after)
-            verdict = judged(after, tried, based(part, stands, PLAIN), like=False)
+            verdict = judged(after, tried, based(part, stands, Setup(things=request["things"])), like=False)
         told = {n: getattr(verdict, n) for n in ("judgement", "why", "step", "field", "other")}
         bodies = inspect.tried_bodies(stands, tried, blobs)
-        return {"found": {**told, "at": verdict.name, "bodies": bodies}, "blobs": blobs.new}
+        found = {**told, "at": verdict.name, "figures": dict(verdict.figures), "bodies": bodies}
+        return {"found": found, "blobs": blobs.new}
 
     def together(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
         """Bring two branches together: the document, conflicts, what changes for ours, how it stands."""

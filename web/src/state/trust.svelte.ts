@@ -19,6 +19,8 @@ export type Trying = {
   command?: Command;
   accept?: { words: string; run: () => unknown };
   back?: { words: string; run: () => unknown };
+  /** What is tried next, when what was tried does not come to what was meant. */
+  next?: (told: TriedOn) => Trying | null;
 };
 const BEAT = 450; // ms for which each end of a motion is seen
 
@@ -135,7 +137,8 @@ export class Trust {
     this.waiting = true;
     try {
       const { values, command = null } = trying;
-      const told = await this.session.socket.ask({ type: 'try_on', values, command } as never);
+      const watched = this.pulled ? { things: this.things, called: this.called } : {};
+      const told = await this.session.socket.ask({ type: 'try_on', values, command, ...watched } as never);
       if (number !== this.asked || told.type !== 'tried_on') return false;
       this.tried = told;
       return true;
@@ -210,8 +213,8 @@ export class Trust {
     if (under) return;
     while (this.wanted) {
       const next: Trying = this.wanted;
-      await this.tryOn(next);
-      if (this.wanted === next) this.wanted = null;
+      const built = await this.tryOn(next);
+      if (this.wanted === next) this.wanted = (built && this.tried && next.next?.(this.tried)) || null;
     }
   }
 

@@ -2,7 +2,7 @@
   /** A flat face is pulled: which dimension follows, how far, what comes of it. */
   import { useWorkplace } from '../state/workplace.svelte';
   import { figure } from './figures';
-  import { followed, heldBy } from './pulling';
+  import { heldBy, pullTo } from './pulling';
 
   const work = useWorkplace();
   const { session, trust } = work;
@@ -12,7 +12,13 @@
   const chosen = $derived(ranked.find((d) => d.tag === trust.pullBy) ?? ranked[0]);
   let text = $state('');
   const told = $derived(trust.tried);
-  const formula = $derived(chosen && found ? followed(chosen, found, trust.shift) : '');
+  /** Where the face comes to, where that is not where it was to be: it may go there along no way at all. */
+  const missed = $derived.by(() => {
+    const place = found && told?.figures[found.figure];
+    const off =
+      found && place !== undefined && place !== null && place - found.now - found.sign * trust.shift;
+    return typeof off === 'number' && Math.abs(off) > 1e-5 && !trust.waiting ? place : null;
+  });
 
   // The first flat face that is picked is taken up.
   $effect(() => {
@@ -30,9 +36,7 @@
     see();
   }
   function see() {
-    if (!chosen || !found) return;
-    const next = followed(chosen, found, trust.shift);
-    void trust.follow({ values: { [chosen.tag]: next }, title: `${chosen.tag} = ${next}` });
+    if (chosen && found) void trust.follow(pullTo(chosen, found, trust.shift));
   }
   async function take() {
     if (await trust.take(`Pull ${trust.pulled?.words ?? 'a face'}`.slice(0, 120))) trust.endPull();
@@ -80,7 +84,10 @@
     </p>
     {#if trust.shift && told}
       {#if told.judgement === 'good'}<p>
-          <span class="figures font-medium">{chosen.tag} = {formula}</span>
+          <span class="figures font-medium">{trust.trying?.title ?? ''}</span>
+          {#if missed !== null}<span class="text-carmine"
+              >With it the face comes to {figure(missed as number)} {found.unit}, no nearer.</span
+            >{/if}
           {#if told.other}<span class="text-brass">{told.other}</span>{/if}
         </p>
       {:else}<p class="text-carmine" role="alert">{told.at ? `${told.at}: ` : ''}{told.why}</p>{/if}

@@ -4,7 +4,7 @@
   import { roundStep, rounded } from '../sketch/geometry';
   import Arrow from './Arrow.svelte';
   import { useWorkplace } from '../state/workplace.svelte';
-  import { followed, heldBy } from './pulling';
+  import { heldBy, pullTo } from './pulling';
 
   let { tick }: { tick: number } = $props();
   const work = useWorkplace();
@@ -51,8 +51,7 @@
     const next = (rounded(place, roundStep(5 / work.stage.view.scale)) - found.now) * found.sign;
     if (next === trust.shift) return;
     trust.shift = next;
-    const formula = followed(chosen, found, next);
-    void trust.follow({ values: { [chosen.tag]: formula }, title: `${chosen.tag} = ${formula}` });
+    void trust.follow(pullTo(chosen, found, next));
   }
   function up(event: PointerEvent) {
     if (held) event.stopPropagation();

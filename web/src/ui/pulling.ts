@@ -1,5 +1,6 @@
 /** How a face follows the dimension that moves it. */
 import type { WhatMoves } from '../api/types';
+import type { Trying } from '../state/trust.svelte';
 
 type MovedBy = NonNullable<WhatMoves['report']['dimensions']>[number];
 /** now : the face's place (mm) in words; sign : of that place along the face's own normal. */
@@ -37,9 +38,30 @@ export function heldBy(
   return { figure, now: report.figures![figure], words, unit, sign, flat: true, ranked };
 }
 
-/** The formula of a dimension with which the face is so far along its normal. */
-export function followed(d: MovedBy, held: HeldBy, shift: number): string {
-  const by = (shift * held.sign) / d.per![held.figure];
-  const value = d.kind === 'angle' ? d.now / DEGREE + by : d.now + by;
-  return `${Number(value.toPrecision(9))} ${{ length: 'mm', angle: 'deg' }[d.kind] ?? ''}`.trim();
+const CLOSE = 1e-8; // mm: how near the face comes to where it is to be
+const TRIES = 6; // builds for one place
+
+const formula = (d: MovedBy, value: number) =>
+  `${Number(value.toPrecision(9))} ${{ length: 'mm', angle: 'deg' }[d.kind] ?? ''}`.trim();
+
+/**
+ * What is tried so that the face is so far along its normal: first as if it went straight, then closer by what
+ * it came to (secant method), for a dimension may move it along a curve.
+ */
+export function pullTo(d: MovedBy, held: HeldBy, shift: number): Trying {
+  const goal = held.now + held.sign * shift;
+  const now = d.kind === 'angle' ? d.now / DEGREE : d.now;
+  const seen: [number, number][] = [[now, held.now]];
+  const at = (value: number): Trying => ({
+    values: { [d.tag]: formula(d, value) },
+    title: `${d.tag} = ${formula(d, value)}`,
+    next(told) {
+      const place = told.figures[held.figure];
+      if (place === undefined || Math.abs(place - goal) < CLOSE || seen.length > TRIES) return null;
+      seen.push([value, place]);
+      const [[x0, y0], [x1, y1]] = seen.slice(-2);
+      return y1 === y0 ? null : at(x1 + ((goal - y1) * (x1 - x0)) / (y1 - y0));
+    },
+  });
+  return at(now + (shift * held.sign) / d.per![held.figure]);
 }

@@ -157,12 +157,17 @@ class DoFamily(Message):
 
 
 class DoTryOn(Message):
-    """Ask how the part would stand, and look, with other values, or after a command; nothing is kept."""
+    """Ask how the part would stand, and look, with other values, or after a command; nothing is kept.
+
+    things : faces, edges and corners whose places are told, called : by what names.
+    """
 
     type: Literal["try_on"] = "try_on"
     id: int
     values: dict[str, str] = Field(default_factory=dict, max_length=1000)
     command: Command | None = None
+    things: list[ThingRef] = Field(default_factory=list, max_length=20)
+    called: list[Annotated[str, Field(max_length=200)]] = Field(default_factory=list, max_length=20)
 
 
 class DoStopTrials(Message):

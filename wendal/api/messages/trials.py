@@ -79,7 +79,8 @@ class TriedBody(Message):
 
 class SayTriedOn(Message):
     """How the part would stand and look with other values. judgement : as of a trial; why, and in which step
-    (at : its name) and field. other : what makes it another kind of thing."""
+    (at : its name) and field. other : what makes it another kind of thing. figures : what it comes to, where
+    it is built (mm, rad, mm², mm³, g); see `core/trust/figures.py`."""
 
     type: Literal["tried_on"] = "tried_on"
     id: int
@@ -89,4 +90,5 @@ class SayTriedOn(Message):
     at: str
     field: str
     other: str
+    figures: dict[str, float]
     bodies: list[TriedBody]
