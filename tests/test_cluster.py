@@ -15,6 +15,7 @@ from wendal.core.errors import CommandRefused
 from wendal.core.route import write_part
 from wendal.core.trust import Plan, Trial, shaken
 from wendal.workers import cluster as on_cluster
+from wendal.workers import trials
 from wendal.workers.cluster import Cluster
 from wendal.workers.trials import Here, Processes
 
@@ -73,6 +74,29 @@ def test_a_trial_that_takes_its_child_down_is_its_own_result(workers: Any, monke
         assert sum(v.good for v in found.values()) >= 4  # a child each, made anew
     finally:
         pool.end()
+
+
+def test_a_trial_that_hangs_is_its_own_result(workers: Any) -> None:
+    pool = Cluster(workers.scheduler_address)
+    try:
+        pool.begin(write_part(pocket().part))
+        pool._client.run(_hang_children, 1.5)
+        found = dict(pool.run([Trial(i, {"base_depth": f"{8 + i} mm"}) for i in range(6)]))
+        assert sorted(found) == list(range(6))
+        assert {v.judgement for v in found.values()} == {"good", "slow"}
+        assert sum(v.good for v in found.values()) >= 4  # a child each, made anew
+    finally:
+        pool._client.run(_hang_children, 60.0, False)
+        pool.end()
+
+
+def _hang_children(seconds: float, stop: bool = True) -> None:
+    """Stop the children where they stand, and wait no longer than so many seconds for a trial."""
+    trials.SLOWEST = seconds
+    for pool, _ in list(on_cluster._children.values()) if stop else ():
+        for worker in pool._workers:
+            if worker is not None:
+                os.kill(worker.pid, signal.SIGSTOP)
 
 
 def _kill_children() -> None:

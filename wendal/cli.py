@@ -170,7 +170,8 @@ def _port(text: str) -> int:
 
 
 def _shakedown(options: argparse.Namespace) -> int:
-    from wendal.core.trust import Plan, as_csv, as_html, shaken
+    from wendal.core.route import Memory
+    from wendal.core.trust import Plan, as_csv, as_html, ends_of, pictured, shaken
     from wendal.workers.cluster import trial_pool
 
     part = _read(options.part)
@@ -184,9 +185,13 @@ def _shakedown(options: argparse.Namespace) -> int:
     finally:
         pool.end()
     assert report is not None
-    for out, text in ((options.html, as_html), (options.csv, as_csv)):
-        if out:
-            out.write_text(text(report))
+    if options.csv:
+        options.csv.write_text(as_csv(report))
+    if options.html:
+        ends = ends_of(report)
+        drawn = iter(pictured(part, [v for e in ends for v in (e.at, e.beyond)], Memory()))
+        pictures = {(e.tag, e.side): (next(drawn), next(drawn)) for e in ends}
+        options.html.write_text(as_html(report, pictures))
     print(report.model_dump_json(indent=1))
     return 0 if report.state == "done" else 1
 

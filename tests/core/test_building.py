@@ -383,3 +383,15 @@ def test_an_outline_that_is_open_is_told_with_its_gap(kind: str, verb: str) -> N
     step = b.step(kind, "Part", **whole, **more)
     assert evaluated(b).report(step).message == (f"There is nothing to {verb}: the sketch has no closed region. Two ends of its outline are 0.4 mm apart "
                                                  "near X 0.000 Y 0.000 Z 0.000. Join them on the drawing board.")
+
+
+def test_a_hollow_is_cut_inside_one_of_two_lumps() -> None:
+    """The kernel sees what lies inside of a single solid only: a body in two lumps said that nothing was touched."""
+    b = plate()
+    slot = drawn_on(b, axis("XY"), "rectangle", (10, 0), (14, 25))
+    b.step("extrude", "Slot", profile=b.profile(slot, 0), depth=f("10 mm"), result="cut")
+    floor = b.step("plane", "Floor", how="offset", first=axis("XY"), distance=f("3 mm"))
+    inside = drawn_on(b, datum(floor), "rectangle", (20, 5), (30, 20))
+    b.step("extrude", "Hollow", profile=b.profile(inside, 0), depth=f("4 mm"), result="cut")
+    built(b)
+    assert volume(b) == pytest.approx(36 * 25 * 10 - 10 * 15 * 4)

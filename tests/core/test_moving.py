@@ -122,6 +122,55 @@ def test_default_tolerances_are_those_of_the_standard_and_a_bent_share_is_said()
     assert next(s for s in found.shares if s.tag == "ring_diameter").bent
 
 
+@pytest.mark.parametrize(("letter", "wide"), [("f", 250 * 0.15 + 400 * 0.1 + 1000 * 0.1), ("c", 250 * 0.8 + 400 * 0.5 + 1000 * 0.5), ("v", 250 * 1.5 + 400 * 1 + 1000 * 1)])
+def test_the_class_of_general_tolerances_is_the_part_s(letter: str, wide: float) -> None:
+    b = plate()
+    b.do(do="set_about", about={"general": letter})
+    stack = stacked(b.part, moves(b), "Base: volume")
+    assert stack.most - stack.nominal == pytest.approx(wide, rel=1e-6)
+    assert {s.of for s in stack.shares} == {f"ISO 2768-{letter}"}
+
+
+def test_a_size_that_the_standard_has_no_tolerance_for_is_told() -> None:
+    b = plate()
+    b.do(do="set_about", about={"general": "v"})
+    b.do(do="set_formula", tag="base_depth", formula="2 mm")
+    share = next(s for s in stacked(b.part, moves(b), "Base: volume").shares if s.tag == "base_depth")
+    assert (share.low, share.high, share.of) == (0, 0, "")
+
+
+def test_pages_go_with_the_class_of_general_tolerances() -> None:
+    b = plate()
+    b.do(do="add_page", page={"id": "p1", "name": "One"})
+    b.do(do="add_page", page={"id": "p2", "name": "Own", "tolerance": "as on the sketch"})
+    b.do(do="set_about", about={"general": "f"})
+    b.do(do="add_page", page={"id": "p3", "name": "Late"})
+    assert [p.tolerance for p in b.part.pages] == ["ISO 2768-f", "as on the sketch", "ISO 2768-f"]
+
+
+def test_a_formula_with_a_tolerance_is_made_to_it_and_follows_nothing() -> None:
+    """The height is half the width. Without a tolerance it follows: V = w w/2 d. With one, w moves V by h d alone,
+    and the height brings a share of its own."""
+    b = plate()
+    b.do(do="set_formula", tag="outline_height", formula="outline_width / 2")
+    b.do(do="set_remark", tag="outline_width", tolerance="±0.1")
+    b.do(do="set_remark", tag="base_depth", tolerance="±0.01")
+    follows = stacked(b.part, moves(b), "Base: volume")
+    assert {s.tag: pytest.approx(s.adds, rel=1e-6) for s in follows.shares} == {"outline_width": 40 * 10 * 0.1, "base_depth": 800 * 0.01}
+    b.do(do="set_remark", tag="outline_height", tolerance="+0.2/-0.1")
+    found = moves(b)
+    assert of(found, "outline_width")["Base: volume"] == pytest.approx(400, rel=1e-6)  # what moves what is as it was
+    made = stacked(b.part, found, "Base: volume")
+    assert {s.tag: (pytest.approx(s.adds, rel=1e-6), s.made) for s in made.shares} == {
+        "outline_width": (20 * 10 * 0.1, False), "outline_height": (40 * 10 * 0.15, True), "base_depth": (800 * 0.01, False)}
+    assert (made.least, made.most) == (pytest.approx(8000 - 20 - 40 - 8), pytest.approx(8000 + 20 + 80 + 8))
+    # By chance through the built part: the sum of independent shares, each three deviations wide.
+    pool = Here()
+    drawn = list(sampled(b.part, "Base: volume", pool, count=200))[-1]
+    assert drawn.deviation == pytest.approx(math.sqrt(20**2 + 60**2 + 8**2) / 3, rel=0.15)
+    assert drawn.mean == pytest.approx(8020, abs=6)
+
+
 def test_wishes_with_known_answers() -> None:
     rng = random.Random(3)
     b, d = plate(), disc()

@@ -11,7 +11,7 @@ import pytest
 from tests.building import TOP, axis, datum, drawn_on, f
 from tests.samples import evaluated, plate
 from wendal.core.errors import CommandRefused, WendalError
-from wendal.core.reference import edge_ref
+from wendal.core.reference import edge_ref, face_ref
 from wendal.core.route import Memory
 from wendal.core.trust import (
     PLAIN,
@@ -261,6 +261,49 @@ def volume_of(b: Builder) -> float:
     from wendal.core import kernel
 
     return sum(kernel.volume_of(x.shape) for x in evaluated(b).site.bodies.values())
+
+
+SLOT = "slot_sketch_width"
+
+
+def floored(chance: bool = False) -> Builder:
+    """A plate with a step down to a plane; a window is drawn on the floor that the step leaves, and is lost where a
+    slot takes all of the floor. chance : another plane lies in the floor, and does not go with it."""
+    b = plate()
+    if chance:
+        b.step("plane", "By chance", how="offset", first=axis("XY"), distance=f("6 mm"))
+    floor = b.step("plane", "Floor plane", how="offset", first=axis("XY"), distance=f("base_depth - 4 mm"))
+    outline = drawn_on(b, datum(floor), "rectangle", (0, 0), (14, 25))
+    b.step("extrude", "Step", profile=b.profile(outline, 0), depth=f("30 mm"), result="cut")
+    slot = b.step("sketch", "Slot sketch", on=axis("XY"))
+    b.draw(slot, "rectangle", (0, 0), (6, 25), on="origin", width="6 mm")
+    b.do(do="rename_tag", tag=next(r.tag for r in b.part.rows() if r.step == slot), to=SLOT)
+    b.step("extrude", "Slot", profile=b.profile(slot, 0), depth=f("30 mm"), result="cut")
+    topology = evaluated(b).site.bodies["s2"].topology
+    low = next(i for i, face in enumerate(topology.faces) if face.form == "flat" and face.frame.normal[2] > 0.9 and abs(face.centre[2] - 6) < 1e-6)
+    there = face_ref("s2", topology, low).model_dump(mode="json")
+    window = drawn_on(b, there, "rectangle", (20, 5), (30, 20))
+    b.step("extrude", "Window", profile=b.profile(window, 0), extent="into", depth=f("4 mm"), result="cut")
+    return b
+
+
+def test_another_pick_in_the_same_plane_is_offered_where_it_survives() -> None:
+    b = floored()
+    before = volume_of(b)
+    report = shake(b, SLOT, **{SLOT: (2.0, 28.0)})
+    (advice,) = report.advice
+    assert advice.survived == advice.tried > 3
+    assert advice.words == "another pick: Floor plane"
+    b.do(**advice.command)
+    assert volume_of(b) == pytest.approx(before)
+    again = shake(b, SLOT, "base_depth", sets=10, seed=9, base_depth=(8.0, 14.0), **{SLOT: (2.0, 28.0)})
+    bad = [e for d in again.dimensions for e in (d.low_end, d.high_end) if e] + again.failed
+    assert not any(e.judgement in ("stopped", "held") for e in bad)
+
+
+def test_what_only_happens_to_lie_there_is_not_offered() -> None:
+    (advice,) = shake(floored(chance=True), SLOT, **{SLOT: (2.0, 28.0)}).advice
+    assert advice.words == "another pick: Floor plane"
 
 
 def test_a_limit_that_two_dimensions_set_each_other_is_found() -> None:

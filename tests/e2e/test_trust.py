@@ -293,6 +293,24 @@ def test_a_face_that_goes_along_a_curve_comes_to_where_it_is_to_be(designer: Des
     assert d.volume() == pytest.approx(14400, rel=1e-7)
 
 
+def test_the_class_of_general_tolerances_is_chosen_and_a_formula_has_a_share_of_its_own(designer: Designer) -> None:
+    d, page = designer, designer.page
+    b = plate()
+    b.do(do="set_formula", tag="outline_height", formula="outline_width / 2")
+    b.do(do="set_remark", tag="outline_height", tolerance="±0.1")
+    d.begin(b.part)
+    d.keys("l", "o")
+    moves = page.get_by_test_id("moves")
+    expect(moves.get_by_test_id("stack")).to_be_visible(timeout=60_000)
+    expect(moves).to_contain_text("±0.1, a formula")
+    expect(moves).to_contain_text("ISO 2768-m")
+    moves.get_by_role("button", name="ISO 2768-m").click()
+    page.get_by_label("general tolerances").select_option("c")
+    d.settled()
+    moves.get_by_role("button", name="Run again").click()
+    expect(moves).to_contain_text("±0.8 ISO 2768-c", timeout=60_000)
+
+
 def test_what_moves_a_picked_face_is_told_by_its_name(designer: Designer) -> None:
     d, page = designer, designer.page
     d.begin(plate().part)

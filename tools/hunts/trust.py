@@ -6,6 +6,8 @@
 - advice: a step that is cut across the face that a window stands on: all that failed hold on a plane of its own, also on
   a fresh seed, and the part itself stays as it is.
 - aims: volumes by one to three sides, with and without limits, against closed formulas; wishes that nothing reaches.
+- planted: one part with six weaknesses, each found and named by its step, its reference or its tags within 300 trials; what
+  a plane of its own saves there holds on a fresh seed.
 - slopes: what moves what, against derivatives by formula, within 1e-4.
 """
 
@@ -20,8 +22,8 @@ from typing import Any
 from tests.building import TOP, axis, datum, drawn_on, f
 from tests.samples import evaluated
 from wendal.core import kernel
-from wendal.core.reference import edge_ref
-from wendal.core.trust import Plan, ShakedownReport, aimed, moved, shaken
+from wendal.core.reference import edge_ref, face_ref
+from wendal.core.trust import Plan, ShakedownReport, aimed, driving, moved, shaken
 from wendal.demo.builder import Builder
 from wendal.workers.trials import Here
 
@@ -122,6 +124,67 @@ def advice(rng: random.Random) -> bool:
     return abs(after - before) < 1e-9 * before and not any(e.judgement in ("stopped", "held") for e in bad)
 
 
+def block(b: Builder, name: str, plane: Any, low: tuple[float, float], high: tuple[float, float], depth: float, **more: Any) -> None:
+    """Extrude a rectangle whose sizes are no dimensions."""
+    ring = b.step("sketch", f"{name} sketch", on=plane)
+    b.draw(ring, "rectangle", low, high)
+    b.step("extrude", name, profile=b.profile(ring, 0), depth={"formula": f"{depth} mm"}, **more)
+
+
+def top_of(b: Builder, body: str, height: float) -> dict[str, Any]:
+    """Return the flat face of a body that looks up at a height."""
+    topology = evaluated(b).site.bodies[body].topology
+    faces = (i for i, x in enumerate(topology.faces) if x.form == "flat" and x.frame.normal[2] > 0.9 and abs(x.centre[2] - height) < 1e-6)
+    return face_ref(body, topology, next(faces)).model_dump(mode="json")
+
+
+def planted(rng: random.Random) -> bool:
+    """One part with six weaknesses; each is to be found within 300 trials, and named."""
+    w, h, t = (round(rng.uniform(*r), 2) for r in ((110, 140), (60, 80), (10, 14)))
+    b = Builder("Six weaknesses")
+    block(b, "Base", axis("XY"), (0, 0), (w, h), t)
+    # 1: a pocket that breaks through. 2: corners rounder than their lug is wide. 3: a bore that leaves the plate.
+    ring = drawn_on(b, top_of(b, "s2", t), "rectangle", (0.72 * w, 0.1 * h), (0.82 * w, 0.25 * h))
+    b.step("extrude", "Pocket", profile=b.profile(ring, 0), extent="into", depth=f("3 mm"), result="cut")
+    side = round(rng.uniform(10, 16), 2)
+    block(b, "Lug", axis("XY"), (0, -60), (30, -60 + side), 8, result="new")
+    lug = b.part.steps[-1].id
+    topology = evaluated(b).site.bodies[lug].topology
+    upright = [edge_ref(lug, topology, i).model_dump(mode="json") for i, e in enumerate(topology.edges) if abs(e.tangent[2]) > 0.9]
+    b.step("fillet", "Lug corners", edges=upright, radius=f("2 mm"))
+    for name, x, y in (("Lone", 0.9 * w, 0.9 * h), ("Left", 0.4 * w, 0.7 * h), ("Right", 0.6 * w, 0.7 * h)):
+        at = b.step("point", name, how="coordinates", x=f(f"{round(x, 2)} mm"), y={"formula": f"{round(y, 2)} mm"}, z={"formula": f"{t} mm"})
+        b.step("hole", f"Bore {name}", at=[datum(at)], start="from", start_at=top_of(b, "s2", t), end="through", diameter={"formula": "6 mm"})
+    # 4: walls thicker than their case.
+    case = round(rng.uniform(14, 19), 2)
+    block(b, "Case", axis("XY"), (60, -60), (90, -60 + case), 20, result="new")
+    made = b.part.steps[-1].id
+    b.step("shell", "Hollow", body={"of": "body", "body": made}, openings=[top_of(b, made, 20)], thickness=f("2 mm"))
+    # 5: a boss on a block whose top a slot takes away.
+    block(b, "Block", top_of(b, "s2", t), (0.3 * w, 0.1 * h), (0.5 * w, 0.3 * h), 6, result="add", bodies=[{"of": "body", "body": "s2"}])
+    slot = b.step("sketch", "Slot sketch", on=top_of(b, "s2", t))
+    wide = round(0.34 * w, 2)
+    b.draw(slot, "rectangle", (0, 0), (wide, 0.35 * h), on="origin", width=f"{wide} mm")
+    b.step("extrude", "Slot", profile=b.profile(slot, 0), depth={"formula": "40 mm"}, result="cut")
+    block(b, "Boss", top_of(b, "s2", t + 6), (0.46 * w, 0.15 * h), (0.55 * w, 0.25 * h), 4, result="add", bodies=[{"of": "body", "body": "s2"}])
+    left, right = (next(d.value for d in driving(b.part) if d.tag == x) for x in ("left_x", "right_x"))
+    near = (right - left) / 2 - 2  # each alone reaches so far, and stays clear of the other
+    slot_tag = next(d.tag for d in driving(b.part) if d.tag.startswith("slot_"))
+    ranges = {
+        "pocket_depth": (1.0, 1.8 * t), "lug_corners_radius": (0.5, side), "lone_x": (0.8 * w, w + 2), "hollow_thickness": (0.5, case),
+        slot_tag: (0.31 * w, 0.6 * w), "left_x": (left - 3, left + near), "right_x": (right - near, right + 3),
+    }  # fmt: skip
+    known = {"pocket_depth": ("Pocket", t), "lug_corners_radius": ("Lug corners", side / 2), "lone_x": ("Bore Lone", w - 3), "hollow_thickness": ("Hollow", case / 2), slot_tag: ("Boss sketch", 0.5 * w)}
+    needed, last = 0, None
+    for last in shaken(b.part, Plan(tuple(ranges), rng.randint(1, 99), 40, ranges=ranges), Here()):
+        if not needed and any(set(x.tags) == {"left_x", "right_x"} for x in last.failed):
+            needed = last.trials
+    assert last is not None
+    ends_found = {d.tag: d.high_end for d in last.dimensions}
+    right_ends = all(e is not None and e.name == known[x][0] and abs(e.at - known[x][1]) < NEAR for x, e in ends_found.items() if x in known)
+    return right_ends and 0 < needed <= 300 and getattr(ends_found[slot_tag], "field", "") == "on"
+
+
 def aims(rng: random.Random) -> bool:
     """A volume by one to three sides; the least change of each as a share of itself is the same share of all."""
     b, w, h, t = plate(rng)
@@ -152,7 +215,7 @@ def slopes(rng: random.Random) -> bool:
     return all(close(per[x]["Base: volume"], v) for x, v in volume.items()) and all(close(per[x]["Base: area"], v) for x, v in area.items())
 
 
-KINDS: dict[str, Callable[[random.Random], bool]] = {"ends": ends, "pairs": pairs, "advice": advice, "aims": aims, "slopes": slopes}
+KINDS: dict[str, Callable[[random.Random], bool]] = {"ends": ends, "pairs": pairs, "advice": advice, "planted": planted, "aims": aims, "slopes": slopes}
 
 
 def hunt_trust(size: int, seed: int = 1, kinds: Any = tuple(KINDS)) -> Counter[str]:

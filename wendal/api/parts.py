@@ -22,7 +22,7 @@ from wendal.core.exchange import formats
 from wendal.core.route import read_part
 from wendal.core.route.checks import free_name
 from wendal.core.sketch import Drawing
-from wendal.core.trust import ShakedownReport, as_html, family_csv, manifest
+from wendal.core.trust import ShakedownReport, family_csv, manifest
 from wendal.store import PartRow
 from wendal.store.backup import take_history, write_history
 from wendal.store.rows import PartState
@@ -444,8 +444,8 @@ async def ask(part: int, question: str, asked: dict, open_: Open, version: int =
 @router.get("/{part}/shakedown.html")
 async def shakedown(part: int, open_: Open, version: int = 0) -> Response:
     """Return the last shakedown as a page of its own."""
-    kept = await open_.hub(part, version).trials.kept()
-    return Response(as_html(kept.report), media_type="text/html; charset=utf-8")
+    text = await open_.hub(part, version).trials.page()
+    return Response(text, media_type="text/html; charset=utf-8")
 
 
 @router.get("/{part}/shakedown.json")

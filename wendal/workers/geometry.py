@@ -21,6 +21,7 @@ from wendal.core.route.taking import settled, taken_now, trace_picks
 from wendal.core.route.together import bring_together
 from wendal.core.sketch import TakeIn
 from wendal.core.trust import Setup
+from wendal.core.trust.pictures import pictured
 from wendal.core.trust.trial import based, judged, refused
 
 from .process import Say, serve
@@ -186,6 +187,10 @@ class GeometryWorker:
         part = self._part(request["document"])
         return inspect.picture(self._evaluate(request, say, part))
 
+    def pictures(self, request: dict[str, Any], say: Say) -> list[str]:
+        """Draw the small picture with several sets of values."""
+        return pictured(self._part(request["document"]), request["sets"], self._memory)
+
     def look_over(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
         """Draw the small picture, and name the bodies with which the kernel's own check of the whole finds
         fault."""
@@ -281,6 +286,7 @@ def main(line: Connection, shelf: Path | None = None) -> None:
             "ready": worker.ready,
             "trace": worker.trace,
             "picture": worker.picture,
+            "pictures": worker.pictures,
             "look_over": worker.look_over,
             "report": worker.report,
             "answer": worker.answer,

@@ -16,7 +16,7 @@ from wendal.core.errors import WendalError
 from wendal.core.route import Memory, Part, evaluate, read_part
 from wendal.core.route.keeping import NotKept, take_up
 from wendal.core.trust import PLAIN, Setup, Trial, Verdict
-from wendal.core.trust.trial import Base, based, judged, tried
+from wendal.core.trust.trial import Base, based, stands, tried
 
 from .process import Say, WorkerDied, WorkerProcess, WorkerTooSlow, serve
 
@@ -47,7 +47,7 @@ class Bench:
         with kernel.seeking(False):
             evaluation = evaluate(self._part, self._memory)
         self._base = based(self._part, evaluation, setup)
-        return judged(self._part, evaluation, self._base)
+        return stands(self._part, evaluation, self._base)
 
     def one(self, trial: Trial) -> Verdict:
         """Do one trial."""

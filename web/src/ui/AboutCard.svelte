@@ -5,15 +5,28 @@
 
   const work = useWorkplace();
   const { session, route } = work;
-  const held = $derived({ number: '', material: '', drawn_by: '', note: '', ...session.part?.about });
+  const held = $derived({
+    number: '',
+    material: '',
+    drawn_by: '',
+    note: '',
+    general: 'm' as 'f' | 'm' | 'c' | 'v',
+    ...session.part?.about,
+  });
   const FIELDS = [
     ['number', 'Number'],
     ['material', 'Material'],
     ['drawn_by', 'Drawn by'],
   ] as const;
+  const GENERAL = [
+    ['f', 'fine'],
+    ['m', 'medium'],
+    ['c', 'coarse'],
+    ['v', 'very coarse'],
+  ] as const;
   async function set(name: string, value: string) {
     if (value.trim() !== (held as Record<string, string>)[name])
-      await session.try({ do: 'set_about', about: { ...held, [name]: value.trim() } });
+      await session.try({ do: 'set_about', about: { ...held, [name]: value.trim() } as typeof held });
   }
 </script>
 
@@ -35,6 +48,21 @@
         /></label
       >
     {/each}
+    <label
+      class="grid grid-cols-[5rem_1fr] items-baseline"
+      title="ISO 2768-1, where no tolerance is laid down"
+      >General
+      <select
+        class="min-w-0 border-b border-line bg-transparent"
+        aria-label="general tolerances"
+        value={held.general}
+        disabled={!!session.barred}
+        onchange={(e) => set('general', e.currentTarget.value)}
+      >
+        {#each GENERAL as [letter, words] (letter)}<option value={letter}>ISO 2768-{letter}, {words}</option
+          >{/each}
+      </select></label
+    >
     <label class="grid gap-0.5"
       >Remarks
       <textarea

@@ -21,6 +21,11 @@
   );
   const most = $derived(Math.max(...ranked.map((d) => Math.abs(d.per![figure])), 1e-12));
   const failing = $derived((report?.dimensions ?? []).filter((d) => d.sides !== 'both'));
+  const kindOf = (tag: string) =>
+    [...(report?.dimensions ?? []), ...(report?.made ?? [])].find((d) => d.tag === tag)?.kind === 'angle'
+      ? '°'
+      : '';
+  const general = $derived(session.part?.about?.general ?? 'm');
   const stack = $derived(told?.stacks?.find((s) => s.figure === figure));
   const old = $derived(!!told && told.version !== session.version && !running);
   const size = (v: number) => (unit === 'rad' ? v / DEGREE : v);
@@ -229,8 +234,10 @@
           <p class="flex items-baseline gap-2 border-b border-rule py-0.5 text-[0.875rem]">
             <span class="figures w-44 truncate">{s.tag}</span>
             <span class="figures flex-1"
-              >{s.low === -s.high ? `±${Number(s.high.toPrecision(3))}` : `${s.high}/${s.low}`}
-              <span class="text-graphite">{s.of}</span></span
+              >{s.low === -s.high ? `±${Number(s.high.toPrecision(3))}` : `${s.high}/${s.low}`}{kindOf(s.tag)}
+              <span class={s.of ? 'text-graphite' : 'text-carmine'}
+                >{s.of || `ISO 2768-${general} has none: lay one down`}{s.made ? ', a formula' : ''}</span
+              ></span
             >
             <span class="figures">± {say(s.adds)}</span>
             <span class="figures w-14 text-right">{Math.round(100 * (s.share ?? 0))} %</span>
@@ -273,8 +280,15 @@
           </div>
         {/if}
         <p class="mt-1 text-[0.8125rem] text-graphite">
-          Tolerances are laid down in the ledger, under Allowed; else ISO 2768-m holds.
+          Tolerances are laid down in the ledger, under Allowed, also for formulas; else
+          <button class="text-brass underline" onclick={() => (work.route.aboutOpen = true)}
+            >ISO 2768-{general}</button
+          >
+          holds.
         </p>
+        {#if stack.untold?.length}<p class="text-[0.8125rem] text-carmine">
+            Not in it, for it can not be moved: {stack.untold.join(', ')}.
+          </p>{/if}
       {/if}
 
       {#if report.state === 'done'}

@@ -78,11 +78,20 @@ def touching(body: NamedShape, tools: list[NamedShape]) -> bool:
     low, high = box_of([body])
     for tool in tools:
         a, b = box_of([tool])
-        if all(low[i] <= b[i] + ONE_PLACE and a[i] <= high[i] + ONE_PLACE for i in range(3)):
-            gap = BRepExtrema_DistShapeShape(body.shape, tool.shape)
-            if gap.IsDone() and gap.Value() < ONE_PLACE:
-                return True
+        near = all(low[i] <= b[i] + ONE_PLACE and a[i] <= high[i] + ONE_PLACE for i in range(3))
+        if near and any(_meet(x, y) for x in _lumps(body) for y in _lumps(tool)):
+            return True
     return False
+
+
+def _lumps(body: NamedShape) -> list[Any]:
+    """Return the solids of a shape one by one: only of a single solid the kernel sees what lies inside."""
+    return solids_of(body.shape) or [body.shape]
+
+
+def _meet(a: Any, b: Any) -> bool:
+    gap = BRepExtrema_DistShapeShape(a, b)
+    return bool(gap.IsDone() and gap.Value() < ONE_PLACE)
 
 
 def pieces_of(body: NamedShape) -> list[NamedShape]:

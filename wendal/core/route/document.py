@@ -106,12 +106,14 @@ class BodyLook(Stored):
 
 
 class PartText(Stored):
-    """What is said of a part on lists and drawings: its number, material, who drew it, remarks."""
+    """What is said of a part on lists and drawings: its number, material, who drew it, remarks. general : the
+    class of ISO 2768-1 that holds where no tolerance is laid down."""
 
     number: str = Field(default="", max_length=80)
     material: str = Field(default="", max_length=80)
     drawn_by: str = Field(default="", max_length=80)
     note: str = Field(default="", max_length=2000)
+    general: Literal["f", "m", "c", "v"] = "m"
 
 
 class Kept(Stored):

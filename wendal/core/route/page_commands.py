@@ -12,7 +12,7 @@ from ..errors import CommandRefused, StepError
 from ..standards import limits_of
 from ..stored import Figure, Stored
 from .document import Part
-from .pages import FIT, Dimension, Issue, Mark, Page, View
+from .pages import FIT, GENERAL, Dimension, Issue, Mark, Page, View
 
 __all__ = [
     "PAGES",
@@ -123,7 +123,10 @@ def _add_page(part: Part, command: AddPage) -> Part:
     if len(part.pages) >= MOST:
         raise CommandRefused(f"A drawing has at most {MOST} pages.", field="page")
     number = max((int(p.id[1:]) for p in part.pages), default=0) + 1
-    page = command.page.model_copy(update={"id": f"p{number}", "name": _named(part, command.page.name)})
+    name = _named(part, command.page.name)
+    page = command.page.model_copy(update={"id": f"p{number}", "name": name})
+    if "tolerance" not in command.page.model_fields_set:
+        page = page.model_copy(update={"tolerance": f"{GENERAL}{part.about.general}"})
     _check(page)
     return part.model_copy(update={"pages": [*part.pages, page]})
 

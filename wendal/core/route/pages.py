@@ -44,6 +44,7 @@ Way = Literal["front", "back", "left", "right", "top", "bottom", "corner", "turn
 Spot = tuple[Figure, Figure]
 Id = Annotated[str, Field(pattern=r"^[a-z][0-9]{1,6}$")]
 MOST = 400
+GENERAL = "ISO 2768-"  # and the class of the general tolerances
 FIT = re.compile(r"[A-Z]{1,2}[0-9]{1,2}/[a-z]{1,2}[0-9]{1,2}")  # of a hole and a shaft, by ISO 286
 
 
@@ -143,7 +144,7 @@ class Page(Stored):
     turned: bool = False
     angle: Literal["first", "third"] = "first"
     scale: Scale = "1:1"
-    tolerance: str = Field("ISO 2768-m", max_length=80)
+    tolerance: str = Field(f"{GENERAL}m", max_length=80)
     views: list[View] = Field([], max_length=60)
     dimensions: list[Dimension] = Field([], max_length=MOST)
     marks: list[Mark] = Field([], max_length=200)

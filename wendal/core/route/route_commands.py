@@ -14,6 +14,7 @@ from .checks import free_name, free_tag
 from .depends import stands_on
 from .document import Group, Part, PartText, read_step
 from .kept_commands import without_step
+from .pages import GENERAL
 from .renaming import with_ids, with_tags
 
 __all__ = [
@@ -294,7 +295,10 @@ def _valued(part: Part, data: Any, tags: dict[str, str], command: PasteSteps) ->
 
 
 def _set_about(part: Part, command: SetAbout) -> Part:
-    return part.model_copy(update={"about": command.about})
+    """Pages that name the class of general tolerances which the part had name its new one."""
+    before, now = (f"{GENERAL}{a.general}" for a in (part.about, command.about))
+    pages = [p.model_copy(update={"tolerance": now}) if p.tolerance == before else p for p in part.pages]
+    return part.model_copy(update={"about": command.about, "pages": pages})
 
 
 def _set_note(part: Part, command: SetNote) -> Part:

@@ -4,6 +4,7 @@ from .aiming import Aimed, aimed
 from .families import FamilyFound, checked, family_csv, manifest
 from .figures import PLAIN, Setup, Watched
 from .moving import Moved, MovedBy, moved
+from .pictures import ends_of, pictured
 from .pool import Pool
 from .report import DimensionFound, EndFound, SetFound, ShakedownReport, as_csv, as_html, compared
 from .shaking import Plan, shaken
@@ -34,9 +35,11 @@ __all__ = [
     "checked",
     "compared",
     "driving",
+    "ends_of",
     "family_csv",
     "manifest",
     "moved",
+    "pictured",
     "sampled",
     "shaken",
     "stacked",

@@ -1,6 +1,7 @@
 """Advice on what a shakedown found, offered only where it is proved on the trials that failed.
 
-A step that stands on a flat face is put on a plane of its own instead, at the height that the face has by the
+A step that stands on something which gets lost is put on what else lies there: a base plane, a datum, what an
+earlier step has made. Or, on a flat face, on a plane of its own, at the height that the face has by the
 dimensions that move it. Two dimensions that fail together get a limit that says so at once.
 """
 
@@ -9,19 +10,21 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Generator, Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from typing import TypeVar
+from typing import Any, TypeVar
 
 from ..errors import WendalError
 from ..reference import FaceRef
-from ..route import Part, Remark, apply, references, write_part
+from ..route import Command, Part, Remark, apply, write_part
 from ..route.advice_commands import StandOnPlane
 from ..route.checks import free_name
+from ..route.commands import EditStep
 from ..route.ledger_commands import SetRemark
 from .figures import FROM, Setup, Watched
 from .moving import MovedBy, moved
+from .others import Other, Pick, picks_of, ref_of
 from .pool import Changes, Pool, Search, in_step
 from .report import Advice
-from .trial import Dimension, Trial, Verdict
+from .trial import Dimension, Trial, Verdict, driving
 
 __all__ = ["Failure", "Findings", "advised"]
 
@@ -29,6 +32,9 @@ T = TypeVar("T")
 STEPS = 6  # failing steps that are looked at
 MOST = 40  # failing trials that a piece of advice is proved on
 GOOD = 6  # good trials that must stay good
+PICKS = 4  # of a step that are looked at
+STIR, GOLDEN = 1e-3, 0.6180339887498949  # least share by which all dimensions are moved at once
+STIRS = ((1,), (-1,), (1, -1), (1, 1, -1))  # and to which side, by turns
 SAME = 1e-6  # by how much of itself a figure may differ that is to stay
 HALVES = 1e-4  # by how much a slope may be off a whole number of halves
 TERMS = 5  # tags that a height may hang on
@@ -78,18 +84,107 @@ def advised(
         if f.verdict.step and f.verdict.judgement in ("stopped", "held"):
             by_step.setdefault(f.verdict.step, []).append(f)
     worst = sorted(by_step, key=lambda s: -len(by_step[s]))[:STEPS]
-    faces = _faces(part, worst)
-    if not faces or cancelled():
+    picks = tuple(p for s in worst for p in picks_of(part, s, [f.verdict.field for f in by_step[s]])[:PICKS])
+    if not picks or cancelled():
         return
     yield None
-    places = _places(part, faces, pool, cancelled)
+    planes = dict(zip(picks, _places(part, picks, pool, cancelled), strict=True))
     yield None
-    was = dict(pool.begin(write_part(part)).figures)
-    for (step, field, _), height in zip(faces, places, strict=True):
-        if height is None or cancelled():
-            continue
-        command = _plane(part, step, field, height)
-        yield _proved(part, command, height, was, by_step[step], good, pool)
+    base = pool.begin(write_part(part), Setup(picks=picks))
+    proof = _Proof(part, pool, good, dict(base.figures), _stirred(part, driving(part), pool))
+    for pick, instead in zip(picks, base.others, strict=True):
+        best: Advice | None = None
+        offers = [*(_instead(part, pick, o) for o in instead), *_plane(part, pick, planes[pick])]
+        for command, words in offers:
+            if cancelled():
+                return
+            yield None
+            told = proof.of(pick.step, command, words, by_step[pick.step])
+            if told and (best is None or told.survived > best.survived):
+                best = told
+            if best and best.survived == best.tried:
+                break
+        yield best
+
+
+# — what must stay as it is —
+
+
+@dataclass(frozen=True, slots=True)
+class _Proof:
+    """Proves advice: the part must be the same as it is (was : its figures), also while all dimensions are
+    moved a little (stirred), what held must hold, and some of what failed must hold as well."""
+
+    part: Part
+    pool: Pool
+    good: Sequence[Mapping[str, str]]
+    was: dict[str, float]
+    stirred: list[tuple[Changes, dict[str, float]]]
+
+    def of(self, step: str, command: Command, words: str, failed: list[Failure]) -> Advice | None:
+        """Return what is proved of a command."""
+        try:
+            after = apply(self.part, command)
+            base = self.pool.begin(write_part(after))
+        except WendalError:
+            return None
+        if not self.stirred or not base.good or not _same(self.was, dict(base.figures)):
+            return None
+        tries = [f.changes for f in _spread(failed, MOST)]
+        held = _spread(self.good, GOOD)
+        first, count = len(self.stirred), len(tries)
+        # What failed may become another kind of thing, as long as it is built; what held must stay as it is.
+        sets = [*(c for c, _ in self.stirred), *tries, *held]
+        trials = [Trial(i, c, like=not first <= i < first + count) for i, c in enumerate(sets)]
+        found = dict(self.pool.run(trials))
+        if len(found) < len(trials) or not all(found[first + count + i].good for i in range(len(held))):
+            return None
+        if not all(_same(was, dict(found[i].figures)) for i, (_, was) in enumerate(self.stirred)):
+            return None
+        survived = sum(found[first + i].good for i in range(count))
+        if not survived:
+            return None
+        return Advice(
+            words=words,
+            of=self.part.step(step).name,
+            step=step,
+            survived=survived,
+            tried=count,
+            command=command.model_dump(mode="json"),
+        )
+
+
+def _stirred(part: Part, dimensions: list[Dimension], pool: Pool) -> list[tuple[Changes, dict[str, float]]]:
+    """Move all lengths and angles a little, each by another share; return the sets that hold, and what the
+    part comes to with them. Something that only happens to lie in the same place is told by it."""
+    movable = [d for d in dimensions if d.kind in ("length", "angle") and not _listed(part, d)]
+    sets = []
+    for ways in STIRS:
+        changes = {}
+        for i, d in enumerate(movable):
+            share = STIR * (1 + math.modf(GOLDEN * (i + 1))[0]) * ways[i % len(ways)]
+            changes[d.tag] = d.formula(d.value * (1 + share) if d.value else share)
+        sets.append(changes)
+    found = dict(pool.run([Trial(i, c) for i, c in enumerate(sets)]))
+    return [(c, dict(found[i].figures)) for i, c in enumerate(sets) if i in found and found[i].good]
+
+
+def _listed(part: Part, d: Dimension) -> bool:
+    """Tell whether the values that a dimension may have are named one by one."""
+    remark = part.remarks.get(d.tag)
+    return remark is not None and bool(remark.values)
+
+
+# — other picks —
+
+
+def _instead(part: Part, pick: Pick, other: Other) -> tuple[Command, str]:
+    """Return the command that picks something else, and what it does in words."""
+    held = getattr(part.step(pick.step), pick.field)
+    ref: Any = dict(other.ref)
+    if pick.item >= 0:
+        ref = [ref if i == pick.item else r.model_dump(mode="json") for i, r in enumerate(held)]
+    return EditStep(step=pick.step, fields={pick.field: ref}), f"another pick: {other.words}"
 
 
 # — planes in place of faces —
@@ -103,30 +198,23 @@ class _Height:
     formula: str
 
 
-def _faces(part: Part, steps: list[str]) -> list[tuple[str, str, FaceRef]]:
-    """Return the faces of bodies that steps stand on, one by one: step, field, face."""
-    return [
-        (step, field, ref)
-        for step in steps
-        for field, ref in references(part.step(step))
-        if isinstance(ref, FaceRef) and not isinstance(getattr(part.step(step), field, None), list)
-    ]
-
-
 def _places(
-    part: Part, faces: list[tuple[str, str, FaceRef]], pool: Pool, cancelled: Callable[[], bool]
+    part: Part, picks: Sequence[Pick], pool: Pool, cancelled: Callable[[], bool]
 ) -> list[_Height | None]:
-    """Return where faces are, each by the dimensions that move it; None for one that is not parallel to a
-    base plane, turns, or moves in any other way than by whole and half lengths."""
-    things = tuple(Watched(ref, _before(part, step), f"#{i}") for i, (step, _, ref) in enumerate(faces))
+    """Return where picked faces are, each by the dimensions that move it; None for what is no face of one
+    field, not parallel to a base plane, turns, or moves in any other way than by whole and half lengths."""
+    faces = [i for i, p in enumerate(picks) if p.item < 0 and isinstance(ref_of(part, p), FaceRef)]
+    things = tuple(Watched(ref_of(part, picks[i]), _before(part, picks[i].step), f"#{i}") for i in faces)
+    heights: list[_Height | None] = [None] * len(picks)
+    if not things:
+        return heights
     try:
         found = list(moved(part, (), pool, cancelled, Setup(things=things)))[-1]
     except WendalError:
-        return [None] * len(faces)
-    heights: list[_Height | None] = []
-    for i in range(len(faces)):
+        return heights
+    for i in faces:
         name = next((f"#{i}: {f}" for f in FROM if f"#{i}: {f}" in found.figures), "")
-        heights.append(_height(name, found.figures[name], found.dimensions) if name else None)
+        heights[i] = _height(name, found.figures[name], found.dimensions) if name else None
     return heights
 
 
@@ -160,47 +248,14 @@ def _before(part: Part, step: str) -> str:
     return part.steps[index - 1].id if index else ""
 
 
-def _plane(part: Part, step: str, field: str, height: _Height) -> StandOnPlane:
-    name = free_name(f"Under {part.step(step).name}", {s.name for s in part.steps})
-    return StandOnPlane(step=step, field=field, base=height.base, formula=height.formula, name=name)
-
-
-def _proved(
-    part: Part,
-    command: StandOnPlane,
-    height: _Height,
-    was: dict[str, float],
-    failed: list[Failure],
-    good: Sequence[Mapping[str, str]],
-    pool: Pool,
-) -> Advice | None:
-    """Try a plane in place of a face: the part must be the same as it is (was : its figures), what held must
-    hold, and some of what failed must hold as well."""
-    try:
-        after = apply(part, command)
-        base = pool.begin(write_part(after))
-    except WendalError:
-        return None
-    if not base.good or not _same(was, dict(base.figures)):
-        return None
-    tries = [f.changes for f in _spread(failed, MOST)]
-    held = _spread(good, GOOD)
-    # What failed may become another kind of thing, as long as it is built; what held must stay as it is.
-    trials = [Trial(i, c, like=i >= len(tries)) for i, c in enumerate([*tries, *held])]
-    found = dict(pool.run(trials))
-    if len(found) < len(trials) or not all(found[len(tries) + i].good for i in range(len(held))):
-        return None
-    survived = sum(found[i].good for i in range(len(tries)))
-    if not survived:
-        return None
-    step = part.step(command.step)
-    return Advice(
-        words=f"a plane of its own, {height.formula} from {height.base}",
-        of=step.name,
-        step=step.id,
-        survived=survived,
-        tried=len(tries),
-        command=command.model_dump(mode="json"),
+def _plane(part: Part, pick: Pick, height: _Height | None) -> Iterator[tuple[Command, str]]:
+    """Yield the command that puts a plane of its own under a step, and what it does in words."""
+    if height is None:
+        return
+    name = free_name(f"Under {part.step(pick.step).name}", {s.name for s in part.steps})
+    yield (
+        StandOnPlane(step=pick.step, field=pick.field, base=height.base, formula=height.formula, name=name),
+        f"a plane of its own, {height.formula} from {height.base}",
     )
 
 

@@ -16,6 +16,7 @@ from ..route import Evaluation, Part
 from ..route.gauging import Gauge, Thing
 from ..standards import materials
 from ..steps import Body
+from .others import Pick
 
 __all__ = ["FROM", "PLAIN", "WALL", "Setup", "Watch", "Watched", "unit_of"]
 
@@ -42,13 +43,15 @@ class Setup:
     """What trials are to look at besides how the part stands.
 
     wall : the least wall of each body that is allowed, mm; mass : the greatest mass of all bodies, g; 0 for
-    none. walls : tell the least wall. things : faces, edges and corners whose places are told.
+    none. walls : tell the least wall. things : faces, edges and corners whose places are told. picks : of
+    which it is told, of the part as it is, what else could be picked.
     """
 
     wall: float = 0.0
     mass: float = 0.0
     walls: bool = False
     things: tuple[Watched, ...] = ()
+    picks: tuple[Pick, ...] = ()
 
 
 PLAIN = Setup()  # nothing is looked at besides

@@ -5,6 +5,8 @@ from __future__ import annotations
 import csv
 import html
 import io
+from collections import Counter
+from collections.abc import Mapping
 from typing import Any, Literal
 
 from pydantic import BaseModel
@@ -19,6 +21,9 @@ __all__ = [
     "as_html",
     "compared",
 ]
+
+
+Pictures = Mapping[tuple[str, str], tuple[str, str]]
 
 
 class EndFound(BaseModel):
@@ -116,11 +121,11 @@ class ShakedownReport(BaseModel):
         return sorted(self.dimensions, key=lambda d: (d.holds, d.share))
 
 
-def shown(value: float, d: DimensionFound) -> str:
+def shown(value: float, d: DimensionFound, digits: int = 5) -> str:
     """Return a value as it is read: angles in degrees."""
     if d.kind == "angle":
         return f"{value * 57.29577951308232:.4g}°"
-    return f"{value:.5g} {d.unit}".strip()
+    return f"{value:.{digits}g} {d.unit}".strip()
 
 
 def said(d: DimensionFound) -> str:
@@ -154,8 +159,9 @@ def as_csv(report: ShakedownReport) -> str:
     return out.getvalue()
 
 
-def as_html(report: ShakedownReport) -> str:
-    """Return a readable page of its own."""
+def as_html(report: ShakedownReport, pictures: Pictures | None = None) -> str:
+    """Return a readable page of its own. pictures : SVG at an end of a range and just beyond it, by tag and
+    by which end."""
     e = html.escape
     rows = []
     for d in report.sorted():
@@ -165,8 +171,12 @@ def as_html(report: ShakedownReport) -> str:
         now = f'<b style="left:{100 * (d.now - d.low) / span:.2f}%"></b>'
         rows.append(
             f"<tr><td><code>{e(d.tag)}</code></td><td>{e(shown(d.now, d))}</td><td><div>{bars}{now}</div>"
-            f"<small>{e(shown(d.low, d))} – {e(shown(d.high, d))}</small></td><td>{e(said(d))}</td></tr>"
+            f"<small>{e(shown(d.low, d))} – {e(shown(d.high, d))}</small></td>"
+            f"<td>{e(said(d))}{_pictures(d, pictures or {})}</td></tr>"
         )
+    steps = "".join(
+        f"<tr><td>{e(name)}</td><td>{count}</td></tr>" for name, count in failures_by_step(report)
+    )
     sets = "".join(
         f"<li>Set {s.number}: {e(', '.join(f'{t} = {v}' for t, v in s.tags.items()))}. {e(s.why)}</li>"
         for s in report.failed
@@ -181,14 +191,42 @@ def as_html(report: ShakedownReport) -> str:
         "table{border-collapse:collapse}td,th{border-bottom:1px solid #ddd3bf;padding:.4em .8em;"
         "text-align:left;vertical-align:top}div{position:relative;width:16em;height:.8em;background:#ecd9d6}"
         "i,b{position:absolute;top:0;height:100%}i{background:#1d6f63}b{width:2px;background:#231f1a}"
-        "small{color:#6d6659}</style>"
+        "small{color:#6d6659}p{margin:0}figure{display:inline-block;margin:.5em .8em 0 0;width:11em}"
+        "figure svg{width:100%;border:1px solid #ddd3bf;background:#fff}</style>"
         f"<h1>Shakedown of {e(report.part)}</h1><p>{len(report.dimensions)} dimensions, {report.trials} "
         f"trials in {report.seconds:.0f} s. {sum(d.holds for d in report.dimensions)} hold over their whole "
         f"range. {report.sets} sets by chance (seed {report.seed}), {len(report.failed)} of them do not hold."
-        f"</p><table><tr><th>Dimension<th>now<th>usable range<th>what ends it</tr>{''.join(rows)}</table>"
+        f"</p><h2>What fails, by step</h2><table><tr><th>Step<th>ends of ranges and sets</tr>"
+        f"{steps or '<tr><td>None fails.</td><td></td></tr>'}</table>"
+        f"<h2>Dimensions</h2><table><tr><th>Dimension<th>now<th>usable range<th>what ends it</tr>"
+        f"{''.join(rows)}</table>"
         f"<h2>Sets that do not hold</h2><ul>{sets or '<li>None.</li>'}</ul>"
         f"<h2>What would help</h2><ul>{advice or '<li>Nothing was found.</li>'}</ul></html>\n"
     )
+
+
+def failures_by_step(report: ShakedownReport) -> list[tuple[str, int]]:
+    """Return how many ends of ranges and failing sets come from each step, the most first."""
+    ends = [e for d in report.dimensions for e in (d.low_end, d.high_end) if e]
+    names = [e.name for e in ends] + [s.name for s in report.failed]
+    found = Counter(name or "the values themselves" for name in names)
+    return found.most_common()
+
+
+def _pictures(d: DimensionFound, pictures: Pictures) -> str:
+    """Return what an end of a range and what lies beyond look like."""
+    found = ""
+    for side, end in (("low", d.low_end), ("high", d.high_end)):
+        if end is None or (d.tag, side) not in pictures:
+            continue
+        words = (f"holds at {shown(end.at, d)}", f"fails at {shown(end.beyond, d, 8)}")
+        figures = "".join(
+            f"<figure>{svg}<small>{html.escape(w)}</small></figure>"
+            for svg, w in zip(pictures[d.tag, side], words, strict=True)
+            if svg
+        )
+        found += f"<p>{figures}</p>"
+    return found
 
 
 def compared(before: ShakedownReport, after: ShakedownReport) -> tuple[list[str], list[str]]:

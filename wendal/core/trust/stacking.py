@@ -13,11 +13,11 @@ from pydantic import BaseModel
 
 from ..errors import CommandRefused, StepError
 from ..route import Part
-from ..standards import limits_of
+from ..standards import general_limit, limits_of
 from .figures import WALL, Setup, Watched
 from .moving import Moved, MovedBy, moved
 from .pool import Pool, begun
-from .trial import Trial, driving
+from .trial import Trial, driving, laid_down
 
 __all__ = ["Sampled", "Stack", "StackShare", "sampled", "stacked"]
 
@@ -27,24 +27,15 @@ WITHIN = 3.0  # standard deviations from the middle of a tolerance to its limits
 TAIL = 0.135  # per cent on each side of ± 3 standard deviations of a normal distribution
 BARS = 24  # of the histogram
 
+TOLERANCED = ("length", "angle")
+NOTHING = 1e-9  # a figure that moves by no more than that does not
 STRAIGHT = 0.02  # by how much of itself a change may bend within a tolerance and still be called linear
-# ISO 2768-1, class m (medium): permissible deviations of lengths, ± mm, by nominal size up to.
-MEDIUM = [
-    (3, 0.1),
-    (6, 0.1),
-    (30, 0.2),
-    (120, 0.3),
-    (400, 0.5),
-    (1000, 0.8),
-    (2000, 1.2),
-    (4000, 2.0),
-]
-MEDIUM_ANGLE = [(10, 1.0), (50, 0.5), (120, 1 / 3), (400, 1 / 6)]  # degrees, by the length of the shorter leg
 
 
 class StackShare(BaseModel):
     """What a dimension's tolerance brings to a figure. low, high : its limits about the nominal value (mm or
-    degrees); of : where they are from; share : of the whole, statistically."""
+    degrees); of : where they are from, "" where no standard has any; share : of the whole, statistically.
+    made : it has a formula, and is made to a tolerance of its own."""
 
     tag: str
     low: float
@@ -54,11 +45,13 @@ class StackShare(BaseModel):
     adds: float
     share: float = 0.0
     bent: bool = False
+    made: bool = False
 
 
 class Stack(BaseModel):
     """How much tolerances add up to in a figure: its worst limits, and those by the root of the sum of
-    squares. bent : whether a share is not linear within its tolerance."""
+    squares. bent : whether a share is not linear within its tolerance. untold : dimensions that could not be
+    moved to either side, so that what they bring is not known."""
 
     figure: str
     unit: str
@@ -68,16 +61,19 @@ class Stack(BaseModel):
     rss: float
     shares: list[StackShare]
     bent: bool = False
+    untold: list[str] = []
 
 
 def stacked(part: Part, found: Moved, figure: str) -> Stack:
-    """Add up the tolerances of all dimensions that move a figure: those laid down in the ledger, else those
-    of ISO 2768-m by default. Raises CommandRefused for a figure that is not there."""
+    """Add up the tolerances of all dimensions that move a figure: those laid down in the ledger, else
+    those of ISO 2768-1 in the part's class. A formula with a tolerance of its own counts as a dimension, and
+    what it is counted from does not move it. Raises CommandRefused for a figure that is not there."""
     if figure not in found.figures:
         raise CommandRefused(f"There is no figure “{figure}”. There are {', '.join(found.figures)}.")
     shares, least, most, square = [], 0.0, 0.0, 0.0
-    for d in found.ranked(figure):
-        if d.kind not in ("length", "angle"):
+    movers = [(d.held or d, False) for d in found.dimensions] + [(d, True) for d in found.made]
+    for d, made in movers:
+        if d.kind not in TOLERANCED or abs(d.per.get(figure, 0.0)) <= NOTHING:
             continue  # counts have no tolerance
         low, high, of = _tolerance(part, d)
         ends = sorted((d.per[figure] * low, d.per[figure] * high))
@@ -91,6 +87,7 @@ def stacked(part: Part, found: Moved, figure: str) -> Stack:
             per=d.per[figure],
             adds=half,
             bent=bend > STRAIGHT * max(half, 1e-12),
+            made=made,
         )
         shares.append(share)
         least, most, square = least + ends[0], most + ends[1], square + half * half
@@ -107,6 +104,7 @@ def stacked(part: Part, found: Moved, figure: str) -> Stack:
         rss=math.sqrt(square),
         shares=shares,
         bent=any(s.bent for s in shares),
+        untold=[d.tag for d, _ in movers if d.sides == "none" and d.kind in TOLERANCED],
     )
 
 
@@ -120,9 +118,9 @@ def _tolerance(part: Part, d: MovedBy) -> tuple[float, float, str]:
             raise CommandRefused(f"{d.tag}: {error.message}", field=d.tag) from error
         if limits is not None:
             return limits.below, limits.above, remark.tolerance
-    table, size = (MEDIUM, abs(d.now)) if d.kind == "length" else (MEDIUM_ANGLE, 0.0)
-    half = next((t for most, t in table if size <= most), table[-1][1])
-    return -half, half, "ISO 2768-m"
+    letter = part.about.general
+    half = general_limit(letter, d.kind, d.now)
+    return (0.0, 0.0, "") if half is None else (-half, half, f"ISO 2768-{letter}")
 
 
 class Sampled(BaseModel):
@@ -212,14 +210,16 @@ class _Chance:
     """Values of the dimensions of a stack by chance."""
 
     def __init__(self, part: Part, stack: Stack, seed: int) -> None:
-        known = {d.tag: d for d in driving(part)}
+        made = laid_down(part)
+        known = {d.tag: d for d in (*driving(part), *made)}
+        self._stand = {d.tag: d.formula(d.value) for d in made}
         self._shares = [(known[s.tag], s) for s in stack.shares]
         self._seed = seed
 
     def formulas(self, k: int) -> dict[str, str]:
         """Return set k."""
         rng = np.random.default_rng([self._seed, k])
-        found = {}
+        found = dict(self._stand)
         for d, share in self._shares:
             unit = math.radians(1) if d.kind == "angle" else 1.0
             middle, half = (share.low + share.high) / 2, (share.high - share.low) / 2

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import dataclasses
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
@@ -18,11 +18,13 @@ from ..quantity.units import plain
 from ..reference import FaceName, say_face
 from ..route import Evaluation, Memory, Part, evaluate
 from ..route.checks import outside
+from ..route.document import LedgerLine
 from ..route.setting import with_values
-from ..steps import Body
+from ..steps import Body, Site
 from ..steps.sketch import Sketch
 from ..tolerance import NO_VOLUME
 from .figures import Setup, Watch
+from .others import Other, others
 
 __all__ = [
     "Base",
@@ -33,8 +35,10 @@ __all__ = [
     "based",
     "driving",
     "judged",
+    "laid_down",
     "refused",
     "shape_of",
+    "stands",
     "tried",
     "wanted",
 ]
@@ -62,7 +66,7 @@ class Dimension:
 class Verdict:
     """What a trial came to: its judgement, why, and the step and field where it went wrong. figures : by
     name, where it is good: see `figures.py`. other : what makes it another kind of thing, where that is told
-    and not judged."""
+    and not judged. others : of the part as it is, what else could be picked: see `Setup.picks`."""
 
     judgement: Judgement
     why: str = ""
@@ -71,6 +75,7 @@ class Verdict:
     field: str = ""
     other: str = ""
     figures: Mapping[str, float] = dataclasses.field(default_factory=dict, compare=False)
+    others: tuple[tuple[Other, ...], ...] = dataclasses.field(default=(), compare=False)
 
     @property
     def good(self) -> bool:
@@ -99,9 +104,14 @@ class Shape:
 def driving(part: Part) -> list[Dimension]:
     """Return the dimensions of a part that have a value of their own, in the ledger's order; reference
     dimensions are none."""
+    return _dimensions(part, lambda row: not parse(row.formula).tags)
+
+
+def _dimensions(part: Part, meant: Callable[[LedgerLine], bool]) -> list[Dimension]:
+    """Return the lines of the ledger that are meant, those without a value left out."""
     found, outcomes = [], part.evaluated()
     for row in part.rows():
-        if parse(row.formula).tags or _measured_only(part, row.step, row.place):
+        if not meant(row) or _measured_only(part, row.step, row.place):
             continue
         worth = outcomes[row.tag].value
         if worth is None:
@@ -112,6 +122,16 @@ def driving(part: Part) -> list[Dimension]:
         unit = {Kind.LENGTH: "mm", Kind.ANGLE: "rad"}.get(kind, "")
         found.append(Dimension(row.tag, kind.value, plain(worth, kind), unit))
     return found
+
+
+def laid_down(part: Part) -> list[Dimension]:
+    """Return the lengths and angles that have a formula, and a tolerance of their own."""
+    toleranced = {t for t, r in part.remarks.items() if r.tolerance}
+    return [
+        d
+        for d in _dimensions(part, lambda r: bool(parse(r.formula).tags) and r.tag in toleranced)
+        if d.kind in ("length", "angle")
+    ]
 
 
 def wanted(part: Part, tags: tuple[str, ...]) -> list[Dimension]:
@@ -157,17 +177,45 @@ def _shape_of(body: Body) -> tuple[str, int, float, frozenset[str], int]:
     return body.name, kernel.lumps(body.shape), handles, bare, len(names)
 
 
+Counts = Mapping[str, tuple[int, float]]  # lumps and handles, by body
+
+
 @dataclass(frozen=True, slots=True)
 class Base:
-    """What trials are judged against: what kind of thing the part is, its limits, and what is watched."""
+    """What trials are judged against: what kind of thing the part is, its limits, and what is watched.
+    along : lumps and handles of the bodies behind each step."""
 
     shape: Shape = dataclasses.field(default_factory=Shape)
+    along: Mapping[str, Counts] = dataclasses.field(default_factory=dict)
     watch: Watch = dataclasses.field(default_factory=Watch)
 
 
 def based(part: Part, evaluation: Evaluation, setup: Setup) -> Base:
     """Return what trials of a part are judged against. Raises WendalError for what can not be watched."""
-    return Base(shape_of(evaluation), Watch.begun(part, evaluation, setup))
+    along = {s: _counts(site) for s, site in evaluation.sites.items()}
+    return Base(shape_of(evaluation), along, Watch.begun(part, evaluation, setup))
+
+
+def _counts(site: Site) -> Counts:
+    return {
+        b.id: (kernel.lumps(b.shape), kernel.handles(b.shape)) for b in site.bodies.values() if not b.sheet
+    }
+
+
+def _where(evaluation: Evaluation, base: Base, body: str) -> str:
+    """Return the first step behind which a body has other lumps or handles than in the part itself."""
+    for step, site in evaluation.sites.items():
+        known = base.along.get(step, {}).get(body)
+        if known and body in site.bodies and _counts(site).get(body, known) != known:
+            return step
+    return body.split(".")[0]
+
+
+def stands(part: Part, evaluation: Evaluation, base: Base) -> Verdict:
+    """Return how the part itself stands, with what could be picked instead where that is asked for."""
+    found = judged(part, evaluation, base)
+    picks = base.watch.setup.picks
+    return dataclasses.replace(found, others=tuple(others(part, evaluation, p) for p in picks))
 
 
 def tried(part: Part, changes: Mapping[str, str], memory: Memory, base: Base, like: bool = True) -> Verdict:
@@ -198,7 +246,7 @@ def judged(part: Part, evaluation: Evaluation, base: Base | None = None, like: b
     for body, (name, _, handles, _, _) in shape.bodies.items():
         if not float(handles).is_integer():
             return Verdict("stopped", f"{name} is broken: its surface does not close.", body.split(".")[0])
-    if base is not None and (fault := _changed(shape, base.shape, names)):
+    if base is not None and (fault := _changed(shape, base, names, evaluation)):
         if like:
             return fault
         other = fault.why
@@ -234,12 +282,13 @@ def _nothing_left(evaluation: Evaluation) -> Verdict | None:
     return None
 
 
-def _changed(shape: Shape, base: Shape, names: dict[str, str]) -> Verdict | None:
+def _changed(shape: Shape, of: Base, names: dict[str, str], evaluation: Evaluation) -> Verdict | None:
     """Say what makes a part another kind of thing than it was."""
 
     def called(step: str) -> str:
         return names.get(step, step)
 
+    base = of.shape
     for body, (name, lumps, handles, faces, copies) in base.bodies.items():
         now = shape.bodies.get(body)
         step = body.split(".")[0]
@@ -247,20 +296,22 @@ def _changed(shape: Shape, base: Shape, names: dict[str, str]) -> Verdict | None
             return Verdict("kind", f"{name} is not there any more.", step, names.get(step, ""))
         gone, new = faces - now[3], now[3] - faces
         if now[1] != lumps:
+            step = _where(evaluation, of, body)
             return Verdict("kind", f"{name} falls into {now[1]} pieces.", step, names.get(step, ""))
         if gone:
             first = min(gone, key=lambda n: (len(n), n))
-            of = FaceName.read(first).step
+            made = FaceName.read(first).step
             more = f" and {len(gone) - 1} more" if len(gone) > 1 else ""
             return Verdict(
-                "kind", f"{_upper(say_face([first], called))}{more} vanishes.", of, names.get(of, "")
+                "kind", f"{_upper(say_face([first], called))}{more} vanishes.", made, names.get(made, "")
             )
         if new:
             first = min(new, key=lambda n: (len(n), n))
-            of = FaceName.read(first).step
-            return Verdict("kind", f"{_upper(say_face([first], called))} appears.", of, names.get(of, ""))
+            made = FaceName.read(first).step
+            return Verdict("kind", f"{_upper(say_face([first], called))} appears.", made, names.get(made, ""))
         if now[2] != handles and now[4] == copies:  # more copies of a bore are more handles, and meant
             what = "closes" if now[2] < handles else "opens"
+            step = _where(evaluation, of, body)
             return Verdict(
                 "kind",
                 f"A way through {name} {what} ({handles:g} handles, then {now[2]:g}).",
