@@ -27,6 +27,7 @@ from tests.building import (
 )
 from tests.samples import XY, evaluated, plate
 from wendal.core import kernel
+from wendal.core.reference import face_ref
 from wendal.demo.builder import Builder
 
 
@@ -395,3 +396,50 @@ def test_a_hollow_is_cut_inside_one_of_two_lumps() -> None:
     b.step("extrude", "Hollow", profile=b.profile(inside, 0), depth=f("4 mm"), result="cut")
     built(b)
     assert volume(b) == pytest.approx(36 * 25 * 10 - 10 * 15 * 4)
+
+
+def beside(seams: str, result: str = "add") -> Builder:
+    """A block flush with the plate on four sides."""
+    b = plate()
+    ring = drawn_on(b, XY, "rectangle", (40, 0), (60, 25))
+    b.step("extrude", "Block", profile=b.profile(ring, 0), depth=f("10 mm"), result=result, seams=seams, bodies=[BODY] if result == "add" else [])
+    return b
+
+
+def faces_of(b: Builder) -> int:
+    return sum(len(x.topology.faces) for x in built(b).site.bodies.values())
+
+
+def test_flush_faces_are_kept_apart_where_that_is_asked_for() -> None:
+    assert faces_of(beside("")) == 6
+    b = beside("apart")
+    assert faces_of(b) == 10
+    # What comes later leaves them apart.
+    for x, count in ((5, 15), (50, 20)):
+        hollow = drawn_on(b, TOP, "rectangle", (x, 5), (x + 5, 10))
+        b.step("extrude", f"Pocket {x}", profile=b.profile(hollow, 0), extent="into", depth=f("4 mm"), result="cut")
+        assert faces_of(b) == count
+    assert volume(b) == pytest.approx(60 * 25 * 10 - 2 * 5 * 5 * 4)
+    # A sketch on a piece holds when they are put together, and apart again.
+    topology = built(b).site.bodies["s2"].topology
+    piece = next(i for i, x in enumerate(topology.faces) if x.centre[0] > 45 and x.frame.normal[2] > 0.9 and x.centre[2] > 9)
+    ring = drawn_on(b, face_ref("s2", topology, piece).model_dump(mode="json"), "circle", (55, 18), (56, 18), diameter="2 mm")
+    b.step("extrude", "Pin", profile=b.profile(ring, 0), depth=f("3 mm"), result="add")
+    for seams in ("", "apart"):
+        b.do(do="edit_step", step="s4", fields={"seams": seams})
+        assert volume(b) == pytest.approx(60 * 25 * 10 - 2 * 5 * 5 * 4 + math.pi * 3)
+
+
+def test_combined_bodies_keep_flush_faces_apart() -> None:
+    b = beside("", result="new")
+    b.step("combine", "Both", manner="join", body={"of": "body", "body": "s2"}, tools=[{"of": "body", "body": "s4"}], seams="apart")
+    assert faces_of(b) == 10
+    b.do(do="edit_step", step=b.part.steps[-1].id, fields={"seams": ""})
+    assert faces_of(b) == 6
+
+
+def test_copies_of_what_is_kept_apart_are_kept_apart() -> None:
+    b = beside("apart")
+    middle = b.step("plane", "Middle", how="offset", first=axis("YZ"), distance=f("20 mm"))
+    b.step("mirror", "Other", seeds=[{"of": "step", "step": "s4"}], about=datum(middle))
+    assert faces_of(b) == 4 + 5 + 5

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 
 import pytest
+from scipy.integrate import quad
 
 from tests.building import (
     BODY,
@@ -15,6 +16,7 @@ from tests.building import (
     axis,
     built,
     datum,
+    drawn_on,
     f,
     offset_plane,
     on_top,
@@ -25,6 +27,7 @@ from tests.core.test_blends import edge
 from tests.core.test_faces import SIDES, busy, face
 from tests.core.test_rib import line_on
 from tests.samples import evaluated, plate
+from wendal.core import kernel
 from wendal.demo.builder import Builder
 
 
@@ -166,3 +169,75 @@ def test_faces_are_split_by_curves() -> None:
     assert sorted(parts.values()) == pytest.approx(sorted([10 * 12, 10 * 13, 30 * 12, 30 * 13]))
     step = b.step("split_faces", "Miss", faces=[BOTTOM], by=datum(offset_plane(axis("YZ"), "80 mm")(b)))
     assert "not cut in two" in message(b, step)
+
+
+@pytest.mark.parametrize(("side", "more"), [("out", 250 * 2.0), ("in", -250 * 2.0)])
+def test_a_patch_of_a_face_is_pushed(side: str, more: float) -> None:
+    b = plate()
+    b.step("split_faces", "Halves", faces=[TOP], by=datum(offset_plane(axis("YZ"), "10 mm")(b)))
+    low = face(b, "/part/back/")
+    step = b.step("offset_faces", "Push", faces=[low], side=side, distance=f("2 mm"))
+    assert volume(b) == pytest.approx(PLATE + more, rel=1e-9)
+    # The pushed face is the one that was picked, and the wall is new.
+    z = next(x for x in built(b).site.bodies["s2"].topology.faces if any("/part/back/" in n for n in x.names)).centre[2]
+    assert z == pytest.approx(12 if side == "out" else 8)
+    b.do(do="set_formula", tag=next(r.tag for r in b.part.rows() if r.tag.endswith("distance") and r.step != step), formula="15 mm")
+    assert volume(b) == pytest.approx(PLATE + 1.5 * more, rel=1e-9)
+
+
+@pytest.mark.parametrize(("side", "radius"), [("out", 12.0), ("in", 8.0)])
+def test_a_patch_of_a_round_face_is_pushed_square_to_it(side: str, radius: float) -> None:
+    b = Builder("Disc")
+    ring = b.step("sketch", "Ring", on=axis("XY"))
+    b.draw(ring, "circle", (0, 0), (10, 0))
+    b.step("extrude", "Disc", profile=b.profile(ring, 0), depth=f("6 mm"))
+    b.step("split_faces", "Halves", faces=[face(b, "/side/")], by=axis("YZ"))
+    b.step("offset_faces", "Push", faces=[face(b, "/part/back/")], side=side, distance=f("2 mm"))
+    assert volume(b) == pytest.approx(PI * 600 + PI / 2 * (radius**2 - 100) * 6, rel=1e-9)
+
+
+def test_a_copied_patch_is_thickened() -> None:
+    b = plate()
+    b.step("split_faces", "Halves", faces=[TOP], by=datum(offset_plane(axis("YZ"), "10 mm")(b)))
+    sheet = b.step("copy_faces", "Skin", faces=[face(b, "/part/back/")])
+    b.step("thicken", "Thick", sheet={"of": "body", "body": sheet}, thickness=f("3 mm"), result="new")
+    assert sorted(kernel.volume_of(x.shape) for x in built(b).site.bodies.values() if not x.sheet) == pytest.approx([750, PLATE])
+
+
+def test_a_patch_that_would_run_into_something_is_refused() -> None:
+    b = plate()
+    tower = drawn_on(b, TOP, "rectangle", (12, 2), (20, 23))
+    b.step("extrude", "Tower", profile=b.profile(tower, 0), depth=f("9 mm"), result="add")
+    arm = drawn_on(b, datum(offset_plane(axis("XY"), "16 mm")(b)), "rectangle", (2, 4), (14, 20))
+    b.step("extrude", "Arm", profile=b.profile(arm, 0), depth=f("3 mm"), result="add")
+    b.step("split_faces", "Halves", faces=[TOP], by=datum(offset_plane(axis("YZ"), "6 mm")(b)))
+    step = b.step("offset_faces", "Push", faces=[face(b, "/part/back/")], distance=f("8 mm"))
+    assert "runs into other faces" in message(b, step)
+    b.do(do="edit_step", step=step, fields={"distance": {"formula": "5 mm"}})
+    built(b)
+
+
+@pytest.mark.parametrize("off", ["0 mm", "30 mm", "-30 mm"])
+def test_a_round_face_is_split_on_the_near_side_only(off: str) -> None:
+    """A ring seen along Y on a cylinder about Z: through it is two parts and a rest, near it is one."""
+    b = Builder("Post")
+    ring = b.step("sketch", "Ring", on=axis("XY"))
+    b.draw(ring, "circle", (0, 0), (10, 0))
+    b.step("extrude", "Post", profile=b.profile(ring, 0), depth=f("30 mm"))
+    plane = offset_plane(axis("ZX"), off)(b)
+    eye = b.step("sketch", "Eye", on=datum(plane))
+    frame = built(b).site.sketches[eye].frame
+    here = frame.local((0.0, frame.origin[1], 15.0))[:2]
+    b.draw(eye, "circle", here, (here[0] + 4, here[1]))
+    curve = next(iter(b.drawing(eye).curves))
+    step = b.step("split_faces", "Spot", faces=[face(b, "/side/")], manner="drawn", lines=[{"of": "drawn", "step": eye, "entity": curve}])
+    spots = [x for x in built(b).site.bodies["s2"].topology.faces if any("/part/inside/" in n for n in x.names)]
+    assert len(spots) == 2
+    b.do(do="edit_step", step=step, fields={"reach": "near"})
+    (spot,) = [x for x in built(b).site.bodies["s2"].topology.faces if any("/part/inside/" in n for n in x.names)]
+    assert spot.area == pytest.approx(spots[0].area, rel=2e-5)
+    assert spot.centre[1] * (frame.origin[1] or frame.normal[1]) > 0
+    # The area of a disc seen on a cylinder, by quadrature.
+    true = quad(lambda x: 2 * math.sqrt(16 - x * x) * 10 / math.sqrt(100 - x * x), -4, 4)[0]
+    assert spot.area == pytest.approx(true, rel=1e-5)
+    assert volume(b) == pytest.approx(PI * 100 * 30, rel=1e-9)

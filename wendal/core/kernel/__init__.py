@@ -29,8 +29,9 @@ if TYPE_CHECKING:
     from .measuring import Extent, apart, endless, extent_of, inertia_of, principal, roundness_of
     from .mesh import FaceMesh, edge_lines, face_meshes
     from .moving import placed, renamed, seen_from
-    from .named import NamedShape
+    from .named import NamedShape, set_apart
     from .outlines import outlines_of_cut, outlines_of_face
+    from .patches import patches_pushed, runs_on
     from .places import (
         along_edge,
         drop_on_face,
@@ -55,7 +56,14 @@ if TYPE_CHECKING:
     )
     from .receiving import FaceRow, Received, faces_of_received, read_step, solids_received
     from .refusing import is_refusal, refused_as
-    from .reshaping import faces_moved, faces_offset, faces_replaced, faces_split, front_of
+    from .reshaping import (
+        faces_moved,
+        faces_offset,
+        faces_replaced,
+        faces_split,
+        front_of,
+        nearest_of,
+    )
     from .revolution import FULL, revolved, tool_of_revolution
     from .ribbing import ribs_between
     from .rounding import fully_rounded
@@ -101,13 +109,14 @@ _ROOMS = {
     "measuring": "Extent apart endless extent_of inertia_of principal roundness_of",
     "mesh": "FaceMesh edge_lines face_meshes",
     "moving": "placed renamed seen_from",
-    "named": "NamedShape",
+    "named": "NamedShape set_apart",
     "outlines": "outlines_of_cut outlines_of_face",
+    "patches": "patches_pushed runs_on",
     "places": "along_edge drop_on_face first_hit nearest_on_edge nearest_on_face normal_on_face pulled_edge",
     "query": "box_of check_solid check_whole describe faces_named lumps mass_of pieces_of together touching"
     " volume_of",
     "receiving": "FaceRow Received faces_of_received read_step solids_received",
-    "reshaping": "faces_moved faces_offset faces_replaced faces_split front_of",
+    "reshaping": "faces_moved faces_offset faces_replaced faces_split front_of nearest_of",
     "revolution": "FULL revolved tool_of_revolution",
     "ribbing": "ribs_between",
     "refusing": "is_refusal refused_as",
@@ -211,11 +220,13 @@ __all__ = [
     "mass_of",
     "most",
     "motion_between",
+    "nearest_of",
     "nearest_on_edge",
     "nearest_on_face",
     "normal_on_face",
     "outlines_of_cut",
     "outlines_of_face",
+    "patches_pushed",
     "pieces_of",
     "placed",
     "principal",
@@ -229,11 +240,13 @@ __all__ = [
     "ribs_between",
     "roundness_of",
     "rounds_of",
+    "runs_on",
     "said",
     "same_in",
     "same_within",
     "seeking",
     "seen_from",
+    "set_apart",
     "shapes_of_bytes",
     "sheet_along",
     "sheet_extended",

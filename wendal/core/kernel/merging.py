@@ -22,7 +22,7 @@ from .named import NamedShape, carry
 from .shapes import edges_of, faces_of, shape_map, solids_of
 from .types import cross, dot
 
-__all__ = ["merge_flush", "merged"]
+__all__ = ["alike_pairs", "merge_flush", "merged"]
 
 PLANE = 1.0  # the kind of a plane in `FaceFacts.surface`
 EDGE, SHELL = TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_SHELL
@@ -64,11 +64,17 @@ def merged(body: NamedShape) -> NamedShape | None:
 def _alike_neighbours(anatomy: Anatomy) -> set[int]:
     """Return the faces that share an edge with one of the same surface, as far as figures tell; those that
     they do not tell count."""
+    a, b = alike_pairs(anatomy)
+    return {*a.tolist(), *b.tolist()}
+
+
+def alike_pairs(anatomy: Anatomy) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Return the pairs of faces that share an edge and, as far as figures tell, a surface."""
     at_edges, faces, _ = anatomy.meeting
     same = at_edges[1:] == at_edges[:-1]
     a, b = faces[:-1][same], faces[1:][same]
     if not len(a):
-        return set()
+        return a, b
     rows = np.array([f.surface for f in anatomy.faces])
     one, other = rows[a], rows[b]
     straight = np.abs(np.einsum("ij,ij->i", one[:, 1:4], other[:, 1:4]))
@@ -84,7 +90,7 @@ def _alike_neighbours(anatomy: Anatomy) -> set[int]:
             )
         )
     )
-    return {*a[alike].tolist(), *b[alike].tolist()}
+    return a[alike], b[alike]
 
 
 def _at_even_corners(anatomy: Anatomy) -> set[int]:
@@ -202,8 +208,8 @@ def _all_merged(body: NamedShape, merging: set[int]) -> NamedShape:
 
 
 def _seams(body: NamedShape) -> list[TopoDS_Shape]:
-    """Return the edges between parts of faces that were split on purpose: these stay."""
-    parts = [(f, frozenset(n for n in names if "/part/" in n)) for f, names in body.pairs()]
+    """Return the edges between parts of faces that were split, or are kept apart, on purpose: these stay."""
+    parts = [(f, frozenset(n for n in names if "/part/" in n or "/apart/" in n)) for f, names in body.pairs()]
     if not any(own for _, own in parts):
         return []
     met: dict[int, frozenset[str]] = {}

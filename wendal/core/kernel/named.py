@@ -76,7 +76,14 @@ def source_of(names: Iterable[str]) -> str:
 
     Of a part of a split face that is the part's own name, which no other part shares.
     """
-    return min(names, key=lambda n: ("/part/" not in n, n)).replace("/", "~").replace("@", "%")
+    told = [n for n in names if "/apart/" not in n] or names
+    return min(told, key=lambda n: ("/part/" not in n, n)).replace("/", "~").replace("@", "%")
+
+
+def set_apart(body: NamedShape, step: str) -> NamedShape:
+    """Return a shape whose faces a step keeps apart from what they lie flush with."""
+    pairs = [(face, names | {f"{step}/apart/all"}) for face, names in body.pairs()]
+    return NamedShape.collect(body.shape, pairs)
 
 
 def some_of(made: NamedShape, faces: Iterable[TopoDS_Shape]) -> NamedShape:

@@ -10,6 +10,7 @@ from typing import Any
 
 from OCP.BOPTools import BOPTools_AlgoTools3D
 from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Section, BRepAlgoAPI_Splitter
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeSolid
 from OCP.BRepGProp import BRepGProp
@@ -17,8 +18,9 @@ from OCP.BRepLib import BRepLib
 from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Mode
 from OCP.GeomAbs import GeomAbs_JoinType
 from OCP.GeomAPI import GeomAPI_ProjectPointOnSurf
-from OCP.gp import gp_Pnt, gp_Pnt2d
+from OCP.gp import gp_Dir, gp_Lin, gp_Pnt, gp_Pnt2d
 from OCP.GProp import GProp_GProps
+from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
 from OCP.IntTools import IntTools_Context
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
@@ -31,6 +33,7 @@ from .ending import LEAK, Target, _whole
 from .extrusion import prism
 from .facing import FaceRefused
 from .features import lifted
+from .forms import middle_of
 from .keeping_whole import copied, unharming
 from .moving import placed
 from .named import NamedShape, carry, source_of
@@ -40,9 +43,19 @@ from .refusing import refused_as
 from .shapes import edges_of, faces_of, items, listed, place, shape_list, shape_map
 from .types import Frame, Placement, Profile, Vec, dot, minus, scaled
 
-__all__ = ["faces_moved", "faces_offset", "faces_replaced", "faces_split", "front_of", "inside_of"]
+__all__ = [
+    "faces_moved",
+    "faces_offset",
+    "faces_replaced",
+    "faces_split",
+    "front_of",
+    "inside_of",
+    "nearest_of",
+]
 
 FACE = TopAbs_ShapeEnum.TopAbs_FACE
+NEAR = 1e-9  # mm, of a line and a face
+FAR_OFF = 1e-6  # mm: heights that differ by no more are as near
 
 
 def faces_offset(body: NamedShape, by: Mapping[int, float]) -> tuple[NamedShape, int]:
@@ -95,6 +108,28 @@ def faces_offset(body: NamedShape, by: Mapping[int, float]) -> tuple[NamedShape,
                 raise FaceRefused([])
             further += 1
     return made, further
+
+
+def nearest_of(body: NamedShape, faces: Sequence[int], frame: Frame) -> Callable[[Vec], bool]:
+    """Return what tells whether a place on some faces is the one nearest to a plane of all that lie on the
+    line through it square to the plane; of two as near, the one in front of it."""
+    own = [faces_of(body.shape)[i] for i in faces]
+    way = gp_Dir(*frame.normal)
+
+    def tell(p: Vec) -> bool:
+        height = dot(minus(p, frame.origin), frame.normal)
+        for face in own:
+            found = IntCurvesFace_ShapeIntersector()
+            found.Load(face, NEAR)
+            found.Perform(gp_Lin(gp_Pnt(*p), way), -math.inf, math.inf)
+            for k in range(1, found.NbPnt() + 1 if found.IsDone() else 1):
+                other = dot(minus(place(found.Pnt(k)), frame.origin), frame.normal)
+                nearer = abs(other) < abs(height) - FAR_OFF
+                if nearer or (abs(other + height) < FAR_OFF and other > FAR_OFF > 0 > height):
+                    return False
+        return True
+
+    return tell
 
 
 def _shift(before: TopoDS_Face, after: TopoDS_Shape) -> float:
@@ -224,12 +259,14 @@ def faces_split(
     cutters: Sequence[tuple[Target | NamedShape, Callable[[Vec], str]]],
     reach: float,
     prefix: str,
+    meant: Callable[[Vec], bool] = lambda p: True,
 ) -> tuple[NamedShape, int]:
     """Split faces where surfaces meet them; the body stays as it is. Returns also in how many parts the faces
     are.
 
     cutters : sheets, or planes and faces of which the whole is meant as far as the reach (mm), each with what
-    tells in a word on which side of it a place lies. A part keeps the face's names and gets one of its own,
+    tells in a word on which side of it a place lies. meant : tells of a place whether the faces are split
+    there. A part keeps the face's names and gets one of its own,
     `prefix/part/<side>/<the face>`. Raises FaceRefused with the faces that are not cut in two, or with none
     where one of the cutters meets none of them.
     """
@@ -240,8 +277,12 @@ def faces_split(
         found = []
         for i in faces:
             section = BRepAlgoAPI_Section(own[i], tool, False)
+            # Else curved lines are polygons, and areas beside them up to some per cent off.
+            section.Approximation(True)
+            section.ComputePCurveOn1(True)
             section.Build()
-            found += edges_of(section.Shape()) if section.IsDone() else []
+            met = edges_of(section.Shape()) if section.IsDone() else []
+            found += [e for e in met if meant(middle_of(BRepAdaptor_Curve(TopoDS.Edge(e)))[0])]
         if not found:
             raise FaceRefused(faces if len(cutters) == 1 else [])
         lines += found

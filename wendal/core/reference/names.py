@@ -3,7 +3,8 @@
 A name tells how a face came to be: the step, its role in it, the source (a curve of a profile, a part of a
 hole), the profile, and the instances of patterns and mirrors it is a copy in, innermost first. Written:
 `s2/side/c5/r1@s9.3@s12.1`. Caps have no source: `s2/end/r1`; a cap that took its shape from another face has
-that face's name as its source, its slashes turned to `~`.
+that face's name as its source, its slashes turned to `~`. A face that a step keeps apart from those it lies
+flush with has a name of the role "apart" besides; nothing is told or found by it.
 """
 
 from __future__ import annotations
@@ -83,6 +84,7 @@ def own_names(names: Iterable[str]) -> Set[str]:
 
 @lru_cache(maxsize=20_000)
 def _own_names(names: frozenset[str]) -> frozenset[str]:
+    names = frozenset(n for n in names if FaceName.read(n).role != "apart") or names
     parts = {n for n in names if FaceName.read(n).role == "part"}
     deeper = {FaceName.read(n).profile for n in parts}  # what the parts were split from
     return frozenset(n for n in parts if FaceName.as_source(n) not in deeper) or names

@@ -112,7 +112,7 @@ class Combine(Step):
     shelf = "Bodies"
     takes = CombineGiven
     explains = "Join bodies, take some away from one, or keep what they have in common."
-    sentence = "Combine {name}: {manner} {body} {tools}, {keep}"
+    sentence = "Combine {name}: {manner} {body} {tools}, {keep}{seams}"
 
     kind: Literal["combine"] = "combine"
     name: Annotated[str, Name(label="name")]
@@ -138,6 +138,12 @@ class Combine(Step):
             turns=("used", "kept"),
         ),
     ] = "used"
+    seams: Annotated[
+        Literal["", "apart"],
+        Choice(
+            label="flush faces", words={"": "", "apart": ", flush faces kept apart"}, clause="flush faces"
+        ),
+    ] = ""
 
     def evaluate(self, given: CombineGiven, site: Site) -> Made:
         """Combine the bodies into the first, which keeps its id."""
@@ -145,7 +151,7 @@ class Combine(Step):
         others = [b.solid("tools") for b in given.tools if b.id != body.id]
         if not others:
             raise StepError("A body can not be combined with itself. Pick another one.", field="tools")
-        shapes = [b.shape for b in others]
+        shapes = [kernel.set_apart(b.shape, self.id) if self.seams else b.shape for b in others]
         if self.manner == "join":
             made = kernel.fuse([body.shape, *shapes])
         elif self.manner == "take":

@@ -21,7 +21,7 @@ from .profiles import ChainFound, FaceFound, ProfileFound, segment_of
 
 __all__ = ["RESULT", "WALL", "BuildStep", "WallStep", "along", "reach_of", "target_of"]
 
-RESULT = ", {result} {bodies}"
+RESULT = ", {result} {bodies}{seams}"
 
 
 class BuildStep(Step):
@@ -59,6 +59,16 @@ class BuildStep(Step):
         ),
     ] = []
 
+    seams: Annotated[
+        Literal["", "apart"],
+        Choice(
+            label="flush faces",
+            words={"": "", "apart": ", flush faces kept apart"},
+            clause="flush faces",
+            when={"result": ("add", "cut", "common")},
+        ),
+    ] = ""
+
     def effects(self, given: SimpleNamespace, site: Site) -> list[Effect]:
         """Return what the step does to bodies; raises StepError in words."""
         raise NotImplementedError(self.kind)
@@ -72,6 +82,8 @@ class BuildStep(Step):
         chosen = getattr(given, "bodies", None) or []
         if all(map(kernel.is_sheet, tools)):
             return Effect("new", tools)
+        if self.seams and self.result != "new":
+            tools = [kernel.set_apart(t, self.id) for t in tools]
         return Effect(self.result, tools, tuple(b.id for b in chosen) or None)
 
     def material(self, given: SimpleNamespace, site: Site) -> list[Body]:

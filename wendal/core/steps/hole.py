@@ -57,6 +57,7 @@ class Hole(BuildStep):
     kind: Literal["hole"] = "hole"
     name: Annotated[str, Name(label="name")]
     result: Literal["cut"] = "cut"
+    seams: Literal[""] = ""
     bodies: Annotated[
         list[BodyRef],
         Pick(

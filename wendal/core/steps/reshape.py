@@ -64,6 +64,13 @@ class OffsetFaces(Step):
         sense = 1.0 if self.side == "out" else -1.0
         for body, faces in by_body(given.faces, site):
             body.solid("faces")
+            if kernel.runs_on(body.shape, faces):
+                made.shapes[body.id] = kernel.patches_pushed(
+                    body.shape, faces, sense * given.distance, self.id
+                )
+                made.note = "Pushed square to its surface, for that runs on beside it."
+                self._handle(made, body, faces[0], sense)
+                continue
             try:
                 made.shapes[body.id], more = kernel.faces_offset(
                     body.shape, dict.fromkeys(faces, sense * given.distance)
@@ -79,14 +86,15 @@ class OffsetFaces(Step):
                     ),
                 ) from None
             further += more
-            if not made.handles:
-                face = body.topology.faces[faces[0]]
-                at = kernel.nearest_on_face(body.shape, faces[0], face.centre)
-                made.handles = [
-                    Handle("distance", at, scaled(kernel.normal_on_face(body.shape, faces[0], at), sense))
-                ]
-        made.note = _come_along(further)
+            self._handle(made, body, faces[0], sense)
+        made.note = " ".join(n for n in (made.note, _come_along(further)) if n)
         return made
+
+    def _handle(self, made: Made, body: Body, face: int, sense: float) -> None:
+        if not made.handles:
+            at = kernel.nearest_on_face(body.shape, face, body.topology.faces[face].centre)
+            way = scaled(kernel.normal_on_face(body.shape, face, at), sense)
+            made.handles = [Handle("distance", at, way)]
 
 
 def _too_far(body: Body, faces: list[int], refused: list[int], distance: float, work: object) -> StepError:
@@ -265,7 +273,7 @@ class SplitFaces(Step):
     explains = (
         "Split faces by a plane, a face or curves of a sketch, so that a part of one can be used by itself."
     )
-    sentence = "Split faces {name}: {faces} {manner} {by}{lines}"
+    sentence = "Split faces {name}: {faces} {manner} {by}{lines}{reach}"
 
     kind: Literal["split_faces"] = "split_faces"
     name: Annotated[str, Name(label="name")]
@@ -295,6 +303,15 @@ class SplitFaces(Step):
             when={"manner": ("drawn",)},
         ),
     ] = []
+    reach: Annotated[
+        Literal["", "near"],
+        Choice(
+            label="reach",
+            words={"": "", "near": ", only on the side near the sketch"},
+            clause="near side only",
+            when={"manner": ("drawn",)},
+        ),
+    ] = ""
 
     def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
         """Split the faces; a part keeps the face's names and gets one of its own."""
@@ -307,9 +324,11 @@ class SplitFaces(Step):
             )
             other = given.by.solid[0] if self.manner == "surface" and given.by.solid else None
             reach = reach_of([body.shape, *([other] if other else [])], *frames)
+            near = kernel.nearest_of(body.shape, faces, frames[0]) if self.reach else _everywhere
+            cutters = self._cutters(given, reach, near)
             try:
                 made.shapes[body.id], parts = kernel.faces_split(
-                    body.shape, faces, self._cutters(given, reach), reach, self.id
+                    body.shape, faces, cutters, reach, self.id, near
                 )
             except kernel.FaceRefused as error:
                 raise self._refused(body, error.faces) from None
@@ -327,7 +346,7 @@ class SplitFaces(Step):
         )
 
     def _cutters(
-        self, given: SimpleNamespace, reach: float
+        self, given: SimpleNamespace, reach: float, near: Callable[[Vec], bool]
     ) -> list[tuple[kernel.Target | kernel.NamedShape, Callable[[Vec], str]]]:
         if self.manner == "surface":
             by: Picked = given.by
@@ -336,10 +355,10 @@ class SplitFaces(Step):
             if by.solid is not None and kernel.is_sheet(by.solid[0]):
                 return [(by.solid[0], kernel.side_of_sheet(by.solid[0]))]
             return [(target, kernel.front_of(target))]
-        return [self._curtain(chain, reach, len(given.lines) > 1) for chain in given.lines]
+        return [self._curtain(chain, reach, len(given.lines) > 1, near) for chain in given.lines]
 
     def _curtain(
-        self, chain: ChainFound, reach: float, several: bool
+        self, chain: ChainFound, reach: float, several: bool, near: Callable[[Vec], bool]
     ) -> tuple[kernel.NamedShape, Callable[[Vec], str]]:
         frame, longer = chain.frame, chain.gone_on(reach)
         low = frame.at_place(add(frame.origin, scaled(frame.normal, -reach)))
@@ -352,7 +371,12 @@ class SplitFaces(Step):
             chain.key,
         )
         word = f"{chain.key}." if several else ""
-        return sheet, lambda p: word + _beside(longer, frame.local(p)[:2])
+        beyond = "outside" if chain.closed else "beyond"
+        return sheet, lambda p: word + (_beside(longer, frame.local(p)[:2]) if near(p) else beyond)
+
+
+def _everywhere(p: Vec) -> bool:
+    return True
 
 
 def _beside(chain: ChainFound, p: tuple[float, float]) -> str:

@@ -31,7 +31,9 @@ class Rib(BuildStep):
     explains = (
         "Make a wall from lines of a sketch to the next material, in the sketch's plane or square to it."
     )
-    sentence = "Rib {name}: from {lines} {manner}, {side} {thickness}{taper}{draft}, adding to {bodies}"
+    sentence = (
+        "Rib {name}: from {lines} {manner}, {side} {thickness}{taper}{draft}, adding to {bodies}{seams}"
+    )
 
     kind: Literal["rib"] = "rib"
     name: Annotated[str, Name(label="name")]
