@@ -251,6 +251,24 @@ def test_pulling_a_dimensioned_circle_or_rounding_changes_its_size_in_round_step
     expect(d.page.get_by_test_id("dimension").filter(has_text="10 mm")).to_have_count(1)
 
 
+def test_corners_in_hand_are_rounded_by_pulling_and_the_largest_radius_is_offered(board: Designer) -> None:
+    d, page = board, board.page
+    d.draw("r", (0, 0), (50, 30), width="50 mm", height="30 mm")
+    d.keys("k", "f")
+    d.click_tool((50, 0), (50, 30))
+    far = 10 * (1 - math.sqrt(0.5))
+    edge = 5 * (1 - math.sqrt(0.5))
+    d.drag((50 - edge, 30 - edge), (50 - far, 30 - far))  # by the arc that is tried
+    expect(page.locator("[data-field]").first).to_have_value("10 mm")
+    d.type_in(page.locator("[data-field]").first, "40 mm")
+    page.get_by_role("button", name="which all of them take").click()
+    expect(page.locator("[data-field]").first).not_to_have_value("40 mm")
+    page.get_by_role("button", name="Accept", exact=True).click()
+    d.quiet()
+    (area,) = d.areas()
+    assert area == pytest.approx(1500 - (4 - math.pi) / 2 * 15**2, rel=2e-2)
+
+
 def test_esc_gives_up_what_is_pulled_and_keeps_the_board_open(board: Designer) -> None:
     d = board
     d.draw("c", (0, 0), (6, 0), diameter="12 mm")

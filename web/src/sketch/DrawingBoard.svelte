@@ -117,7 +117,7 @@
     return [off.dot(new Vector3(...frame.x)), off.dot(new Vector3(...frame.y))];
   }
 
-  let pressed: { at: Flat; x: number; y: number; held: '' | 'drag' | 'stretch' } | null = null;
+  let pressed: { at: Flat; x: number; y: number; held: '' | 'drag' | 'stretch' | 'round' } | null = null;
   function down(event: PointerEvent) {
     if (event.button !== 0 || !frame) return; // where a place is, only its plane tells
     (document.activeElement as HTMLElement | null)?.blur();
@@ -128,7 +128,8 @@
     const p = plane(event);
     if (pressed && !pressed.held && Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) > 4)
       begin(event, pressed);
-    if (pressed?.held === 'stretch' && board.stretch.length) {
+    if (pressed?.held === 'round') board.pull.to(p);
+    else if (pressed?.held === 'stretch' && board.stretch.length) {
       const free = event.shiftKey || board.cutting.sweeping;
       board.stretch = free ? [...board.stretch, p] : [pressed.at, p];
     } else {
@@ -157,7 +158,8 @@
     if (thing) {
       board.moving.grab(thing, from.at);
       from.held = 'drag';
-    } else if (!board.tool || board.form || board.cutting.sweeping) {
+    } else if (board.pull.begin(from.at)) from.held = 'round';
+    else if (!board.tool || board.form || board.cutting.sweeping) {
       from.held = 'stretch';
       board.stretch = [from.at];
     }

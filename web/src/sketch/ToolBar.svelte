@@ -7,6 +7,7 @@
   import { useWorkplace } from '../state/workplace.svelte';
   import { nudged } from '../ui/nudge';
   import Suggest from '../ui/Suggest.svelte';
+  import { largestOf } from './rounding';
   import { isShape } from './tools';
 
   let { board }: { board: Board } = $props();
@@ -21,6 +22,7 @@
           ? 'Add a spline point'
           : board.tool[0].toUpperCase() + board.tool.slice(1),
   );
+  const largest = $derived(largestOf([board.trial.trouble, ...board.trial.notes]));
   const say = (n: number) => (n === 0 ? '…' : n === 1 ? '1 picked' : `${n} picked`);
   let bar = $state<HTMLElement>();
   // The first number of a form is selected when it opens and after every pick, so that what is typed goes
@@ -211,6 +213,11 @@
       >{/if}
     {#each board.trial.notes as note, i (i)}<span class="text-carmine" data-testid="trial-note">{note}</span
       >{/each}
+    {#if form?.name === 'round' && largest}<button
+        type="button"
+        class="button !py-0.5"
+        onclick={() => form.set('radius', largest)}>Take {largest}, which all of them take</button
+      >{/if}
     {#if board.trial.lost.length}<span class="text-carmine" data-testid="trial-lost"
         >Loses {board.trial.lost.join('; ')}.</span
       >{/if}

@@ -26,6 +26,7 @@ import {
 } from './geometry';
 import { inMm } from './lengths';
 import { Moving } from './moving.svelte';
+import { CornerPull } from './rounding';
 import type { Hand, Picks } from './surface';
 import { CUTS, SHAPES, isCut, isShape, type Manner } from './tools';
 import { Trial, type Edit } from './trial.svelte';
@@ -101,6 +102,7 @@ export class Board implements Hand, Picks {
   at: Flat | null = null;
   /** Where the pointer is, and what it is over or to be given. */
   readout = $state.raw<[string, string]>(['', '']);
+  readonly pull = new CornerPull(this);
   readonly moving = new Moving(this, (constraint, formula) => this.binding.setValue(constraint, formula));
   readonly binding = new Binding(this);
   readonly cutting = new Cutting(this);

@@ -20,6 +20,8 @@ from .trim import corner_of
 
 __all__ = ["ChamferCorner", "RoundCorner"]
 
+HALVED = 16  # times, until the largest radius for all corners is known to three figures
+
 
 class RoundCorner(Stored):
     """Round corners: points where two curves end, and (or) two curves with places (mm) on the parts that
@@ -152,7 +154,37 @@ def _round(drawing: Drawing, edit: RoundCorner, figures: PartFigures) -> tuple[D
             work.constrain("radius", arc, value=Value(formula=edit.radius, tag=tag))
         arcs.append(arc)
 
-    return _work_on(drawing, edit, cut)
+    try:
+        made, notes = _work_on(drawing, edit, cut)
+    except SketchError as error:
+        told = _for_all(drawing, edit, radius, figures)
+        if not told:
+            raise
+        raise SketchError(f"{error.message} {told}", field=error.field) from error
+    told = _for_all(drawing, edit, radius, figures) if notes else ""
+    return made, [*notes, told] if told else notes
+
+
+def _for_all(drawing: Drawing, edit: RoundCorner, radius: float, figures: PartFigures) -> str:
+    """Say up to which radius all corners can be rounded together; "" for one alone, or where none does."""
+
+    def fits(r: float) -> bool:
+        work = Worked(drawing)
+        try:
+            for corner in _corners(work, edit, []):
+                own = Corner(work.own(corner.one), corner.one_end, work.own(corner.two), corner.two_end)
+                _round_one(work, own, r, figures)
+        except SketchError:
+            return False
+        return True
+
+    if len(_corners(Worked(drawing), edit, [])) < 2:
+        return ""
+    low, high = 0.0, radius
+    for _ in range(HALVED):
+        half = (low + high) / 2
+        low, high = (half, high) if fits(half) else (low, half)
+    return f"All of them take up to about {figures.show(_down(low), 'length')}." if low else ""
 
 
 @edits(ChamferCorner, "Chamfer corners")
