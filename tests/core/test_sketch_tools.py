@@ -197,7 +197,7 @@ def test_what_does_not_fit_is_told_corner_by_corner() -> None:
     told = rehearse(drawing, _edits.validate_python({"op": "round_corner", "points": corners(b), "radius": "11 mm"}), figures_of(b.part, "Outline"))
     assert len(told.notes) == 3
     assert told.notes[-1] == "All of them take up to about 9.99 mm."  # the plate is 20 high
-    assert all("no radius of more than about 9 mm" in note for note in told.notes)
+    assert all("no radius of more than about 9 mm" in note for note in told.notes[:2])
     assert sum(c.kind == "arc" for c in told.drawing.curves.values()) == 2
 
 
