@@ -5,12 +5,14 @@ from __future__ import annotations
 from typing import Any
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
 from tests.building import BODY, TOP, axis, drawn_on, f
 from tests.samples import evaluated, plate
 from wendal.core import inspect
-from wendal.core.errors import WendalError
+from wendal.core.errors import CommandRefused, WendalError
 from wendal.core.inspect import MadeBy
 from wendal.core.route import (
     Command,
@@ -250,3 +252,56 @@ def test_a_body_that_is_measured_stays_with_what_is_left() -> None:
     b = bored()
     part = do(b.part, do="keep_measure", measure={"tag": "high", "things": [BODY], "key": "volume", "unit": "volume", "after": "s5", "worth": 1.0})
     assert do(part, do="remove_steps", steps=["s5", "s4"]).kept[0].after == "s3"
+
+
+def numbers(b: Builder) -> list[int]:
+    return [b.part.number(s.id) for s in b.part.steps]
+
+
+def plane_at(b: Builder, name: str, after: str = "") -> str:
+    b.do(do="add_step", step={"kind": "plane", "name": name, "how": "offset", "first": {"of": "base", "name": "XY"}, "distance": {"formula": "1 mm"}}, after=after)
+    return next(s.id for s in b.part.steps if s.name == name)
+
+
+def test_a_step_put_between_has_a_number_between() -> None:
+    b = Builder("Numbers")
+    a, c = plane_at(b, "A"), plane_at(b, "C")
+    between = plane_at(b, "B", a)
+    assert numbers(b) == [10, 15, 20]
+    plane_at(b, "D")
+    assert numbers(b) == [10, 15, 20, 30]
+    b.do(do="move_step", step=between, after=c)
+    assert numbers(b) == [10, 20, 25, 30]
+    b.do(do="remove_step", step=c)
+    assert numbers(b) == [10, 25, 30]
+    for n in range(3):
+        plane_at(b, f"E{n}", a)
+    assert numbers(b) == [10, 11, 13, 17, 25, 30]  # halved each time
+    b.do(do="number_steps")
+    assert numbers(b) == [10, 20, 30, 40, 50, 60]
+    with pytest.raises(CommandRefused, match="as they are"):
+        b.do(do="number_steps")
+    for n in range(4):  # until there is no room: then all are numbered anew
+        plane_at(b, f"F{n}", a)
+    assert numbers(b)[:2] == [10, 20]
+
+
+@given(st.lists(st.tuples(st.sampled_from(["add", "move", "remove"]), st.integers(0, 9), st.integers(0, 9)), max_size=25))
+def test_numbers_rise_and_what_stays_keeps_its_own(edits: list[tuple[str, int, int]]) -> None:
+    b = Builder("Numbers")
+    for n in range(4):
+        plane_at(b, f"P{n}")
+    for k, (what, i, j) in enumerate(edits):
+        before = {s.id: b.part.number(s.id) for s in b.part.steps}
+        ids = list(before)
+        after = ids[j % len(ids)] if ids else ""
+        if what == "add" or not ids:
+            plane_at(b, f"Q{k}", after)
+        elif what == "remove":
+            b.do(do="remove_step", step=ids[i % len(ids)])
+        elif ids[i % len(ids)] != after:
+            b.do(do="move_step", step=ids[i % len(ids)], after=after)
+        now = numbers(b)
+        assert now == sorted(set(now))
+        if b.part.numbers and what == "remove":
+            assert all(b.part.number(s.id) == before[s.id] for s in b.part.steps)

@@ -38,6 +38,7 @@ export interface Doing {
   writePages(ending: string): Promise<void>;
   printPages(): Promise<void>;
   readonly route: {
+    renumber(): Promise<boolean>;
     moveBy(by: -1 | 1): Promise<void>;
     suppress(): Promise<void>;
     remove(): Promise<void>;
@@ -259,6 +260,7 @@ function onRoute(on: Doing): Action[] {
       on.trust.pull(),
     ),
     steps('r i', 'Put copies in', 'What was copied, behind what is marked.', () => route.paste()),
+    steps('r z', 'Number the steps anew', '10, 20, 30 … from the first to the last.', () => route.renumber()),
     steps('r x', 'Delete steps', 'What is marked; it is told before what would stop.', () => route.remove()),
     past('r b', 'One step back', 'Look at the part as it stands one step earlier.', () => route.roll(-1)),
     past('r n', 'One step on', 'Look one step later.', () => route.roll(1)),

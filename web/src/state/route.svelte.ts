@@ -92,6 +92,23 @@ export class RouteWork {
     this.last = step;
   }
 
+  /** A step's number on the card. i : its place. */
+  number(step: string, i: number): number {
+    return this.session.part?.numbers?.[step] ?? 10 * (i + 1);
+  }
+  /** The number that a step put behind the one at a place gets. */
+  numberAfter(i: number): number {
+    const { steps } = this.session;
+    const low = i < 0 ? 0 : this.number(steps[i].id, i);
+    const high = i + 1 < steps.length ? this.number(steps[i + 1].id, i + 1) : 0;
+    if (!high) return Math.floor(low / 10) * 10 + 10;
+    return high - low > 1 ? low + Math.floor((high - low) / 2) : 10 * (i + 2);
+  }
+
+  renumber(): Promise<boolean> {
+    return this.session.try({ do: 'number_steps' });
+  }
+
   name(step: string): string {
     return this.session.step(step)?.name ?? '';
   }

@@ -143,12 +143,18 @@
       {#if group && group.steps[0] === step.id && !fits}<GroupLine {group} {drag} />{/if}
       {#if !hidden(step.id)}
         {#if editing?.step === step.id}
-          <StepEditor {editing} number={10 * (i + 1)} />
+          <StepEditor {editing} number={route.number(step.id, i)} />
         {:else}
-          <StepLine {step} number={10 * (i + 1)} {drag} within={!!group} faded={i > lookedIndex} />
+          <StepLine
+            {step}
+            number={route.number(step.id, i)}
+            {drag}
+            within={!!group}
+            faded={i > lookedIndex}
+          />
         {/if}
       {/if}
-      {#if editing && !editing.step && i === newAt}<StepEditor {editing} number={10 * (i + 2)} />{/if}
+      {#if editing && !editing.step && i === newAt}<StepEditor {editing} number={route.numberAfter(i)} />{/if}
       {@render gap(step.id)}
       {#if stop === step.id || (!stop && i === session.steps.length - 1 && !editing)}
         <li

@@ -31,6 +31,7 @@ from .family_commands import (
 from .kept_commands import KEPT, EditKept, KeepMeasure
 from .ledger_commands import LEDGER, AddTag, MoveTag, ReadLedger, RemoveTag, RenameTag, SetFormula, SetRemark
 from .measures import no_other_meaning, renamed_measures
+from .numbering import numbered
 from .page_commands import (
     PAGES,
     AddPage,
@@ -46,6 +47,7 @@ from .route_commands import (
     EditGroup,
     GroupSteps,
     MoveSteps,
+    NumberSteps,
     PasteSteps,
     RemoveSteps,
     SetAbout,
@@ -166,6 +168,7 @@ Command = Annotated[
     | SetAbout
     | SetNote
     | GroupSteps
+    | NumberSteps
     | EditGroup
     | AddPage
     | EditPage
@@ -193,7 +196,12 @@ def apply(part: Part, command: Command) -> Part:
     no_longer_than_kept(changed)
     no_other_meaning(part, changed)
     no_new_trouble(part, changed)
-    return changed
+    moved: list[str] = []
+    if isinstance(command, MoveStep):
+        moved = [command.step]
+    elif isinstance(command, MoveSteps):
+        moved = command.steps
+    return numbered(part, changed, moved)
 
 
 def _add_step(part: Part, command: AddStep) -> Part:

@@ -189,7 +189,7 @@ def _ledger(before: Part, after: Part) -> list[Change]:
 
 
 def _of_part(before: Part, after: Part) -> list[Change]:
-    skipped = {"format", "version", "ledger", "remarks", "steps", "last", "notes"}
+    skipped = {"format", "version", "ledger", "remarks", "steps", "last", "notes", "numbers"}
     a, b = (part.model_dump(mode="json", exclude=skipped) for part in (before, after))
     found: list[Change] = []
     for name in a:

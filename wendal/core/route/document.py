@@ -67,6 +67,7 @@ class UnitChoice(Stored):
         return Units(self.length, self.angle)
 
 
+TENS = 10  # between the numbers of two steps
 COUNTED = 10**9 - 1  # the highest number that an id may have
 
 
@@ -172,7 +173,8 @@ class Group(Stored):
 class Part(Stored):
     """A part: its ledger and its route. looks : of bodies, by their ids. unseen : kinds of things that are
     left out of the view. about : what is said of it. notes : on steps, by their ids. groups : steps under a
-    heading. pages : of its drawing. family : sets of values under names.
+    heading. pages : of its drawing. family : sets of values under names. numbers : of steps, by their ids,
+    where they are not those of their places: see `numbering.py`.
 
     stop_after : the id of the last step to be built, or "" for all. active_system : the step whose coordinate
     system is in use, or "" for the part's own. last : the highest number given to a step.
@@ -198,6 +200,7 @@ class Part(Stored):
     groups: list[Group] = Field([], max_length=200)
     pages: list[Page] = Field([], max_length=60)
     family: list[FamilyRow] = Field([], max_length=1000)
+    numbers: dict[str, Annotated[int, Field(ge=1, le=COUNTED)]] = {}
 
     def index(self, step: str) -> int:
         """Return a step's place in the route; raises CommandRefused when there is no such step."""
@@ -212,8 +215,8 @@ class Part(Stored):
         return found
 
     def number(self, step: str) -> int:
-        """Return a step's number on the route card: 10, 20, 30 …"""
-        return 10 * (self.index(step) + 1)
+        """Return a step's number on the route card: 10, 20, 30 …, and 15 of one put between."""
+        return self.numbers.get(step) or TENS * (self.index(step) + 1)
 
     def with_step(self, step: Step) -> Part:
         """Return the part with one step replaced by another of the same id."""

@@ -89,6 +89,12 @@ class SetNote(Stored):
     note: str = Field(max_length=2000)
 
 
+class NumberSteps(Stored):
+    """Number the steps anew: 10, 20, 30 …"""
+
+    do: Literal["number_steps"] = "number_steps"
+
+
 class GroupSteps(Stored):
     """Put steps that stand one behind the other under a heading."""
 
@@ -309,6 +315,12 @@ def _set_note(part: Part, command: SetNote) -> Part:
     return part.model_copy(update={"notes": notes})
 
 
+def _number_steps(part: Part, command: NumberSteps) -> Part:
+    if not part.numbers:
+        raise CommandRefused("The steps are numbered 10, 20, 30 … as they are.")
+    return part.model_copy(update={"numbers": {}})
+
+
 def _group_steps(part: Part, command: GroupSteps) -> Part:
     steps = _in_order(part, command.steps)
     first, end = part.index(steps[0]), part.index(steps[-1])
@@ -352,6 +364,7 @@ ROUTE: dict[type, Any] = {
     PasteSteps: _paste_steps,
     SetAbout: _set_about,
     SetNote: _set_note,
+    NumberSteps: _number_steps,
     GroupSteps: _group_steps,
     EditGroup: _edit_group,
 }

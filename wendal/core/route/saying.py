@@ -62,6 +62,7 @@ _SAID: dict[str, Callable[[Part, dict[str, Any]], str]] = {
     "move_steps": lambda part, d: f"Move {_steps(part, d)}",
     "remove_steps": lambda part, d: f"Delete {_steps(part, d)}",
     "set_suppressed": lambda part, d: f"{'Suppress' if d['suppressed'] else 'Build again'} {_steps(part, d)}",
+    "number_steps": lambda part, d: "Number the steps anew",
     "group_steps": lambda part, d: f"Put {_steps(part, d)} under {d['name']}",
     "paste_steps": lambda part, d: f"Paste {_names(str(s.get('name')) for s in d['steps'])}",
     "edit_group": lambda part, d: (

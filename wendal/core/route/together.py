@@ -16,6 +16,7 @@ from ..steps import Step, numbers_of
 from .checks import free_name, free_tag, no_new_trouble
 from .depends import stands_on
 from .document import Part, read_step
+from .numbering import numbered
 from .renaming import with_ids, with_tags
 
 __all__ = ["Choice", "Conflict", "Together", "bring_together"]
@@ -118,7 +119,7 @@ def bring_together(base: Part, ours: Part, theirs: Part, chosen: Mapping[str, st
         }
     )
     _check(part, ours)
-    return Together(part, merge.conflicts, ids, tags)
+    return Together(numbered(ours, part), merge.conflicts, ids, tags)
 
 
 PLAIN = ("name", "units", "stop_after", "active_system", "unseen", "about")
