@@ -8,6 +8,7 @@ from pathlib import Path
 from playwright.sync_api import Locator, Page, expect
 
 from tests.e2e.designer import Designer
+from tests.core.test_shakedown import rounded
 from tests.samples import block, plate
 from wendal.core import exchange
 from wendal.core.route import Memory, evaluate
@@ -275,3 +276,40 @@ def test_files_are_written_of_what_is_picked(designer: Designer) -> None:
     with zipfile.ZipFile(download.value.path()) as archive:
         assert sorted(archive.namelist()) == ["Sample.dxf", "Sample.step"]
         assert b"CIRCLE" in archive.read("Sample.dxf")
+
+
+def test_what_has_changed_since_a_step_was_built_is_told_seen_and_put_back(designer: Designer) -> None:
+    d, page = designer, designer.page
+    d.begin(rounded().part)
+    page.get_by_role("button", name="outline_width 40 mm").click()
+    d.type_in(page.get_by_test_id("formula"), "8 mm")
+    page.get_by_test_id("formula").press("Enter")
+    d.settled()
+    depth(d, "12 mm")
+    soft = d.step("Soft")
+    expect(soft).to_have_attribute("data-state", "stopped")
+    soft.get_by_role("button", name="What has changed since it was built").click()
+    told = page.get_by_test_id("since-good")
+    expect(told).to_contain_text("Built last in v1")
+    expect(told).to_contain_text("outline_width: 40 mm → 8 mm")
+    told.get_by_role("button", name="See it").click()
+    card = page.get_by_test_id("tried")
+    expect(card).to_contain_text("It is built")
+    card.get_by_role("button", name="Put it back").click()
+    d.settled()
+    expect(soft).to_have_attribute("data-state", "built")
+    assert number(d, "Soft").inner_text() == "30"
+
+
+def test_a_step_put_between_two_is_numbered_between_and_all_anew_on_request(designer: Designer) -> None:
+    d, page = designer, designer.page
+    d.begin(plate().part)
+    number(d, "Outline").click()
+    d.keys("r", "c")
+    d.keys("r", "i")
+    d.settled()
+    assert [number(d, n).inner_text() for n in names(page)] == ["10", "15", "20"]
+    page.keyboard.press("Escape")
+    d.keys("r", "z")
+    d.settled()
+    assert [number(d, n).inner_text() for n in names(page)] == ["10", "20", "30"]

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import asyncio
 import json
+import time
+from dataclasses import asdict
 from typing import TYPE_CHECKING, Any
 
 from wendal.core.errors import WendalError
-from wendal.core.route import todays
+from wendal.core.route import read_part, todays
+from wendal.core.route.last_good import Since, since
 from wendal.core.trust import Watched
 from wendal.store.rows import PartState
 
@@ -17,6 +20,9 @@ if TYPE_CHECKING:
     from .hub import Hub
 
 __all__ = ["Branches"]
+
+LOOKED_BACK = 40  # versions in which a step that stopped is looked for as it was built
+LOOKED_FOR = 30.0  # s
 
 
 class Branches:
@@ -63,6 +69,25 @@ class Branches:
             window, result, [b[n] for b in result["found"]["bodies"] for n in ("now", "tried")], "tried"
         )
         return dict(result["found"])
+
+    async def last_good(self, window: Window, step: str) -> dict[str, Any]:
+        """Tell in which version a step was built last, and what has changed since in what it hangs on;
+        version 0 where none of those looked at is one."""
+        hub, until = self._hub, time.monotonic() + LOOKED_FOR
+        state = await hub.state()
+        now = read_part(state.document)
+        now.step(step)
+        line = await asyncio.to_thread(hub.store.lineage, hub.part, state.version)
+        for part, number in line[1:LOOKED_BACK]:
+            if part != hub.part or time.monotonic() > until or window.dropped.is_set():
+                break
+            then = await asyncio.to_thread(hub.store.version, part, number)
+            request = {"document": then.document, "step": step}
+            stood = await hub.builds.ask("stood", request, lambda: not window.dropped.is_set())
+            if stood == "built":
+                found = since(read_part(then.document), now, step)
+                return {"version": number, **asdict(found)}
+        return {"version": 0, **asdict(Since())}
 
     def _hand(self, window: Window, result: dict[str, Any], meshes: list[Any], of: str) -> None:
         wanted = [d for mesh in meshes if mesh for d in (*mesh["faces"], *mesh["edges"])]

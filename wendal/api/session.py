@@ -265,6 +265,11 @@ async def _family(hub: Hub, window: Window, data: dict[str, Any]) -> None:
     await _begun(hub, window, data)
 
 
+async def _last_good(hub: Hub, window: Window, data: dict[str, Any]) -> None:
+    found = await hub.branches.last_good(window, data["step"])
+    window.send({"type": "last_good", "id": data["id"], **found})
+
+
 async def _try_on(hub: Hub, window: Window, data: dict[str, Any]) -> None:
     found = await hub.branches.try_on(window, data["values"], data["command"], _watched(data))
     window.send({"type": "tried_on", "id": data["id"], **found})
@@ -314,6 +319,7 @@ _HANDLERS = {
     "aim": _aim,
     "sample": _sample,
     "family": _family,
+    "last_good": _last_good,
     "try_on": _try_on,
     "stop_trials": _stop_trials,
     "retry": _retry,

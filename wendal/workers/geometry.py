@@ -138,6 +138,13 @@ class GeometryWorker:
         found = {**told, "at": verdict.name, "figures": dict(verdict.figures), "bodies": bodies}
         return {"found": found, "blobs": blobs.new}
 
+    def stood(self, request: dict[str, Any], say: Say) -> str:
+        """Return how a step stands in a document, "" where it is not there."""
+        part = self._part(request["document"])
+        if not any(s.id == request["step"] for s in part.steps):
+            return ""
+        return self._evaluate(request, say, part).report(request["step"]).state
+
     def together(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
         """Bring two branches together: the document, conflicts, what changes for ours, how it stands."""
         base, ours, theirs = (read_part(request[n]) for n in ("base", "document", "theirs"))
@@ -292,6 +299,7 @@ def main(line: Connection, shelf: Path | None = None) -> None:
             "answer": worker.answer,
             "compare": worker.compare,
             "try_on": worker.try_on,
+            "stood": worker.stood,
             "together": worker.together,
         },
     )

@@ -11,6 +11,7 @@
   import { bare, quiet, sentence, variantOf } from './sentence';
   import DeedsMenu from './DeedsMenu.svelte';
   import { focused } from './focused';
+  import SinceGood from './SinceGood.svelte';
 
   let {
     step,
@@ -243,6 +244,7 @@
             class="blank"
             onclick={() => session.socket.say({ type: 'retry' })}>Try again</button
           >{/if}
+        {#if report.state === 'stopped'}<SinceGood {step} />{/if}
         {#if report.state !== 'built'}<Help page="lost" words="what this means" />{/if}
       </p>
     </div>

@@ -25,6 +25,7 @@ __all__ = [
     "DoDrag",
     "DoFamily",
     "DoForesee",
+    "DoLastGood",
     "DoLook",
     "DoMotion",
     "DoMove",
@@ -170,6 +171,14 @@ class DoTryOn(Message):
     called: list[Annotated[str, Field(max_length=200)]] = Field(default_factory=list, max_length=20)
 
 
+class DoLastGood(Message):
+    """Ask in which version a step that stopped was built last, and what has changed since."""
+
+    type: Literal["last_good"] = "last_good"
+    id: int
+    step: str
+
+
 class DoStopTrials(Message):
     """Leave off a shakedown, an aim, or what moves what."""
 
@@ -293,6 +302,7 @@ FromBrowser = Annotated[
     | DoAim
     | DoSample
     | DoFamily
+    | DoLastGood
     | DoTryOn
     | DoStopTrials
     | DoCommand

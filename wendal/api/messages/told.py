@@ -17,7 +17,7 @@ from .base import Flat, Message, Spot
 from .compared import SayCompared
 from .scene import LedgerRow, PreviewShape, Scene, StepState
 from .sketch import FreedomData, FreedomGroup, SketchView
-from .trials import SayAimed, SayFamily, SayMoved, SaySampled, SayShaken, SayTriedOn
+from .trials import SayAimed, SayFamily, SayLastGood, SayMoved, SaySampled, SayShaken, SayTriedOn
 
 __all__ = [
     "ForeseenBody",
@@ -333,6 +333,7 @@ ToBrowser = Annotated[
     | SayAimed
     | SaySampled
     | SayFamily
+    | SayLastGood
     | SayTriedOn
     | SayForget,
     Field(discriminator="type"),

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Any, Literal
 
 from wendal.core.trust import Aimed, FamilyFound, Moved, Sampled, ShakedownReport, Stack
 
 from .base import Message
 from .scene import MeshData
 
-__all__ = ["SayAimed", "SayFamily", "SayMoved", "SaySampled", "SayShaken", "SayTriedOn"]
+__all__ = ["SayAimed", "SayFamily", "SayLastGood", "SayMoved", "SaySampled", "SayShaken", "SayTriedOn"]
 
 
 class ShakenSince(Message):
@@ -75,6 +75,20 @@ class TriedBody(Message):
     now: MeshData | None
     tried: MeshData | None
     volumes: tuple[float, float]
+
+
+class SayLastGood(Message):
+    """In which version a step was built last (0 : none was found), and what has changed since in what it
+    hangs on. words : all of it; values : the formulas of then, by tag; fields : of the step itself, as they
+    were; whole : these alone bring it back."""
+
+    type: Literal["last_good"] = "last_good"
+    id: int
+    version: int
+    words: list[str]
+    values: dict[str, str]
+    fields: dict[str, Any]
+    whole: bool
 
 
 class SayTriedOn(Message):
