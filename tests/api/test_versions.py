@@ -11,7 +11,9 @@ import pytest
 from starlette.testclient import TestClient
 
 from tests.api.test_service import ORIGIN, Talk, client, part, talk  # noqa: F401
+from tests.samples import plate
 from wendal.core import files
+from wendal.core.route import write_part
 
 
 def changed(window: Talk, formula: str) -> None:
@@ -160,3 +162,22 @@ def test_a_step_file_is_received_kept_copied_and_in_the_part_s_own_file(client: 
         files.use_folder(files.folder().parent)
     bad = client.post(f"/api/parts/{part}/files?name=bad.step", content=b"hello")
     assert "no STEP file" in bad.json()["message"]
+
+
+def test_two_bodies_of_a_part_are_compared(client: TestClient) -> None:  # noqa: F811
+    b = plate()
+    for name, x, wide in (("Near", 60, 40), ("Less", 160, 30)):
+        ring = b.step("sketch", f"{name} ring", on={"of": "base", "name": "XY"})
+        b.draw(ring, "rectangle", (x, 0), (x + wide, 25))
+        b.step("extrude", name, profile=b.profile(ring, 0), depth={"formula": "10 mm"}, result="new")
+    made = client.post("/api/parts/read", json={"text": write_part(b.part)}).json()["id"]
+    with client.websocket_connect(f"/api/parts/{made}/session", headers=ORIGIN) as socket:
+        two = Talk(socket)
+        two.built()
+        (same,) = two.ask("compared", type="compare", bodies=["s2", "s4"])["bodies"]
+        assert same["state"] == "moved"
+        assert "60" in same["words"]
+        (other,) = two.ask("compared", type="compare", bodies=["s2", "s6"])["bodies"]
+        assert other["state"] == "changed"
+        assert other["volumes"] == pytest.approx([10000, 7500])
+        assert "not there any more" in two.ask("compared", type="compare", bodies=["s2", "s99"])["message"]

@@ -172,6 +172,8 @@ def test_a_lost_reference_is_told_with_candidates_and_mended_by_one_click(design
     d.draw("l", (40, 0), (40, 25))
     d.close_sketch()
     expect(d.step("Plane 1")).to_contain_text("Stopped:")
+    d.step("Plane 1").get_by_test_id("candidate").first.hover()
+    expect(d.page.get_by_test_id("repick-foreseen")).to_contain_text("Reaches")
     d.step("Plane 1").get_by_test_id("candidate").first.click()
     d.settled()
     expect(d.step("Plane 1")).not_to_contain_text("Stopped:")

@@ -7,8 +7,9 @@ from pathlib import Path
 
 from playwright.sync_api import Locator, Page, expect
 
-from tests.e2e.designer import Designer
+from tests.building import TOP, drawn_on, f
 from tests.core.test_shakedown import rounded
+from tests.e2e.designer import Designer
 from tests.samples import block, plate
 from wendal.core import exchange
 from wendal.core.route import Memory, evaluate
@@ -193,6 +194,34 @@ def test_steps_are_marked_grouped_filtered_copied_and_walked_back_through(design
     expect(page.get_by_test_id("rolled")).to_contain_text("Feet")
     designer.keys("r", "n", "r", "n")
     expect(page.get_by_test_id("rolled")).to_have_count(0)
+
+
+def test_a_heading_is_repeated_as_one(designer: Designer) -> None:
+    d, page = designer, designer.page
+    b = plate()
+    for n, x in enumerate((5, 15)):
+        ring = drawn_on(b, TOP, "rectangle", (x, 5), (x + 5, 10))
+        b.step("extrude", f"Pocket {n}", profile=b.profile(ring, 0), extent="into", depth=f("2 mm"), result="cut")
+    b.do(do="group_steps", steps=[s.id for s in b.part.steps[2:]], name="Pockets")
+    d.begin(b.part)
+    d.keys("b", "p")
+    page.get_by_test_id("heading").get_by_role("button", name="Pockets", exact=True).click()
+    expect(d.editor.get_by_test_id("blank-seeds")).to_contain_text("Pocket 1")
+    page.keyboard.press("Escape")
+
+
+def test_two_bodies_of_a_part_are_compared(designer: Designer) -> None:
+    d, page = designer, designer.page
+    b = plate()
+    ring = b.step("sketch", "Ring", on={"of": "base", "name": "XY"})
+    b.draw(ring, "rectangle", (60, 0), (90, 25))
+    b.step("extrude", "Less", profile=b.profile(ring, 0), depth=f("10 mm"), result="new")
+    d.begin(b.part)
+    d.keys("l", "c")
+    panel = page.get_by_test_id("compare")
+    panel.get_by_role("button", name="Compare", exact=True).click()
+    expect(page.get_by_test_id("body-compared")).to_contain_text("Base and Less", timeout=30_000)
+    expect(page.get_by_test_id("body-compared")).to_contain_text("7500 mm³")
 
 
 def test_what_made_a_face_leads_to_its_dimension(designer: Designer) -> None:

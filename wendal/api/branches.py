@@ -101,13 +101,18 @@ class Branches:
         version: int,
         values: dict[str, str],
         others: dict[str, str],
+        bodies: list[str],
     ) -> dict[str, Any]:
         """Compare the part as it is looked at with another version, the earlier one first, or with another
         part, which counts as the earlier one. values : with which this part is looked at; others : with which
-        the other one is."""
+        the other one is. bodies : two of this part that are compared instead."""
         state = await self._hub.state()
-        other = await asyncio.to_thread(
-            lambda: self._hub.store.version(part, version) if version else self._hub.store.state(part)
+        other = (
+            state
+            if bodies
+            else await asyncio.to_thread(
+                lambda: self._hub.store.version(part, version) if version else self._hub.store.state(part)
+            )
         )
         before, after = other, state
         if part == self._hub.part and other.version > state.version and not values:
@@ -121,6 +126,7 @@ class Branches:
                 "related": await asyncio.to_thread(self._related, part),
                 "values": values,
                 "others": others,
+                "bodies": bodies,
             },
             lambda: not window.dropped.is_set(),
         )

@@ -285,7 +285,7 @@ async def _stop_trials(hub: Hub, window: Window, data: dict[str, Any]) -> None:
 
 async def _compare(hub: Hub, window: Window, data: dict[str, Any]) -> None:
     found = await hub.branches.compare(
-        window, data["part"] or hub.part, data["version"], data["values"], data["before"]
+        window, data["part"] or hub.part, data["version"], data["values"], data["before"], data["bodies"]
     )
     window.send({"type": "compared", "id": data["id"], **found})
 

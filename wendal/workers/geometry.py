@@ -113,6 +113,9 @@ class GeometryWorker:
         after, before = with_values(after, request["values"]), with_values(before, request["others"])
         old, new = self._evaluate(request, say, before), self._evaluate(request, say, after)
         blobs = inspect.Blobs(set(request["has"]), self._packed)
+        if request["bodies"]:
+            two = inspect.compare_bodies(after, new, tuple(request["bodies"]), blobs)
+            return {"found": two, "blobs": blobs.new}
         found = inspect.compare(before, old, after, new, blobs, request["related"])
         return {"found": found, "blobs": blobs.new}
 

@@ -94,6 +94,16 @@ export class Versions extends Troubled {
     this.compared = answer?.type === 'compared' ? answer : null;
   }
 
+  /** Compare two bodies of this part. */
+  async compareBodies(bodies: { id: string; name: string }[]): Promise<void> {
+    [this.comparing, this.shown] = [true, false];
+    [this.than, this.trying] = bodies.map((b) => b.name);
+    this.other = { part: this.session.id, version: 0 };
+    const ask = { type: 'compare', bodies: bodies.map((b) => b.id) };
+    const answer = await this.doing(() => this.session.socket.ask(ask as never));
+    this.compared = answer?.type === 'compared' ? answer : null;
+  }
+
   /** Open the comparing panel: with the version before this one, until another is chosen. */
   async openCompare(): Promise<void> {
     if (this.comparing) return this.close();

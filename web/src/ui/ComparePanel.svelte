@@ -26,6 +26,14 @@
     const [part, version] = value.split(' ').map(Number);
     if (part) void versions.compare(part, version);
   }
+  const bodies = $derived(session.scene?.bodies ?? []);
+  let two = $state(['', '']);
+  // The first two, until others are chosen.
+  $effect(() => {
+    const there = (id: string) => bodies.some((b) => b.id === id);
+    if (bodies.length > 1 && !two.every(there)) two = [bodies[0].id, bodies[1].id];
+  });
+  const compareTwo = () => versions.compareBodies(two.map((id) => bodies.find((b) => b.id === id)!));
   const volume = (v: number) => `${figure(v)} mm³`;
   const same = $derived(
     told &&
@@ -94,6 +102,18 @@
         {#each choices as c (c.value)}<option value={c.value}>{c.words}</option>{/each}
       </select></label
     >
+    {#if bodies.length > 1}
+      <p class="mt-1 flex items-baseline gap-2">
+        or body
+        {#each [0, 1] as i (i)}
+          <select class="open-blank min-w-0 flex-1" aria-label={i ? 'with body' : 'body'} bind:value={two[i]}>
+            {#each bodies as b (b.id)}<option value={b.id}>{b.name}</option>{/each}
+          </select>
+          {#if !i}with{/if}
+        {/each}
+        <button class="button !py-0" disabled={two[0] === two[1]} onclick={compareTwo}>Compare</button>
+      </p>
+    {/if}
   </div>
   {#if versions.trouble}<p class="px-4 py-2 text-carmine" role="alert">{versions.trouble}</p>{/if}
   {#if versions.busy}<p class="px-4 py-2 text-graphite" aria-live="polite">

@@ -19,6 +19,22 @@
   );
   const edit = (fields: { folded?: boolean; gone?: boolean }) =>
     session.try({ do: 'edit_group', name: group!.name, to: '', folded: null, gone: false, ...fields });
+  /** Its steps as picks, while the step under edit wants steps. */
+  const given = $derived(
+    session.steps
+      .filter((s) => group?.steps.includes(s.id))
+      .map((s) =>
+        work.gives(
+          s,
+          work.about.kinds.find((k) => k.kind === s.kind)!,
+        ),
+      )
+      .filter((t) => t?.sort === 'step'),
+  );
+  function open() {
+    if (!given.length) route.marked = group!.steps;
+    for (const thing of given) work.pick(thing!, true);
+  }
   const items = $derived(
     group
       ? [
@@ -34,7 +50,11 @@
   );
 </script>
 
-<li class="border-b border-rule bg-stage/60" data-testid="heading" data-name={group?.name ?? ''}>
+<li
+  class="border-b border-rule {given.length ? 'bg-wash' : 'bg-stage/60'}"
+  data-testid="heading"
+  data-name={group?.name ?? ''}
+>
   <div class="flex items-center gap-2 py-1 pr-3 pl-3">
     {#if group}<button
         class="w-7 cursor-grab touch-none text-right text-graphite"
@@ -62,7 +82,10 @@
       <button
         class="min-w-0 flex-1 truncate text-left font-semibold"
         ondblclick={() => (route.heading = group.name)}
-        onclick={() => (route.marked = group.steps)}>{group.name}</button
+        title={given.length
+          ? `Takes ${given.length === 1 ? 'its step' : `all ${given.length} of its steps`}`
+          : ''}
+        onclick={open}>{group.name}</button
       >
       <span class="text-[0.8125rem] text-graphite">{[group.steps.length, ...states].join(', ')}</span>
       <DeedsMenu

@@ -1,8 +1,8 @@
 <script lang="ts">
   /** One step as a sentence, with its state, and what can be done with it. */
-  import type { Step } from '../api/types';
+  import { Refusal, type Step } from '../api/types';
   import { deedsOfStep } from '../state/deeds';
-  import { saidOf, sayHeld } from '../state/saying';
+  import { saidOf, sayForeseen, sayHeld } from '../state/saying';
   import { useWorkplace } from '../state/workplace.svelte';
   import Help from './Help.svelte';
   import { markOf } from './marks';
@@ -89,22 +89,12 @@
       unknown
     > | null;
 
-  /** Store a candidate in place of a lost reference, the others of its field untouched. */
-  async function repick(
-    field: string,
-    item: number,
-    ref: Record<string, unknown>,
-    answer: Record<string, unknown> | null | undefined,
-  ) {
-    work.pointAt(null);
+  type Chosen = { ref: Record<string, unknown>; answer?: Record<string, unknown> | null };
+  /** The edit that stores a candidate in place of a lost reference, the others of its field untouched. */
+  function repicked(field: string, item: number, { ref, answer }: Chosen) {
     if (field.startsWith('taken:')) {
       const entity = field.slice('taken:'.length);
-      await session.try({
-        do: 'edit_sketch',
-        step: step.id,
-        edit: { op: 'retake', entity, ref, answer },
-      } as never);
-      return;
+      return { do: 'edit_sketch', step: step.id, edit: { op: 'retake', entity, ref, answer } };
     }
     const now = step[field];
     const fresh = Array.isArray(now)
@@ -112,7 +102,31 @@
           i === item ? { ...ref, ...('key' in (h as object) && { key: (h as { key: string }).key }) } : h,
         )
       : ref;
-    await session.try({ do: 'edit_step', step: step.id, fields: { [field]: fresh } });
+    return { do: 'edit_step', step: step.id, fields: { [field]: fresh } };
+  }
+  async function repick(field: string, item: number, chosen: Chosen) {
+    look(null);
+    await session.try(repicked(field, item, chosen) as never);
+  }
+  /** What taking the candidate that is pointed at would do, told beforehand. */
+  let foreseen = $state('');
+  let looked = 0;
+  function look(at: { field: string; item?: number } | null, chosen?: Chosen) {
+    const number = ++looked;
+    foreseen = '';
+    work.pointAt(chosen?.ref ?? null, at && held(at.field));
+    if (!at || !chosen) return;
+    const command = repicked(at.field, at.item ?? 0, chosen);
+    const told = (words: string) => number === looked && (foreseen = words);
+    session.socket
+      .ask({ type: 'foresee', command } as never)
+      .then((answer) => {
+        if (answer.type !== 'foreseen') return;
+        const own = answer.steps.find((s) => s.id === step.id);
+        const amiss = own && own.state !== 'built' ? `It would still be ${own.state}: ${own.message} ` : '';
+        told(amiss + sayForeseen(answer, step.id));
+      })
+      .catch((error: unknown) => told(error instanceof Refusal ? error.message : ''));
   }
   const mark = $derived(markOf(report?.state));
   const items = $derived(deedsOfStep(work, step));
@@ -232,13 +246,16 @@
             <button
               class="blank text-left"
               data-testid="candidate"
-              onpointerenter={() => work.pointAt(c.ref, held(lost.field))}
-              onpointerleave={() => work.pointAt(null)}
-              onfocus={() => work.pointAt(c.ref)}
-              onblur={() => work.pointAt(null)}
-              onclick={() => repick(lost.field, lost.item ?? 0, c.ref, c.answer)}>{c.words}</button
+              onpointerenter={() => look(lost, c)}
+              onpointerleave={() => look(null)}
+              onfocus={() => look(lost, c)}
+              onblur={() => look(null)}
+              onclick={() => repick(lost.field, lost.item ?? 0, c)}>{c.words}</button
             >
           {/each}
+          {#if foreseen}<span class="block w-full text-graphite" data-testid="repick-foreseen"
+              >{foreseen}</span
+            >{/if}
         {/each}
         {#if report.state === 'stopped' && /try again/i.test(report.message)}<button
             class="blank"

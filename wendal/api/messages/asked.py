@@ -6,7 +6,7 @@ from functools import reduce
 from operator import or_
 from typing import TYPE_CHECKING, Annotated, Any, Literal
 
-from pydantic import Field, TypeAdapter
+from pydantic import Field, TypeAdapter, model_validator
 
 import wendal.core.drawing  # noqa: F401 - it has questions of its own
 from wendal.core.inspect import Request, questions
@@ -273,7 +273,7 @@ class DoForesee(Message):
 class DoCompare(Message):
     """Compare the part as it is looked at with another version, or another part (0: this one; version 0: as
     it stands), which is taken as the earlier one. values : with which this part is looked at; before : with
-    which the other one is."""
+    which the other one is. bodies : two of this part, which are compared instead."""
 
     type: Literal["compare"] = "compare"
     id: int
@@ -281,6 +281,13 @@ class DoCompare(Message):
     version: int = 0
     values: dict[str, str] = Field(default_factory=dict, max_length=1000)
     before: dict[str, str] = Field(default_factory=dict, max_length=1000)
+    bodies: list[str] = Field(default_factory=list, max_length=2)
+
+    @model_validator(mode="after")
+    def _two(self) -> DoCompare:
+        if len(self.bodies) == 1:
+            raise ValueError("two bodies are compared")
+        return self
 
 
 class DoRetry(Message):

@@ -1,6 +1,6 @@
 """Looking at an evaluated part: reports, the scene for the stage, small pictures, a sketch explained."""
 
-from .compare import compare, tried_bodies
+from .compare import compare, compare_bodies, tried_bodies
 from .foresight import foresee
 from .made import MadeBy, WhatMade
 from .mass import MassAndSize, MassesAndSizes
@@ -31,6 +31,7 @@ __all__ = [
     "asked",
     "broken",
     "compare",
+    "compare_bodies",
     "dragged",
     "foresee",
     "ledger_rows",

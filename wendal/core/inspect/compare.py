@@ -17,7 +17,7 @@ from ..standards import materials
 from ..steps import Body
 from .scene import Blobs, mesh_of, sketch_entry
 
-__all__ = ["compare", "tried_bodies"]
+__all__ = ["compare", "compare_bodies", "tried_bodies"]
 
 GRAMS = 1e-3  # g/mm³ for a density of 1 g/cm³
 MOST_FACES = 60  # faces that are told one by one
@@ -41,6 +41,23 @@ def compare(
         "part": [asdict(c) for c in found.part],
         "bodies": bodies,
         "sketches": _sketches(before, old, new, same),
+    }
+
+
+def compare_bodies(
+    part: Part, evaluation: Evaluation, bodies: tuple[str, str], blobs: Blobs
+) -> dict[str, Any]:
+    """Return what is different between two bodies of one part, as `compare` does; raises StepError for one
+    that is not there."""
+    found = [evaluation.site.bodies.get(b) for b in bodies]
+    if None in found:
+        raise StepError("A body is not there any more. Choose two that are.")
+    told = _compared(found[0], found[1], (part, evaluation), (part, evaluation), blobs)
+    told["name"] = " and ".join(b.name for b in found if b)
+    nothing: list[Any] = []
+    return {
+        "bodies": [told],
+        **dict.fromkeys(("steps", "ledger", "values", "part", "sketches"), nothing),
     }
 
 
