@@ -93,16 +93,31 @@ def test_one_sketch_drawn_by_one_side_and_dimensioned_by_the_other_is_joined() -
         assert made.part.steps[0].drawing.curves.keys() == drawn.steps[0].drawing.curves.keys()  # type: ignore[attr-defined]
         assert next(r.formula for r in made.part.rows() if r.tag == width) == "44 mm"
     both = do(base, do="edit_sketch", step="s1", edit={"op": "draw", "shape": "line", "ends": [{"at": [1, 1]}, {"at": [9, 3]}]})
-    made = bring_together(base, drawn, both)
+    # Both drew: what each has drawn stands beside the other's, whichever is called ours.
+    for sides in ((drawn, both), (both, drawn)):
+        made = bring_together(base, *sides)
+        assert not made.conflicts
+        drawing = made.part.steps[0].drawing  # type: ignore[attr-defined]
+        assert sorted(c.kind for c in drawing.curves.values()) == ["circle", "line", "line", "line", "line", "line"]
+        assert states(made.part) == states(drawn)
+    # Where theirs is built on, its ids must stay: it is asked.
+    line = next(c for c in both.steps[0].drawing.curves if c not in base.steps[0].drawing.curves)  # type: ignore[attr-defined]
+    built_on = do(both, do="add_step", step={"kind": "axis", "name": "Along", "how": "along", "first": {"of": "drawn", "step": "s1", "entity": line}})
+    made = bring_together(base, drawn, built_on)
     assert [(w, x) for w, x, _, _ in said(made)] == [("Outline", "what is drawn")]
-    assert bring_together(base, drawn, both, {made.conflicts[0].key: "theirs"}).part.steps[0] == both.steps[0]
 
 
-def test_a_sketch_in_which_one_side_erased_and_the_other_drew_is_asked() -> None:
+def test_a_sketch_in_which_one_side_erased_what_the_other_drew_on_is_asked() -> None:
     b = plate("40 mm", "25 mm", "10 mm")
     first = curve(b, 0)
     erased = do(b.part, do="edit_sketch", step="s1", edit={"op": "remove", "entities": [first]})
-    drawn = do(b.part, do="edit_sketch", step="s1", edit={"op": "draw", "shape": "point", "ends": [{"at": [5, 5]}]})
+    apart = do(b.part, do="edit_sketch", step="s1", edit={"op": "draw", "shape": "point", "ends": [{"at": [5, 5]}]})
+    made = bring_together(b.part, erased, apart)
+    assert not made.conflicts
+    drawing = made.part.steps[0].drawing  # type: ignore[attr-defined]
+    assert len(drawing.curves) == 3
+    assert drawing.points.keys() >= apart.steps[0].drawing.points.keys() - b.part.steps[0].drawing.points.keys()  # type: ignore[attr-defined]
+    drawn = do(b.part, do="edit_sketch", step="s1", edit={"op": "draw", "shape": "point", "ends": [{"at": [5, 0], "on": first}]})
     made = bring_together(b.part, erased, drawn)
     assert [x for _, x, _, _ in said(made)] == ["what is drawn"]
 

@@ -16,6 +16,7 @@ from ..steps import Step, numbers_of
 from .checks import free_name, free_tag, no_new_trouble
 from .depends import stands_on
 from .document import Part, read_step
+from .drawn_apart import drawn_apart, ids_of
 from .numbering import numbered
 from .renaming import with_ids, with_tags
 
@@ -90,6 +91,7 @@ def bring_together(base: Part, ours: Part, theirs: Part, chosen: Mapping[str, st
     """
     merge = _Merge(chosen or {})
     theirs, ids, tags = _apart(base, ours, theirs)
+    theirs = drawn_apart(base, ours, theirs)
     steps = _steps(merge, base, ours, theirs)
     order = _order(merge, base, ours, theirs, set(steps))
     tables: dict[str, Any] = {
@@ -268,23 +270,29 @@ def _drawing(
 ) -> dict[str, Any]:
     """Merge what two sides did to one sketch: entry by entry, where only one of them drew or deleted; else
     one of the two drawings is chosen."""
-    drew = [any(side[n].keys() - base[n].keys() for n in (*ELEMENTS, "points")) for side in (ours, theirs)]
-    erased = [any(base[n].keys() - side[n].keys() for n in (*ELEMENTS, "points")) for side in (ours, theirs)]
-    if all(a or b for a, b in zip(drew, erased, strict=True)):
+    fresh, gone = (
+        [ids_of(a) - ids_of(b) for a, b in pairs]
+        for pairs in (
+            [(ours, base), (theirs, base)],
+            [(base, ours), (base, theirs)],
+        )
+    )
+    if fresh[0] & fresh[1]:  # what was built on theirs goes by its ids, so they can not be other ones
         return merge.one(key, where, "what is drawn", "", ours, theirs)
-    if any(erased) and _reaches(base, ours, theirs):
+    if any(gone) and _reaches(base, ours, theirs):
         return merge.one(key, where, "what is drawn", "", ours, theirs)
     found = {n: merge.table(f"{key}.{n}", where, base[n], ours[n], theirs[n]) for n in ELEMENTS}
     # Places are solved, not chosen: those of whoever drew; they are solved anew in any case.
-    first, second = (theirs, ours) if drew[1] or erased[1] else (ours, theirs)
-    places = {p: first["points"].get(p, second["points"].get(p)) for p in first["points"]}
+    first, second = (theirs, ours) if fresh[1] or gone[1] else (ours, theirs)
+    erased = gone[0] | gone[1]
+    places = {p: at for p, at in {**second["points"], **first["points"]}.items() if p not in erased}
     return {**found, "points": places, "last": max(ours["last"], theirs["last"])}
 
 
 def _reaches(base: dict[str, Any], ours: dict[str, Any], theirs: dict[str, Any]) -> bool:
     """Tell whether one side changed what another erased, or binds it."""
     for one, other in ((ours, theirs), (theirs, ours)):
-        gone = {k for n in (*ELEMENTS, "points") for k in base[n].keys() - one[n].keys()}
+        gone = ids_of(base) - ids_of(one)
         changed = [v for n in ELEMENTS for k, v in other[n].items() if base[n].get(k) != v]
         touched = {k for n in ELEMENTS for k, v in other[n].items() if base[n].get(k) != v}
         if gone & (touched | _ids(changed)):
