@@ -10,6 +10,7 @@ import pytest
 
 from tests.building import axis, drawn_on, f
 from tests.samples import evaluated, plate
+from tools.hunts.comparing import hunt_comparing
 from wendal.core import kernel
 from wendal.core.kernel.types import Frame, Placement, unit
 from wendal.demo.builder import Builder
@@ -127,3 +128,8 @@ def test_holes_on_the_other_diagonal_are_the_same_turned() -> None:
     found = kernel.motion_between(a, b)
     assert found is not None
     assert not found.mirrors
+
+
+def test_random_pairs_are_told_as_known() -> None:
+    found = hunt_comparing(1, seed=2, large=False)
+    assert not [k for k in found if k.endswith("wrong")], found

@@ -15,6 +15,7 @@ from functools import partial
 
 from tools.hunts.booleans import tally as booleans
 from tools.hunts.coaxial import hunt_coaxial
+from tools.hunts.comparing import hunt_comparing
 from tools.hunts.copies import hunt as copies
 from tools.hunts.distances import hunt_distances
 from tools.hunts.drawings import hunt_drawings
@@ -51,6 +52,7 @@ FAMILIES: dict[str, tuple[Callable[[int], Counter[str]], int]] = {
     "history": (partial(hunt_history, seed=1), 30),
     "together": (partial(hunt_together, seed=1), 70),
     "drawings": (partial(hunt_drawings, seed=1), 100),
+    "comparing": (partial(hunt_comparing, seed=1), 50),
     "turns": (partial(hunt_turns, seed=1), 150),
     "trust": (partial(hunt_trust, seed=1), 40),
 }

@@ -12,22 +12,29 @@ from collections import Counter, defaultdict
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from itertools import islice
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox
+from OCP.gp import gp_Pnt
 from scipy.spatial import cKDTree
 
 from ..errors import StepError
 from ..tolerance import SAME_FIGURE, SAME_PIECE, TOLD_APART
-from .boolean import by_kernel
+from .boolean import by_kernel, common, cut
+from .known import box_six
 from .named import NamedShape
 from .query import describe, volume_of
-from .shapes import solids_of
+from .shapes import faces_of, solids_of
 from .types import Frame, Placement, Vec, cross, dot, minus, unit
 
 __all__ = ["Apart", "apart_from", "motion_between", "same_within", "unmatched"]
 
 Floats = NDArray[np.float64]
+MOST_OF = 0.5  # of the box of two bodies: if they are apart in more of it, the whole is looked at
+MARGIN, LEAST_MARGIN = 0.02, 0.05  # of a box, and mm, that it is wider than what it is put around
+BALANCE = 1e-6  # of a volume, by which common and only here may miss the whole
 MOST_TRIED = 4000  # motions that are tried, one after the other
 
 
@@ -116,7 +123,13 @@ def same_within(a: NamedShape, b: NamedShape) -> float:
 
 def apart_from(a: NamedShape, b: NamedShape) -> Apart:
     """Return what two solids have in common and what only one has; raises StepError where what the kernel
-    makes of it does not balance."""
+    makes of it does not balance.
+
+    Where they differ in a part of their box only, no more than that part of each is looked at.
+    """
+    near = _apart_within(a, b)
+    if near is not None:
+        return near
     made = [
         by_kernel("common", [a], [b], merge=False),
         by_kernel("cut", [a], [b], merge=False),
@@ -125,13 +138,79 @@ def apart_from(a: NamedShape, b: NamedShape) -> Apart:
     volumes = [volume_of(m) if solids_of(m.shape) else 0.0 for m in made]
     whole = volume_of(a), volume_of(b)
     fault = max(abs(volumes[0] + volumes[i + 1] - whole[i]) for i in (0, 1))
-    if fault > 1e-6 * max(*whole, 1.0):
+    if fault > BALANCE * max(*whole, 1.0):
         raise StepError(
             f"The kernel can not tell these two bodies apart soundly: what they share and what only one has "
             f"differ by {fault:.3g} mm³ from the whole. Look at the faces that differ instead."
         )
     common, here, there = (m if v > 0 else None for m, v in zip(made, volumes, strict=True))
     return Apart(common, here, there, (volumes[0], volumes[1], volumes[2]))
+
+
+def _apart_within(a: NamedShape, b: NamedShape) -> Apart | None:
+    """Return what is apart in the box of all that the two do not share; None where that is most of them, or
+    what comes of it does not balance."""
+    box = _box_apart(a, b)
+    if box is None:
+        return None
+    low, high = box
+    size = tuple(h - x for x, h in zip(low, high, strict=True))
+    block = NamedShape.collect(BRepPrimAPI_MakeBox(gp_Pnt(*low), *size).Shape(), [])
+    try:
+        mine, yours = (common(x, [block], merge=False) for x in (a, b))
+        here, there = (
+            by_kernel("cut", [x], [y], merge=False) if solids_of(x.shape) else x
+            for x, y in ((mine, yours), (yours, mine))
+        )
+        only = [volume_of(x) if solids_of(x.shape) else 0.0 for x in (here, there)]
+        shared = cut(a, [here], merge=False) if only[0] else a
+    except StepError:
+        return None
+    whole = volume_of(a), volume_of(b)
+    faults = (whole[0] - only[0] - whole[1] + only[1], whole[0] - only[0] - volume_of(shared))
+    if max(map(abs, faults)) > BALANCE * max(*whole, 1.0):
+        return None
+    shares = (whole[0] - only[0], only[0], only[1])
+    return Apart(shared, here if only[0] else None, there if only[1] else None, shares)
+
+
+def _box_apart(a: NamedShape, b: NamedShape) -> tuple[Floats, Floats] | None:
+    """Return a box around all that bounds what only one of two shapes has; None where it holds most of them.
+
+    That is each edge that the other has not, and each face which no face of the other goes on in.
+    """
+    lonely = unmatched(a, b)
+    boxes: list[NDArray[np.float64]] = []
+    planes = [[x.anatomy.faces[i].surface for i in faces] for x, faces in ((a, lonely[0]), (b, lonely[1]))]
+    for x, faces, others in ((a, lonely[0], planes[1]), (b, lonely[1], planes[0])):
+        for i in faces:
+            surface = x.anatomy.faces[i].surface
+            flat = x.anatomy.faces[i].described.form == "flat"
+            if not (flat and any(np.abs(surface - o).max() <= SAME_FIGURE for o in others)):
+                boxes.append(np.array(box_six(faces_of(x.shape)[i])))
+    for x, y in ((a, b), (b, a)):
+        boxes += (np.array(box_six(e)) for e in _lonely_edges(x, y))
+    if not boxes:
+        return None
+    found = np.array(boxes)
+    low, high = found[:, :3].min(0), found[:, 3:].max(0)
+    margin = MARGIN * float(np.linalg.norm(high - low)) + LEAST_MARGIN
+    whole = np.array([box_six(x.shape) for x in (a, b)])
+    span = whole[:, 3:].max(0) - whole[:, :3].min(0)
+    if np.prod(high - low + 2 * margin) > MOST_OF * np.prod(span):
+        return None
+    return low - margin, high + margin
+
+
+def _lonely_edges(a: NamedShape, b: NamedShape) -> list[Any]:
+    """Return the edges of a shape that the other has not."""
+    rows, others = (
+        np.array([[*e.described.middle, e.described.length] for e in x.anatomy.edges if not e.degenerated])
+        for x in (a, b)
+    )
+    far, _ = cKDTree(others).query(rows)
+    real = [e for e in a.anatomy.edges if not e.degenerated]
+    return [e.shape for e, off in zip(real, far, strict=True) if off > SAME_FIGURE]
 
 
 def motion_between(a: NamedShape, b: NamedShape) -> Placement | None:
