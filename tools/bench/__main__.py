@@ -18,6 +18,7 @@ from tools.bench.changes import tally
 from tools.bench.drawing import drawing_costs
 from tools.bench.explaining import explaining as explained
 from tools.bench.leaks import remembered, soaked
+from tools.bench.looking import looking as looked
 from tools.bench.outlines import plate_outline
 from tools.bench.parts import mixed_plate, pocket_plate, proportion
 from tools.bench.shaping import comb, many_edges
@@ -258,6 +259,12 @@ def pages() -> None:
           [[*row[:2], *(f"{t:.2f}" for t in row[2:])] for row in drawing_costs()])
 
 
+def looking() -> None:
+    """Looking at a part of 1,000 faces."""
+    faces, rows = looked()
+    table(f"Looking at a part of {faces} faces (ms)", ["what", "median", "p95", "bar"], [list(r) for r in rows])
+
+
 def leaks() -> None:
     """Memory over 1,000 edits and 200 parts opened and closed."""
     table("Memory in MB (the bar: flat)", ["after", "server", "geometry worker", "pen"], remembered(1000, 200))
@@ -272,7 +279,7 @@ def soak() -> None:
     table("What was done the quick way, and what fell back to a slower one", ["what", "how it went", "times", "%"], fallbacks)
 
 
-TABLES = {"solving": solving, "dragging": dragging, "editing": editing, "pointing": pointing, "changing": changing, "building": building, "changes": changes, "joining": joining, "references": references,
+TABLES = {"solving": solving, "dragging": dragging, "editing": editing, "pointing": pointing, "changing": changing, "building": building, "changes": changes, "joining": joining, "references": references, "looking": looking,
           "drilling": drilling, "updating": updating, "copies": copies, "explaining": explaining, "pages": pages, "leaks": leaks}
 
 if __name__ == "__main__":

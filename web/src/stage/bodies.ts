@@ -54,6 +54,8 @@ class BodyView {
   private edges: LineSegments2;
   /** The edges once more, where they are hidden. */
   private behind: LineSegments2 | null = null;
+  /** The edges once more, where a section has taken them away. */
+  private away: LineSegments2 | null = null;
   /** Of each face, its first triangle, and its first place. */
   private starts: number[] = [];
   private firsts: number[] = [];
@@ -82,6 +84,16 @@ class BodyView {
       this.group.add(this.behind);
     }
     if (this.behind) this.behind.visible = which === 'hidden too' && this.lines.length > 0;
+  }
+
+  /** Draw the edges that a section has taken away as thin lines, or leave them away. */
+  drawAway(on: boolean, thin: LineMaterial): void {
+    if (on && !this.away) {
+      this.away = new LineSegments2(this.edges.geometry, thin);
+      this.away.raycast = () => undefined;
+      this.group.add(this.away);
+    }
+    if (this.away) this.away.visible = on && this.lines.length > 0;
   }
 
   /** Take what is said of its faces, edges and corners, which may change while they do not. */
@@ -166,6 +178,11 @@ export class Bodies {
   private edgesShown: 'seen' | 'hidden too' | 'none' = 'seen';
   /** Lines that are behind something: thin and dashed. */
   private readonly hidden = hiddenMaterial();
+  /** Lines of what a section takes away; whether they are drawn. */
+  private readonly thin = lineMaterial({ colour: token('graphite'), width: 0.6 });
+  private thinShown = false;
+  /** The outlines of the cuts as the kernel has them, by plane; of which frames. */
+  private exact: { of: string; lines: number[][] } | null = null;
 
   update(bodies: SceneBody[], content: Content): void {
     const keep = new Set(bodies.map((b) => b.key));
@@ -249,11 +266,26 @@ export class Bodies {
       material.clippingPlanes = this.halves;
       material.clipIntersection = this.halves.length > 1;
     }
-    frames.forEach((frame, i) => this.fill(frame, i, apart));
+    this.thin.clippingPlanes = this.halves.map((half) => half.clone().negate());
+    for (const view of this.shown.values()) view.drawAway(this.thinShown && frames.length > 0, this.thin);
+    const exact = this.exact?.of === JSON.stringify(frames) ? this.exact.lines : null;
+    frames.forEach((frame, i) => this.fill(frame, i, apart, exact?.[i]));
+  }
+
+  /** Show what a section takes away as thin lines, or not. */
+  drawAway(on: boolean): void {
+    this.thinShown = on;
+    if (this.section.frames.length) this.cut(this.section.frames, this.section.apart);
+  }
+
+  /** Take the outlines of the cuts at some frames as the kernel has them. */
+  outlined(of: string, lines: number[][]): void {
+    this.exact = { of, lines };
+    if (JSON.stringify(this.section.frames) === of) this.cut(this.section.frames, this.section.apart);
   }
 
   /** Draw the cut at one plane, as far as the others take away what is before it. */
-  private fill(frame: FrameData, i: number, apart: number): void {
+  private fill(frame: FrameData, i: number, apart: number, exact?: number[]): void {
     const plane = this.halves[i];
     const others = this.halves.filter((_, k) => k !== i).map((p) => p.clone().negate());
     let way: 1 | -1 = 1;
@@ -274,8 +306,9 @@ export class Bodies {
       );
       for (const [lines, colour, width] of [
         [hatch(edges, frame, apart, way), 'graphite', 0.9],
-        [edges, 'ink', 2.6],
+        [exact ? [] : edges, 'ink', 2.6],
       ] as const) {
+        if (!lines.length) continue;
         // One plane's cut lies before all that is left; of several, one may hide another.
         const look = { colour: token(colour), width, through: !others.length };
         const drawn = drawLines(lines, look, paintCut(i, colour, look));
@@ -284,6 +317,11 @@ export class Bodies {
       }
       way = way === 1 ? -1 : 1; // bodies beside each other are hatched the other way
     }
+    if (!exact?.length) return;
+    const look = { colour: token('ink'), width: 2.6, through: !others.length };
+    const drawn = drawLines(exact, look, paintCut(i, 'ink', look));
+    drawn.material.clippingPlanes = others;
+    this.contour.add(drawn);
   }
 
   /** The bodies that are not hidden. */

@@ -167,6 +167,17 @@ export class Stage {
     this.redrawPlanes();
   }
 
+  /** Show what a section takes away as thin lines, or not. */
+  drawAway(on: boolean): void {
+    this.bodies.drawAway(on);
+    this.invalidate();
+  }
+  /** Take the outlines of the cuts at some frames as the kernel has them. */
+  outlined(of: string, lines: number[][]): void {
+    this.bodies.outlined(of, lines);
+    this.invalidate();
+  }
+
   /** Show bodies cut at the planes of frames, what lies before all of them taken away; none shows all. */
   section(frames: FrameData[]): void {
     if (!frames.length && !this.sectioned) return;

@@ -141,6 +141,24 @@ export class Sights {
 
   // — sections —
 
+  /** Whether what a section takes away stays as thin lines. */
+  awayLines = $state(false);
+
+  /** Have the outlines of the cuts as the kernel has them. */
+  async outline(frames: FrameData[]): Promise<void> {
+    const planes = frames.map(({ origin, normal, x }) => ({ origin, normal, x }));
+    try {
+      const told = await this.on.session.socket.ask({
+        type: 'ask',
+        ask: { of: 'cut_outline', planes },
+      } as never);
+      if (told.type === 'answer' && told.answer.of === 'cut_outline')
+        this.on.stage?.outlined(JSON.stringify(frames), told.answer.lines);
+    } catch {
+      // the outline of the triangles stays
+    }
+  }
+
   get section(): Section | null {
     return this.sections[this.at] ?? null;
   }

@@ -200,6 +200,9 @@
         What it was cut at is not there any more; it stays where that was.
       </p>{/if}
     {#if misses}<p class="text-graphite">The plane misses the part here; move it.</p>{/if}
+    <label class="mt-1 flex items-center gap-1.5 text-graphite"
+      ><input type="checkbox" bind:checked={sights.awayLines} /> what is cut away as thin lines</label
+    >
     <p class="mt-2 flex flex-wrap gap-2">
       <button class="button !py-0" onclick={() => sights.change({ flipped: !section.flipped })}
         >Other side</button

@@ -29,6 +29,7 @@
 
   const work = useWorkplace();
   const { sights } = work;
+  const STANDS = 150; // ms for which a section is not moved until its outline is asked for
   let host = $state<HTMLElement>();
   let tick = $state(0);
   let pointer = $state<Vector3 | null>(null);
@@ -74,6 +75,15 @@
     work.stage?.furnish(work.board ? [...sights.without, 'base'] : sights.without, work.board?.step ?? ''),
   );
   $effect(() => work.stage?.section(work.cutsAt));
+  $effect(() => work.stage?.drawAway(sights.awayLines));
+  // While a section is moved its outline is that of the triangles; when it stands, the kernel's.
+  $effect(() => {
+    const frames = work.cutsAt;
+    void work.session.scene;
+    if (!frames.length) return;
+    const timer = setTimeout(() => void sights.outline(frames), STANDS);
+    return () => clearTimeout(timer);
+  });
   $effect(() => work.stage?.look(sights.edges, sights.perspective && !work.board));
   $effect(() => {
     void work.session.scene;

@@ -5,6 +5,7 @@ from .foresight import foresee
 from .made import MadeBy, WhatMade
 from .mass import MassAndSize, MassesAndSizes
 from .measure import Measure, Measured
+from .outline import CutOutline, OutlineFound
 from .picture import picture
 from .questions import Answer, Request, ask, asked, questions
 from .report import broken, ledger_rows, report
@@ -16,6 +17,7 @@ from .wall import LeastWall, WallsFound
 __all__ = [
     "Answer",
     "Blobs",
+    "CutOutline",
     "HoleSchedule",
     "HolesListed",
     "LeastWall",
@@ -24,6 +26,7 @@ __all__ = [
     "MassesAndSizes",
     "Measure",
     "Measured",
+    "OutlineFound",
     "Request",
     "WallsFound",
     "WhatMade",

@@ -68,7 +68,7 @@ if TYPE_CHECKING:
     from .ribbing import ribs_between
     from .rounding import fully_rounded
     from .rounds import Round, rounds_of
-    from .section import cut_face, turning_lines
+    from .section import cut_face, cut_faces, turning_lines
     from .shared import edges_at_faces, flat_face_of, same_in
     from .sheets import (
         check_sheet,
@@ -122,7 +122,7 @@ _ROOMS = {
     "refusing": "is_refusal refused_as",
     "rounding": "fully_rounded",
     "rounds": "Round rounds_of",
-    "section": "cut_face turning_lines",
+    "section": "cut_face cut_faces turning_lines",
     "shared": "edges_at_faces flat_face_of same_in",
     "sheets": (
         "check_sheet filled is_sheet sheet_along sheet_extended sheet_of_faces sheet_of_region sheet_turned "
@@ -180,6 +180,7 @@ __all__ = [
     "common",
     "cut",
     "cut_face",
+    "cut_faces",
     "describe",
     "drop_on_face",
     "edge_lines",

@@ -17,6 +17,7 @@ from OCP.GProp import GProp_GProps
 from OCP.TopoDS import TopoDS_Shape
 
 from ..errors import StepError
+from ..once import Once
 from .named import NamedShape
 from .places import _edge, _face
 from .shapes import direction, place, point
@@ -90,24 +91,34 @@ def apart(one: Extent, other: Extent) -> tuple[float, Vec, Vec]:
 def inertia_of(body: NamedShape, about: Vec | None = None) -> Inertia:
     """Return a body's centre (mm), its matrix of inertia about a place (its centre unless given; mm⁵, per
     unit of density), its principal moments, least first, and their axes, in the part's directions."""
+    mass, centre, own_rows, moments, axes = _inertia(body)
+    rows = [list(r) for r in own_rows]
+    if about is not None:
+        d = minus(centre, about)
+        square = sum(v * v for v in d)
+        for i in range(3):
+            for j in range(3):
+                rows[i][j] += mass * ((square if i == j else 0.0) - d[i] * d[j])
+    x, y, z = ((r[0], r[1], r[2]) for r in rows)
+    return centre, (x, y, z), moments, axes
+
+
+def _weighed(body: NamedShape) -> tuple[float, Vec, tuple[Vec, ...], Vec, tuple[Vec, Vec, Vec]]:
+    """Return a body's volume, and what `inertia_of` tells about its centre."""
     found = GProp_GProps()
     BRepGProp.VolumeProperties_s(body.shape, found)
     centre = place(found.CentreOfMass())
     matrix = found.MatrixOfInertia()  # about the centre of mass
-    rows = [[matrix.Value(i + 1, j + 1) for j in range(3)] for i in range(3)]
-    if about is not None:
-        d, m = minus(centre, about), found.Mass()
-        square = sum(v * v for v in d)
-        for i in range(3):
-            for j in range(3):
-                rows[i][j] += m * ((square if i == j else 0.0) - d[i] * d[j])
+    rows = tuple((matrix.Value(i, 1), matrix.Value(i, 2), matrix.Value(i, 3)) for i in (1, 2, 3))
     own = found.PrincipalProperties()
     moments = own.Moments()
     axes = [own.FirstAxisOfInertia(), own.SecondAxisOfInertia(), own.ThirdAxisOfInertia()]
     order = sorted(range(3), key=lambda i: moments[i])
     a, b, c = ((axes[i].X(), axes[i].Y(), axes[i].Z()) for i in order)
-    x, y, z = ((r[0], r[1], r[2]) for r in rows)
-    return centre, (x, y, z), (moments[order[0]], moments[order[1]], moments[order[2]]), (a, b, c)
+    return found.Mass(), centre, rows, (moments[order[0]], moments[order[1]], moments[order[2]]), (a, b, c)
+
+
+_inertia = Once(_weighed, 64)
 
 
 def principal(rows: tuple[Vec, Vec, Vec]) -> tuple[Vec, tuple[Vec, Vec, Vec]]:
