@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import io
 import json
+import re
 import struct
 import zipfile
 from collections import Counter
 from dataclasses import replace
+from pathlib import Path
 from xml.etree import ElementTree
 
 import numpy as np
@@ -16,13 +18,16 @@ from OCP.BRep import BRep_Builder
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.STEPControl import STEPControl_Reader
 from OCP.TopoDS import TopoDS_Shell, TopoDS_Solid
+from pydantic import BaseModel
 
 from tests.samples import evaluated, plate
 from wendal.core import exchange, kernel
 from wendal.core.errors import CommandRefused, StepError
 from wendal.core.inspect import Blobs, broken, picture, report, scene
 from wendal.core.kernel.named import NamedShape
+from wendal.core.reference import model
 from wendal.core.route import Memory, Part, evaluate, read_part, write_part
+from wendal.core.route.upgrade import VERSION
 from wendal.demo import DEMO_PARTS, instrument_bracket
 
 
@@ -199,3 +204,12 @@ def test_parts_are_read_by_the_same_registry() -> None:
     assert exchange.read(write_part(part).encode(), "json") == part
     with pytest.raises(CommandRefused, match="read from: json"):
         exchange.read(b"solid", "stl")
+
+
+def test_the_page_on_wendals_own_file_names_every_field_and_reference() -> None:
+    page = (Path(__file__).parents[2] / "docs" / "handbook" / "13c-own-file.md").read_text()
+    named = set(re.findall(r"`([a-z_]+)`", page))
+    assert set(Part.model_fields) <= named, set(Part.model_fields) - named
+    kinds = {m.model_fields["of"].default for m in vars(model).values() if isinstance(m, type) and issubclass(m, BaseModel) and "of" in m.model_fields}
+    assert kinds <= named, kinds - named
+    assert f"version of the form, {VERSION} today" in page
