@@ -181,3 +181,10 @@ def test_two_bodies_of_a_part_are_compared(client: TestClient) -> None:  # noqa:
         assert other["state"] == "changed"
         assert other["volumes"] == pytest.approx([10000, 7500])
         assert "not there any more" in two.ask("compared", type="compare", bodies=["s2", "s99"])["message"]
+
+
+def test_the_curves_of_an_svg_file_are_read_for_a_sketch(client: TestClient, part: int) -> None:  # noqa: F811
+    svg = '<svg xmlns="http://www.w3.org/2000/svg" width="4cm" viewBox="0 0 40 20"><rect width="40" height="20" stroke="black"/></svg>'
+    found = client.post(f"/api/parts/{part}/curves", content=svg.encode()).json()
+    assert (found["unit"], found["low"], found["high"], found["joined"]) == ("mm", [0, -20], [40, 0], 4)
+    assert "how large" in client.post(f"/api/parts/{part}/curves", content=svg.replace('width="4cm"', "").encode()).json()["message"]

@@ -317,8 +317,8 @@ async def receive_file(
 
 
 class CurvesReceived(BaseModel):
-    """A DXF file's curves as a sketch takes them. layers : how many curves each has. low, high : mm. gaps
-    : where an end is alone; forks : where more than two meet. told : what was not taken, or not exactly."""
+    """A DXF or SVG file's curves as a sketch takes them. layers : how many curves each has. low, high : mm.
+    gaps : where an end is alone; forks : where more than two meet. told : what was not taken, or not exactly."""
 
     drawing: Drawing
     unit: str
@@ -335,8 +335,8 @@ class CurvesReceived(BaseModel):
 async def receive_file_curves(
     part: int, request: Request, open_: Open, unit: str = "", layer: Layers = None, within: float = 0.01
 ) -> CurvesReceived:
-    """Read a DXF file's curves for a sketch; nothing of the part is changed. unit : "" for what the file
-    says; layer : those that are taken, none for all; within : mm at which ends are one."""
+    """Read a DXF or SVG file's curves for a sketch; nothing of the part is changed. unit : "" for what the
+    file says; layer : those that are taken, none for all; within : mm at which ends are one."""
     await open_.hub(part).state()
     if not 0 <= within <= 10:
         raise CommandRefused("Ends are made one within 0 to 10 mm.", field="within")

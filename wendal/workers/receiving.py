@@ -15,6 +15,7 @@ from wendal.core.errors import DocumentError, WendalError
 
 __all__ = ["receive"]
 
+HEAD = 8192  # bytes in which a file says what it is
 SECONDS = 120  # that reading may take
 MEMORY = 6 * 2**30  # bytes
 
@@ -118,8 +119,10 @@ def _read_curves(content: bytes, head: dict[str, Any]) -> dict[str, Any]:
     from dataclasses import asdict
 
     from wendal.core.exchange.dxf_in import read_dxf
+    from wendal.core.exchange.svg_in import read_svg
 
-    found = read_dxf(content, head["unit"], head["layers"], head["within"])
+    read = read_svg if b"<svg" in content[:HEAD] else read_dxf
+    found = read(content, head["unit"], head["layers"], head["within"])
     return {**asdict(found), "drawing": found.drawing.model_dump(mode="json")}
 
 

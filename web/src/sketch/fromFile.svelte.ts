@@ -30,7 +30,7 @@ export class FromFile extends Troubled {
   choose(): void {
     const field = document.createElement('input');
     field.type = 'file';
-    field.accept = '.dxf,.DXF';
+    field.accept = '.dxf,.DXF,.svg,.SVG';
     field.dataset.testid = 'curves-file';
     field.hidden = true;
     field.onchange = () => {

@@ -151,7 +151,7 @@ function drawing(on: Doing, needBoard: () => string): Action[] {
       group: 'sketch',
       key: 'k 1',
       title: 'Curves from a file',
-      explains: 'DXF: layers, unit and ends that meet are shown before they are put in.',
+      explains: 'DXF or SVG: layers, unit and ends that meet are shown before they are put in.',
       barred: needBoard,
       run: () => on.board?.fromFile.choose(),
       rail: 'Take in',
