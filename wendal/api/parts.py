@@ -318,7 +318,8 @@ async def receive_file(
 
 class CurvesReceived(BaseModel):
     """A DXF or SVG file's curves as a sketch takes them. layers : how many curves each has. low, high : mm.
-    gaps : where an end is alone; forks : where more than two meet. told : what was not taken, or not exactly."""
+    gaps : where an end is alone; forks : where more than two meet. told : what was not taken, or not
+    exactly."""
 
     drawing: Drawing
     unit: str

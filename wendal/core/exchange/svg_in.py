@@ -21,9 +21,11 @@ from .curves_in import MOST, UNITS, CurvesRead, drawing_of
 __all__ = ["read_svg"]
 
 LARGEST = 20 * 2**20  # bytes
-INCH = 25.4  # so many pixels an inch make a pixel a millimetre
-SIZED = re.compile(r"<svg\b[^>]*?\bwidth\s*=\s*[\"']\s*([\d.eE+-]+)\s*(mm|cm|in|pt|pc)\s*[\"']", re.S)
+ROOT = re.compile(r"<svg\b[^>]*>", re.S)
+SIDE = r"""\b%s\s*=\s*["']\s*([\d.eE+-]+)\s*(mm|cm|in|pt|pc|px|)\s*["']"""
+BOX = re.compile(r"""\bviewBox\s*=\s*["']\s*([^"']*)["']""")
 LENGTHS = {"mm": 1.0, "cm": 10.0, "in": 25.4, "pt": 25.4 / 72, "pc": 25.4 / 6}
+PIXEL = 25.4 / 96  # mm: a unit where lengths have one and there is no view box
 BAD = re.compile(r"<!ENTITY", re.I)  # of which a file can make itself endless
 SAME = 1e-9
 
@@ -43,18 +45,17 @@ def read_svg(
     text = content.decode("utf-8", errors="replace")
     if "<svg" not in text or BAD.search(text):
         raise DocumentError("This is no SVG file, or it is damaged. Nothing was changed.", field="file")
-    sized = SIZED.search(text)
-    if not unit and not sized:
+    root = ROOT.search(text)
+    k = UNITS.get(unit) or (_scale(root[0]) if root and not unit else 0.0)
+    if not k:
         raise DocumentError(
             "The file does not say how large it is. Choose what one of its units is: mm, cm, m, in, ft.",
             field="unit",
         )
-    if unit and unit not in UNITS:
-        raise DocumentError("Choose one of mm, cm, m, in, ft.", field="unit")
     try:
-        found = SVG.parse(io.StringIO(text), reify=True, ppi=INCH)
-        # The reader's own millimetre is rounded to six figures, so lengths are taken from the width.
-        k = float(sized[1]) * LENGTHS[sized[2]] / float(found.width) if sized and not unit else UNITS[unit]
+        # Without a size of its own it is read in its own units: the reader's millimetre is a rounded one.
+        bare = text.replace(root[0], re.sub(SIDE % "(?:width|height)", "", root[0]), 1) if root else text
+        found = SVG.parse(io.StringIO(bare), reify=True)
         left: Counter[str] = Counter()
         strokes = list(_strokes(found, k, left))
     except DocumentError:
@@ -66,6 +67,26 @@ def read_svg(
     taken = [s for s in strokes if layers is None or s.layer in layers]
     told = [f"{n} {what} not taken" for what, n in sorted(left.items())]
     return drawing_of(taken, unit or "mm", told, within)
+
+
+def _scale(root: str) -> float:
+    """Return how many mm one unit of a file is, by the size and the view box of its root; 0 for unknown."""
+    sizes = []
+    for side in ("width", "height"):
+        found = re.search(SIDE % side, root)
+        sizes.append(float(found[1]) * LENGTHS[found[2]] if found and found[2] in LENGTHS else 0.0)
+    if not any(sizes):
+        return 0.0
+    box = BOX.search(root)
+    try:
+        across = [float(v) for v in re.split(r"[\s,]+", box[1].strip())][2:4] if box else []
+    except ValueError:
+        across = []
+    if len(across) < 2:
+        return PIXEL
+    return min(
+        (size / units for size, units in zip(sizes, across, strict=True) if size and units), default=0.0
+    )
 
 
 def _strokes(svg: Any, k: float, left: Counter[str]) -> Iterator[Stroke]:
