@@ -234,3 +234,26 @@ def test_the_page_has_a_landmark_a_heading_and_its_part_in_the_title(designer: D
     # A sentence begins with its action's own name, once.
     expect(d.step("Hollow")).to_contain_text("Shell Hollow:")
     expect(d.step("Foot")).to_contain_text("Extrude Foot:")
+
+
+def test_a_face_is_coloured_and_named_by_the_list_under_right_click(designer: Designer) -> None:
+    d, page = designer, designer.page
+    plate(d)
+
+    def deed(words: str) -> None:
+        page.mouse.click(*d.pixel((20, 12, 10)), button="right")
+        page.get_by_test_id("deed").filter(has_text=words).first.click()
+
+    deed("Colour of this face")
+    d.settled()
+    assert document(d)["faces"][0]["colour"] == "slate"
+    deed("Name this face")
+    page.keyboard.type("Seat")
+    page.keyboard.press("Enter")
+    d.settled()
+    assert document(d)["faces"][0]["name"] == "Seat"
+    page.mouse.move(*d.pixel((22, 12, 10)))
+    expect(page.get_by_test_id("readout")).to_contain_text("Seat")
+    d.keys("Control+z")
+    d.settled()
+    assert document(d)["faces"][0]["name"] == ""

@@ -54,6 +54,8 @@ class BodyView {
   private edges: LineSegments2;
   /** The edges once more, where they are hidden. */
   private behind: LineSegments2 | null = null;
+  private painted: Mesh[] = [];
+  private paintedAs = '{}';
   /** The edges once more, where a section has taken them away. */
   private away: LineSegments2 | null = null;
   /** Of each face, its first triangle, and its first place. */
@@ -94,6 +96,26 @@ class BodyView {
       this.group.add(this.away);
     }
     if (this.away) this.away.visible = on && this.lines.length > 0;
+  }
+
+  /** Draw faces that have a colour of their own over the body. stone : what a colour is drawn with. */
+  paint(stone: (colour: string) => Material): void {
+    const told = JSON.stringify(this.body.painted ?? {});
+    if (told === this.paintedAs) return;
+    this.paintedAs = told;
+    for (const mesh of this.painted) {
+      this.group.remove(mesh);
+      mesh.geometry.dispose();
+    }
+    this.painted = [];
+    for (const [index, { colour }] of Object.entries(this.body.painted ?? {})) {
+      if (!colour) continue;
+      const mesh = new Mesh(this.face(Number(index)), stone(colour));
+      mesh.raycast = () => undefined;
+      mesh.renderOrder = 1;
+      this.painted.push(mesh);
+      this.group.add(mesh);
+    }
   }
 
   /** Take what is said of its faces, edges and corners, which may change while they do not. */
@@ -153,6 +175,11 @@ class BodyView {
       'position',
       new BufferAttribute(places.slice(3 * first, 3 * (this.firsts[index + 1] ?? places.length / 3)), 3),
     );
+    const normals = whole.getAttribute('normal').array as Float32Array;
+    geometry.setAttribute(
+      'normal',
+      new BufferAttribute(normals.slice(3 * first, 3 * (this.firsts[index + 1] ?? normals.length / 3)), 3),
+    );
     const end = this.starts[index + 1] ?? whole.index!.count / 3;
     geometry.setIndex(
       new BufferAttribute(
@@ -203,6 +230,7 @@ export class Bodies {
       view.tell(body, content); // its name and look may have changed
       view.group.visible = body.visible ?? true;
       view.mesh.material = this.stone(body);
+      view.paint((colour) => this.paintOf(colour));
       view.mesh.renderOrder = body.through ? 3 : 0; // what is seen through is drawn after what is behind it
     }
     this.drawEdges(this.edgesShown);
@@ -219,6 +247,24 @@ export class Bodies {
   /** Dashes are so many pixels long at a scale. */
   scaled(scale: number): void {
     this.hidden.dashScale = scale;
+  }
+
+  /** What a face with a colour of its own is drawn with: over its body, which lies a little deeper. */
+  private paintOf(colour: string): Material {
+    const name = `${colour} of a face`;
+    const known =
+      this.stones.get(name) ??
+      new MeshLambertMaterial({
+        ...{ color: token(colour), side: DoubleSide },
+        // Over the body's own face, and under the lines.
+        ...{ polygonOffset: true, polygonOffsetFactor: 0.5, polygonOffsetUnits: 0.5 },
+      });
+    this.stones.set(name, known);
+    if (this.halves.length) {
+      known.clippingPlanes = this.halves;
+      known.clipIntersection = this.halves.length > 1;
+    }
+    return known;
   }
 
   /** What a body's faces are drawn with: one of each colour. */
@@ -380,11 +426,12 @@ export class Bodies {
 
   private face(shown: BodyView, i: number): Thing {
     const face = shown.things.faces[i];
+    const named = shown.body.painted?.[i]?.name;
     return {
       sort: face.form === 'flat' ? 'flat' : 'face',
       key: `${shown.body.id}/f${i}`,
-      words: face.words,
-      brief: face.brief,
+      words: named ? `${named}, ${face.words}` : face.words,
+      brief: named || face.brief,
       madeBy: face.made_by,
       copiedBy: face.copied_by,
       facets: face.facets,

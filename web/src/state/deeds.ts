@@ -12,6 +12,8 @@ export interface Doer {
   readonly about: { kinds: Kind[] };
   /** The body whose name is being typed. */
   naming: string;
+  /** The face whose name is being typed. */
+  namingFace: { thing: Thing; name: string } | null;
   weigh(body: string): void;
   measure(things: Thing[]): void;
   edit(step: Step, number?: string): void;
@@ -42,6 +44,28 @@ export function look(session: Session, body: SceneBody, change: Record<string, u
 export function nextColour(session: Session, body: SceneBody) {
   const at = COLOURS.indexOf((body.colour ?? '') as (typeof COLOURS)[number]);
   return look(session, body, { colour: COLOURS[(at + 1) % COLOURS.length] });
+}
+
+/** The look that a face of the stage has of its own. */
+function faceLook(on: Doer, thing: Thing): { name: string; colour: string } {
+  const body = on.session.scene?.bodies.find((b) => b.id === thing.body);
+  return body?.painted?.[thing.key.split('/f')[1]] ?? { name: '', colour: '' };
+}
+
+/** Give a face a name or colour of its own. */
+export function setFaceLook(on: Doer, thing: Thing, change: { name?: string; colour?: string }) {
+  const face = { ...thing.ref };
+  return on.session.try({ do: 'set_face_look', face, ...faceLook(on, thing), ...change } as never);
+}
+
+function deedsOfFace(on: Doer, thing: Thing): Deed[] {
+  if (thing.sort !== 'face' && thing.sort !== 'flat') return [];
+  const { name, colour } = faceLook(on, thing);
+  const next = COLOURS[(COLOURS.indexOf(colour as (typeof COLOURS)[number]) + 1) % COLOURS.length];
+  return [
+    { title: 'Colour of this face', run: () => setFaceLook(on, thing, { colour: next }) },
+    { title: name ? 'Rename this face' : 'Name this face', run: () => (on.namingFace = { thing, name }) },
+  ];
 }
 
 /** What can be done with a step of the route. */
@@ -134,5 +158,5 @@ export function deedsOf(on: Doer, thing: Thing | undefined): Deed[] {
   const made = ['face', 'flat', 'edge', 'vertex'].includes(thing.sort)
     ? [{ title: 'What made this', run: () => on.route.whatMade(thing) }]
     : [];
-  return [...measure, ...made, ...ofStep, ...(body ? deedsOfBody(on, body) : [])];
+  return [...measure, ...made, ...deedsOfFace(on, thing), ...ofStep, ...(body ? deedsOfBody(on, body) : [])];
 }

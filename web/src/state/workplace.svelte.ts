@@ -386,6 +386,8 @@ export class Workplace {
 
   /** The body whose name is being typed. */
   naming = $state('');
+  /** The face whose name is being typed. */
+  namingFace = $state.raw<{ thing: Thing; name: string } | null>(null);
 
   /** A step in hand that was left for another one. */
   aside = $state.raw<Editing | null>(null);

@@ -14,6 +14,7 @@
   import { useWorkplace } from '../state/workplace.svelte';
   import MassCard from './MassCard.svelte';
   import AboutCard from './AboutCard.svelte';
+  import FaceNameCard from './FaceNameCard.svelte';
   import ExchangeCard from './ExchangeCard.svelte';
   import MadeCard from './MadeCard.svelte';
   import ScheduleCard from './ScheduleCard.svelte';
@@ -391,6 +392,7 @@
     {:else if work.weighing}<MassCard turn={tick} />
     {:else if work.exchange.open}<ExchangeCard />
     {:else if work.route.made}<MadeCard />
+    {:else if work.namingFace}{#key work.namingFace}<FaceNameCard />{/key}
     {:else if work.route.aboutOpen}<AboutCard />
     {:else if work.scheduling}<ScheduleCard turn={tick} />
     {:else if sights.viewing}<ViewsCard />

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Any, Literal
 
+from pydantic import Field
+
 from wendal.core.reference import EdgeRef, FaceRef, RegionRef, VertexRef
 
 from .base import Flat, Message, Spot
@@ -144,8 +146,16 @@ class MassData(Message):
     valid: bool
 
 
+class PaintedFace(Message):
+    """A face that has a name or a colour of its own, "" for none."""
+
+    name: str
+    colour: str
+
+
 class SceneBody(Message):
-    """A body on the stage; faces, edges and things are digests of content that came before this message."""
+    """A body on the stage; faces, edges and things are digests of content that came before this message.
+    painted : faces with looks of their own, by their places."""
 
     id: str
     name: str
@@ -156,6 +166,7 @@ class SceneBody(Message):
     visible: bool = True
     colour: str = ""
     through: bool = False
+    painted: dict[str, PaintedFace] = Field(default_factory=dict)
     mass: MassData
 
 

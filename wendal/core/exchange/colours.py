@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..route import Part
 
-__all__ = ["colour_of"]
+__all__ = ["colour_of", "rgb"]
 
 COLOURS = {"": "d8cdb8", "slate": "b9c0c4", "moss": "bfc7ab", "clay": "d9b9a3", "sand": "e3d29c"}
 
@@ -12,5 +12,10 @@ COLOURS = {"": "d8cdb8", "slate": "b9c0c4", "moss": "bfc7ab", "clay": "d9b9a3", 
 def colour_of(part: Part, body: str) -> tuple[int, int, int]:
     """Return a body's colour, 0 to 255 each."""
     look = part.looks.get(body)
-    code = COLOURS.get(look.colour if look else "", COLOURS[""])
+    return rgb(look.colour if look else "")
+
+
+def rgb(colour: str) -> tuple[int, int, int]:
+    """Return one of the stage's colours, 0 to 255 each."""
+    code = COLOURS.get(colour, COLOURS[""])
     return int(code[0:2], 16), int(code[2:4], 16), int(code[4:6], 16)

@@ -23,6 +23,7 @@ from ..sketch import Drawing, region_ref, text_outline, text_ref
 from ..sketch.drawn import path_of
 from ..steps import Body, SketchMade, shown
 from .naming import drawn_called, regions_called
+from .painted import painted
 from .things import EDGE_FACETS, frame_data, pieces
 
 __all__ = ["Blobs", "curve_lines", "mesh_of", "preview_scene", "scene", "sketch_entry"]
@@ -112,10 +113,17 @@ def scene(part: Part, evaluation: Evaluation, blobs: Blobs, at: str | None = Non
     site = evaluation.site if at is None else evaluation.sites.get(at, evaluation.site)
     steps, keys = {s.id: s for s in part.steps}, {r.id: r.key for r in evaluation.reports}
     active = site.datums.get(part.active_system)
+    looks = {
+        body: {str(i): {"name": x.name, "colour": x.colour} for i, x in found.items()}
+        for body, found in painted(part, site.bodies).items()
+    }
     return {
         "at": at,
         "active": frame_data(active[0].frame) if active else None,
-        "bodies": [{**blobs.body(b), "name": b.name, **_look(part, b)} for b in site.bodies.values()],
+        "bodies": [
+            {**blobs.body(b), "name": b.name, **_look(part, b), "painted": looks.get(b.id, {})}
+            for b in site.bodies.values()
+        ],
         "datums": [
             {
                 "step": s,

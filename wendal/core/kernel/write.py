@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import tempfile
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 
 import numpy as np
@@ -45,33 +46,44 @@ for _printer in list(Message.DefaultMessenger_s().Printers()):
 STAMP = "2000-01-01T00:00:00"  # the same part gives the same bytes
 
 
+def _colour(colour: tuple[int, int, int]) -> Quantity_Color:
+    red, green, blue = (c / 255 for c in colour)
+    return Quantity_Color(red, green, blue, Quantity_TypeOfColor.Quantity_TOC_sRGB)
+
+
 def write_step(
     bodies: list[tuple[str, NamedShape, tuple[int, int, int] | None]],
     inches: bool = False,
     *,
+    faces: Sequence[Mapping[int, tuple[str, tuple[int, int, int] | None]]] = (),
     part: str = "",
     number: str = "",
     author: str = "",
 ) -> bytes:
     """Return a STEP file (AP242) with the bodies under their names and colours (sRGB, 0 to 255, None for
-    none), and faces under their durable names, in mm or inches. part, number, author : for its header."""
+    none), and faces under their durable names, in mm or inches. faces : of each body, by their
+    places, faces with a name ("" for none) or colour of their own. part, number, author : for its header."""
     document = TDocStd_Document(TCollection_ExtendedString("BinXCAF"))
     XCAFApp_Application.GetApplication_s().InitDocument(document)
     XCAFDoc_DocumentTool.SetLengthUnit_s(document, 0.001)
     shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
     colours = XCAFDoc_DocumentTool.ColorTool_s(document.Main())
-    for name, body, colour in bodies:
+    for n, (name, body, colour) in enumerate(bodies):
+        own = faces[n] if n < len(faces) else {}
         label = shapes.AddShape(body.shape, False)
         TDataStd_Name.Set_s(label, TCollection_ExtendedString(name or "body", True))
         if colour is not None:
-            red, green, blue = (c / 255 for c in colour)
-            held = Quantity_Color(red, green, blue, Quantity_TypeOfColor.Quantity_TOC_sRGB)
-            colours.SetColor(label, held, XCAFDoc_ColorType.XCAFDoc_ColorSurf)
-        for face, names in body.pairs():
-            if names:
+            colours.SetColor(label, _colour(colour), XCAFDoc_ColorType.XCAFDoc_ColorSurf)
+        for i, (face, names) in enumerate(body.pairs()):
+            told = [n for n in names if "/apart/" not in n]
+            if told:
                 under = shapes.AddSubShape(label, face)
                 if not under.IsNull():
-                    TDataStd_Name.Set_s(under, TCollection_ExtendedString(min(names, key=len), True))
+                    called, painted = own.get(i, ("", None))
+                    words = called or min(told, key=len)
+                    TDataStd_Name.Set_s(under, TCollection_ExtendedString(words, True))
+                    if painted is not None:
+                        colours.SetColor(under, _colour(painted), XCAFDoc_ColorType.XCAFDoc_ColorSurf)
     writer = STEPCAFControl_Writer()  # before the settings: earlier, they are not taken
     Interface_Static.SetCVal_s("write.step.schema", "AP242DIS")
     Interface_Static.SetCVal_s("write.step.unit", "INCH" if inches else "MM")

@@ -57,7 +57,7 @@ from .route_commands import (
     without,
 )
 from .setting import SETTING, SetFormulas
-from .sight_commands import SIGHTS, ForgetSight, KeepSection, KeepView, SetUnseen
+from .sight_commands import SIGHTS, ForgetSight, KeepSection, KeepView, SetFaceLook, SetUnseen
 
 __all__ = ["Command", "apply"]
 
@@ -160,6 +160,7 @@ Command = Annotated[
     | KeepView
     | KeepSection
     | ForgetSight
+    | SetFaceLook
     | SetUnseen
     | MoveSteps
     | RemoveSteps

@@ -17,7 +17,7 @@ from pydantic_core import from_json, to_json
 from ..errors import CommandRefused, DocumentError
 from ..once import Once
 from ..quantity import Definition, Kind, Outcome, Quantity, Units, evaluate_ledger
-from ..reference import BodyRef, ThingRef
+from ..reference import BodyRef, FaceRef, ThingRef
 from ..steps import Step, kinds, numbers_of
 from ..stored import Figure, Stored, Value
 from .family import FamilyRow
@@ -106,6 +106,19 @@ class BodyLook(Stored):
     material: str = Field(default="", max_length=80)
 
 
+class FaceLook(Stored):
+    """How a single face is called and shown: "" for what it would be called, and the body's colour."""
+
+    face: FaceRef
+    name: str = Field(default="", max_length=80)
+    colour: Literal["", "slate", "moss", "clay", "sand"] = ""
+
+    @property
+    def key(self) -> str:
+        """What tells the face from others, wherever it was picked."""
+        return self.face.model_dump_json(exclude={"near"})
+
+
 class PartText(Stored):
     """What is said of a part on lists and drawings: its number, material, who drew it, remarks. general : the
     class of ISO 2768-1 that holds where no tolerance is laid down."""
@@ -173,7 +186,8 @@ class Group(Stored):
 class Part(Stored):
     """A part: its ledger and its route. looks : of bodies, by their ids. unseen : kinds of things that are
     left out of the view. about : what is said of it. notes : on steps, by their ids. groups : steps under a
-    heading. pages : of its drawing. family : sets of values under names. numbers : of steps, by their ids,
+    heading. pages : of its drawing. family : sets of values under names. faces : of
+    which single ones have looks of their own. numbers : of steps, by their ids,
     where they are not those of their places: see `numbering.py`.
 
     stop_after : the id of the last step to be built, or "" for all. active_system : the step whose coordinate
@@ -200,6 +214,7 @@ class Part(Stored):
     groups: list[Group] = Field([], max_length=200)
     pages: list[Page] = Field([], max_length=60)
     family: list[FamilyRow] = Field([], max_length=1000)
+    faces: list[FaceLook] = Field([], max_length=500)
     numbers: dict[str, Annotated[int, Field(ge=1, le=COUNTED)]] = {}
 
     def index(self, step: str) -> int:

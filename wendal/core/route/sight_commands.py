@@ -8,10 +8,11 @@ from typing import Any, Literal
 from pydantic import Field
 
 from ..errors import CommandRefused
+from ..reference import FaceRef
 from ..stored import Stored
-from .document import KeptSection, KeptView, Part
+from .document import FaceLook, KeptSection, KeptView, Part
 
-__all__ = ["SIGHTS", "ForgetSight", "KeepSection", "KeepView", "SetUnseen"]
+__all__ = ["SIGHTS", "ForgetSight", "KeepSection", "KeepView", "SetFaceLook", "SetUnseen"]
 
 
 class KeepView(Stored):
@@ -36,6 +37,15 @@ class ForgetSight(Stored):
     name: str = Field(max_length=80)
 
 
+class SetFaceLook(Stored):
+    """Give a face a name and a colour of its own; "" for both takes them away."""
+
+    do: Literal["set_face_look"] = "set_face_look"
+    face: FaceRef
+    name: str = Field("", max_length=80)
+    colour: Literal["", "slate", "moss", "clay", "sand"] = ""
+
+
 class SetUnseen(Stored):
     """Leave kinds of things out of the view: datums, sketches, base planes and axes."""
 
@@ -47,6 +57,17 @@ def _named(name: str) -> str:
     if not name.strip():
         raise CommandRefused("It is kept under a name. Write one.", field="name")
     return name.strip()
+
+
+def _set_face_look(part: Part, command: SetFaceLook) -> Part:
+    name = command.name.strip()
+    fresh = FaceLook(face=command.face, name=name, colour=command.colour)
+    others = [f for f in part.faces if f.key != fresh.key]
+    if name and any(f.name == name for f in others):
+        raise CommandRefused(f"There is a face named “{name}” already.", field="name")
+    if name or command.colour:
+        others.append(fresh)
+    return part.model_copy(update={"faces": others})
 
 
 def _keep_view(part: Part, command: KeepView) -> Part:
@@ -77,5 +98,6 @@ SIGHTS: dict[type, Any] = {
     KeepView: _keep_view,
     KeepSection: _keep_section,
     ForgetSight: _forget_sight,
+    SetFaceLook: _set_face_look,
     SetUnseen: _set_unseen,
 }

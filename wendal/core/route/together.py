@@ -133,6 +133,7 @@ KEYED = {
     "groups": ("name", "headings"),
     "pages": ("id", "pages of the drawing"),
     "family": ("name", "the family"),
+    "faces": ("key", "looks of faces"),
 }
 
 

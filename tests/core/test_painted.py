@@ -1,0 +1,54 @@
+"""Names and colours of single faces: they go with the face through changes, and are left out where it is gone."""
+
+from __future__ import annotations
+
+import pytest
+
+from tests.building import TOP, drawn_on, f
+from tests.samples import evaluated, plate
+from wendal.core import exchange
+from wendal.core.errors import CommandRefused
+from wendal.core.inspect import Blobs, scene
+from wendal.core.inspect.painted import painted
+from wendal.core.reference import face_ref
+from wendal.demo.builder import Builder
+
+
+def top(b: Builder) -> dict[str, object]:
+    topology = evaluated(b).site.bodies["s2"].topology
+    i = next(i for i, x in enumerate(topology.faces) if x.form == "flat" and x.frame.normal[2] > 0.9)
+    return face_ref("s2", topology, i).model_dump(mode="json")
+
+
+def looks(b: Builder) -> list[tuple[str, str, float]]:
+    bodies = evaluated(b).site.bodies
+    found = painted(b.part, bodies)
+    return [(x.name, x.colour, bodies[body].topology.faces[i].centre[2]) for body, held in found.items() for i, x in held.items()]
+
+
+def test_a_face_keeps_its_look_while_it_moves_and_loses_it_with_itself() -> None:
+    b = plate()
+    b.do(do="set_face_look", face=top(b), name="Seat", colour="moss")
+    assert looks(b) == [("Seat", "moss", 10.0)]
+    b.do(do="set_formula", tag="base_depth", formula="14 mm")
+    assert looks(b) == [("Seat", "moss", 14.0)]
+    told = scene(b.part, evaluated(b), Blobs(set(), {}))["bodies"][0]["painted"]
+    assert list(told.values()) == [{"name": "Seat", "colour": "moss"}]
+    b.do(do="set_face_look", face=top(b), name="Seat", colour="clay")  # the same face again
+    assert [x.colour for x in b.part.faces] == ["clay"]
+    side = {"of": "face", "body": "s2", "names": ["s2/side/c3/r1"]}
+    with pytest.raises(CommandRefused, match="already"):
+        b.do(do="set_face_look", face=side, name="Seat")
+    whole = drawn_on(b, TOP, "rectangle", (-5, -5), (50, 40))
+    b.step("extrude", "Planed", profile=b.profile(whole, 0), extent="into", depth=f("2 mm"), result="cut")
+    assert looks(b) == []  # the cut's floor is another face
+    b.do(do="set_face_look", face=b.part.faces[0].face.model_dump(mode="json"))
+    assert b.part.faces == []
+
+
+def test_names_and_colours_of_faces_go_into_a_step_file() -> None:
+    b = plate()
+    b.do(do="set_face_look", face=top(b), name="Seat", colour="moss")
+    text = exchange.export(b.part, evaluated(b), "step").decode()
+    assert "'Seat'" in text
+    assert text.count("COLOUR_RGB") == 1
