@@ -360,15 +360,18 @@ class WriteOrders(BaseModel):
 
 
 @router.post("/{part}/write", response_class=Response)
-async def write(part: int, body: WriteOrders, open_: Open, version: int = 0) -> Response:
-    """Write files of the part (or of a version as it was), or of something of it; several as a zip."""
+async def write(part: int, body: WriteOrders, open_: Open, request: Request, version: int = 0) -> Response:
+    """Write files of the part (or of a version as it was), or of something of it; several as a zip. When
+    nobody waits for them any more, the next one is not begun."""
     hub = open_.hub(part, version)
     state = await hub.state()
     name = str(json.loads(state.document)["name"])
     if body.family:
-        return _download(await _family(hub, body, state), "application/zip", name, "zip")
+        return _download(await _family(hub, body, state, request), "application/zip", name, "zip")
     written: list[tuple[str, bytes]] = []
     for order in body.orders:
+        if await request.is_disconnected():
+            return Response(status_code=204)
         content = await _written(hub, state, order, {})
         same = sum(e == order.format for e, _ in written)
         written.append((f"{name}{f' {same + 1}' if same else ''}.{order.format}", content))
@@ -388,7 +391,7 @@ async def _written(hub: Hub, state: PartState, order: WriteOrder, values: dict[s
     return content
 
 
-async def _family(hub: Hub, body: WriteOrders, state: PartState) -> bytes:
+async def _family(hub: Hub, body: WriteOrders, state: PartState, request: Request) -> bytes:
     """Write files of members of the family; one that can not be written is told in the table, and the others
     are written all the same."""
     rows = {r.name: r for r in read_part(state.document).family}
@@ -402,7 +405,7 @@ async def _family(hub: Hub, body: WriteOrders, state: PartState) -> bytes:
         name = free_name(_safe(member), called)
         called.add(name)
         told = "; ".join(f"{t} = {f}" for t, f in values.items())
-        for order in body.orders:
+        for order in [] if await request.is_disconnected() else body.orders:
             file = f"{name}.{order.format}"
             try:
                 content = await _written(hub, state, order, values)

@@ -141,8 +141,8 @@ export const api = {
   },
 
   /** Write files and hand them to the browser to keep; returns how large it is, in words. */
-  async write(part: number, orders: object[], version = 0): Promise<string> {
-    const { blob, name } = await written(part, orders, version);
+  async write(part: number, orders: object[], version = 0, until?: AbortSignal): Promise<string> {
+    const { blob, name } = await written(part, orders, version, [], until);
     hand(blob, name);
     return blob.size < 1e6 ? `${Math.ceil(blob.size / 1e3)} kB` : `${(blob.size / 1e6).toFixed(1)} MB`;
   },
@@ -163,11 +163,18 @@ export const api = {
   },
 };
 
-async function written(part: number, orders: object[], version: number, family: string[] = []) {
+async function written(
+  part: number,
+  orders: object[],
+  version: number,
+  family: string[] = [],
+  until?: AbortSignal,
+) {
   const response = await fetch(`/api/parts/${part}/write?version=${version}`, {
     method: 'POST',
     headers: { 'Content-Type': 'application/json' },
     body: JSON.stringify({ orders, family }),
+    signal: until,
   });
   if (!response.ok) throw new Refusal(((await response.json()) as { message: string }).message);
   const held = /''(.+)$/.exec(response.headers.get('content-disposition') ?? '')?.[1] ?? 'part';

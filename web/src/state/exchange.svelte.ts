@@ -154,6 +154,12 @@ export class Exchange extends Troubled {
     }
   }
 
+  /** What is being written, to be left off. */
+  private under: AbortController | null = null;
+  cancel(): void {
+    this.under?.abort();
+  }
+
   async write(): Promise<void> {
     const missing = this.chosen.map((c) => this.missing(c)).find(Boolean);
     this.trouble = missing ?? '';
@@ -161,8 +167,12 @@ export class Exchange extends Troubled {
     const orders = this.chosen.map((c) => ({
       ...{ format: c.format, subject: this.subject(c), options: c.options },
     }));
-    const size = await this.doing(() => api.write(this.session.id, orders, this.session.past));
-    if (!size) return;
+    const until = (this.under = new AbortController());
+    const size = await this.doing(() =>
+      api.write(this.session.id, orders, this.session.past, until.signal),
+    );
+    if (until.signal.aborted) this.trouble = 'Cancelled. Nothing was written.';
+    if (!size || until.signal.aborted) return;
     const what = orders.length > 1 ? `${orders.length} files as a zip` : orders[0].format.toUpperCase();
     this.session.note(`${what}, ${size}, went to the downloads.`);
     localStorage.setItem(KEPT, JSON.stringify(this.chosen));

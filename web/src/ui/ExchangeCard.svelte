@@ -1,5 +1,6 @@
 <script lang="ts">
   /** What goes out: formats, what of the part, and how; several at once as a zip. */
+  import { inMm } from '../sketch/lengths';
   import { useWorkplace } from '../state/workplace.svelte';
   import Card from './Card.svelte';
 
@@ -10,6 +11,14 @@
     ...{ face: 'the picked face', section: 'a section at the picked plane', table: 'the table' },
     ...{ drawing: 'all pages of the drawing', page: 'the first page of the drawing' },
   };
+  /** How large what is written as a whole is, in the part's unit. */
+  const size = $derived.by(() => {
+    const box = session.scene?.bodies.length ? work.stage?.box() : null;
+    if (!box) return '';
+    const unit = session.part?.units?.length ?? 'mm';
+    const [x, y, z] = box[1].clone().sub(box[0]).toArray();
+    return `${[x, y, z].map((v) => Number((v / inMm(unit)).toPrecision(5))).join(' × ')} ${unit}`;
+  });
   const sketches = $derived(session.steps.filter((s) => s.kind === 'sketch'));
 </script>
 
@@ -93,7 +102,9 @@
         onclick={() => exchange.write()}
         >{exchange.chosen.length > 1 ? `Write ${exchange.chosen.length} files` : 'Write'}</button
       >
-      {#if exchange.busy}<span class="text-graphite" aria-live="polite">Writing …</span>{/if}
+      {#if exchange.busy}<span class="text-graphite" aria-live="polite">Writing …</span>
+        <button class="button !py-0" onclick={() => exchange.cancel()}>Cancel</button>
+      {:else if size}<span class="text-graphite">the bodies are {size}</span>{/if}
     </div>
   </div>
 </Card>
