@@ -168,9 +168,7 @@ export class Exchange extends Troubled {
       ...{ format: c.format, subject: this.subject(c), options: c.options },
     }));
     const until = (this.under = new AbortController());
-    const size = await this.doing(() =>
-      api.write(this.session.id, orders, this.session.past, until.signal),
-    );
+    const size = await this.doing(() => api.write(this.session.id, orders, this.session.past, until.signal));
     if (until.signal.aborted) this.trouble = 'Cancelled. Nothing was written.';
     if (!size || until.signal.aborted) return;
     const what = orders.length > 1 ? `${orders.length} files as a zip` : orders[0].format.toUpperCase();
