@@ -41,7 +41,7 @@ def plate_by_hand(d: Designer, depth: str = "10 mm") -> None:
 
 def circle_by_hand(d: Designer) -> None:
     """Draw a circle of 10 on the plate's top."""
-    d.pick(20, 12, 10)
+    d.pick(20, 12, 10, thing="top face")
     d.offer("New sketch")
     d.accept()
     d.board_ready()
