@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
-from tests.building import BODY, TOP, axis, drawn_on, f
+from tests.building import BODY, TOP, axis, drawn_on, f, volume
 from tests.samples import evaluated, plate
 from wendal.core import inspect
 from wendal.core.errors import CommandRefused, WendalError
@@ -305,3 +305,19 @@ def test_numbers_rise_and_what_stays_keeps_its_own(edits: list[tuple[str, int, i
         assert now == sorted(set(now))
         if b.part.numbers and what == "remove":
             assert all(b.part.number(s.id) == before[s.id] for s in b.part.steps)
+
+
+def test_another_step_takes_the_place_of_one_that_is_deleted() -> None:
+    b = plate()
+    low, high = (b.step("plane", n, how="offset", first=axis("XY"), distance=f(f"{d} mm")) for n, d in (("Low", 3), ("High", 6)))
+    ring = drawn_on(b, {"of": "datum", "step": high}, "rectangle", (5, 5), (15, 15))
+    b.step("extrude", "Pocket", profile=b.profile(ring, 0), depth=f("30 mm"), result="cut")
+    assert volume(b) == pytest.approx(10000 - 100 * 4)
+    late = b.step("plane", "Late", how="offset", first=axis("XY"), distance=f("8 mm"))
+    with pytest.raises(CommandRefused, match="comes behind it"):
+        b.do(do="remove_steps", steps=[high], instead=late)
+    with pytest.raises(CommandRefused, match="two kinds"):
+        b.do(do="remove_steps", steps=[high], instead="s1")
+    b.do(do="remove_steps", steps=[high], instead=low)
+    assert [s.name for s in b.part.steps if s.kind == "plane"] == ["Low", "Late"]
+    assert volume(b) == pytest.approx(10000 - 100 * 7)

@@ -342,3 +342,22 @@ def test_a_step_put_between_two_is_numbered_between_and_all_anew_on_request(desi
     d.keys("r", "z")
     d.settled()
     assert [number(d, n).inner_text() for n in names(page)] == ["10", "20", "30"]
+
+
+def test_another_plane_takes_the_place_of_one_that_is_deleted(designer: Designer) -> None:
+    d, page = designer, designer.page
+    b = plate()
+    for name, off in (("Low", "3 mm"), ("High", "6 mm")):
+        b.step("plane", name, how="offset", first={"of": "base", "name": "XY"}, distance=f(off))
+    ring = drawn_on(b, {"of": "datum", "step": "s4"}, "rectangle", (5, 5), (15, 15))
+    b.step("extrude", "Pocket", profile=b.profile(ring, 0), depth=f("30 mm"), result="cut")
+    d.begin(b.part)
+    number(d, "High").click()
+    d.keys("r", "x")
+    asked = page.get_by_test_id("asked")
+    asked.get_by_label("Put Low in its place").check()
+    expect(asked).to_contain_text("All other steps stand as before")
+    asked.get_by_role("button", name="Delete").click()
+    d.settled()
+    assert "High" not in names(page)
+    assert abs(d.volume() - 9300) < 1e-6

@@ -3,6 +3,7 @@ import {
   Refusal,
   type Command,
   type Foreseen,
+  type Kind,
   type LedgerRow,
   type MadeBy,
   type PreviewShape,
@@ -24,11 +25,13 @@ export type Asked = {
 type Copied = { wendal: 'steps'; part: number; steps: Step[]; values: Record<string, string> };
 const CLIPBOARD = 'wendal-steps';
 const REST = 450; // ms over a step's number before what it did is shown
+const MOST_OTHERS = 4; // steps that are offered in the place of one that is deleted
 const PACE = 700; // ms that each state is seen while the route is played
 
 /** What route work needs of the workplace. */
 export interface Around {
   readonly session: Session;
+  readonly about: { kinds: Kind[] };
   readonly picked: Thing[];
   readonly editing: { step: string } | null;
   stopEditing(): void;
@@ -197,7 +200,7 @@ export class RouteWork {
     const names = this.names(steps);
     if (!others.length) {
       if (this.session.barred) return this.session.note(this.session.barred, true);
-      if (await this.session.try({ do: 'remove_steps', steps, values: {} })) {
+      if (await this.session.try({ do: 'remove_steps', steps, values: {}, instead: '' })) {
         this.marked = [];
         this.session.noteUndo(`${names} ${steps.length > 1 ? 'are' : 'is'} deleted.`);
       }
@@ -215,7 +218,23 @@ export class RouteWork {
       ways.push(
         this.removing(`With it, but keep the sketches: ${this.names(sketches)}`, [...steps, ...built]),
       );
+    for (const s of this.others(steps, others)) {
+      const way = this.removing(`Put ${s.name} in its place`, steps);
+      ways.push({ ...way, command: { ...way.command, instead: s.id } as Command });
+    }
     await this.propose(`Delete ${names}?`, ways, true);
+  }
+
+  /** Datums and sketches of the same kind that could take the place of one, before all that stands on it. */
+  private others(steps: string[], standing: string[]): Step[] {
+    const one = steps.length === 1 ? this.session.step(steps[0]) : undefined;
+    const makes = this.on.about.kinds.find((k) => k.kind === one?.kind)?.makes;
+    if (!one || (makes !== 'datum' && makes !== 'sketch')) return [];
+    const first = this.session.steps.findIndex((s) => standing.includes(s.id));
+    return this.session.steps
+      .slice(0, first)
+      .filter((s) => s.kind === one.kind && s.id !== one.id)
+      .slice(-MOST_OTHERS);
   }
 
   /** The way of deleting some steps: formulas that use their dimensions take the values, which is told. */
@@ -229,7 +248,7 @@ export class RouteWork {
       words: users.length
         ? `${words}. ${users.join(', ')}: the value in place of ${used.map((r) => r.tag).join(', ')}`
         : words,
-      command: { do: 'remove_steps', steps, values: this.values(used) },
+      command: { do: 'remove_steps', steps, values: this.values(used), instead: '' },
     };
   }
 

@@ -45,11 +45,13 @@ class MoveSteps(Stored):
 
 class RemoveSteps(Stored):
     """Delete steps; what stands on them, and is not deleted with them, stops and says so. values : formulas
-    that stand for their tags where other formulas use these."""
+    that stand for their tags where other formulas use these. instead : the step that takes the place of the
+    one which is deleted, wherever others stand on it as a datum, a sketch or a step."""
 
     do: Literal["remove_steps"] = "remove_steps"
     steps: Ids
     values: dict[str, str] = {}
+    instead: str = ""
 
 
 class SetSuppressed(Stored):
@@ -160,6 +162,8 @@ def regrouped(part: Part, moved: Collection[str] = ()) -> Part:
 
 def _remove_steps(part: Part, command: RemoveSteps) -> Part:
     gone = {r.tag for r in part.rows() if r.step in set(command.steps)}
+    if command.instead:
+        part = _put_in_place(part, command)
     for step in _in_order(part, command.steps)[::-1]:
         part = without(part, step)
     tags = {t: f"({command.values[t]})" for t in gone if t in command.values}
@@ -183,6 +187,38 @@ def _remove_steps(part: Part, command: RemoveSteps) -> Part:
         for e in part.ledger
     ]
     return part.model_copy(update={"steps": steps, "ledger": ledger})
+
+
+def _put_in_place(part: Part, command: RemoveSteps) -> Part:
+    """Return a part in which another step takes the place of one that goes."""
+    if len(command.steps) != 1 or command.instead in command.steps:
+        raise CommandRefused("One step takes the place of one other.", field="instead")
+    old, new = part.step(command.steps[0]), part.step(command.instead)
+    if old.kind != new.kind:
+        raise CommandRefused(
+            f"{new.name} can not take the place of {old.name}: they are of two kinds.", field="instead"
+        )
+    steps = []
+    for i, step in enumerate(part.steps):
+        data = step.model_dump(mode="json")
+        turned = _turned_to(data, old.id, new.id)
+        if turned != data and i <= part.index(new.id):
+            raise CommandRefused(
+                f"{step.name} would stand on {new.name}, which comes behind it. Move that up first.",
+                field="instead",
+                step=step.id,
+            )
+        steps.append(step if turned == data else read_step(turned))
+    return part.model_copy(update={"steps": steps})
+
+
+def _turned_to(data: Any, old: str, new: str) -> Any:
+    """Return data in which references to a step as a datum, a sketch or a step are those to another."""
+    if isinstance(data, dict):
+        if data.get("of") in ("datum", "sketch", "step") and data.get("step") == old:
+            return {**data, "step": new, **({"index": 0} if "index" in data else {})}
+        return {k: _turned_to(v, old, new) for k, v in data.items()}
+    return [_turned_to(v, old, new) for v in data] if isinstance(data, list) else data
 
 
 def _used(formula: str) -> set[str]:
