@@ -7,6 +7,7 @@ import re
 import pytest
 
 from tests.building import BODY, TOP, axis, built, f, of_step, on_top
+from tests.core.test_blends import edge
 from tests.core.test_sheets import angle_sheet
 from tests.samples import evaluated, plate
 from wendal.core.reference.calling import called
@@ -72,3 +73,14 @@ def test_candidates_for_what_is_lost_read_differently_and_tell_what_they_are() -
     words = [c.words for c in state.candidates]
     assert len(set(words)) == len(words) >= 4
     assert any(w.startswith("side at −Y of Base, 40 × 10: made by the same step") for w in words)
+
+
+def test_a_sentence_calls_a_thing_as_the_stage_does() -> None:
+    b = plate()
+    plane = b.step("plane", "Beside", first=TOP, distance=f("1 mm"))
+    soft = b.step("fillet", "Soft", edges=[edge("low", "end")], radius=f("0.5 mm"))
+    evaluation = evaluated(b)
+    stage = called("Base", evaluation.site.bodies["s2"].topology)
+    (face,), (line,) = evaluation.report(plane).references, evaluation.report(soft).references
+    assert face.said == "top face of Base" and any(w.startswith(face.said + ",") for w in stage.faces)
+    assert line.said == "edge along X of Base" and line.said in stage.brief[1]

@@ -42,9 +42,9 @@ export function sayHeld(blank: Blank, held: unknown, session: Session, words: Ma
       return ref.entity === 'origin'
         ? `origin of ${name(ref.step)}`
         : `${drawing(ref)?.points?.[String(ref.entity)] ? 'a point' : 'a curve'} of ${name(ref.step)}`;
-    if (ref.of === 'spot') return `${String(ref.at)} of ${one(ref.edge as Record<string, unknown>)}`;
     const known = words.get(identity(ref));
     if (known) return known;
+    if (ref.of === 'spot') return `${String(ref.at)} of ${one(ref.edge as Record<string, unknown>)}`;
     if (ref.of === 'edge') return `an edge of ${body(ref)}`;
     if (ref.of === 'vertex') return `a corner of ${body(ref)}`;
     return `a face of ${body(ref)}`;

@@ -1,5 +1,6 @@
 """Durable references: how they are stored, made from a pick, and found again after a change."""
 
+from .calling import in_brief
 from .candidates import Candidate, candidates
 from .model import (
     BaseRef,
@@ -67,6 +68,7 @@ __all__ = [
     "find_edge",
     "find_face",
     "find_vertex",
+    "in_brief",
     "own_names",
     "say_face",
     "set_anew",

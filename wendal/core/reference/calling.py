@@ -10,7 +10,7 @@ from .. import tolerance
 from ..kernel.types import Edge, Face, Topology, Vec, dot
 from ..tolerance import FULL_EDGE
 
-__all__ = ["Naming", "apart", "called", "figure", "said_place"]
+__all__ = ["Naming", "apart", "called", "figure", "in_brief", "said_place"]
 
 KEPT = "called"  # under which a mark keeps what its face, edge or corner is called
 STRAIGHT = 1 - tolerance.STRAIGHT  # of 1: a direction nearer than this to an axis runs along it
@@ -54,6 +54,14 @@ def called(name: str, topology: Topology, sheet: bool = False) -> Naming:
         apart(corners, []),
         ([f"{kind} {of}" for kind in kinds], [f"{what} {of}" for what, _, _ in edges], f"corner {of}"),
     )
+
+
+def in_brief(name: str, topology: Topology, kind: str, index: int, sheet: bool = False) -> str:
+    """Return what a "face", an "edge" or a "corner" of a body is called in a sentence: "top face of Base"."""
+    of = f"of sheet {name}" if sheet else f"of {name}"
+    if kind == "face":
+        return f"{_face_told(topology, index, sheet)[0]} {of}"
+    return f"{_edge_told(topology, index)[0] if kind == 'edge' else 'corner'} {of}"
 
 
 def _face_told(topology: Topology, index: int, sheet: bool) -> tuple[str, str, str]:

@@ -158,7 +158,7 @@ class Gauge:
                 raise ReferenceLost("This body is not there any more. Pick another.")
             self.now.append(ref.model_dump(mode="json"))
             return Thing(f"body {body.name}", kernel.extent_of(body=body.shape), body=body)
-        picked, doubt, now = self._resolver.take(ref, self._site)
+        picked, doubt, now, _ = self._resolver.take(ref, self._site)
         self.doubt = self.doubt or doubt
         self.now.append(now or ref.model_dump(mode="json"))
         if picked.solid:

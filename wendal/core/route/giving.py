@@ -100,20 +100,20 @@ class Giver:
 
     def _resolve(self, place: str, item: int, ref: Any, blank: Pick, site: Site, report: StepReport) -> Any:
         """Return what a reference means here, noting how it stands; raises ReferenceLost with the field."""
-        said = self._said(ref)
         try:
-            found, doubt, now = self._resolver.resolve(ref, blank, site)
+            found, doubt, now, said = self._resolver.resolve(ref, blank, site)
         except ReferenceLost as error:
             candidates = list(error.candidates)
             report.references.append(
-                ReferenceState(place, "lost", error.message, None, candidates, item, said)
+                ReferenceState(place, "lost", error.message, None, candidates, item, self._was(ref))
             )
             raise error.located(field=place) from error
         state = "re-found" if doubt else "sound"
         report.references.append(ReferenceState(place, state, doubt, now if doubt else None, [], item, said))
         return found.plain() if blank.plain and isinstance(found, Picked) else found
 
-    def _said(self, ref: Any) -> str:
+    def _was(self, ref: Any) -> str:
+        """Say how a face that is not there came to be."""
         if not isinstance(ref, FaceRef):
             return ""
         return say_face(ref.names, lambda s: self._called.get(s, "a deleted step"))
@@ -124,7 +124,7 @@ class Giver:
         for entity, ref in step.takings():
             place = f"taken:{entity}"
             try:
-                found, doubt, now = self._resolver.take(ref, site)
+                found, doubt, now, _ = self._resolver.take(ref, site)
             except ReferenceLost as error:
                 candidates = list(error.candidates)
                 report.references.append(ReferenceState(place, "lost", error.message, None, candidates))

@@ -16,7 +16,7 @@ class ReferenceState:
     """How one reference of a step stands.
 
     state : "sound", "re-found" or "lost". now : what confirming would store. item : its place among several
-    of one field. said : of a face, how it came to be, in words.
+    of one field. said : what a thing of a body is called; of a face that is lost, how it came to be.
     """
 
     field: str

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import replace
-from typing import Any
+from typing import Any, NamedTuple
 
 from ..blanks import Pick
 from ..datum import FACETS, Picked
@@ -43,6 +43,7 @@ from ..reference import (
     find_edge,
     find_face,
     find_vertex,
+    in_brief,
     steps_of,
     vertex_ref,
 )
@@ -58,9 +59,16 @@ __all__ = ["Resolver", "take_drawn"]
 
 LINES = {"line", "axis"}  # facets that tell an endless line alone
 PLACED = {"plane", "axis", "turned"}  # facets that tell a place alone, nothing of where their face ends
-Resolved = tuple[
-    Any, str, dict[str, Any] | None
-]  # what it means, the doubt ("" for none), what confirming would store
+
+
+class Resolved(NamedTuple):
+    """What a reference means, the doubt ("" for none), what confirming would store, and of what a body has,
+    what it is called in a sentence."""
+
+    found: Any
+    doubt: str = ""
+    now: dict[str, Any] | None = None
+    said: str = ""
 
 
 class Resolver:
@@ -74,44 +82,45 @@ class Resolver:
         if isinstance(ref, BodyRef):
             if ref.body not in site.bodies:
                 raise self._absent(body_step(ref.body), "body")
-            return site.bodies[ref.body], "", None
+            return Resolved(site.bodies[ref.body])
         if isinstance(ref, StepRef):
-            return self._seed(ref, site), "", None
+            return Resolved(self._seed(ref, site))
         if isinstance(ref, SketchRef):
-            return self._whole(ref, blank, site), "", None
+            return Resolved(self._whole(ref, blank, site))
         if isinstance(ref, RegionRef):
             return self._region(ref, site)
         if isinstance(ref, DrawnRef) and {"region", "drawn"} & {*blank.accepts}:
-            return self._chain(ref, site), "", None
+            return Resolved(self._chain(ref, site))
         if isinstance(ref, FaceRef) and "region" in blank.accepts:
             return self._flat(ref, site)
-        picked, doubt, now = self._thing(ref, site, tuple(blank.accepts))
-        if not {*blank.accepts, *blank.accepts_with} & picked.facets:
+        got = self._thing(ref, site, tuple(blank.accepts))
+        if not {*blank.accepts, *blank.accepts_with} & got.found.facets:
             wanted = " or ".join(FACETS[f] for f in blank.accepts)
             raise ReferenceLost(
                 f"Wanted here is {wanted}, and what was picked is none any more. Pick another."
             )
-        if doubt and isinstance(ref, EdgeRef):
-            return self._in_pieces(ref, blank, site, picked) or (picked, doubt, now)
-        return picked, doubt, now
+        if got.doubt and isinstance(ref, EdgeRef):
+            return self._in_pieces(ref, blank, site, got) or got
+        return got
 
     def _region(self, ref: RegionRef, site: Site) -> Resolved:
         sketch = self._sketch(ref.step, site)
         if is_text(ref):
             pieces = find_text(ref, sketch.texts)
-            return RegionFound(ref.key, sketch.frame, pieces, drawing=sketch.drawing), "", None
+            return Resolved(RegionFound(ref.key, sketch.frame, pieces, drawing=sketch.drawing))
         region, doubt = find_region(ref, sketch.regions)
         now = region_ref(ref.step, region, ref.key).model_dump(mode="json")
-        return RegionFound(ref.key, sketch.frame, [region], drawing=sketch.drawing), doubt, now
+        return Resolved(RegionFound(ref.key, sketch.frame, [region], drawing=sketch.drawing), doubt, now)
 
-    def _in_pieces(self, ref: EdgeRef, blank: Pick, site: Site, picked: Picked) -> Resolved | None:
+    def _in_pieces(self, ref: EdgeRef, blank: Pick, site: Site, got: Resolved) -> Resolved | None:
         """Return what an edge in pieces means where there is no doubt: the line on which all of them lie, or
         all of what was whole."""
         pieces = self._pieces(ref, site)
-        taken_as = {f for f in blank.accepts if getattr(picked, f, None) is not None}
+        taken_as = {f for f in blank.accepts if getattr(got.found, f, None) is not None}
         if pieces and taken_as and taken_as <= LINES:
-            return picked, "", None
-        return (pieces, "", None) if pieces and blank.pieces and self._was_whole(ref) else None
+            return Resolved(got.found, said=got.said)
+        whole = pieces and blank.pieces and self._was_whole(ref)
+        return Resolved(pieces, said=got.said) if whole else None
 
     @staticmethod
     def _was_whole(ref: EdgeRef) -> bool:
@@ -175,28 +184,23 @@ class Resolver:
 
     def _flat(self, ref: FaceRef, site: Site) -> Resolved:
         """Return a flat face as a profile."""
-        picked, doubt, now = self._of_body(ref, site)
+        picked, doubt, now, said = self._of_body(ref, site)
         if picked.plane is None or picked.solid is None:
             raise ReferenceLost(
                 "Wanted here is a flat face, and what was picked is none any more. Pick another."
             )
         shape, index = picked.solid
         body = next(b for b in site.bodies.values() if b.shape is shape)
-        return (
-            FaceFound(ref.key, picked.plane, picked.key, shape, body.topology, index),
-            doubt,
-            {**now, "key": ref.key},
-        )
+        found = FaceFound(ref.key, picked.plane, picked.key, shape, body.topology, index)
+        return Resolved(found, doubt, {**(now or {}), "key": ref.key}, said)
 
     def take(self, ref: Any, site: Site) -> Resolved:
         """Return any thing that a reference means; raises ReferenceLost."""
         return self._thing(ref, site)
 
-    def _thing(
-        self, ref: Any, site: Site, facets: tuple[str, ...] = ()
-    ) -> tuple[Picked, str, dict[str, Any] | None]:
+    def _thing(self, ref: Any, site: Site, facets: tuple[str, ...] = ()) -> Resolved:
         if isinstance(ref, BaseRef):
-            return take_base(ref.name), "", None
+            return Resolved(take_base(ref.name))
         if isinstance(ref, DatumRef):
             made = site.datums.get(ref.step)
             if made is None:
@@ -208,14 +212,15 @@ class Resolver:
                     f"{ref.index + 1}. Pick another."
                 )
             picked = made[ref.index].picked(self._part.step(ref.step).name)
-            return replace(picked, name=f"{ref.step}.{ref.index}"), "", None
+            return Resolved(replace(picked, name=f"{ref.step}.{ref.index}"))
         if isinstance(ref, DrawnRef):
-            return take_drawn(self._sketch(ref.step, site), ref.entity, f"{ref.step}.{ref.entity}"), "", None
+            drawn = take_drawn(self._sketch(ref.step, site), ref.entity, f"{ref.step}.{ref.entity}")
+            return Resolved(drawn)
         return self._of_body(ref, site, facets)
 
     def _of_body(
         self, ref: FaceRef | EdgeRef | VertexRef | SpotRef, site: Site, facets: tuple[str, ...] = ()
-    ) -> tuple[Picked, str, dict[str, Any]]:
+    ) -> Resolved:
         bodies = {b: body.topology for b, body in site.bodies.items()}
         inner: Any = ref.edge if isinstance(ref, SpotRef) else ref
         try:
@@ -243,37 +248,33 @@ class Resolver:
             near = inner.near if not found.doubt else None
             taken = take_face(body.shape, topology, found.index, key)
             doubt = "" if found.doubt and self._alike(found, taken, facets, site) else found.doubt
-            return (
-                replace(taken, name=name),
-                doubt,
-                face_ref(found.body, topology, found.index, near).model_dump(mode="json"),
-            )
+            now = face_ref(found.body, topology, found.index, near).model_dump(mode="json")
+            said = in_brief(body.name, topology, "face", found.index, body.sheet)
+            return Resolved(replace(taken, name=name), doubt, now, said)
         if isinstance(inner, VertexRef):
-            return (
-                replace(take_vertex(topology, found.index), name=name),
-                found.doubt,
-                vertex_ref(found.body, topology, found.index).model_dump(mode="json"),
-            )
-        now = edge_ref(found.body, topology, found.index)
+            now = vertex_ref(found.body, topology, found.index).model_dump(mode="json")
+            said = in_brief(body.name, topology, "corner", found.index, body.sheet)
+            return Resolved(replace(take_vertex(topology, found.index), name=name), found.doubt, now, said)
+        said = in_brief(body.name, topology, "edge", found.index, body.sheet)
+        edge = edge_ref(found.body, topology, found.index)
         if (
-            len(now.faces) == 2
-            and set(now.faces[1]) & set(inner.faces[0])
-            and not set(now.faces[0]) & set(inner.faces[0])
+            len(edge.faces) == 2
+            and set(edge.faces[1]) & set(inner.faces[0])
+            and not set(edge.faces[0]) & set(inner.faces[0])
         ):
-            now = now.model_copy(update={"faces": now.faces[::-1]})  # confirming must not turn the edge round
+            edge = edge.model_copy(
+                update={"faces": edge.faces[::-1]}
+            )  # confirming must not turn the edge round
         if isinstance(ref, EdgeRef):
             taken = take_edge(body.shape, topology, found.index, set(ref.faces[0]), key)
             taken = replace(taken, name=name, lead=_lead(topology, found.index, ref))
-            return taken, found.doubt, now.model_dump(mode="json")
+            return Resolved(taken, found.doubt, edge.model_dump(mode="json"), said)
         assert isinstance(ref, SpotRef)
         spot = take_spot(topology.edges[found.index], ref.at)
         if spot is None:
             raise ReferenceLost("The edge is not round any more, so it has no centre. Pick another.")
-        return (
-            replace(spot, name=f"{name}.{ref.at}"),
-            found.doubt,
-            ref.model_copy(update={"edge": now}).model_dump(mode="json"),
-        )
+        now = ref.model_copy(update={"edge": edge}).model_dump(mode="json")
+        return Resolved(replace(spot, name=f"{name}.{ref.at}"), found.doubt, now, f"{ref.at} of {said}")
 
     @staticmethod
     def _alike(found: Found, taken: Picked, facets: tuple[str, ...], site: Site) -> bool:
