@@ -170,8 +170,8 @@ def _port(text: str) -> int:
 
 
 def _shakedown(options: argparse.Namespace) -> int:
-    from wendal.core.route import Memory
-    from wendal.core.trust import Plan, as_csv, as_html, ends_of, pictured, shaken
+    from wendal.core.route import Memory, evaluate
+    from wendal.core.trust import Plan, as_csv, as_html, pictured, shaken
     from wendal.workers.cluster import trial_pool
 
     part = _read(options.part)
@@ -188,9 +188,8 @@ def _shakedown(options: argparse.Namespace) -> int:
     if options.csv:
         options.csv.write_text(as_csv(report))
     if options.html:
-        ends = ends_of(report)
-        drawn = iter(pictured(part, [v for e in ends for v in (e.at, e.beyond)], Memory()))
-        pictures = {(e.tag, e.side): (next(drawn), next(drawn)) for e in ends}
+        memory = Memory()
+        pictures = pictured(part, report, lambda after: evaluate(after, memory))
         options.html.write_text(as_html(report, pictures))
     print(report.model_dump_json(indent=1))
     return 0 if report.state == "done" else 1

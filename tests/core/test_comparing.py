@@ -12,6 +12,7 @@ from tests.building import axis, drawn_on, f
 from tests.samples import evaluated, plate
 from tools.hunts.comparing import hunt_comparing
 from wendal.core import kernel
+from wendal.core.kernel import comparing
 from wendal.core.kernel.types import Frame, Placement, unit
 from wendal.demo.builder import Builder
 
@@ -133,3 +134,18 @@ def test_holes_on_the_other_diagonal_are_the_same_turned() -> None:
 def test_random_pairs_are_told_as_known() -> None:
     found = hunt_comparing(1, seed=2, large=False)
     assert not [k for k in found if k.endswith("wrong")], found
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_where_two_differ_in_a_part_only_the_same_comes_out_as_by_the_whole(seed: int) -> None:
+    rng = random.Random(seed)
+    rings = [(8, 6, 3), (30, 9, 2), (20, 18, 2.5)]
+    k = rng.randrange(3)
+    (x, y, r), more = rings[k], rng.uniform(0.05, 0.8)
+    rings[k] = rng.choice([(x + more, y, r), (x, y - more, r), (x, y, r - more), (x, y, r + more)])
+    a = body_of(bored(plate("40 mm", "25 mm", "10 mm"), (8, 6, 3), (30, 9, 2), (20, 18, 2.5), depth="4 mm"))
+    b = body_of(bored(plate("40 mm", "25 mm", "10 mm"), *rings, depth="4 mm"))
+    near, whole = comparing._apart_within(a, b), comparing.apart_by_whole(a, b)
+    assert near is not None
+    assert near.volumes == pytest.approx(whole.volumes, abs=1e-6)
+    assert (near.here is None, near.there is None) == (whole.here is None, whole.there is None)

@@ -3,14 +3,21 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 import numpy as np
 import pytest
+from pydantic import ValidationError
 from scipy.special import ellipe
 
 from tests.building import axis, drawn_on, f
 from tests.samples import evaluated, plate
-from wendal.core.inspect import CutOutline, ask
+from wendal.core import kernel
+from wendal.core.errors import CommandRefused
+from wendal.core.inspect import CutOutline, ask, outline
+from wendal.core.kernel.types import Frame
+from wendal.core.route import Memory, Part, evaluate
+from wendal.demo import DEMO_PARTS
 from wendal.demo.builder import Builder
 
 
@@ -50,3 +57,37 @@ def test_what_is_hidden_is_not_cut() -> None:
     b = plate()
     b.do(do="set_body_look", body="s2", look={"visible": False})
     assert length(b, (0, 0, 4), (0, 0, 1), (1, 0, 0)) == 0
+
+
+@pytest.mark.parametrize("make", DEMO_PARTS.values(), ids=DEMO_PARTS)
+def test_the_outline_is_that_of_all_faces_cut_one_by_one(make: Callable[[], Part]) -> None:
+    """Flat faces are cut by figures and the others together; the kernel cuts each by itself."""
+    part = make()
+    evaluation = evaluate(part, Memory())
+    rng = np.random.default_rng(7)
+    low, high = (np.array(x) for x in kernel.box_of([b.shape for b in evaluation.site.bodies.values()]))
+    for _ in range(3):
+        n = rng.normal(size=3)
+        n /= np.linalg.norm(n)
+        x = np.cross(n, [0.3, 0.5, 0.8])
+        x /= np.linalg.norm(x)
+        at = low + (0.3 + 0.4 * rng.random(3)) * (high - low)
+        frame = Frame(tuple(at), tuple(x), tuple(np.cross(n, x)))
+        told = ask(part, evaluation, CutOutline.model_validate({"planes": [{"origin": tuple(at), "normal": tuple(n), "x": tuple(x)}]}))
+        ends = np.array(told.lines[0]).reshape(-1, 2, 3)  # type: ignore[attr-defined]
+        one_by_one = 0.0
+        for body in evaluation.site.bodies.values():
+            for i in range(len(body.topology.faces)):
+                for piece in kernel.cut_face(body.shape, i, frame):
+                    places = np.array(outline._places(piece))
+                    one_by_one += float(np.linalg.norm(np.diff(places, axis=0), axis=1).sum())
+        assert float(np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1).sum()) == pytest.approx(one_by_one, rel=1e-4)
+
+
+@pytest.mark.parametrize("plane", [{"origin": (0, 0, 0), "normal": (0, 0, 0), "x": (1, 0, 0)}, {"origin": (0, 0, 0), "normal": (0, 0, 1), "x": (0, 0.6, 0.8)}])
+def test_what_is_no_plane_is_refused(plane: dict[str, tuple[float, ...]]) -> None:
+    b = plate()
+    with pytest.raises(CommandRefused, match="square to each other"):
+        ask(b.part, evaluated(b), CutOutline.model_validate({"planes": [plane]}))
+    with pytest.raises(ValidationError):
+        CutOutline.model_validate({"planes": [{**plane, "origin": (math.nan, 0, 0)}]})

@@ -33,7 +33,7 @@ def test_a_face_keeps_its_look_while_it_moves_and_loses_it_with_itself() -> None
     b.do(do="set_formula", tag="base_depth", formula="14 mm")
     assert looks(b) == [("Seat", "moss", 14.0)]
     told = scene(b.part, evaluated(b), Blobs(set(), {}))["bodies"][0]["painted"]
-    assert list(told.values()) == [{"name": "Seat", "colour": "moss"}]
+    assert list(told.values()) == [{"name": "Seat", "colour": "moss", "look": 0}]
     b.do(do="set_face_look", face=top(b), name="Seat", colour="clay")  # the same face again
     assert [x.colour for x in b.part.faces] == ["clay"]
     side = {"of": "face", "body": "s2", "names": ["s2/side/c3/r1"]}

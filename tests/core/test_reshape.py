@@ -196,6 +196,17 @@ def test_a_patch_of_a_round_face_is_pushed_square_to_it(side: str, radius: float
     assert volume(b) == pytest.approx(PI * 600 + PI / 2 * (radius**2 - 100) * 6, rel=1e-9)
 
 
+def test_a_patch_pushed_through_its_own_axis_is_refused_at_its_distance() -> None:
+    b = Builder("Disc")
+    ring = b.step("sketch", "Ring", on=axis("XY"))
+    b.draw(ring, "circle", (0, 0), (10, 0))
+    b.step("extrude", "Disc", profile=b.profile(ring, 0), depth=f("6 mm"))
+    b.step("split_faces", "Halves", faces=[face(b, "/side/")], by=axis("YZ"))
+    step = b.step("offset_faces", "Push", faces=[face(b, "/part/back/")], side="in", distance=f("12 mm"))
+    report = evaluated(b).report(step)
+    assert (report.state, report.field) == ("stopped", "distance")
+
+
 def test_a_copied_patch_is_thickened() -> None:
     b = plate()
     b.step("split_faces", "Halves", faces=[TOP], by=datum(offset_plane(axis("YZ"), "10 mm")(b)))

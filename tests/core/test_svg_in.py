@@ -76,6 +76,12 @@ def test_units_are_asked_where_the_file_does_not_say_and_taken_where_they_are_ch
     assert math.dist(found.low, found.high) == pytest.approx(5 * 25.4, rel=1e-6)
 
 
+def test_the_size_is_the_root_s_width_and_not_that_of_a_stroke() -> None:
+    head = '<svg xmlns="http://www.w3.org/2000/svg" stroke-width="2mm" width="20mm" height="10mm" viewBox="0 0 10 5">'
+    found = read('<line x1="1" y1="1" x2="4" y2="5" stroke="black" stroke-width="3"/>', head)
+    assert math.dist(found.low, found.high) == pytest.approx(2 * 5)
+
+
 @pytest.mark.parametrize("content", [
     b"", b"nothing", b"<svg", b"<svg><path d='M 0 0 L'/></svg>", b"\xff\xfe<svg width='3mm'>", b"<html><svg width='3mm'></html>",
     b'<!DOCTYPE x [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;&a;">]><svg width="3mm">&b;</svg>',

@@ -257,3 +257,9 @@ def test_a_face_is_coloured_and_named_by_the_list_under_right_click(designer: De
     d.keys("Control+z")
     d.settled()
     assert document(d)["faces"][0]["name"] == ""
+    d.keys("l", "r")
+    look = page.get_by_test_id("face-look")
+    expect(look).to_contain_text("a face in slate")
+    look.get_by_role("button").click()
+    d.settled()
+    assert document(d)["faces"] == []

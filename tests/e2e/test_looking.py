@@ -179,7 +179,7 @@ def test_cut_open_at_a_plane_moved_and_turned_and_what_is_cut_away_is_not_picked
     card.get_by_role("button", name="Other side").click()
     page.mouse.move(*d.pixel((33, 20, 10)))
     expect(readout).to_contain_text("top face of Plate")
-    card.get_by_label("what is cut away as thin lines").check()
+    card.get_by_label("what is cut away as thin lines").click()
     d.quiet()
     page.mouse.move(*d.pixel((8, 20, 10)))
     expect(readout).not_to_contain_text("top face of Plate")  # lines of what is not there are not picked

@@ -7,7 +7,7 @@ import signal
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from tests.conftest import Served
 from tests.e2e.designer import Designer
@@ -174,9 +174,17 @@ def test_an_outline_from_a_dxf_is_constrained_and_extruded(designer: Designer, t
     assert page.get_by_test_id("step").count() == 1
 
 
-def test_the_size_of_what_is_written_is_told(designer: Designer) -> None:
+def test_writing_is_cancelled_and_the_size_is_told(designer: Designer) -> None:
     d, page = designer, designer.page
     d.begin(plate().part)
     d.keys("r", "o")
     card = page.get_by_test_id("write-files")
     expect(card).to_contain_text("the bodies are 40 × 25 × 10 mm")
+    card.get_by_role("checkbox").first.check()
+    held: list[Route] = []
+    page.route("**/write?*", lambda route: held.append(route))
+    card.get_by_role("button", name="Write", exact=True).click()
+    card.get_by_role("button", name="Cancel").click()
+    expect(card.get_by_role("alert")).to_contain_text("Cancelled. Nothing was written.")
+    expect(card.get_by_role("button", name="Write", exact=True)).to_be_enabled()
+    page.unroute("**/write?*")

@@ -355,7 +355,7 @@ def test_another_plane_takes_the_place_of_one_that_is_deleted(designer: Designer
     number(d, "High").click()
     d.keys("r", "x")
     asked = page.get_by_test_id("asked")
-    asked.get_by_label("Put Low in its place").check()
+    asked.get_by_label("Put Low in its place").click()
     expect(asked).to_contain_text("All other steps stand as before")
     asked.get_by_role("button", name="Delete").click()
     d.settled()

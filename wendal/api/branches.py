@@ -79,8 +79,10 @@ class Branches:
         now.step(step)
         line = await asyncio.to_thread(hub.store.lineage, hub.part, state.version)
         for part, number in line[1:LOOKED_BACK]:
-            if part != hub.part or time.monotonic() > until or window.dropped.is_set():
+            if time.monotonic() > until or window.dropped.is_set():
                 break
+            if part != hub.part:
+                continue  # of a branch that was brought in, or of the part that this one began as
             then = await asyncio.to_thread(hub.store.version, part, number)
             request = {"document": then.document, "step": step}
             stood = await hub.builds.ask("stood", request, lambda: not window.dropped.is_set())

@@ -29,7 +29,6 @@ from wendal.core.trust import (
     as_html,
     checked,
     compared,
-    ends_of,
     moved,
     sampled,
     shaken,
@@ -221,11 +220,9 @@ class Trials:
     async def page(self) -> str:
         """Return the last shakedown as a page of its own, with pictures of where ranges end."""
         kept = await self.kept()
-        ends = ends_of(kept.report)
         state = await asyncio.to_thread(self._hub.store.version, self._hub.part, kept.version)
-        request = {"document": state.document, "sets": [v for e in ends for v in (e.at, e.beyond)]}
-        drawn = iter(await self._hub.builds.ask("pictures", request) if ends else ())
-        return as_html(kept.report, {(e.tag, e.side): (next(drawn), next(drawn)) for e in ends})
+        request = {"document": state.document, "report": kept.report.model_dump_json()}
+        return as_html(kept.report, await self._hub.builds.ask("pictures", request))
 
     async def tell_kept(self) -> dict[str, Any] | None:
         """Return the word on the last shakedown that came to its end; None where there was none."""

@@ -20,8 +20,8 @@ from wendal.core.route.setting import with_values
 from wendal.core.route.taking import settled, taken_now, trace_picks
 from wendal.core.route.together import bring_together
 from wendal.core.sketch import TakeIn
-from wendal.core.trust import Setup
-from wendal.core.trust.pictures import pictured
+from wendal.core.trust import Setup, ShakedownReport, pictured
+from wendal.core.trust.report import Pictures
 from wendal.core.trust.trial import based, judged, refused
 
 from .process import Say, serve
@@ -197,9 +197,11 @@ class GeometryWorker:
         part = self._part(request["document"])
         return inspect.picture(self._evaluate(request, say, part))
 
-    def pictures(self, request: dict[str, Any], say: Say) -> list[str]:
-        """Draw the small picture with several sets of values."""
-        return pictured(self._part(request["document"]), request["sets"], self._memory)
+    def pictures(self, request: dict[str, Any], say: Say) -> Pictures:
+        """Draw the ends of a shakedown's ranges."""
+        report = ShakedownReport.model_validate_json(request["report"])
+        part = self._part(request["document"])
+        return pictured(part, report, lambda after: self._evaluate(request, say, after))
 
     def look_over(self, request: dict[str, Any], say: Say) -> dict[str, Any]:
         """Draw the small picture, and name the bodies with which the kernel's own check of the whole finds

@@ -204,6 +204,11 @@
           ? '; a box picks many'
           : ''}.</span
       >{/if}
+    {#if form?.name === 'round' && largest}<button
+        type="button"
+        class="button !py-0.5"
+        onclick={() => form.set('radius', largest)}>Take {largest}, which all of them take</button
+      >{/if}
     {#if form && board.trial.trouble}<span class="text-carmine" role="alert" data-testid="trial-trouble"
         >{board.trial.trouble}</span
       >{/if}
@@ -213,11 +218,6 @@
       >{/if}
     {#each board.trial.notes as note, i (i)}<span class="text-carmine" data-testid="trial-note">{note}</span
       >{/each}
-    {#if form?.name === 'round' && largest}<button
-        type="button"
-        class="button !py-0.5"
-        onclick={() => form.set('radius', largest)}>Take {largest}, which all of them take</button
-      >{/if}
     {#if board.trial.lost.length}<span class="text-carmine" data-testid="trial-lost"
         >Loses {board.trial.lost.join('; ')}.</span
       >{/if}

@@ -1,7 +1,5 @@
 /** Bodies on the stage: warm stone with ink edges; hovered and picked parts in brass. */
 import {
-  BufferAttribute,
-  BufferGeometry,
   DoubleSide,
   GreaterDepth,
   Group,
@@ -13,21 +11,19 @@ import {
   Vector3,
   type Material,
 } from 'three';
-import type { BodyThings, FrameData, SceneBody } from '../api/types';
+import type { FrameData, SceneBody } from '../api/types';
+import { BodyView, ink, type Content } from './bodyView';
+import { pairs } from './content';
 import { token } from './colours';
 import { behind, filled, hatch, outline } from './cutting';
-import { pairs, readJson, readLines, readTriangles } from './content';
-import { LineSegments2 } from 'three/examples/jsm/lines/LineSegments2.js';
 import type { LineMaterial } from 'three/examples/jsm/lines/LineMaterial.js';
 import { discard, drawLines, lineMaterial } from './lines';
 import { paint } from './paints';
 import type { Thing } from './things';
 import type { View } from './view';
 
-type Content = Map<string, ArrayBuffer>;
 const NEAR = 6; // px
 const THROUGH = 0.32; // how much is seen of a body that is seen through
-const ink = () => ({ colour: token('ink'), width: 1.2 });
 
 /** The lines of a cut, by the plane's number: each plane is cut off by the others. */
 const paintCut = (i: number, colour: string, look: Parameters<typeof lineMaterial>[0]) =>
@@ -42,153 +38,6 @@ function hiddenMaterial(): LineMaterial {
   material.depthFunc = GreaterDepth;
   material.depthWrite = false;
   return material;
-}
-
-/** One body: one mesh for all its faces, and where each face's triangles begin. */
-class BodyView {
-  readonly group = new Group();
-  things!: BodyThings;
-  private told = '';
-  readonly mesh: Mesh;
-  readonly lines: Float32Array[];
-  private edges: LineSegments2;
-  /** The edges once more, where they are hidden. */
-  private behind: LineSegments2 | null = null;
-  private painted: Mesh[] = [];
-  private paintedAs = '{}';
-  /** The edges once more, where a section has taken them away. */
-  private away: LineSegments2 | null = null;
-  /** Of each face, its first triangle, and its first place. */
-  private starts: number[] = [];
-  private firsts: number[] = [];
-
-  constructor(
-    public body: SceneBody,
-    content: Content,
-    stone: Material,
-    lines: LineMaterial,
-  ) {
-    this.tell(body, content);
-    this.lines = body.edges.flatMap((d) => readLines(content.get(d)!));
-    this.mesh = new Mesh(this.joined(body.faces.map((d) => readTriangles(content.get(d)!))), stone);
-    this.edges = drawLines(pairs(this.lines), ink(), lines);
-    this.group.add(this.mesh, this.edges);
-  }
-
-  /** Draw the edges that are seen, the hidden ones too, or none. */
-  drawEdges(which: 'seen' | 'hidden too' | 'none', dashed: LineMaterial): void {
-    this.edges.visible = which !== 'none' && this.lines.length > 0;
-    if (which === 'hidden too' && !this.behind) {
-      this.behind = new LineSegments2(this.edges.geometry, dashed);
-      this.behind.computeLineDistances();
-      this.behind.renderOrder = 4;
-      this.behind.raycast = () => undefined;
-      this.group.add(this.behind);
-    }
-    if (this.behind) this.behind.visible = which === 'hidden too' && this.lines.length > 0;
-  }
-
-  /** Draw the edges that a section has taken away as thin lines, or leave them away. */
-  drawAway(on: boolean, thin: LineMaterial): void {
-    if (on && !this.away) {
-      this.away = new LineSegments2(this.edges.geometry, thin);
-      this.away.raycast = () => undefined;
-      this.group.add(this.away);
-    }
-    if (this.away) this.away.visible = on && this.lines.length > 0;
-  }
-
-  /** Draw faces that have a colour of their own over the body. stone : what a colour is drawn with. */
-  paint(stone: (colour: string) => Material): void {
-    const told = JSON.stringify(this.body.painted ?? {});
-    if (told === this.paintedAs) return;
-    this.paintedAs = told;
-    for (const mesh of this.painted) {
-      this.group.remove(mesh);
-      mesh.geometry.dispose();
-    }
-    this.painted = [];
-    for (const [index, { colour }] of Object.entries(this.body.painted ?? {})) {
-      if (!colour) continue;
-      const mesh = new Mesh(this.face(Number(index)), stone(colour));
-      mesh.raycast = () => undefined;
-      mesh.renderOrder = 1;
-      this.painted.push(mesh);
-      this.group.add(mesh);
-    }
-  }
-
-  /** Take what is said of its faces, edges and corners, which may change while they do not. */
-  tell(body: SceneBody, content: Content): void {
-    this.body = body;
-    if (this.told === body.things.join()) return;
-    this.told = body.things.join();
-    const pieces = body.things.map((d) => readJson<BodyThings>(content, d));
-    this.things = {
-      faces: pieces.flatMap((p) => p.faces ?? []),
-      edges: pieces.flatMap((p) => p.edges ?? []),
-      vertices: pieces.flatMap((p) => p.vertices ?? []),
-    };
-  }
-
-  private joined(faces: ReturnType<typeof readTriangles>[]): BufferGeometry {
-    const count = (pick: (f: (typeof faces)[0]) => ArrayLike<number>) =>
-      faces.reduce((n, f) => n + pick(f).length, 0);
-    const places = new Float32Array(count((f) => f.places));
-    const normals = new Float32Array(count((f) => f.normals));
-    const index = new Uint32Array(count((f) => f.triangles));
-    let [p, t] = [0, 0];
-    for (const f of faces) {
-      places.set(f.places, p);
-      normals.set(f.normals, p);
-      this.starts.push(t / 3);
-      this.firsts.push(p / 3);
-      for (const i of f.triangles) index[t++] = i + p / 3;
-      p += f.places.length;
-    }
-    const geometry = new BufferGeometry();
-    geometry.setAttribute('position', new BufferAttribute(places, 3));
-    geometry.setAttribute('normal', new BufferAttribute(normals, 3));
-    geometry.setIndex(new BufferAttribute(index, 1));
-    return geometry;
-  }
-
-  faceAt(triangle: number): number {
-    let [low, high] = [0, this.starts.length - 1];
-    while (low < high) {
-      const middle = (low + high + 1) >> 1;
-      if (this.starts[middle] <= triangle) low = middle;
-      else high = middle - 1;
-    }
-    return low;
-  }
-
-  /**
-   * The shape of one face, with places of its own: when it is thrown away, the body's stay with the graphics
-   * card.
-   */
-  face(index: number): BufferGeometry {
-    const whole = this.mesh.geometry;
-    const geometry = new BufferGeometry();
-    const [places, first] = [whole.getAttribute('position').array as Float32Array, this.firsts[index]];
-    geometry.setAttribute(
-      'position',
-      new BufferAttribute(places.slice(3 * first, 3 * (this.firsts[index + 1] ?? places.length / 3)), 3),
-    );
-    const normals = whole.getAttribute('normal').array as Float32Array;
-    geometry.setAttribute(
-      'normal',
-      new BufferAttribute(normals.slice(3 * first, 3 * (this.firsts[index + 1] ?? normals.length / 3)), 3),
-    );
-    const end = this.starts[index + 1] ?? whole.index!.count / 3;
-    geometry.setIndex(
-      new BufferAttribute(
-        (whole.index!.array as Uint32Array).slice(3 * this.starts[index], 3 * end).map((i) => i - first),
-        1,
-      ),
-    );
-    return geometry;
-  }
 }
 
 export class Bodies {
@@ -218,12 +67,14 @@ export class Bodies {
         this.group.remove(view.group);
         discard(view.group);
         this.shown.delete(key);
+        this.exact = null; // it was of another shape
       }
     }
     for (const body of bodies) {
       if (!this.shown.has(body.key)) {
         const view = new BodyView(body, content, this.stone(body), this.ink);
         this.shown.set(body.key, view);
+        this.exact = null;
         this.group.add(view.group);
       }
       const view = this.shown.get(body.key)!;

@@ -49,7 +49,8 @@ export function nextColour(session: Session, body: SceneBody) {
 /** The look that a face of the stage has of its own. */
 function faceLook(on: Doer, thing: Thing): { name: string; colour: string } {
   const body = on.session.scene?.bodies.find((b) => b.id === thing.body);
-  return body?.painted?.[thing.key.split('/f')[1]] ?? { name: '', colour: '' };
+  const { name = '', colour = '' } = body?.painted?.[thing.key.split('/f')[1]] ?? {};
+  return { name, colour };
 }
 
 /** Give a face a name or colour of its own. */

@@ -18,6 +18,14 @@
   const of = (kind: string) => session.steps.filter((s) => s.kind === kind);
   const show = (step: Step) =>
     session.try({ do: 'edit_step', step: step.id, fields: { visible: !step.visible } });
+  /** Faces that have looks of their own, and whether they are there now. */
+  const looks = $derived.by(() => {
+    const found = (session.scene?.bodies ?? []).flatMap((b) => Object.values(b.painted ?? {}));
+    const there = new Set(found.map((f) => f.look));
+    return (session.part?.faces ?? []).map((f, i) => ({
+      ...{ face: f.face, name: f.name ?? '', colour: f.colour ?? '', there: there.has(i) },
+    }));
+  });
   let wanted = $state('');
   const fits = (name: string) => name.toLowerCase().includes(wanted.toLowerCase());
 </script>
@@ -49,6 +57,18 @@
           />see-through</label
         >
       </p>
+    {/each}
+    {#each looks as { face, name, colour, there }, i (i)}
+      {#if fits(name || colour)}
+        <p class="flex items-baseline gap-2 pl-4" data-testid="face-look">
+          <span class="min-w-0 flex-1 truncate">{name || `a face in ${colour}`}</span>
+          {#if !there}<span class="text-carmine">is not there</span>{/if}
+          <button
+            aria-label="Take the look of {name || `the face in ${colour}`} away"
+            onclick={() => session.try({ do: 'set_face_look', face, name: '', colour: '' })}>×</button
+          >
+        </p>
+      {/if}
     {/each}
     {#each KINDS as [kind, words] (kind)}
       {@const steps = of(kind).filter((s) => fits(s.name))}

@@ -81,7 +81,7 @@
   $effect(() => {
     const frames = work.cutsAt;
     void work.session.scene;
-    if (!frames.length) return;
+    if (!frames.length || work.session.lookedAt !== null) return; // it is told of the part as it ends
     const timer = setTimeout(() => void sights.outline(frames), STANDS);
     return () => clearTimeout(timer);
   });

@@ -147,10 +147,12 @@ class MassData(Message):
 
 
 class PaintedFace(Message):
-    """A face that has a name or a colour of its own, "" for none."""
+    """A face that has a name or a colour of its own, "" for none. look : its place among the part's faces
+    that have."""
 
     name: str
     colour: str
+    look: int
 
 
 class SceneBody(Message):

@@ -22,8 +22,8 @@ __all__ = ["read_svg"]
 
 LARGEST = 20 * 2**20  # bytes
 ROOT = re.compile(r"<svg\b[^>]*>", re.S)
-SIDE = r"""\b%s\s*=\s*["']\s*([\d.eE+-]+)\s*(mm|cm|in|pt|pc|px|)\s*["']"""
-BOX = re.compile(r"""\bviewBox\s*=\s*["']\s*([^"']*)["']""")
+SIDE = r"""(?<![\w-])%s\s*=\s*["']\s*([\d.eE+-]+)\s*(mm|cm|in|pt|pc|px|)\s*["']"""
+BOX = re.compile(r"""(?<![\w-])viewBox\s*=\s*["']\s*([^"']*)["']""")
 LENGTHS = {"mm": 1.0, "cm": 10.0, "in": 25.4, "pt": 25.4 / 72, "pc": 25.4 / 6}
 PIXEL = 25.4 / 96  # mm: a unit where lengths have one and there is no view box
 BAD = re.compile(r"<!ENTITY", re.I)  # of which a file can make itself endless

@@ -54,6 +54,7 @@ def compare_bodies(
         raise StepError("A body is not there any more. Choose two that are.")
     told = _compared(found[0], found[1], (part, evaluation), (part, evaluation), blobs)
     told["name"] = " and ".join(b.name for b in found if b)
+    told["words"] = told["words"] or "are different shapes"
     nothing: list[Any] = []
     return {
         "bodies": [told],

@@ -7,23 +7,28 @@ from itertools import pairwise
 from typing import Literal
 
 import numpy as np
-from pydantic import Field
+from pydantic import BaseModel, ConfigDict, Field
 
 from .. import kernel
-from ..kernel.types import Frame, cross
+from ..errors import CommandRefused
+from ..kernel.types import Frame, cross, dot
 from ..route import Evaluation, Part
+from ..stored import Figure
 from .questions import Answer, Request, question
 
 __all__ = ["CutOutline", "CutPlane", "OutlineFound"]
 
-Spot = tuple[float, float, float]
+Spot = tuple[Figure, Figure, Figure]
 MOST = 3  # planes
 BEND = math.radians(4)  # of an arc from one place to the next
+SKEW = 1e-6  # by how much directions may be off length 1, and off square
 NEAR = 1e-6  # mm: faces no farther off a plane are met by it
 
 
-class CutPlane(Answer):
-    """A plane: its origin (mm), its normal and its X direction, of unit length."""
+class CutPlane(BaseModel):
+    """A plane: its origin (mm), its normal and its X direction, of length 1 and square to each other."""
+
+    model_config = ConfigDict(extra="forbid")
 
     origin: Spot
     normal: Spot
@@ -46,7 +51,13 @@ class OutlineFound(Answer):
 
 @question(CutOutline, OutlineFound)
 def outline(part: Part, evaluation: Evaluation, request: CutOutline) -> OutlineFound:
-    """Cut all faces that a plane meets."""
+    """Cut all faces that a plane meets; raises CommandRefused for what is no plane."""
+    for plane in request.planes:
+        square = (dot(plane.normal, plane.normal) - 1, dot(plane.x, plane.x) - 1, dot(plane.normal, plane.x))
+        if max(map(abs, square)) > SKEW:
+            raise CommandRefused(
+                "A plane's normal and its X are of length 1, and square to each other.", field="planes"
+            )
     return OutlineFound(lines=[_of(part, evaluation, plane) for plane in request.planes])
 
 

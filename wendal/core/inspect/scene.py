@@ -113,8 +113,9 @@ def scene(part: Part, evaluation: Evaluation, blobs: Blobs, at: str | None = Non
     site = evaluation.site if at is None else evaluation.sites.get(at, evaluation.site)
     steps, keys = {s.id: s for s in part.steps}, {r.id: r.key for r in evaluation.reports}
     active = site.datums.get(part.active_system)
+    places = {id(look): n for n, look in enumerate(part.faces)}
     looks = {
-        body: {str(i): {"name": x.name, "colour": x.colour} for i, x in found.items()}
+        body: {str(i): {"name": x.name, "colour": x.colour, "look": places[id(x)]} for i, x in found.items()}
         for body, found in painted(part, site.bodies).items()
     }
     return {

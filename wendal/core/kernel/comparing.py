@@ -29,7 +29,7 @@ from .query import describe, volume_of
 from .shapes import faces_of, solids_of
 from .types import Frame, Placement, Vec, cross, dot, minus, unit
 
-__all__ = ["Apart", "apart_from", "motion_between", "same_within", "unmatched"]
+__all__ = ["Apart", "apart_by_whole", "apart_from", "motion_between", "same_within", "unmatched"]
 
 Floats = NDArray[np.float64]
 MOST_OF = 0.5  # of the box of two bodies: if they are apart in more of it, the whole is looked at
@@ -127,9 +127,11 @@ def apart_from(a: NamedShape, b: NamedShape) -> Apart:
 
     Where they differ in a part of their box only, no more than that part of each is looked at.
     """
-    near = _apart_within(a, b)
-    if near is not None:
-        return near
+    return _apart_within(a, b) or apart_by_whole(a, b)
+
+
+def apart_by_whole(a: NamedShape, b: NamedShape) -> Apart:
+    """As `apart_from`, by the whole of both."""
     made = [
         by_kernel("common", [a], [b], merge=False),
         by_kernel("cut", [a], [b], merge=False),
@@ -167,10 +169,9 @@ def _apart_within(a: NamedShape, b: NamedShape) -> Apart | None:
     except StepError:
         return None
     whole = volume_of(a), volume_of(b)
-    faults = (whole[0] - only[0] - whole[1] + only[1], whole[0] - only[0] - volume_of(shared))
-    if max(map(abs, faults)) > BALANCE * max(*whole, 1.0):
+    shares = (volume_of(shared), only[0], only[1])
+    if max(abs(shares[0] + only[i] - whole[i]) for i in (0, 1)) > BALANCE * max(*whole, 1.0):
         return None
-    shares = (whole[0] - only[0], only[0], only[1])
     return Apart(shared, here if only[0] else None, there if only[1] else None, shares)
 
 

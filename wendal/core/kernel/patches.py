@@ -16,6 +16,10 @@ from .sheets import sheet_of_faces, thickened
 
 __all__ = ["patches_pushed", "runs_on"]
 
+TOO_FAR = (
+    "The patch runs into other faces, or into itself, on its way. Push it less far, or build a step of its "
+    "own."
+)
 PUSHED = 1e-6  # share of what a patch adds by which the body may differ: more means it ran into something
 
 
@@ -33,8 +37,10 @@ def patches_pushed(body: NamedShape, faces: list[int], distance: float, prefix: 
     A pushed face keeps its names, the walls round it are named `prefix/wall/<the face>`. Raises StepError.
     """
     sheet = sheet_of_faces(body, faces, prefix)
-    front, back = max(distance, 0.0), max(-distance, 0.0)
-    tool = thickened(sheet, front, back, prefix)
+    try:
+        tool = thickened(sheet, max(distance, 0.0), max(-distance, 0.0), prefix)
+    except StepError as error:
+        raise StepError(TOO_FAR, field="distance") from error
     own = {source_of({f"{prefix}/copy/{source_of(body.names[i])}"}): body.names[i] for i in faces}
     far = f"{prefix}/{'front' if distance > 0 else 'back'}/"
     fresh: list[tuple[TopoDS_Shape, frozenset[str]]] = []
@@ -49,8 +55,5 @@ def patches_pushed(body: NamedShape, faces: list[int], distance: float, prefix: 
     check_solid(made)
     grown, meant = volume_of(made) - volume_of(body), math.copysign(volume_of(tool), distance)
     if abs(grown - meant) > PUSHED * abs(meant):
-        raise StepError(
-            "The patch runs into other faces on its way. Push it less far, or build it as a step of its own.",
-            field="distance",
-        )
+        raise StepError(TOO_FAR, field="distance")
     return made

@@ -79,14 +79,23 @@ def touching(body: NamedShape, tools: list[NamedShape]) -> bool:
     for tool in tools:
         a, b = box_of([tool])
         near = all(low[i] <= b[i] + ONE_PLACE and a[i] <= high[i] + ONE_PLACE for i in range(3))
-        if near and any(_meet(x, y) for x in _lumps(body) for y in _lumps(tool)):
+        if near and (_meet(body.shape, tool.shape) or _within(body, tool)):
             return True
     return False
 
 
-def _lumps(body: NamedShape) -> list[Any]:
-    """Return the solids of a shape one by one: only of a single solid the kernel sees what lies inside."""
-    return solids_of(body.shape) or [body.shape]
+def _within(body: NamedShape, tool: NamedShape) -> bool:
+    """Tell whether a solid of one shape and one of another meet: of several together the kernel does not see
+    that one lies inside."""
+    one, other = solids_of(body.shape), solids_of(tool.shape)
+    if len(one) <= 1 and len(other) <= 1:
+        return False
+    boxes = [(x, box_six(x)) for x in one], [(x, box_six(x)) for x in other]
+    return any(
+        np.all(a[:3] <= b[3:] + ONE_PLACE) and np.all(b[:3] <= a[3:] + ONE_PLACE) and _meet(x, y)
+        for x, a in boxes[0]
+        for y, b in boxes[1]
+    )
 
 
 def _meet(a: Any, b: Any) -> bool:

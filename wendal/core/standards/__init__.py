@@ -1,11 +1,10 @@
 """Hole and thread tables, as data files that name their sources."""
 
-from .general import CLASSES, general_limit
+from .general import general_limit
 from .limits import Limits, limits_of
 from .tables import Thread, clearance, head_room, heads, materials, source_of, thread, threads
 
 __all__ = [
-    "CLASSES",
     "Limits",
     "Thread",
     "clearance",

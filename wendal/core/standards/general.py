@@ -6,14 +6,12 @@ from bisect import bisect_left
 
 from .tables import _table
 
-__all__ = ["CLASSES", "general_limit"]
-
-CLASSES = ("f", "m", "c", "v")  # fine, medium, coarse, very coarse
+__all__ = ["general_limit"]
 
 
 def general_limit(letter: str, kind: str, size: float) -> float | None:
     """Return by how much a dimension may be off, ±: mm for a length of this size (mm), degrees for an angle;
-    None where the standard has nothing for it.
+    None where the standard has nothing for it. letter : f, m, c or v (fine to very coarse).
 
     The limit of an angle hangs on its shorter leg, which is not known here: that of the shortest is taken,
     which is the widest.

@@ -4,7 +4,7 @@ from .aiming import Aimed, aimed
 from .families import FamilyFound, checked, family_csv, manifest
 from .figures import PLAIN, Setup, Watched
 from .moving import Moved, MovedBy, moved
-from .pictures import ends_of, pictured
+from .pictures import pictured
 from .pool import Pool
 from .report import DimensionFound, EndFound, SetFound, ShakedownReport, as_csv, as_html, compared
 from .shaking import Plan, shaken
@@ -35,7 +35,6 @@ __all__ = [
     "checked",
     "compared",
     "driving",
-    "ends_of",
     "family_csv",
     "manifest",
     "moved",

@@ -91,6 +91,8 @@ def advised(
     planes = dict(zip(picks, _places(part, picks, pool, cancelled), strict=True))
     yield None
     base = pool.begin(write_part(part), Setup(picks=picks))
+    if len(base.others) < len(picks):
+        return  # it took its process down, or too long
     proof = _Proof(part, pool, good, dict(base.figures), _stirred(part, driving(part), pool))
     for pick, instead in zip(picks, base.others, strict=True):
         best: Advice | None = None

@@ -13,6 +13,7 @@ from typing import Literal
 
 from .. import kernel
 from ..errors import CommandRefused, WendalError
+from ..once import Lazily
 from ..quantity import Kind, Quantity, parse
 from ..quantity.units import plain
 from ..reference import FaceName, say_face
@@ -171,7 +172,7 @@ def shape_of(evaluation: Evaluation) -> Shape:
 
 def _shape_of(body: Body) -> tuple[str, int, float, frozenset[str], int]:
     names = {n for own in body.shape.names for n in own}
-    read = map(FaceName.read, names)
+    read = (n for n in map(FaceName.read, names) if n.role != "apart")
     bare = frozenset(str(FaceName(n.step, n.role, n.source, n.profile)) for n in read)
     handles = 0.0 if body.sheet else kernel.handles(body.shape)
     return body.name, kernel.lumps(body.shape), handles, bare, len(names)
@@ -186,13 +187,13 @@ class Base:
     along : lumps and handles of the bodies behind each step."""
 
     shape: Shape = dataclasses.field(default_factory=Shape)
-    along: Mapping[str, Counts] = dataclasses.field(default_factory=dict)
+    along: Callable[[], Mapping[str, Counts]] = dict
     watch: Watch = dataclasses.field(default_factory=Watch)
 
 
 def based(part: Part, evaluation: Evaluation, setup: Setup) -> Base:
     """Return what trials of a part are judged against. Raises WendalError for what can not be watched."""
-    along = {s: _counts(site) for s, site in evaluation.sites.items()}
+    along = Lazily(lambda: {s: _counts(site) for s, site in evaluation.sites.items()})
     return Base(shape_of(evaluation), along, Watch.begun(part, evaluation, setup))
 
 
@@ -204,8 +205,9 @@ def _counts(site: Site) -> Counts:
 
 def _where(evaluation: Evaluation, base: Base, body: str) -> str:
     """Return the first step behind which a body has other lumps or handles than in the part itself."""
+    along = base.along()
     for step, site in evaluation.sites.items():
-        known = base.along.get(step, {}).get(body)
+        known = along.get(step, {}).get(body)
         if known and body in site.bodies and _counts(site).get(body, known) != known:
             return step
     return body.split(".")[0]

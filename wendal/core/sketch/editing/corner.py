@@ -160,7 +160,7 @@ def _round(drawing: Drawing, edit: RoundCorner, figures: PartFigures) -> tuple[D
         told = _for_all(drawing, edit, radius, figures)
         if not told:
             raise
-        raise SketchError(f"{error.message} {told}", field=error.field) from error
+        raise SketchError(f"None of these corners takes this radius. {told}", field="radius") from error
     told = _for_all(drawing, edit, radius, figures) if notes else ""
     return made, [*notes, told] if told else notes
 
