@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import json
 import logging
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
@@ -16,7 +17,7 @@ from typing import Any
 
 from .settings import settings
 
-__all__ = ["FIELDS", "about", "known", "set_up"]
+__all__ = ["FIELDS", "about", "known", "set_up", "since"]
 
 FIELDS = ("part", "step", "edit", "milliseconds")
 _about: ContextVar[dict[str, Any] | None] = ContextVar("about", default=None)
@@ -35,6 +36,11 @@ def about(**fields: Any) -> Iterator[None]:
 def known() -> dict[str, Any]:
     """Return what is known of what is going on, to be handed to another process."""
     return dict(_about.get() or {})
+
+
+def since(began: float) -> float:
+    """Return the milliseconds since a reading of `time.perf_counter`."""
+    return round(1000 * (time.perf_counter() - began), 1)
 
 
 def _fields(record: logging.LogRecord) -> dict[str, Any]:

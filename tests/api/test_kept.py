@@ -29,7 +29,7 @@ def first_look(client: TestClient, part: int) -> tuple[list[str], dict[str, obje
 
 
 def test_a_part_is_shown_by_the_next_process_without_building_it(store: PartStore, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("wendal.api.hub.RESTED", 0.05)
+    monkeypatch.setattr("wendal.api.picture.RESTED", 0.05)
     part = store.create("Sample", write_part(block().part), "Made").id
     file = tmp_path / "results" / f"{part}.results"
 

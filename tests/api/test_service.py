@@ -19,7 +19,7 @@ from tests.samples import XY, block
 from tools.bench.explaining import free_sketch
 from wendal.api import create_app
 from wendal.api.builds import Builds
-from wendal.api.hub import _must_build
+from wendal.api.edits import _must_build
 from wendal.cli import main
 from wendal.core.route import write_part
 from wendal.demo.builder import Builder

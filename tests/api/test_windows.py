@@ -212,7 +212,7 @@ def test_a_window_is_told_to_forget_what_it_has_not_used_for_long(client: TestCl
 
 def test_content_that_a_picture_names_is_not_thrown_out(client: TestClient, part: int, monkeypatch: pytest.MonkeyPatch) -> None:  # noqa: F811
     """With hardly any room: every picture that is told has all that it names."""
-    monkeypatch.setattr("wendal.api.hub.KEPT_BYTES", 2000)
+    monkeypatch.setattr("wendal.api.contents.KEPT_BYTES", 2000)
     monkeypatch.setattr("wendal.api.window.HELD_BYTES", 2000)
     with opened(client, part) as one, opened(client, part) as other:
         talks = [Talk(one), Talk(other)]
@@ -263,7 +263,7 @@ def test_a_part_that_is_read_again_while_it_is_opened_is_shown_all_the_same(part
         states = await asyncio.gather(hub.state(), hub.join(window), hub.state())
         assert states[0] is states[2]
         await asyncio.sleep(0.05)
-        await hub.read_again()  # the evaluation still runs
+        await hub.edits.read_again()  # the evaluation still runs
         geometry.let.set()
         told = []
         while "results" not in told:
@@ -284,7 +284,7 @@ class Broken:
 
 
 def test_what_is_broken_as_a_whole_is_told_when_nothing_happens(part: int, store: PartStore, monkeypatch: pytest.MonkeyPatch) -> None:  # noqa: F811
-    monkeypatch.setattr("wendal.api.hub.RESTED", 0.05)
+    monkeypatch.setattr("wendal.api.picture.RESTED", 0.05)
 
     async def opened() -> str:
         hub = Hub(part, store, Broken(), None)  # type: ignore[arg-type]
@@ -310,13 +310,13 @@ def test_what_is_previewed_is_packed_before_it_is_accepted(client: TestClient, t
     monkeypatch.setattr(hub.builds._workers, "call", listening)
     step = next(s for s in read_part(client.get(f"/api/parts/{part}/file.json").text).steps if s.kind == "extrude")
     edit = {"do": "edit_step", "step": step.id, "fields": {"depth": {"formula": "23 mm", "tag": "base_depth"}}}
-    monkeypatch.setattr("wendal.api.hub.READIED", 3600.0)
+    monkeypatch.setattr("wendal.api.picture.READIED", 3600.0)
     assert talk.ask("foreseen", type="foresee", command=edit)["steps"]
-    monkeypatch.setattr("wendal.api.hub.READIED", 0.0)
+    monkeypatch.setattr("wendal.api.picture.READIED", 0.0)
     assert talk.ask("foreseen", type="foresee", command=edit)["steps"]
     eventually(lambda: asked.count("ready") == 1)
     eventually(lambda: not hub._works)
-    held = set(hub.blobs)
+    held = set(hub.contents.blobs)
     assert talk.command(**edit)["type"] == "done"
     for body in talk.built()["scene"]["bodies"]:
         assert {*body["faces"], *body["edges"], *body["things"]} <= held

@@ -36,13 +36,13 @@ class Branches:
         await asyncio.shield(self._hub.leave_to(self._back_to(number)))
 
     async def _back_to(self, number: int) -> None:
-        async with self._hub.lock:
+        async with self._hub.edits.lock:
             edition = (await self._hub.state()).edition
             old = await asyncio.to_thread(self._hub.store.version, self._hub.part, number)
             self._hub.builds.take_up_again()
             name = str(json.loads(old.document)["name"])
             record = json.dumps({"back_to": number, "step": ""})
-            await self._hub.keep_state(
+            await self._hub.edits.keep_state(
                 self._hub.store.commit, edition, name, old.document, f"Back to v{number}", record
             )
             await self._hub.changed("", lambda edition, step: None)
@@ -62,7 +62,7 @@ class Branches:
             "values": values,
             "command": command,
             "things": things,
-            "has": list(self._hub.blobs),
+            "has": self._hub.contents.has,
         }
         result = await self._hub.builds.ask("try_on", request, lambda: not window.dropped.is_set())
         self._hand(
@@ -93,8 +93,8 @@ class Branches:
 
     def _hand(self, window: Window, result: dict[str, Any], meshes: list[Any], of: str) -> None:
         wanted = [d for mesh in meshes if mesh for d in (*mesh["faces"], *mesh["edges"])]
-        self._hub.keep(result["blobs"], wanted)
-        window.hand(self._hub.blobs, wanted, of)
+        self._hub.contents.keep(result["blobs"], wanted)
+        self._hub.contents.hand(window, wanted, of)
 
     async def compare(
         self,
@@ -124,7 +124,7 @@ class Branches:
             {
                 "document": todays(after.document),
                 "before": todays(before.document),
-                "has": list(self._hub.blobs),
+                "has": self._hub.contents.has,
                 "related": await asyncio.to_thread(self._related, part),
                 "values": values,
                 "others": others,
@@ -143,7 +143,7 @@ class Branches:
 
     async def together(self, part: int, version: int, chosen: dict[str, str]) -> dict[str, Any]:
         """Tell what bringing another branch in would come to. version 0 : as it stands."""
-        self._hub.present()
+        self._hub.edits.present()
         state, found = await self._brought(part, version, chosen)
         return {**found, "edition": state.edition}
 
@@ -189,12 +189,12 @@ class Branches:
     async def bring_together(self, part: int, version: int, chosen: dict[str, str], edition: int) -> None:
         """Bring another branch in, as one version with two parents. Raises WendalError while something that
         both sides changed is not chosen."""
-        self._hub.present()
+        self._hub.edits.present()
         await asyncio.shield(self._hub.leave_to(self._bring_together(part, version, chosen, edition)))
 
     async def _bring_together(self, part: int, version: int, chosen: dict[str, str], edition: int) -> None:
-        async with self._hub.lock:
-            await self._hub.at_edition(edition)
+        async with self._hub.edits.lock:
+            await self._hub.edits.at_edition(edition)
             state, found = await self._brought(part, version, chosen)
             open_ = [c for c in found["conflicts"] if c["key"] not in chosen]
             if open_:
@@ -205,7 +205,7 @@ class Branches:
             record = json.dumps({"together": [other["part"], other["version"]], "step": "", "chosen": chosen})
             words = f"Bring together with v{other['version']} of {other['name']}"
             name = str(json.loads(found["document"])["name"])
-            await self._hub.keep_state(
+            await self._hub.edits.keep_state(
                 self._hub.store.commit,
                 state.edition,
                 name,

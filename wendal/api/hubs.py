@@ -59,7 +59,7 @@ class Hubs:
         for hub in list(self._open.values()):
             hub.tell({"type": "store", "trouble": trouble})
             if was_down:
-                await hub.read_again()
+                await hub.edits.read_again()
 
     def left(self, part: int, version: int = 0) -> None:
         """A window has left a part: when nobody comes back to it for a while, its hub and its workers' places

@@ -208,7 +208,7 @@ async def read_history(request: Request, open_: Open) -> PartSummary:
 async def rename(part: int, body: PartName, open_: Open) -> PartSummary:
     """Rename a part; this is a revision like any other, and can be undone."""
     hub = open_.hub(part)
-    await hub.command((await hub.state()).edition, {"do": "rename_part", "name": _clean(body.name)})
+    await hub.edits.command((await hub.state()).edition, {"do": "rename_part", "name": _clean(body.name)})
     return await _summary(open_, part)
 
 

@@ -19,9 +19,11 @@ from wendal.core.steps import ways_for, ways_in_sketch
 from wendal.core.trust import Plan, Setup, Watched
 from wendal.log import about
 
-from .hub import Acknowledge, Hub, refusal
+from .edits import Acknowledge
+from .hub import Hub
 from .hubs import Hubs
 from .messages import browser_message
+from .refusals import refusal
 from .window import Window
 
 __all__ = ["router"]
@@ -153,11 +155,11 @@ def _number(text: str) -> int:
 
 
 async def _command(hub: Hub, window: Window, data: dict[str, Any]) -> None:
-    await hub.command(data["edition"], data["command"], _done(window, data["id"]), data["key"])
+    await hub.edits.command(data["edition"], data["command"], _done(window, data["id"]), data["key"])
 
 
 async def _move(hub: Hub, window: Window, data: dict[str, Any]) -> None:
-    await hub.move(data["edition"], data["type"], _done(window, data["id"]), data["key"])
+    await hub.edits.move(data["edition"], data["type"], _done(window, data["id"]), data["key"])
 
 
 def _done(window: Window, number: int) -> Acknowledge:
@@ -165,17 +167,17 @@ def _done(window: Window, number: int) -> Acknowledge:
 
 
 async def _preview(hub: Hub, window: Window, data: dict[str, Any]) -> None:
-    await hub.preview(window, data["id"], data["command"], data["seek"])
+    await hub.picture.preview(window, data["id"], data["command"], data["seek"])
 
 
 async def _look(hub: Hub, window: Window, data: dict[str, Any]) -> None:
     window.at = data["at"]
-    hub.evaluate_soon()
+    hub.picture.evaluate_soon()
 
 
 async def _sketch(hub: Hub, window: Window, data: dict[str, Any]) -> None:
     window.sketch = data["step"]
-    await hub.show_sketch(window)
+    await hub.picture.show_sketch(window)
 
 
 async def _drag(hub: Hub, window: Window, data: dict[str, Any]) -> None:
@@ -223,7 +225,7 @@ async def _ways(hub: Hub, window: Window, data: dict[str, Any]) -> None:
 
 
 async def _foresee(hub: Hub, window: Window, data: dict[str, Any]) -> None:
-    window.send({"type": "foreseen", "id": data["id"], **await hub.foresee(window, data["command"])})
+    window.send({"type": "foreseen", "id": data["id"], **await hub.picture.foresee(window, data["command"])})
 
 
 async def _ask(hub: Hub, window: Window, data: dict[str, Any]) -> None:
@@ -291,7 +293,7 @@ async def _compare(hub: Hub, window: Window, data: dict[str, Any]) -> None:
 
 
 async def _retry(hub: Hub, window: Window, data: dict[str, Any]) -> None:
-    hub.retry()
+    hub.picture.retry()
 
 
 async def _cancel(hub: Hub, window: Window, data: dict[str, Any]) -> None:
