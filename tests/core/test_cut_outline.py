@@ -14,7 +14,7 @@ from tests.building import axis, drawn_on, f
 from tests.samples import evaluated, plate
 from wendal.core import kernel
 from wendal.core.errors import CommandRefused
-from wendal.core.inspect import CutOutline, ask, outline
+from wendal.core.inspect import CutOutline, Measure, ask, outline
 from wendal.core.kernel.types import Frame
 from wendal.core.route import Memory, Part, evaluate
 from wendal.demo import DEMO_PARTS
@@ -91,3 +91,38 @@ def test_what_is_no_plane_is_refused(plane: dict[str, tuple[float, ...]]) -> Non
         ask(b.part, evaluated(b), CutOutline.model_validate({"planes": [plane]}))
     with pytest.raises(ValidationError):
         CutOutline.model_validate({"planes": [{**plane, "origin": (math.nan, 0, 0)}]})
+
+
+def cut(near: tuple[float, ...], normal: tuple[float, ...] = (1, 0, 0), x: tuple[float, ...] = (0, 1, 0), origin: tuple[float, ...] = (12, 0, 0), end: bool = False) -> dict[str, object]:
+    return {"of": "cut", "plane": {"origin": origin, "normal": normal, "x": x}, "near": near, "end": end}
+
+
+def measured(b: Builder, *things: dict[str, object]) -> dict[str, float]:
+    told = ask(b.part, evaluated(b), Measure.model_validate({"things": things}))
+    return {m.key: m.value for m in (*told.meanings, *told.figures)}  # type: ignore[attr-defined]
+
+
+def test_the_outline_of_a_cut_is_measured() -> None:
+    front, back = cut((12, 0.1, 5)), cut((12, 24.8, 5))
+    assert measured(plate(), front, back)["least"] == pytest.approx(25, abs=1e-9)
+    assert measured(plate(), front)["length"] == pytest.approx(10, abs=1e-9)
+    corners = cut((12, 0.3, 0.2), end=True), cut((12, 24.8, 9.9), end=True)
+    assert measured(plate(), *corners)["least"] == pytest.approx(math.hypot(25, 10), abs=1e-9)
+    top = {"of": "face", "body": "s2", "names": ["s2/end/r1"]}
+    assert measured(plate(), cut((12, 12, 0)), top)["least"] == pytest.approx(10, abs=1e-9)
+
+
+def test_a_round_cut_has_a_radius_and_a_slanted_one_a_length() -> None:
+    straight = measured(rod(), cut((10, 0, 30), (0, 0, 1), (1, 0, 0), (0, 0, 30)))
+    assert straight["radius"] == pytest.approx(10, abs=1e-9)
+    t = math.radians(30)
+    slant = cut((10, 0, 30), (math.sin(t), 0, math.cos(t)), (math.cos(t), 0, -math.sin(t)), (0, 0, 30))
+    assert measured(rod(), slant)["length"] == pytest.approx(4 * 10 / math.cos(t) * ellipe(1 - math.cos(t) ** 2), rel=1e-9)
+
+
+def test_what_is_not_cut_is_told_and_a_cut_is_never_kept() -> None:
+    with pytest.raises(CommandRefused, match="cuts nothing here"):
+        measured(plate(), cut((99, 0, 0), origin=(99, 0, 0)))
+    kept = {"tag": "gap", "things": [cut((12, 0, 5)), cut((12, 25, 5))], "key": "least", "unit": "length", "worth": 25}
+    with pytest.raises(ValidationError):
+        plate().do(do="keep_measure", measure=kept)

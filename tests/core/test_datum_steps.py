@@ -242,11 +242,11 @@ def test_what_the_stage_offers_as_facets_is_what_picks_have() -> None:
     topology = evaluation.site.bodies["s2"].topology
     resolver = Resolver(b.part, {})
     for i, f in enumerate(topology.faces):
-        picked, _, _ = resolver._thing(face_ref("s2", topology, i), evaluation.site)
+        picked = resolver._thing(face_ref("s2", topology, i), evaluation.site).found
         assert picked.facets == set(FACE_FACETS[f.form])
     for i, e in enumerate(topology.edges):
         if len(e.faces) == 2:
-            picked, _, _ = resolver._thing(edge_ref("s2", topology, i), evaluation.site)
+            picked = resolver._thing(edge_ref("s2", topology, i), evaluation.site).found
             assert picked.facets == {"edge", *EDGE_FACETS[e.form]}
 
 

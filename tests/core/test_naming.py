@@ -82,5 +82,7 @@ def test_a_sentence_calls_a_thing_as_the_stage_does() -> None:
     evaluation = evaluated(b)
     stage = called("Base", evaluation.site.bodies["s2"].topology)
     (face,), (line,) = evaluation.report(plane).references, evaluation.report(soft).references
-    assert face.said == "top face of Base" and any(w.startswith(face.said + ",") for w in stage.faces)
-    assert line.said == "edge along X of Base" and line.said in stage.brief[1]
+    assert face.said == "top face of Base"
+    assert any(w.startswith(face.said + ",") for w in stage.faces)
+    assert line.said == "edge along X of Base"
+    assert line.said in stage.brief[1]

@@ -199,6 +199,27 @@ def test_cut_open_at_a_plane_moved_and_turned_and_what_is_cut_away_is_not_picked
     expect(readout).to_contain_text("top face of Plate")
 
 
+def test_the_outline_of_a_cut_is_measured_to_and_not_kept(bench: Designer) -> None:
+    d, page = bench, bench.page
+    d.pick_flag("YZ")
+    d.keys("l", "s")
+    d.type_in(page.get_by_test_id("section").get_by_label("moved by"), "20 mm")
+    d.keys("Tab", "l", "m")
+    d.quiet()
+    d.pick(20, 12, 10, thing="outline of the cut")
+    expect(page.get_by_test_id("figure-of").filter(has_text="length")).to_contain_text("25 mm")
+    d.pick(20, 12, 0, thing="outline of the cut")
+    expect(page.get_by_test_id("measured")).to_have_text("10 mm")
+    d.keys("Enter")
+    expect(page.get_by_test_id("note").last).to_contain_text("A cut is of the view alone")
+    d.pick(20, 0, 10, thing="corner of the cut")
+    d.pick(20, 25, 0, thing="corner of the cut")
+    expect(page.get_by_test_id("measured")).to_contain_text(f"{math.hypot(25, 10):.3f}"[:5])
+    d.keys("Escape", "Escape")
+    page.mouse.move(*d.pixel((20, 12, 10)))
+    expect(page.get_by_test_id("readout")).not_to_contain_text("cut")  # nothing is built on it
+
+
 def test_the_holes_are_listed_numbered_ordered_and_saved(designer: Designer) -> None:
     d, page = designer, designer.page
     d.open_part("Instrument bracket")

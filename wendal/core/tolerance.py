@@ -15,14 +15,16 @@ from typing import Final
 # corners that it makes are no better than this, so nothing finer can be told apart on a body.
 ONE_PLACE: Final = 1e-7
 
-# How near what is constructed comes to where it should be, after a few steps of 1e-7 each: ends that meet, a
-# path.
-# that begins in its profile's plane, the sections of a smooth solid.
+# How near what is constructed comes to where it should be, after a few steps of 1e-7 each: ends that meet,
+# a path that begins in its profile's plane, the sections of a smooth solid.
 MEETS: Final = 1e-6
 
+# How near lengths along curves come to the exact ones; the kernel halves what it integrates until it is
+# there.
+ALONG: Final = 1e-9
+
 # What figures of a whole face or body may be off by, such as boxes and the parameters of surfaces. It only
-# decides.
-# who is asked further, so it is generous.
+# decides who is asked further, so it is generous.
 FIGURES: Final = 1e-5
 
 # How far the kernel's offset faces and walls may miss the distance that was asked for.
@@ -32,8 +34,7 @@ OFFSET: Final = 1e-4
 SEWN: Final = 1e-3
 
 # How far beside an edge or cut it is asked on which side material or a face lies: well beyond the tolerance
-# of the.
-# edge, well within any wall.
+# of the edge, well within any wall.
 BESIDE: Final = 1e-3
 
 # The same beside an edge of a face that is only extended, whose neighbourhood is exact.
@@ -153,9 +154,8 @@ TOLD_AS_ONE: Final = 1e-5
 
 # ---- Sketches: linear algebra ----
 
-# Singular values below this share of the largest may be zero: at a double solution a place is met only to the
-# root.
-# of the accuracy. Every doubt is then decided by a finite move.
+# Singular values below this share of the largest may be zero: at a double solution a place is met only to
+# the root of the accuracy. Every doubt is then decided by a finite move.
 MAY_BE_SINGULAR: Final = 1e-5
 
 # A row is dependent when what is left of it, in a generic place, is below this.

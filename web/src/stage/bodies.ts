@@ -15,6 +15,8 @@ import type { FrameData, SceneBody } from '../api/types';
 import { BodyView, ink, type Content } from './bodyView';
 import { pairs } from './content';
 import { token } from './colours';
+import { SHADED } from './contact';
+import type { CutLines } from './cutSpots';
 import { behind, filled, hatch, outline } from './cutting';
 import type { LineMaterial } from 'three/examples/jsm/lines/LineMaterial.js';
 import { discard, drawLines, lineMaterial } from './lines';
@@ -78,6 +80,7 @@ export class Bodies {
         this.group.add(view.group);
       }
       const view = this.shown.get(body.key)!;
+      view.mesh.layers[body.through ? 'disable' : 'enable'](SHADED);
       view.tell(body, content); // its name and look may have changed
       view.group.visible = body.visible ?? true;
       view.mesh.material = this.stone(body);
@@ -179,6 +182,16 @@ export class Bodies {
   outlined(of: string, lines: number[][]): void {
     this.exact = { of, lines };
     if (JSON.stringify(this.section.frames) === of) this.cut(this.section.frames, this.section.apart);
+  }
+
+  /** The outlines of the cuts, where they are known exactly. */
+  get cuts(): CutLines[] {
+    const { frames } = this.section;
+    if (!frames.length || this.exact?.of !== JSON.stringify(frames)) return [];
+    return frames.map((frame, i) => ({
+      ...{ frame, lines: this.exact!.lines[i] },
+      others: this.halves.filter((_, k) => k !== i).map((p) => p.clone().negate()),
+    }));
   }
 
   /** Draw the cut at one plane, as far as the others take away what is before it. */
@@ -496,6 +509,12 @@ export class Bodies {
   /** Brass over a face, edge or corner. */
   highlight(thing: Thing, width: number): Group {
     const group = new Group();
+    if (thing.path) {
+      group.add(
+        drawLines(thing.path, { colour: token('brass'), width: thing.ref.end ? 9 : width, through: true }),
+      );
+      return group;
+    }
     const [body, spot] = thing.key.split('/');
     const shown = this.view(body);
     if (!shown || !spot) return group;

@@ -10,8 +10,11 @@ export interface Finesse {
 
 const KEPT = 'wendal.drawing';
 
+/** Whether pixels matter. */
+export const drawsFinely = () => localStorage.getItem(KEPT) !== 'coarse';
+
 /** Return how finely to draw here. */
 export function finesse(): Finesse {
-  if (localStorage.getItem(KEPT) === 'coarse') return { antialias: false, ratio: 0.25 };
+  if (!drawsFinely()) return { antialias: false, ratio: 0.25 };
   return { antialias: true, ratio: Math.min(devicePixelRatio, 2) };
 }

@@ -18,8 +18,10 @@ import type { Showing } from '../state/versions.svelte';
 import { Bodies } from './bodies';
 import { token } from './colours';
 import { pairs, readLines } from './content';
+import { cutSpots } from './cutSpots';
 import { finesse } from './finesse';
 import { drawCompared } from './comparing';
+import { ContactShade } from './contact';
 import { discard, drawLines, setResolution } from './lines';
 import { giveBack } from './paints';
 import { BASES, Planes, type Flag } from './planes';
@@ -29,6 +31,7 @@ import type { Thing } from './things';
 import { drawTried } from './trying';
 import { View, corners } from './view';
 
+const STANDS = 140; // ms without a frame, after which the contact shade is drawn
 const HATCH = 9; // px between hatching lines, from half to twice while zooming
 
 export class Stage {
@@ -46,6 +49,11 @@ export class Stage {
   private light = new DirectionalLight(0xffffff, 2.1);
   private ray = new Raycaster();
   private due = 0;
+  private contact = new ContactShade(this.bodies.group);
+  private shaded = false;
+  private standing = 0;
+  /** How many draw calls the last frame took. */
+  draws = 0;
   private scene: Scene | null = null;
   private fitted = false;
   /** Kinds of things that are left out. */
@@ -103,8 +111,36 @@ export class Stage {
       // The light stands behind the viewer's left shoulder, so that faces differ from every side.
       this.light.position.copy(new Vector3(-0.45, 0.65, 1).applyQuaternion(this.view.camera.quaternion));
       this.renderer.render(this.world, this.view.camera);
+      this.draws = this.renderer.info.render.calls;
       for (const listener of this.listeners) listener();
+      clearTimeout(this.standing);
+      if (this.shading) this.standing = window.setTimeout(() => this.drawShaded(), STANDS);
     });
+  }
+
+  /** Whether a contact shade is drawn while the view stands. */
+  get shading(): boolean {
+    const plain = !this.sectioned && !this.hiddenSketch && !this.compared.children.length;
+    return this.shaded && plain && !this.contact.tooSlow && !!this.scene?.bodies.length;
+  }
+
+  private drawShaded(): void {
+    if (this.due || !this.shading) return;
+    const [low, high] = this.box();
+    const reach = low.distanceTo(this.view.target) + high.distanceTo(this.view.target);
+    this.renderer.render(this.world, this.view.camera);
+    this.contact.draw(this.renderer, this.view.camera, this.view.scale, reach);
+  }
+
+  /** Draw the contact shade, or leave it away. */
+  shade(on: boolean): void {
+    this.shaded = on;
+    this.invalidate();
+  }
+
+  /** The machine draws the contact shade too slowly. */
+  get shadesSlowly(): boolean {
+    return this.contact.tooSlow;
   }
 
   show(scene: Scene): void {
@@ -288,10 +324,11 @@ export class Stage {
 
   /**
    * Everything under a stage pixel, likeliest first: corners, edges, borders of planes, regions and faces,
-   * insides.
+   * insides. cuts : outlines of cuts before all else.
    */
-  under(x: number, y: number): Thing[] {
+  under(x: number, y: number, cuts = false): Thing[] {
     this.aim(x, y);
+    const cut = cuts ? cutSpots(this.bodies.cuts, x, y, this.view) : [];
     const solid = this.bodies.under(x, y, this.ray, this.view);
     const flat = this.planes.under(x, y, this.ray, this.view);
     // The middle of an edge is the edge, unless a point is wanted.
@@ -322,6 +359,7 @@ export class Stage {
       (t) => !own.includes(t) && behind(t),
     );
     return [
+      ...cut,
       ...small,
       ...own.filter(through),
       ...edges,

@@ -14,7 +14,8 @@ export type Sort =
   | 'dot'
   | 'step'
   | 'sketch'
-  | 'body';
+  | 'body'
+  | 'cut';
 
 export type Thing = {
   sort: Sort;
@@ -35,6 +36,8 @@ export type Thing = {
   step?: string;
   depth: number;
   place?: Vector3;
+  /** Of a cut's outline: its lines, six figures each. */
+  path?: number[];
 };
 
 /** Whether a thing is itself what a blank takes, and does not only stand for it. */

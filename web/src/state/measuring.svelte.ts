@@ -4,7 +4,7 @@ import type { Thing } from '../stage/things';
 import type { Session } from './session.svelte';
 
 /** What can be measured on the stage. */
-const SORTS = ['base', 'datum', 'flat', 'face', 'edge', 'vertex', 'spot', 'curve', 'dot', 'body'];
+const SORTS = ['base', 'datum', 'flat', 'face', 'edge', 'vertex', 'spot', 'curve', 'dot', 'body', 'cut'];
 export const measurable = (thing: Thing) => SORTS.includes(thing.sort);
 
 type Figure = Measured['figures'][number];
@@ -118,6 +118,13 @@ export class Measuring {
   /** A figure is to be kept under a tag: that of the way, else the first one. */
   keep(figure: Figure | null = this.meaning ?? this.answer?.figures[0] ?? null): void {
     if (!figure) return;
+    if (this.of.some((t) => t.sort === 'cut')) {
+      this.session.note(
+        'A cut is of the view alone, so this is not kept. Draw a sketch at its plane, take the edge in (k j), and measure that.',
+        true,
+      );
+      return;
+    }
     const taken = new Set(this.session.ledger.map((r) => r.tag));
     const word = figure.words.includes('distance') ? 'distance' : figure.words.split(' ')[0].toLowerCase();
     const base = /^[a-z]+$/.test(word) && !['from', 'square'].includes(word) ? word : 'distance';

@@ -85,6 +85,7 @@
     const timer = setTimeout(() => void sights.outline(frames), STANDS);
     return () => clearTimeout(timer);
   });
+  $effect(() => work.stage?.shade(sights.shade));
   $effect(() => work.stage?.look(sights.edges, sights.perspective && !work.board));
   $effect(() => {
     void work.session.scene;
@@ -227,7 +228,7 @@
     // What was chosen by its key stays chosen while the hand only trembles.
     const chosen = work.chosen && Math.hypot(x - looked[0], y - looked[1]) < 4 ? work.hovered?.key : '';
     if (!chosen) [looked, work.chosen] = [[x, y], false];
-    const all = work.stage.under(x, y);
+    const all = work.stage.under(x, y, !!work.measuring);
     work.under = work.pickable(all);
     misfit =
       !work.under.length && all.length && work.editing
@@ -268,7 +269,7 @@
       if (!work.hovered) move(event);
       work.pick(work.hovered, event.shiftKey || event.ctrlKey);
     } else if (button === 2) {
-      const things = work.pickable(work.stage.under(x, y));
+      const things = work.pickable(work.stage.under(x, y, !!work.measuring));
       work.listing = { x, y, things: () => things };
     }
   }

@@ -10,6 +10,7 @@ from ..quantity import Kind, Units, format_quantity
 from ..reference import BodyRef, ThingRef
 from ..route import Evaluation, Part
 from ..route.gauging import Gauge, Reading, Unit
+from .outline import CutSpot, cut_thing
 from .questions import Answer, Request, question
 
 __all__ = ["Figure", "Meaning", "Measure", "Measured", "figure_of", "shown_as"]
@@ -22,7 +23,7 @@ class Measure(Request):
     """
 
     of: Literal["measure"] = "measure"
-    things: list[ThingRef | BodyRef] = Field(min_length=1, max_length=200)
+    things: list[ThingRef | BodyRef | CutSpot] = Field(min_length=1, max_length=200)
     greatest: bool = False
 
 
@@ -59,7 +60,11 @@ def measure(part: Part, evaluation: Evaluation, request: Measure) -> Measured:
     site, units = evaluation.site, part.units.units()
     system = part.active_system if part.active_system in site.datums else ""
     gauge = Gauge(part, site, {r.id: r.state for r in evaluation.reports}, system)
-    meanings, figures = gauge.readings([gauge.thing(ref) for ref in request.things], request.greatest)
+    things = [
+        cut_thing(part, evaluation, ref) if isinstance(ref, CutSpot) else gauge.thing(ref)
+        for ref in request.things
+    ]
+    meanings, figures = gauge.readings(things, request.greatest)
     return Measured(
         meanings=[
             Meaning(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 from itertools import pairwise
 from typing import Literal
 
@@ -11,12 +12,14 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from .. import kernel
 from ..errors import CommandRefused
-from ..kernel.types import Frame, cross, dot
+from ..kernel.types import Edge, Frame, Vec, cross, dot
 from ..route import Evaluation, Part
+from ..route.gauging import Thing, edge_thing
+from ..steps import Body
 from ..stored import Figure
 from .questions import Answer, Request, question
 
-__all__ = ["CutOutline", "CutPlane", "OutlineFound"]
+__all__ = ["CutOutline", "CutPlane", "CutSpot", "OutlineFound", "cut_thing"]
 
 Spot = tuple[Figure, Figure, Figure]
 MOST = 3  # planes
@@ -33,6 +36,20 @@ class CutPlane(BaseModel):
     origin: Spot
     normal: Spot
     x: Spot
+
+
+class CutSpot(BaseModel):
+    """The piece of a cut's outline that is nearest to a place (mm), or its end that is.
+
+    It is of no part's document, for a section is of the view alone.
+    """
+
+    model_config = ConfigDict(extra="forbid")
+
+    of: Literal["cut"] = "cut"
+    plane: CutPlane
+    near: Spot
+    end: bool = False
 
 
 class CutOutline(Request):
@@ -53,21 +70,50 @@ class OutlineFound(Answer):
 def outline(part: Part, evaluation: Evaluation, request: CutOutline) -> OutlineFound:
     """Cut all faces that a plane meets; raises CommandRefused for what is no plane."""
     for plane in request.planes:
-        square = (dot(plane.normal, plane.normal) - 1, dot(plane.x, plane.x) - 1, dot(plane.normal, plane.x))
-        if max(map(abs, square)) > SKEW:
-            raise CommandRefused(
-                "A plane's normal and its X are of length 1, and square to each other.", field="planes"
-            )
+        _checked(plane)
     return OutlineFound(lines=[_of(part, evaluation, plane) for plane in request.planes])
+
+
+def cut_thing(part: Part, evaluation: Evaluation, spot: CutSpot) -> Thing:
+    """Return what a place of a cut's outline means, to be measured; raises CommandRefused."""
+    frame = _checked(spot.plane)
+    found: tuple[float, kernel.Extent, Edge, Vec, str] | None = None
+    for body in _seen(part, evaluation):
+        met = _met(body.shape.anatomy.boxes, frame)
+        piece = kernel.cut_near(body.shape, met, frame, spot.near) if met else None
+        if piece and (found is None or math.dist(piece[2], spot.near) < found[0]):
+            found = (math.dist(piece[2], spot.near), *piece, body.name)
+    if found is None:
+        raise CommandRefused("The section cuts nothing here any more. Point at what is cut now.")
+    _, extent, edge, _, name = found
+    if not spot.end:
+        return edge_thing(f"cut of {name}", extent, edge)
+    at = min(kernel.ends_of(extent), key=lambda p: math.dist(p, spot.near))
+    return Thing(f"corner of the cut of {name}", kernel.extent_of(at=at), point=at)
+
+
+def _checked(plane: CutPlane) -> Frame:
+    """Return a plane; raises CommandRefused for what is none."""
+    square = (dot(plane.normal, plane.normal) - 1, dot(plane.x, plane.x) - 1, dot(plane.normal, plane.x))
+    if max(map(abs, square)) > SKEW:
+        raise CommandRefused(
+            "A plane's normal and its X are of length 1, and square to each other.", field="planes"
+        )
+    return Frame(plane.origin, plane.x, cross(plane.normal, plane.x))
+
+
+def _seen(part: Part, evaluation: Evaluation) -> Iterator[Body]:
+    """Yield the bodies that are shown."""
+    for body in evaluation.site.bodies.values():
+        look = part.looks.get(body.id)
+        if look is None or look.visible:
+            yield body
 
 
 def _of(part: Part, evaluation: Evaluation, plane: CutPlane) -> list[float]:
     frame = Frame(plane.origin, plane.x, cross(plane.normal, plane.x))
     found: list[float] = []
-    for body in evaluation.site.bodies.values():
-        look = part.looks.get(body.id)
-        if look is not None and not look.visible:
-            continue
+    for body in _seen(part, evaluation):
         met = _met(body.shape.anatomy.boxes, frame)
         for places in map(_places, kernel.cut_faces(body.shape, met, frame)):
             for a, b in pairwise([frame.at(*p) for p in places]):

@@ -26,7 +26,7 @@ if TYPE_CHECKING:
     from .hidden import Seen, lines_of_view, weight_in_view
     from .keeping import bytes_of_shapes, is_shape, shapes_of_bytes
     from .lofting import Lofting, lofted
-    from .measuring import Extent, apart, endless, extent_of, inertia_of, principal, roundness_of
+    from .measuring import Extent, apart, endless, ends_of, extent_of, inertia_of, principal, roundness_of
     from .mesh import FaceMesh, edge_lines, face_meshes
     from .moving import placed, renamed, seen_from
     from .named import NamedShape, set_apart
@@ -68,7 +68,7 @@ if TYPE_CHECKING:
     from .ribbing import ribs_between
     from .rounding import fully_rounded
     from .rounds import Round, rounds_of
-    from .section import cut_face, cut_faces, turning_lines
+    from .section import cut_face, cut_faces, cut_near, turning_lines
     from .shared import edges_at_faces, flat_face_of, same_in
     from .sheets import (
         check_sheet,
@@ -106,7 +106,7 @@ _ROOMS = {
     "hidden": "Seen lines_of_view weight_in_view",
     "keeping": "bytes_of_shapes is_shape shapes_of_bytes",
     "lofting": "Lofting lofted",
-    "measuring": "Extent apart endless extent_of inertia_of principal roundness_of",
+    "measuring": "Extent apart endless ends_of extent_of inertia_of principal roundness_of",
     "mesh": "FaceMesh edge_lines face_meshes",
     "moving": "placed renamed seen_from",
     "named": "NamedShape set_apart",
@@ -122,7 +122,7 @@ _ROOMS = {
     "refusing": "is_refusal refused_as",
     "rounding": "fully_rounded",
     "rounds": "Round rounds_of",
-    "section": "cut_face cut_faces turning_lines",
+    "section": "cut_face cut_faces cut_near turning_lines",
     "shared": "edges_at_faces flat_face_of same_in",
     "sheets": (
         "check_sheet filled is_sheet sheet_along sheet_extended sheet_of_faces sheet_of_region sheet_turned "
@@ -181,6 +181,7 @@ __all__ = [
     "cut",
     "cut_face",
     "cut_faces",
+    "cut_near",
     "describe",
     "drop_on_face",
     "edge_lines",
@@ -188,6 +189,7 @@ __all__ = [
     "edges_at_faces",
     "encloses",
     "endless",
+    "ends_of",
     "extent_of",
     "face_meshes",
     "faces_moved",

@@ -12,7 +12,6 @@ from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepLProp import BRepLProp_SLProps
 from OCP.BRepTools import BRepTools
-from OCP.GCPnts import GCPnts_AbscissaPoint
 from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_SurfaceType
 from OCP.gp import gp_Pnt, gp_Vec
 from OCP.GProp import GProp_GProps
@@ -20,6 +19,7 @@ from OCP.TopAbs import TopAbs_Orientation
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Face
 
 from ..tolerance import NO_LENGTH, NORMAL_STEP
+from .lengths import length_of, parameter_at
 from .shapes import place
 from .types import Edge, Frame, Vec, add, dot, minus, scaled, unit, upright
 
@@ -92,8 +92,8 @@ def middle_of(curve: BRepAdaptor_Curve) -> tuple[Vec, float, float]:
             curve.Circle().Radius() if form == GeomAbs_CurveType.GeomAbs_Circle else 1.0
         )
     else:
-        length = GCPnts_AbscissaPoint.Length_s(curve)
-        halfway = GCPnts_AbscissaPoint(curve, length / 2, first).Parameter()
+        length = length_of(curve)
+        halfway = parameter_at(curve, length / 2)
     return place(curve.Value(halfway)), length, halfway
 
 

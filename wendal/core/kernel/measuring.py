@@ -6,7 +6,7 @@ import math
 from typing import TypeAlias
 
 import numpy as np
-from OCP.BRepAdaptor import BRepAdaptor_Surface
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeVertex
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepGProp import BRepGProp
@@ -14,7 +14,7 @@ from OCP.GC import GC_MakeArcOfCircle
 from OCP.GeomAbs import GeomAbs_SurfaceType
 from OCP.gp import gp_Ax2, gp_Circ, gp_Pln
 from OCP.GProp import GProp_GProps
-from OCP.TopoDS import TopoDS_Shape
+from OCP.TopoDS import TopoDS, TopoDS_Shape
 
 from ..errors import StepError
 from ..once import Once
@@ -23,7 +23,17 @@ from .places import _edge, _face
 from .shapes import direction, place, point
 from .types import Frame, Vec, add, minus, scaled
 
-__all__ = ["Extent", "Inertia", "apart", "endless", "extent_of", "inertia_of", "principal", "roundness_of"]
+__all__ = [
+    "Extent",
+    "Inertia",
+    "apart",
+    "endless",
+    "ends_of",
+    "extent_of",
+    "inertia_of",
+    "principal",
+    "roundness_of",
+]
 
 FAR = 1e5  # mm that what is endless reaches to each side
 Extent: TypeAlias = TopoDS_Shape  # of a thing, as it is measured to
@@ -126,6 +136,12 @@ def principal(rows: tuple[Vec, Vec, Vec]) -> tuple[Vec, tuple[Vec, Vec, Vec]]:
     values, vectors = np.linalg.eigh(np.array(rows))
     a, b, c = ((float(v[0]), float(v[1]), float(v[2])) for v in vectors.T)
     return (float(values[0]), float(values[1]), float(values[2])), (a, b, c)
+
+
+def ends_of(piece: Extent) -> tuple[Vec, Vec]:
+    """Return the two ends of a piece of line."""
+    curve = BRepAdaptor_Curve(TopoDS.Edge(piece))
+    return place(curve.Value(curve.FirstParameter())), place(curve.Value(curve.LastParameter()))
 
 
 def endless(origin: Vec, way: Vec) -> tuple[Vec, Vec]:

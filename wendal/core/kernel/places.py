@@ -7,7 +7,6 @@ from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepLProp import BRepLProp_SLProps
-from OCP.GCPnts import GCPnts_AbscissaPoint
 from OCP.GeomAbs import GeomAbs_CurveType
 from OCP.GeomAPI import GeomAPI_ProjectPointOnCurve, GeomAPI_ProjectPointOnSurf
 from OCP.GeomConvert import GeomConvert
@@ -18,6 +17,7 @@ from OCP.TopoDS import TopoDS_Edge, TopoDS_Face
 
 from ..errors import StepError
 from ..tolerance import NO_LENGTH, ONE_PLACE
+from .lengths import length_of, parameter_at
 from .named import NamedShape
 from .shapes import direction, edges_of, faces_of, place, point
 from .types import Vec, unit
@@ -77,11 +77,7 @@ def first_hit(shape: NamedShape, index: int, origin: Vec, way: Vec) -> float:
 def along_edge(body: NamedShape, index: int, distance: float) -> tuple[Vec, Vec]:
     """Return place and unit tangent of an edge, distance mm from its beginning in the kernel's sense."""
     curve = BRepAdaptor_Curve(_edge(body, index))
-    at = (
-        GCPnts_AbscissaPoint(curve, distance, curve.FirstParameter()).Parameter()
-        if distance
-        else curve.FirstParameter()
-    )
+    at = parameter_at(curve, distance) if distance else curve.FirstParameter()
     spot, tangent = gp_Pnt(), gp_Vec()
     curve.D1(at, spot, tangent)
     if tangent.Magnitude() < NO_LENGTH:
@@ -98,7 +94,7 @@ def nearest_on_edge(body: NamedShape, index: int, to: Vec) -> float:
     feet = [(search.Distance(i), search.Parameter(i)) for i in range(1, search.NbPoints() + 1)]
     feet += [(point(to).Distance(curve.Value(t)), t) for t in (first, last)]
     at = min(feet)[1]
-    return float(GCPnts_AbscissaPoint.Length_s(curve, first, at)) if at > first else 0.0
+    return length_of(curve, first, at) if at > first else 0.0
 
 
 def pulled_edge(body: NamedShape, index: int) -> tuple[list[float], list[Vec]] | None:

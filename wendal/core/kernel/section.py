@@ -14,12 +14,14 @@ from OCP.gp import gp_Pln, gp_Pnt, gp_Vec
 from scipy.optimize import brentq
 
 from ..tolerance import FULL_TURN, ONE_PLACE, ROOT
+from .forms import edge_form
+from .measuring import Extent, apart, extent_of
 from .named import NamedShape
 from .query import describe
 from .shapes import ax3, compound, direction, edges_of, faces_of, place
-from .types import Frame, Vec, add, cross, dot, minus, scaled, unit
+from .types import Edge, Frame, Vec, add, cross, dot, minus, scaled, unit
 
-__all__ = ["cut_face", "cut_faces", "turning_lines"]
+__all__ = ["cut_face", "cut_faces", "cut_near", "turning_lines"]
 
 FINE = 256  # places that a curve is looked at
 Piece = tuple[str, list[tuple[float, float]], float]
@@ -117,6 +119,22 @@ def cut_faces(shape: NamedShape, faces: list[int], frame: Frame) -> list[Piece]:
         met.Build()
         found += _pieces(met, frame) if met.IsDone() else []
     return found
+
+
+def cut_near(shape: NamedShape, faces: list[int], frame: Frame, near: Vec) -> tuple[Extent, Edge, Vec] | None:
+    """Return the piece in which one of some faces meets a plane that is nearest to a place: as it is measured
+    to, as an edge, and its nearest place; None where they do not meet it."""
+    own = faces_of(shape.shape)
+    met = BRepAlgoAPI_Section(compound(own[i] for i in faces), gp_Pln(ax3(frame)), False)
+    met.Approximation(False)
+    met.Build()
+    if not met.IsDone():
+        return None
+    ways = [(apart(edge, extent_of(at=near)), edge) for edge in edges_of(met.Shape())]
+    if not ways:
+        return None
+    (_, foot, _), edge = min(ways, key=lambda w: w[0][0])
+    return edge, edge_form(edge), foot
 
 
 def turning_lines(shape: NamedShape, index: int, eye: Vec) -> list[tuple[Vec, Vec]]:

@@ -10,7 +10,6 @@ from itertools import pairwise
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeWire
-from OCP.GCPnts import GCPnts_AbscissaPoint
 from OCP.gp import gp_Pnt, gp_Vec
 from OCP.TopAbs import TopAbs_Orientation
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Wire
@@ -18,6 +17,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Wire
 from ..errors import StepError
 from ..tolerance import KINK, MEETS
 from .extrusion import wire_of
+from .lengths import length_of, parameter_at
 from .named import NamedShape, source_of
 from .query import edge_faces
 from .shapes import place
@@ -46,7 +46,7 @@ class Spine:
     @cached_property
     def lengths(self) -> list[float]:
         """The lengths of its pieces, mm."""
-        return [float(GCPnts_AbscissaPoint.Length_s(BRepAdaptor_Curve(e))) for _, e in self.runs]
+        return [length_of(BRepAdaptor_Curve(e)) for _, e in self.runs]
 
     def length(self) -> float:
         """Return its length, mm."""
@@ -111,9 +111,9 @@ def _at(edge: TopoDS_Edge, share: float) -> tuple[Vec, Vec]:
     curve = BRepAdaptor_Curve(edge)
     back = edge.Orientation() == TopAbs_Orientation.TopAbs_REVERSED
     share = 1.0 - share if back else share
-    length = float(GCPnts_AbscissaPoint.Length_s(curve))
+    length = length_of(curve)
     parameter = (
-        GCPnts_AbscissaPoint(curve, length * share, curve.FirstParameter()).Parameter()
+        parameter_at(curve, length * share)
         if 0.0 < share < 1.0
         else (curve.FirstParameter() if share <= 0.0 else curve.LastParameter())
     )

@@ -243,7 +243,20 @@ def which_edge(ref: EdgeRef, hits: Sequence[Hit], bodies: Mapping[str, Topology]
         places = [topology.vertices[v].place for v in topology.ends_of[hit[1]]]
         return _along_one(ref.ends, places, just)
 
+    # The rim of a sheet of one face has nothing beside it that could tell its edges apart.
+    unmoved = [h for h in hits if len(ref.faces) == 1 and not wanted and _unmoved(ref, bodies[h[0]], h[1])]
+    if len(unmoved) == 1:
+        return Verdict(unmoved[0])
     return _judge([found(h) for h in hits], wanted, hits, shares, "edge")
+
+
+def _unmoved(ref: EdgeRef, topology: Topology, index: int) -> bool:
+    """Tell whether an edge ends where the picked one did."""
+    then, now = (
+        sorted(e.at for e in ref.ends),
+        sorted(topology.vertices[v].place for v in topology.ends_of[index]),
+    )
+    return len(then) == len(now) and all(math.dist(p, q) < MEETS for p, q in zip(then, now, strict=True))
 
 
 def _judge(found: list[int], wanted: int, hits: Sequence[Hit], shares: Shares, noun: str) -> Verdict:

@@ -9,7 +9,7 @@ from __future__ import annotations
 import logging
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 from .. import kernel
@@ -27,7 +27,7 @@ from ..tolerance import PARALLEL
 from .document import Kept, Part
 from .resolving import Resolver
 
-__all__ = ["Gauge", "Gauged", "Reading", "Thing", "Unit", "gauged", "worth_of"]
+__all__ = ["Gauge", "Gauged", "Reading", "Thing", "Unit", "edge_thing", "gauged", "worth_of"]
 
 log = logging.getLogger(__name__)
 Unit = Literal["length", "angle", "area", "volume"]
@@ -208,21 +208,10 @@ class Gauge:
         assert picked.edge is not None
         shape, index = picked.edge
         edge = next(b.topology for b in self._site.bodies.values() if b.shape is shape).edges[index]
-        circle = edge.form == "circle"
-        return Thing(
-            picked.words,
-            kernel.extent_of(edge=picked.edge),
-            line=picked.line,
-            axis=picked.circle if circle else None,
-            point=edge.centre if circle else None,
-            edge=edge,
-            length=edge.length,
-            closed=len(edge.ends) == 1,
-            radius=edge.radius if circle else 0.0,
-            tips=(edge.start, _along(edge.middle, minus(edge.middle, edge.start), 1.0))
-            if edge.form == "line"
-            else None,
-        )
+        extent = kernel.extent_of(edge=picked.edge)
+        axis = picked.circle if edge.form == "circle" else None
+        found = edge_thing(picked.words, extent, edge, closed=len(edge.ends) == 1)
+        return replace(found, line=picked.line, axis=axis)
 
     # — figures —
 
@@ -361,6 +350,25 @@ class Gauge:
         if bool(a.plane) != bool(b.plane):
             angle = math.pi / 2 - angle
         return [Reading("angle", "angle", max(angle, 0.0), "angle")]
+
+
+def edge_thing(words: str, extent: kernel.Extent, edge: Edge, closed: bool = False) -> Thing:
+    """Return an edge, or a piece of line that is like one."""
+    round_ = edge.form == "circle"
+    return Thing(
+        words,
+        extent,
+        line=EndlessLine(edge.start, edge.tangent) if edge.form == "line" else None,
+        axis=EndlessLine(edge.centre, edge.normal) if edge.centre and edge.normal and round_ else None,
+        point=edge.centre if round_ else None,
+        edge=edge,
+        length=edge.length,
+        closed=closed,
+        radius=edge.radius if round_ else 0.0,
+        tips=(edge.start, _along(edge.middle, minus(edge.middle, edge.start), 1.0))
+        if edge.form == "line"
+        else None,
+    )
 
 
 def _drawn(picked: Picked, curve: Curve, bent: kernel.Extent | None) -> Thing:
