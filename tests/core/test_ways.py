@@ -15,7 +15,7 @@ def told(ways: list[Way]) -> list[str]:
 
 
 @pytest.mark.parametrize(("picks", "things", "first", "among", "never"), [
-    ([FLAT], ["flat"], "step sketch", ["here axis", "here point", "view square", "step fillet", "step draft"], ["view hide", "step shell"]),
+    ([FLAT], ["flat"], "step sketch", ["here axis", "here point", "view square", "step fillet", "step draft", "step shell"], ["view hide", "step move_body"]),
     ([REGION], ["region"], "step extrude", ["step revolve", "view square", "view hide"], ["step fillet", "here axis"]),
     ([EDGE], ["edge"], "datum", ["step fillet", "step chamfer"], ["view square", "step sketch"]),
     ([EDGE, EDGE], ["edge", "edge"], "datum", ["step fillet"], ["here axis", "view square"]),

@@ -10,67 +10,33 @@ from typing import Any
 import pytest
 from playwright.sync_api import expect
 
+from tests.e2e import ways
 from tests.e2e.designer import Designer
 from tests.e2e.test_extrude_and_change import circle_on_plate, plate
+from tests.e2e.ways import document
 from tests.samples import XY
 from wendal.demo.builder import Builder
 
 pytestmark = pytest.mark.browser
 
-EDGE, TOP, SIDE = (9.0, 0.0, 10.0), (33.0, 5.0, 10.0), (40.0, 8.0, 5.0)
-
-
-def document(d: Designer) -> dict[str, Any]:
-    part = d.page.url.split("/")[-1]
-    return d.page.request.get(f"{d.url}/api/parts/{part}/file.json").json()
+EDGE, TOP = (9.0, 0.0, 10.0), (33.0, 5.0, 10.0)
 
 
 def last(d: Designer) -> dict[str, Any]:
     return document(d)["steps"][-1]
 
 
-# What is made, of which picks, the number that is asked for, and what is typed into it.
-DATUMS = [
-    ("d p", "Plane", [TOP], "Plane at a distance", "distance", "12.5 mm"),
-    ("d p", "Plane", [EDGE, TOP], "Plane through a line, at an angle", "angle", "25 deg"),
-    ("d p", "Plane", [EDGE], "Plane square to a curve, at a share", "share", "10 %"),
-    ("d o", "Point", [EDGE], "Points spread", "count", "5"),
-]
-
-
-@pytest.mark.parametrize("way", ["key", "ask first", "find", "kit"])
-def test_what_is_typed_at_once_into_a_datum_arrives(designer: Designer, way: str) -> None:
+@pytest.mark.parametrize("part", list(ways.PARTS))
+def test_every_step_by_one_way_in_each(designer: Designer, part: str) -> None:
+    """All ways of all of them are tried by `python -m tools.ways`."""
     d = designer
-    plate(d)
-    for key, title, picks, _, number, text in DATUMS:
-        before = len(document(d)["steps"])
-        if way != "ask first":
-            for i, place in enumerate(picks):
-                d.pick(*place, more=bool(i))
-        if way in ("key", "ask first"):
-            d.keys(*key.split())
-        elif way == "find":
-            d.keys("Control+k")
-            d.page.keyboard.type(title.lower())
-            expect(d.page.get_by_role("option").first).to_contain_text(title)
-            d.keys("Enter")
-        else:
-            d.page.get_by_label("Kit").get_by_role("button", name="Datum").click()
-            d.page.get_by_test_id("drawer").get_by_role("button").filter(has_text=key).click()
-        if way == "ask first":
-            for place in picks:
-                d.pick(*place)
-                d.quiet()
-        d.page.keyboard.type(text)
-        d.says("Complete")
-        d.keys("Enter")
-        expect(d.editor).to_have_count(0)
-        d.settled()
-        made = last(d)
-        assert len(document(d)["steps"]) == before + 1
-        assert made[number]["formula"] == text, (way, title, made["how"])
-        d.keys("Control+z")
-        d.settled()
+    d.begin(ways.PARTS[part]())
+    d.quiet()
+    rows = [(i, row) for i, row in enumerate(ways.ROWS) if row.part == part]
+    assert rows
+    for i, row in rows:
+        way = row.ways[i % len(row.ways)]
+        assert not (why := ways.wrong(row, ways.go(d, row, way))), f"{row.name}, by {way}: {why}"
 
 
 def test_typed_before_the_way_is_known_it_goes_along(designer: Designer) -> None:
@@ -132,44 +98,6 @@ def test_words_of_a_formula_are_completed_and_a_wrong_one_is_told_with_the_neare
     d.keys("Enter")
     d.says("Near to it: sketch_1_width")
     expect(field).to_be_focused()
-
-
-# Build steps: the picks, where each must arrive, and the same asked first.
-@pytest.mark.parametrize("first", ["pick", "ask"])
-@pytest.mark.parametrize(("key", "picks", "wanted"), [
-    ("b h", [(20 + 2.5, 12 + 4.33, 10, "edge")], {"at": 1}),
-    ("b s", [SIDE], {"body": 1, "openings": 1}),
-    ("b f", [EDGE], {"edges": 1}),
-])
-def test_picks_are_used_on_the_way_in(designer: Designer, first: str, key: str, picks: list[Any], wanted: dict[str, int]) -> None:
-    d = designer
-    b = Builder("Block")
-    outline = b.step("sketch", "Outline", on=XY)
-    b.draw(outline, "rectangle", (0, 0), (40, 25))
-    b.step("extrude", "Block", profile=b.profile(outline, 0), depth={"formula": "10 mm"})
-    disc = b.step("sketch", "Disc", on={"of": "face", "body": "s2", "names": ["s2/end/r1"]})
-    b.draw(disc, "circle", (20, 12), (25, 12))
-    b.step("extrude", "Pocket", profile=b.profile(disc, 0), depth={"formula": "3 mm"}, extent="into", result="cut")
-    d.begin(b.part)
-    kinds = {k["key"]: k["kind"] for k in d.page.request.get(f"{d.url}/api/about").json()["kinds"]}
-    assert key in kinds
-    if first == "ask":
-        d.keys(*key.split())
-        d.editor.wait_for()
-    for place in picks:
-        d.pick(*place[:3], thing=place[3] if len(place) > 3 else "")
-        d.quiet()
-    if first == "pick":
-        d.keys(*key.split())
-    d.says("Complete")
-    d.keys("Enter")
-    expect(d.editor).to_have_count(0)
-    d.settled()
-    made = last(d)
-    assert made["kind"] == kinds[key]
-    for field, count in wanted.items():
-        held = made[field]
-        assert (len(held) if isinstance(held, list) else int(held is not None)) == count, (field, held)
 
 
 def test_a_click_on_the_route_card_puts_a_step_in_hand_aside(designer: Designer) -> None:

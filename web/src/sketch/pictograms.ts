@@ -27,6 +27,7 @@ export const PICTOGRAMS: Record<string, Pictogram> = {
   'k v': { lines: 'M9 3v12M3 9h12M7 5l2-2 2 2M7 13l2 2 2-2M5 7L3 9l2 2M13 7l2 2-2 2' },
   'k x': { lines: '', dashed: 'M3 15L15 3' },
   'k j': { lines: 'M3 3.5h12M9 5.5v6M6.5 9.5L9 12l2.5-2.5M3 15h12' },
+  'k 1': { lines: 'M4 2.5h6.5L14 6v9.5H4zM10.5 2.5V6H14M9 8v5M6.8 10.8L9 13l2.2-2.2' },
   'k k': { lines: 'M2 10C5 4 13 4 16 10M2 13h14' },
   'k z': {
     lines: 'M3 15V5M3 5h8M11 5v10',

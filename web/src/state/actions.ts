@@ -29,6 +29,7 @@ export interface Doing {
     toAxis(): void;
     step(way: 'back' | 'on'): void;
     deepen(): void;
+    shadeOrNot(): void;
     nextEdges(): void;
   };
   readonly versions: { toggle(): void; openCompare(): Promise<void> };
@@ -353,6 +354,9 @@ function looking(on: Doing): Action[] {
     away('l u', 'View before', 'Go back to the view before this one.', () => on.sights.step('back')),
     away('l x', 'View after', 'Go on to the view after this one.', () => on.sights.step('on')),
     away('l j', 'Perspective', 'What is near is larger, or orthographic again.', () => on.sights.deepen()),
+    away('l 1', 'Contact shade', 'Where faces come near each other it is darker, or not.', () =>
+      on.sights.shadeOrNot(),
+    ),
     show('l s', 'Section', 'Cut the part open at picked planes or faces, or at the open sketch.', () =>
       on.cutOpen(),
     ),

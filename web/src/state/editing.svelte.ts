@@ -58,8 +58,9 @@ export class Editing {
     this.fill(existing);
     if (!existing) this.guess(picks);
     if (how && picks.length) this.settled = true;
-    if (how === 'spot') picks = []; // its blanks are put by whoever begins it
+    if (how === 'spot' && picks.length < 3) picks = []; // its blanks are put by whoever begins it
     if (existing || !picks.length || this.single) {
+      this.next();
       for (const thing of picks) this.pick(thing, true);
       this.next();
       this.refresh();
@@ -241,9 +242,11 @@ export class Editing {
         Object.values(v.blanks).flatMap((b) => b.accepts ?? []),
       );
     const active = this.variant.blanks[this.active];
-    return active?.accepts
-      ? this.fitting(active)
-      : this.blanks.flatMap(([, b]) => (this.asks(b) ? this.fitting(b) : []));
+    if (!active?.accepts) return this.blanks.flatMap(([, b]) => (this.asks(b) ? this.fitting(b) : []));
+    if (this.aimed === this.active) return this.fitting(active);
+    // Where it takes many, what is needed besides can be picked, too; what was presumed can be replaced.
+    const needed = this.blanks.filter(([n, b]) => n === this.presumed || (this.open(n, b) && !b.optional));
+    return [...this.fitting(active), ...needed.flatMap(([, b]) => this.fitting(b))];
   }
 
   /** What fits a blank with the present choices. */
@@ -323,8 +326,8 @@ export class Editing {
       else this.fields[name] = ref;
       this.words.set(identity(ref), thing.brief ?? thing.words);
       if (!blank.many) this.aimed = '';
+      if (!blank.many) this.next();
       if (!quiet) {
-        if (!blank.many) this.next();
         this.refresh();
         this.ask();
       }
@@ -368,13 +371,14 @@ export class Editing {
   }
 
   /**
-   * How well a pick fits a blank: best the one that the designer points at, then the one that is filled at
-   * present, then an empty one. What a thing is counts more than what it can stand for.
+   * How well a pick fits a blank: best the one that the designer points at, then an empty one that must be
+   * filled, then the one that is filled at present. What a thing is counts more than what it can stand for.
    */
   private order(name: string, blank: Blank, thing: Thing): number {
     if (name === this.aimed) return 100;
     const going = name === this.active && !!blank.many;
-    return (this.is(thing, blank) ? 10 : 0) + (going ? 4 : this.empty(name) ? 3 : blank.many ? 1 : 0);
+    const empty = this.empty(name) && (blank.optional ? 2 : 4);
+    return (this.is(thing, blank) ? 10 : 0) + (going ? 3 : empty || (blank.many ? 1 : 0));
   }
 
   private is(thing: Thing, blank: Blank): boolean {

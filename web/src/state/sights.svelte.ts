@@ -1,6 +1,7 @@
 /** How the part is looked at: views, sections, what is shown; none of it is a step of the route. */
 import { Quaternion, Vector3 } from 'three';
 import type { FrameData, KeptSection, KeptView, Spot } from '../api/types';
+import { drawsFinely } from '../stage/finesse';
 import type { Stage } from '../stage/stage';
 import type { Thing } from '../stage/things';
 import type { Session } from './session.svelte';
@@ -48,6 +49,8 @@ export class Sights {
   /** A box is being drawn, to be shown as large as it goes. */
   boxing = $state(false);
   perspective = $state(false);
+  /** A soft shade where faces come near to each other, while the view stands. */
+  shade = $state(drawsFinely() && localStorage.getItem('wendal.shade') !== 'off');
   edges = $state<EdgeLook>('seen');
   sections = $state.raw<Section[]>([]);
   /** Which of the sections is in hand. */
@@ -110,6 +113,20 @@ export class Sights {
   deepen(): void {
     this.perspective = !this.perspective;
     this.on.session.note(this.perspective ? 'In perspective: what is near is larger.' : 'Orthographic.');
+  }
+
+  /** Draw the contact shade, or leave it away. */
+  shadeOrNot(): void {
+    this.shade = !this.shade;
+    localStorage.setItem('wendal.shade', this.shade ? 'on' : 'off');
+    const slow = this.shade && this.on.stage?.shadesSlowly;
+    this.on.session.note(
+      slow
+        ? 'Contact shade is on, but this machine draws it too slowly, so it is left away.'
+        : this.shade
+          ? 'Contact shade: where faces come near each other it is darker, while the view stands.'
+          : 'Without contact shade.',
+    );
   }
 
   keepView(name: string): Promise<boolean> {

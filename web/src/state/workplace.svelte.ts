@@ -12,6 +12,7 @@ import { look } from './deeds';
 import { Exchange } from './exchange.svelte';
 import { Editing } from './editing.svelte';
 import { relation } from './footing';
+import { bodyThing, sketchThing, stepThing } from './listed';
 import { Measuring, measurable, type KeptRow } from './measuring.svelte';
 import { Offers } from './offers.svelte';
 import { troubles } from './troubles';
@@ -329,7 +330,9 @@ export class Workplace {
     this.putAside();
     if (this.board) this.closeBoard();
     this.stopEditing();
-    const picks = this.picked;
+    const marks = this.marks(kind);
+    if (marks.length) this.route.marked = [];
+    const picks = [...marks, ...this.picked];
     this.picked = [];
     this.offers.noGhost();
     this.editing = new Editing(this.session, kind, '', null, picks, this.facing, how);
@@ -506,25 +509,31 @@ export class Workplace {
 
   // — what a blank could take —
 
-  /** What a line of the route card gives to the blank that waits, while that takes steps or sketches. */
-  gives(step: Step, kind: Kind): Thing | null {
+  /** What a line of the route card stands for: the step itself, its sketch, body or datum. */
+  private standing(step: Step): Thing[] {
+    const makes = this.about.kinds.find((k) => k.kind === step.kind)?.makes;
+    if (makes === 'sketch') return [sketchThing(step)];
+    if (makes === 'datum') return this.stage?.planes.all().filter((t) => t.step === step.id) ?? [];
+    const body = this.session.scene?.bodies.find((b) => b.id === step.id);
+    return [stepThing(step), ...(body ? [bodyThing(body)] : [])];
+  }
+
+  /** What a line of the route card gives to the blank that waits. */
+  gives(step: Step): Thing | null {
     const { editing } = this;
     if (!editing || editing.step === step.id) return null;
-    const thing: Thing | null =
-      kind.makes === 'body' && editing.accepts.includes('step')
-        ? {
-            sort: 'step',
-            key: `step:${step.id}`,
-            words: `step ${step.name}`,
-            facets: ['step'],
-            ref: { of: 'step', step: step.id },
-            step: step.id,
-            depth: 0,
-          }
-        : kind.makes === 'sketch' && editing.accepts.includes('sketch')
-          ? sketchThing(step)
-          : null;
-    return thing;
+    return this.standing(step).find((t) => standsFor(t, editing.accepts)) ?? null;
+  }
+
+  /** What the marked steps give to a new step of a kind. */
+  private marks(kind: Kind): Thing[] {
+    const takes = Object.values(kind.variants).flatMap((v) =>
+      Object.values(v.blanks).flatMap((b) => b.accepts ?? []),
+    );
+    return this.route.meant.flatMap((id) => {
+      const step = this.route.marked.includes(id) && this.session.step(id);
+      return (step && this.standing(step).find((t) => standsFor(t, takes))) || [];
+    });
   }
 
   /** All that fits the blank that waits, to be chosen from by keys. */
@@ -552,21 +561,9 @@ export class Workplace {
       : Infinity;
     const steps = this.session.steps
       .filter((_, i) => i < before)
-      .map((s) =>
-        this.gives(
-          s,
-          this.about.kinds.find((k) => k.kind === s.kind)!,
-        ),
-      );
-    const bodies = (this.session.scene?.bodies ?? []).map((b): Thing => ({
-      sort: 'body',
-      key: `body:${b.id}`,
-      words: `body ${b.name}`,
-      facets: ['body'],
-      ref: { of: 'body', body: b.id },
-      depth: 0,
-    }));
-    return [...steps.filter((t) => t !== null), ...bodies];
+      .map((s) => this.gives(s))
+      .filter((t) => t !== null && ['step', 'sketch'].includes(t.sort)); // the others are on the stage
+    return [...(steps as Thing[]), ...(this.session.scene?.bodies ?? []).map(bodyThing)];
   }
 
   /** The list is put away; typing goes where it belongs. */
@@ -601,19 +598,6 @@ export class Workplace {
         this.session.note('Nothing to leave here. Close sketch (k q) goes back to the part.');
     } else this.picked = [];
   }
-}
-
-/** A whole sketch as a thing that can be picked. */
-function sketchThing(step: Step): Thing {
-  return {
-    sort: 'sketch',
-    key: `sketch:${step.id}`,
-    words: `all of ${step.name}`,
-    facets: ['sketch'],
-    ref: { of: 'sketch', step: step.id },
-    step: step.id,
-    depth: 0,
-  };
 }
 
 const KEY = Symbol('workplace');

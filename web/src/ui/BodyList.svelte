@@ -2,6 +2,7 @@
   /** The bodies under the route: each with its name, its colour, its volume, shown or hidden. */
   import type { SceneBody } from '../api/types';
   import { look, nextColour } from '../state/deeds';
+  import { bodyThing } from '../state/listed';
   import { useWorkplace } from '../state/workplace.svelte';
 
   const work = useWorkplace();
@@ -14,13 +15,7 @@
     if (name.trim() !== body.name) await look(session, body, { name: name.trim() });
   }
   /** While the step under edit takes bodies, a click here gives this one. */
-  const gives = (body: SceneBody) =>
-    work.editing?.accepts.includes('body')
-      ? {
-          ...{ sort: 'body' as const, key: `body:${body.id}`, words: `body ${body.name}` },
-          ...{ facets: ['body'], ref: { of: 'body', body: body.id }, depth: 0 },
-        }
-      : null;
+  const gives = (body: SceneBody) => (work.editing?.accepts.includes('body') ? bodyThing(body) : null);
   const begin = (field: HTMLInputElement) => (field.focus(), field.select());
 </script>
 

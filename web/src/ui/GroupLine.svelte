@@ -23,12 +23,7 @@
   const given = $derived(
     session.steps
       .filter((s) => group?.steps.includes(s.id))
-      .map((s) =>
-        work.gives(
-          s,
-          work.about.kinds.find((k) => k.kind === s.kind)!,
-        ),
-      )
+      .map((s) => work.gives(s))
       .filter((t) => t?.sort === 'step'),
   );
   function open() {

@@ -8,7 +8,7 @@
   import { markOf } from './marks';
   import Note from './Note.svelte';
   import type { RouteDrag } from './routeDrag.svelte';
-  import { bare, quiet, sentence, variantOf } from './sentence';
+  import { bare, quiet, sentence, variantOf, tailed } from './sentence';
   import DeedsMenu from './DeedsMenu.svelte';
   import { focused } from './focused';
   import SinceGood from './SinceGood.svelte';
@@ -28,7 +28,7 @@
   const report = $derived(session.report(step.id));
   const waits = $derived(report?.state === 'waiting');
   const said = $derived(saidOf(step, session));
-  const tokens = $derived(quiet(sentence(variantOf(kind, step), step), step));
+  const tokens = $derived(tailed(quiet(sentence(variantOf(kind, step), step), step)));
   const lostOnes = $derived(
     report?.references.filter((r) => r.state === 'lost' && r.candidates.length) ?? [],
   );
@@ -46,8 +46,8 @@
     const held = step[name] as { formula: string; tag: string };
     return `${held.tag} = ${held.formula}`;
   }
-  /** While a step or sketch is wanted by the step under edit, a click here gives this one. */
-  const giving = $derived(work.gives(step, kind));
+  /** While what it makes is wanted by the step under edit, a click here gives it. */
+  const giving = $derived(work.gives(step));
   const open = () => {
     if (giving) return work.pick(giving, false);
     if (isSketch) work.openBoard(step.id);
@@ -165,24 +165,25 @@
       {#each tokens as token, i (i)}
         {#if typeof token === 'string'}<span>{token}</span>{:else}<span class="whitespace-pre"
             >{token.before}</span
-          >{/if}{#if typeof token === 'string'}<!-- said above -->
-        {:else if token.blank.sort === 'name'}<button class="font-semibold hover:underline" onclick={open}
-            >{step.name}</button
-          >
-        {:else if token.blank.sort === 'number'}<button
-            class="figures blank"
-            title={formula(token.name)}
-            onclick={() => edit(token.name)}>{value(token.name)}</button
-          >
-        {:else if token.blank.sort === 'choice'}<button class="blank" onclick={() => edit()}
-            >{bare(token.blank.words?.[String(step[token.name])])}</button
-          >
-        {:else if token.blank.sort === 'words'}<span>{step[token.name]}</span>
-        {:else if token.blank.sort === 'dots'}<span
-            >, leaving out {(step[token.name] as string[]).join(', ')}</span
-          >
-        {:else if token.blank.sort === 'pick'}<button class="blank" onclick={() => edit()}
-            >{sayHeld(token.blank, step[token.name], session, said)}</button
+          >{/if}{#if typeof token !== 'string'}<span class="whitespace-nowrap *:whitespace-normal"
+            >{#if token.blank.sort === 'name'}<button class="font-semibold hover:underline" onclick={open}
+                >{step.name}</button
+              >
+            {:else if token.blank.sort === 'number'}<button
+                class="figures blank"
+                title={formula(token.name)}
+                onclick={() => edit(token.name)}>{value(token.name)}</button
+              >
+            {:else if token.blank.sort === 'choice'}<button class="blank" onclick={() => edit()}
+                >{bare(token.blank.words?.[String(step[token.name])])}</button
+              >
+            {:else if token.blank.sort === 'words'}<span>{step[token.name]}</span>
+            {:else if token.blank.sort === 'dots'}<span
+                >, leaving out {(step[token.name] as string[]).join(', ')}</span
+              >
+            {:else if token.blank.sort === 'pick'}<button class="blank" onclick={() => edit()}
+                >{sayHeld(token.blank, step[token.name], session, said)}</button
+              >{/if}{token.tail ?? ''}</span
           >{/if}{#if typeof token !== 'string' && token.after}<span>{token.after}</span>{/if}
       {/each}
       {#if isActive}<span class="ml-1 border border-ink px-1 text-[0.75rem]">active</span>{/if}

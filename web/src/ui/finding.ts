@@ -77,6 +77,7 @@ const ALSO: Record<string, string> = {
   'l n': 'square front view',
   'l s': 'cut open inside',
   'l h': 'visible invisible',
+  'l 1': 'ambient occlusion shadow depth shaded',
 };
 
 /** All that can be found in a part now. parts : all parts, for going to one. */
@@ -175,6 +176,7 @@ export function found(all: Findable[], sought: string): Findable[] {
       .some((w) => w.startsWith(word));
   const score = (f: Findable) => {
     let sum = f.key === sought.toLowerCase() ? 20 : 0;
+    if (f.title.toLowerCase() === sought.toLowerCase().trim()) sum += 8;
     if (f.title.toLowerCase().startsWith(sought.toLowerCase())) sum += 4;
     const whole = sum > 0;
     for (const word of words) {

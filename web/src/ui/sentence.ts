@@ -1,8 +1,8 @@
 /** A variant's sentence cut into words and blanks; blanks that are not asked for are left out. */
 import type { Blank, Kind, Variant } from '../api/types';
 
-/** before, after : words that come and go with a blank. */
-export type Token = string | { name: string; blank: Blank; before: string; after: string };
+/** before, after : words that come and go with a blank; tail : a comma that stays on its line. */
+export type Token = string | { name: string; blank: Blank; before: string; after: string; tail?: string };
 
 export const variantOf = (kind: Kind, fields: Record<string, unknown>): Variant =>
   kind.variants[String(fields.how ?? '')] ?? Object.values(kind.variants)[0];
@@ -81,4 +81,21 @@ export function quiet(tokens: Token[], fields: Record<string, unknown>): Token[]
     if (typeof t === 'string' && /^, (.* )?$/.test(t) && after && plain(after)) return false;
     return true;
   });
+}
+
+/** Put the comma with which words begin behind the blank before them, so that no line begins with it. */
+export function tailed(tokens: Token[]): Token[] {
+  const found: Token[] = [];
+  for (const token of tokens) {
+    const last = found.at(-1);
+    const words = typeof token === 'string' ? token : token.before;
+    if (!last || typeof last === 'string' || last.after || !/^[,;:.]/.test(words)) {
+      found.push(token);
+      continue;
+    }
+    found[found.length - 1] = { ...last, tail: words[0] };
+    const rest = words.slice(1);
+    found.push(typeof token === 'string' ? rest : { ...token, before: rest });
+  }
+  return found;
 }

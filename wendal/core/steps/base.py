@@ -257,6 +257,7 @@ class Step(Stored):
     shelf: ClassVar[str] = ""  # where it lies in the kit, by what the hand wants
     wants_file: ClassVar[bool] = False  # it begins with a file in place of blanks
     rare: ClassVar[bool] = False  # offered after what is wanted more often
+    leads: ClassVar[tuple[str, ...]] = ()  # blanks that may be empty, and are enough for an offer
     copied: ClassVar[bool] = (
         False  # it changes bodies as they stand, and what it adds and takes away can be copied
     )

@@ -88,9 +88,11 @@ def _takes(kind: type[Step], picks: Sequence[set[str]]) -> bool:
     variant = kind.variants().get("")
     if variant is None:
         return False
-    open_ = [b for b in variant.blanks.values() if isinstance(b, Pick) and _asked_first(kind, b)]
-    if not any(facets & set(b.accepts) for b in open_ if not b.optional for facets in picks):
+    asked = {n: b for n, b in variant.blanks.items() if isinstance(b, Pick) and _asked_first(kind, b)}
+    leading = [b for n, b in asked.items() if not b.optional or n in kind.leads]
+    if not any(facets & set(b.accepts) for b in leading for facets in picks):
         return False
+    open_ = list(asked.values())
     for facets in picks:
         blank = next((b for b in open_ if facets & set(b.accepts)), None)
         if blank is None:

@@ -37,6 +37,7 @@ class Shell(Step):
 
     title, group, key, makes = "Shell", "build", "b s", "body"
     shelf = "Walls"
+    leads = ("openings",)
     takes = ShellGiven
     explains = "Hollow a body to a thickness, open at picked faces or closed all round."
     sentence = "Shell {name}: {body} to {thickness} {side}, open at {openings}{other}{walls}{thickness_two}"
