@@ -47,7 +47,7 @@ def test_pick_first_then_ask_on_a_flat_face(designer: Designer) -> None:
     d.says("Complete")
     d.enter("distance", "seat_width / 2")
     d.accept()
-    expect(d.step("Plane 1")).to_contain_text("43 mm out from the far end of Base")
+    expect(d.step("Plane 1")).to_contain_text("43 mm out from top face of Base")
     d.page.get_by_label("Undo").click()
     expect(d.step("Plane 1")).to_have_count(0)
     d.settled()

@@ -13,7 +13,7 @@ import numpy as np
 from scipy.optimize import least_squares
 
 from tests.samples import XY
-from tools.bench.browser import document, pointer_to_picture
+from tools.bench.browser import document, frames, pointer_to_picture
 from tools.bench.changes import tally
 from tools.bench.drawing import drawing_costs
 from tools.bench.explaining import explaining as explained
@@ -28,7 +28,7 @@ from tools.hunts.references import hunt, share_kept
 from tools.hunts.settings import tried
 from tools.hunts.shapes import hunt_shapes
 from wendal.core import kernel
-from wendal.core.route import Memory, evaluate, read_part
+from wendal.core.route import Memory, evaluate, read_part, write_part
 from wendal.core.sketch import Drag, find_freedoms, measured, solve
 from wendal.core.sketch.solving.system import EquationSystem
 from wendal.demo import DEMO_PARTS, float_wheel, instrument_bracket, sensor_housing, well_head_flange
@@ -263,6 +263,8 @@ def looking() -> None:
     """Looking at a part of 1,000 faces."""
     faces, rows = looked()
     table(f"Looking at a part of {faces} faces (ms)", ["what", "median", "p95", "bar"], [list(r) for r in rows])
+    rows = [[name, *frames(write_part(part))] for name, part in (("bracket", instrument_bracket()), (f"{faces} faces", pocket_plate()))]
+    table("A frame while it is turned (draw calls: bar 40; kB of script memory: bar 0; ms by software)", ["part", "draws", "kB", "ms"], rows)
 
 
 def leaks() -> None:

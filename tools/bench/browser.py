@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tempfile
+import time
 from pathlib import Path
 
 from playwright.sync_api import sync_playwright
@@ -14,7 +15,7 @@ from tools.bench.outlines import plate_outline
 from wendal.core.route import write_part
 from wendal.core.sketch import measured
 
-__all__ = ["pointer_to_picture"]
+__all__ = ["document", "frames", "pointer_to_picture"]
 
 WATCH = """() => {
   const board = document.querySelector('[data-testid=board]');
@@ -77,6 +78,41 @@ def pointer_to_picture(curves: int) -> list[float]:
                 page.wait_for_timeout(60)
             page.mouse.up()
             return [w / 1000 for w in page.evaluate("window.waits")]
+        finally:
+            browser.close()
+            served.stop()
+
+
+def frames(part: str, turns: int = 120) -> tuple[int, float, float]:
+    """Turn a part in the browser; return the most draw calls of a frame, kB of script memory that a frame takes, and milliseconds a frame, drawn by software."""
+    with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
+        served = Served(Path(folder), "start")
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        try:
+            page = browser.new_context(viewport={"width": 1280, "height": 800}, reduced_motion="reduce").new_page()
+            d = Designer(page, served.url)
+            d._open(d._post("/api/parts/read", {"text": part}))
+            d.quiet()
+            stage = page.get_by_test_id("stage")
+            box = stage.bounding_box()
+            assert box
+            x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+            page.mouse.move(x, y)
+            page.mouse.down(button="right")
+            session = page.context.new_cdp_session(page)
+            for i in range(20):
+                page.mouse.move(x + 2 * i, y)
+                d.frame()
+            session.send("HeapProfiler.collectGarbage")
+            before = session.send("Runtime.getHeapUsage")["usedSize"]
+            began, most = time.perf_counter(), 0
+            for i in range(turns):
+                page.mouse.move(x + 40 + 2 * i, y + i % 7)
+                d.frame()
+                most = max(most, int(stage.get_attribute("data-draws") or 0))
+            took = time.perf_counter() - began
+            after = session.send("Runtime.getHeapUsage")["usedSize"]
+            return most, max(after - before, 0) / turns / 1024, 1000 * took / turns
         finally:
             browser.close()
             served.stop()

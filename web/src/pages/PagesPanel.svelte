@@ -4,6 +4,7 @@
   import { useWorkplace } from '../state/workplace.svelte';
   import { SCALES, SORTS, WAYS } from './drawing.svelte';
   import MarkFields from './MarkFields.svelte';
+  import { choosing } from '../ui/choosing';
 
   const work = useWorkplace();
   const { session, drawing } = work;
@@ -37,7 +38,7 @@
 {#snippet choice(label: string, value: string, values: [string, string][], set: (v: string) => unknown)}
   <label class="flex items-baseline gap-2"
     ><span class="w-28 shrink-0 text-graphite">{label}</span>
-    <select class="open-blank min-w-0" {value} onchange={(e) => void set(e.currentTarget.value)}>
+    <select class="open-blank min-w-0" use:choosing={{ value, set }}>
       {#each values as [v, words] (v)}<option value={v}>{words}</option>{/each}
     </select></label
   >

@@ -4,6 +4,7 @@
   import FormulaField from '../ui/FormulaField.svelte';
   import type { Board } from './board.svelte';
   import { PLACES } from './forms';
+  import { choosing } from '../ui/choosing';
 
   let { board }: { board: Board } = $props();
   const work = useWorkplace();
@@ -91,8 +92,7 @@
           <select
             class="blank bg-transparent"
             aria-label="Font of {t.words}"
-            value={held?.font ?? 'barlow'}
-            onchange={(e) => set(t.id, { font: e.currentTarget.value })}
+            use:choosing={{ value: held?.font ?? 'barlow', set: (font) => set(t.id, { font }) }}
           >
             {#each Object.entries(work.about.fonts) as [value, words] (value)}<option {value}>{words}</option
               >{/each}
@@ -100,8 +100,7 @@
           <select
             class="blank bg-transparent"
             aria-label="Place of {t.words}"
-            value={held?.place ?? 'start'}
-            onchange={(e) => set(t.id, { place: e.currentTarget.value })}
+            use:choosing={{ value: held?.place ?? 'start', set: (place) => set(t.id, { place }) }}
           >
             {#each Object.entries(PLACES) as [value, words] (value)}<option {value}>at {words}</option>{/each}
           </select>

@@ -59,3 +59,22 @@ export function drawLines(points: number[], pen: Pen, own?: LineMaterial): LineS
   lines.raycast = () => undefined;
   return lines;
 }
+
+/** Lines by their pens: what one pen draws is one draw call. */
+export class Inks {
+  private readonly pens = new Map<string, { pen: Pen; points: number[][] }>();
+
+  add(points: number[], pen: Pen): void {
+    if (!points.length) return;
+    const { colour, ...look } = pen;
+    const key = `${colour.getHex()} ${JSON.stringify(look)}`;
+    const known = this.pens.get(key) ?? { pen, points: [] };
+    known.points.push(points);
+    this.pens.set(key, known);
+  }
+
+  /** Draw all of them into a group. */
+  into(group: Group): void {
+    for (const { pen, points } of this.pens.values()) group.add(drawLines(points.flat(), pen));
+  }
+}

@@ -6,9 +6,9 @@ import { DoubleSide, Group, Mesh, MeshBasicMaterial, Raycaster, Vector3 } from '
 import type { Flat, FrameData, SceneDatum, SceneSketch, Spot } from '../api/types';
 import { within } from '../sketch/geometry';
 import { token } from './colours';
-import { discard, drawLines } from './lines';
+import { discard, drawLines, Inks } from './lines';
 import { paint } from './paints';
-import { at, drawSketch, type Drawn, type DrawnSketch, type Region } from './sketches';
+import { at, drawSketch, drawTogether, type Drawn, type DrawnSketch, type Region } from './sketches';
 import type { Thing } from './things';
 import type { View } from './view';
 
@@ -106,6 +106,12 @@ export class Planes {
    */
   private readonly fresh = new Group();
   private sketches = new Map<string, DrawnSketch>();
+  private readonly together = new Group();
+  private inks = new Inks();
+
+  constructor() {
+    this.group.add(this.fresh, this.together);
+  }
 
   /** faint : the base planes step back, since there is a body to look at. */
   update(
@@ -118,9 +124,8 @@ export class Planes {
     scale: number,
   ): void {
     discard(this.fresh);
-    this.group.clear();
-    this.group.add(this.fresh);
     [this.frames, this.drawn, this.regions, this.flags] = [[], [], [], []];
+    this.inks = new Inks();
     this.faint = faint;
     if (showBases) this.bases(box);
     const letters = new Map<string, string>();
@@ -128,6 +133,7 @@ export class Planes {
       if (!letters.has(d.step)) letters.set(d.step, String.fromCharCode(65 + (letters.size % 26)));
       if (d.visible) this.datum(d, letters.get(d.step)!, box, scale);
     }
+    this.inks.into(this.fresh);
     const before = this.sketches;
     this.sketches = new Map();
     for (const s of sketches) {
@@ -135,11 +141,13 @@ export class Planes {
       const key = s.digest ?? s.step;
       const drawn = before.get(key) ?? drawSketch(s);
       this.sketches.set(key, drawn);
-      this.group.add(drawn.group);
       this.drawn.push(...drawn.drawn);
       this.regions.push(...drawn.regions);
     }
-    for (const [key, drawn] of before) if (this.sketches.get(key) !== drawn) discard(drawn.group);
+    const same = before.size === this.sketches.size;
+    if (same && [...before].every(([key, drawn]) => this.sketches.get(key) === drawn)) return;
+    discard(this.together);
+    drawTogether(this.sketches.values(), this.together);
   }
 
   private bases(box: [Vector3, Vector3]): void {
@@ -166,12 +174,10 @@ export class Planes {
       };
       const line = pair(new Vector3(), new Vector3(...d).multiplyScalar(reach));
       this.drawn.push({ thing, line });
-      this.fresh.add(
-        drawLines(line, {
-          colour: this.faint ? token('graphite').lerp(token('stage'), 0.55) : token('graphite'),
-          width: 1.4,
-        }),
-      );
+      this.inks.add(line, {
+        colour: this.faint ? token('graphite').lerp(token('stage'), 0.55) : token('graphite'),
+        width: 1.4,
+      });
     }
     this.drawn.push({
       thing: {
@@ -197,13 +203,11 @@ export class Planes {
     const c = corners(frame, box);
     this.frames.push({ thing, corners: c });
     this.flags.push({ key: thing.key, letter, name, corners: c, base, faint: base && this.faint });
-    this.fresh.add(
-      drawLines(around(c), {
-        colour:
-          base && this.faint ? token('line').lerp(token('stage'), 0.62) : token(base ? 'line' : 'verdigris'),
-        width: base ? 1 : 1.3,
-      }),
-    );
+    this.inks.add(around(c), {
+      colour:
+        base && this.faint ? token('line').lerp(token('stage'), 0.62) : token(base ? 'line' : 'verdigris'),
+      width: base ? 1 : 1.3,
+    });
   }
 
   private datum(d: SceneDatum, letter: string, box: [Vector3, Vector3], scale: number): void {
@@ -226,14 +230,12 @@ export class Planes {
         : [new Vector3(...(d.frame.origin as Spot))];
     this.flags.push({ key: thing.key, letter, name: d.name, corners: flagAt, base: false, faint: false });
     const dash = d.sort === 'axis' ? { dash: 14, gap: 5, scale } : {};
-    this.fresh.add(
-      drawLines(line, {
-        colour: token(d.sort === 'system' ? 'ink' : 'verdigris'),
-        width: d.sort === 'system' ? 1.8 : 1.4,
-        through: d.sort !== 'axis',
-        ...dash,
-      }),
-    );
+    this.inks.add(line, {
+      colour: token(d.sort === 'system' ? 'ink' : 'verdigris'),
+      width: d.sort === 'system' ? 1.8 : 1.4,
+      through: d.sort !== 'axis',
+      ...dash,
+    });
   }
 
   /** The regions whose outlines lie wholly inside a box (two places of the screen) or a lasso (more). */

@@ -1,11 +1,21 @@
 /**
  * A sketch on the stage: its curves in ink, its regions washed in brass, and all of it that can be picked.
  */
-import { DoubleSide, Group, Mesh, MeshBasicMaterial, Shape, ShapeGeometry, Vector2, Vector3 } from 'three';
+import {
+  DoubleSide,
+  type BufferGeometry,
+  type Group,
+  Mesh,
+  MeshBasicMaterial,
+  Shape,
+  ShapeGeometry,
+  Vector2,
+  Vector3,
+} from 'three';
 import { mergeGeometries } from 'three/examples/jsm/utils/BufferGeometryUtils.js';
 import type { Flat, FrameData, SceneSketch, Spot } from '../api/types';
 import { token } from './colours';
-import { drawLines } from './lines';
+import { Inks, type Pen } from './lines';
 import { paint } from './paints';
 import type { Thing } from './things';
 
@@ -13,7 +23,8 @@ import type { Thing } from './things';
 export type Drawn = { thing: Thing; line: number[] };
 /** hit: what a pointer over it hits, its letters' boxes for a text. */
 export type Region = { thing: Thing; mesh: Mesh; hit: Mesh; outline: number[] };
-export type DrawnSketch = { group: Group; drawn: Drawn[]; regions: Region[] };
+/** inked: its lines by their pens. */
+export type DrawnSketch = { inked: [number[], Pen][]; drawn: Drawn[]; regions: Region[] };
 
 export function at(frame: FrameData, u: number, v: number): Vector3 {
   return new Vector3(...(frame.origin as Spot))
@@ -22,7 +33,7 @@ export function at(frame: FrameData, u: number, v: number): Vector3 {
 }
 
 export function drawSketch(sketch: SceneSketch): DrawnSketch {
-  const made: DrawnSketch = { group: new Group(), drawn: [], regions: [] };
+  const made: DrawnSketch = { inked: [], drawn: [], regions: [] };
   const place = (p: readonly number[]) => at(sketch.frame, p[0], p[1]).toArray();
   const [real, construction]: number[][] = [[], []];
   for (const c of sketch.curves) {
@@ -70,21 +81,31 @@ export function drawSketch(sketch: SceneSketch): DrawnSketch {
       ),
     );
   sketch.regions.forEach((r, i) => region(made, sketch, r.ref, [r.outline], String(i), r.words, place));
-  wash(made);
-  if (construction.length) made.group.add(drawLines(construction, { colour: token('graphite'), width: 0.9 }));
-  if (real.length) made.group.add(drawLines(real, { colour: token('ink'), width: 1.6 }));
-  if (letters.length) made.group.add(drawLines(letters, { colour: token('ink'), width: 1.3 }));
+  made.inked.push(
+    [construction, { colour: token('graphite'), width: 0.9 }],
+    [real, { colour: token('ink'), width: 1.6 }],
+    [letters, { colour: token('ink'), width: 1.3 }],
+  );
   return made;
 }
 
-/** All regions of a sketch are washed by one draw call; those of one each are for the pointer alone. */
-function wash(made: DrawnSketch): void {
-  const [first] = made.regions;
-  if (!first) return;
-  const all = new Mesh(mergeGeometries(made.regions.map((r) => r.mesh.geometry)), first.mesh.material);
-  all.matrixAutoUpdate = false;
-  all.matrix.copy(first.mesh.matrix);
-  made.group.add(all);
+/**
+ * Draw sketches in as few draw calls as there are pens, and one for all regions; the regions' own meshes are for
+ * the pointer alone.
+ */
+export function drawTogether(sketches: Iterable<DrawnSketch>, group: Group): void {
+  const inks = new Inks();
+  const washed: BufferGeometry[] = [];
+  let material: Mesh['material'] | null = null;
+  for (const { inked, regions } of sketches) {
+    for (const [points, pen] of inked) inks.add(points, pen);
+    for (const { mesh } of regions) {
+      washed.push(mesh.geometry.clone().applyMatrix4(mesh.matrix));
+      material = mesh.material;
+    }
+  }
+  if (material) group.add(new Mesh(mergeGeometries(washed), material));
+  inks.into(group);
 }
 
 /**

@@ -109,7 +109,7 @@ export class Stage {
       if (this.sectioned && (zoomed > 2 || zoomed < 0.5)) this.section(this.sectioned.frames);
       this.bodies.scaled(this.view.scale);
       // The light stands behind the viewer's left shoulder, so that faces differ from every side.
-      this.light.position.copy(new Vector3(-0.45, 0.65, 1).applyQuaternion(this.view.camera.quaternion));
+      this.light.position.set(-0.45, 0.65, 1).applyQuaternion(this.view.camera.quaternion);
       this.renderer.render(this.world, this.view.camera);
       this.draws = this.renderer.info.render.calls;
       for (const listener of this.listeners) listener();

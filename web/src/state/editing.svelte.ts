@@ -63,6 +63,7 @@ export class Editing {
       this.next();
       for (const thing of picks) this.pick(thing, true);
       this.next();
+      if (!this.missing.length) this.active = ''; // nothing is waited for: a pick goes wherever it fits
       this.refresh();
     } else {
       this.picks = picks;

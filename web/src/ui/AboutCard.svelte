@@ -2,6 +2,7 @@
   /** What is said of the part on lists and drawings. */
   import { useWorkplace } from '../state/workplace.svelte';
   import Card from './Card.svelte';
+  import { choosing } from './choosing';
 
   const work = useWorkplace();
   const { session, route } = work;
@@ -55,9 +56,8 @@
       <select
         class="min-w-0 border-b border-line bg-transparent"
         aria-label="general tolerances"
-        value={held.general}
         disabled={!!session.barred}
-        onchange={(e) => set('general', e.currentTarget.value)}
+        use:choosing={{ value: held.general, set: (v) => set('general', v) }}
       >
         {#each GENERAL as [letter, words] (letter)}<option value={letter}>ISO 2768-{letter}, {words}</option
           >{/each}

@@ -7,6 +7,7 @@
   import Card from './Card.svelte';
   import { saveCsv } from './csv';
   import WallLine from './WallLine.svelte';
+  import { choosing } from './choosing';
 
   let { turn }: { turn: number } = $props();
   const work = useWorkplace();
@@ -121,8 +122,7 @@
           <select
             class="border-b border-brass bg-transparent"
             aria-label="material"
-            value={one.material}
-            onchange={(e) => body && look(session, body, { material: e.currentTarget.value })}
+            use:choosing={{ value: one.material, set: (v) => body && look(session, body, { material: v }) }}
           >
             <option value="">not chosen</option>
             {#each Object.entries(materials) as [name, density] (name)}<option value={name}

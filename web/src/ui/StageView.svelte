@@ -349,6 +349,7 @@
   role="application"
   aria-label="Stage of {work.session.part?.name ?? 'the part'}"
   data-view={place}
+  data-draws={tick >= 0 ? work.stage?.draws : 0}
   data-testid="stage"
 >
   {#if !work.board}
