@@ -5,6 +5,7 @@ By mouse and keystrokes only, and without a pause where a quick hand makes none.
 
 from __future__ import annotations
 
+import re
 from typing import Any
 
 import pytest
@@ -37,6 +38,59 @@ def test_every_step_by_one_way_in_each(designer: Designer, part: str) -> None:
     for i, row in rows:
         way = row.ways[i % len(row.ways)]
         assert not (why := ways.wrong(row, ways.go(d, row, way))), f"{row.name}, by {way}: {why}"
+
+
+# A drawing tool: its key, its title, the places clicked before its measure is asked for, and where the pointer is then; what is
+# typed; the dimensions that must come of it.
+TOOLS = [
+    ("l", "Line", [(0, 0)], (20, 10), ["26.5"], {"distance": "26.5"}),
+    ("r", "Rectangle", [(0, 0)], (30, 20), ["31.5", "21.5"], {"distance": "31.5"}),
+    ("c", "Circle", [(0, 0)], (20, 0), ["41.5"], {"diameter": "41.5"}),
+    ("a", "Arc", [(0, 0), (30, 0)], (15, 10), ["22.5"], {"radius": "22.5"}),
+    ("e", "Ellipse", [(0, 0), (30, 0)], (0, 15), ["33.5"], {"axis": "33.5"}),
+    ("s", "Slot", [(0, 0), (30, 0)], (30, 8), ["13.5"], {"diameter": "13.5"}),
+    ("g", "Polygon", [(0, 0)], (20, 0), ["7"], {}),
+]
+
+
+@pytest.mark.parametrize("turn", range(2))
+def test_every_drawing_tool_by_every_way_takes_what_is_typed(board: Designer, turn: int) -> None:
+    d, page = board, board.page
+    for i, (key, title, places, at, typed, wanted) in enumerate(TOOLS):
+        way = ["key", "rail", "find", "kit"][(i + 2 * turn) % 4]
+        if way == "key":
+            d.keys("k", key)
+        elif way == "rail":
+            page.get_by_test_id("rail").get_by_role("button", name=re.compile(f"^{title}")).first.click()
+        elif way == "find":
+            d.keys("Control+k")
+            page.keyboard.type(title.lower())
+            expect(page.get_by_role("option").first).to_contain_text(title)
+            d.keys("Enter")
+        else:
+            page.get_by_label("Kit").get_by_role("button", name="Sketch").click()
+            page.get_by_test_id("drawer").get_by_role("button").filter(has_text=re.compile(rf"k {key}\s*$")).first.click()
+        d.click(*places, quiet=True)
+        page.mouse.move(*d.on_board(at))
+        for n, text in enumerate(typed):
+            if n:
+                d.keys("Tab")
+            page.keyboard.type(text)
+        first = page.get_by_test_id("toolbar").locator("[data-measure='0']")
+        expect(first).to_have_value(typed[0])
+        d.keys("Enter")
+        d.answered()
+        d.quiet()
+        drawing = last(d)["drawing"]
+        values = [(k["kind"], k["value"]["formula"].removesuffix(" mm")) for k in drawing["constraints"].values() if k.get("value")]
+        for kind, value in wanted.items():
+            assert (kind, value) in values, (title, way, values)
+        if title == "Polygon":
+            assert sum(c["kind"] == "line" for c in drawing["curves"].values()) == 7
+        d.keys("Escape", "Escape", "Control+a", "Delete")
+        d.answered()
+        d.quiet()
+        assert last(d)["drawing"]["curves"] == {}, (title, way)
 
 
 def test_typed_before_the_way_is_known_it_goes_along(designer: Designer) -> None:

@@ -490,7 +490,7 @@ export class Editing {
     const same = held.findIndex((r) => identity(r) === identity(ref));
     if (same >= 0) this.fields[name] = held.filter((_, i) => i !== same);
     else {
-      const profile = name === 'profile';
+      const profile = this.variant.blanks[name].accepts?.includes('region');
       this.fields[name] = [...held, profile ? { ...ref, key: '' } : ref];
     }
   }

@@ -344,7 +344,10 @@ export class Workplace {
   private lastSketch(kind: Kind): Thing | null {
     const last = this.session.steps.at(-1);
     const drawn = last?.drawing as { curves?: object } | undefined;
-    const takes = Object.values(kind.variants)[0].blanks.profile?.accepts?.includes('sketch');
+    const [first] = Object.values(kind.variants);
+    const takes = Object.values(first.blanks).some(
+      ({ accepts }) => accepts?.includes('region') && accepts.includes('sketch'),
+    );
     if (!last || last.kind !== 'sketch' || last.suppressed || !takes || this.session.part?.stop_after)
       return null;
     if (!Object.keys(drawn?.curves ?? {}).length) return null;
