@@ -36,6 +36,8 @@ class Designer:
 
     def __init__(self, page: Page, url: str) -> None:
         self.page, self.url = page, url
+        # Listened to all along: a chooser that is waited for only when the key is pressed may open unseen before.
+        page.on("filechooser", lambda chooser: None)
         if url in KEYS:  # as whoever has opened the printed address once
             name = f"wendal-{url.rpartition(':')[2]}"
             page.context.add_cookies([{"name": name, "value": KEYS[url], "url": url, "httpOnly": True, "sameSite": "Strict"}])

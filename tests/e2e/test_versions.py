@@ -290,6 +290,30 @@ def test_a_step_file_is_received_built_on_and_a_newer_one_keeps_what_stands_on_i
     expect(page.get_by_test_id("route-state")).to_contain_text("all built")
 
 
+def test_a_mesh_is_received_in_the_unit_that_is_chosen_by_its_size_and_measured(designer: Designer, tmp_path: Path) -> None:
+    d, page = designer, designer.page
+    part = plate("4 mm", "2.5 mm", "1 mm").part
+    (tmp_path / "block.stl").write_bytes(exchange.export(part, evaluate(part, Memory()), "stl"))
+    d.new_part()
+    with page.expect_file_chooser() as chooser:
+        d.keys("b", "2")
+    chooser.value.set_files(tmp_path / "block.stl")
+    card = page.get_by_test_id("receive")
+    expect(card).to_contain_text("block.stl has 12 triangles")
+    expect(card).to_contain_text("millimetres: 4 × 2.5 × 1 mm")
+    expect(card.get_by_role("button", name="millimetres")).to_be_focused()
+    d.keys("Tab", "Enter")
+    expect(page.get_by_text("12 triangles became 6 flat faces")).to_be_visible()
+    d.settled()
+    expect(card).to_have_count(0)
+    d.keys("l", "m")
+    d.pick(20, 12.5, 10, thing="top face")
+    expect(page.get_by_test_id("figure-of").filter(has_text="area")).to_contain_text("1000 mm²")
+    d.keys("Escape", "Escape", "Control+z")
+    d.settled()
+    expect(d.step("block")).to_have_count(0)
+
+
 def test_files_are_written_of_what_is_picked(designer: Designer) -> None:
     page = designer.page
     designer.begin(block().part)

@@ -10,7 +10,7 @@ import zipfile
 from datetime import UTC, datetime
 from pathlib import Path
 from tempfile import TemporaryDirectory
-from typing import Annotated
+from typing import Annotated, Literal
 from urllib.parse import quote
 
 from fastapi import APIRouter, Depends, Query, Request, Response
@@ -288,8 +288,12 @@ async def export(part: int, ending: str, open_: Open, version: int = 0) -> Respo
 
 
 class FileReceived(BaseModel):
-    """What a STEP file came to: what is kept of it, its solids' names, mm³, mm; how many of its faces are
-    those of the file before, how many are new, how many are gone."""
+    """What a file came to: what is kept of it, its bodies' names, mm³, mm; how many of its faces are those of
+    the file before, how many are new, how many are gone; how many are sheets; what was done to it.
+
+    asks_unit : nothing is kept yet, for the file does not say its unit; its size is told as it stands there,
+    its triangles as faces.
+    """
 
     digest: str
     names: list[str]
@@ -301,18 +305,24 @@ class FileReceived(BaseModel):
     same: int
     new: int
     gone: int
+    sheets: int
+    told: list[str]
+    asks_unit: bool = False
+
+
+Unit = Literal["", "mm", "cm", "m", "in"]
 
 
 @router.post("/{part}/files", status_code=201)
 async def receive_file(
-    part: int, request: Request, open_: Open, name: str = "", before: str = ""
+    part: int, request: Request, open_: Open, name: str = "", before: str = "", unit: Unit = ""
 ) -> FileReceived:
-    """Read a STEP file for a step of the part. before : the digest of an older one, whose faces keep their
-    numbers. Nothing of the part is changed."""
+    """Read a STEP or STL file for a step of the part. before : the digest of an older one, whose faces keep
+    their numbers. unit : of an STL file, which does not say it. Nothing of the part is changed."""
     await open_.hub(part).state()
     older = await asyncio.to_thread(files.load, before) if before else b""
-    told, kept = await receive(await request.body(), name[:200] or "file.step", older)
-    digest = await asyncio.to_thread(open_.store.put_content, kept)
+    told, kept = await receive(await request.body(), name[:200] or "file.step", older, unit)
+    digest = await asyncio.to_thread(open_.store.put_content, kept) if kept else ""
     return FileReceived(digest=digest, **told)
 
 

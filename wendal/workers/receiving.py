@@ -20,10 +20,15 @@ SECONDS = 120  # that reading may take
 MEMORY = 6 * 2**30  # bytes
 
 
-async def receive(content: bytes, source: str, before: bytes = b"") -> tuple[dict[str, Any], bytes]:
-    """Read a STEP file; return what is told of it, and the content to keep. before : what was kept of an
-    older one, whose faces keep their numbers. Raises DocumentError in words."""
-    return await _child({"source": source}, content, before)
+async def receive(
+    content: bytes, source: str, before: bytes = b"", unit: str = ""
+) -> tuple[dict[str, Any], bytes]:
+    """Read a STEP or STL file; return what is told of it, and the content to keep: none where the unit of the
+    file is asked for, since it does not say it.
+
+    before : what was kept of an older one, whose faces keep their numbers. Raises DocumentError in words.
+    """
+    return await _child({"source": source, "unit": unit}, content, before)
 
 
 async def _child(asked: dict[str, Any], content: bytes, before: bytes) -> tuple[dict[str, Any], bytes]:
@@ -81,7 +86,7 @@ def main() -> None:
         if head.get("sort") == "curves":
             told, kept = _read_curves(content, head), b""
         else:
-            told, kept = _read(content, head["source"], before)
+            told, kept = _read(content, head["source"], head["unit"], before)
     except WendalError as error:
         told, kept = {"error": error.message, "field": getattr(error, "field", "")}, b""
     except RecursionError:
@@ -96,18 +101,40 @@ def main() -> None:
     out.write(json.dumps(told).encode() + b"\n" + kept)
 
 
-def _read(content: bytes, source: str, before: bytes) -> tuple[dict[str, Any], bytes]:
+NOTHING = {"names": [], "unit": "", "volume": 0.0, "sheets": 0, "told": [], "same": 0, "new": 0, "gone": 0}
+
+
+def _read(content: bytes, source: str, unit: str, before: bytes) -> tuple[dict[str, Any], bytes]:
     from wendal.core import kernel
+    from wendal.core.exchange.stl_in import EVEN, flat_faces, is_stl, lumps, read_stl
     from wendal.core.receiving import keep, look_at_text, opened
 
-    faces = look_at_text(content)
-    received = kernel.read_step(content, faces)
-    kept, matched = keep(received, source, opened(before) if before else None)
+    older = opened(before) if before else None
+    if is_stl(content):
+        unit = unit or (older.unit if older else "")
+        mesh = read_stl(content, unit or "mm")
+        if not unit:  # it does not say it: asked for, with its size
+            low, high = mesh.places.min(axis=0), mesh.places.max(axis=0)
+            size = {"low": low.tolist(), "high": high.tolist()}
+            return {**NOTHING, **size, "faces": len(mesh.corners), "asks_unit": True}, b""
+        pieces = [[(f.at, f.normal, f.loops) for f in flat_faces(lump)] for lump in lumps(mesh)]
+        off = 2 * max(EVEN * mesh.size, 1e-7)
+        name = source.rpartition(".")[0] or source
+        received = kernel.mesh_received(name[:80], mesh.places.tolist(), pieces, off, unit)
+        count = sum(map(len, pieces))
+        received.told.insert(0, f"{len(mesh.corners)} triangles became {count} flat faces.")
+        if mesh.dropped:
+            received.told.append(f"{mesh.dropped} triangles without an area were left out.")
+    else:
+        received = kernel.read_step(content, look_at_text(content))
+    kept, matched = keep(received, source, older)
     told = {
         "names": received.names,
         "unit": received.unit,
         "volume": received.volume,
         "faces": received.faces,
+        "sheets": received.sheets,
+        "told": received.told,
         "low": received.low,
         "high": received.high,
         **matched,

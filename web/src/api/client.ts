@@ -115,9 +115,12 @@ export const api = {
     hand(await response.blob(), name);
   },
 
-  /** Send a STEP file for a step; before : the digest of an older one, whose faces keep their numbers. */
-  async receive(part: number, file: File, before = ''): Promise<FileReceived> {
-    const query = new URLSearchParams({ name: file.name, before });
+  /**
+   * Send a STEP or STL file for a step; before : the digest of an older one, whose faces keep their numbers;
+   * unit : of a file that does not say it.
+   */
+  async receive(part: number, file: File, before = '', unit = ''): Promise<FileReceived> {
+    const query = new URLSearchParams({ name: file.name, before, unit });
     const response = await fetch(`/api/parts/${part}/files?${query}`, { method: 'POST', body: file });
     const told = (await response.json()) as FileReceived & { message: string };
     if (!response.ok) throw new Refusal(told.message);

@@ -1,6 +1,6 @@
 /** What goes out of the part: as what, of what, how; the last choice is remembered. */
 import { api } from '../api/client';
-import type { About } from '../api/types';
+import type { About, FileReceived } from '../api/types';
 import type { Thing } from '../stage/things';
 import type { Session } from './session.svelte';
 import { Troubled } from './troubled.svelte';
@@ -8,6 +8,14 @@ import { Troubled } from './troubled.svelte';
 export type Format = About['formats'][number];
 export type Choice = { format: string; of: string; step: string; options: Record<string, string | boolean> };
 const KEPT = 'wendal-exchange';
+
+/** Units of a file that does not say its own: word, and mm. */
+export const LENGTHS = [
+  ['mm', 'millimetres', 1],
+  ['cm', 'centimetres', 10],
+  ['m', 'metres', 1000],
+  ['in', 'inches', 25.4],
+] as const;
 
 export class Exchange extends Troubled {
   open = $state(false);
@@ -103,12 +111,22 @@ export class Exchange extends Troubled {
     return { of: choice.of };
   }
 
-  /** Ask for a STEP file, for a new step, or a newer one for a step that is there. */
+  /** A file whose unit is asked for, and the step that it is a newer one of. */
+  asking = $state.raw<{ file: File; step: string; told: FileReceived } | null>(null);
+
+  /** Take the file that was asked about in, in a unit. */
+  async receiveIn(unit: string): Promise<void> {
+    const { asking } = this;
+    this.asking = null;
+    if (asking) await this.receive(asking.file, asking.step, unit);
+  }
+
+  /** Ask for a STEP or STL file, for a new step, or a newer one for a step that is there. */
   choose(step = ''): void {
     if (this.session.barred) return this.session.note(this.session.barred, true);
     const field = document.createElement('input');
     field.type = 'file';
-    field.accept = '.step,.stp,.STEP,.STP';
+    field.accept = '.step,.stp,.stl,.STEP,.STP,.STL';
     field.dataset.testid = 'step-file';
     field.hidden = true;
     field.onchange = () => {
@@ -120,13 +138,17 @@ export class Exchange extends Troubled {
     field.click();
   }
 
-  /** Take a STEP file in: as a new step, or in place of the one that a step was made from. */
-  async receive(file: File, step = ''): Promise<void> {
+  /** Take a file in: as a new step, or in place of the one that a step was made from. */
+  async receive(file: File, step = '', unit = ''): Promise<void> {
     const { session } = this;
     const held = step ? session.step(step) : undefined;
     session.note(`Reading ${file.name} …`);
     try {
-      const told = await api.receive(session.id, file, (held?.file as string) ?? '');
+      const told = await api.receive(session.id, file, (held?.file as string) ?? '', unit);
+      if (told.asks_unit) {
+        this.asking = { file, step, told };
+        return;
+      }
       const size = told.high.map((h, i) => Number((h - told.low[i]).toPrecision(5))).join(' × ');
       const fields = { file: told.digest, source: file.name };
       if (held) {
@@ -145,10 +167,16 @@ export class Exchange extends Troubled {
         after: '',
         step: { kind: 'from_file', name: free, ...fields },
       });
-      const bodies = told.names.length > 1 ? `${told.names.length} solids` : 'a solid';
-      session.noteUndo(
-        `${file.name}: ${bodies} of ${told.faces} faces, ${size} mm (it was in ${told.unit}).`,
-      );
+      const solids = told.names.length - told.sheets;
+      const bodies = [
+        solids > 1 ? `${solids} solids` : solids ? 'a solid' : '',
+        told.sheets > 1 ? `${told.sheets} sheets` : told.sheets ? 'a sheet' : '',
+      ].filter(Boolean);
+      const words = [
+        `${file.name}: ${bodies.join(' and ')} of ${told.faces} faces, ${size} mm (it was in ${told.unit}).`,
+        ...told.told,
+      ];
+      session.noteUndo(words.join(' '));
     } catch (error) {
       session.refused(error);
     }

@@ -586,6 +586,7 @@ export class Workplace {
     else if (this.editing) this.giveUp();
     else if (this.weighing) this.weighing = false;
     else if (this.scheduling) this.scheduling = false;
+    else if (this.exchange.asking) this.exchange.asking = null;
     else if (this.exchange.open && !this.picked.length) this.exchange.open = false;
     else if (this.together.shown) this.together.close();
     else if (this.versions.comparing || this.versions.shown) this.versions.close();

@@ -15,6 +15,7 @@
   import MassCard from './MassCard.svelte';
   import AboutCard from './AboutCard.svelte';
   import FaceNameCard from './FaceNameCard.svelte';
+  import ReceiveCard from './ReceiveCard.svelte';
   import ExchangeCard from './ExchangeCard.svelte';
   import MadeCard from './MadeCard.svelte';
   import ScheduleCard from './ScheduleCard.svelte';
@@ -343,8 +344,8 @@
   ondrop={(e) => {
     e.preventDefault();
     const file = e.dataTransfer?.files[0];
-    if (file && /\.(step|stp)$/i.test(file.name)) void work.exchange.receive(file);
-    else if (file) work.session.note('A STEP file can be dropped here (.step, .stp).', true);
+    if (file && /\.(step|stp|stl)$/i.test(file.name)) void work.exchange.receive(file);
+    else if (file) work.session.note('A STEP or STL file can be dropped here (.step, .stp, .stl).', true);
   }}
   role="application"
   aria-label="Stage of {work.session.part?.name ?? 'the part'}"
@@ -395,6 +396,7 @@
     {:else if work.exchange.open}<ExchangeCard />
     {:else if work.route.made}<MadeCard />
     {:else if work.namingFace}{#key work.namingFace}<FaceNameCard />{/key}
+    {:else if work.exchange.asking}<ReceiveCard />
     {:else if work.route.aboutOpen}<AboutCard />
     {:else if work.scheduling}<ScheduleCard turn={tick} />
     {:else if sights.viewing}<ViewsCard />

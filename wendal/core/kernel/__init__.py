@@ -54,7 +54,7 @@ if TYPE_CHECKING:
         touching,
         volume_of,
     )
-    from .receiving import FaceRow, Received, faces_of_received, read_step, solids_received
+    from .receiving import FaceRow, Received, bodies_received, faces_of_received, mesh_received, read_step
     from .refusing import is_refusal, refused_as
     from .reshaping import (
         faces_moved,
@@ -115,7 +115,7 @@ _ROOMS = {
     "places": "along_edge drop_on_face first_hit nearest_on_edge nearest_on_face normal_on_face pulled_edge",
     "query": "box_of check_solid check_whole describe faces_named lumps mass_of pieces_of together touching"
     " volume_of",
-    "receiving": "FaceRow Received faces_of_received read_step solids_received",
+    "receiving": "FaceRow Received bodies_received faces_of_received mesh_received read_step",
     "reshaping": "faces_moved faces_offset faces_replaced faces_split front_of nearest_of",
     "revolution": "FULL revolved tool_of_revolution",
     "ribbing": "ribs_between",
@@ -171,6 +171,7 @@ __all__ = [
     "apart",
     "apart_from",
     "blended",
+    "bodies_received",
     "box_of",
     "bytes_of_shapes",
     "check_enclosing",
@@ -221,6 +222,7 @@ __all__ = [
     "lofted",
     "lumps",
     "mass_of",
+    "mesh_received",
     "most",
     "motion_between",
     "nearest_of",
@@ -258,7 +260,6 @@ __all__ = [
     "sheet_turned",
     "sheets_sewn",
     "side_of_sheet",
-    "solids_received",
     "sought",
     "spine_drawn",
     "spine_of_edges",

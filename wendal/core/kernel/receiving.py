@@ -1,4 +1,6 @@
-"""Reading a STEP file: its solids with their names, and whether they are what the file says.
+"""Reading a STEP file: its solids and sheets with their names, and whether they are what the file says.
+
+`told` of what is received says what was done to it: loose faces sewn, rims that are open.
 
 Damaged files can end the process that reads them, so this runs in a child (`workers/receiving.py`).
 """
@@ -7,11 +9,15 @@ from __future__ import annotations
 
 import io
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
+from OCP.BRep import BRep_Tool
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeSolid, BRepBuilderAPI_Sewing
 from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.BRepGProp import BRepGProp
+from OCP.BRepLib import BRepLib
 from OCP.collections import Sequence_TCollection_AsciiString, Sequence_TDF_Label
 from OCP.GProp import GProp_GProps
 from OCP.IFSelect import IFSelect_ReturnStatus
@@ -22,22 +28,27 @@ from OCP.TDataStd import TDataStd_Name
 from OCP.TDF import TDF_Label
 from OCP.TDocStd import TDocStd_Document
 from OCP.TopAbs import TopAbs_ShapeEnum
+from OCP.TopExp import TopExp_Explorer
 from OCP.TopLoc import TopLoc_Location
-from OCP.TopoDS import TopoDS_Shape
+from OCP.TopoDS import TopoDS, TopoDS_Shape
 from OCP.XCAFApp import XCAFApp_Application
 from OCP.XCAFDoc import XCAFDoc_DocumentTool
 
 from ..errors import DocumentError
+from ..tolerance import SEWN
+from .faceting import faceted
 from .named import NamedShape
-from .query import describe
-from .shapes import compound, items, shape_map, solids_of
+from .query import describe, edge_faces
+from .shapes import compound, faces_of, items, shape_map, solids_of
+from .types import Vec
 from .write import from_bytes, to_bytes
 
-__all__ = ["FaceRow", "Received", "faces_of_received", "read_step", "solids_received"]
+__all__ = ["FaceRow", "Received", "bodies_received", "faces_of_received", "mesh_received", "read_step"]
 
-FACE = TopAbs_ShapeEnum.TopAbs_FACE
+FACE, EDGE = TopAbs_ShapeEnum.TopAbs_FACE, TopAbs_ShapeEnum.TopAbs_EDGE
+SHELL, SOLID = TopAbs_ShapeEnum.TopAbs_SHELL, TopAbs_ShapeEnum.TopAbs_SOLID
 FAR = 100_000.0  # mm: no part is larger
-Row = dict[str, Any]
+Piece = tuple[str, TopoDS_Shape]  # its name in the file, and what it is
 
 
 @dataclass(slots=True)
@@ -49,6 +60,8 @@ class Received:
     unit: str
     volume: float
     faces: int
+    sheets: int = 0
+    told: list[str] = field(default_factory=list)
     low: tuple[float, float, float] = field(default=(0.0, 0.0, 0.0))
     high: tuple[float, float, float] = field(default=(0.0, 0.0, 0.0))
 
@@ -76,33 +89,120 @@ def read_step(content: bytes, faces: int) -> Received:
     shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
     free = Sequence_TDF_Label()
     shapes.GetFreeShapes(free)
-    found: list[tuple[str, TopoDS_Shape]] = []
+    found: list[Piece] = []
+    loose: list[Piece] = []
     for i in range(free.Length()):
-        found += _solids(free.Value(i + 1), "", TopLoc_Location())
-    if not found:
-        raise DocumentError(
-            "There is no solid in this file. Sheets and loose faces are not taken yet; make a solid of them "
-            "where the file comes from.",
-            field="file",
-        )
-    _check(found, faces)
+        for name, shape in _leaves(free.Value(i + 1), "", TopLoc_Location()):
+            found += [(name, s) for s in solids_of(shape)]
+            loose += [(name, s) for s in _loose(shape)]
+    if not found and not loose:
+        raise DocumentError("There is no solid and no face in this file.", field="file")
+    _check(found, loose, faces)
+    sewn, told = _sewn(loose) if loose else ([], [])
+    return _received([*found, *sewn], unit, told)
+
+
+def mesh_received(
+    name: str, places: Sequence[Vec], lumps: Sequence[Sequence[Any]], off: float, unit: str
+) -> Received:
+    """Return the flat faces of a mesh's lumps as what is received; see `faceted`. Raises DocumentError."""
+    pieces: list[Piece] = []
+    told: list[str] = []
+    for faces in lumps:
+        shape, free = faceted(places, faces, off)
+        if free:
+            told.append(_rims(free))
+        else:
+            _sound(name, shape)
+        pieces.append((name, shape))
+    return _received(pieces, unit, told)
+
+
+def _received(found: list[Piece], unit: str, told: list[str]) -> Received:
+    found = sorted(found, key=lambda piece: not solids_of(piece[1]))  # solids first, as they are read back
+    for _, shape in found:
+        if any(len(met) > 2 for _, met in edge_faces(shape)):
+            raise DocumentError("In an edge of this file more than two faces meet.", field="file")
     whole = compound(s for _, s in found)
-    names = [n for n, _ in found]
-    body = NamedShape(whole, [frozenset()] * len(items(shape_map(whole, FACE))))
-    box = body.anatomy.box
+    box = _box(whole)
     return Received(
-        names,
+        [n for n, _ in found],
         to_bytes(whole),
         unit,
-        sum(_volume(s) for _, s in found),
+        sum(_volume(s) for _, s in found if solids_of(s)),
         sum(len(items(shape_map(s, FACE))) for _, s in found),
-        (float(box[0]), float(box[1]), float(box[2])),
-        (float(box[3]), float(box[4]), float(box[5])),
+        sum(not solids_of(s) for _, s in found),
+        told,
+        (box[0], box[1], box[2]),
+        (box[3], box[4], box[5]),
     )
 
 
-def _solids(label: TDF_Label, named: str, at: TopLoc_Location) -> list[tuple[str, TopoDS_Shape]]:
-    """Return the solids under a label with their names and places; those of assemblies one by one."""
+def _rims(free: int) -> str:
+    return f"{free} edges are open, so it is a sheet: to measure and to draw against, not to fill."
+
+
+def _loose(shape: TopoDS_Shape) -> list[TopoDS_Shape]:
+    """Return the shells that bound no solid, and the faces of no shell."""
+    found = []
+    for kind, within in ((SHELL, SOLID), (FACE, SHELL)):
+        explorer = TopExp_Explorer(shape, kind, within)
+        while explorer.More():
+            found.append(explorer.Current())
+            explorer.Next()
+    return found
+
+
+def _sewn(loose: list[Piece]) -> tuple[list[Piece], list[str]]:
+    """Sew loose faces where they meet within a thousandth of a mm; what closes is a solid.
+
+    Returns the pieces, and what is told of them.
+    """
+    maker = BRepBuilderAPI_Sewing(SEWN)
+    for _, shape in loose:
+        maker.Add(shape)
+    maker.Perform()
+    made = maker.SewedShape()
+    names = dict.fromkeys(n for n, _ in loose)
+    name = next(iter(names)) if len(names) == 1 else ""
+    pieces: list[Piece] = []
+    told: list[str] = []
+    shells = items(shape_map(made, SHELL))
+    held = {hash(f.TShape()) for s in shells for f in faces_of(s)}
+    alone = [f for f in faces_of(made) if hash(f.TShape()) not in held]
+    for shell in [*shells, *alone]:
+        free = sum(len(met) == 1 for edge, met in edge_faces(shell) if not _closes(edge, shell))
+        if free:
+            pieces.append((name, shell))
+            told.append(_rims(free))
+            continue
+        solid = BRepBuilderAPI_MakeSolid(TopoDS.Shell(shell)).Solid()
+        BRepLib.OrientClosedSolid_s(solid)
+        _sound(name, solid)
+        gap = max(BRep_Tool.Tolerance_s(TopoDS.Edge(e)) for e in items(shape_map(solid, EDGE)))
+        pieces.append((name, solid))
+        told.append(
+            f"{len(faces_of(solid))} loose faces were sewn to a solid; the widest gap was "
+            f"{max(gap, 1e-7):.1g} mm."
+        )
+    return pieces, told
+
+
+def _closes(edge: TopoDS_Shape, shell: TopoDS_Shape) -> bool:
+    """Tell whether an edge of one face is no rim: a seam of it, or come together to a place."""
+    known = TopoDS.Edge(edge)
+    return BRep_Tool.Degenerated_s(known) or any(
+        BRep_Tool.IsClosed_s(known, f) for f in faces_of(shell) if shape_map(f, EDGE).Contains(edge)
+    )
+
+
+def _box(shape: TopoDS_Shape) -> tuple[float, ...]:
+    body = NamedShape(shape, [frozenset()] * len(items(shape_map(shape, FACE))))
+    return tuple(float(x) for x in body.anatomy.box)
+
+
+def _leaves(label: TDF_Label, named: str, at: TopLoc_Location) -> list[Piece]:
+    """Return the shapes under a label with their names and places; those of assemblies one by one."""
     from OCP.XCAFDoc import XCAFDoc_ShapeTool as Tool
 
     name = _name(label) or named
@@ -111,14 +211,13 @@ def _solids(label: TDF_Label, named: str, at: TopLoc_Location) -> list[tuple[str
         Tool.GetComponents_s(label, parts)
         found = []
         for i in range(parts.Length()):
-            found += _solids(parts.Value(i + 1), name, at)
+            found += _leaves(parts.Value(i + 1), name, at)
         return found
     if Tool.IsReference_s(label):
         target = TDF_Label()
         Tool.GetReferredShape_s(label, target)
-        return _solids(target, name, at.Multiplied(Tool.GetLocation_s(label)))
-    shape = Tool.GetShape_s(label).Moved(at)
-    return [(name, s) for s in solids_of(shape)]
+        return _leaves(target, name, at.Multiplied(Tool.GetLocation_s(label)))
+    return [(name, Tool.GetShape_s(label).Moved(at))]
 
 
 def _name(label: TDF_Label) -> str:
@@ -128,27 +227,37 @@ def _name(label: TDF_Label) -> str:
     return str(held.Get().ToExtString()).strip()[:80]
 
 
-def _check(found: list[tuple[str, TopoDS_Shape]], faces: int) -> None:
+def _check(found: list[Piece], loose: list[Piece], faces: int) -> None:
     """Raise DocumentError unless all faces that the file tells of are there, and every solid is sound."""
-    have = sum(len(items(shape_map(s, FACE))) for _, s in found)
-    distinct = len({hash(s.TShape()) for _, s in found})
-    if faces and have < faces and distinct == len(found):
+    all_ = [*found, *loose]
+    have = sum(len(items(shape_map(s, FACE))) for _, s in all_)
+    distinct = len({hash(s.TShape()) for _, s in all_})
+    if faces and have < faces and distinct == len(all_):
         raise DocumentError(
-            f"The file tells of {faces} faces, and {have} can be read: it is damaged, or part of it is no "
-            "solid. Nothing was taken.",
+            f"The file tells of {faces} faces, and {have} can be read: it is damaged. Nothing was taken.",
             field="file",
         )
     for name, solid in found:
-        volume = _volume(solid)
-        if not math.isfinite(volume) or volume <= 0 or not BRepCheck_Analyzer(solid).IsValid():
-            raise DocumentError(
-                f"The solid “{name or 'without a name'}” in this file is broken. Nothing was taken; mend it "
-                "where it comes from.",
-                field="file",
-            )
-        box = NamedShape(solid, [frozenset()] * len(items(shape_map(solid, FACE)))).anatomy.box
-        if not all(math.isfinite(x) and abs(x) < FAR for x in box):
-            raise DocumentError("This is larger than 100 m, which no part is.", field="file")
+        _sound(name, solid)
+    for _, shape in loose:
+        _finite(shape)
+
+
+def _sound(name: str, solid: TopoDS_Shape) -> None:
+    """Raise DocumentError for a broken solid."""
+    volume = _volume(solid)
+    if not math.isfinite(volume) or volume <= 0 or not BRepCheck_Analyzer(solid).IsValid():
+        raise DocumentError(
+            f"The solid “{name or 'without a name'}” in this file is broken. Nothing was taken; mend it "
+            "where it comes from.",
+            field="file",
+        )
+    _finite(solid)
+
+
+def _finite(shape: TopoDS_Shape) -> None:
+    if not all(math.isfinite(x) and abs(x) < FAR for x in _box(shape)):
+        raise DocumentError("This is larger than 100 m, which no part is.", field="file")
 
 
 def _volume(shape: TopoDS_Shape) -> float:
@@ -157,12 +266,18 @@ def _volume(shape: TopoDS_Shape) -> float:
     return float(volume.Mass())
 
 
-def solids_received(shape: bytes, numbers: list[int], step: str) -> list[NamedShape]:
-    """Return the solids that were received, their faces named by the step and their numbers, in their
-    order."""
+def _bodies(shape: bytes) -> list[TopoDS_Shape]:
+    """Return what is kept of a file one by one: solids, and the shells and faces of sheets."""
+    whole = from_bytes(shape)
+    return [*solids_of(whole), *_loose(whole)]
+
+
+def bodies_received(shape: bytes, numbers: list[int], step: str) -> list[NamedShape]:
+    """Return the solids and sheets that were received, their faces named by the step and their numbers, in
+    their order."""
     left = iter(numbers)
     found = []
-    for solid in solids_of(from_bytes(shape)):
+    for solid in _bodies(shape):
         count = len(items(shape_map(solid, FACE)))
         found.append(NamedShape(solid, [frozenset({f"{step}/file/{next(left)}"}) for _ in range(count)]))
     return found
@@ -180,9 +295,9 @@ class FaceRow:
 
 
 def faces_of_received(shape: bytes) -> list[FaceRow]:
-    """Return the rows of all faces, solid by solid in their order."""
+    """Return the rows of all faces, body by body in their order."""
     rows = []
-    for solid in solids_of(from_bytes(shape)):
+    for solid in _bodies(shape):
         body = NamedShape(solid, [frozenset()] * len(items(shape_map(solid, FACE))))
         for face, facts in zip(describe(body).faces, body.anatomy.faces, strict=True):
             share = facts.mass

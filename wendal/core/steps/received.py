@@ -15,12 +15,15 @@ __all__ = ["FromFile"]
 
 @register
 class FromFile(Step):
-    """Solids as they came in a STEP file. file : the digest of what is kept of it; source : its name."""
+    """Solids and sheets as they came in a STEP or STL file.
+
+    file : the digest of what is kept of it; source : its name.
+    """
 
     title, group, key, makes = "Body from file", "build", "b 2", "body"
     shelf = "Bodies"
     rare, wants_file = True, True
-    explains = "Solids from a STEP file, to build on; a newer file keeps what stands on its faces."
+    explains = "Bodies from a STEP or STL file, to build on; a newer file keeps what stands on its faces."
     sentence = "Body from file {name}: {source}"
 
     kind: Literal["from_file"] = "from_file"
@@ -30,14 +33,14 @@ class FromFile(Step):
 
     def missing(self) -> list[str]:
         """Say that a file is wanted."""
-        return [] if self.file else ["a STEP file"]
+        return [] if self.file else ["a STEP or STL file"]
 
     def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
-        """Take the solids; each is a body of its own."""
+        """Take the solids and sheets; each is a body of its own."""
         kept = opened(files.load(self.file))
         shapes = {}
-        for n, solid in enumerate(kernel.solids_received(kept.shape, kept.numbers, self.id)):
-            kernel.check_solid(solid)
+        for n, solid in enumerate(kernel.bodies_received(kept.shape, kept.numbers, self.id)):
+            (kernel.check_sheet if kernel.is_sheet(solid) else kernel.check_solid)(solid)
             shapes[f"{self.id}.{n + 1}" if n else self.id] = solid
         count = len(shapes)
-        return Made(shapes=dict(shapes), note=f"{count} solids." if count > 1 else "")
+        return Made(shapes=dict(shapes), note=f"{count} bodies." if count > 1 else "")
