@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from tools.hunts.copies import Case as CopiesCase
 from tools.hunts.copies import hunt as hunt_copies
+from tools.hunts.exchange import hunt_exchange
 from tools.hunts.history import hunt_history
 from tools.hunts.references import Case, hunt, share_kept
 from tools.hunts.shapes import hunt_shapes
@@ -57,3 +58,9 @@ def test_parts_that_are_edited_twenty_times_and_set_back_are_what_they_were() ->
     found = hunt_history(2, 3, ("slope", "cut_line_flips"))
     assert found["same"] == 4
     assert found["  edits"] > 40
+
+
+def test_what_is_written_is_read_back_by_others() -> None:
+    found = hunt_exchange(3)
+    assert not [what for what in found if "wrong" in what], found
+    assert sum(found.values()) > 12

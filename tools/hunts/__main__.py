@@ -19,7 +19,9 @@ from tools.hunts.comparing import hunt_comparing
 from tools.hunts.copies import hunt as copies
 from tools.hunts.distances import hunt_distances
 from tools.hunts.drawings import hunt_drawings
+from tools.hunts.exchange import hunt_exchange
 from tools.hunts.history import hunt_history
+from tools.hunts.hostile import hunt_hostile
 from tools.hunts.pieces import hunt_pieces
 from tools.hunts.references import hunt as references
 from tools.hunts.settings import tried
@@ -53,6 +55,8 @@ FAMILIES: dict[str, tuple[Callable[[int], Counter[str]], int]] = {
     "together": (partial(hunt_together, seed=1), 70),
     "drawings": (partial(hunt_drawings, seed=1), 100),
     "comparing": (partial(hunt_comparing, seed=1), 50),
+    "exchange": (partial(hunt_exchange, seed=1), 200),
+    "hostile": (partial(hunt_hostile, seed=1), 100),
     "turns": (partial(hunt_turns, seed=1), 150),
     "trust": (partial(hunt_trust, seed=1), 40),
 }

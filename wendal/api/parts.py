@@ -14,11 +14,13 @@ from typing import Annotated, Literal
 from urllib.parse import quote
 
 from fastapi import APIRouter, Depends, Query, Request, Response
+from fastapi.responses import PlainTextResponse
 from pydantic import BaseModel, Field, ValidationError
 
 from wendal.core import files
 from wendal.core.errors import CommandRefused, WendalError
 from wendal.core.exchange import formats
+from wendal.core.exchange.spreadsheet import as_sheet
 from wendal.core.route import read_part
 from wendal.core.route.checks import free_name
 from wendal.core.sketch import Drawing
@@ -27,7 +29,7 @@ from wendal.store import PartRow
 from wendal.store.backup import take_history, write_history
 from wendal.store.rows import PartState
 from wendal.workers import WorkerDied, WorkerTooSlow
-from wendal.workers.receiving import receive, receive_curves
+from wendal.workers.receiving import receive, receive_curves, receive_table
 
 from .hub import Hub
 from .hubs import Hubs
@@ -469,11 +471,29 @@ async def shakedown_data(part: int, open_: Open, version: int = 0) -> ShakedownR
 
 
 @router.get("/{part}/family.csv")
-async def family(part: int, open_: Open, version: int = 0) -> Response:
+@router.get("/{part}/family.xlsx")
+async def family(part: int, request: Request, open_: Open, version: int = 0) -> Response:
     """Return the family as a table, as it is read back."""
     state = await open_.hub(part, version).state()
     held = read_part(state.document)
-    return _download(family_csv(held).encode(), "text/csv", f"{held.name} family", "csv")
+    name, table = f"{held.name} family", family_csv(held)
+    if not request.url.path.endswith(".xlsx"):
+        return _download(table.encode(), "text/csv", name, "csv")
+    content = await asyncio.to_thread(as_sheet, table, name)
+    return _download(content, formats()["xlsx"].media, name, "xlsx")
+
+
+@router.post("/tables")
+async def write_table(request: Request, name: str = "Table") -> Response:
+    """Return a table, sent as CSV, as a spreadsheet."""
+    content = await asyncio.to_thread(as_sheet, (await request.body()).decode(errors="replace"), name[:200])
+    return _download(content, formats()["xlsx"].media, name[:200], "xlsx")
+
+
+@router.post("/tables/read")
+async def read_table(request: Request) -> PlainTextResponse:
+    """Return a spreadsheet's first sheet as CSV; nothing is kept."""
+    return PlainTextResponse(await receive_table(await request.body()), media_type="text/csv")
 
 
 @router.get("/{part}/report")

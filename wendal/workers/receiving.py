@@ -72,6 +72,12 @@ async def receive_curves(
     return told
 
 
+async def receive_table(content: bytes) -> str:
+    """Read a spreadsheet as CSV, in a process of its own. Raises DocumentError in words."""
+    told, _ = await _child({"sort": "table"}, content, b"")
+    return str(told["table"])
+
+
 def main() -> None:
     """Read one file."""
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
@@ -85,6 +91,8 @@ def main() -> None:
     try:
         if head.get("sort") == "curves":
             told, kept = _read_curves(content, head), b""
+        elif head.get("sort") == "table":
+            told, kept = _read_table(content), b""
         else:
             told, kept = _read(content, head["source"], head["unit"], before)
     except WendalError as error:
@@ -140,6 +148,12 @@ def _read(content: bytes, source: str, unit: str, before: bytes) -> tuple[dict[s
         **matched,
     }
     return told, kept.content()
+
+
+def _read_table(content: bytes) -> dict[str, Any]:
+    from wendal.core.exchange.spreadsheet import as_table
+
+    return {"table": as_table(content)}
 
 
 def _read_curves(content: bytes, head: dict[str, Any]) -> dict[str, Any]:

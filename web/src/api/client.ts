@@ -127,6 +127,23 @@ export const api = {
     return told;
   },
 
+  /** A table, as CSV, as a spreadsheet. */
+  async sheet(name: string, table: string): Promise<Blob> {
+    const response = await fetch(`/api/parts/tables?${new URLSearchParams({ name })}`, {
+      method: 'POST',
+      body: table,
+    });
+    if (!response.ok) throw new Refusal(((await response.json()) as { message: string }).message);
+    return response.blob();
+  },
+
+  /** A spreadsheet's first sheet as CSV. */
+  async table(file: File): Promise<string> {
+    const response = await fetch('/api/parts/tables/read', { method: 'POST', body: file });
+    if (!response.ok) throw new Refusal(((await response.json()) as { message: string }).message);
+    return response.text();
+  },
+
   /** Read a DXF file's curves for a sketch; nothing is changed. layers : those that are taken, null for all. */
   async curves(
     part: number,

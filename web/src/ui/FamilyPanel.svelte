@@ -5,6 +5,7 @@
   import { useWorkplace } from '../state/workplace.svelte';
   import Panel from './Panel.svelte';
   import { figure } from './figures';
+  import { tableIn } from './csv';
 
   const work = useWorkplace();
   const { session, trust } = work;
@@ -110,9 +111,9 @@
   async function read() {
     const chosen = file?.files?.[0];
     if (!chosen) return;
-    const text = await chosen.text();
     file!.value = '';
-    if (await doing({ do: 'read_family', text }, 'table'))
+    const text = await tableIn(chosen).catch((error) => session.refused(error));
+    if (typeof text === 'string' && (await doing({ do: 'read_family', text }, 'table')))
       session.note('The family was taken from the file.');
   }
   async function write(format: string) {
@@ -150,12 +151,14 @@
     {#if family.length}<a
         class="button !py-0.5"
         href="/api/parts/{session.id}/family.csv?version={session.past}">CSV</a
+      ><a class="button !py-0.5" href="/api/parts/{session.id}/family.xlsx?version={session.past}"
+        >Spreadsheet</a
       >{/if}
   {/snippet}
   <input
     class="hidden"
     type="file"
-    accept=".csv,.tsv,.txt,text/csv"
+    accept=".csv,.tsv,.txt,.xlsx,text/csv"
     aria-label="A table of members"
     bind:this={file}
     onchange={read}

@@ -5,6 +5,7 @@
   import { sayForeseen } from '../state/saying';
   import { useWorkplace } from '../state/workplace.svelte';
   import FormulaField from './FormulaField.svelte';
+  import { tableIn } from './csv';
 
   const work = useWorkplace();
   const { session } = work;
@@ -124,9 +125,10 @@
   async function read() {
     const chosen = file?.files?.[0];
     if (!chosen) return;
-    const text = await chosen.text();
     file!.value = '';
-    if (await doing({ do: 'read_ledger', text })) session.note('The ledger was taken from the file.');
+    const text = await tableIn(chosen).catch((error) => session.refused(error));
+    if (typeof text === 'string' && (await doing({ do: 'read_ledger', text })))
+      session.note('The ledger was taken from the file.');
   }
 </script>
 
@@ -163,14 +165,14 @@
       <input
         bind:this={file}
         type="file"
-        accept=".csv,text/csv"
+        accept=".csv,.xlsx,text/csv"
         class="hidden"
         onchange={read}
         data-testid="read-ledger"
       />
       <button
         class="text-[0.84375rem] whitespace-nowrap text-graphite hover:underline"
-        onclick={() => file?.click()}>Read CSV …</button
+        onclick={() => file?.click()}>Read a table …</button
       >
     {:else}
       <div

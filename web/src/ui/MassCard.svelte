@@ -5,7 +5,8 @@
   import { look } from '../state/deeds';
   import { useWorkplace } from '../state/workplace.svelte';
   import Card from './Card.svelte';
-  import { saveCsv } from './csv';
+  import type { Cell } from './csv';
+  import SaveTable from './SaveTable.svelte';
   import WallLine from './WallLine.svelte';
   import { choosing } from './choosing';
 
@@ -65,9 +66,9 @@
   });
   const materials = $derived(work.about.materials);
 
-  function csv() {
+  function table(): Cell[][] {
     const centre = ['centre_x_mm', 'centre_y_mm', 'centre_z_mm'];
-    saveCsv(`${session.part?.name ?? 'part'} mass`, [
+    return [
       [
         ...['body', 'material', 'mass_g', 'volume_mm3', 'area_mm2', ...centre],
         ...['ixx', 'iyy', 'izz', 'ixy', 'ixz', 'iyz'],
@@ -77,7 +78,7 @@
         ...[0, 1, 2].map((i) => b.inertia[i][i]),
         ...[b.inertia[0][1], b.inertia[0][2], b.inertia[1][2]],
       ]),
-    ]);
+    ];
   }
 </script>
 
@@ -154,7 +155,7 @@
         <span class="text-graphite">principal moments</span>
         <span class="figures">{one.moments.map(figure).join('  ')}</span>
       </p>
-      <p class="mt-2"><button class="button !py-0" onclick={csv}>CSV</button></p>
+      <p class="mt-2"><SaveTable name="mass" rows={table} small /></p>
     </div>
   {/if}
 </Card>

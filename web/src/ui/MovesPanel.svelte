@@ -2,7 +2,8 @@
   /** What moves what, how far tolerances add up, and aiming a figure at a wish: one figure at a time. */
   import { useWorkplace } from '../state/workplace.svelte';
   import Panel from './Panel.svelte';
-  import { saveCsv } from './csv';
+  import type { Cell } from './csv';
+  import SaveTable from './SaveTable.svelte';
 
   const work = useWorkplace();
   const { session, trust } = work;
@@ -88,15 +89,15 @@
     if (await session.try({ do: 'set_formulas', values, why: why.slice(0, 120) } as never))
       session.noteUndo(`${said.join(', ')}.`);
   }
-  function csv() {
-    saveCsv(`${session.part?.name ?? 'part'} what moves what`, [
+  function table(): Cell[][] {
+    return [
       ['dimension', 'per', ...figures],
       ...(report?.dimensions ?? []).map((d) => [
         d.tag,
         per(d.kind),
         ...figures.map((f) => d.per?.[f] ?? null),
       ]),
-    ]);
+    ];
   }
 </script>
 
@@ -143,7 +144,7 @@
         class="button !py-0.5"
         onclick={() => session.socket.say({ type: 'stop_trials' })}>Cancel</button
       >{:else}<button class="button !py-0.5" onclick={() => trust.beginMoves(walls)}>Run again</button>{/if}
-    {#if report?.state === 'done'}<button class="button !py-0.5" onclick={csv}>CSV</button>{/if}
+    {#if report?.state === 'done'}<SaveTable name="what moves what" rows={table} />{/if}
   {/snippet}
   <div class="min-h-0 flex-1 overflow-y-auto px-4 py-2 text-[0.9375rem]" aria-live="polite" bind:this={list}>
     {#if !report}<p class="text-graphite">Being begun …</p>

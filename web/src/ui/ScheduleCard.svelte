@@ -4,7 +4,8 @@
   import { Refusal, type HolesListed, type Spot } from '../api/types';
   import { useWorkplace } from '../state/workplace.svelte';
   import Card from './Card.svelte';
-  import { saveCsv } from './csv';
+  import type { Cell } from './csv';
+  import SaveTable from './SaveTable.svelte';
 
   let { turn }: { turn: number } = $props();
   const work = useWorkplace();
@@ -41,15 +42,15 @@
       on: work.stage!.view.screen(new Vector3(...(h.at as Spot))),
     }));
   });
-  function csv() {
+  function table(): Cell[][] {
     const head = ['number', 'x_mm', 'y_mm', 'z_mm', 'into_x', 'into_y', 'into_z', 'diameter_mm', 'depth_mm'];
-    saveCsv(`${session.part?.name ?? 'part'} holes`, [
+    return [
       [...head, 'thread', 'tolerance', 'note', 'step', 'body'],
       ...found!.holes.map((h) => [
         ...[h.number, ...h.place, ...h.into, h.diameter, h.depth],
         ...[h.thread, h.tolerance, h.note, h.name, h.body],
       ]),
-    ]);
+    ];
   }
 </script>
 
@@ -118,7 +119,7 @@
       {#each found.sizes as [note, count] (note)}<p class="flex justify-between gap-2">
           <span>{note}</span><span class="figures">{count}</span>
         </p>{/each}
-      <p class="mt-1.5"><button class="button !py-0" onclick={csv}>CSV</button></p>
+      <p class="mt-1.5"><SaveTable name="holes" rows={table} small /></p>
     </div>
   {/if}
 </Card>

@@ -3,7 +3,8 @@
   import type { DimensionFound } from '../api/types';
   import { useWorkplace } from '../state/workplace.svelte';
   import Panel from './Panel.svelte';
-  import { saveCsv } from './csv';
+  import type { Cell } from './csv';
+  import SaveTable from './SaveTable.svelte';
 
   const work = useWorkplace();
   const { session, trust } = work;
@@ -45,14 +46,14 @@
     if (await session.try({ do: 'set_remark', tag: d.tag, note, values, tolerance, least, most }))
       session.noteUndo(`${d.tag} may be ${least || '…'} to ${most || '…'} now.`);
   }
-  function csv() {
-    saveCsv(`${session.part?.name ?? 'part'} shakedown`, [
+  function table(): Cell[][] {
+    return [
       ['tag', 'unit', 'now', 'usable_from', 'usable_to', 'looked_from', 'looked_to', 'what_ends_it'],
       ...rows.map((d) => {
         const [a, b] = fits(d) ?? [null, null];
         return [d.tag, d.unit, d.now, a, b, d.low, d.high, told!.said[d.tag] ?? ''];
       }),
-    ]);
+    ];
   }
   /** See what ends a range, and from there the last that holds. */
   function show(d: DimensionFound, end: NonNullable<DimensionFound['low_end']>) {
@@ -108,7 +109,7 @@
         href="/api/parts/{session.id}/shakedown.html?version={session.past}"
         target="_blank">HTML</a
       >
-      <button class="button !py-0.5" onclick={csv}>CSV</button>
+      <SaveTable name="shakedown" rows={table} />
       <a
         class="button !py-0.5"
         href="/api/parts/{session.id}/shakedown.json?version={session.past}"

@@ -89,7 +89,7 @@ if TYPE_CHECKING:
     from .trying import most, said, seeking, sought
     from .walls import Wall, least_wall
     from .wrapping import wrapped
-    from .write import from_bytes, step_volume, to_bytes, welded, write_step, write_stl
+    from .write import from_bytes, step_volume, to_bytes, welded, write_step
 
 _ROOMS = {
     "blending": "Blend BlendFailed blended edge_near largest works",
@@ -135,7 +135,7 @@ _ROOMS = {
     "trying": "most said seeking sought",
     "walls": "Wall least_wall",
     "wrapping": "wrapped",
-    "write": "from_bytes step_volume to_bytes welded write_step write_stl",
+    "write": "from_bytes step_volume to_bytes welded write_step",
 }
 _HOME = {name: room for room, names in _ROOMS.items() for name in names.split()}
 
@@ -286,7 +286,6 @@ __all__ = [
     "works",
     "wrapped",
     "write_step",
-    "write_stl",
 ]
 
 

@@ -13,7 +13,6 @@ from OCP.APIHeaderSection import APIHeaderSection_MakeHeader
 from OCP.BinTools import BinTools, BinTools_FormatVersion
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy
 from OCP.BRepGProp import BRepGProp
-from OCP.BRepTools import BRepTools
 from OCP.GProp import GProp_GProps
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.Interface import Interface_Static
@@ -21,7 +20,6 @@ from OCP.Message import Message
 from OCP.Quantity import Quantity_Color, Quantity_TypeOfColor
 from OCP.STEPCAFControl import STEPCAFControl_Writer
 from OCP.STEPControl import STEPControl_Reader, STEPControl_StepModelType
-from OCP.StlAPI import StlAPI_Writer
 from OCP.TCollection import TCollection_ExtendedString, TCollection_HAsciiString
 from OCP.TDataStd import TDataStd_Name
 from OCP.TDocStd import TDocStd_Document
@@ -33,9 +31,9 @@ from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool
 from ..errors import StepError
 from .mesh import ANGLE, DEFLECTION, mesh_shape, triangles_of
 from .named import NamedShape
-from .shapes import compound, items, shape_map
+from .shapes import items, shape_map
 
-__all__ = ["from_bytes", "step_volume", "to_bytes", "welded", "write_step", "write_stl"]
+__all__ = ["from_bytes", "step_volume", "to_bytes", "welded", "write_step"]
 
 WELD = 1e-4  # mm within which corners of triangles are one
 
@@ -110,20 +108,6 @@ def write_step(
 
 def _ascii(text: str) -> str:
     return text.encode("ascii", "replace").decode()
-
-
-def write_stl(bodies: list[NamedShape], size: float, share: float = 1.0) -> bytes:
-    """Return a binary STL file (mm) of all bodies. share : of the usual deflection."""
-    both = compound(b.shape for b in bodies)
-    BRepTools.Clean_s(both)  # neighbours that were meshed apart, and not as finely, would leave gaps
-    mesh_shape(both, max(share * DEFLECTION * size, 1e-4), ANGLE * share**0.5)
-    writer = StlAPI_Writer()
-    writer.ASCIIMode = False
-    with tempfile.TemporaryDirectory() as folder:
-        path = Path(folder) / "part.stl"
-        if not writer.Write(both, str(path)):
-            raise StepError("The kernel could not write the STL file.")
-        return path.read_bytes()
 
 
 def welded(
