@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import re
 from itertools import pairwise
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -13,10 +14,14 @@ from tests.building import BODY, PI, PLATE, TOP, axis, built, drawn_on, f, of_st
 from tests.samples import evaluated, plate
 from wendal.core import kernel
 from wendal.core.reference import edge_ref
+from wendal.core.route import Memory, evaluate, read_part
 from wendal.demo.builder import Builder
 
 NOTCH = 1 - PI / 4  # what a fillet of radius 1 takes from a square edge, per mm
 SIDES = {"low": "c3", "right": "c6", "high": "c9", "left": "c12"}
+
+
+DATA = Path(__file__).parent.parent / "data"
 
 
 def edge(*faces: str) -> dict[str, Any]:
@@ -361,3 +366,11 @@ def test_where_one_edge_has_gone_the_others_are_rounded_and_the_step_is_held() -
     b.do(do="edit_step", step=foot.id, fields={"edges": [lost]})
     assert evaluated(b).report(foot.id).state == "stopped"  # nothing is left of it
     assert evaluated(b).report("s2").state == "built"
+
+
+def test_a_blend_whose_corners_the_kernel_knows_only_badly_is_refused() -> None:
+    """A corner of this blend is known to 1.8 mm: valid to the kernel, but its file and its triangles are of another shape."""
+    part = read_part((DATA / "loose_blend.json").read_text())
+    told = {r.id: r.message for r in evaluate(part, Memory()).reports if r.state == "stopped"}
+    assert list(told) == ["s8", "s9"]
+    assert "A radius of 0.43 mm does not fit" in told["s8"]

@@ -6,6 +6,7 @@ import re
 from pathlib import Path
 
 import pytest
+from openpyxl import load_workbook
 from playwright.sync_api import expect
 
 from tests.e2e.designer import Designer
@@ -72,7 +73,7 @@ def test_csv_out_and_in(ledger: Designer, tmp_path: Path) -> None:
     d = ledger
     d.page.get_by_test_id("exchange").click()
     with d.page.expect_download() as download:
-        d.page.get_by_role("menuitem", name="the ledger").click()
+        d.page.get_by_role("menuitem", name="the ledger (CSV)").click()
     text = download.value.path().read_text()
     path = tmp_path / "ledger.csv"
     path.write_text(text.replace("base_depth,12 mm", "base_depth,16 mm"))
@@ -83,3 +84,27 @@ def test_csv_out_and_in(ledger: Designer, tmp_path: Path) -> None:
     expect(d.page.get_by_test_id("ledger-trouble")).to_contain_text("In line 2, at base_depth")
     d.page.get_by_label("Undo").click()
     expect(d.page.locator("[data-tag=base_depth]")).to_contain_text("12 mm")
+
+
+def test_a_spreadsheet_out_and_in(ledger: Designer, tmp_path: Path) -> None:
+    d = ledger
+    d.page.get_by_test_id("exchange").click()
+    with d.page.expect_download() as download:
+        d.page.get_by_role("menuitem", name="the ledger (spreadsheet)").click()
+    path = tmp_path / "ledger.xlsx"
+    download.value.save_as(path)
+    book = load_workbook(path)
+    cell = next(row[1] for row in book.worksheets[0].iter_rows() if row[0].value == "base_depth")
+    cell.value = "17 mm"
+    book.save(path)
+    d.page.get_by_test_id("read-ledger").set_input_files(path)
+    expect(d.page.locator("[data-tag=base_depth]")).to_contain_text("17 mm")
+    path.write_bytes(b"PK no spreadsheet")
+    d.page.get_by_test_id("read-ledger").set_input_files(path)
+    expect(d.page.get_by_test_id("note").last).to_contain_text("This is no spreadsheet")
+    expect(d.page.locator("[data-tag=base_depth]")).to_contain_text("17 mm")
+    d.keys("l", "l")
+    with d.page.expect_download() as download:
+        d.page.get_by_test_id("schedule").get_by_role("button", name="Spreadsheet").click()
+    download.value.save_as(path)
+    assert load_workbook(path).worksheets[0]["A1"].value == "number"

@@ -33,6 +33,11 @@ OFFSET: Final = 1e-4
 # The tolerance with which the kernel's offset and sewing work. Smaller ones leave gaps at free-form faces.
 SEWN: Final = 1e-3
 
+# How badly a corner of a result may be known. The kernel calls a shape valid whose corners are only near
+# their edges, to within a tolerance that it makes as large as it must. Beyond this, files and triangles of it
+# may be of another shape, and are asked whether they close.
+LOOSE: Final = 0.25
+
 # How far beside an edge or cut it is asked on which side material or a face lies: well beyond the tolerance
 # of the edge, well within any wall.
 BESIDE: Final = 1e-3

@@ -14,6 +14,7 @@ from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.collections import (
     IndexedDataMap_TopoDS_Shape_List_TopoDS_Shape_TopTools_ShapeMapHasher as AncestorMap,
 )
+from OCP.ShapeAnalysis import ShapeAnalysis_ShapeTolerance
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS_Shape
@@ -22,12 +23,13 @@ from scipy.sparse.csgraph import connected_components
 
 from ..errors import StepError
 from ..once import Once
-from ..tolerance import ONE_PLACE
+from ..tolerance import LOOSE, ONE_PLACE
 from .forms import middle_of
 from .known import box_six
 from .named import NamedShape
 from .shapes import compound, items, listed, shape_map, solids_of
 from .types import Edge, Face, Mass, OnDemand, Topology, Vec, Vertex, said_at
+from .write import welded
 
 __all__ = [
     "box_of",
@@ -152,8 +154,30 @@ def check_solid(body: NamedShape) -> None:
         or not _shells_apart(body, solids)
     ):
         raise StepError(BROKEN)
+    if (loose := _loosest(body.shape)) > LOOSE and not _closes(body):
+        raise StepError(
+            f"The kernel made a shape whose corners do not meet to within {loose:.1g} mm. A slightly "
+            "different size, or another order of the steps, often helps."
+        )
     if volume_of(body) <= 0:
         raise StepError("The result has no volume.")
+
+
+def _closes(body: NamedShape) -> bool:
+    """Tell whether a body's triangles close.
+
+    It is asked of those alone whose corners are badly known; some sound walls are among them.
+    """
+    try:
+        welded(body, float(np.linalg.norm(body.anatomy.box[3:] - body.anatomy.box[:3])))
+    except StepError:
+        return False
+    return True
+
+
+def _loosest(shape: TopoDS_Shape) -> float:
+    """Return the largest tolerance of a corner, mm."""
+    return float(ShapeAnalysis_ShapeTolerance().Tolerance(shape, 1, TopAbs_ShapeEnum.TopAbs_VERTEX))
 
 
 def _shells_apart(body: NamedShape, solids: list[TopoDS_Shape]) -> bool:
