@@ -83,6 +83,7 @@ def main() -> None:
         served = Served(Path(folder))
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
         page = browser.new_page(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
+        page.add_init_script("try { localStorage.setItem('wendal.shade', 'always') } catch { /* a blank page has no storage */ }")
         d = Designer(page, served.url)
 
         def shot(name: str) -> None:
