@@ -145,11 +145,13 @@ export class Stage {
 
   show(scene: Scene): void {
     const whole = !!this.scene && this.seen(...this.box());
+    const first = !!this.scene && !this.scene.bodies.length && !this.scene.sketches.length;
     this.scene = scene;
     this.bodies.update(scene.bodies, this.content);
     this.drawThreads(scene);
     this.redrawPlanes();
     if (!this.fitted && this.view.width > 1) this.fit(true);
+    else if (first && scene.bodies.length && !this.hiddenSketch) this.fit();
     else if (whole) this.bringAlong();
     this.invalidate();
   }

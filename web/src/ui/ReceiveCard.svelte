@@ -10,15 +10,19 @@
   const asking = $derived(exchange.asking!);
   const size = (factor: number) =>
     asking.told.high
-      .map((h, i) => Number((factor * (h - asking.told.low[i])).toPrecision(5)).toLocaleString('en-GB'))
+      .map((h, i) =>
+        Number((factor * (h - asking.told.low[i])).toPrecision(5))
+          .toLocaleString('en-GB')
+          .replaceAll(',', ' '),
+      )
       .join(' × ');
 </script>
 
 <Card title="Unit of a file" close="Do not read it" onclose={() => (exchange.asking = null)} name="receive">
   <div class="grid gap-2 px-3 py-2">
     <p>
-      {asking.file.name} has {asking.told.faces.toLocaleString('en-GB')} triangles, and does not say in which unit
-      they are. Choose it by the size.
+      {asking.file.name} has {asking.told.faces.toLocaleString('en-GB').replaceAll(',', ' ')} triangles, and does
+      not say in which unit they are. Choose it by the size.
     </p>
     {#each LENGTHS as [unit, words, factor], i (unit)}
       {#if i === 0}
