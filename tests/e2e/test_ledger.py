@@ -108,3 +108,5 @@ def test_a_spreadsheet_out_and_in(ledger: Designer, tmp_path: Path) -> None:
         d.page.get_by_test_id("schedule").get_by_role("button", name="Spreadsheet").click()
     download.value.save_as(path)
     assert load_workbook(path).worksheets[0]["A1"].value == "number"
+    d.page.get_by_label("Undo").click()
+    expect(d.page.locator("[data-tag=base_depth]")).to_contain_text("12 mm")
