@@ -177,11 +177,11 @@ def test_cancel_gives_up_a_build_under_accept_and_what_waits_for_it(client: Test
 
 
 def test_a_part_that_nobody_looks_at_is_let_go_and_comes_back(client: TestClient, part: int, monkeypatch: pytest.MonkeyPatch) -> None:  # noqa: F811
-    monkeypatch.setattr("wendal.api.hubs.IDLE", 0.2)
+    monkeypatch.setattr("wendal.api.hubs.IDLE", 1.0)
     hubs = client.app.state.hubs  # type: ignore[attr-defined]
     with opened(client, part) as socket:
         Talk(socket).built()
-        time.sleep(0.6)
+        time.sleep(1.6)
         assert (part, 0) in hubs._open  # somebody looks at it
     eventually(lambda: (part, 0) not in hubs._open)
     assert part not in hubs.geometry._home
