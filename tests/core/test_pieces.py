@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import pytest
 
-from tests.building import f
+from tests.building import axis, built, drawn_on, f
 from tests.samples import XY, evaluated
 from tools.hunts import pieces
 from tools.hunts.pieces import hunt_pieces
 from wendal.core import kernel
-from wendal.core.reference import edge_ref, face_ref
+from wendal.core.reference import edge_ref, face_ref, find_edge
 from wendal.demo.builder import Builder
 
 
@@ -178,3 +179,47 @@ def test_an_edge_of_an_older_file_that_had_siblings_is_asked_for_where_it_lies_e
     b = shaft(notch=5)
     b.step("fillet", "Round", edges=[ref], radius=f("1 mm"))
     assert evaluated(b).reports[-1].state == ("held" if left else "built")
+
+
+SHAPES = {
+    "spline": [(0, 0), (10, 14), (20, -9), (34, 11)],
+    "line": [(0, 0), (30, 4)],
+    "arc": [(0, 0), (30, 0), (12, 9)],
+}
+
+
+def rims(b: Builder, step: str) -> dict[str, int]:
+    """The free edges of a sheet by where they are: below, above, at the curve's start and end."""
+    body = built(b).site.bodies[step]
+    edges = body.topology.edges
+    low, high = (pick(p[2] for e in edges for p in (e.start, e.middle)) for pick in (min, max))
+    found = {}
+    for i, e in enumerate(edges):
+        upright = abs(e.tangent[2]) > 0.5
+        where = ("start" if math.dist(e.middle[:2], (0, 0)) < 1e-3 else "end") if upright else "below" if e.middle[2] < (low + high) / 2 else "above"
+        found[where] = i
+    return found
+
+
+@pytest.mark.parametrize("shape", SHAPES)
+def test_a_rim_of_a_sheet_is_sound_as_picked_and_never_another_one_without_a_doubt(shape: str) -> None:
+    b = Builder("Sheet")
+    sketch = drawn_on(b, axis("XY"), shape, *SHAPES[shape])
+    curve = next(iter(b.drawing(sketch).curves))
+    step = b.step("extrude", "Sheet", profile=[{"of": "drawn", "step": sketch, "entity": curve, "key": "r1"}], wall="sheet", depth=f("6 mm"))
+    topology = built(b).site.bodies[step].topology
+    refs = {where: edge_ref(step, topology, i) for where, i in rims(b, step).items()}
+    assert set(refs) == {"below", "above", "start", "end"}
+    told = 0
+    # Deeper, to the other side, to both, and begun where it ended: the rim below comes to lie where the one above lay.
+    for fields in ({}, {"depth": f("9 mm")}, {"extent": "into"}, {"extent": "both"}, {"start": "off", "start_by": f("6 mm")}, {"start": "off", "start_by": f("-6 mm")}):
+        b.do(do="edit_step", step=step, fields={"extent": "out", "start": "", "depth": f("6 mm"), **fields})
+        now = built(b).site.bodies[step].topology
+        there = rims(b, step)
+        if fields.get("extent") == "into":  # what is begun with is above now
+            there["below"], there["above"] = there["above"], there["below"]
+        for where, ref in refs.items():
+            found = find_edge(ref, {step: now})
+            assert found.doubt or found.index == there[where], (shape, fields, where)
+            told += not found.doubt
+    assert told >= 4  # as picked, all are sound

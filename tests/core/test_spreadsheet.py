@@ -13,22 +13,22 @@ from openpyxl import Workbook, load_workbook
 from tests.samples import plate
 from wendal.core import exchange
 from wendal.core.errors import DocumentError
-from wendal.core.exchange.spreadsheet import as_sheet, as_table
 from wendal.core.route import Memory, evaluate
 from wendal.core.route.ledger_commands import ReadLedger
+from wendal.core.tables import as_sheet, as_table
 from wendal.demo.builder import Builder
 
 
 def test_figures_are_figures_and_text_is_text() -> None:
-    table = "name,wide,\"said, so\"\r\nA,40,'=1+1\r\nB,-2.5,\"two\nlines\"\r\n,1e-3,x\r\n"
+    table = "name,wide,\"said, so\"\r\nA,40,'=1+1\r\nB,-2.5,\"two\nlines\"\r\n007,1e-3,2.50\r\n"
     content = as_sheet(table, "a/b[c]")
     sheet = load_workbook(io.BytesIO(content)).worksheets[0]
     assert sheet.title == "a b c "
-    assert [sheet["B2"].value, sheet["B3"].value, sheet["B4"].value] == [40, -2.5, 0.001]
+    assert [sheet["B2"].value, sheet["B3"].value, sheet["B4"].value] == [40, -2.5, "1e-3"]
     assert sheet["C2"].value == "=1+1"
     assert sheet["C2"].data_type == "s"  # it is never run
     assert sheet["C3"].value == "two\nlines"
-    assert as_table(content) == 'name,wide,"said, so"\r\nA,40,=1+1\r\nB,-2.5,"two\nlines"\r\n,0.001,x\r\n'
+    assert as_table(content) == 'name,wide,"said, so"\r\nA,40,=1+1\r\nB,-2.5,"two\nlines"\r\n007,1e-3,2.50\r\n'
 
 
 def test_the_ledger_goes_out_and_comes_back() -> None:

@@ -180,7 +180,7 @@ def test_writing_is_cancelled_and_the_size_is_told(designer: Designer) -> None:
     d.keys("r", "o")
     card = page.get_by_test_id("write-files")
     expect(card).to_contain_text("the bodies are 40 × 25 × 10 mm")
-    card.get_by_role("checkbox").first.check()
+    card.get_by_role("checkbox").first.click()
     held: list[Route] = []
     page.route("**/write?*", lambda route: held.append(route))
     card.get_by_role("button", name="Write", exact=True).click()

@@ -22,7 +22,7 @@ import trimesh
 from tools.hunts.shapes import Shaped
 from wendal.core import exchange, kernel
 from wendal.core.errors import WendalError
-from wendal.core.exchange.stl_in import MOST, read_stl
+from wendal.core.meshes import MOST, read_stl
 from wendal.core.receiving import opened
 from wendal.core.reference import face_ref
 from wendal.core.route import Evaluation, Memory, Part, evaluate

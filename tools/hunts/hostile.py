@@ -16,8 +16,8 @@ from typing import Any
 
 from wendal.core import exchange
 from wendal.core.errors import WendalError
-from wendal.core.exchange.spreadsheet import as_sheet
 from wendal.core.route import Memory, evaluate, read_part, write_part
+from wendal.core.tables import as_sheet
 from wendal.demo import instrument_bracket
 from wendal.workers.receiving import receive, receive_curves, receive_table
 

@@ -20,10 +20,10 @@ from pydantic import BaseModel, Field, ValidationError
 from wendal.core import files
 from wendal.core.errors import CommandRefused, WendalError
 from wendal.core.exchange import formats
-from wendal.core.exchange.spreadsheet import as_sheet
 from wendal.core.route import read_part
 from wendal.core.route.checks import free_name
 from wendal.core.sketch import Drawing
+from wendal.core.tables import as_sheet
 from wendal.core.trust import ShakedownReport, family_csv, manifest
 from wendal.store import PartRow
 from wendal.store.backup import take_history, write_history

@@ -1,5 +1,5 @@
-"""A body from a file: what a STEP file's text must have before the kernel may look at it, what is kept of it,
-and which of its faces are those of an older file."""
+"""A body from a file: of which kind the file is, what a STEP file's text must have before the kernel may look
+at it, what is kept of it, and which of its faces are those of an older file."""
 
 from __future__ import annotations
 
@@ -15,9 +15,10 @@ from scipy.optimize import linear_sum_assignment
 from . import kernel
 from .errors import DocumentError
 
-__all__ = ["Kept", "keep", "look_at_text", "matched", "opened"]
+__all__ = ["HEAD", "Kept", "is_binary_stl", "is_stl", "keep", "look_at_text", "matched", "opened"]
 
 MARK = b"wendal body 1\n"
+HEAD = 84  # bytes of a binary STL file before its first triangle
 MOST, MOST_ENTITIES, DEEPEST = 64 * 2**20, 1_000_000, 64
 SAME, TIGHT, MARGIN, LEVEL, TURNED, FEW, CLOSE = 1e-3, 0.15, 0.05, 0.99, 0.2, 3, 0.06  # see `matched`
 _STRINGS = re.compile(rb"'(?:[^']|'')*'|/\*.*?\*/", re.DOTALL)
@@ -59,6 +60,19 @@ def opened(content: bytes) -> Kept:
         raise DocumentError(
             "What was kept of this file can not be read. Read the file again.", field="file"
         ) from error
+
+
+def is_stl(content: bytes) -> bool:
+    """Tell whether a file is an STL file, binary or in words."""
+    return is_binary_stl(content) or (
+        content.lstrip()[:5].lower() == b"solid" and b"facet" in content[:4096].lower()
+    )
+
+
+def is_binary_stl(content: bytes) -> bool:
+    """Tell whether a file is a binary STL file, by its length."""
+    # Whatever the first words are: files that begin with "solid" may be binary.
+    return len(content) >= HEAD and len(content) == HEAD + 50 * int.from_bytes(content[80:84], "little")
 
 
 def look_at_text(content: bytes) -> int:

@@ -114,11 +114,12 @@ NOTHING = {"names": [], "unit": "", "volume": 0.0, "sheets": 0, "told": [], "sam
 
 def _read(content: bytes, source: str, unit: str, before: bytes) -> tuple[dict[str, Any], bytes]:
     from wendal.core import kernel
-    from wendal.core.exchange.stl_in import EVEN, flat_faces, is_stl, lumps, read_stl
-    from wendal.core.receiving import keep, look_at_text, opened
+    from wendal.core.receiving import is_stl, keep, look_at_text, opened
 
     older = opened(before) if before else None
     if is_stl(content):
+        from wendal.core.meshes import EVEN, flat_faces, lumps, read_stl
+
         unit = unit or (older.unit if older else "")
         mesh = read_stl(content, unit or "mm")
         if not unit:  # it does not say it: asked for, with its size
@@ -151,7 +152,7 @@ def _read(content: bytes, source: str, unit: str, before: bytes) -> tuple[dict[s
 
 
 def _read_table(content: bytes) -> dict[str, Any]:
-    from wendal.core.exchange.spreadsheet import as_table
+    from wendal.core.tables import as_table
 
     return {"table": as_table(content)}
 

@@ -32,6 +32,7 @@ export class ContactShade {
   private passes = new Map<string, GTAOPass>();
   private over: ShaderMaterial;
   private sheet: Scene;
+  private quad: Mesh;
   /** How often it took too long. */
   private late = 0;
 
@@ -47,10 +48,10 @@ export class ContactShade {
       ...{ depthTest: false, depthWrite: false, transparent: true },
     });
     this.sheet = new Scene();
-    const quad = new Mesh(new PlaneGeometry(2, 2), this.over);
-    quad.frustumCulled = false;
-    quad.layers.enableAll();
-    this.sheet.add(quad);
+    this.quad = new Mesh(new PlaneGeometry(2, 2), this.over);
+    this.quad.frustumCulled = false;
+    this.quad.layers.enableAll();
+    this.sheet.add(this.quad);
   }
 
   /** Whether this machine draws it too slowly to be of use; `localStorage['wendal.shade'] = 'always'` waits. */
@@ -77,6 +78,13 @@ export class ContactShade {
     renderer.render(this.sheet, own);
     renderer.autoClear = autoClear;
     this.watch(renderer, began);
+  }
+
+  /** Give back what it holds of the graphics memory. */
+  dispose(): void {
+    for (const pass of this.passes.values()) pass.dispose();
+    this.over.dispose();
+    this.quad.geometry.dispose();
   }
 
   private pass(camera: Camera, size: Vector2): GTAOPass {

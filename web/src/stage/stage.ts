@@ -461,6 +461,8 @@ export class Stage {
 
   dispose(): void {
     cancelAnimationFrame(this.due);
+    clearTimeout(this.standing);
+    this.contact.dispose();
     giveBack();
     this.renderer.dispose();
     this.renderer.domElement.remove();

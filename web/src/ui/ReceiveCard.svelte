@@ -8,6 +8,7 @@
   const work = useWorkplace();
   const { exchange } = work;
   const asking = $derived(exchange.asking!);
+  const begin = (button: HTMLElement, first: boolean) => void (first && focused(button));
   const size = (factor: number) =>
     asking.told.high
       .map((h, i) =>
@@ -25,15 +26,9 @@
       not say in which unit they are. Choose it by the size.
     </p>
     {#each LENGTHS as [unit, words, factor], i (unit)}
-      {#if i === 0}
-        <button class="button text-left" use:focused onclick={() => exchange.receiveIn(unit)}
-          >{words}: {size(factor)} mm</button
-        >
-      {:else}
-        <button class="button text-left" onclick={() => exchange.receiveIn(unit)}
-          >{words}: {size(factor)} mm</button
-        >
-      {/if}
+      <button class="button text-left" use:begin={i === 0} onclick={() => exchange.receiveIn(unit)}
+        >{words}: {size(factor)} mm</button
+      >
     {/each}
   </div>
 </Card>

@@ -15,13 +15,16 @@ export function choosing(list: HTMLSelectElement, given: Given) {
     wanted = list.value;
     if (busy) return;
     busy = true;
-    while (wanted !== null) {
-      const value: string = wanted;
-      wanted = null;
-      await now.set(value);
+    try {
+      while (wanted !== null) {
+        const value: string = wanted;
+        wanted = null;
+        await now.set(value);
+      }
+    } finally {
+      busy = false;
+      show(); // what was refused is not shown as if it were kept
     }
-    busy = false;
-    show(); // what was refused is not shown as if it were kept
   }
   list.addEventListener('change', chosen);
   queueMicrotask(show); // the choices are there by then

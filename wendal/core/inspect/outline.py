@@ -17,6 +17,7 @@ from ..route import Evaluation, Part
 from ..route.gauging import Thing, edge_thing
 from ..steps import Body
 from ..stored import Figure
+from ..tolerance import MEETS
 from .questions import Answer, Request, question
 
 __all__ = ["CutOutline", "CutPlane", "CutSpot", "OutlineFound", "cut_thing"]
@@ -86,9 +87,10 @@ def cut_thing(part: Part, evaluation: Evaluation, spot: CutSpot) -> Thing:
     if found is None:
         raise CommandRefused("The section cuts nothing here any more. Point at what is cut now.")
     _, extent, edge, _, name = found
+    ends = kernel.ends_of(extent)
     if not spot.end:
-        return edge_thing(f"cut of {name}", extent, edge)
-    at = min(kernel.ends_of(extent), key=lambda p: math.dist(p, spot.near))
+        return edge_thing(f"cut of {name}", extent, edge, closed=math.dist(*ends) < MEETS)
+    at = min(ends, key=lambda p: math.dist(p, spot.near))
     return Thing(f"corner of the cut of {name}", kernel.extent_of(at=at), point=at)
 
 

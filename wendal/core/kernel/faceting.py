@@ -31,8 +31,8 @@ Loop = Sequence[int]
 class _Corners:
     """Corners and edges, each made once, so that the faces share them."""
 
-    def __init__(self, places: Sequence[Vec], off: float) -> None:
-        self._places, self._off = places, off
+    def __init__(self, places: Sequence[Vec]) -> None:
+        self._places = places
         self._vertices: dict[int, TopoDS_Vertex] = {}
         self._edges: dict[tuple[int, int], TopoDS_Edge] = {}
 
@@ -61,7 +61,7 @@ def faceted(
 
     off : mm that places may lie off their faces' planes. Raises DocumentError for what makes no faces.
     """
-    corners = _Corners(places, off)
+    corners = _Corners(places)
     builder, shell = BRep_Builder(), TopoDS_Shell()
     builder.MakeShell(shell)
     for at, normal, loops in faces:

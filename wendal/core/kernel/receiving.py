@@ -14,7 +14,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from OCP.BRep import BRep_Tool
-from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeSolid, BRepBuilderAPI_Sewing
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeSolid
 from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepLib import BRepLib
@@ -35,11 +35,11 @@ from OCP.XCAFApp import XCAFApp_Application
 from OCP.XCAFDoc import XCAFDoc_DocumentTool
 
 from ..errors import DocumentError
-from ..tolerance import SEWN
 from .faceting import faceted
 from .named import NamedShape
 from .query import describe, edge_faces
-from .shapes import compound, faces_of, items, shape_map, solids_of
+from .shapes import compound, faces_of, items, map_of, shape_map, solids_of
+from .sheets import sewn
 from .types import Vec
 from .write import from_bytes, to_bytes
 
@@ -158,23 +158,17 @@ def _sewn(loose: list[Piece]) -> tuple[list[Piece], list[str]]:
 
     Returns the pieces, and what is told of them.
     """
-    maker = BRepBuilderAPI_Sewing(SEWN)
-    for _, shape in loose:
-        maker.Add(shape)
-    maker.Perform()
-    made = maker.SewedShape()
+    made, free = sewn([_bare(shape) for _, shape in loose])
+    rims = map_of(free)
     names = dict.fromkeys(n for n, _ in loose)
     name = next(iter(names)) if len(names) == 1 else ""
     pieces: list[Piece] = []
     told: list[str] = []
-    shells = items(shape_map(made, SHELL))
-    held = {hash(f.TShape()) for s in shells for f in faces_of(s)}
-    alone = [f for f in faces_of(made) if hash(f.TShape()) not in held]
-    for shell in [*shells, *alone]:
-        free = sum(len(met) == 1 for edge, met in edge_faces(shell) if not _closes(edge, shell))
-        if free:
+    for shell in _loose(made.shape):
+        open_ = sum(rims.Contains(e) for e in items(shape_map(shell, EDGE)))
+        if open_:
             pieces.append((name, shell))
-            told.append(_rims(free))
+            told.append(_rims(open_))
             continue
         solid = BRepBuilderAPI_MakeSolid(TopoDS.Shell(shell)).Solid()
         BRepLib.OrientClosedSolid_s(solid)
@@ -188,17 +182,13 @@ def _sewn(loose: list[Piece]) -> tuple[list[Piece], list[str]]:
     return pieces, told
 
 
-def _closes(edge: TopoDS_Shape, shell: TopoDS_Shape) -> bool:
-    """Tell whether an edge of one face is no rim: a seam of it, or come together to a place."""
-    known = TopoDS.Edge(edge)
-    return BRep_Tool.Degenerated_s(known) or any(
-        BRep_Tool.IsClosed_s(known, f) for f in faces_of(shell) if shape_map(f, EDGE).Contains(edge)
-    )
+def _bare(shape: TopoDS_Shape) -> NamedShape:
+    """Return a shape whose faces have no names yet."""
+    return NamedShape(shape, [frozenset()] * len(items(shape_map(shape, FACE))))
 
 
 def _box(shape: TopoDS_Shape) -> tuple[float, ...]:
-    body = NamedShape(shape, [frozenset()] * len(items(shape_map(shape, FACE))))
-    return tuple(float(x) for x in body.anatomy.box)
+    return tuple(float(x) for x in _bare(shape).anatomy.box)
 
 
 def _leaves(label: TDF_Label, named: str, at: TopLoc_Location) -> list[Piece]:
@@ -298,7 +288,7 @@ def faces_of_received(shape: bytes) -> list[FaceRow]:
     """Return the rows of all faces, body by body in their order."""
     rows = []
     for solid in _bodies(shape):
-        body = NamedShape(solid, [frozenset()] * len(items(shape_map(solid, FACE))))
+        body = _bare(solid)
         for face, facts in zip(describe(body).faces, body.anatomy.faces, strict=True):
             share = facts.mass
             middle = tuple((share[5:8] / share[4]).tolist())

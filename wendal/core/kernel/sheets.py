@@ -57,6 +57,7 @@ __all__ = [
     "check_sheet",
     "filled",
     "is_sheet",
+    "sewn",
     "sheet_along",
     "sheet_extended",
     "sheet_of_faces",
@@ -181,11 +182,12 @@ def sheet_of_faces(body: NamedShape, faces: list[int], prefix: str) -> NamedShap
 
 def _one_shell(sheet: NamedShape) -> NamedShape:
     """Return loose faces as shells, as far as they hang together."""
-    made, _ = _sewn([sheet])
+    made, _ = sewn([sheet])
     return made
 
 
-def _sewn(sheets: list[NamedShape]) -> tuple[NamedShape, list[TopoDS_Edge]]:
+def sewn(sheets: list[NamedShape]) -> tuple[NamedShape, list[TopoDS_Edge]]:
+    """Return sheets sewn along edges that lie on each other, and the edges that stay free."""
     sewing: Any = BRepBuilderAPI_Sewing(SEWN)
     for sheet in sheets:
         for face, _ in sheet.pairs():  # one by one: of a shell's faces the history is lost
@@ -213,7 +215,7 @@ def sheets_sewn(sheets: list[NamedShape]) -> tuple[NamedShape, int, list[Vec]]:
     Returns also in how many pieces they are, and where the edges that stay free are. Raises StepError where
     nothing is sewn.
     """
-    made, free = _sewn(sheets)
+    made, free = sewn(sheets)
     pieces = items(shape_map(made.shape, SHELL))
     loose = len(faces_of(made.shape)) - sum(len(faces_of(p)) for p in pieces)
     if not free and len(pieces) == 1 and not loose:
@@ -429,7 +431,7 @@ def sheet_extended(sheet: NamedShape, edges: list[int], by: float, prefix: str) 
                 ],
             )
         )
-    found, _ = _sewn([sheet, *added])
+    found, _ = sewn([sheet, *added])
     found = merge_flush(found)
     check_sheet(found)
     if runs_into_itself(found):

@@ -85,7 +85,8 @@ def edge_is_whole(topology: Topology, index: int) -> bool:
 def edge_ends(topology: Topology, index: int, faces: Sequence[int]) -> list[dict[str, Any]]:
     """Return an edge's ends as they are stored, along its sense; faces : the two that meet in it, in order.
 
-    Where a sibling has the very same faces at its ends, these tell nothing, and the places alone are stored.
+    Where a sibling has the very same faces at its ends, these tell nothing, and the places alone are stored;
+    of a sheet's rim, which edge of its face it is, too.
     """
     ends = _along(topology, index, faces)
     there = [_others(topology, index, v) for v in ends]
@@ -98,10 +99,22 @@ def edge_ends(topology: Topology, index: int, faces: Sequence[int]) -> list[dict
         theirs = [_others(topology, i, v) for v in _along(topology, i, faces)]
         if theirs == there or (not topology.turn(index, faces[0]) and theirs[::-1] == there):
             there = [frozenset() for _ in ends]
+    if not any(there) and (rim := _rim(topology, index)):
+        there = [frozenset({frozenset({rim})}) for _ in ends]
     return [
         {"faces": sorted(sorted(own_names(n)) for n in names), "at": topology.vertices[v].place}
         for v, names in zip(ends, there, strict=True)
     ]
+
+
+def _rim(topology: Topology, index: int) -> str:
+    """Return which edge of its one face a free edge is, "" where it is none: a sheet's rim has nothing beside
+    it by which its edges could be told apart."""
+    at = topology.faces_at[index]
+    if len(at) != 1:
+        return ""
+    around = list(topology.edges_of[at[0]])
+    return f"rim {around.index(index)} of {len(around)}"
 
 
 def _others(topology: Topology, edge: int, corner: int) -> frozenset[frozenset[str]]:
@@ -243,11 +256,18 @@ def which_edge(ref: EdgeRef, hits: Sequence[Hit], bodies: Mapping[str, Topology]
         places = [topology.vertices[v].place for v in topology.ends_of[hit[1]]]
         return _along_one(ref.ends, places, just)
 
-    # The rim of a sheet of one face has nothing beside it that could tell its edges apart.
-    unmoved = [h for h in hits if len(ref.faces) == 1 and not wanted and _unmoved(ref, bodies[h[0]], h[1])]
-    if len(unmoved) == 1:
-        return Verdict(unmoved[0])
+    if rim := _stored_rim(ref):
+        # It is the same edge of its face, and where it was: by one of both alone it could be another one.
+        same = [h for h in hits if _rim(bodies[h[0]], h[1]) == rim and _unmoved(ref, bodies[h[0]], h[1])]
+        if len(same) == 1:
+            return Verdict(same[0])
+        ends, wanted = [(end, []) for end, _ in ends], 0
     return _judge([found(h) for h in hits], wanted, hits, shares, "edge")
+
+
+def _stored_rim(ref: EdgeRef) -> str:
+    names = ref.ends[0].faces if len(ref.faces) == 1 and ref.ends else []
+    return names[0][0] if names and names[0][0].startswith("rim ") else ""
 
 
 def _unmoved(ref: EdgeRef, topology: Topology, index: int) -> bool:

@@ -16,8 +16,9 @@ from tests.core.test_receiving import bored, received, step_of
 from tests.samples import evaluated, plate
 from wendal.core import exchange, kernel
 from wendal.core.errors import DocumentError
-from wendal.core.exchange.stl_in import flat_faces, is_stl, lumps, read_stl
 from wendal.core.inspect import Measure, ask
+from wendal.core.meshes import flat_faces, lumps, read_stl
+from wendal.core.receiving import is_stl
 from wendal.core.reference import face_ref
 from wendal.core.route import Memory, evaluate
 from wendal.demo import DEMO_PARTS

@@ -1,4 +1,4 @@
-"""STL read: triangles made one mesh, and flat faces where triangles beside each other lie in one plane."""
+"""Meshes of STL files: triangles made one mesh, and flat faces of those beside each other in one plane."""
 
 from __future__ import annotations
 
@@ -11,14 +11,14 @@ from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
-from ..errors import DocumentError
+from .errors import DocumentError
+from .receiving import HEAD, is_binary_stl
 
-__all__ = ["Facet", "Mesh", "flat_faces", "is_stl", "lumps", "read_stl"]
+__all__ = ["Facet", "Mesh", "flat_faces", "lumps", "read_stl"]
 
 MOST = 60_000  # triangles
 MOST_FACES = 6_000
 RECORD = np.dtype([("n", "<f4", 3), ("v", "<f4", (3, 3)), ("a", "<u2")])
-HEAD = 84  # bytes before the first triangle
 UNITS = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
 # Of the mesh's size: what lies no farther off a plane lies in it. Places are told to about 1e-7 of it.
 EVEN = 2e-6
@@ -56,28 +56,13 @@ class Facet:
     loops: list[list[int]]
 
 
-def is_stl(content: bytes) -> bool:
-    """Tell whether a file is an STL file, binary or in words."""
-    return _binary(content) or (
-        content.lstrip()[:5].lower() == b"solid" and b"facet" in content[:4096].lower()
-    )
-
-
-def _binary(content: bytes) -> bool:
-    # Whatever the first words are: files that begin with "solid" may be binary.
-    return len(content) >= HEAD and len(content) == HEAD + 50 * int.from_bytes(content[80:84], "little")
-
-
 def read_stl(content: bytes, unit: str) -> Mesh:
     """Read a mesh; unit : "mm", "cm", "m" or "in". Raises DocumentError for what is no mesh of triangles."""
-    triangles = _of_binary(content) if _binary(content) else _of_words(content)
+    triangles = _of_binary(content) if is_binary_stl(content) else _of_words(content)
     if not len(triangles):
         raise DocumentError("There is no triangle in this file.", field="file")
     if len(triangles) > MOST:
-        raise DocumentError(
-            f"This mesh has {len(triangles)} triangles; at most {MOST} are taken. Write it coarser.",
-            field="file",
-        )
+        raise _too_many(f"{len(triangles)} triangles")
     if not np.isfinite(triangles).all():
         raise DocumentError("There are numbers in this file that are none (NaN).", field="file")
     places, corners = _welded(triangles.reshape(-1, 3).astype(float))
@@ -90,6 +75,10 @@ def read_stl(content: bytes, unit: str) -> Mesh:
         raise DocumentError("No triangle in this file has an area.", field="file")
     _manifold(mesh)
     return mesh
+
+
+def _too_many(what: str) -> DocumentError:
+    return DocumentError(f"This mesh has {what}; at most {MOST} are taken. Write it coarser.", field="file")
 
 
 def _welded(corners: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -140,8 +129,10 @@ def _of_words(content: bytes) -> np.ndarray:
                     f"Line {number} of the file is no corner of a triangle.", field="file"
                 ) from error
             found.append((x, y, z))
-            if not open_ or len(found) > 3 * MOST + 3:
+            if not open_:
                 break
+            if len(found) > 3 * MOST:
+                raise _too_many("more triangles")
         elif first == "facet":
             open_ = True
         elif first == "endfacet":
