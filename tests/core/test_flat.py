@@ -12,7 +12,7 @@ from typing import Any
 import ezdxf
 import pytest
 
-from tests.building import TOP, axis, drawn_on
+from tests.building import TOP, axis, drawn_on, f
 from tests.samples import evaluated, plate
 from wendal.core import exchange, kernel
 from wendal.core.errors import WendalError
@@ -225,3 +225,56 @@ def test_loose_strokes_are_chained_in_any_order_and_sense() -> None:
     assert len(chained([sides[0], sides[2]], 1e-6)) == 2
     (open_,) = chained([sides[1], sides[0].reversed()], 1e-6)
     assert len(open_) == 2
+
+
+def layer_lengths(content: bytes) -> dict[str, float]:
+    """The length drawn on each layer of a DXF file."""
+    found: dict[str, float] = {}
+    for e in dxf(content):
+        found[e.dxf.layer] = found.get(e.dxf.layer, 0.0) + lengths([e])
+    return found
+
+
+@pytest.mark.parametrize(("way", "outline", "hidden", "marks"), [
+    # 40 x 25 x 10 with bores of 6 and 8: seen from above both circles, from the side two lines of each, hidden.
+    ("top", 130 + 14 * math.pi, 0.0, 2 * (6 + 5) + 2 * (8 + 5)),
+    ("bottom", 130 + 14 * math.pi, 0.0, 2 * (6 + 5) + 2 * (8 + 5)),
+    ("front", 100.0, 4 * 10.0, 2 * (10 + 5)),
+    ("back", 100.0, 4 * 10.0, 2 * (10 + 5)),
+    # From the side both bores lie behind each other, 6 within 8, about the same axis as it is seen.
+    ("left", 70.0, 4 * 10.0, 10 + 5),
+    ("right", 70.0, 4 * 10.0, 10 + 5),
+])
+def test_a_view_is_drawn_at_full_size_by_layers(way: str, outline: float, hidden: float, marks: float) -> None:
+    found = layer_lengths(written(bored(), "dxf", {"of": "view", "way": way}, hidden=True, bends=True, centres=True))
+    wanted = {"outline": outline, "hidden": hidden, "centre": marks}
+    assert found == pytest.approx({k: v for k, v in wanted.items() if v}, abs=1e-9)
+
+
+def test_a_view_square_to_a_plane_is_the_one_that_looks_that_way() -> None:
+    """Round every axis by more than a quarter turn each: what is drawn is as long as from above."""
+    b = bored()
+    above = layer_lengths(written(b, "dxf", {"of": "view", "way": "top"}, hidden=True))
+    assert layer_lengths(written(b, "dxf", {"of": "view", "thing": TOP}, hidden=True)) == pytest.approx(above, abs=1e-9)
+    for n, (base, way) in enumerate((("XY", "top"), ("ZX", "back"), ("YZ", "right"))):
+        main = layer_lengths(written(b, "dxf", {"of": "view", "way": way}, hidden=True))
+        square = layer_lengths(written(b, "dxf", {"of": "view", "thing": axis(base)}, hidden=True))
+        assert square == pytest.approx(main, abs=1e-9), n
+
+
+def test_bends_lie_on_a_layer_of_their_own() -> None:
+    """A plate with one rounded corner: its blend begins and ends in smooth lines, as long as it is high."""
+    b = plate("40 mm", "25 mm", "10 mm")
+    rim = {"of": "edge", "body": "s2", "faces": [["s2/side/c3/r1"], ["s2/side/c6/r1"]]}
+    b.step("fillet", "Round", edges=[rim], radius=f("4 mm"))
+    found = layer_lengths(written(b, "dxf", {"of": "view", "way": "front"}, bends=True))
+    assert found == pytest.approx({"outline": 100.0, "bend": 10.0}, abs=1e-9)
+    assert layer_lengths(written(b, "dxf", {"of": "view", "way": "front"})) == pytest.approx({"outline": 100.0}, abs=1e-9)
+
+
+def test_centre_marks_and_hatching_of_a_section() -> None:
+    found = layer_lengths(written(bored(), "dxf", {"of": "section", "thing": axis("XY"), "off": 5.0}, centres=True, hatching=True))
+    assert found["centre"] == pytest.approx(2 * (6 + 5) + 2 * (8 + 5), abs=1e-9)
+    # Lines at 3 mm cover the area but for what lies beside the outermost ones: it is what they stand for.
+    assert found["hatch"] * 3.0 == pytest.approx(40 * 25 - math.pi * (9 + 16), rel=0.05)
+    assert "hatch" not in layer_lengths(written(bored(), "dxf", {"of": "section", "thing": axis("XY"), "off": 5.0}))

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import asyncio
+import json
 import math
 import os
 import random
+import re
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
@@ -20,10 +22,12 @@ from wendal.core.errors import DocumentError
 from wendal.core.kernel.types import Placement
 from wendal.core.receiving import look_at_text, matched, opened
 from wendal.core.route import Memory, evaluate
+from wendal.core.route.commands import AddStep, apply
+from wendal.core.route.document import BodyLook
 from wendal.demo import DEMO_PARTS
 from wendal.demo.builder import Builder
 from wendal.part import open_part
-from wendal.workers.receiving import receive
+from wendal.workers import receiving
 
 
 def step_of(part: Any) -> bytes:
@@ -32,8 +36,13 @@ def step_of(part: Any) -> bytes:
 
 
 def read(content: bytes, before: bytes = b"") -> tuple[dict[str, Any], bytes]:
+    """Read a sound file as the child does, without its three seconds of beginning."""
+    return receiving._read(content, "sent.step", "", before)
+
+
+def read_in_a_child(content: bytes) -> tuple[dict[str, Any], bytes]:
     with ThreadPoolExecutor(1) as apart:  # journeys in the same process have a loop of their own
-        return apart.submit(asyncio.run, receive(content, "sent.step", before)).result()
+        return apart.submit(asyncio.run, receiving.receive(content, "sent.step")).result()
 
 
 def received(kept: bytes) -> Builder:
@@ -60,6 +69,37 @@ def test_a_part_comes_back_with_its_volume_names_and_faces(name: str) -> None:
     assert told["faces"] == sum(len(b.shape.names) for b in bodies.values())
     again = evaluated(received(kept)).site.bodies
     assert [kernel.volume_of(b.shape) for b in again.values()] == pytest.approx([kernel.volume_of(b.shape) for b in bodies.values()], rel=1e-9)
+
+
+def two_looks() -> Builder:
+    b = plate("40 mm", "25 mm", "10 mm")
+    ring = drawn_on(b, axis("XY"), "rectangle", (60, 0), (80, 25))
+    b.step("extrude", "Lid", profile=b.profile(ring, 0), depth=f("6 mm"), result="new")
+    plain, lid = evaluated(b).site.bodies
+    b.part = b.part.model_copy(update={"looks": {plain: BodyLook(name="Base", colour="moss"), lid: BodyLook(colour="clay")}})
+    return b
+
+
+def test_names_and_colours_come_along_in_the_one_edit_that_takes_a_file_in() -> None:
+    told, kept = read(step_of(two_looks()))
+    assert told["looks"] == [{"name": "Base", "colour": "moss"}, {"name": "Lid", "colour": "clay"}]
+    b = Builder("Received")
+    b.part = apply(b.part, AddStep(step={"kind": "sketch", "name": "Lid", "on": axis("XY")}))
+    step = {"kind": "from_file", "name": "Sent", "file": files.put(kept), "source": "sent.step"}
+    made = apply(b.part, AddStep(step=step, looks=[BodyLook(**look) for look in told["looks"]]))
+    assert [(v.name, v.colour) for v in made.looks.values()] == [("Base", "moss"), ("Lid 2", "clay")]  # that name is taken
+    assert [x.name for x in evaluated(made).site.bodies.values()] == ["Base", "Lid 2"]
+
+
+def test_layers_are_told_and_name_what_has_no_name_of_its_own() -> None:
+    """Written into the file by hand, as the standard has them (ISO 10303-46, presentation layers)."""
+    text = step_of(bored()).decode()
+    solid = re.search(r"#(\d+) = MANIFOLD_SOLID_BREP", text)
+    assert solid
+    layered = text.replace("DATA;", f"DATA;\n#99901 = PRESENTATION_LAYER_ASSIGNMENT('CASTING','',(#{solid[1]}));", 1)
+    told, _ = read(layered.encode())
+    assert "On layers: CASTING." in told["told"]
+    assert not any("layers" in word for word in read(text.encode())[0]["told"])
 
 
 def test_what_is_built_on_a_received_body_stays_on_its_faces_when_a_newer_file_comes() -> None:
@@ -161,9 +201,15 @@ def damaged(content: bytes, how: str) -> bytes:
 @pytest.mark.parametrize("how", ["cut", "no reference", "twice", "nan", "unit", "deep", "wrong kind", "empty", "text", "picture", "entity bomb"])
 def test_damaged_files_are_told_in_words_and_end_nothing(how: str) -> None:
     content = damaged(step_of(bored()), how)
-    with pytest.raises(DocumentError) as told:
-        read(content)
+    with pytest.raises(DocumentError) as told:  # only what passes the look at its text can end a process
+        (read_in_a_child if how in ("wrong kind", "entity bomb") else read)(content)
     assert len(told.value.message) > 20
+
+
+def test_a_child_tells_the_same_of_a_sound_file() -> None:
+    content = step_of(bored())
+    (told, kept), (own, same) = read_in_a_child(content), read(content)
+    assert (told, kept) == (json.loads(json.dumps(own)), same)
 
 
 def test_the_text_of_a_sound_file_is_looked_at_without_a_word() -> None:

@@ -6,6 +6,7 @@ import json
 import signal
 from pathlib import Path
 
+import ezdxf
 import pytest
 from playwright.sync_api import Page, Route, expect
 
@@ -188,3 +189,31 @@ def test_writing_is_cancelled_and_the_size_is_told(designer: Designer) -> None:
     expect(card.get_by_role("alert")).to_contain_text("Cancelled. Nothing was written.")
     expect(card.get_by_role("button", name="Write", exact=True)).to_be_enabled()
     page.unroute("**/write?*")
+
+
+def test_what_would_be_written_is_shown_beforehand_with_its_size(designer: Designer) -> None:
+    d, page = designer, designer.page
+    d.begin(plate().part)
+    d.keys("r", "o")
+    card = page.get_by_test_id("write-files")
+    card.get_by_role("checkbox", name="stl").click()
+    expect(card.get_by_test_id("beforehand-stl")).to_have_text("12 triangles")
+    card.get_by_role("checkbox", name="dxf").click()
+    d.choose_in(card.get_by_label("What is written as dxf"), "a view")
+    expect(card.get_by_test_id("beforehand-dxf")).to_have_text("40 × 10 mm")
+    d.choose_in(card.get_by_label("Whence the view is seen that is written as dxf"), "from above")
+    expect(card.get_by_test_id("beforehand-dxf")).to_have_text("40 × 25 mm")
+    expect(card.get_by_alt_text("What is written as dxf")).to_be_visible()
+    expect(card.get_by_label("construction lines too")).to_have_count(0)  # of a view it says nothing
+    card.get_by_label("centre lines and marks").click()
+    d.choose_in(card.get_by_label("Whence the view is seen that is written as dxf"), "square to the picked plane")
+    expect(card).to_contain_text("Pick a plane or a flat face to look at.")
+    expect(card.get_by_test_id("beforehand-dxf")).to_have_count(0)
+    d.pick_flag("YZ")
+    expect(card.get_by_test_id("beforehand-dxf")).to_have_text("25 × 10 mm")
+    card.get_by_role("checkbox", name="stl").click()
+    with page.expect_download() as told:
+        card.get_by_role("button", name="Write", exact=True).click()
+    content = ezdxf.readfile(told.value.path())
+    assert {e.dxf.layer for e in content.modelspace()} == {"outline"}
+    assert sum((e.dxf.end - e.dxf.start).magnitude for e in content.modelspace()) == pytest.approx(70)

@@ -22,6 +22,7 @@ from tools.bench.looking import looking as looked
 from tools.bench.outlines import plate_outline
 from tools.bench.parts import mixed_plate, pocket_plate, proportion
 from tools.bench.shaping import comb, many_edges
+from tools.bench.waiting import TITLE, cancelled, frozen, stopped, unrelated
 from tools.hunts.booleans import tally as tally_booleans
 from tools.hunts.copies import hunt as hunt_copies
 from tools.hunts.references import hunt, share_kept
@@ -272,6 +273,15 @@ def leaks() -> None:
     table("Memory in MB (the bar: flat)", ["after", "server", "geometry worker", "pen"], remembered(1000, 200))
 
 
+def waiting() -> None:
+    """Nobody waits for another's trouble (WENDAL_WAITING: a share of the full size)."""
+    share = float(os.environ.get("WENDAL_WAITING", "1"))
+    table("From an edit of an unrelated part to its picture, ms (the bar: p99 2,000)", ["beside it", *TITLE], unrelated(120 * share))
+    table("From cancel to cancelled, ms (the bar: most 1,000)", ["where", *TITLE], cancelled(int(100 * share)))
+    table("Edits while the database stands still (the bar: none wrong)", ["told", "times", "longest s", "wrong in all"], frozen(max(3, int(12 * share)), 60 * share))
+    table("Memory in MB with a stopped step (the bar: flat within 10 %)", ["after", "server", "geometry worker", "pen"], stopped(int(1500 * share), int(300 * share)))
+
+
 def soak() -> None:
     """An hour of everything (WENDAL_SOAK_MINUTES: fewer), in the demo parts and two large ones."""
     minutes = float(os.environ.get("WENDAL_SOAK_MINUTES", "60"))
@@ -286,4 +296,4 @@ TABLES = {"solving": solving, "dragging": dragging, "editing": editing, "pointin
 
 if __name__ == "__main__":
     for name in sys.argv[1:] or TABLES:
-        {**TABLES, "soak": soak}[name]()
+        {**TABLES, "soak": soak, "waiting": waiting}[name]()

@@ -40,6 +40,7 @@ def _server(shelf: bool) -> Iterator[tuple[TestClient, Any]]:
         results = Path(folder) / "results"
         with TestClient(create_app(PartStore(database), results if shelf else None), base_url="http://127.0.0.1", headers=ORIGIN) as client:
             hubs = client.app.state.hubs  # type: ignore[attr-defined]
+            client.app.state.maria = server  # type: ignore[attr-defined] # for trials that stop it
 
             def sizes() -> list[float]:
                 kept = sum(f.stat().st_size for f in results.glob("*")) / 2**20

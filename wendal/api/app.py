@@ -25,7 +25,7 @@ from starlette.middleware.gzip import GZipMiddleware
 from wendal import __version__
 from wendal.core.errors import WendalError
 from wendal.core.exchange import formats
-from wendal.core.exchange.base import PageOptions
+from wendal.core.exchange.base import PageOptions, subjects_told
 from wendal.core.lettering import FONTS
 from wendal.core.quantity import FUNCTIONS, UNIT_NAMES
 from wendal.core.route import part_schema
@@ -187,6 +187,7 @@ def _published() -> tuple[About, str]:
                         {
                             "name": name,
                             "title": option.title or name,
+                            "of": subjects_told(option),
                             "choices": list(get_args(option.annotation)),
                             "usual": option.default,
                         }

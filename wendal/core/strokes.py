@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from typing import Literal
 
-__all__ = ["Stroke", "Words", "chained", "length_of"]
+__all__ = ["XY", "Stroke", "Words", "chained", "length_of"]
 
 XY = tuple[float, float]
 

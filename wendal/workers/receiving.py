@@ -109,7 +109,17 @@ def main() -> None:
     out.write(json.dumps(told).encode() + b"\n" + kept)
 
 
-NOTHING = {"names": [], "unit": "", "volume": 0.0, "sheets": 0, "told": [], "same": 0, "new": 0, "gone": 0}
+NOTHING = {
+    "names": [],
+    "looks": [],
+    "unit": "",
+    "volume": 0.0,
+    "sheets": 0,
+    "told": [],
+    "same": 0,
+    "new": 0,
+    "gone": 0,
+}
 
 
 def _read(content: bytes, source: str, unit: str, before: bytes) -> tuple[dict[str, Any], bytes]:
@@ -139,6 +149,7 @@ def _read(content: bytes, source: str, unit: str, before: bytes) -> tuple[dict[s
     kept, matched = keep(received, source, older)
     told = {
         "names": received.names,
+        "looks": _looks(received),
         "unit": received.unit,
         "volume": received.volume,
         "faces": received.faces,
@@ -149,6 +160,20 @@ def _read(content: bytes, source: str, unit: str, before: bytes) -> tuple[dict[s
         **matched,
     }
     return told, kept.content()
+
+
+def _looks(received: Any) -> list[dict[str, str]]:
+    """Return what the bodies are called and how they look: as in the file, in the stage's colours."""
+    from wendal.core.exchange.colours import nearest
+
+    colours = [nearest(c) if c else "" for c in received.colours]
+    names = [n or layer for n, layer in zip(received.names, received.layers, strict=True)]
+    on = dict.fromkeys(layer for layer in received.layers if layer)
+    if on:
+        received.told.append(f"On layers: {', '.join(on)}.")
+    if any(received.colours):
+        received.told.append("Colours are the nearest ones of the stage.")
+    return [{"name": n, "colour": c} for n, c in zip(names, colours, strict=True)]
 
 
 def _read_table(content: bytes) -> dict[str, Any]:

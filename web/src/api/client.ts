@@ -167,6 +167,11 @@ export const api = {
     return blob.size < 1e6 ? `${Math.ceil(blob.size / 1e3)} kB` : `${(blob.size / 1e6).toFixed(1)} MB`;
   },
 
+  /** Write files, and give their content. */
+  async written(part: number, orders: object[], version: number, until: AbortSignal): Promise<Blob> {
+    return (await written(part, orders, version, [], until)).blob;
+  },
+
   /** Write files of members of the family, as one zip; return its size in words. */
   async writeFamily(part: number, orders: object[], family: string[], version = 0): Promise<string> {
     const { blob, name } = await written(part, orders, version, family);

@@ -17,6 +17,8 @@
   let corner = $state<Flat>([0, 0]);
   let fitted = '';
   let pointer = $state<Flat | null>(null); // mm on the page
+  /** Alt is held: a line is not made straight. */
+  let slant = $state(false);
   /** What is being dragged: its ids, from where, by how much (mm). */
   let drag = $state.raw<{ id: string; ids: string[]; from: Flat; by: Flat } | null>(null);
   let slide = $state.raw<{ x: number; y: number; corner: Flat } | null>(null);
@@ -90,7 +92,7 @@
       const r = Math.hypot(e[0] - c[0], e[1] - c[1]);
       return `M${c[0] - r} ${c[1]}a${r} ${r} 0 1 0 ${2 * r} 0a${r} ${r} 0 1 0 ${-2 * r} 0`;
     }
-    const end = squared(drawing.given.at(-1)!, at);
+    const end = slant ? at : squared(drawing.given.at(-1)!, at);
     return `M${[...drawing.given, end].map((q) => back(givenView, q).join(' ')).join('L')}`;
   });
 
@@ -123,7 +125,7 @@
     pressed = { x: event.clientX, y: event.clientY, id, ids, pick: pick ?? (() => drawing.pickNothing()) };
   }
   function move(event: PointerEvent) {
-    pointer = onPage(event);
+    [pointer, slant] = [onPage(event), event.altKey];
     if (slide) {
       corner = [slide.corner[0] + event.clientX - slide.x, slide.corner[1] + event.clientY - slide.y];
       return;
@@ -229,7 +231,7 @@
     if (drawing.tool === 'section')
       return drawing.given.length < 2
         ? 'Section: click where its line begins and where it ends; it snaps to axes. Alt: not straight.'
-        : 'More clicks step the line; Enter cuts.';
+        : 'More clicks step the line; one with Alt turns a slanted leg into the first; Enter cuts.';
     if (drawing.tool === 'detail')
       return drawing.given.length ? 'Click on its rim.' : 'Detail: click its middle.';
     if (drawing.tool) return 'Pick the edge that it stands on.';

@@ -3,10 +3,18 @@ import { api } from '../api/client';
 import type { About, FileReceived } from '../api/types';
 import type { Thing } from '../stage/things';
 import type { Session } from './session.svelte';
+import { Beforehand, type Order } from './beforehand.svelte';
 import { Troubled } from './troubled.svelte';
 
 export type Format = About['formats'][number];
-export type Choice = { format: string; of: string; step: string; options: Record<string, string | boolean> };
+export type Choice = {
+  format: string;
+  of: string;
+  step: string;
+  /** Whence a view is seen; 'picked': square to the picked plane. */
+  way: string;
+  options: Record<string, string | boolean>;
+};
 const KEPT = 'wendal-exchange';
 
 /** Units of a file that does not say its own: word, and mm. */
@@ -23,15 +31,24 @@ export class Exchange extends Troubled {
   /** mm in front of the plane of a section. */
   off = $state('0');
 
+  readonly beforehand: Beforehand;
+
   constructor(
     private session: Session,
     readonly formats: Format[],
     private picked: () => Thing[],
   ) {
     super();
+    this.beforehand = new Beforehand(session);
     try {
       const kept = JSON.parse(localStorage.getItem(KEPT) ?? '[]') as Choice[];
-      this.chosen = kept.filter((c) => this.format(c.format));
+      this.chosen = kept
+        .filter((c) => this.format(c.format))
+        .map((c) => ({
+          ...this.usual(c.format),
+          ...c,
+          options: { ...this.usual(c.format).options, ...c.options },
+        }));
     } catch {
       this.chosen = [];
     }
@@ -49,11 +66,20 @@ export class Exchange extends Troubled {
   }
 
   toggle(ending: string): void {
-    const format = this.format(ending)!;
-    const options = Object.fromEntries(format.options.map((o) => [o.name, o.usual]));
     this.chosen = this.chosen.some((c) => c.format === ending)
       ? this.chosen.filter((c) => c.format !== ending)
-      : [...this.chosen, { format: ending, of: format.subjects[0], step: this.sketch, options }];
+      : [...this.chosen, this.usual(ending)];
+  }
+
+  private usual(ending: string): Choice {
+    const format = this.format(ending)!;
+    const options = Object.fromEntries(format.options.map((o) => [o.name, o.usual]));
+    return { format: ending, of: format.subjects[0], step: this.sketch, way: 'front', options };
+  }
+
+  /** The options that say something of what is written. */
+  options(choice: Choice): Format['options'] {
+    return this.format(choice.format)!.options.filter((o) => !o.of.length || o.of.includes(choice.of));
   }
 
   private get sketch(): string {
@@ -68,6 +94,8 @@ export class Exchange extends Troubled {
     if (choice.of === 'face' && !picked.some((t) => t.sort === 'flat' || t.sort === 'face'))
       return 'Pick a flat face.';
     if (choice.of === 'section' && !this.plane) return 'Pick a plane or a flat face to cut at.';
+    if (choice.of === 'view' && choice.way === 'picked' && !this.plane)
+      return 'Pick a plane or a flat face to look at.';
     if (choice.of === 'sketch' && !this.session.step(choice.step)) return 'Choose a sketch.';
     if (choice.of === 'page' && !this.page) return 'Make a page first (g p).';
     return '';
@@ -107,6 +135,10 @@ export class Exchange extends Troubled {
       return { of: 'face', thing: picked.find((t) => t.sort === 'flat' || t.sort === 'face')?.ref };
     if (choice.of === 'section')
       return { of: 'section', thing: this.plane?.ref, off: Number(this.off.replace('−', '-')) || 0 };
+    if (choice.of === 'view')
+      return choice.way === 'picked'
+        ? { of: 'view', thing: this.plane?.ref }
+        : { of: 'view', way: choice.way };
     if (choice.of === 'page') return { of: 'page', page: this.page };
     return { of: choice.of };
   }
@@ -166,6 +198,7 @@ export class Exchange extends Troubled {
         do: 'add_step',
         after: '',
         step: { kind: 'from_file', name: free, ...fields },
+        looks: told.looks,
       });
       const solids = told.names.length - told.sheets;
       const bodies = [
@@ -182,6 +215,19 @@ export class Exchange extends Troubled {
     }
   }
 
+  private order(choice: Choice): Order {
+    const options = Object.fromEntries(this.options(choice).map((o) => [o.name, choice.options[o.name]]));
+    return { format: choice.format, subject: this.subject(choice), options };
+  }
+
+  /** Look at what would be written. */
+  look(): void {
+    for (const { ending } of this.formats) {
+      const choice = this.chosen.find((c) => c.format === ending);
+      void this.beforehand.look(ending, choice && !this.missing(choice) ? this.order(choice) : null);
+    }
+  }
+
   /** What is being written, to be left off. */
   private under: AbortController | null = null;
   cancel(): void {
@@ -192,9 +238,7 @@ export class Exchange extends Troubled {
     const missing = this.chosen.map((c) => this.missing(c)).find(Boolean);
     this.trouble = missing ?? '';
     if (missing || !this.chosen.length) return;
-    const orders = this.chosen.map((c) => ({
-      ...{ format: c.format, subject: this.subject(c), options: c.options },
-    }));
+    const orders = this.chosen.map((c) => this.order(c));
     const until = (this.under = new AbortController());
     const size = await this.doing(() => api.write(this.session.id, orders, this.session.past, until.signal));
     if (until.signal.aborted) this.trouble = 'Cancelled. Nothing was written.';

@@ -1,5 +1,6 @@
 <script lang="ts">
   /** What goes out: formats, what of the part, and how; several at once as a zip. */
+  import { onDestroy } from 'svelte';
   import { inMm } from '../sketch/lengths';
   import { useWorkplace } from '../state/workplace.svelte';
   import Card from './Card.svelte';
@@ -8,9 +9,25 @@
   const { session, exchange } = work;
   const OF: Record<string, string> = {
     ...{ part: 'the whole part', bodies: 'the picked bodies', sketch: 'a sketch' },
-    ...{ face: 'the picked face', section: 'a section at the picked plane', table: 'the table' },
+    ...{
+      face: 'the picked face',
+      section: 'a section at the picked plane',
+      view: 'a view',
+      table: 'the table',
+    },
     ...{ drawing: 'all pages of the drawing', page: 'the first page of the drawing' },
   };
+  const WAYS: Record<string, string> = {
+    ...{ front: 'from the front', back: 'from the back', left: 'from the left', right: 'from the right' },
+    ...{ top: 'from above', bottom: 'from below', picked: 'square to the picked plane' },
+  };
+  const { beforehand } = exchange;
+  $effect(() => {
+    const soon = setTimeout(() => exchange.look(), 200);
+    void [session.version, session.past, JSON.stringify(exchange.chosen), exchange.off, work.picked];
+    return () => clearTimeout(soon);
+  });
+  onDestroy(() => beforehand.end());
   /** How large what is written as a whole is, in the part's unit. */
   const size = $derived.by(() => {
     const box = session.scene?.bodies.length ? work.stage?.box() : null;
@@ -21,6 +38,16 @@
   });
   const sketches = $derived(session.steps.filter((s) => s.kind === 'sketch'));
 </script>
+
+{#snippet before(ending: string)}
+  {@const look = beforehand.looks[ending]}
+  {#if look?.picture}<img
+      src={look.picture}
+      alt="What is written as {ending}"
+      class="max-h-36 max-w-full justify-self-start border border-rule bg-white p-1"
+    />{/if}
+  {#if look?.said}<p class="text-graphite" data-testid="beforehand-{ending}">{look.said}</p>{/if}
+{/snippet}
 
 <Card
   title="Write files"
@@ -39,7 +66,7 @@
           >
           {format.title}</label
         >
-        {#if choice && (format.subjects.length > 1 || format.options.length || exchange.missing(choice))}
+        {#if choice}
           <div class="mt-1 mb-1 ml-6 grid gap-1">
             {#if format.subjects.length > 1}
               <select
@@ -67,7 +94,16 @@
                 /> mm</label
               >
             {/if}
-            {#each format.options as o (o.name)}
+            {#if choice.of === 'view'}
+              <select
+                class="open-blank"
+                bind:value={choice.way}
+                aria-label="Whence the view is seen that is written as {format.ending}"
+              >
+                {#each Object.entries(WAYS) as [way, words] (way)}<option value={way}>{words}</option>{/each}
+              </select>
+            {/if}
+            {#each exchange.options(choice) as o (o.name)}
               {#if o.choices.length}
                 <label class="flex items-baseline gap-2"
                   >{o.title}
@@ -90,6 +126,7 @@
               {/if}
             {/each}
             {#if exchange.missing(choice)}<p class="text-brass">{exchange.missing(choice)}</p>{/if}
+            {@render before(format.ending)}
           </div>
         {/if}
       </div>

@@ -100,9 +100,11 @@ class ConstraintKindData(BaseModel):
 
 
 class OptionData(BaseModel):
-    """One option of a format: yes or no, or one of some words."""
+    """One option of a format: yes or no, or one of some words. of : the subjects of which it says something,
+    all where none is named."""
 
     name: str
+    of: list[str]
     title: str
     choices: list[str]
     usual: str | bool

@@ -15,7 +15,7 @@ from .drilled import Thread, ring_of
 from .ink import XY, Ink, line
 from .views import Line
 
-__all__ = ["Axle", "axles_of", "centre_lines", "thread_lines"]
+__all__ = ["Axle", "axles_of", "centre_lines", "runs_along", "thread_lines"]
 
 PAST = 2.5  # mm on paper that a centre line runs on
 ENOUGH = math.radians(170)  # of a turn, that a round face has an axis on a drawing
@@ -88,6 +88,17 @@ _known: Once[kernel.NamedShape, tuple[Axle, ...]] = Once(_axles, 60)
 def axles_of(body: str, shape: kernel.NamedShape) -> list[Axle]:
     """Return the axes of a body's round faces, as much of it as a shape has. body : its id."""
     return [replace(a, body=body) for a in _known(shape)]
+
+
+def runs_along(a: Axle, b: Axle) -> bool:
+    """Tell whether an axis lies in another, no longer than that, and its circles are no larger."""
+    if math.hypot(*cross(a.way, b.way)) > ONE:
+        return False
+    off = minus(a.origin, b.origin)
+    if math.hypot(*minus(off, scaled(b.way, dot(off, b.way)))) > ONE * 10:
+        return False
+    ends = [dot(minus(add(a.origin, scaled(a.way, h)), b.origin), b.way) for h in (a.low, a.high)]
+    return min(ends) > b.low - ONE and max(ends) < b.high + ONE and a.radius < b.radius + ONE
 
 
 def _coaxial(a: kernel.Round, b: kernel.Round) -> bool:

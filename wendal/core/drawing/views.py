@@ -11,19 +11,19 @@ from itertools import pairwise
 
 from .. import kernel
 from ..errors import CommandRefused, WendalError
-from ..kernel.types import Frame, Profile, Segment, Vec, minus, scaled
+from ..kernel.types import Frame, Placement, Profile, Segment, Vec, minus, scaled
 from ..once import Once
 from ..route import Evaluation, Part
 from ..route.pages import Page, View
 from ..steps import Body
 from ..strokes import Stroke
+from .aligned import CUT, Aligned
 from .children import in_children
 from .ink import XY, Box, around
 from .looking import frame_of, line_ways
 
 __all__ = ["Area", "Drawn", "Line", "bodies_of", "drawn", "extent_of", "middle_of", "prepare"]
 
-CUT = "cut"  # the step in the names of what a section's tool leaves
 KEPT = 60  # views that are remembered
 HEAVY = 150.0  # of the weight of a view, from which on it is drawn in a child
 ROUGH = 6  # straight pieces of an edge in a draft
@@ -54,8 +54,9 @@ class Area:
 @dataclass(frozen=True, slots=True)
 class Drawn:
     """A view as it is seen. box : round its visible lines. seen : the
-    bodies as they are drawn, by id. draft : every edge is drawn, none is hidden;
-    given_up : and its exact lines were not found in time."""
+    bodies as they are drawn, by id; of an aligned section, with `turned`: what its second leg leaves of them
+    where it stands in the part, and `placement`: how that is turned into the plane of the first. draft :
+    every edge is drawn, none is hidden; given_up : and its exact lines were not found in time."""
 
     frame: Frame
     lines: tuple[Line, ...]
@@ -64,10 +65,12 @@ class Drawn:
     seen: tuple[tuple[str, kernel.NamedShape], ...] = field(default=(), compare=False)
     draft: bool = False
     given_up: bool = False
+    turned: tuple[tuple[str, kernel.NamedShape], ...] = field(default=(), compare=False)
+    placement: Placement | None = None
 
 
 def _extent(view: Drawn) -> tuple[Vec, Vec]:
-    return kernel.box_of([kernel.seen_from(s, view.frame) for _, s in view.seen])
+    return kernel.box_of([kernel.seen_from(s, view.frame) for _, s in (*view.seen, *view.turned)])
 
 
 extent_of = Once(_extent, KEPT)  # the box round all of a view, by the kernel, from its frame
@@ -189,10 +192,13 @@ def _cut_of(page: Page, view: View) -> View | None:
 
 @dataclass(frozen=True, slots=True)
 class _Cut:
-    """The bodies of a view as they are seen, cut open or whole; the areas in which they are cut."""
+    """The bodies of a view as they are seen, cut open or whole; the areas in which they are cut. turned : of
+    an aligned section, how many of them, at the end, are turned by `placement`."""
 
     there: tuple[tuple[Body, kernel.NamedShape], ...]
     areas: tuple[Area, ...]
+    turned: int = 0
+    placement: Placement | None = None
 
 
 def _cut(wanted: _Wanted) -> _Cut:
@@ -202,14 +208,42 @@ def _cut(wanted: _Wanted) -> _Cut:
     if base is not None:
         parent = wanted.page.view(base.parent)
         assert parent is not None
-        tool = _tool(base, frame_of(wanted.page, parent, wanted.middle), _size(shapes))
+        above = frame_of(wanted.page, parent, wanted.middle)
+        aligned = Aligned.of(base, above, _size(shapes))
+        if aligned is not None:
+            return _cut_aligned(wanted, aligned, base)
+        tool = _tool(base, above, _size(shapes))
         shapes = [_opened(b, tool, base) for b in bodies]
         for body, shape in zip(bodies, shapes, strict=True):
             areas += _areas(body, shape, frame)
-        if not areas:
-            raise CommandRefused("The line of this section meets no body. Move it onto one.", field="line")
+        _some(areas)
     there = tuple((b, s) for b, s in zip(bodies, shapes, strict=True) if s.names)
     return _Cut(there, tuple(areas))
+
+
+def _some(areas: list[Area]) -> None:
+    if not areas:
+        raise CommandRefused("The line of this section meets no body. Move it onto one.", field="line")
+
+
+def _cut_aligned(wanted: _Wanted, aligned: Aligned, base: View) -> _Cut:
+    """Cut the bodies of an aligned section: what either leg leaves, the second turned into the first one's
+    plane. Bodies that are not cut are drawn as they stand."""
+    areas: list[Area] = []
+    first: list[tuple[Body, kernel.NamedShape]] = []
+    second: list[tuple[Body, kernel.NamedShape]] = []
+    for body in wanted.bodies:
+        if body.id in base.whole or body.sheet:
+            first.append((body, body.shape))
+            continue
+        kept = kernel.common(body.shape, [aligned.first], merge=False)
+        other = kernel.placed(kernel.common(body.shape, [aligned.second], merge=False), aligned.placement)
+        for shape, held in ((kept, first), (other, second)):
+            if shape.names:
+                held.append((body, shape))
+                areas += _areas(body, shape, wanted.frame)
+    _some(areas)
+    return _Cut((*first, *second), tuple(areas), len(second), aligned.placement)
 
 
 def _draft(wanted: _Wanted, cut: _Cut, given_up: bool) -> Drawn:
@@ -225,9 +259,10 @@ def _draft(wanted: _Wanted, cut: _Cut, given_up: bool) -> Drawn:
                 if math.dist(a, b) > 1e-6
             ]
     places = [p for ln in lines for p in (ln.stroke.start, ln.stroke.end)]
-    seen = tuple((b.id, s) for b, s in cut.there)
+    stands = len(cut.there) - cut.turned
+    seen, turned = (tuple((b.id, s) for b, s in held) for held in (cut.there[:stands], cut.there[stands:]))
     box = around(places or [(0.0, 0.0)])
-    return Drawn(wanted.frame, tuple(lines), cut.areas, box, seen, draft=True, given_up=given_up)
+    return Drawn(wanted.frame, tuple(lines), cut.areas, box, seen, True, given_up, turned, cut.placement)
 
 
 def _made(wanted: _Wanted, cut: _Cut, seen: list[kernel.Seen]) -> Drawn:
@@ -236,6 +271,7 @@ def _made(wanted: _Wanted, cut: _Cut, seen: list[kernel.Seen]) -> Drawn:
     same = [kernel.same_in(s, b.shape) if s is not b.shape else None for b, s in there]
     meets = [kernel.edges_at_faces(s) if s is not b.shape else None for b, s in there]
     walls = [_step_walls(s, frame) if s is not b.shape else set() for b, s in there]
+    stands = len(there) - cut.turned
     for piece in seen:
         body, _ = there[piece.body]
         edge, face = piece.edge, piece.face
@@ -245,10 +281,20 @@ def _made(wanted: _Wanted, cut: _Cut, seen: list[kernel.Seen]) -> Drawn:
                 continue  # where a section steps; nothing is drawn there (ISO 128-3)
             edge = held[0][edge] if edge >= 0 else -1
             face = held[1][face] if face >= 0 else -1
+        if piece.body >= stands:
+            edge = face = -1  # it is not where the part has it: no figure may be taken of it
         lines.append(Line(piece.stroke, piece.kind, piece.visible, body.id, edge, face))
     places = [ln.stroke.at(i / 16) for ln in lines if ln.visible for i in range(17)]
     box = around(places or [(0.0, 0.0)])
-    return Drawn(frame, tuple(lines), cut.areas, box, tuple((b.id, s) for b, s in there))
+    return Drawn(
+        frame,
+        tuple(lines),
+        cut.areas,
+        box,
+        tuple((b.id, s) for b, s in there[:stands]),
+        turned=tuple((b.id, s) for b, s in there[stands:]),
+        placement=cut.placement,
+    )
 
 
 def _size(shapes: list[kernel.NamedShape]) -> float:

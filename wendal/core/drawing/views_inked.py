@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from itertools import pairwise
 
+from .. import kernel
+from ..kernel.types import Placement
 from ..route import Evaluation, Part
 from ..route.pages import Page, View
 from ..steps import Body
 from ..strokes import Stroke
-from .centres import Axle, axles_of, centre_lines, thread_lines
-from .drilled import threads_in
+from .aligned import is_aligned, second_eye
+from .centres import Axle, axles_of, centre_lines, runs_along, thread_lines
+from .drilled import Thread, threads_in
 from .hatching import APART, hatched
 from .ink import XY, Box, Ink, Item, PenName, around, line, moved, width_of
 from .looking import line_ways
@@ -67,7 +70,7 @@ def inked(part: Part, evaluation: Evaluation, page: Page, view: View) -> Inked:
     box = around([p for s in visible for p in _places(s)] or [(0.0, 0.0)])
     room = Room(box, Runs(run for s in visible for run in _runs(s)))
     bodies = bodies_of(part, evaluation)
-    axles = [a for b, shape in found.seen for a in axles_of(b, shape)]
+    axles = _axles(found, bodies)
     if detail:
         item.inks.append(_circle((0.0, 0.0), k * view.around, "thin"))
         return Inked(view, found, k, item, room, axles)
@@ -75,7 +78,7 @@ def inked(part: Part, evaluation: Evaluation, page: Page, view: View) -> Inked:
     if view.centres and view.way != "corner":
         item.inks += centre_lines(axles, found.frame, k)
         depths = _depths(view) if view.way == "section" else []
-        threads = [t for _, shape in found.seen for t in threads_in(part, evaluation, shape)]
+        threads = _threads(part, evaluation, found)
         item.inks += thread_lines(threads, found.lines, found.frame, k, depths, view.hidden)
     room.inner += [
         r for i in item.inks if i.pen in ("hidden", "centre", "hatch", "thread") for r in _runs(i.stroke)
@@ -83,10 +86,41 @@ def inked(part: Part, evaluation: Evaluation, page: Page, view: View) -> Inked:
     return Inked(view, found, k, item, room, axles)
 
 
+def _axles(found: Drawn, bodies: list[Body]) -> list[Axle]:
+    """Return the axes of round faces; one that both legs of an aligned section have is one, and those in
+    which they meet are looked for in the whole bodies: neither leg has half a turn of them."""
+    axles = [a for b, shape in found.seen for a in axles_of(b, shape)]
+    if found.placement is not None:
+        whole = [a for body in bodies if not body.sheet for a in axles_of(body.id, body.shape)]
+        axles += [a for a in whole if _stays(a, found.placement)]
+    for b, shape in found.turned:
+        axles += [a for a in axles_of(b, shape) if not any(runs_along(a, held) for held in axles)]
+    return axles
+
+
+def _stays(axle: Axle, placement: Placement) -> bool:
+    here = placement.point(axle.origin)
+    return math.dist(here, axle.origin) < 1e-6 and math.dist(placement.vector(axle.way), axle.way) < 1e-6
+
+
+def _threads(part: Part, evaluation: Evaluation, found: Drawn) -> list[Thread]:
+    """Return the threads; those of an aligned section's second leg are looked for where the part has them."""
+    threads = [t for _, shape in found.seen for t in threads_in(part, evaluation, shape)]
+    if found.placement is not None:
+        back = found.placement.back()
+        for _, shape in found.turned:
+            for t in threads_in(part, evaluation, kernel.placed(shape, back)):
+                start, way = found.placement.point(t.start), found.placement.vector(t.way)
+                threads.append(replace(t, start=start, way=way))
+    return threads
+
+
 def _depths(view: View) -> list[float]:
     """Return how far towards the eye each leg of a section's line lies, mm from the middle of the part's
     box."""
     _, n = line_ways(view)
+    if is_aligned(view):
+        return [view.line[0][0] * n[0] + view.line[0][1] * n[1]]
     return [
         a[0] * n[0] + a[1] * n[1]
         for a, b in pairwise(view.line)
@@ -136,11 +170,12 @@ def _cut_line(inks: Inked, child: View) -> None:
     item, room, k = inks.item, inks.room, inks.k
     line_of = [(k * x, k * y) for x, y in child.line]
     _, n = line_ways(child)
+    eyes = n, second_eye(child) if is_aligned(child) else n
     first, last = _to_edge(line_of[1], line_of[0], room.box), _to_edge(line_of[-2], line_of[-1], room.box)
     run = [first, *line_of[1:-1], last]
     for a, b in pairwise(run):
         item.inks.append(line(a, b, "centre"))
-    for end, inner in ((run[0], run[1]), (run[-1], run[-2])):
+    for end, inner, n in ((run[0], run[1], eyes[0]), (run[-1], run[-2], eyes[1])):
         length = max(math.dist(end, inner), 1e-9)
         u = (inner[0] - end[0]) / length, (inner[1] - end[1]) / length
         item.inks.append(line(end, (end[0] + 5 * u[0], end[1] + 5 * u[1]), "cut"))

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic.fields import FieldInfo
 
 from .. import kernel
 from ..errors import CommandRefused
@@ -27,9 +28,11 @@ __all__ = [
     "read",
     "register",
     "solid_bodies",
+    "subjects_told",
 ]
 
-Sort = Literal["part", "bodies", "sketch", "face", "section", "table", "drawing", "page"]
+Sort = Literal["part", "bodies", "sketch", "face", "section", "view", "table", "drawing", "page"]
+Way = Literal["front", "back", "left", "right", "top", "bottom"]
 
 
 class Options(BaseModel):
@@ -45,6 +48,13 @@ class PageOptions(Options):
     date: str = Field("", title="date", max_length=40)
 
 
+def subjects_told(option: FieldInfo) -> list[str]:
+    """Return the subjects of which an option of a format says something; none named: all."""
+    more = option.json_schema_extra
+    of = more.get("of") if isinstance(more, dict) else None
+    return [str(s) for s in of] if isinstance(of, list) else []
+
+
 class Meshing(Options):
     """How fine triangles are."""
 
@@ -57,10 +67,11 @@ class Meshing(Options):
 
 
 class Subject(BaseModel):
-    """What is written: the part, some bodies by their ids, a sketch, a face, a section at a plane, a
-    table, the drawing, one page of it by its id.
+    """What is written: the part, some bodies by their ids, a sketch, a face, a section at a plane, a view,
+    a table, the drawing, one page of it by its id.
 
-    thing : the face, or the plane of a section; off : mm in front of it.
+    thing : the face, or the plane of a section; off : mm in front of it. way : whence a view is seen, where
+    no plane is named that it looks at squarely.
     """
 
     model_config = ConfigDict(extra="forbid")
@@ -70,6 +81,7 @@ class Subject(BaseModel):
     step: str = ""
     thing: ThingRef | None = None
     off: float = Field(0.0, allow_inf_nan=False)
+    way: Way = "front"
     page: str = Field("", max_length=8)
 
 

@@ -1,4 +1,4 @@
-"""DXF (R2010): a sketch, a flat face or a section at 1 : 1, in mm; every curve as what it is."""
+"""DXF (R2010): a sketch, a flat face, a section or a view at 1 : 1, in mm; every curve as what it is."""
 
 from __future__ import annotations
 
@@ -12,7 +12,17 @@ from .flat import FLAT, FlatOptions, flat_of
 from .pages import sheets_of
 from .strokes_dxf import add_stroke
 
-COLOURS = {"outline": 7, "openings": 5, "construction": 8, "text": 3}
+COLOURS = {
+    "outline": 7,
+    "openings": 5,
+    "construction": 8,
+    "text": 3,
+    "hidden": 8,
+    "bend": 6,
+    "centre": 1,
+    "hatch": 9,
+}
+LINES = {"construction": "DASHED", "hidden": "HIDDEN", "bend": "PHANTOM", "centre": "CENTER"}
 
 
 def _write(order: Order) -> bytes:
@@ -27,8 +37,7 @@ def _write(order: Order) -> bytes:
     space = document.modelspace()
     for name in dict.fromkeys([*(c[0].layer for c in flat.chains), *(w.layer for w in flat.words)]):
         held = document.layers.add(name, color=COLOURS.get(name, 5))
-        if name == "construction":
-            held.dxf.linetype = "DASHED"
+        held.dxf.linetype = LINES.get(name, "Continuous")
     for chain in flat.chains:
         for stroke in chain:
             add_stroke(space, stroke)

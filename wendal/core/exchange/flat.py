@@ -12,6 +12,7 @@ from scipy.interpolate import BSpline
 
 from .. import kernel
 from ..datum.planes import BASE_PLANES
+from ..drawing.hatching import APART, hatched
 from ..errors import CommandRefused
 from ..kernel.types import Frame
 from ..reference import BaseRef, DatumRef, FaceRef
@@ -19,21 +20,29 @@ from ..reference.resolve import find_face
 from ..sketch import Drawing, text_outline
 from ..sketch.drawn import path_of
 from ..sketch.drawn.crossings import Bent, EllipsePath, SplinePath
-from ..strokes import Stroke, Words, chained
+from ..strokes import XY, Stroke, Words, chained
 from .base import Order, PageOptions, Sort
+from .viewed import chains_of_view
 
 __all__ = ["Flat", "FlatOptions", "flat_of"]
 
-FLAT: tuple[Sort, ...] = ("sketch", "face", "section")
+FLAT: tuple[Sort, ...] = ("sketch", "face", "section", "view")
+PAST = 2.5  # mm that the lines of a centre mark run on over its circle
 JOINED = 1e-6  # mm within which ends are one
 BESIDE = 256  # cubic pieces that stand for a curve beside a bent one
 
 
 class FlatOptions(PageOptions):
-    """How flat things are written."""
+    """How flat things are written. `of` tells of which subjects an option says something."""
 
-    construction: bool = Field(False, title="construction lines too")
-    text: bool = Field(False, title="texts as text, not as outlines")
+    construction: bool = Field(False, title="construction lines too", json_schema_extra={"of": ["sketch"]})
+    text: bool = Field(False, title="texts as text, not as outlines", json_schema_extra={"of": ["sketch"]})
+    centres: bool = Field(
+        False, title="centre lines and marks", json_schema_extra={"of": ["face", "section", "view"]}
+    )
+    hatching: bool = Field(False, title="hatching", json_schema_extra={"of": ["section"]})
+    hidden: bool = Field(False, title="hidden lines too", json_schema_extra={"of": ["view"]})
+    bends: bool = Field(False, title="lines at which bends begin and end", json_schema_extra={"of": ["view"]})
 
 
 @dataclass(slots=True)
@@ -60,7 +69,7 @@ class Flat:
 
 def flat_of(order: Order) -> Flat:
     """Return what is asked for; raises CommandRefused where it is not there or not flat."""
-    found = {"sketch": _sketch, "face": _face, "section": _section}[order.subject.of](order)
+    found = {"sketch": _sketch, "face": _face, "section": _section, "view": _view}[order.subject.of](order)
     if not found.chains and not found.words:
         raise CommandRefused(f"There is nothing to write of {found.named}.")
     return found
@@ -176,7 +185,7 @@ def _face(order: Order) -> Flat:
             "This face is not flat. Pick a flat one, or cut the part at a plane.", field="thing"
         )
     loops = kernel.outlines_of_face(body.shape, found.index, face.frame)
-    return Flat(f"a face of {body.name}", _layered(loops))
+    return Flat(f"a face of {body.name}", _marked(_layered(loops), order))
 
 
 def _layered(loops: list[list[Stroke]]) -> list[list[Stroke]]:
@@ -192,16 +201,49 @@ def _layered(loops: list[list[Stroke]]) -> list[list[Stroke]]:
 
 def _section(order: Order) -> Flat:
     frame = _plane(order)
-    chains, named = [], []
-    for body in order.evaluation.site.bodies.values():
-        if body.sheet:
-            continue
+    chains: list[list[Stroke]] = []
+    hatch: list[list[Stroke]] = []
+    named: list[str] = []
+    for n, body in enumerate(b for b in order.evaluation.site.bodies.values() if not b.sheet):
         for loops in kernel.outlines_of_cut(body.shape, frame):
             chains += _layered(loops)
+            if order.options.hatching:
+                hatch += _hatch(loops, n)
             named.append(body.name)
     if not chains:
         raise CommandRefused("This plane meets no body. Move it, or choose another.", field="thing")
-    return Flat(f"a section of {', '.join(dict.fromkeys(named))}", chains)
+    return Flat(f"a section of {', '.join(dict.fromkeys(named))}", _marked(chains, order) + hatch)
+
+
+def _hatch(loops: list[list[Stroke]], n: int) -> list[list[Stroke]]:
+    """Return the hatching of a cut area of the n-th body, each body its own way (ISO 128-3)."""
+    angle = math.radians(45 if n % 2 == 0 else 135)
+    inks = hatched(loops, 1.0, angle, APART * (1 + n // 2 * 0.5))
+    return [[replace(i.stroke, layer="hatch")] for i in inks]
+
+
+def _marked(chains: list[list[Stroke]], order: Order) -> list[list[Stroke]]:
+    """Add centre marks to whole circles, where they are wanted; one for all that share a middle."""
+    if not order.options.centres:
+        return chains
+    middles: dict[XY, float] = {}
+    for chain in chains:
+        first = chain[0]
+        if len(chain) == 1 and first.kind == "arc" and first.closed:
+            at = (round(first.centre[0], 9), round(first.centre[1], 9))
+            middles[at] = max(middles.get(at, 0.0), first.radius)
+    marks = []
+    for (x, y), radius in middles.items():
+        r = radius + PAST
+        marks.append([Stroke("line", (x - r, y), (x + r, y), layer="centre")])
+        marks.append([Stroke("line", (x, y - r), (x, y + r), layer="centre")])
+    return chains + marks
+
+
+def _view(order: Order) -> Flat:
+    plane = _plane(order) if order.subject.thing is not None else None
+    whence = f"from the {order.subject.way}" if plane is None else "square to a plane"
+    return Flat(f"a view {whence}", chains_of_view(order, plane, JOINED))
 
 
 def _plane(order: Order) -> Frame:

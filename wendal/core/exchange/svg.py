@@ -1,4 +1,4 @@
-"""SVG: a sketch, a flat face or a section at 1 : 1, in mm; y points up as in the sketch."""
+"""SVG: a sketch, a flat face, a section or a view at 1 : 1, in mm; y points up as in the sketch."""
 
 from __future__ import annotations
 
@@ -14,6 +14,7 @@ from .flat import FLAT, FlatOptions, flat_of
 from .pages import sheets_of
 
 MARGIN = 2.0  # mm around
+DASHES = {"construction": "2 1", "hidden": "2 1", "bend": "6 1 1 1 1 1", "centre": "6 1 1 1"}
 
 
 def _write(order: Order) -> bytes:
@@ -32,7 +33,7 @@ def _write(order: Order) -> bytes:
         '<g fill="none" stroke="#000" stroke-width="0.25" transform="scale(1 -1)">',
     ]
     for name, paths in layers.items():
-        dashes = ' stroke-dasharray="2 1"' if name == "construction" else ""
+        dashes = f' stroke-dasharray="{DASHES[name]}"' if name in DASHES else ""
         closed = " ".join(paths)
         lines.append(f'<path id={quoteattr(name.replace(" ", "-"))} d="{closed}"{dashes}/>')
     lines.append("</g>")

@@ -9,8 +9,9 @@ from __future__ import annotations
 
 import io
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
+from functools import partial
 from typing import Any
 
 from OCP.BRep import BRep_Tool
@@ -22,6 +23,7 @@ from OCP.collections import Sequence_TCollection_AsciiString, Sequence_TDF_Label
 from OCP.GProp import GProp_GProps
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.Interface import Interface_Static
+from OCP.Quantity import Quantity_Color, Quantity_TypeOfColor
 from OCP.STEPCAFControl import STEPCAFControl_Reader
 from OCP.TCollection import TCollection_ExtendedString
 from OCP.TDataStd import TDataStd_Name
@@ -32,7 +34,7 @@ from OCP.TopExp import TopExp_Explorer
 from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS, TopoDS_Shape
 from OCP.XCAFApp import XCAFApp_Application
-from OCP.XCAFDoc import XCAFDoc_DocumentTool
+from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool
 
 from ..errors import DocumentError
 from .faceting import faceted
@@ -49,11 +51,13 @@ FACE, EDGE = TopAbs_ShapeEnum.TopAbs_FACE, TopAbs_ShapeEnum.TopAbs_EDGE
 SHELL, SOLID = TopAbs_ShapeEnum.TopAbs_SHELL, TopAbs_ShapeEnum.TopAbs_SOLID
 FAR = 100_000.0  # mm: no part is larger
 Piece = tuple[str, TopoDS_Shape]  # its name in the file, and what it is
+Rgb = tuple[int, int, int]
 
 
 @dataclass(slots=True)
 class Received:
-    """What a file holds: names of its solids in their order, their shape as bytes, and the unit it was in."""
+    """What a file holds: names of its solids in their order, their shape as bytes, and the unit it was in;
+    their colours (0 to 255 each) and layers, where the file gives them."""
 
     names: list[str]
     shape: bytes
@@ -64,6 +68,8 @@ class Received:
     told: list[str] = field(default_factory=list)
     low: tuple[float, float, float] = field(default=(0.0, 0.0, 0.0))
     high: tuple[float, float, float] = field(default=(0.0, 0.0, 0.0))
+    colours: list[Rgb | None] = field(default_factory=list)
+    layers: list[str] = field(default_factory=list)
 
 
 def read_step(content: bytes, faces: int) -> Received:
@@ -73,6 +79,7 @@ def read_step(content: bytes, faces: int) -> Received:
     reader = STEPCAFControl_Reader()
     reader.SetNameMode(True)
     reader.SetColorMode(True)
+    reader.SetLayerMode(True)
     try:
         content.decode("utf-8")
         page = "UTF8"
@@ -99,7 +106,7 @@ def read_step(content: bytes, faces: int) -> Received:
         raise DocumentError("There is no solid and no face in this file.", field="file")
     _check(found, loose, faces)
     sewn, told = _sewn(loose) if loose else ([], [])
-    return _received([*found, *sewn], unit, told)
+    return _received([*found, *sewn], unit, told, partial(_look, document))
 
 
 def mesh_received(
@@ -118,13 +125,55 @@ def mesh_received(
     return _received(pieces, unit, told)
 
 
-def _received(found: list[Piece], unit: str, told: list[str]) -> Received:
+def _look(document: TDocStd_Document, shape: TopoDS_Shape) -> tuple[Rgb | None, str]:
+    """Return the colour and the layer that a file gives a body: its own, else what all its faces have."""
+    bare = shape.Located(TopLoc_Location())
+    faces = items(shape_map(bare, FACE))
+
+    def of(read: Callable[[TopoDS_Shape], Any]) -> Any:
+        own = read(shape) or read(bare)
+        all_ = {read(f) for f in faces} if not own else {own}
+        return all_.pop() if len(all_) == 1 else None
+
+    return of(partial(_colour, document)), of(partial(_layer, document)) or ""
+
+
+def _colour(document: TDocStd_Document, thing: TopoDS_Shape) -> Rgb | None:
+    held, tool = Quantity_Color(), XCAFDoc_DocumentTool.ColorTool_s(document.Main())
+    for kind in (XCAFDoc_ColorType.XCAFDoc_ColorSurf, XCAFDoc_ColorType.XCAFDoc_ColorGen):
+        if tool.GetColor(thing, kind, held):
+            r, g, b = held.Values(Quantity_TypeOfColor.Quantity_TOC_sRGB)
+            return round(255 * r), round(255 * g), round(255 * b)
+    return None
+
+
+def _layer(document: TDocStd_Document, thing: TopoDS_Shape) -> str:
+    from OCP.XCAFDoc import XCAFDoc_ShapeTool as Tool
+
+    tool = XCAFDoc_DocumentTool.LayerTool_s(document.Main())
+    layers = Sequence_TDF_Label()
+    tool.GetLayerLabels(layers)
+    for layer in layers:  # asked the other way round, the binding finds none
+        on = Sequence_TDF_Label()
+        tool.GetShapesOfLayer_s(layer, on)
+        if any(Tool.GetShape_s(label).IsPartner(thing) for label in on):
+            return _name(layer)
+    return ""
+
+
+def _received(
+    found: list[Piece],
+    unit: str,
+    told: list[str],
+    look: Callable[[TopoDS_Shape], tuple[Rgb | None, str]] = lambda shape: (None, ""),
+) -> Received:
     found = sorted(found, key=lambda piece: not solids_of(piece[1]))  # solids first, as they are read back
     for _, shape in found:
         if any(len(met) > 2 for _, met in edge_faces(shape)):
             raise DocumentError("In an edge of this file more than two faces meet.", field="file")
     whole = compound(s for _, s in found)
     box = _box(whole)
+    looks = [look(shape) for _, shape in found]
     return Received(
         [n for n, _ in found],
         to_bytes(whole),
@@ -135,6 +184,8 @@ def _received(found: list[Piece], unit: str, told: list[str]) -> Received:
         told,
         (box[0], box[1], box[2]),
         (box[3], box[4], box[5]),
+        [colour for colour, _ in looks],
+        [layer for _, layer in looks],
     )
 
 

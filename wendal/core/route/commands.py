@@ -63,11 +63,15 @@ __all__ = ["Command", "apply"]
 
 
 class AddStep(Stored):
-    """Add a step; its id is given here. after : the step to stand behind, "" for the stop line or the end."""
+    """Add a step; its id is given here. after : the step to stand behind, "" for the stop line or the end.
+
+    looks : of the bodies that the step begins, in their order, where others have given them.
+    """
 
     do: Literal["add_step"] = "add_step"
     step: dict[str, Any]
     after: str = ""
+    looks: list[BodyLook] = Field([], max_length=1000)
 
 
 class EditStep(Stored):
@@ -215,7 +219,24 @@ def _add_step(part: Part, command: AddStep) -> Part:
     check_complete(step, part)
     stop = step.id if part.stop_after and after == part.stop_after else part.stop_after
     steps = [*part.steps[:index], step, *part.steps[index:]]
-    return regrouped(part.model_copy(update={"steps": steps, "last": last, "stop_after": stop}))
+    made = part.model_copy(update={"steps": steps, "last": last, "stop_after": stop})
+    return regrouped(_dressed(made, step, command.looks) if command.looks else made)
+
+
+def _dressed(part: Part, step: Step, looks: list[BodyLook]) -> Part:
+    """Give the bodies that a step begins their looks; a name that is taken gets a number."""
+    held = dict(part.looks)
+    taken = {k.name for k in held.values()} | {s.name for s in part.steps if s.id != step.id}
+    for n, look in enumerate(looks):
+        name = base = look.name.strip()[:70]
+        more = 2
+        while name and name in taken:
+            name, more = f"{base} {more}", more + 1
+        taken.add(name)
+        own = look.model_copy(update={"name": "" if name == step.name else name})
+        if own != BodyLook():
+            held[f"{step.id}.{n + 1}" if n else step.id] = own
+    return part.model_copy(update={"looks": held})
 
 
 def _edit_step(part: Part, command: EditStep) -> Part:

@@ -27,6 +27,8 @@ __all__ = [
 
 MOST = 60  # pages of a part
 
+NARROW = math.radians(20)  # between the legs of an aligned section
+
 
 class AddPage(Stored):
     """Add a page; its id is given here."""
@@ -241,10 +243,10 @@ def _check_view(view: View, views: dict[str, View]) -> None:
         trouble = "A section is cut at a line of a view. Draw the line."
     elif view.way == "section" and any(math.dist(a, b) < 1e-6 for a, b in pairwise(view.line)):
         trouble = "Each piece of a section's line has two different ends."
-    elif view.way == "section" and not _square(view):
+    elif view.way == "section" and not _square(view) and not _two_legs(view):
         trouble = (
-            "A section's line bends at right angles: all that it cuts is seen square. "
-            "Draw two sections for two directions."
+            "A section's line bends at right angles, or once at a slant: then its second leg is turned into "
+            "the first. Draw two sections for more directions."
         )
     elif view.way == "detail" and (not view.parent or view.around <= 0):
         trouble = "A detail is a round piece of a view. Draw the circle."
@@ -272,6 +274,15 @@ def _square(view: View) -> bool:
         if min(abs(along), abs(across)) > 1e-6 * max(abs(along), abs(across)):
             return False
     return True
+
+
+def _two_legs(view: View) -> bool:
+    """Tell whether a section's line bends once, and does not run back beside itself."""
+    if len(view.line) != 3:
+        return False
+    a, b, c = view.line
+    one, two = (math.atan2(p[1] - b[1], p[0] - b[0]) for p in (a, c))
+    return abs(math.remainder(one - two, math.tau)) > NARROW
 
 
 PAGES: dict[type, Any] = {
