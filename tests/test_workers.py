@@ -163,7 +163,7 @@ def test_interrupting_ends_the_call_at_once() -> None:
     async def work(pool: Pool) -> None:
         await pool.call(1, "pid", None)
         call = asyncio.create_task(pool.call(1, "sleep", 600))  # it is ended long before it or its limit is over
-        while pool._working[pool.home(1)] != 1:
+        while pool._places[pool.home(1)].working != 1:
             await asyncio.sleep(0.01)
         pool.interrupt(1)
         with pytest.raises(WorkerDied):
@@ -193,7 +193,7 @@ def test_a_part_goes_over_to_a_free_worker_and_at_most_one_more_is_started() -> 
     async def work(pool: Pool) -> list[Any]:
         assert (pool.home(1), pool.home(2), pool.home(3), pool.home(4)) == (0, 1, 0, 1)
         heavy = [asyncio.create_task(pool.call(part, "sleep", 30)) for part in (1, 2)]
-        while pool._working[:2] != [1, 2]:
+        while [p.working for p in pool._places[:2]] != [1, 2]:
             await asyncio.sleep(0.01)
         said: list[Any] = []
         answers = [await asyncio.wait_for(pool.call(part, "echo", part, said.append), 20) for part in (3, 4, 3)]

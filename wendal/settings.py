@@ -16,6 +16,7 @@ OF_TOOLS = {
     "EXPLORE",
     "COUNTS",
     "SOAK_MINUTES",
+    "WAITING",
     "FILES",
 }  # of the tests and tools (the README lists them), and of
 # processes among themselves

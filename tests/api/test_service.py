@@ -383,13 +383,13 @@ def test_a_drawing_that_takes_long_holds_up_no_other_part(client: TestClient, pa
         slow, quick = Talk(one), Talk(two)
         slow.built()
         quick.built()
-        os.kill(hubs.pen._workers[0].pid, signal.SIGSTOP)  # the pen of both parts does not come back
+        os.kill(hubs.pen._places[0].worker.pid, signal.SIGSTOP)  # the pen of both parts does not come back
         try:
             one.send_text(json.dumps({"id": 1, "type": "command", "edition": slow.edition, "command": {"do": "add_tag", "tag": "span", "formula": "1 mm"}}))
             time.sleep(0.3)
             assert quick.command(do="add_tag", tag="span", formula="12 mm")["type"] == "done"  # while the other still waits
         finally:
-            os.kill(hubs.pen._workers[0].pid, signal.SIGCONT)
+            os.kill(hubs.pen._places[0].worker.pid, signal.SIGCONT)
         assert slow.hear("done")["id"] == 1
 
 

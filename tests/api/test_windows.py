@@ -130,7 +130,7 @@ def test_a_part_that_nobody_looks_at_is_not_built_on_and_others_are_not_held_up(
         talk.built()
         assert talk.command(do="set_formula", tag="outline_width", formula="41 mm")["type"] == "done"
         talk.built()
-    eventually(lambda: not any(n in pool._working for n in heavy), 25)
+    eventually(lambda: not any(pool.working_for(n) for n in heavy), 25)
     assert sum(pool._load) == len(pool._home)
 
 
@@ -141,11 +141,12 @@ def test_cancelling_an_evaluation_leaves_the_rest_unbuilt_until_it_is_asked_for(
         while talk.hear("building")["step"] != "s4":
             pass
         socket.send_json({"type": "cancel"})
+        assert talk.hear("cancelled", "results")["type"] == "cancelled"  # at once
         reports = talk.hear("results")["reports"]
         assert [r["state"] for r in reports][:3] == ["built"] * 3
         assert "cancelled" in reports[3]["message"]
         pool: Pool = client.app.state.hubs.geometry  # type: ignore[attr-defined]
-        eventually(lambda: number not in pool._working, 25)
+        eventually(lambda: not pool.working_for(number), 25)
         # Undo, or any edit, takes it up again: nothing stays unbuilt because of a cancel before.
         assert talk.ask("done", type="command", edition=talk.edition, command={"do": "edit_step", "step": "s4", "fields": {"suppressed": True}})["type"] == "done"
         assert [r["state"] for r in talk.built()["reports"]] == ["built"] * 3 + ["waiting"]

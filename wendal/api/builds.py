@@ -156,14 +156,17 @@ class Builds:
         if self._shelf:
             self._shelf.condemn(self._part, {})
 
-    def cancel(self, why: str = CANCELLED) -> None:
-        """Give up all that is under way for the part, be it built, under an accept, or in line. What is not
-        remembered is not built until it is asked for again, which is said with its reason."""
+    def cancel(self, why: str = CANCELLED) -> bool:
+        """Give up all that is under way for the part, be it built, under an accept, or in line; tell whether
+        there was anything. What is not remembered is not built until it is asked for again, which is said
+        with its reason."""
         self.cancels += 1
+        any_ = bool(self._under_way)
         if any(self._under_way):
             self.held, self._why = self._at, why
-        if self._under_way:
+        if any_:
             self._give_up()
+        return any_
 
     def close(self) -> None:
         """Nobody wants anything of the part any more: end what is under way."""

@@ -136,13 +136,18 @@ class Picture:
         then shown at once."""
         if self._readying:
             self._readying.cancel()
-        previews, state = self._previews, self._hub.edits.known
+        previews, state, cancels = self._previews, self._hub.edits.known, self._hub.builds.cancels
         if state is None:
             return
         request = {"document": state.document, "command": command}
 
         def wanted() -> bool:
-            return previews == self._previews and state is self._hub.edits.known and not self._dirty
+            return (
+                previews == self._previews
+                and state is self._hub.edits.known
+                and cancels == self._hub.builds.cancels
+                and not self._dirty
+            )
 
         async def ready() -> None:
             if wanted():
@@ -217,8 +222,8 @@ class Picture:
                 window.send(message)
         if self._resting:
             self._resting.cancel()
-        if self._hub.version:
-            return  # what is kept on the shelf is the part as it stands
+        if self._hub.version or self._hub.builds.held is not None:
+            return  # what is kept on the shelf is the part as it stands, whole
         self._resting = asyncio.get_running_loop().call_later(
             RESTED, lambda: self._hub.leave_to(self._look_over(state))
         )
@@ -228,7 +233,7 @@ class Picture:
         drawn for the list."""
 
         def wanted() -> bool:
-            return self._hub.edits.known is state and not self._dirty
+            return self._hub.edits.known is state and not self._dirty and self._hub.builds.held is None
 
         if not wanted():
             return

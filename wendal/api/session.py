@@ -297,7 +297,8 @@ async def _retry(hub: Hub, window: Window, data: dict[str, Any]) -> None:
 
 
 async def _cancel(hub: Hub, window: Window, data: dict[str, Any]) -> None:
-    hub.builds.cancel()
+    if hub.builds.cancel():  # said at once; what is built of the part needs a worker's turn
+        hub.tell({"type": "cancelled"})
 
 
 _HANDLERS = {

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Any
 
 from .process import Main, Say, WorkerDied, WorkerFailed, WorkerProcess, WorkerStopped, WorkerTooSlow
@@ -12,35 +13,63 @@ __all__ = ["Pool", "WorkerDied", "WorkerFailed", "WorkerStopped", "WorkerTooSlow
 
 
 STICKY = {"drag"}  # what goes on from one call to the next is asked of the same worker
-GRACE = 2.0  # s that a worker has to leave off by itself what is not wanted any more
-PATIENCE = 2.0  # s that a part waits for its own worker while that works for another part
-
+SOON = 0.25  # s that a worker has to leave off by itself before its place is given to another
+GRACE = 1.0  # s until one that does not is killed
+PATIENCE = 0.5  # s that a part waits for its own worker while that works for another part
+REST = 30.0  # s that a worker beyond the usual number is kept without work
+MORE = 4  # workers beyond the usual number, while all are busy and something waits
 
 WAITING = {"step": "", "name": "", "key": ""}  # said while a part waits for another's work to end
 
 
+@dataclass(eq=False, slots=True)
+class _Place:
+    """A worker's place. working : the part that it works for; busy : also while it is started for one."""
+
+    number: int
+    worker: WorkerProcess | None = None
+    working: int | None = None
+    busy: bool = False
+    since: float = 0.0  # when it was last used
+
+
+@dataclass(eq=False, slots=True)
+class _Waiting:
+    """A call in line. only : the place that it wants and no other."""
+
+    part: int
+    operation: str
+    granted: asyncio.Future[_Place]
+    since: float
+    only: _Place | None = None
+
+
 class Pool:
-    """Workers by number. seconds : how long one may be silent before it is ended.
+    """Workers in places. seconds : how long one may be silent before it is ended.
 
     roaming : while a part's own worker works for another part, a free one takes its call at once. Else the
     part, of which its own worker remembers much, waits a moment first, and then goes over to a free one;
-    where none is free, one more than `size` is started. So nobody's trouble holds up others.
+    where none is free, a few more than `size` are started, and ended when they rest. So nobody's trouble
+    holds up others. Calls of one part are answered in their order.
     """
 
     def __init__(self, main: Main, size: int, seconds: float, *, roaming: bool = False) -> None:
         self._main, self.seconds, self._roaming = main, seconds, roaming
         self._size = size
-        self._workers: list[WorkerProcess | None] = [None] * size
-        self._turns = [asyncio.Lock() for _ in range(size)]
-        self._working: list[int | None] = [None] * size  # the part that each works for
+        self._places = [_Place(n) for n in range(size)]
+        self._line: list[_Waiting] = []
         self._load = [0] * size
         self._home: dict[int, int] = {}
         self._calls: set[asyncio.Task[Any]] = set()
+        self._leaving: dict[
+            WorkerProcess, int
+        ] = {}  # that have lost their places, and for which part they work
 
     def home(self, part: int) -> int:
-        """Return the worker a part belongs to: the one with the fewest parts, and ever after the same."""
+        """Return the place a part belongs to: the one with the fewest parts, and ever after the same."""
         if part not in self._home:
-            self._home[part] = self._load.index(min(self._load))
+            usual = self._load[: self._size]
+            self._home[part] = usual.index(min(usual))
             self._load[self._home[part]] += 1
         return self._home[part]
 
@@ -52,12 +81,12 @@ class Pool:
 
     async def start(self) -> None:
         """Start all workers."""
-        await asyncio.gather(*(asyncio.to_thread(self._worker, i) for i in range(len(self._workers))))
+        await asyncio.gather(*(asyncio.to_thread(self._worker, place) for place in self._places))
 
-    def _worker(self, number: int) -> WorkerProcess:
-        worker = self._workers[number]
+    def _worker(self, place: _Place) -> WorkerProcess:
+        worker = place.worker
         if worker is None or not worker.alive:
-            worker = self._workers[number] = WorkerProcess(self._main)
+            worker = place.worker = WorkerProcess(self._main)
         return worker
 
     async def call(
@@ -100,92 +129,149 @@ class Pool:
             if progress:
                 loop.call_soon_threadsafe(progress, content)
 
-        number = await self._turn(part, operation, progress)
+        place = await self._turn(part, operation, progress)
         try:
             if not wanted():
                 raise asyncio.CancelledError
-            worker = await asyncio.to_thread(self._worker, number)
-            self._working[number] = part
+            worker = await asyncio.to_thread(self._worker, place)
             return await asyncio.to_thread(worker.call, operation, request, self.seconds, said)
         finally:
-            self._working[number] = None
-            self._turns[number].release()
+            self._left(place)
 
-    async def _turn(self, part: int, operation: str, progress: Say | None) -> int:
-        """Wait for a worker's turn; return its number. Whoever gets it releases it."""
-        number = self._for(part, operation)
-        turn = self._turns[number]
-        if turn.locked() and self._working[number] not in (part, None) and operation not in STICKY:
-            if progress:
+    async def _turn(
+        self, part: int, operation: str, progress: Say | None = None, only: _Place | None = None
+    ) -> _Place:
+        """Wait for a worker's turn; return its place. Whoever gets it leaves it again."""
+        loop = asyncio.get_running_loop()
+        waiting = _Waiting(part, operation, loop.create_future(), loop.time(), only)
+        self._line.append(waiting)
+        self._serve()
+        if not waiting.granted.done():
+            if progress and not only and self._places[self.home(part)].working != part:
                 progress(WAITING)
-            try:
-                await asyncio.wait_for(turn.acquire(), PATIENCE)
-                return number
-            except TimeoutError:
-                other = self._free()
-                if other is not None:
-                    await self._turns[other].acquire()
-                    self._move(part, other)
-                    return other
-        await turn.acquire()
-        return number
+            loop.call_later(PATIENCE, self._serve)
+        try:
+            return await waiting.granted
+        except asyncio.CancelledError:
+            if waiting in self._line:
+                self._line.remove(waiting)
+            elif waiting.granted.done() and not waiting.granted.cancelled():
+                self._left(waiting.granted.result())
+            raise
 
-    def _free(self) -> int | None:
-        """Return a worker without work, else one more, of which there is one at most."""
-        free = next((n for n, turn in enumerate(self._turns) if not turn.locked()), None)
-        if free is None and len(self._workers) <= self._size:
-            self._workers.append(None)
-            self._turns.append(asyncio.Lock())
-            self._working.append(None)
-            self._load.append(0)
-            free = len(self._workers) - 1
+    def _serve(self) -> None:
+        """Give places to those in line who can have one. No call of a part goes before an earlier one."""
+        behind: set[int] = set()
+        for waiting in list(self._line):
+            place = None if waiting.part in behind else self._place_for(waiting)
+            if place is None:
+                behind.add(waiting.part)
+                continue
+            self._line.remove(waiting)
+            place.busy, place.working = True, waiting.part
+            waiting.granted.set_result(place)
+
+    def _place_for(self, waiting: _Waiting) -> _Place | None:
+        own = waiting.only or self._places[self.home(waiting.part)]
+        if not own.busy:
+            return own
+        if waiting.only or waiting.operation in STICKY or own.working == waiting.part:
+            return None
+        if self._roaming:
+            free = self._free()
+        elif asyncio.get_running_loop().time() - waiting.since < PATIENCE * 0.99:
+            return None
+        else:
+            free = self._free() or self._one_more()
+            if free is not None:
+                self.forget(waiting.part)
+                self._home[waiting.part] = free.number
+                self._load[free.number] += 1
         return free
 
-    def _move(self, part: int, number: int) -> None:
-        """Let a part belong to another worker from now on."""
-        self.forget(part)
-        self._home[part] = number
-        self._load[number] += 1
+    def _free(self) -> _Place | None:
+        """Return a place where nothing is done, one with a worker first."""
+        free = [p for p in self._places if not p.busy]
+        return min(free, key=lambda p: p.worker is None) if free else None
 
-    def _for(self, part: int, operation: str) -> int:
-        home = self.home(part)
-        if (
-            not self._roaming
-            or operation in STICKY
-            or not self._turns[home].locked()
-            or self._working[home] == part
-        ):
-            return home
-        return next((n for n, turn in enumerate(self._turns) if not turn.locked()), home)
+    def _one_more(self) -> _Place | None:
+        if len(self._places) >= self._size + MORE:
+            return None
+        self._places.append(_Place(len(self._places)))
+        self._load.append(0)
+        return self._places[-1]
 
-    def leave_off(self, part: int) -> list[tuple[WorkerProcess, int]]:
+    def _left(self, place: _Place) -> None:
+        """What was done in a place has come to its end."""
+        loop = asyncio.get_running_loop()
+        place.busy, place.working, place.since = False, None, loop.time()
+        now = self._places[place.number]
+        if now is not place and place.worker is not None:  # its place was given away meanwhile
+            worker = place.worker
+            self._leaving.pop(worker, None)
+            if worker.alive and now.worker is None and not now.busy:
+                now.worker = worker  # which remembers what it has built
+            else:
+                loop.run_in_executor(None, worker.end)
+        elif place.number >= self._size:
+            loop.call_later(REST, self._rested, place)
+        self._serve()
+
+    def _rested(self, place: _Place) -> None:
+        """End a worker beyond the usual number that has had nothing to do."""
+        loop = asyncio.get_running_loop()
+        if place.busy or place.worker is None or loop.time() - place.since < REST * 0.99:
+            return
+        worker, place.worker = place.worker, None
+        for part in [p for p, home in self._home.items() if home == place.number]:
+            self.forget(part)
+        loop.run_in_executor(None, worker.end)
+
+    def leave_off(self, part: int) -> list[tuple[_Place, WorkerProcess, int]]:
         """Ask the workers that work for a part to leave off before their next step: whoever waits sees
         WorkerStopped, and what was built so far stays remembered."""
-        at = [n for n, working in enumerate(self._working) if working == part]
-        return [(worker, worker.stop()) for n in at if (worker := self._workers[n]) is not None]
+        at = [(p, p.worker) for p in self._places if p.working == part]
+        return [(place, worker, worker.stop()) for place, worker in at if worker is not None]
 
     def interrupt(self, part: int, grace: float = GRACE) -> None:
-        """End what is done for a part: a worker that does not leave off by itself in time is killed, and
-        whoever waits for it sees WorkerDied. What is done for others goes on."""
+        """End what is done for a part: a worker that does not leave off by itself soon loses its place to
+        another, and in time it is killed; whoever waits for it sees WorkerDied. What is done for others goes
+        on."""
         loop = asyncio.get_running_loop()
-        for worker, number in self.leave_off(part):
+        for place, worker, number in self.leave_off(part):
+            loop.call_later(min(SOON, grace), self._give_away, place, worker, number)
             loop.call_later(grace, worker.end_if_at, number)
+
+    def _give_away(self, place: _Place, worker: WorkerProcess, number: int) -> None:
+        if self._places[place.number] is place and place.worker is worker and worker.is_at(number):
+            self._leaving[worker] = place.working or 0
+            self._places[place.number] = _Place(place.number)
+            self._serve()
 
     async def ask_all(self, operation: str) -> list[Any]:
         """Ask every worker that runs, each in its turn, the same without a request; return the answers."""
         answers = []
-        for number, worker in enumerate(self._workers):
-            if worker is not None and worker.alive:
-                async with self._turns[number]:
+        for place in list(self._places):
+            if place.worker is not None and place.worker.alive:
+                await self._turn(-1 - place.number, operation, only=place)
+                try:
+                    worker = place.worker
                     answers.append(await asyncio.to_thread(worker.call, operation, None, self.seconds))
+                finally:
+                    self._left(place)
         return answers
+
+    def working_for(self, part: int) -> bool:
+        """Tell whether anything is done for a part."""
+        at = [*(p.working for p in self._places), *self._leaving.values(), *(w.part for w in self._line)]
+        return part in at
 
     def pids(self) -> list[int]:
         """Return the numbers of the processes that run."""
-        return [w.pid for w in self._workers if w is not None and w.alive]
+        return [p.worker.pid for p in self._places if p.worker is not None and p.worker.alive]
 
     def stop(self) -> None:
         """End all workers."""
-        for worker in self._workers:
+        for worker in [p.worker for p in self._places] + list(self._leaving):
             if worker is not None:
                 worker.end()

@@ -171,9 +171,13 @@ class WorkerProcess:
                 self._line.send((self._now, STOP, None, {}))
         return self._now
 
+    def is_at(self, number: int) -> bool:
+        """Tell whether a request is still under way."""
+        return number == self._now and number in self._boxes
+
     def end_if_at(self, number: int) -> None:
         """Kill the process where a request is still under way."""
-        if number == self._now and number in self._boxes:
+        if self.is_at(number):
             self.kill()
 
     def kill(self) -> None:

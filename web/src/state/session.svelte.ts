@@ -37,6 +37,8 @@ export class Session {
   shown = $state(0);
   sketch = $state.raw<SketchView | null>(null);
   building = $state('');
+  /** What was being built was given up, and what is built is not shown yet. */
+  cancelled = $state(false);
   linked = $state(false);
   gone = $state(false);
   /** How far a shakedown is, or what the last one came to. */
@@ -97,6 +99,7 @@ export class Session {
       if (system && !m.document.active_system)
         this.noteUndo(`Coordinates are given in the part's own system again, no more in ${system}.`);
       [this.undoes, this.redoes] = [m.undo, m.redo];
+      this.cancelled = false;
     } else if (m.type === 'results') {
       const sketches = m.scene.sketches.map((s): SceneSketch => ({
         ...readJson<SketchDrawn>(this.socket.content, s.content),
@@ -109,8 +112,9 @@ export class Session {
         { ...m.scene, sketches },
         m.edition,
       ];
-      this.building = '';
+      [this.building, this.cancelled] = ['', false];
     } else if (m.type === 'building') this.building = m.name;
+    else if (m.type === 'cancelled') [this.building, this.cancelled] = ['', true];
     else if (m.type === 'sketch') this.view(m.view, m.edition);
     else if (m.type === 'freedoms') {
       if (this.sketch?.step === m.step)

@@ -24,9 +24,11 @@
           ? session.building
             ? `building ${session.building} …`
             : 'saving …'
-          : session.outdated
-            ? `building${session.building ? ` ${session.building}` : ''} …`
-            : 'saved',
+          : session.outdated && session.cancelled
+            ? 'cancelled; showing what is built …'
+            : session.outdated
+              ? `building${session.building ? ` ${session.building}` : ''} …`
+              : 'saved',
   );
 </script>
 

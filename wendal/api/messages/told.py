@@ -27,6 +27,7 @@ __all__ = [
     "ProposalData",
     "SayAnswer",
     "SayBuilding",
+    "SayCancelled",
     "SayDone",
     "SayDragged",
     "SayForeseen",
@@ -85,6 +86,12 @@ class SayBuilding(Message):
     type: Literal["building"] = "building"
     step: str
     name: str
+
+
+class SayCancelled(Message):
+    """What was being built is given up; what is built of the part is told next."""
+
+    type: Literal["cancelled"] = "cancelled"
 
 
 class SayDone(Message):
@@ -312,6 +319,7 @@ ToBrowser = Annotated[
     SayPart
     | SayResults
     | SayBuilding
+    | SayCancelled
     | SayDone
     | SayRefused
     | SayPreview
