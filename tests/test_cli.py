@@ -38,21 +38,21 @@ def test_build_prints_a_report_and_writes_a_file(bracket: Path, capsys: pytest.C
     (["--out", "x.doc"], "There is no format"),
 ])
 def test_refusals_go_to_stderr_as_json(bracket: Path, capsys: pytest.CaptureFixture[str], more: list[str], told: str) -> None:
-    assert main(["build", str(bracket), *more]) == 1
+    assert main(["build", str(bracket), *more]) == 2
     assert told in json.loads(capsys.readouterr().err)["error"]
 
 
-def test_a_part_that_does_not_build_ends_with_status_2(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+def test_a_part_that_does_not_build_ends_with_status_1(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     b = plate()
     b.do(do="remove_step", step="s1")
     path = tmp_path / "broken.json"
     path.write_text(write_part(b.part))
-    assert main(["build", str(path)]) == 2
+    assert main(["build", str(path)]) == 1
     assert json.loads(capsys.readouterr().out)["steps"][0]["state"] == "stopped"
 
 
 def test_a_missing_file_is_told(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
-    assert main(["build", str(tmp_path / "none.json")]) == 1
+    assert main(["build", str(tmp_path / "none.json")]) == 2
     assert "none.json" in capsys.readouterr().err
 
 
@@ -73,7 +73,7 @@ def test_all_parts_are_copied_and_taken_back_by_the_command_line(tmp_path: Path,
     try:
         assert main(["backup", str(file), "--data", str(here)]) == 0  # while it runs
         assert "Copied: 1 part, 1 version, of" in capsys.readouterr().out
-        assert main(["restore", str(file), "--data", str(here), "--replace"]) == 1  # it would not know
+        assert main(["restore", str(file), "--data", str(here), "--replace"]) == 2  # it would not know
         assert "Stop it first" in capsys.readouterr().err
     finally:
         lock.close()
@@ -81,11 +81,11 @@ def test_all_parts_are_copied_and_taken_back_by_the_command_line(tmp_path: Path,
         maria.stop()
     assert main(["verify", str(file)]) == 0
     assert main(["restore", str(file), "--data", str(there)]) == 0  # starts the database itself
-    assert main(["restore", str(file), "--data", str(there)]) == 1
+    assert main(["restore", str(file), "--data", str(there)]) == 2
     assert "nothing was changed" in capsys.readouterr().err
     assert main(["backup", str(tmp_path / "again.wendal-backup"), "--data", str(there)]) == 0
     file.write_bytes(file.read_bytes()[:-9])
-    assert main(["verify", str(file)]) == 1
+    assert main(["verify", str(file)]) == 2
 
 
 @pytest.mark.parametrize(("text", "seconds"), [("90s", 90), ("30m", 1800), ("1h", 3600), ("2d", 172800)])

@@ -1,6 +1,7 @@
 """Wendal: datum geometry, constrained sketches and parts that follow when dimensions change.
 
-From Python: `wendal.open("bracket.json")`, `wendal.new("Foot")`; see `wendal.part`.
+From Python: `wendal.open("bracket.json")`, `wendal.new("Foot")`, `wendal.receive("sent.step")`; see
+`wendal.part`.
 """
 
 import os
@@ -10,7 +11,7 @@ from typing import Any
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 __version__ = "0.1.0"
-__all__ = ["Part", "WendalError", "new", "open"]
+__all__ = ["Part", "WendalError", "new", "open", "receive"]
 
 
 def __getattr__(name: str) -> Any:
@@ -23,6 +24,10 @@ def __getattr__(name: str) -> Any:
         from . import part
 
         return getattr(part, name)
+    if name == "receive":
+        from .received import part_from
+
+        return part_from
     if name == "WendalError":
         from .core.errors import WendalError
 

@@ -17,6 +17,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, TextIO
 
+from wendal.cli_files import FILES, NOT_ALL, WRONG, add_commands, changed, stands
 from wendal.core.errors import WendalError
 
 __all__ = ["main"]
@@ -26,7 +27,8 @@ PORT = 8731
 
 
 def main(arguments: list[str] | None = None) -> int:
-    """Run a command; return the exit status."""
+    """Run a command; return the exit status: 0, 1 where not all is built or holds, 2 where what was given is
+    wrong."""
     parser = argparse.ArgumentParser(prog="wendal", description="Parts that follow when dimensions change.")
     commands = parser.add_subparsers(dest="command", required=True)
     for name, words in (
@@ -56,13 +58,7 @@ def main(arguments: list[str] | None = None) -> int:
     build.add_argument(
         "--report", action="store_true", help="print steps, bodies and ledger as JSON (without --out always)"
     )
-    write = commands.add_parser("export", help="write a part, or something of it, in any format")
-    write.add_argument("part", type=Path, nargs="?", help="a part's JSON")
-    write.add_argument("out", type=Path, nargs="?", help="the file; its ending tells the format")
-    write.add_argument("--of", default="", help='as JSON, such as {"of": "sketch", "step": "s1"}')
-    write.add_argument("--option", action="append", default=[], metavar="NAME=VALUE", help="of the format")
-    write.add_argument("--set", action="append", default=[], metavar="TAG=FORMULA", help="change a tag first")
-    write.add_argument("--list", action="store_true", help="list formats, what they write, and their options")
+    add_commands(commands)
     draw = commands.add_parser("drawing", help="draw a part: its own pages, or one that is made by itself")
     draw.add_argument("part", type=Path, help="a part's JSON")
     draw.add_argument("--out", type=Path, required=True, help="the PDF; or SVG or DXF for one page")
@@ -112,10 +108,10 @@ def main(arguments: list[str] | None = None) -> int:
             ),
             file=sys.stderr,
         )
-        return 1
+        return WRONG
     except (RuntimeError, OSError) as error:
         print(f"wendal: {error}", file=sys.stderr)
-        return 1
+        return WRONG
 
 
 def _family_command(commands: Any) -> None:
@@ -256,31 +252,13 @@ def _family(options: argparse.Namespace) -> int:
 
 
 def _build(options: argparse.Namespace) -> int:
-    part = _changed(options)
+    part = changed(options)
     built = part.build()
     if options.out:
         built.export(options.out)
     if options.report or not options.out:
         print(json.dumps(built.report(), indent=1, ensure_ascii=False))
-    return _stands(built)
-
-
-def _changed(options: argparse.Namespace) -> Any:
-    """Open the part that is named, and change what --set says."""
-    from wendal.core.errors import CommandRefused
-    from wendal.part import open_part
-
-    part = open_part(options.part)
-    for change in options.set:
-        tag, sign, formula = change.partition("=")
-        if not sign:
-            raise CommandRefused(f"--set wants TAG=FORMULA, and this is “{change}”.", field=change)
-        part[tag.strip()] = formula.strip()
-    return part
-
-
-def _stands(built: Any) -> int:
-    return 0 if all(s in ("built", "waiting") for s in built.states.values()) else 2
+    return stands(built)
 
 
 def _read(file: Path) -> Any:
@@ -290,34 +268,12 @@ def _read(file: Path) -> Any:
     return exchange.read(file.read_bytes(), "json")
 
 
-def _export(options: argparse.Namespace) -> int:
-    from wendal.core import exchange
-    from wendal.core.errors import CommandRefused
-
-    if options.list:
-        for f in exchange.formats().values():
-            print(f"{f.ending:6}{f.title}; of {', '.join(f.subjects)}")
-            for name, option in f.options.model_fields.items():
-                print(f"        --option {name}=…  ({option.title or name}; else {option.default})")
-        return 0
-    if options.part is None or options.out is None:
-        raise CommandRefused("Name a part's JSON and the file to write, or --list.")
-    try:
-        of = json.loads(options.of) if options.of else None
-    except ValueError as error:
-        raise CommandRefused(f"--of is no JSON: {error}.", field="of") from error
-    said = dict(o.partition("=")[::2] for o in options.option)
-    built = _changed(options).build()
-    built.export(options.out, of, **said)
-    return _stands(built)
-
-
 def _drawing(options: argparse.Namespace) -> int:
-    built = _changed(options).build()
+    built = changed(options).build()
     amiss = built.draw(options.out, options.sheet, options.angle, options.version, options.date)
     for said in amiss:
         print(said, file=sys.stderr)
-    return 2 if amiss else _stands(built)
+    return NOT_ALL if amiss else stands(built)
 
 
 def _ask(options: argparse.Namespace) -> int:
@@ -583,7 +539,7 @@ _COMMANDS = {
     "family": _family,
     "aim": _trials,
     "build": _build,
-    "export": _export,
+    **FILES,
     "drawing": _drawing,
     "ask": _ask,
     **dict.fromkeys(("backup", "restore", "verify"), _backup),

@@ -25,6 +25,7 @@ from pydantic import TypeAdapter
 from wendal.core import exchange, inspect, kernel
 from wendal.core.drawing import drawn_page, proposed_page
 from wendal.core.errors import CommandRefused
+from wendal.core.exchange.worded import in_words
 from wendal.core.quantity import format_quantity
 from wendal.core.route import Command, Evaluation, Memory, apply, evaluate
 from wendal.core.route import Part as Document
@@ -263,11 +264,15 @@ class Built:
         answer = self.ask("measure", things=list(things))
         return {f.words: f.value for f in (*answer.meanings, *answer.figures)}
 
-    def export(self, file: str | PathLike[str], of: Reference | None = None, **options: Any) -> None:
-        """Write a file in the format of its ending. of : what of the part, such as {"of": "sketch", "step":
-        "s1"}."""
+    def export(
+        self, file: str | PathLike[str], of: Reference | str | None = None, *, as_: str = "", **options: Any
+    ) -> None:
+        """Write a file in the format of its ending, or `as_` another. of : what of the part, in words such as
+        "top of Base" or "section at XY + 5", or as {"of": "sketch", "step": "s1"}."""
         path = Path(file)
-        ending = path.suffix.removeprefix(".")
+        ending = as_ or path.suffix.removeprefix(".")
+        if isinstance(of, str):
+            of = in_words(self._document, self._evaluation, of)
         path.write_bytes(exchange.export(self._document, self._evaluation, ending, of, options))
 
     def draw(

@@ -256,7 +256,7 @@ def test_a_view_square_to_a_plane_is_the_one_that_looks_that_way() -> None:
     b = bored()
     above = layer_lengths(written(b, "dxf", {"of": "view", "way": "top"}, hidden=True))
     assert layer_lengths(written(b, "dxf", {"of": "view", "thing": TOP}, hidden=True)) == pytest.approx(above, abs=1e-9)
-    for n, (base, way) in enumerate((("XY", "top"), ("ZX", "back"), ("YZ", "right"))):
+    for n, (base, way) in enumerate((("XY", "top"), ("ZX", "front"), ("YZ", "right"))):
         main = layer_lengths(written(b, "dxf", {"of": "view", "way": way}, hidden=True))
         square = layer_lengths(written(b, "dxf", {"of": "view", "thing": axis(base)}, hidden=True))
         assert square == pytest.approx(main, abs=1e-9), n

@@ -15,7 +15,7 @@ from wendal.core.route import Evaluation, Memory, Part, evaluate, read_part, wri
 from wendal.demo import instrument_bracket, sensor_housing
 from wendal.demo.builder import Builder
 
-EDITS, LOOKED_AT = 25, 5  # of each part: edits, and after how many of them all is compared
+EDITS, LOOKED_AT = 12, 4  # of each part: edits, and after how many of them all is compared
 
 
 def edited(b: Builder, rng: random.Random, was: list[Part]) -> None:

@@ -13,6 +13,7 @@ from playwright.sync_api import Page, Route, expect
 from tests.conftest import Served
 from tests.e2e.designer import Designer
 from tests.samples import plate
+from wendal.demo import instrument_bracket
 
 pytestmark = pytest.mark.browser
 
@@ -112,9 +113,9 @@ def test_actions_are_found_by_their_words(designer: Designer) -> None:
 @pytest.mark.own_window
 def test_killing_wendal_loses_nothing_that_was_told_done(page: Page, tmp_path: Path) -> None:
     page.set_default_timeout(90_000)  # a server of its own, beside the other tests
-    served = Served(tmp_path / "data")
+    served = Served(tmp_path / "data", "start")
     d = Designer(page, served.url)
-    d.open_part("Instrument bracket")
+    d.begin(instrument_bracket())
     d.page.get_by_role("button", name="seat_depth 12 mm").click()
     d.type_in(d.page.get_by_test_id("formula"), "14 mm")
     d.page.get_by_test_id("formula").press("Enter")
