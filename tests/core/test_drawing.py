@@ -62,6 +62,16 @@ def said(part: Part) -> dict[str, str]:
     return {m.of.sort: m.said for m in sheet_of(part).measured}
 
 
+def said_by_view(part: Part, dimensions: list[Dimension], view: str) -> dict[str, list[str]]:
+    """What dimensions would tell in a view, by their sorts."""
+    page = part.pages[0].model_copy(update={"dimensions": dimensions})
+    found: dict[str, list[str]] = {}
+    for m in drawn_page(part, evaluate(part, Memory()), page).measured:
+        if m.of.view == view:
+            found.setdefault(m.of.sort, []).append(m.said)
+    return found
+
+
 # — lines —
 
 
@@ -324,7 +334,7 @@ def test_commands_are_refused_with_their_field_and_change_nothing() -> None:
         (PutOnPage(page="p1", views=[View(id="v1", way="section", parent="v1")]), "line"),
         (PutOnPage(page="p1", views=[View(id="v1", way="section", parent="v1", line=[(5, 5), (5, 5)])]), "line"),
         (PutOnPage(page="p1", views=[View(id="v1", way="section", parent="v1", line=[(0, 5), (5, 5), (5, 5)])]), "line"),
-        (PutOnPage(page="p1", views=[View(id="v1", way="section", parent="v1", line=[(-30, 0), (0, 0), (20, 20)])]), "line"),
+        (PutOnPage(page="p1", views=[View(id="v1", way="section", parent="v1", line=[(-30, 0), (0, 0), (20, 20), (40, 20)])]), "line"),
         (PutOnPage(page="p1", dimensions=[Dimension(id="d1", view="v1", sort="width", tolerance="about 1")]), "tolerance"),
         (PutOnPage(page="p1", views=[View(id="v1", way="detail", parent="v1")]), "around"),
         (PutOnPage(page="p1", dimensions=[Dimension(id="d1", view="v77", sort="width")]), "view"),

@@ -12,7 +12,8 @@ from playwright.sync_api import Page, Route, expect
 
 from tests.conftest import Served
 from tests.e2e.designer import Designer
-from tests.samples import plate
+from tests.samples import evaluated, plate
+from wendal.core import exchange
 from wendal.demo import instrument_bracket
 
 pytestmark = pytest.mark.browser
@@ -218,3 +219,33 @@ def test_what_would_be_written_is_shown_beforehand_with_its_size(designer: Desig
     content = ezdxf.readfile(told.value.path())
     assert {e.dxf.layer for e in content.modelspace()} == {"outline"}
     assert sum((e.dxf.end - e.dxf.start).magnitude for e in content.modelspace()) == pytest.approx(70)
+
+
+def test_a_step_file_given_to_the_list_is_a_part_and_a_damaged_one_is_none(designer: Designer, tmp_path: Path) -> None:
+    d, page = designer, designer.page
+    content = exchange.export(plate().part, evaluated(plate()), "step")
+    (tmp_path / "sent plate.step").write_bytes(content)
+    (tmp_path / "cut off.step").write_bytes(content[: len(content) // 2])
+    (tmp_path / "words.txt").write_text("words")
+    d.parts()
+
+    def give(name: str) -> None:
+        with page.expect_file_chooser() as chooser:
+            page.get_by_role("button", name="Read a part").click()
+        chooser.value.set_files(tmp_path / name)
+
+    give("cut off.step")
+    expect(page.get_by_role("alert")).to_contain_text("cut off: its closing line is missing")
+    give("words.txt")
+    expect(page.get_by_role("alert")).to_contain_text("is read here")
+    names = [row["name"] for row in page.request.get(f"{d.url}/api/parts").json()]
+    assert "cut off" not in names
+    give("sent plate.step")
+    expect(d.step("sent plate")).to_be_visible()
+    expect(page.get_by_test_id("note").last).to_contain_text("a solid of 6 faces, 40 × 25 × 10 mm")
+    d.settled()
+    assert [b["name"] for b in d.report()["bodies"]] == ["Base"]  # as it is called in the file
+    assert d.volume() == pytest.approx(10_000)
+    page.reload()
+    d.settled()
+    assert page.get_by_test_id("step").count() == 1

@@ -23,6 +23,7 @@ from tools.hunts.exchange import hunt_exchange
 from tools.hunts.history import hunt_history
 from tools.hunts.hostile import hunt_hostile
 from tools.hunts.pieces import hunt_pieces
+from tools.hunts.received import hunt_received
 from tools.hunts.references import hunt as references
 from tools.hunts.settings import tried
 from tools.hunts.shapes import hunt_shapes
@@ -56,6 +57,7 @@ FAMILIES: dict[str, tuple[Callable[[int], Counter[str]], int]] = {
     "drawings": (partial(hunt_drawings, seed=1), 100),
     "comparing": (partial(hunt_comparing, seed=1), 50),
     "exchange": (partial(hunt_exchange, seed=1), 200),
+    "received": (partial(hunt_received, seed=1), 177),
     "hostile": (partial(hunt_hostile, seed=1), 100),
     "turns": (partial(hunt_turns, seed=1), 150),
     "trust": (partial(hunt_trust, seed=1), 40),

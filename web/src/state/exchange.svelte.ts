@@ -176,7 +176,17 @@ export class Exchange extends Troubled {
     const held = step ? session.step(step) : undefined;
     session.note(`Reading ${file.name} …`);
     try {
-      const told = await api.receive(session.id, file, (held?.file as string) ?? '', unit);
+      await this.taken(file, await api.receive(session.id, file, (held?.file as string) ?? '', unit), step);
+    } catch (error) {
+      session.refused(error);
+    }
+  }
+
+  /** Put what was read of a file into the part, or ask for its unit. */
+  async taken(file: File, told: FileReceived, step = ''): Promise<void> {
+    const { session } = this;
+    const held = step ? session.step(step) : undefined;
+    try {
       if (told.asks_unit) {
         this.asking = { file, step, told };
         return;

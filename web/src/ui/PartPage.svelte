@@ -9,6 +9,7 @@
   import BoardStrip from '../sketch/BoardStrip.svelte';
   import SketchPanel from '../sketch/SketchPanel.svelte';
   import ToolRail from '../sketch/ToolRail.svelte';
+  import { sentTo } from '../state/sent';
   import { provideWorkplace, Workplace } from '../state/workplace.svelte';
   import PageView from '../pages/PageView.svelte';
   import PagesPanel from '../pages/PagesPanel.svelte';
@@ -35,6 +36,10 @@
   const work = new Workplace(part, about, past);
   provideWorkplace(work);
   $effect(() => () => work.session.socket.close());
+  $effect(() => {
+    const sent = work.session.linked && work.session.scene ? sentTo(part) : null;
+    if (sent) void work.exchange.taken(sent.file, sent.told);
+  });
   $effect(() => (work.session.turning ? begin() : undefined));
   $effect(() => {
     if (!work.board || !work.session.part || work.session.saving || work.session.step(work.board.step))

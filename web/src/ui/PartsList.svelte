@@ -5,6 +5,7 @@
   import type { PartSummary } from '../api/types';
   import { handbook } from '../state/handbook.svelte';
   import { Parts } from '../state/parts.svelte';
+  import { BODIES, partFrom } from '../state/sent';
   import { when } from './dates';
 
   const parts = new Parts();
@@ -28,10 +29,21 @@
   }
   async function read() {
     const file = files?.files?.[0];
-    if (!file) return;
+    if (file) await take(file);
+    files!.value = '';
+  }
+  async function take(file: File) {
+    if (BODIES.test(file.name)) {
+      const made = await parts.doing(() => partFrom(file));
+      if (made) location.hash = `#part/${made}`;
+      return;
+    }
+    if (!/\.(json|wendal-part)$/i.test(file.name) && !file.name.endsWith(`.${HISTORY}`)) {
+      parts.trouble = 'A part of Wendal (.json), or a STEP or STL file (.step, .stp, .stl) is read here.';
+      return;
+    }
     const whole = file.name.endsWith(`.${HISTORY}`);
     await parts.doing<unknown>(async () => (whole ? api.readHistory(file) : api.read(await file.text())));
-    files!.value = '';
     if (!parts.trouble) await parts.refresh();
   }
   async function file(labels: string) {
@@ -49,7 +61,15 @@
   const chosen = $derived(parts.chosen);
 </script>
 
-<main class="h-full overflow-y-auto">
+<main
+  class="h-full overflow-y-auto"
+  ondragover={(e) => e.preventDefault()}
+  ondrop={(e) => {
+    e.preventDefault();
+    const file = e.dataTransfer?.files[0];
+    if (file) void take(file);
+  }}
+>
   <header class="flex items-center gap-6 border-b border-rule px-10 py-3">
     <h1 class="border-b-2 border-brass text-[1.0625rem] leading-tight font-semibold">Wendal</h1>
     <span class="text-graphite">{parts.binned ? 'Bin' : 'Parts'}</span>
@@ -60,7 +80,7 @@
     <input
       bind:this={files}
       type="file"
-      accept=".json,.wendal-part,application/json"
+      accept=".json,.wendal-part,application/json,.step,.stp,.stl,.STEP,.STP,.STL"
       class="hidden"
       onchange={read}
       data-testid="read-file"

@@ -272,19 +272,49 @@ def _places(
     sort: str,
     many: str,
 ) -> None:
-    """Propose where holes lie from the flat side of the part that is furthest to the left, or lowest."""
-    side = _side(work, seen, axis)
-    if side is None:
-        return
+    """Propose where holes lie: from what has a datum's letter on the page, else from the flat side of the
+    part that is furthest to the left, or lowest, else from the axis of a part that is round there."""
     rows: dict[float, tuple[Body, int]] = {}
     for body, wall, *at in placed:
         rows.setdefault(round(at[axis], 5), (body, wall))
+    if not rows:
+        return
     refs = [face_ref(b.id, b.topology, f) for _, (b, f) in sorted(rows.items())]
+    side = _lettered(work, view, seen, sort, refs[0]) or _side(work, seen, axis)
+    if side is None:
+        centre = _round_side(work, seen, axis)
+        if centre is None:
+            return
+        side, middle = centre
+        refs = [r for (at, _), r in zip(sorted(rows.items()), refs, strict=True) if abs(at - middle) > 1e-4]
+    refs = [r for r in refs if r != side]
     if len(refs) > LANES:
         work.add(view, seen, many, [side, *refs])
         return
     for ref in refs:
         work.add(view, seen, sort, [side, ref])
+
+
+def _lettered(work: _Proposal, view: View, seen: Drawn, sort: str, ref: ThingRef) -> ThingRef | None:
+    """Return the first thing with a datum's letter from which a hole's place can be told in this view."""
+    marks = [m for m in work.page.marks if m.sort == "datum" and m.thing is not None]
+    for mark in sorted(marks, key=lambda m: m.letters):
+        assert mark.thing is not None
+        found = work.measured(view, seen, sort, [mark.thing, ref])
+        if found.state == "sound" and abs(found.value) > 1e-4:
+            return mark.thing
+    return None
+
+
+def _round_side(work: _Proposal, seen: Drawn, axis: int) -> tuple[ThingRef, float] | None:
+    """Return the face of the axle whose rim bounds a view on the left (0) or below (1), and where its middle
+    lies there; None where there is none."""
+    axles = [(b, a) for b in work.bodies for a in axles_of(b.id, b.shape) if a.solid]
+    for body, axle in sorted(_along(seen, axles), key=lambda ba: -max(ba[1].solid)):
+        middle = seen.frame.local(axle.origin)[axis]
+        if abs(middle - max(axle.solid) - seen.box[axis]) < 1e-4:
+            return face_ref(body.id, body.topology, _wall(body, axle, max(axle.solid))), middle
+    return None
 
 
 def _side(work: _Proposal, seen: Drawn, axis: int) -> ThingRef | None:
