@@ -76,18 +76,18 @@ def two_looks() -> Builder:
     ring = drawn_on(b, axis("XY"), "rectangle", (60, 0), (80, 25))
     b.step("extrude", "Lid", profile=b.profile(ring, 0), depth=f("6 mm"), result="new")
     plain, lid = evaluated(b).site.bodies
-    b.part = b.part.model_copy(update={"looks": {plain: BodyLook(name="Base", colour="moss"), lid: BodyLook(colour="clay")}})
+    b.part = b.part.model_copy(update={"looks": {plain: BodyLook(name="Base", colour="moss"), lid: BodyLook(colour="clay", through=True)}})
     return b
 
 
 def test_names_and_colours_come_along_in_the_one_edit_that_takes_a_file_in() -> None:
     told, kept = read(step_of(two_looks()))
-    assert told["looks"] == [{"name": "Base", "colour": "moss"}, {"name": "Lid", "colour": "clay"}]
+    assert told["looks"] == [{"name": "Base", "colour": "moss", "through": False}, {"name": "Lid", "colour": "clay", "through": True}]
     b = Builder("Received")
     b.part = apply(b.part, AddStep(step={"kind": "sketch", "name": "Lid", "on": axis("XY")}))
     step = {"kind": "from_file", "name": "Sent", "file": files.put(kept), "source": "sent.step"}
     made = apply(b.part, AddStep(step=step, looks=[BodyLook(**look) for look in told["looks"]]))
-    assert [(v.name, v.colour) for v in made.looks.values()] == [("Base", "moss"), ("Lid 2", "clay")]  # that name is taken
+    assert [(v.name, v.colour, v.through) for v in made.looks.values()] == [("Base", "moss", False), ("Lid 2", "clay", True)]  # that name is taken
     assert [x.name for x in evaluated(made).site.bodies.values()] == ["Base", "Lid 2"]
 
 

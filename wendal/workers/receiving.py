@@ -18,6 +18,7 @@ __all__ = ["receive"]
 HEAD = 8192  # bytes in which a file says what it is
 SECONDS = 120  # that reading may take
 MEMORY = 6 * 2**30  # bytes
+OPAQUE = 230  # of 255: from there on nothing is seen through
 
 
 async def receive(
@@ -162,18 +163,20 @@ def _read(content: bytes, source: str, unit: str, before: bytes) -> tuple[dict[s
     return told, kept.content()
 
 
-def _looks(received: Any) -> list[dict[str, str]]:
+def _looks(received: Any) -> list[dict[str, Any]]:
     """Return what the bodies are called and how they look: as in the file, in the stage's colours."""
     from wendal.core.exchange.colours import nearest
 
-    colours = [nearest(c) if c else "" for c in received.colours]
+    colours = [nearest(c[:3]) if c else "" for c in received.colours]
+    through = [bool(c and c[3] < OPAQUE) for c in received.colours]
     names = [n or layer for n, layer in zip(received.names, received.layers, strict=True)]
     on = dict.fromkeys(layer for layer in received.layers if layer)
     if on:
         received.told.append(f"On layers: {', '.join(on)}.")
     if any(received.colours):
         received.told.append("Colours are the nearest ones of the stage.")
-    return [{"name": n, "colour": c} for n, c in zip(names, colours, strict=True)]
+    rows = zip(names, colours, through, strict=True)
+    return [{"name": n, "colour": c, "through": t} for n, c, t in rows]
 
 
 def _read_table(content: bytes) -> dict[str, Any]:

@@ -23,7 +23,7 @@ from OCP.collections import Sequence_TCollection_AsciiString, Sequence_TDF_Label
 from OCP.GProp import GProp_GProps
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.Interface import Interface_Static
-from OCP.Quantity import Quantity_Color, Quantity_TypeOfColor
+from OCP.Quantity import Quantity_ColorRGBA, Quantity_TypeOfColor
 from OCP.STEPCAFControl import STEPCAFControl_Reader
 from OCP.TCollection import TCollection_ExtendedString
 from OCP.TDataStd import TDataStd_Name
@@ -51,13 +51,13 @@ FACE, EDGE = TopAbs_ShapeEnum.TopAbs_FACE, TopAbs_ShapeEnum.TopAbs_EDGE
 SHELL, SOLID = TopAbs_ShapeEnum.TopAbs_SHELL, TopAbs_ShapeEnum.TopAbs_SOLID
 FAR = 100_000.0  # mm: no part is larger
 Piece = tuple[str, TopoDS_Shape]  # its name in the file, and what it is
-Rgb = tuple[int, int, int]
+Rgba = tuple[int, int, int, int]
 
 
 @dataclass(slots=True)
 class Received:
     """What a file holds: names of its solids in their order, their shape as bytes, and the unit it was in;
-    their colours (0 to 255 each) and layers, where the file gives them."""
+    their colours (red, green, blue, opacity; 0 to 255 each) and layers, where the file gives them."""
 
     names: list[str]
     shape: bytes
@@ -68,7 +68,7 @@ class Received:
     told: list[str] = field(default_factory=list)
     low: tuple[float, float, float] = field(default=(0.0, 0.0, 0.0))
     high: tuple[float, float, float] = field(default=(0.0, 0.0, 0.0))
-    colours: list[Rgb | None] = field(default_factory=list)
+    colours: list[Rgba | None] = field(default_factory=list)
     layers: list[str] = field(default_factory=list)
 
 
@@ -125,7 +125,7 @@ def mesh_received(
     return _received(pieces, unit, told)
 
 
-def _look(document: TDocStd_Document, shape: TopoDS_Shape) -> tuple[Rgb | None, str]:
+def _look(document: TDocStd_Document, shape: TopoDS_Shape) -> tuple[Rgba | None, str]:
     """Return the colour and the layer that a file gives a body: its own, else what all its faces have."""
     bare = shape.Located(TopLoc_Location())
     faces = items(shape_map(bare, FACE))
@@ -138,12 +138,12 @@ def _look(document: TDocStd_Document, shape: TopoDS_Shape) -> tuple[Rgb | None, 
     return of(partial(_colour, document)), of(partial(_layer, document)) or ""
 
 
-def _colour(document: TDocStd_Document, thing: TopoDS_Shape) -> Rgb | None:
-    held, tool = Quantity_Color(), XCAFDoc_DocumentTool.ColorTool_s(document.Main())
+def _colour(document: TDocStd_Document, thing: TopoDS_Shape) -> Rgba | None:
+    held, tool = Quantity_ColorRGBA(), XCAFDoc_DocumentTool.ColorTool_s(document.Main())
     for kind in (XCAFDoc_ColorType.XCAFDoc_ColorSurf, XCAFDoc_ColorType.XCAFDoc_ColorGen):
         if tool.GetColor(thing, kind, held):
-            r, g, b = held.Values(Quantity_TypeOfColor.Quantity_TOC_sRGB)
-            return round(255 * r), round(255 * g), round(255 * b)
+            r, g, b = held.GetRGB().Values(Quantity_TypeOfColor.Quantity_TOC_sRGB)
+            return round(255 * r), round(255 * g), round(255 * b), round(255 * held.Alpha())
     return None
 
 
@@ -165,7 +165,7 @@ def _received(
     found: list[Piece],
     unit: str,
     told: list[str],
-    look: Callable[[TopoDS_Shape], tuple[Rgb | None, str]] = lambda shape: (None, ""),
+    look: Callable[[TopoDS_Shape], tuple[Rgba | None, str]] = lambda shape: (None, ""),
 ) -> Received:
     found = sorted(found, key=lambda piece: not solids_of(piece[1]))  # solids first, as they are read back
     for _, shape in found:

@@ -17,7 +17,7 @@ from OCP.GProp import GProp_GProps
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.Interface import Interface_Static
 from OCP.Message import Message
-from OCP.Quantity import Quantity_Color, Quantity_TypeOfColor
+from OCP.Quantity import Quantity_Color, Quantity_ColorRGBA, Quantity_TypeOfColor
 from OCP.STEPCAFControl import STEPCAFControl_Writer
 from OCP.STEPControl import STEPControl_Reader, STEPControl_StepModelType
 from OCP.TCollection import TCollection_ExtendedString, TCollection_HAsciiString
@@ -41,6 +41,7 @@ for _printer in list(Message.DefaultMessenger_s().Printers()):
     Message.DefaultMessenger_s().RemovePrinter(_printer)
 
 
+THROUGH = 0.4  # opacity of a body that is seen through
 STAMP = "2000-01-01T00:00:00"  # the same part gives the same bytes
 
 
@@ -54,13 +55,15 @@ def write_step(
     inches: bool = False,
     *,
     faces: Sequence[Mapping[int, tuple[str, tuple[int, int, int] | None]]] = (),
+    through: Sequence[bool] = (),
     part: str = "",
     number: str = "",
     author: str = "",
 ) -> bytes:
     """Return a STEP file (AP242) with the bodies under their names and colours (sRGB, 0 to 255, None for
     none), and faces under their durable names, in mm or inches. faces : of each body, by their
-    places, faces with a name ("" for none) or colour of their own. part, number, author : for its header."""
+    places, faces with a name ("" for none) or colour of their own. through : which bodies with a colour are
+    seen through. part, number, author : for its header."""
     document = TDocStd_Document(TCollection_ExtendedString("BinXCAF"))
     XCAFApp_Application.GetApplication_s().InitDocument(document)
     XCAFDoc_DocumentTool.SetLengthUnit_s(document, 0.001)
@@ -70,7 +73,10 @@ def write_step(
         own = faces[n] if n < len(faces) else {}
         label = shapes.AddShape(body.shape, False)
         TDataStd_Name.Set_s(label, TCollection_ExtendedString(name or "body", True))
-        if colour is not None:
+        if colour is not None and n < len(through) and through[n]:
+            glassy = Quantity_ColorRGBA(_colour(colour), THROUGH)
+            colours.SetColor(label, glassy, XCAFDoc_ColorType.XCAFDoc_ColorSurf)
+        elif colour is not None:
             colours.SetColor(label, _colour(colour), XCAFDoc_ColorType.XCAFDoc_ColorSurf)
         for i, (face, names) in enumerate(body.pairs()):
             told = [n for n in names if "/apart/" not in n]
