@@ -17,6 +17,7 @@ from tests.samples import plate
 from wendal.core.errors import StepError
 from wendal.core.route import write_part
 from wendal.workers import Pool, WorkerDied, WorkerFailed, WorkerStopped, WorkerTooSlow, geometry
+from wendal.workers.pool import MORE
 from wendal.workers.process import serve
 
 
@@ -206,6 +207,106 @@ def test_a_part_goes_over_to_a_free_worker_and_at_most_one_more_is_started() -> 
                 await call
         return answers
     assert run(work) == [3, 4, 3]
+
+
+async def sleeping(pool: Pool, *parts: int) -> list[asyncio.Task[Any]]:
+    """Give parts ten minutes' work each, of which no worker leaves off by itself; return once all are at it."""
+    calls = [asyncio.create_task(pool.call(part, "sleep", 600)) for part in parts]
+    while not set(parts) <= {p.working for p in pool._places if p.worker and p.worker._boxes}:
+        await asyncio.sleep(0.01)
+    return calls
+
+
+def test_what_is_given_up_while_its_worker_is_started_is_ended_too() -> None:
+    async def work(pool: Pool) -> None:
+        call = asyncio.create_task(pool.call(1, "sleep", 600))
+        while pool._places[0].working != 1:
+            await asyncio.sleep(0)
+        assert pool._places[0].worker is None  # it has its place, and nothing was sent
+        pool.interrupt(1, 0.3)
+        with pytest.raises(WorkerDied):
+            await asyncio.wait_for(call, 30)
+        assert await pool.call(1, "echo", "next") == "next"
+    run(work)
+
+
+def test_a_worker_that_does_not_leave_off_loses_its_place_before_it_is_killed() -> None:
+    async def work(pool: Pool) -> None:
+        await pool.start()
+        before = await pool.call(1, "pid", None)
+        (call,) = await sleeping(pool, 1)
+        pool.interrupt(1, 5.0)
+        assert pool.working_for(1)
+        after = await asyncio.wait_for(pool.call(1, "pid", None), 4)  # the same part, while the old one still sleeps
+        assert after != before
+        assert not call.done()
+        with pytest.raises(WorkerDied):
+            await call
+        assert before not in pool.pids()
+        assert not pool.working_for(1)
+        assert await pool.call(1, "pid", None) == after
+    run(work)
+
+
+def test_more_are_started_while_all_are_busy_and_end_when_they_rest(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("wendal.workers.pool.REST", 0.3)
+    monkeypatch.setattr("wendal.workers.pool.PATIENCE", 0.05)
+
+    async def work(pool: Pool) -> None:
+        calls = await sleeping(pool, 1, 2)
+        calls += await sleeping(pool, *range(3, 3 + MORE))
+        assert len(pool.pids()) == 2 + MORE
+        last = asyncio.create_task(pool.call(99, "echo", "in line"))
+        await asyncio.sleep(0.3)
+        assert not last.done()  # that many and no more
+        pool.interrupt(3, 0.0)
+        assert await last == "in line"
+        for part in (1, 2, *range(4, 3 + MORE)):
+            pool.interrupt(part, 0.0)
+        for call in calls:
+            with pytest.raises(WorkerDied):
+                await call
+        assert await pool.call(99, "echo", "again") == "again"
+        until = time.monotonic() + 20
+        while len(pool.pids()) > 2:
+            assert time.monotonic() < until
+            await asyncio.sleep(0.05)
+        assert await pool.call(99, "echo", "at home again") == "at home again"
+    run(work)
+
+
+def test_calls_of_one_part_are_answered_in_their_order_wherever_they_are_done() -> None:
+    async def work(pool: Pool) -> None:
+        assert (pool.home(1), pool.home(2), pool.home(3)) == (0, 1, 0)
+        (heavy,) = await sleeping(pool, 1)
+        done: list[int] = []
+
+        async def one(n: int) -> None:
+            await pool.call(3, "late" if n % 2 else "echo", n)
+            done.append(n)
+
+        await asyncio.gather(*(one(n) for n in range(20)))
+        assert done == list(range(20))
+        pool.interrupt(1, 0.0)
+        with pytest.raises(WorkerDied):
+            await heavy
+    run(work)
+
+
+def test_one_in_line_that_is_given_up_holds_up_nobody() -> None:
+    async def work(pool: Pool) -> None:
+        calls = await sleeping(pool, 1, 2)
+        given_up = [asyncio.create_task(pool.call(3, "sleep", 600)) for _ in range(3)]
+        await asyncio.sleep(0.02)
+        for call in given_up:
+            call.cancel()
+        assert await asyncio.wait_for(pool.call(3, "echo", "next"), 20) == "next"
+        for part in (1, 2):
+            pool.interrupt(part, 0.0)
+        for call in calls:
+            with pytest.raises(WorkerDied):
+                await call
+    run(work)
 
 
 def test_the_geometry_worker_hands_out_content_once() -> None:

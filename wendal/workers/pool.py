@@ -24,12 +24,14 @@ WAITING = {"step": "", "name": "", "key": ""}  # said while a part waits for ano
 
 @dataclass(eq=False, slots=True)
 class _Place:
-    """A worker's place. working : the part that it works for; busy : also while it is started for one."""
+    """A worker's place. working : the part that it works for, also while it is started for that. turn : how
+    often it was given to a call."""
 
     number: int
     worker: WorkerProcess | None = None
     working: int | None = None
     busy: bool = False
+    turn: int = 0
     since: float = 0.0  # when it was last used
 
 
@@ -61,9 +63,7 @@ class Pool:
         self._load = [0] * size
         self._home: dict[int, int] = {}
         self._calls: set[asyncio.Task[Any]] = set()
-        self._leaving: dict[
-            WorkerProcess, int
-        ] = {}  # that have lost their places, and for which part they work
+        self._leaving: list[_Place] = []  # that were given to other workers, and are not left yet
 
     def home(self, part: int) -> int:
         """Return the place a part belongs to: the one with the fewest parts, and ever after the same."""
@@ -168,7 +168,7 @@ class Pool:
                 behind.add(waiting.part)
                 continue
             self._line.remove(waiting)
-            place.busy, place.working = True, waiting.part
+            place.busy, place.working, place.turn = True, waiting.part, place.turn + 1
             waiting.granted.set_result(place)
 
     def _place_for(self, waiting: _Waiting) -> _Place | None:
@@ -206,9 +206,10 @@ class Pool:
         loop = asyncio.get_running_loop()
         place.busy, place.working, place.since = False, None, loop.time()
         now = self._places[place.number]
+        if place in self._leaving:
+            self._leaving.remove(place)
         if now is not place and place.worker is not None:  # its place was given away meanwhile
             worker = place.worker
-            self._leaving.pop(worker, None)
             if worker.alive and now.worker is None and not now.busy:
                 now.worker = worker  # which remembers what it has built
             else:
@@ -227,26 +228,39 @@ class Pool:
             self.forget(part)
         loop.run_in_executor(None, worker.end)
 
-    def leave_off(self, part: int) -> list[tuple[_Place, WorkerProcess, int]]:
+    def leave_off(self, part: int) -> list[_Place]:
         """Ask the workers that work for a part to leave off before their next step: whoever waits sees
-        WorkerStopped, and what was built so far stays remembered."""
-        at = [(p, p.worker) for p in self._places if p.working == part]
-        return [(place, worker, worker.stop()) for place, worker in at if worker is not None]
+        WorkerStopped, and what was built so far stays remembered. Returns their places."""
+        at = [p for p in self._places if p.working == part]
+        for place in at:
+            if place.worker is not None:
+                place.worker.stop()
+        return at
 
     def interrupt(self, part: int, grace: float = GRACE) -> None:
         """End what is done for a part: a worker that does not leave off by itself soon loses its place to
         another, and in time it is killed; whoever waits for it sees WorkerDied. What is done for others goes
         on."""
         loop = asyncio.get_running_loop()
-        for place, worker, number in self.leave_off(part):
-            loop.call_later(min(SOON, grace), self._give_away, place, worker, number)
-            loop.call_later(grace, worker.end_if_at, number)
+        for place in self.leave_off(part):
+            loop.call_later(min(SOON, grace), self._give_away, place, place.turn)
+            loop.call_later(grace, self._end, place, place.turn)
 
-    def _give_away(self, place: _Place, worker: WorkerProcess, number: int) -> None:
-        if self._places[place.number] is place and place.worker is worker and worker.is_at(number):
-            self._leaving[worker] = place.working or 0
-            self._places[place.number] = _Place(place.number)
-            self._serve()
+    def _give_away(self, place: _Place, turn: int) -> None:
+        """Give a worker's place to another, where it is still at the same turn."""
+        if self._places[place.number] is not place or not place.busy or place.turn != turn:
+            return
+        self._leaving.append(place)
+        self._places[place.number] = _Place(place.number)
+        self._serve()
+
+    def _end(self, place: _Place, turn: int) -> None:
+        """Kill a worker that is still at the same turn; where it is only being started, once it is there."""
+        if not place.busy or place.turn != turn:
+            return
+        if place.worker is not None:
+            place.worker.kill()
+        asyncio.get_running_loop().call_later(SOON, self._end, place, turn)
 
     async def ask_all(self, operation: str) -> list[Any]:
         """Ask every worker that runs, each in its turn, the same without a request; return the answers."""
@@ -263,7 +277,7 @@ class Pool:
 
     def working_for(self, part: int) -> bool:
         """Tell whether anything is done for a part."""
-        at = [*(p.working for p in self._places), *self._leaving.values(), *(w.part for w in self._line)]
+        at = [*(p.working for p in (*self._places, *self._leaving)), *(w.part for w in self._line)]
         return part in at
 
     def pids(self) -> list[int]:
@@ -272,6 +286,6 @@ class Pool:
 
     def stop(self) -> None:
         """End all workers."""
-        for worker in [p.worker for p in self._places] + list(self._leaving):
-            if worker is not None:
-                worker.end()
+        for place in (*self._places, *self._leaving):
+            if place.worker is not None:
+                place.worker.end()

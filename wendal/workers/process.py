@@ -164,21 +164,11 @@ class WorkerProcess:
         self._process.join(5)
         self._line.close()
 
-    def stop(self) -> int:
-        """Ask the process to leave off what it does before its next step; return the request's number."""
+    def stop(self) -> None:
+        """Ask the process to leave off what it does before its next step."""
         with suppress(OSError), self._sending:
             if not self._closed and self._now in self._boxes:
                 self._line.send((self._now, STOP, None, {}))
-        return self._now
-
-    def is_at(self, number: int) -> bool:
-        """Tell whether a request is still under way."""
-        return number == self._now and number in self._boxes
-
-    def end_if_at(self, number: int) -> None:
-        """Kill the process where a request is still under way."""
-        if self.is_at(number):
-            self.kill()
 
     def kill(self) -> None:
         """Kill the process; the reader tells whoever waits."""
