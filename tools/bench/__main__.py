@@ -22,7 +22,7 @@ from tools.bench.looking import looking as looked
 from tools.bench.outlines import plate_outline
 from tools.bench.parts import mixed_plate, pocket_plate, proportion
 from tools.bench.shaping import comb, many_edges
-from tools.bench.waiting import TITLE, cancelled, frozen, stopped, unrelated
+from tools.bench.waiting import TITLE, cancelled, frozen, killed, stopped, unrelated
 from tools.hunts.booleans import tally as tally_booleans
 from tools.hunts.copies import hunt as hunt_copies
 from tools.hunts.references import hunt, share_kept
@@ -279,6 +279,8 @@ def waiting() -> None:
     table("From an edit of an unrelated part to its picture, ms (the bar: p99 2,000)", ["beside it", *TITLE], unrelated(120 * share))
     table("From cancel to cancelled, ms (the bar: most 1,000)", ["where", *TITLE], cancelled(int(100 * share)))
     table("Edits while the database stands still (the bar: none wrong)", ["told", "times", "longest s", "wrong in all"], frozen(max(3, int(12 * share)), 60 * share))
+    table("Eight windows, three parts, everything under them killed and frozen (the bar: none lost, none mixed)", ["acknowledged", "harms", "lost", "mixed"],
+          killed(int(60 * share)))
     table("Memory in MB with a stopped step (the bar: flat within 10 %)", ["after", "server", "geometry worker", "pen"], stopped(int(1500 * share), int(300 * share)))
 
 

@@ -7,23 +7,27 @@ import itertools
 import os
 import random
 import signal
+import tempfile
 import threading
 import time
 from collections import Counter
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 import numpy as np
 from starlette.testclient import TestClient
 
+from tests.api.test_chaos import trial
 from tests.api.test_service import ORIGIN, Talk
 from tests.building import axis, f, of_step
 from tests.samples import plate
 from tools.bench.leaks import _server
 from wendal.core.route import Part, write_part
 from wendal.demo.builder import Builder
+from wendal.store import Database, MariaServer, PartStore
 
-__all__ = ["cancelled", "frozen", "stopped", "unrelated"]
+__all__ = ["cancelled", "frozen", "killed", "stopped", "unrelated"]
 
 TITLE = ("times", "median", "p95", "p99", "most")
 
@@ -163,6 +167,25 @@ def frozen(times: int, longest: float, seed: int = 1) -> list[list[object]]:
                 there = any(row["tag"] == tag for row in held.json()["ledger"])
                 wrong += (kind == "done") != there and kind != "unknown"
     return [[k, told[k], longest_told[k], wrong] for k in told]
+
+
+def killed(edit_count: int, seed: int = 1) -> list[list[object]]:
+    """Let eight windows edit three parts, so many edits each, while processes are killed and the database is frozen for 5 to 60 s; raises
+    AssertionError where an acknowledged edit is lost or mixed up."""
+    rng = random.Random(seed)
+    harms = iter(lambda: rng.choices(["pen", "geometry", "file", "database", "freeze"], [4, 4, 4, 2, 0.3])[0], "")
+    with tempfile.TemporaryDirectory() as folder:
+        maria = MariaServer(Path(folder) / "maria")
+        maria.start()
+        maria.watch()
+        database = Database(maria.url)
+        database.upgrade()
+        try:
+            kept, done = trial(maria, PartStore(database), seed, edit_count, harms)
+        finally:
+            database.close()
+            maria.stop()
+    return [[kept, done, 0, 0]]
 
 
 def stopped(edit_count: int, opened: int) -> list[list[object]]:
