@@ -27,6 +27,7 @@ from wendal.store.models import RevisionTable
 from wendal.store.packing import unpacked
 
 WINDOWS, EDITS = 8, 9
+LONGEST = 240.0  # s that an edit is tried: a database may be frozen for a minute, and again
 HOSTILE = ['{"type": "offers", "id": 1, "picks": [' + "[]," * 9000 + '[]], "sorts": []}', "[" * 4000, "{}", '{"type": "look", "at": 7}', "\x00"]
 
 
@@ -66,7 +67,9 @@ class Designer(threading.Thread):
             talk.ask("done", type="undo", edition=talk.edition, key=f"u{self.number}_{done}")
             return
         tag = f"part_{'abcdefgh'[self.part % 8]}_{'abcdefgh'[self.number]}_{lettered(done)}"
-        for attempt in range(40):  # another window was quicker, or something is being started again
+        until, attempt = time.monotonic() + LONGEST, 0
+        while time.monotonic() < until:  # another window was quicker, or something is being started again, or stands still
+            attempt += 1
             found = talk.ask("done", type="command", edition=talk.edition, key=f"k{tag}{attempt}", command={"do": "add_tag", "tag": tag, "formula": "1 mm"})
             if found["type"] == "done":
                 self.kept.append(tag)
@@ -92,7 +95,7 @@ def trial(maria: MariaServer, store: PartStore, seed: int, edits: int, harms: It
             _harm(what, client, hubs, maria, rng)
             done += 1
         for d in designers:
-            d.join(100 + edits)
+            d.join(2 * LONGEST + edits)
             assert not d.is_alive()
             assert d.trouble is None, d.trouble
         for part in parts:
