@@ -38,8 +38,8 @@ SIZE: ViewportSize = {"width": 1280, "height": 800}
 FAILED = pytest.StashKey[bool]()
 FLAGS = ["--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-background-networking",
          "--disable-component-update", "--disable-sync", "--no-first-run", "--disable-gpu", "--force-prefers-reduced-motion",
-         # One process draws, one runs the pages: a page of its own for each journey begins everything anew (a fifth of the time).
-         "--in-process-gpu", "--process-per-site", "--disable-site-isolation-trials", "--renderer-process-limit=1"]
+         # What is drawn needs no process of its own: a fifth of the time.
+         "--in-process-gpu"]
 
 
 class GoneThroughAgain:
