@@ -75,12 +75,12 @@ def test_files_are_written_from_the_command_line(tmp_path: Path, capsys: pytest.
     assert main(["export", str(BRACKET), str(out), "--of", json.dumps(OUTLINE)]) == 0
     assert len(list(ezdxf.readfile(out).modelspace())) >= 4
     assert main(["export", str(BRACKET), str(tmp_path / "b.stl"), "--option", "fineness=coarse", "--set", "base_depth=20 mm"]) == 0
-    assert main(["export", str(BRACKET), str(out)]) == 1  # a sketch has to be chosen
+    assert main(["export", str(BRACKET), str(out)]) == 2  # a sketch has to be chosen
     assert "Choose a sketch" in capsys.readouterr().err
-    assert main(["export", str(BRACKET), str(out), "--of", json.dumps(OUTLINE), "--set", "base_detph=20 mm"]) == 1
+    assert main(["export", str(BRACKET), str(out), "--of", json.dumps(OUTLINE), "--set", "base_detph=20 mm"]) == 2
     assert "no tag" in capsys.readouterr().err
     assert main(["export", "--list"]) == 0
     said = capsys.readouterr().out
     assert "fineness" in said
     assert "section" in said
-    assert main(["export", str(BRACKET), str(out), "--of", "{"]) == 1
+    assert main(["export", str(BRACKET), str(out), "--of", "{"]) == 2

@@ -514,4 +514,4 @@ def test_questions_are_asked_by_socket_rest_and_command_line(client: TestClient,
     file.write_bytes(client.get(f"/api/parts/{part}/file.json").content)
     assert main(["ask", str(file), "measure", json.dumps({"things": things})]) == 0
     assert json.loads(capsys.readouterr().out) == answer
-    assert main(["ask", str(file), "measure", "nonsense"]) == 1
+    assert main(["ask", str(file), "measure", "nonsense"]) == 2

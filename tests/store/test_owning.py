@@ -37,7 +37,7 @@ def test_wendal_runs_on_a_database_that_is_there_and_a_second_one_is_told(shop: 
     try:
         command = [sys.executable, "-m", "wendal", "start", "--port", "0", "--data", str(tmp_path / "two"), "--database", shop]
         second = subprocess.run(command, capture_output=True, text=True, timeout=60)
-        assert second.returncode == 1
+        assert second.returncode == 2
         assert "Another Wendal serves this database already" in second.stderr
         assert not (tmp_path / "one" / "mariadb").exists()
         database = Database(address_of(shop))
@@ -45,7 +45,7 @@ def test_wendal_runs_on_a_database_that_is_there_and_a_second_one_is_told(shop: 
         database.close()
         file = tmp_path / "all.wendal-backup"
         assert main(["backup", str(file), "--database", shop]) == 0
-        assert main(["restore", str(file), "--database", shop, "--replace"]) == 1  # it would not know
+        assert main(["restore", str(file), "--database", shop, "--replace"]) == 2  # it would not know
         assert "Another Wendal serves" in capsys.readouterr().err
     finally:
         assert served.stop() == 0
@@ -72,7 +72,7 @@ def test_the_lock_goes_with_its_holder_and_is_lost_to_another(shop: str, monkeyp
 ])
 def test_what_is_wrong_with_a_database_is_told(shop: str, tmp_path: Path, change: dict[str, object], told: str, capsys: pytest.CaptureFixture[str]) -> None:
     wrong = make_url(shop).set(**change).render_as_string(hide_password=False)  # type: ignore[arg-type]
-    assert main(["start", "--port", "0", "--data", str(tmp_path / "x"), "--database", wrong]) == 1
+    assert main(["start", "--port", "0", "--data", str(tmp_path / "x"), "--database", wrong]) == 2
     said = capsys.readouterr().err
     assert told in said
     assert "wrong" not in said.replace(told, "")
