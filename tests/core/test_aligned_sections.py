@@ -61,3 +61,19 @@ def test_a_line_that_runs_back_beside_itself_is_refused() -> None:
     for line in ([(60, 0), (0, 0), (60, 10)], [(60, 0), (0, 0), (-30, 40), (-60, 40)]):
         with pytest.raises(CommandRefused, match="once at a slant"):
             apply(part, PutOnPage(page="p1", views=[View(id="v1", way="section", parent="v2", line=line)]))
+
+
+def test_a_thread_of_the_turned_leg_is_drawn_where_it_is_turned_to() -> None:
+    """M6 in a hole 28 from the axis: its two lines lie 3 beside the hole's own axis, on the other side."""
+    b = flange()
+    x, y = (28 * way(math.radians(120)) for way in (math.cos, math.sin))
+    b.do(do="edit_step", step="s8", fields={"suppressed": True})
+    b.step("hole", "Tapped", where="coordinates", x={"formula": f"{x:.12g} mm"}, y={"formula": f"{y:.12g} mm"}, side="back", sizing="tapped", thread="M6")
+    line = [(60.0, 0.0), (0.0, 0.0), (60 * math.cos(math.radians(120)), 60 * math.sin(math.radians(120)))]
+    part = with_page(b.part, View(id="v1", way="section", parent="v2", line=line))
+    evaluation, page = evaluate(part, Memory()), part.pages[0]
+    assert all(r.state in ("built", "waiting") for r in evaluation.reports), [r.message for r in evaluation.reports]
+    inks = inked(part, evaluation, page, page.views[-1]).item.inks
+    k = page.ratio_of(page.views[-1])
+    threads = {round(i.stroke.at(0.5)[0] / k, 3) for i in inks if i.pen == "thread"}
+    assert threads == {-31.0, -25.0}

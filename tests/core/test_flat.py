@@ -15,10 +15,13 @@ import pytest
 from tests.building import TOP, axis, drawn_on, f
 from tests.samples import evaluated, plate
 from wendal.core import exchange, kernel
+from wendal.core.drawing import views
+from wendal.core.drawing.views import drawn
 from wendal.core.errors import WendalError
 from wendal.core.exchange.flat import _beside, _part_of, stroke_of
 from wendal.core.exchange.svg import path_data
 from wendal.core.route.document import BodyLook, PartText
+from wendal.core.route.pages import Page, View
 from wendal.core.sketch.drawn import path_of
 from wendal.core.strokes import Stroke, chained, length_of
 from wendal.demo import DEMO_PARTS
@@ -278,3 +281,19 @@ def test_centre_marks_and_hatching_of_a_section() -> None:
     # Lines at 3 mm cover the area but for what lies beside the outermost ones: it is what they stand for.
     assert found["hatch"] * 3.0 == pytest.approx(40 * 25 - math.pi * (9 + 16), rel=0.05)
     assert "hatch" not in layer_lengths(written(bored(), "dxf", {"of": "section", "thing": axis("XY"), "off": 5.0}))
+
+
+def test_a_view_is_never_written_as_the_draft_that_a_page_was_shown_with() -> None:
+    """A draft has every edge and hides nothing; a page that is heavy is shown with it first, and it is remembered."""
+    b = bored()
+    evaluation = evaluated(b)
+    page = Page(id="p1", name="Page", views=[View(id="v1", way="front")])
+    wanted = views._wanted(b.part, evaluation, page, page.views[0])
+    draft = views._keep(wanted, views._draft(wanted, views._cut(wanted), False))
+    assert drawn(b.part, evaluation, page, page.views[0]) is draft
+    content = exchange.export(b.part, evaluation, "dxf", {"of": "view", "way": "front"}, {"hidden": True})
+    assert layer_lengths(content) == pytest.approx({"outline": 100.0, "hidden": 40.0}, abs=1e-9)
+    views._keep(wanted, replace(draft, given_up=True))  # and where the exact lines were not found in time, nothing is
+    with pytest.raises(WendalError, match="nothing was written"):
+        exchange.export(b.part, evaluation, "dxf", {"of": "view", "way": "front"})
+    views._known.clear()

@@ -213,7 +213,7 @@ class Pool:
             if worker.alive and now.worker is None and not now.busy:
                 now.worker = worker  # which remembers what it has built
             else:
-                loop.run_in_executor(None, worker.end)
+                worker.kill()
         elif place.number >= self._size:
             loop.call_later(REST, self._rested, place)
         self._serve()
@@ -226,7 +226,7 @@ class Pool:
         worker, place.worker = place.worker, None
         for part in [p for p, home in self._home.items() if home == place.number]:
             self.forget(part)
-        loop.run_in_executor(None, worker.end)
+        worker.kill()
 
     def leave_off(self, part: int) -> list[_Place]:
         """Ask the workers that work for a part to leave off before their next step: whoever waits sees

@@ -15,7 +15,7 @@ from ..route.pages import View
 from .ink import XY
 from .looking import line_ways
 
-__all__ = ["CUT", "Aligned", "is_aligned", "second_eye"]
+__all__ = ["CUT", "Aligned", "is_aligned", "second_eye", "upright"]
 
 CUT = "cut"  # the step in the names of what a section's tools leave
 SQUARE = 1e-6  # of a leg's length: it bends at a right angle, or not at all
@@ -84,11 +84,15 @@ def _quarter(bend: XY, out: XY, eye: XY, above: Frame, far: float) -> kernel.Nam
         (bend[0] + far * (i * out[0] - j * eye[0]), bend[1] + far * (i * out[1] - j * eye[1]))
         for i, j in ((0, 0), (1, 0), (1, 1), (0, 1))
     ]
-    if out[0] * -eye[1] + out[1] * eye[0] < 0:
-        corners = corners[::-1]
-    segments = [
-        Segment(f"leg{i}", a, b)
-        for i, (a, b) in enumerate(zip(corners, [*corners[1:], corners[0]], strict=True))
-    ]
+    return upright(corners, above, far)
+
+
+def upright(corners: list[XY], above: Frame, far: float) -> kernel.NamedShape:
+    """Return the solid over a polygon in a view, as far as `far` to both sides; its sides are the legs of a
+    section's line."""
+    pairs = list(zip(corners, [*corners[1:], corners[0]], strict=True))
+    if sum(a[0] * b[1] - b[0] * a[1] for a, b in pairs) < 0:
+        return upright(corners[::-1], above, far)
+    segments = [Segment(f"leg{i}", a, b) for i, (a, b) in enumerate(pairs)]
     low = above.raised(-far)
     return kernel.prism(Profile("line", [segments]), low, scaled(above.normal, 2 * far), CUT)

@@ -11,13 +11,13 @@ from itertools import pairwise
 
 from .. import kernel
 from ..errors import CommandRefused, WendalError
-from ..kernel.types import Frame, Placement, Profile, Segment, Vec, minus, scaled
+from ..kernel.types import Frame, Placement, Vec, minus
 from ..once import Once
 from ..route import Evaluation, Part
 from ..route.pages import Page, View
 from ..steps import Body
 from ..strokes import Stroke
-from .aligned import CUT, Aligned
+from .aligned import CUT, Aligned, upright
 from .children import in_children
 from .ink import XY, Box, around
 from .looking import frame_of, line_ways
@@ -311,14 +311,7 @@ def _tool(view: View, above: Frame, far: float) -> kernel.NamedShape:
     towards = (n[0] * far * 3, n[1] * far * 3)
     for end in (last, first):
         corners.append((end[0] + towards[0], end[1] + towards[1]))
-    if _turned(corners) < 0:
-        corners = corners[::-1]
-    segments = [
-        Segment(f"leg{i}", a, b)
-        for i, (a, b) in enumerate(zip(corners, [*corners[1:], corners[0]], strict=True))
-    ]
-    low = above.raised(-far)
-    return kernel.prism(Profile("line", [segments]), low, scaled(above.normal, 2 * far), CUT)
+    return upright(corners, above, far)
 
 
 def _onward(a: XY, b: XY, far: float) -> XY:
@@ -326,10 +319,6 @@ def _onward(a: XY, b: XY, far: float) -> XY:
     if length < 1e-9:
         raise CommandRefused("The line of a section has no two ends in one place.", field="line")
     return b[0] + far * (b[0] - a[0]) / length, b[1] + far * (b[1] - a[1]) / length
-
-
-def _turned(corners: list[XY]) -> float:
-    return sum(a[0] * b[1] - b[0] * a[1] for a, b in zip(corners, [*corners[1:], corners[0]], strict=True))
 
 
 def _opened(body: Body, tool: kernel.NamedShape, view: View) -> kernel.NamedShape:

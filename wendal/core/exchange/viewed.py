@@ -9,7 +9,8 @@ from dataclasses import replace
 
 from ..drawing.centres import axles_of, centre_lines
 from ..drawing.overlaid import shown
-from ..drawing.views import Line, drawn
+from ..drawing.views import Line, drawn, prepare
+from ..errors import CommandRefused
 from ..kernel.types import Frame
 from ..route.pages import Page, View
 from ..strokes import Stroke, chained
@@ -29,7 +30,10 @@ def chains_of_view(order: Order, frame: Frame | None, joined: float) -> list[lis
     """
     view = View(id=VIEW, way="turned" if frame else order.subject.way, turn=_turn(frame) if frame else None)
     page = Page(id="p1", name="view", views=[view])
+    prepare(order.part, order.evaluation, page)  # a draft that a page was shown with is drawn exactly
     found = drawn(order.part, order.evaluation, page, view)
+    if found.draft:
+        raise CommandRefused("The exact lines of this view were not found in time, so nothing was written.")
     lines = shown(found.lines, order.options.hidden, order.options.bends)
     chains: list[list[Stroke]] = []
     for layer, held in (
