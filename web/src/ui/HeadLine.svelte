@@ -18,14 +18,14 @@
   const saying = $derived(
     !session.linked
       ? 'no line to Wendal, trying again …'
-      : !session.scene
-        ? 'opening …'
-        : session.saving
-          ? session.building
-            ? `building ${session.building} …`
-            : 'saving …'
-          : session.outdated && session.cancelled
-            ? 'cancelled; showing what is built …'
+      : session.cancelled
+        ? 'cancelled; showing what is built …'
+        : !session.scene
+          ? 'opening …'
+          : session.saving
+            ? session.building
+              ? `building ${session.building} …`
+              : 'saving …'
             : session.outdated
               ? `building${session.building ? ` ${session.building}` : ''} …`
               : 'saved',
