@@ -241,6 +241,7 @@ def test_a_step_file_given_to_the_list_is_a_part_and_a_damaged_one_is_none(desig
     names = [row["name"] for row in page.request.get(f"{d.url}/api/parts").json()]
     assert "cut off" not in names
     give("sent plate.step")
+    expect(page.get_by_role("status")).to_have_text("Reading sent plate.step …")
     expect(d.step("sent plate")).to_be_visible()
     expect(page.get_by_test_id("note").last).to_contain_text("a solid of 6 faces, 40 × 25 × 10 mm")
     d.settled()

@@ -13,6 +13,8 @@
   let filing = $state.raw<number[]>([]);
   let doomed = $state.raw<PartSummary[]>([]);
   let files = $state<HTMLInputElement>();
+  /** The file that is being read, which takes seconds. */
+  let reading = $state('');
   void parts.refresh();
 
   async function create() {
@@ -34,7 +36,9 @@
   }
   async function take(file: File) {
     if (BODIES.test(file.name)) {
+      reading = file.name;
       const made = await parts.doing(() => partFrom(file));
+      reading = '';
       if (made) location.hash = `#part/${made}`;
       return;
     }
@@ -145,13 +149,14 @@
       {:else}<span class="text-graphite">{shown.length} of {parts.all.length}</span>{/if}
     </div>
   {/if}
+  {#if reading}<p class="mx-10 mt-4 text-graphite" role="status">Reading {reading} …</p>{/if}
   {#if parts.trouble}<p class="mx-10 mt-4 border-l-2 border-carmine pl-3 text-carmine" role="alert">
       {parts.trouble}
     </p>{/if}
   {#if parts.all && !parts.all.length}
     <p class="m-10 text-graphite">
       {#if parts.binned}The bin is empty. What is deleted lies here until it is deleted for good.{:else}
-        No parts yet. Make one with <em>New part</em>, or read one from a JSON file.{/if}
+        No parts yet. Make one with <em>New part</em>, or read one: a part of Wendal, a STEP or an STL file.{/if}
     </p>
   {:else if parts.all && !shown.length}
     <p class="m-10 text-graphite">No part has these words.</p>

@@ -26,7 +26,8 @@
     const kept = keptIn(session.ledger);
     const amiss = kept.filter((r) => r.kept.outside || ['lost', 'held'].includes(r.kept.state)).length;
     if (amiss) parts.push(`${amiss} ${amiss === 1 ? 'measure' : 'measures'} amiss`);
-    if (parts.length === 1 && session.steps.length) parts.push('all built');
+    // Not before it is known: while a part is opened, or a change is built, nothing is said of it.
+    if (parts.length === 1 && session.steps.length && !session.outdated) parts.push('all built');
     return parts.join(', ');
   });
   const newAt = $derived(stop ? session.steps.findIndex((s) => s.id === stop) : session.steps.length - 1);
