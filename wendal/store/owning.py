@@ -15,6 +15,7 @@ __all__ = ["RIGHTS", "Owned", "address_of", "unusable"]
 log = logging.getLogger(__name__)
 RIGHTS = "SELECT, INSERT, UPDATE, DELETE, CREATE, ALTER, DROP, INDEX, REFERENCES"
 LOOKED = 5.0  # s from one look at whether it is still ours to the next
+ENDS = 5.0  # s that a look under way has to end
 TOLD = {  # the driver's numbers
     1044: "The user may not use this database. Wendal needs the rights " + RIGHTS + " on it.",
     1045: "The database refuses this user or password.",
@@ -89,6 +90,11 @@ class Owned:
     def give_back(self) -> None:
         """Let go of the database."""
         self._stop.set()
+        watch = self._watch
+        if watch is not None and watch is not threading.current_thread():
+            watch.join(ENDS)  # two threads may not speak on one connection
+            if watch.is_alive():  # the database stands still; the lock goes with the process
+                return
         if self._connection is not None:
             self._connection.close()
         self._engine.dispose()
