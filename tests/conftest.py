@@ -225,7 +225,7 @@ class Window:
         self.context = browser.new_context(viewport=SIZE, accept_downloads=True, reduced_motion="reduce")
         self.context.add_init_script(COARSE)
         if os.environ.get("WENDAL_COUNTS"):
-            self.context.expose_function("countOne", lambda sort: self.counts.update([sort]))
+            self.context.expose_function("countOne", lambda kind: self.counts.update([kind]))
             self.context.add_init_script(COUNTING)
         self.page = self.context.new_page()
         self.page.set_default_timeout(30_000)

@@ -27,7 +27,7 @@ def test_a_page_is_proposed_kept_drawn_and_written(talk: Talk, client: TestClien
     page = asked(client, part, "page", page="p1")
     assert page["fits"]
     assert not any(i["trouble"] for i in page["items"])
-    frame = next(i for i in page["items"] if i["sort"] == "frame")
+    frame = next(i for i in page["items"] if i["kind"] == "frame")
     assert "v2" in {w["words"] for w in frame["words"]}, "the version stands in the title block"
     before = told(page)
     assert talk.command(do="set_formula", tag="base_depth", formula="17 mm")["type"] == "done"

@@ -232,10 +232,10 @@ def test_a_step_that_can_not_be_built_is_not_accepted(talk: Talk) -> None:
 
 
 def test_offers_over_the_socket(talk: Talk) -> None:
-    told = talk.ask("offers", type="offers", picks=[["plane", "face"], ["line", "axis", "curve"]], sorts=["plane", "axis"])
-    assert told["offers"][0] == {"sort": "plane", "how": "angle", "title": "Through a line, at an angle", "fills": {"first": 1, "second": 0},
+    told = talk.ask("offers", type="offers", picks=[["plane", "face"], ["line", "axis", "curve"]], kinds=["plane", "axis"])
+    assert told["offers"][0] == {"kind": "plane", "how": "angle", "title": "Through a line, at an angle", "fills": {"first": 1, "second": 0},
                                  "needs": []}
-    told = talk.ask("offers", type="offers", picks=[["region"]], sorts=["axis"])
+    told = talk.ask("offers", type="offers", picks=[["region"]], kinds=["axis"])
     assert (told["offers"], told["why"]["axis"][:25]) == ([], "An axis can not stand on ")
 
 
@@ -341,7 +341,7 @@ def test_a_body_in_chunks_over_the_limit_is_refused(client: TestClient) -> None:
 
 
 @pytest.mark.parametrize("text", [
-    '{"type": "offers", "id": 1, "picks": [], "sorts": [' + ", ".join(['"plane"'] * 100_000) + "]}", '{"type": "retry", "id": Infinity}',
+    '{"type": "offers", "id": 1, "picks": [], "kinds": [' + ", ".join(['"plane"'] * 100_000) + "]}", '{"type": "retry", "id": Infinity}',
     '{"type": "command", "id": 1, "edition": 1, "command": ' + '{"do": ' * 60 + "1" + "}" * 60 + "}", "[" * 100_000, "7",
 ])
 def test_hostile_messages_are_refused_at_once_and_the_window_goes_on(talk: Talk, text: str) -> None:
@@ -418,7 +418,7 @@ def test_what_is_published_names_every_kind_with_its_blanks(client: TestClient) 
     about = client.get("/api/about").json()
     kinds = {k["kind"]: k for k in about["kinds"]}
     depth = kinds["extrude"]["variants"][""]["blanks"]["depth"]
-    assert (depth["sort"], depth["kind"], depth["accepts"]) == ("number", "length", [])
+    assert (depth["kind"], depth["quantity"], depth["accepts"]) == ("number", "length", [])
     assert {fmt["ending"] for fmt in about["formats"]} >= {"step", "stl", "json"}
 
 

@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from wendal.core.datum import FACETS, SORTS, Curve, Datum, EndlessLine, Picked, Round, Surface, constructions
+from wendal.core.datum import FACETS, KINDS, Curve, Datum, EndlessLine, Picked, Round, Surface, constructions
 from wendal.core.datum.planes import BASE_PLANES
 from wendal.core.datum.taken import circle_curve, line_curve
 from wendal.core.errors import StepError
@@ -78,7 +78,7 @@ ORIGIN, X, Y, Z = (0.0, 0.0, 0.0), (1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 
 DEG = math.radians(1)
 P = Picks
 
-# sort, how, the given picks and numbers, the expected answers: planes as (normal, offset along it), axes as (through, direction),
+# kind, how, the given picks and numbers, the expected answers: planes as (normal, offset along it), axes as (through, direction),
 # points as places, systems as (origin, x, y).
 CASES: list[tuple[str, str, Any, list[Any]]] = [
     ("plane", "offset", lambda p: {"first": p.plane((0, 0, 5), Z), "distance": 20, "side": "out"}, [(Z, 25)]),
@@ -157,24 +157,24 @@ CASES: list[tuple[str, str, Any, list[Any]]] = [
 ]
 
 
-def made(sort: str, how: str, given: dict[str, Any]) -> list[Datum]:
-    return list(constructions(sort)[how].answers(SimpleNamespace(**given)))
+def made(kind: str, how: str, given: dict[str, Any]) -> list[Datum]:
+    return list(constructions(kind)[how].answers(SimpleNamespace(**given)))
 
 
 def same(datum: Datum, expected: Any, m: Motion) -> None:
     """Check a datum against what is expected, moved."""
     f = datum.frame
-    if datum.sort == "plane":
+    if datum.kind == "plane":
         normal, offset = spun(expected[0], m), expected[1]
         through = moved(scaled(expected[0], offset), m)
         assert f.normal == pytest.approx(normal, abs=1e-9) or f.normal == pytest.approx(scaled(normal, -1), abs=1e-9)
         assert dot(minus(f.origin, through), normal) == pytest.approx(0, abs=1e-8)
-    elif datum.sort == "axis":
+    elif datum.kind == "axis":
         through, direction = moved(expected[0], m), spun(expected[1], m)
         assert f.x == pytest.approx(direction, abs=1e-9)
         off = minus(f.origin, through)
         assert minus(off, scaled(direction, dot(off, direction))) == pytest.approx(ORIGIN, abs=1e-8)
-    elif datum.sort == "point":
+    elif datum.kind == "point":
         assert f.origin == pytest.approx(moved(expected, m), abs=1e-8)
     else:
         assert f.origin == pytest.approx(moved(expected[0], m), abs=1e-8)
@@ -182,35 +182,35 @@ def same(datum: Datum, expected: Any, m: Motion) -> None:
         assert f.y == pytest.approx(spun(expected[2], m), abs=1e-9)
 
 
-@pytest.mark.parametrize(("sort", "how", "picks", "expected"), CASES, ids=[f"{c[0]} {c[1]} {i}" for i, c in enumerate(CASES)])
-def test_exact_results(sort: str, how: str, picks: Any, expected: list[Any]) -> None:
-    found = made(sort, how, picks(P()))
+@pytest.mark.parametrize(("kind", "how", "picks", "expected"), CASES, ids=[f"{c[0]} {c[1]} {i}" for i, c in enumerate(CASES)])
+def test_exact_results(kind: str, how: str, picks: Any, expected: list[Any]) -> None:
+    found = made(kind, how, picks(P()))
     assert len(found) == len(expected)
     for datum, wanted in zip(found, expected, strict=True):
         same(datum, wanted, STILL)
-        assert datum.sort == sort
+        assert datum.kind == kind
 
 
 @given(st.integers(0, len(CASES) - 1), st.tuples(*[st.floats(-1, 1)] * 3).filter(lambda v: dot(v, v) > 0.01), st.floats(-3, 3),
        st.tuples(*[st.floats(-50, 50)] * 3))
 @settings(max_examples=400, deadline=None)
 def test_a_datum_moves_along_with_what_it_stands_on_answer_by_answer(case: int, axis: Vec, angle: float, shift: Vec) -> None:
-    sort, how, picks, expected = CASES[case]
+    kind, how, picks, expected = CASES[case]
     if how in ("on_axis",):
         return  # its X is level in the part, by definition
     m = (unit(axis), angle, shift)
-    for datum, wanted in zip(made(sort, how, picks(P(m))), expected, strict=True):
+    for datum, wanted in zip(made(kind, how, picks(P(m))), expected, strict=True):
         same(datum, wanted, m)
 
 
 def test_every_construction_is_tried_here_and_well_formed() -> None:
-    assert {(c[0], c[1]) for c in CASES} == {(s, how) for s in SORTS for how in constructions(s)}
-    for sort in SORTS:
-        for c in constructions(sort).values():
+    assert {(c[0], c[1]) for c in CASES} == {(s, how) for s in KINDS for how in constructions(s)}
+    for kind in KINDS:
+        for c in constructions(kind).values():
             assert all(f"{{{name}}}" in c.sentence for name in c.blanks)
             assert all(f in FACETS for b in c.picks.values() for f in b.accepts)
             assert c.need[0] == "D"
-    needs = {c.need for s in SORTS for c in constructions(s).values()}
+    needs = {c.need for s in KINDS for c in constructions(s).values()}
     # D11 is D3 with a round face; D14 and D15 are for all of them.
     assert needs == {f"D{n}" for n in (*range(1, 11), 12, 13, *range(20, 27), *range(30, 38), *range(40, 45))}
 
@@ -252,10 +252,10 @@ DEGENERATE: list[tuple[str, str, Any, str]] = [
 ]
 
 
-@pytest.mark.parametrize(("sort", "how", "picks", "told"), DEGENERATE, ids=[f"{c[0]} {c[1]} {i}" for i, c in enumerate(DEGENERATE)])
-def test_degenerate_picks_are_named(sort: str, how: str, picks: Any, told: str) -> None:
+@pytest.mark.parametrize(("kind", "how", "picks", "told"), DEGENERATE, ids=[f"{c[0]} {c[1]} {i}" for i, c in enumerate(DEGENERATE)])
+def test_degenerate_picks_are_named(kind: str, how: str, picks: Any, told: str) -> None:
     with pytest.raises(StepError) as caught:
-        made(sort, how, picks(P()))
+        made(kind, how, picks(P()))
     assert told in caught.value.message
 
 

@@ -133,7 +133,7 @@ def test_the_examples_are_the_demo_parts(name: str, make: Callable[[], Part]) ->
 def test_documents_of_the_first_version_still_open_and_come_to_the_same() -> None:
     text = (Path(__file__).parents[1] / "data" / "bracket_v1.json").read_text(encoding="utf-8")
     part = read_part(text)
-    assert part.version == 2
+    assert part.version == 3
     assert read_part(write_part(part)) == part
     b = Builder("x")
     b.part = instrument_bracket()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import json
 import math
 from typing import Any
 
@@ -21,7 +22,7 @@ from wendal.core.drawing.proposing import proposed_dimensions, proposed_page
 from wendal.core.drawing.signs import GEOMETRY, SIGNS
 from wendal.core.drawing.titles import titles_of
 from wendal.core.drawing.views import drawn
-from wendal.core.errors import CommandRefused
+from wendal.core.errors import CommandRefused, DocumentError
 from wendal.core.kernel import Frame
 from wendal.core.kernel.types import unit
 from wendal.core.lettering.letters import unknown_signs
@@ -59,16 +60,16 @@ def sheet_of(part: Part) -> Sheet:
 
 
 def said(part: Part) -> dict[str, str]:
-    return {m.of.sort: m.said for m in sheet_of(part).measured}
+    return {m.of.kind: m.said for m in sheet_of(part).measured}
 
 
 def said_by_view(part: Part, dimensions: list[Dimension], view: str) -> dict[str, list[str]]:
-    """What dimensions would tell in a view, by their sorts."""
+    """What dimensions would tell in a view, by their kinds."""
     page = part.pages[0].model_copy(update={"dimensions": dimensions})
     found: dict[str, list[str]] = {}
     for m in drawn_page(part, evaluate(part, Memory()), page).measured:
         if m.of.view == view:
-            found.setdefault(m.of.sort, []).append(m.said)
+            found.setdefault(m.of.kind, []).append(m.said)
     return found
 
 
@@ -242,10 +243,10 @@ def test_what_can_not_be_told_is_refused_in_words() -> None:
         ("across", ["side"], "v1", "nothing to measure"),
         ("across", ["side", "side"], "v1", "nothing to measure"),
     ]
-    for sort, names, view, says in cases:
-        put = Dimension(id="d1", view=view, sort=sort, things=[refs[n] for n in names])  # type: ignore[arg-type]
+    for kind, names, view, says in cases:
+        put = Dimension(id="d1", view=view, kind=kind, things=[refs[n] for n in names])  # type: ignore[arg-type]
         (m,) = sheet_of(apply(part, PutOnPage(page="p1", dimensions=[put]))).measured
-        assert (m.state == "lost") == bool(says), (sort, m.trouble)
+        assert (m.state == "lost") == bool(says), (kind, m.trouble)
         assert says in m.trouble
 
 
@@ -271,10 +272,10 @@ def test_kinds_of_dimensions_by_known_figures() -> None:
         ("places_x", [face(0, -1), bore, face(0, 1)], "v2", {}, "0 · 20 · 40"),
         ("chain_x", [face(0, -1), face(0, 1), bore], "v2", {"before": ""}, "20 · 20"),
     ]
-    for sort, refs, view, more, want in cases:
-        put = Dimension(id="d1", view=view, sort=sort, things=refs, **more)  # type: ignore[arg-type]
+    for kind, refs, view, more, want in cases:
+        put = Dimension(id="d1", view=view, kind=kind, things=refs, **more)  # type: ignore[arg-type]
         (m,) = sheet_of(apply(part, PutOnPage(page="p1", dimensions=[put]))).measured
-        assert m.said == want, (sort, m.trouble)
+        assert m.said == want, (kind, m.trouble)
 
 
 def test_what_is_gone_is_lost_with_candidates_and_the_rest_stands() -> None:
@@ -335,9 +336,9 @@ def test_commands_are_refused_with_their_field_and_change_nothing() -> None:
         (PutOnPage(page="p1", views=[View(id="v1", way="section", parent="v1", line=[(5, 5), (5, 5)])]), "line"),
         (PutOnPage(page="p1", views=[View(id="v1", way="section", parent="v1", line=[(0, 5), (5, 5), (5, 5)])]), "line"),
         (PutOnPage(page="p1", views=[View(id="v1", way="section", parent="v1", line=[(-30, 0), (0, 0), (20, 20), (40, 20)])]), "line"),
-        (PutOnPage(page="p1", dimensions=[Dimension(id="d1", view="v1", sort="width", tolerance="about 1")]), "tolerance"),
+        (PutOnPage(page="p1", dimensions=[Dimension(id="d1", view="v1", kind="width", tolerance="about 1")]), "tolerance"),
         (PutOnPage(page="p1", views=[View(id="v1", way="detail", parent="v1")]), "around"),
-        (PutOnPage(page="p1", dimensions=[Dimension(id="d1", view="v77", sort="width")]), "view"),
+        (PutOnPage(page="p1", dimensions=[Dimension(id="d1", view="v77", kind="width")]), "view"),
         (TakeOffPage(page="p1", things=["v77"]), "things"),
         (IssuePage(page="p1", issue=Issue(name=" ")), "name"),
         (AddPage(page=page), "name"),
@@ -376,8 +377,8 @@ def test_a_second_proposal_finds_nothing_that_is_there() -> None:
     part = with_page(plate_with_circle(drilled=True).part, dimensions=False)
     evaluation = evaluate(part, Memory())
     first = proposed_dimensions(part, evaluation, part.pages[0])
-    assert {d.sort for d in first} >= {"across", "up", "diameter"}
-    assert len({(d.view, d.sort, str(d.things)) for d in first}) == len(first)
+    assert {d.kind for d in first} >= {"across", "up", "diameter"}
+    assert len({(d.view, d.kind, str(d.things)) for d in first}) == len(first)
 
 
 def test_marks_and_tables() -> None:
@@ -386,11 +387,11 @@ def test_marks_and_tables() -> None:
     top = face_ref(body.id, topology, next(i for i, f in enumerate(topology.faces) if f.form == "flat" and f.frame.normal[2] > 0.9))
     part = with_page(b.part)
     marks = [
-        Mark(id="m1", sort="datum", view="v1", thing=top, letters=["A"], put=(10, 15)),
-        Mark(id="m1", sort="geometry", view="v1", thing=top, sign="flatness", value="0.05", put=(-20, 18)),
-        Mark(id="m1", sort="texture", view="v1", thing=top, words="Ra 1.6", put=(0, 0)),
-        Mark(id="m1", sort="note", words="Break all edges\nNo burrs", put=(30, 30)),
-        Mark(id="m1", sort="tolerances"),
+        Mark(id="m1", kind="datum", view="v1", thing=top, letters=["A"], put=(10, 15)),
+        Mark(id="m1", kind="geometry", view="v1", thing=top, sign="flatness", value="0.05", put=(-20, 18)),
+        Mark(id="m1", kind="texture", view="v1", thing=top, words="Ra 1.6", put=(0, 0)),
+        Mark(id="m1", kind="note", words="Break all edges\nNo burrs", put=(30, 30)),
+        Mark(id="m1", kind="tolerances"),
     ]
     part = apply(part, PutOnPage(page="p1", marks=marks))
     items = [i for i in sheet_of(part).items if i.of == "mark"]
@@ -403,7 +404,7 @@ def test_marks_and_tables() -> None:
 
 def test_holes_of_a_table_are_labelled_where_they_are_seen() -> None:
     part = with_page(instrument_bracket())
-    part = apply(part, PutOnPage(page="p1", marks=[Mark(id="m1", sort="holes", put=(30, 90))]))
+    part = apply(part, PutOnPage(page="p1", marks=[Mark(id="m1", kind="holes", put=(30, 90))]))
     sheet = sheet_of(part)
     table = next(i for i in sheet.items if i.of == "mark")
     labels = [t.words for i in sheet.items if i.of == "labels" for t in i.texts]
@@ -472,14 +473,14 @@ def test_questions_of_a_page() -> None:
     part = with_page(plate().part)
     evaluation = evaluate(part, Memory())
     answer: Any = inspect.ask(part, evaluation, inspect.asked({"of": "page", "page": "p1"}))
-    assert {i.sort for i in answer.items} == {"frame", "view", "dimension"}
+    assert {i.kind for i in answer.items} == {"frame", "view", "dimension"}
     (body,) = evaluation.site.bodies.values()
-    lines = [p for i in answer.items if i.sort == "view" for p in i.paths if p.edge >= 0]
+    lines = [p for i in answer.items if i.kind == "view" for p in i.paths if p.edge >= 0]
     assert all(p.edge < len(body.topology.edges) for p in lines)
     edges = [edge_ref(body.id, body.topology, i) for i, e in enumerate(body.topology.edges) if e.form == "line" and abs(e.middle[2] - 10) < 1e-6]
     ask = {"of": "dimension_tried", "page": "p1", "view": "v2", "things": [edges[0].model_dump(mode="json")]}
     tried: Any = inspect.ask(part, evaluation, inspect.asked(ask))
-    assert tried.sorts[0].said in ("40", "25")
+    assert tried.kinds[0].said in ("40", "25")
     with pytest.raises(CommandRefused):
         inspect.ask(part, evaluation, inspect.asked({"of": "page", "page": "p9"}))
 
@@ -506,7 +507,7 @@ def test_a_page_is_kept_through_json() -> None:
 
 def test_a_hole_s_note_is_that_of_its_own_step_though_two_lie_on_one_axis() -> None:
     part = with_page(DEMO_PARTS["mast_clamp"]())
-    notes = {m.said for m in sheet_of(part).measured if m.of.sort == "holes"}
+    notes = {m.said for m in sheet_of(part).measured if m.of.kind == "holes"}
     assert notes == {"2 × Ø9 through ⌴ Ø15 ↧ 8.6", "2 × M8, Ø6.8 through"}
 
 
@@ -521,13 +522,13 @@ def test_holes_round_a_bore_are_told_by_their_circle_and_others_by_their_places(
     square = with_page(instrument_bracket())
     told = sheet_of(square).measured
     assert not any(" on Ø" in m.said for m in told)
-    assert {m.said for m in told if m.of.sort == "across"} >= {"12", "108"}
+    assert {m.said for m in told if m.of.kind == "across"} >= {"12", "108"}
 
 
 def test_a_boss_half_hidden_is_no_rounding_that_is_counted() -> None:
     """A boss of R6 under a plate that hides half of it, beside four corners of R6: still four."""
     part = with_page(instrument_bracket())
-    (before,) = [m.said for m in sheet_of(part).measured if m.of.sort == "radius"]
+    (before,) = [m.said for m in sheet_of(part).measured if m.of.kind == "radius"]
     assert before == "4 × R6"
     b = Builder("With a boss")
     b.part = instrument_bracket()
@@ -535,12 +536,12 @@ def test_a_boss_half_hidden_is_no_rounding_that_is_counted() -> None:
     b.draw(spot, "circle", (60, -3), (66, -3), diameter="12 mm")
     b.step("extrude", "Boss", profile=b.profile(spot, 0), depth={"formula": "4 mm"}, result="add")
     part = with_page(b.part)
-    assert any(m.said == "4 × R6" for m in sheet_of(part).measured if m.of.sort == "radius")
+    assert any(m.said == "4 × R6" for m in sheet_of(part).measured if m.of.kind == "radius")
 
 
 def test_a_class_is_of_a_length_and_limits_of_an_angle_are_degrees() -> None:
     part = with_page(instrument_bracket())
-    (angle,) = [m.of.id for m in sheet_of(part).measured if m.of.sort == "angle"]
+    (angle,) = [m.of.id for m in sheet_of(part).measured if m.of.kind == "angle"]
     (lean,) = [m for m in sheet_of(apply(part, EditOnPage(page="p1", thing=angle, fields={"tolerance": "±0.5"}))).measured if m.of.id == angle]
     assert lean.said == "22° ±0.5°"
     (lean,) = [m for m in sheet_of(apply(part, EditOnPage(page="p1", thing=angle, fields={"tolerance": "H7"}))).measured if m.of.id == angle]
@@ -555,7 +556,7 @@ def test_a_page_in_inches_tells_nothing_in_millimetres() -> None:
     part = with_page(apply(instrument_bracket(), SetUnits(units=UnitChoice(length="in"))))
     told = {m.said for m in sheet_of(part).measured}
     assert {"4.7244", "3.1496", "4 × Ø0.3543 through"} <= told
-    (note,) = [m.of.id for m in sheet_of(part).measured if m.of.sort == "holes"]
+    (note,) = [m.of.id for m in sheet_of(part).measured if m.of.kind == "holes"]
     (m,) = [m for m in sheet_of(apply(part, EditOnPage(page="p1", thing=note, fields={"tolerance": "H7"}))).measured if m.of.id == note]
     assert m.said.endswith("H7 (+0.00059/0)")
     assert "inches" in titles_of(part, evaluate(part, Memory()), part.pages[0]).unit
@@ -632,7 +633,7 @@ def test_no_edit_makes_a_part_that_can_not_be_read_again() -> None:
     part = with_page(plate().part)
     view = View(id="v1", way="corner")
     with pytest.raises(CommandRefused) as refused:
-        apply(part, PutOnPage(page="p1", dimensions=[Dimension(id="d1", view="v1", sort="width")] * 400))
+        apply(part, PutOnPage(page="p1", dimensions=[Dimension(id="d1", view="v1", kind="width")] * 400))
     assert refused.value.field == "dimensions"
     part = apply(apply(part, PutOnPage(page="p1", views=[view] * 20)), PutOnPage(page="p1", views=[view] * 20))
     with pytest.raises(CommandRefused) as refused:
@@ -642,5 +643,17 @@ def test_no_edit_makes_a_part_that_can_not_be_read_again() -> None:
 
 
 def test_a_sign_that_the_font_lacks_is_told() -> None:
-    part = apply(with_page(plate().part), PutOnPage(page="p1", marks=[Mark(id="m1", sort="note", words="Deburr 漢")]))
+    part = apply(with_page(plate().part), PutOnPage(page="p1", marks=[Mark(id="m1", kind="note", words="Deburr 漢")]))
     assert [i.trouble for i in sheet_of(part).items if i.trouble] == ["The font of drawings has no sign for 漢. Write it in other words."]
+
+
+def test_a_page_of_the_second_version_opens_and_tells_the_same() -> None:
+    part = with_page(plate().part)
+    part = apply(part, PutOnPage(page="p1", marks=[Mark(id="m1", kind="note", words="the sort of burr", put=(30, 30))]))
+    today = json.loads(write_part(part))
+    (page,) = today["pages"]
+    assert all(page[k] for k in ("dimensions", "marks"))
+    old = {**today, "version": 2, "pages": [{**page, **{k: [{"sort" if n == "kind" else n: v for n, v in t.items()} for t in page[k]] for k in ("dimensions", "marks")}}]}
+    assert read_part(json.dumps(old)) == part
+    with pytest.raises(DocumentError, match="kind: Field required"):
+        read_part(json.dumps({**old, "version": 3}))

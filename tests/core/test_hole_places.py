@@ -29,7 +29,7 @@ def lettered(part: Part, *sides: tuple[str, tuple[float, float, float]]) -> Part
     topology = evaluate(part, Memory()).site.bodies["s2"].topology
     for letter, way in sides:
         face = next(i for i, f in enumerate(topology.faces) if f.form == "flat" and math.dist(f.frame.normal, way) < 1e-6)
-        mark = Mark(id="m1", sort="datum", view="v2", thing=face_ref("s2", topology, face), letters=[letter])
+        mark = Mark(id="m1", kind="datum", view="v2", thing=face_ref("s2", topology, face), letters=[letter])
         part = apply(part, PutOnPage(page="p1", marks=[mark]))
     return part
 

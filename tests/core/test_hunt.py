@@ -22,9 +22,9 @@ def test_no_reference_lands_on_wrong_geometry() -> None:
 def test_the_oracle_notices_a_wrong_reference() -> None:
     """Were references wrong, the hunt would say so: one is bent on purpose."""
     case = Case(1_100_001)
-    _, sort, names = case.targets[0]
+    _, kind, names = case.targets[0]
     assert case.judge()["wrong"] == 0
-    case.targets[0] = (case.targets[0][0], sort, ["s2/start/r1" if "start" not in n else "s2/end/r1" for n in names])
+    case.targets[0] = (case.targets[0][0], kind, ["s2/start/r1" if "start" not in n else "s2/end/r1" for n in names])
     assert case.judge()["wrong"] >= 1
 
 

@@ -20,17 +20,17 @@ EDITS, LOOKED_AT = 12, 4  # of each part: edits, and after how many of them all 
 
 def edited(b: Builder, rng: random.Random, was: list[Part]) -> None:
     """Make one random edit: a number changed, a step held back or let again, renamed, the stop line moved, or an earlier state taken again."""
-    sort = rng.choice(["number", "number", "number", "suppress", "name", "line", "back"])
+    kind = rng.choice(["number", "number", "number", "suppress", "name", "line", "back"])
     step = rng.choice(b.part.steps)
     try:
-        if sort == "number":
+        if kind == "number":
             row = rng.choice([r for r in b.part.rows() if r.step])
             b.do(do="set_formula", tag=row.tag, formula=f"({row.formula}) * {rng.choice([0.9, 0.97, 1.02, 1.1])}" if len(row.formula) < 60 else "10 mm")
-        elif sort == "suppress":
+        elif kind == "suppress":
             b.do(do="edit_step", step=step.id, fields={"suppressed": not step.suppressed})
-        elif sort == "name":
+        elif kind == "name":
             b.do(do="edit_step", step=step.id, fields={"name": f"{step.name[:20]} {rng.randrange(1000)}"})
-        elif sort == "line":
+        elif kind == "line":
             b.do(do="set_stop_line", after=rng.choice(["", "", step.id]))
         else:
             b.part = rng.choice(was)

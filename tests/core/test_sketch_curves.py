@@ -123,12 +123,12 @@ def test_a_spline_made_tangent_at_its_end_leaves_along_the_line(shape: str) -> N
     assert (dx * (by - ay) - dy * (bx - ax)) / math.hypot(dx, dy) / math.hypot(bx - ax, by - ay) == pytest.approx(0, abs=1e-9)
 
 
-@pytest.mark.parametrize(("other", "sort"), [(("arc", (-10, 0), (0, 0), (-5, -2)), "arc"), (("spline_pulled", (-20, 5), (-12, -4), (0, 0)), "spline")])
-def test_a_spline_goes_on_smoothly_from_an_arc_or_another_spline(other: tuple, sort: str) -> None:
+@pytest.mark.parametrize(("other", "kind"), [(("arc", (-10, 0), (0, 0), (-5, -2)), "arc"), (("spline_pulled", (-20, 5), (-12, -4), (0, 0)), "spline")])
+def test_a_spline_goes_on_smoothly_from_an_arc_or_another_spline(other: tuple, kind: str) -> None:
     b, sketch, (c, o) = drawn(("spline", *WAVE), other)
     curves = b.drawing(sketch).curves
     apart = freedoms(b)
-    if sort == "spline":
+    if kind == "spline":
         with pytest.raises(SketchError, match="made tangent to each other where they end"):
             b.constrain(sketch, "tangent", o, c)
     end = min(curves[o].ends or (), key=lambda p: math.dist(b.drawing(sketch).points[p], (0, 0)))
@@ -139,7 +139,7 @@ def test_a_spline_goes_on_smoothly_from_an_arc_or_another_spline(other: tuple, s
     path = path_of(made, o)
     first = end == (curves[o].ends or ())[0]
     at, ahead = (path.t0, path.t0 + 0.01) if first else (path.t1, path.t1 - 0.01)
-    assert made.sort(o) == sort
+    assert made.kind(o) == kind
     assert math.sin(path.heading(at, ahead)[0] - path_of(made, c).heading(0.0, 1.0)[0]) == pytest.approx(0, abs=1e-6)
 
 

@@ -1,4 +1,4 @@
-"""Tasks of a first hour that no other journey has: a stack, axes and points of every sort, an arm of four circles, a plane square to a curve,
+"""Tasks of a first hour that no other journey has: a stack, axes and points of every kind, an arm of four circles, a plane square to a curve,
 thirty steps back in two windows. By mouse and keys; their numbers are told with WENDAL_COUNTS."""
 
 from __future__ import annotations

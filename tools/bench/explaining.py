@@ -54,17 +54,17 @@ def free_sketch(curves: int, bent: bool, seed: int = 3) -> Drawing:
     for i in range(curves):
         x, y = 12.0 * (i % 20), 12.0 * (i // 20)
         dx, dy = rng.uniform(2, 9, 2)
-        sort = i % 6
-        if sort in (0, 1, 2):
+        kind = i % 6
+        if kind in (0, 1, 2):
             a, b = point(x, y), point(x + dx, y + dy)
             found[f"c{i}"] = Line(start=a, end=b)
             if last:
                 constraints[f"k{len(constraints)}"] = Constraint(kind="coincident", of=[last, a])
                 points[a] = points[last]
             last = b
-        elif sort == 3:
+        elif kind == 3:
             found[f"c{i}"] = Circle(centre=point(x, y), radius=float(dx / 2))
-        elif sort == 4 and bent:
+        elif kind == 4 and bent:
             found[f"c{i}"] = Spline(over=[point(x + k * 2.5, y + float(rng.uniform(0, 5))) for k in range(4)], knots=[0, 1 / 3, 2 / 3, 1])
         else:
             r, t = float(dx / 2), float(rng.uniform(0, 3))

@@ -42,14 +42,14 @@ def _solid(rng: np.random.Generator, at: tuple[float, float, float], size: float
     x, y, z = at
     axis = gp_Dir(0, 0, 1) if upright else gp_Dir(*rng.normal(size=3))
     place = gp_Ax2(gp_Pnt(x, y, z - size), axis)
-    sort = rng.integers(11) % 6
-    if sort <= 1:
+    kind = rng.integers(11) % 6
+    if kind <= 1:
         return BRepPrimAPI_MakeBox(place, size * rng.uniform(0.5, 1.5), size * rng.uniform(0.5, 1.5), 2 * size).Shape()
-    if sort == 2:
+    if kind == 2:
         return BRepPrimAPI_MakeCylinder(place, size * rng.uniform(0.3, 0.8), 2 * size).Shape()
-    if sort == 3:
+    if kind == 3:
         return BRepPrimAPI_MakeCone(place, size * rng.uniform(0.3, 0.8), size * rng.uniform(0.0, 0.25), 2 * size).Shape()
-    if sort == 4:
+    if kind == 4:
         return BRepPrimAPI_MakeSphere(gp_Pnt(x, y, z), size * rng.uniform(0.4, 0.9)).Shape()
     return BRepPrimAPI_MakeTorus(gp_Ax2(gp_Pnt(x, y, z), axis), size * rng.uniform(0.5, 0.8), size * rng.uniform(0.1, 0.3)).Shape()
 

@@ -193,8 +193,8 @@ def judge_page(part: Part, evaluation: Evaluation) -> Counter[str]:
         view = page.view(m.of.view)
         if m.state != "sound":
             found[f"figure {m.state}, wrong"] += 1
-        elif m.of.sort in ("width", "height") and view is not None and view.way in of_view:
-            right = abs(m.value - size[of_view[view.way][m.of.sort == "height"]]) < 0.02
+        elif m.of.kind in ("width", "height") and view is not None and view.way in of_view:
+            right = abs(m.value - size[of_view[view.way][m.of.kind == "height"]]) < 0.02
             found["overall, right" if right else "overall, wrong"] += 1
         elif m.of.step:
             found["number, right" if _is_number(part, evaluation, m) else "number, wrong"] += 1

@@ -51,7 +51,7 @@ class Case:
         self.memory = Memory()
         self.extrudes: list[str] = []
         self._build()
-        self.targets: list[tuple[str, str, list[str]]] = []  # datum step, sort, one name of every face that meets
+        self.targets: list[tuple[str, str, list[str]]] = []  # datum step, kind, one name of every face that meets
         self._attach()
 
     # — building —
@@ -94,13 +94,13 @@ class Case:
         (body,) = evaluation.site.bodies.values()
         t = body.topology
         for n in range(4):
-            sort = self.rng.choice(["face", "edge", "vertex"])
-            if sort == "face":
+            kind = self.rng.choice(["face", "edge", "vertex"])
+            if kind == "face":
                 i = self.rng.randrange(len(t.faces))
                 ref: Any = face_ref(body.id, t, i)
                 names = [ref.names[0]]
                 step = self.b.step("plane", f"Datum {n}", first=ref.model_dump(mode="json"), distance={"formula": "0 mm"})
-            elif sort == "edge":
+            elif kind == "edge":
                 i = self.rng.randrange(len(t.edges))
                 ref = edge_ref(body.id, t, i)
                 names = [f[0] for f in ref.faces]
@@ -110,7 +110,7 @@ class Case:
                 ref = vertex_ref(body.id, t, i)
                 names = [f[0] for f in ref.faces]
                 step = self.b.step("point", f"Datum {n}", how="at_point", first=ref.model_dump(mode="json"))
-            self.targets.append((step, sort, names))
+            self.targets.append((step, kind, names))
 
     def evaluate(self) -> Evaluation:
         return evaluate(self.b.part, self.memory)
@@ -118,13 +118,13 @@ class Case:
     # — edits —
 
     def edit(self) -> str:
-        """Make one random edit upstream; return its sort, or "" when it was refused."""
-        sort = self.rng.choice(["depth", "drag", "drag", "shift", "suppress", "reorder", "redraw", "split"])
+        """Make one random edit upstream; return its kind, or "" when it was refused."""
+        kind = self.rng.choice(["depth", "drag", "drag", "shift", "suppress", "reorder", "redraw", "split"])
         try:
-            getattr(self, f"_{sort}")()
+            getattr(self, f"_{kind}")()
         except WendalError:
             return ""
-        return sort
+        return kind
 
     def _sketches(self) -> list[str]:
         return [s.id for s in self.b.part.steps if s.kind == "sketch"]
@@ -224,27 +224,27 @@ class Case:
             return found
         (body,) = evaluation.site.bodies.values()
         inside = _Inside(body.shape.shape)
-        for step, sort, names in self.targets:
+        for step, kind, names in self.targets:
             report = evaluation.report(step)
             walls = [self.wall(n, evaluation) for n in names]
-            there = all(w is not None for w in walls) and self._exists([w for w in walls if w], sort, inside, body.topology)
+            there = all(w is not None for w in walls) and self._exists([w for w in walls if w], kind, inside, body.topology)
             if report.state == "stopped":
                 found["lost rightly" if not there else "lost, though there"] += 1
                 continue
             frame = evaluation.site.datums[step][0].frame
-            right = all(w is not None and _agrees(frame, w, sort) for w in walls)
+            right = all(w is not None and _agrees(frame, w, kind) for w in walls)
             if not right:
                 found["wrong"] += 1
-                found[f"wrong: {sort}"] += 1
+                found[f"wrong: {kind}"] += 1
             else:
                 found["sound, right" if report.state == "built" else "re-found, right"] += 1
         return found
 
-    def _exists(self, walls: list[Wall], sort: str, inside: _Inside, topology: Any) -> bool:
+    def _exists(self, walls: list[Wall], kind: str, inside: _Inside, topology: Any) -> bool:
         """Tell from the solid whether the thing is there."""
-        if sort == "face":
+        if kind == "face":
             return any(inside.ends_at(p, walls[0].normal) for p in walls[0].samples)
-        places = [e.middle for e in topology.edges] if sort == "edge" else [v.place for v in topology.vertices]
+        places = [e.middle for e in topology.edges] if kind == "edge" else [v.place for v in topology.vertices]
         return all(any(inside.ends_at(p, w.normal) for p in w.samples) for w in walls) and any(
             all(abs(dot(minus(p, w.place), w.normal)) < 1e-6 for w in walls) for p in places)
 
@@ -270,11 +270,11 @@ class _Inside:
         return sides[0] != sides[1]
 
 
-def _agrees(frame: Any, wall: Wall, sort: str) -> bool:
+def _agrees(frame: Any, wall: Wall, kind: str) -> bool:
     on = abs(dot(minus(frame.origin, wall.place), wall.normal)) < 1e-6
-    if sort == "face":
+    if kind == "face":
         return on and abs(abs(dot(frame.normal, wall.normal)) - 1) < 1e-9
-    if sort == "edge":
+    if kind == "edge":
         return on and abs(dot(frame.x, wall.normal)) < 1e-9
     return on
 

@@ -29,7 +29,7 @@ from wendal.core.exchange.base import PageOptions, subjects_told
 from wendal.core.lettering import FONTS
 from wendal.core.quantity import FUNCTIONS, UNIT_NAMES
 from wendal.core.route import part_schema
-from wendal.core.sketch import all_rules, sorts_of
+from wendal.core.sketch import all_rules, kinds_of
 from wendal.core.standards import materials
 from wendal.core.steps import kinds, published
 from wendal.settings import settings
@@ -171,7 +171,7 @@ def _published() -> tuple[About, str]:
                     "key": r.key,
                     "quantity": r.quantity,
                     "wants": r.wants,
-                    "takes": [[sorts_of(w) for w in pattern] for pattern in r.takes],
+                    "takes": [[kinds_of(w) for w in pattern] for pattern in r.takes],
                 }
                 for r in all_rules()
                 if r.takes

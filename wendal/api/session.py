@@ -203,14 +203,14 @@ async def _propose(hub: Hub, window: Window, data: dict[str, Any]) -> None:
 
 async def _offers(hub: Hub, window: Window, data: dict[str, Any]) -> None:
     picks = [set(p) for p in data["picks"]]
-    found = [asdict(o) for o in offers(picks, data["sorts"])]
-    made = {o["sort"] for o in found}
+    found = [asdict(o) for o in offers(picks, data["kinds"])]
+    made = {o["kind"] for o in found}
     window.send(
         {
             "type": "offers",
             "id": data["id"],
             "offers": found,
-            "why": {s: why_not(s, picks) for s in data["sorts"] if s not in made},
+            "why": {s: why_not(s, picks) for s in data["kinds"] if s not in made},
         }
     )
 

@@ -25,7 +25,7 @@ class Blank:
     come and go with it.
     """
 
-    sort: ClassVar[str]
+    kind: ClassVar[str]
     label: str
     when: dict[str, tuple[str, ...]] = field(default_factory=dict)
     before: str = ""
@@ -33,14 +33,14 @@ class Blank:
 
     def published(self) -> dict[str, Any]:
         """Return the blank as JSON for the client."""
-        return {"sort": self.sort, **asdict(self)}
+        return {"kind": self.kind, **asdict(self)}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Name(Blank):
     """The step's own name."""
 
-    sort: ClassVar[str] = "name"
+    kind: ClassVar[str] = "name"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -51,8 +51,8 @@ class Number(Blank):
     quiet : it stands in the ledger only when it differs from its start.
     """
 
-    sort: ClassVar[str] = "number"
-    kind: Literal["length", "angle", "count", "share"] = "length"
+    kind: ClassVar[str] = "number"
+    quantity: Literal["length", "angle", "count", "share"] = "length"
     above: float | None = None
     most: float | None = None
     start: str = "10 mm"
@@ -71,9 +71,9 @@ class Number(Blank):
             return "zero"
         return (
             f"{math.degrees(value):g}°"
-            if self.kind == "angle"
+            if self.quantity == "angle"
             else f"{value:g} mm"
-            if self.kind == "length"
+            if self.quantity == "length"
             else f"{value:g}"
         )
 
@@ -91,7 +91,7 @@ class Pick(Blank):
     what becomes of the body elsewhere changes nothing.
     """
 
-    sort: ClassVar[str] = "pick"
+    kind: ClassVar[str] = "pick"
     accepts: tuple[str, ...]
     needs: str
     many: bool = False
@@ -113,7 +113,7 @@ class Choice(Blank):
     other answer turns.
     """
 
-    sort: ClassVar[str] = "choice"
+    kind: ClassVar[str] = "choice"
     words: dict[str, str]
     clause: str = ""
     turns: tuple[str, ...] = ()
@@ -123,7 +123,7 @@ class Choice(Blank):
 class Words(Blank):
     """A few plain words, such as a tolerance; may be left empty."""
 
-    sort: ClassVar[str] = "words"
+    kind: ClassVar[str] = "words"
     hint: str = ""
 
 
@@ -131,18 +131,18 @@ class Words(Blank):
 class Dots(Blank):
     """Copies that are left out, by their numbers; they are picked on the stage, where each copy has a dot."""
 
-    sort: ClassVar[str] = "dots"
+    kind: ClassVar[str] = "dots"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Answer(Blank):
     """Which of several answers is meant, counted from 0; it reads "first of 2" and is turned with one key."""
 
-    sort: ClassVar[str] = "answer"
+    kind: ClassVar[str] = "answer"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Facing(Blank):
     """The direction towards the viewer, taken from the view when the step is made."""
 
-    sort: ClassVar[str] = "facing"
+    kind: ClassVar[str] = "facing"

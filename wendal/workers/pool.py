@@ -1,4 +1,4 @@
-"""A few worker processes of one sort; a part always goes to the same one, and a dead one is replaced."""
+"""A few worker processes of one kind; a part always goes to the same one, and a dead one is replaced."""
 
 from __future__ import annotations
 

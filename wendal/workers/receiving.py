@@ -69,13 +69,13 @@ async def receive_curves(
 ) -> dict[str, Any]:
     """Read a DXF file's curves for a sketch, in a process of its own; return what is told of it, the
     drawing with it. Raises DocumentError in words."""
-    told, _ = await _child({"sort": "curves", "unit": unit, "layers": layers, "within": within}, content, b"")
+    told, _ = await _child({"kind": "curves", "unit": unit, "layers": layers, "within": within}, content, b"")
     return told
 
 
 async def receive_table(content: bytes) -> str:
     """Read a spreadsheet as CSV, in a process of its own. Raises DocumentError in words."""
-    told, _ = await _child({"sort": "table"}, content, b"")
+    told, _ = await _child({"kind": "table"}, content, b"")
     return str(told["table"])
 
 
@@ -90,9 +90,9 @@ def main() -> None:
     content, before = rest[: head["size"]], rest[head["size"] :]
     out = sys.stdout.buffer
     try:
-        if head.get("sort") == "curves":
+        if head.get("kind") == "curves":
             told, kept = _read_curves(content, head), b""
-        elif head.get("sort") == "table":
+        elif head.get("kind") == "table":
             told, kept = _read_table(content), b""
         else:
             told, kept = _read(content, head["source"], head["unit"], before)

@@ -32,19 +32,19 @@
       .filter(Boolean);
 </script>
 
-<h3 class="font-semibold">{NAMES[mark.sort]}</h3>
-{#if mark.sort === 'note' || mark.sort === 'weld'}
+<h3 class="font-semibold">{NAMES[mark.kind]}</h3>
+{#if mark.kind === 'note' || mark.kind === 'weld'}
   <textarea
     class="open-blank min-h-20 w-full"
     aria-label="Words"
     value={mark.words}
     onkeydown={(e) => e.key !== 'Escape' && e.stopPropagation()}
     onchange={(e) => void drawing.edit(mark.id, { words: e.currentTarget.value })}></textarea>
-{:else if mark.sort === 'datum'}
+{:else if mark.kind === 'datum'}
   {@render field('letter', mark.letters?.[0] ?? 'A', (v) =>
     drawing.edit(mark.id, { letters: letters(v).slice(0, 1) }),
   )}
-{:else if mark.sort === 'geometry'}
+{:else if mark.kind === 'geometry'}
   {@render choice(
     'tolerance of',
     mark.sign ?? 'position',
@@ -55,6 +55,6 @@
   {@render field('datums', (mark.letters ?? []).join(' '), (v) =>
     drawing.edit(mark.id, { letters: letters(v).slice(0, 3) }),
   )}
-{:else if mark.sort === 'texture'}
+{:else if mark.kind === 'texture'}
   {@render field('texture', mark.words ?? '', (words) => drawing.edit(mark.id, { words }))}
 {/if}

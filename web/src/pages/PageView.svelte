@@ -4,7 +4,7 @@
   import FormulaField from '../ui/FormulaField.svelte';
   import { useWorkplace } from '../state/workplace.svelte';
   import { OTHER } from '../state/action';
-  import { SORTS, squared, type Flat } from './drawing.svelte';
+  import { KINDS, squared, type Flat } from './drawing.svelte';
 
   const work = useWorkplace();
   const { session, drawing } = work;
@@ -226,7 +226,7 @@
     event.stopPropagation();
   }
   const typing = $derived(drawing.typing ? drawing.item(drawing.typing) : null);
-  const meant = $derived(drawing.sorts[drawing.turned % Math.max(drawing.sorts.length, 1)]);
+  const meant = $derived(drawing.kinds[drawing.turned % Math.max(drawing.kinds.length, 1)]);
   const hint = $derived.by(() => {
     if (drawing.tool === 'section')
       return drawing.given.length < 2
@@ -304,7 +304,7 @@
                 stroke-dasharray={dashes(path.pen)}
                 pointer-events="none"
               />
-              {#if item.sort === 'view' && (path.edge >= 0 || path.face >= 0)}
+              {#if item.kind === 'view' && (path.edge >= 0 || path.face >= 0)}
                 <path
                   d={path.data}
                   stroke="transparent"
@@ -337,7 +337,7 @@
                 xml:space="preserve">{w.words}</text
               >
             {/each}
-            {#if item.sort === 'dimension' || item.sort === 'mark'}
+            {#if item.kind === 'dimension' || item.kind === 'mark'}
               <rect
                 {...grasp(item)}
                 fill="transparent"
@@ -381,7 +381,7 @@
     </div>
   {/if}
   <div class="pointer-events-none absolute right-3 bottom-3 left-4 flex flex-wrap items-end gap-3">
-    {#if drawing.lines.length && drawing.sorts.length}
+    {#if drawing.lines.length && drawing.kinds.length}
       <div
         class="pointer-events-auto flex flex-wrap items-baseline gap-1 border border-ink bg-paper px-2 py-1 text-[0.875rem]"
         role="presentation"
@@ -392,14 +392,14 @@
         <span class="text-graphite"
           >{drawing.lines.map((l) => l.thing.brief ?? l.thing.words).join(', ')}:</span
         >
-        {#each drawing.sorts as s (s.sort)}
+        {#each drawing.kinds as s (s.kind)}
           <button
             class="border px-1.5 {s === meant ? 'border-brass' : 'border-transparent hover:border-rule'}"
-            onclick={() => drawing.dimension(s.sort)}
-            >{SORTS[s.sort] ?? s.sort} <span class="figures">{s.said}</span></button
+            onclick={() => drawing.dimension(s.kind)}
+            >{KINDS[s.kind] ?? s.kind} <span class="figures">{s.said}</span></button
           >
         {/each}
-        <span class="figures text-[0.8125rem] text-brass">Enter</span>{#if drawing.sorts.length > 1}<span
+        <span class="figures text-[0.8125rem] text-brass">Enter</span>{#if drawing.kinds.length > 1}<span
             class="figures text-[0.8125rem] text-brass">{OTHER}</span
           >{/if}
       </div>

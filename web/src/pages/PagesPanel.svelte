@@ -2,7 +2,7 @@
   /** The drawing's pages, and what stands on the open one: views, what is picked, what is lost, what changed. */
   import { focused } from '../ui/focused';
   import { useWorkplace } from '../state/workplace.svelte';
-  import { SCALES, SORTS, WAYS } from './drawing.svelte';
+  import { SCALES, KINDS, WAYS } from './drawing.svelte';
   import MarkFields from './MarkFields.svelte';
   import { choosing } from '../ui/choosing';
 
@@ -20,7 +20,7 @@
     const v = page?.views?.find((v) => v.id === id);
     if (v) return v.letter ? `${WAYS[v.way ?? '']} ${v.letter}` : (WAYS[v.way ?? ''] ?? v.way);
     const d = page?.dimensions?.find((d) => d.id === id);
-    return d ? `${SORTS[d.sort] ?? d.sort}` : id;
+    return d ? `${KINDS[d.kind] ?? d.kind}` : id;
   };
   let issue = $state({ name: '', by: '', what: '' });
   const nextIssue = $derived(
@@ -117,7 +117,7 @@
             <button
               class="block w-full py-0.5 text-left text-carmine"
               onclick={() => drawing.pickItem(a.id, false)}
-              >{a.sort === 'dimension'
+              >{a.kind === 'dimension'
                 ? `${named(a.id)} is ${a.state === 'held' ? 'to be confirmed' : 'lost'}: `
                 : ''}{a.trouble}</button
             >
@@ -160,7 +160,7 @@
         </section>
       {:else if dimension}
         <section class="grid gap-1 border-b-2 border-brass px-4 py-3" data-testid="picked-dimension">
-          <h3 class="font-semibold">{SORTS[dimension.sort]} <span class="figures">{item?.told}</span></h3>
+          <h3 class="font-semibold">{KINDS[dimension.kind]} <span class="figures">{item?.told}</span></h3>
           {#if item?.drives}<p>
               tells <button class="blank figures" onclick={() => drawing.type(dimension.id)}
                 >{item.drives}</button

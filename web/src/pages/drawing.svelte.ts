@@ -7,17 +7,17 @@ export type Flat = [number, number];
 /** A line of a view that is picked: the view it was picked in, and what of the part it is. */
 export type PickedLine = { view: string; thing: Thing };
 export type Tool = '' | 'section' | 'detail' | 'note' | 'datum' | 'geometry' | 'texture';
-type Sort = { sort: string; said: string };
+type Tried = { kind: string; said: string };
 
 interface Around {
   readonly session: Session;
   picked: Thing[];
   readonly stage: {
-    readonly bodies: { at(body: string, sort: 'edge' | 'face', index: number): Thing | null };
+    readonly bodies: { at(body: string, kind: 'edge' | 'face', index: number): Thing | null };
   } | null;
 }
 
-export const SORTS: Record<string, string> = {
+export const KINDS: Record<string, string> = {
   ...{ across: 'across', up: 'up', straight: 'straight', angle: 'angle', radius: 'radius' },
   ...{ diameter: 'diameter', holes: 'hole note', chamfer: 'chamfer', width: 'width', height: 'height' },
   ...{ places_x: 'places across', places_y: 'places up', chain_x: 'chain across', chain_y: 'chain up' },
@@ -46,7 +46,7 @@ export class Drawing {
   given = $state.raw<Flat[]>([]);
   givenIn = $state('');
   /** What the picked lines can be as a dimension, and which of it is meant. */
-  sorts = $state.raw<Sort[]>([]);
+  kinds = $state.raw<Tried[]>([]);
   why = $state('');
   turned = $state(0);
   /** The dimension whose number is typed, by its id. */
@@ -153,7 +153,7 @@ export class Drawing {
   private get ring(): { view: string; body: string; edge: number; face: number }[] {
     const found = new Map<string, { view: string; body: string; edge: number; face: number }>();
     for (const item of this.shown?.items ?? [])
-      for (const p of item.sort === 'view' ? item.paths : [])
+      for (const p of item.kind === 'view' ? item.paths : [])
         if (p.pen === 'outline' && ((p.edge ?? -1) >= 0 || (p.face ?? -1) >= 0))
           found.set(`${item.id} ${p.body} ${p.edge} ${p.face}`, {
             ...{ view: item.id, body: p.body ?? '', edge: p.edge ?? -1, face: p.face ?? -1 },
@@ -167,9 +167,9 @@ export class Drawing {
     if (!ring.length) return;
     this.at = this.at < 0 ? (by > 0 ? 0 : ring.length - 1) : (this.at + by + ring.length) % ring.length;
     const held = ring[this.at];
-    const sort = held.edge >= 0 ? 'edge' : 'face';
+    const kind = held.edge >= 0 ? 'edge' : 'face';
     const index = held.edge >= 0 ? held.edge : held.face;
-    const thing = this.on.stage?.bodies.at(held.body, sort, index) ?? null;
+    const thing = this.on.stage?.bodies.at(held.body, kind, index) ?? null;
     this.pointed = thing && { view: held.view, key: thing.key, words: thing.words };
   }
 
@@ -192,7 +192,7 @@ export class Drawing {
   /** Let go of the tool, of picks and of what is typed. */
   drop(): void {
     [this.tool, this.given, this.givenIn, this.typing, this.refused] = ['', [], '', '', ''];
-    [this.chosen, this.lines, this.sorts, this.why, this.turned] = [[], [], [], '', 0];
+    [this.chosen, this.lines, this.kinds, this.why, this.turned] = [[], [], [], '', 0];
     [this.adding, this.issuing] = [false, false];
     [this.pointed, this.at] = [null, -1];
   }
@@ -312,8 +312,8 @@ export class Drawing {
 
   /** Pick a line of a view; a second one is measured to. */
   pickLine(view: string, body: string, edge: number, face: number, more: boolean): void {
-    const sort = edge >= 0 ? 'edge' : 'face';
-    const thing = this.on.stage?.bodies.at(body, sort, edge >= 0 ? edge : face);
+    const kind = edge >= 0 ? 'edge' : 'face';
+    const thing = this.on.stage?.bodies.at(body, kind, edge >= 0 ? edge : face);
     if (!thing)
       return this.on.session.note('This line is where the section cuts; it is no edge of the part.', true);
     const held = more || this.lines.length === 1 ? this.lines.filter((l) => l.view === view) : [];
@@ -327,7 +327,7 @@ export class Drawing {
 
   pickItem(id: string, more: boolean): void {
     this.lines = [];
-    this.sorts = [];
+    this.kinds = [];
     this.on.picked = [];
     this.chosen = more
       ? this.chosen.includes(id)
@@ -337,39 +337,39 @@ export class Drawing {
   }
 
   pickNothing(): void {
-    [this.lines, this.chosen, this.sorts, this.why] = [[], [], [], ''];
+    [this.lines, this.chosen, this.kinds, this.why] = [[], [], [], ''];
     this.on.picked = [];
   }
 
   private async tryDimension(): Promise<void> {
     const number = ++this.tried;
-    [this.sorts, this.why, this.turned] = [[], '', 0];
+    [this.kinds, this.why, this.turned] = [[], '', 0];
     if (!this.lines.length) return;
     try {
-      const told = await this.ask<{ sorts: Sort[]; trouble: string }>({
+      const told = await this.ask<{ kinds: Tried[]; trouble: string }>({
         ...{ of: 'dimension_tried', page: this.open, view: this.lines[0].view },
         things: this.lines.map((l) => l.thing.ref),
       });
-      if (number === this.tried) [this.sorts, this.why] = [told.sorts, told.trouble];
+      if (number === this.tried) [this.kinds, this.why] = [told.kinds, told.trouble];
     } catch (error) {
       if (number === this.tried) this.why = error instanceof Error ? error.message : String(error);
     }
   }
 
   /** Put a dimension of what is picked on the page: the likeliest kind, or the one that is meant. */
-  async dimension(sort = ''): Promise<void> {
+  async dimension(kind = ''): Promise<void> {
     if (!this.lines.length)
       return this.on.session.note('Pick an edge in a view, or two, and press Enter.', true);
-    const meant = sort || this.sorts[this.turned % Math.max(this.sorts.length, 1)]?.sort;
+    const meant = kind || this.kinds[this.turned % Math.max(this.kinds.length, 1)]?.kind;
     if (!meant) return this.on.session.note(this.why || 'These are not measured to each other here.', true);
     const things = this.lines.map((l) => l.thing.ref);
-    if (await this.put({ dimensions: [{ id: 'd1', view: this.lines[0].view, sort: meant, things }] }))
+    if (await this.put({ dimensions: [{ id: 'd1', view: this.lines[0].view, kind: meant, things }] }))
       this.pickNothing();
   }
 
   other(): boolean {
-    if (this.sorts.length < 2) return false;
-    this.turned = (this.turned + 1) % this.sorts.length;
+    if (this.kinds.length < 2) return false;
+    this.turned = (this.turned + 1) % this.kinds.length;
     return true;
   }
 
@@ -429,13 +429,13 @@ export class Drawing {
     const line = this.lines[0];
     const tool = this.tool;
     if (!line) return;
-    const used = (this.page?.marks ?? []).flatMap((m) => (m.sort === 'datum' ? (m.letters ?? []) : []));
+    const used = (this.page?.marks ?? []).flatMap((m) => (m.kind === 'datum' ? (m.letters ?? []) : []));
     const letter = [...'ABCDEFGHJKLMN'].find((l) => !used.includes(l)) ?? 'A';
     const common = { id: 'm1', view: line.view, thing: line.thing.ref, put: [12, 14] };
     const made = {
-      datum: { ...common, sort: 'datum', letters: [letter] },
-      geometry: { ...common, sort: 'geometry', sign: 'position', value: '0.1', letters: used.slice(0, 1) },
-      texture: { ...common, sort: 'texture', words: 'Ra 3.2', put: [0, 0] },
+      datum: { ...common, kind: 'datum', letters: [letter] },
+      geometry: { ...common, kind: 'geometry', sign: 'position', value: '0.1', letters: used.slice(0, 1) },
+      texture: { ...common, kind: 'texture', words: 'Ra 3.2', put: [0, 0] },
     }[tool as 'datum' | 'geometry' | 'texture'];
     this.tool = '';
     if (made && (await this.put({ marks: [made] }))) {
@@ -445,11 +445,11 @@ export class Drawing {
   }
 
   /** A note or a table on the page itself. */
-  async note(sort: 'note' | 'holes' | 'tolerances'): Promise<void> {
+  async note(kind: 'note' | 'holes' | 'tolerances'): Promise<void> {
     const high = this.shown?.paper[1] ?? 297;
-    const put = sort === 'note' ? [26, 40] : [26, high - 20];
-    const words = sort === 'note' ? 'Break all edges' : '';
-    if (await this.put({ marks: [{ id: 'm1', sort, put, words }] }))
+    const put = kind === 'note' ? [26, 40] : [26, high - 20];
+    const words = kind === 'note' ? 'Break all edges' : '';
+    if (await this.put({ marks: [{ id: 'm1', kind, put, words }] }))
       this.chosen = [this.page?.marks?.at(-1)?.id ?? ''].filter(Boolean);
   }
 
@@ -503,7 +503,7 @@ export class Drawing {
 const said = (d: Record<string, unknown>) =>
   JSON.stringify([
     d.view,
-    d.sort,
+    d.kind,
     d.step,
     d.place,
     JSON.stringify(d.things).replace(/"near":\[[^\]]*\],?/g, ''),

@@ -199,7 +199,7 @@
     board.readout = [
       `sketch ${view?.name ?? ''}${work.sectioned ? ', cut open' : ''}  x ${lengths.shown(shown[0], board.unit)}  y ${lengths.shown(shown[1], board.unit)} ${board.unit}`,
       board.tool
-        ? `${board.model ? `${board.model.words}; ` : ''}${board.tool}: ${board.form ? board.form.asks : `click ${board.wants}`}${board.quiet ? ' (quiet)' : board.pointer?.sort === 'free' ? `, on the grid of ${lengths.step(board.step_mm, board.unit)}` : ''}${board.trial.lost.length ? `; loses ${board.trial.lost.join('; ')}` : ''}`
+        ? `${board.model ? `${board.model.words}; ` : ''}${board.tool}: ${board.form ? board.form.asks : `click ${board.wants}`}${board.quiet ? ' (quiet)' : board.pointer?.kind === 'free' ? `, on the grid of ${lengths.step(board.step_mm, board.unit)}` : ''}${board.trial.lost.length ? `; loses ${board.trial.lost.join('; ')}` : ''}`
         : board.asked
           ? `${board.asked.title}: pick ${brief(board.asked.wants)}${board.picked.length ? ` (${board.picked.length} picked)` : ''}${hover ? `; ${hover}` : ''}`
           : board.moving.sizing?.formula
@@ -322,7 +322,7 @@
   {#if (board.shape || board.form) && board.pointer}
     {@const [x, y] = screen(board.pointer.at)}
     <g class="pointer-events-none text-brass">
-      {#if board.pointer.sort === 'point'}<rect
+      {#if board.pointer.kind === 'point'}<rect
           x={x - 5}
           y={y - 5}
           width="10"
@@ -331,13 +331,13 @@
           stroke="currentColor"
           stroke-width="1.5"
         />
-      {:else if board.pointer.sort === 'middle'}<path
+      {:else if board.pointer.kind === 'middle'}<path
           d="M{x} {y - 7}l6 11h-12z"
           fill="none"
           stroke="currentColor"
           stroke-width="1.5"
         />
-      {:else if board.pointer.sort === 'curve'}<circle
+      {:else if board.pointer.kind === 'curve'}<circle
           cx={x}
           cy={y}
           r="5"

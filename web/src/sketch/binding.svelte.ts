@@ -63,10 +63,10 @@ export class Binding {
       if (board.picked.length > 1 && this.ways.length) await this.dimension();
       return;
     }
-    const sorts = board.picked.map((e) => board.sort(e)).sort();
+    const kinds = board.picked.map((e) => board.kind(e)).sort();
     const rule = board.desk.about.constraints.find((c) => c.kind === board.asked?.kind);
     const enough = rule?.takes.some(
-      (takes) => takes.length === sorts.length && arranged(takes as string[][], sorts),
+      (takes) => takes.length === kinds.length && arranged(takes as string[][], kinds),
     );
     if (enough) await this.add({ kind: board.asked.kind, of: board.picked, manner: '' });
     else if (board.picked.length >= Math.max(...(rule?.takes ?? [[]]).map((t) => t.length))) {
@@ -78,8 +78,8 @@ export class Binding {
   /** The dimensions the picks could have, likeliest first. */
   get ways(): { kind: string; manner: string }[] {
     const { board } = this;
-    const sorts = board.picked
-      .map((e) => board.sort(e))
+    const kinds = board.picked
+      .map((e) => board.kind(e))
       .sort()
       .join(' ');
     const plain = (kind: string) => ({ kind, manner: '' });
@@ -88,13 +88,13 @@ export class Binding {
       { kind: 'distance', manner: 'horizontal' },
       { kind: 'distance', manner: 'vertical' },
     ];
-    if (sorts === 'circle') return [plain('diameter'), plain('radius')];
-    if (sorts === 'arc') return [plain('radius'), plain('diameter'), plain('arc_length')];
-    if (sorts === 'ellipse' || sorts === 'ellipse_arc') return [plain('axis'), plain('cross_axis')];
-    if (sorts === 'line line') return this.parallel() ? [plain('distance')] : [plain('angle')];
-    if (sorts === 'line') return AXES[board.picked[0]] ? [] : [plain('distance')];
-    if (sorts === 'point point') return spans;
-    return /^(line point|(arc|circle) (line|point)|(arc|circle) (arc|circle))$/.test(sorts)
+    if (kinds === 'circle') return [plain('diameter'), plain('radius')];
+    if (kinds === 'arc') return [plain('radius'), plain('diameter'), plain('arc_length')];
+    if (kinds === 'ellipse' || kinds === 'ellipse_arc') return [plain('axis'), plain('cross_axis')];
+    if (kinds === 'line line') return this.parallel() ? [plain('distance')] : [plain('angle')];
+    if (kinds === 'line') return AXES[board.picked[0]] ? [] : [plain('distance')];
+    if (kinds === 'point point') return spans;
+    return /^(line point|(arc|circle) (line|point)|(arc|circle) (arc|circle))$/.test(kinds)
       ? [plain('distance')]
       : [];
   }
@@ -242,11 +242,11 @@ export class Binding {
   }
 }
 
-/** Whether things of some sorts can stand in places that each take some, in whatever order. */
-function arranged(takes: string[][], sorts: string[]): boolean {
+/** Whether things of some kinds can stand in places that each take some, in whatever order. */
+function arranged(takes: string[][], kinds: string[]): boolean {
   if (!takes.length) return true;
   const [first, ...rest] = takes;
-  return sorts.some(
-    (sort, i) => first.includes(sort) && arranged(rest, [...sorts.slice(0, i), ...sorts.slice(i + 1)]),
+  return kinds.some(
+    (kind, i) => first.includes(kind) && arranged(rest, [...kinds.slice(0, i), ...kinds.slice(i + 1)]),
   );
 }

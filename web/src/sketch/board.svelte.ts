@@ -195,17 +195,17 @@ export class Board implements Hand, Picks {
     };
     const free = this.taking || (!this.tool && !this.hovered);
     this.model =
-      (free && things.find((t) => wanted[this.taking].includes(t.sort) && t.step !== this.step)) || null;
+      (free && things.find((t) => wanted[this.taking].includes(t.kind) && t.step !== this.step)) || null;
     this.desk.hovered = this.model;
   }
 
   /** Whether the place in hand is caught on something drawn. */
   get caughtDrawn(): boolean {
-    return !!this.pointer && this.pointer.sort !== 'free' && !this.pointer.on.startsWith('model:');
+    return !!this.pointer && this.pointer.kind !== 'free' && !this.pointer.on.startsWith('model:');
   }
 
   /** What of the model a place in hand is caught on, and where that lies in the sketch. */
-  private caughtModel: { id: string; thing: Thing; at: Flat; sort: Snap['sort'] } | null = null;
+  private caughtModel: { id: string; thing: Thing; at: Flat; kind: Snap['kind'] } | null = null;
 
   /**
    * A shape in hand is caught on corners, points and edges of the model, where nothing drawn catches it. flat :
@@ -214,8 +214,8 @@ export class Board implements Hand, Picks {
   catchModel(things: Thing[], flat: (thing: Thing) => Flat | null, p: Flat): void {
     const found =
       this.shape && !this.quiet
-        ? (things.find((t) => CORNERS.includes(t.sort) && t.step !== this.step) ??
-          things.find((t) => EDGES.includes(t.sort) && t.step !== this.step))
+        ? (things.find((t) => CORNERS.includes(t.kind) && t.step !== this.step) ??
+          things.find((t) => EDGES.includes(t.kind) && t.step !== this.step))
         : undefined;
     const at = found && flat(found);
     this.caughtModel =
@@ -224,7 +224,7 @@ export class Board implements Hand, Picks {
             id: `model:${found.key}`,
             thing: found,
             at,
-            sort: CORNERS.includes(found.sort) ? 'point' : 'curve',
+            kind: CORNERS.includes(found.kind) ? 'point' : 'curve',
           }
         : null;
     this.hover(p);
@@ -248,8 +248,8 @@ export class Board implements Hand, Picks {
       this.form = new Form(
         tool,
         this.trial,
-        (e) => this.sort(e),
-        (e) => (this.sort(e) === 'point' ? place(this.drawing, e) : null),
+        (e) => this.kind(e),
+        (e) => (this.kind(e) === 'point' ? place(this.drawing, e) : null),
         (e) => chainOf(this.drawing, e),
         this.desk.about.fonts,
       );
@@ -332,10 +332,10 @@ export class Board implements Hand, Picks {
         : this.caughtPlace(p, this.shape.shape === 'line' ? this.given[0] : undefined);
     const model = this.caughtModel;
     const near = model && distance(model.at, p) < 2 * this.reach;
-    if (near && !this.quiet && this.pointer.sort === 'free') {
+    if (near && !this.quiet && this.pointer.kind === 'free') {
       this.models = { ...this.models, [model.id]: model.thing };
       this.pickedAt[model.id] = model.at;
-      [this.pointer, this.suggested] = [{ at: model.at, on: model.id, sort: model.sort }, ''];
+      [this.pointer, this.suggested] = [{ at: model.at, on: model.id, kind: model.kind }, ''];
     }
   }
 
@@ -345,10 +345,10 @@ export class Board implements Hand, Picks {
    */
   private caughtRim(p: Flat, centre: Flat): Snap {
     const snap = this.caughtPlace(p);
-    const touch = this.quiet || snap.sort === 'point' ? null : touching(this.drawing, centre, p, this.reach);
+    const touch = this.quiet || snap.kind === 'point' ? null : touching(this.drawing, centre, p, this.reach);
     if (!touch) return snap;
     [this.suggested, this.touched] = ['tangent', touch.on];
-    return { at: touch.at, on: '', sort: 'curve' };
+    return { at: touch.at, on: '', kind: 'curve' };
   }
 
   /** What a place is caught on; a line from a start is made level or upright. */
@@ -358,7 +358,7 @@ export class Board implements Hand, Picks {
     if (!start || this.quiet) return snap;
     const straight = straighten(start.at, snap.at);
     this.suggested = straight.kind;
-    return snap.sort === 'free' ? { ...snap, at: straight.at } : snap;
+    return snap.kind === 'free' ? { ...snap, at: straight.at } : snap;
   }
 
   /** A form that takes places: the one under the pointer, unless a curve there would be picked. */
@@ -557,7 +557,7 @@ export class Board implements Hand, Picks {
     return entity in this.models;
   }
 
-  sort(entity: string): string {
+  kind(entity: string): string {
     const model = this.models[entity];
     if (model) return ['line', 'circle', 'point'].find((f) => model.facets.includes(f)) ?? '';
     if (entity === ORIGIN || this.drawing.points?.[entity]) return 'point';

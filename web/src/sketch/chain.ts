@@ -24,14 +24,14 @@ export class Chain {
     const { board } = this;
     const [shape, given, typed, hand] = [board.shape!, board.given, board.typed, board.hand];
     // It ends at a point that is drawn; along corners of the model it goes on.
-    const goesOn = board.tool === 'line' && (given[1].sort !== 'point' || given[1].on.startsWith('model:'));
+    const goesOn = board.tool === 'line' && (given[1].kind !== 'point' || given[1].on.startsWith('model:'));
     const automatic =
       board.suggested === 'tangent'
         ? [{ kind: 'tangent', to: board.touched }]
         : board.suggested && shape.shape === 'line'
           ? [{ kind: board.suggested }]
           : [];
-    const next: Snap = { ...given[1], on: AHEAD, sort: 'point' };
+    const next: Snap = { ...given[1], on: AHEAD, kind: 'point' };
     [board.given, board.typed] = [goesOn ? [next] : [], {}];
     if (board.manner && board.tool === 'line' && !goesOn) board.manner = 0;
     const [before, late] = [this.drawn, this.waiting++ > 0 && !board.quiet];
@@ -67,9 +67,9 @@ export class Chain {
    */
   private caught(place: Snap): Snap {
     const { board } = this;
-    if (place.sort === 'point') return place;
+    if (place.kind === 'point') return place;
     const now = catchPlace(board.drawing, place.at, board.reach, board.step_mm, false);
-    return now.sort === 'point' || (place.sort === 'free' && now.sort !== 'free') ? now : place;
+    return now.kind === 'point' || (place.kind === 'free' && now.kind !== 'free') ? now : place;
   }
 
   /** Draw a shape through places; returns where the last of them came to, null when it was refused. */
@@ -100,7 +100,7 @@ export class Chain {
     const fresh = Object.keys(board.drawing.points ?? {}).filter((p) => !before.has(p));
     // An arc's two ends come in the order of its turn: the end is the one at the place that was given.
     const last = fresh.filter((p) => distance(place(board.drawing, p), aim.at) < 1e-6).at(-1) ?? fresh.at(-1);
-    return last ? { at: place(board.drawing, last), on: last, sort: 'point' } : aim;
+    return last ? { at: place(board.drawing, last), on: last, kind: 'point' } : aim;
   }
 
   /** Enter: a shape of as many places as one likes ends with the last one given. */
@@ -128,7 +128,7 @@ export class Chain {
         return;
       }
       const caught = catchPlace(board.drawing, at, TYPED, 1e-6, board.quiet);
-      place = caught.sort === 'free' ? { at, on: '', sort: 'free' } : caught;
+      place = caught.kind === 'free' ? { at, on: '', kind: 'free' } : caught;
       board.suggested = levelOf(board.shape?.shape === 'line' ? board.given.at(-1)?.at : undefined, place.at);
       const { [PLACE]: _, ...rest } = board.typed;
       board.typed = rest[first]?.includes(',') ? { ...rest, [first]: '' } : rest;
@@ -152,7 +152,7 @@ export class Chain {
       board.tool === 'rectangle'
         ? [x + size(wide), y + size(high)]
         : [x + size(wide) / (board.tool === 'line' ? 1 : 2), y];
-    return { at, on: '', sort: 'free' };
+    return { at, on: '', kind: 'free' };
   }
 }
 

@@ -38,7 +38,7 @@ export class Cutting {
     const boundaries = CUTS.trim[board.manner].needs.length === 3 && board.tool === 'trim';
     if (!edit) {
       if (board.given.length < board.needs.length - 1)
-        board.given = [...board.given, { at: p, on: at, sort: 'curve' }];
+        board.given = [...board.given, { at: p, on: at, kind: 'curve' }];
       return;
     }
     board.trial.show(null);

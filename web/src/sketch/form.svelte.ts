@@ -21,7 +21,7 @@ export class Form {
   constructor(
     readonly name: string,
     private trial: Trial,
-    private sort: (e: string) => string,
+    private kind: (e: string) => string,
     private place: (e: string) => Flat | null,
     private chain: (e: string) => string[],
     fonts: Record<string, string>,
@@ -50,7 +50,7 @@ export class Form {
       };
     if (!first.many) this.picks = { ...this.picks, [first.name]: this.picks[first.name].slice(-1) };
     if (this.tool.suits && this.picks[first.name].length)
-      this.values = { ...this.values, ...this.tool.suits(this.sort(this.picks[first.name][0])) };
+      this.values = { ...this.values, ...this.tool.suits(this.kind(this.picks[first.name][0])) };
     this.at = { ...at };
     this.slot = second?.needs && this.picks[first.name].length && !this.picks[second.name].length ? 1 : 0;
     this.changed();
@@ -127,7 +127,7 @@ export class Form {
     return Object.values(this.picks).flat();
   }
 
-  private fits = (slot: Slot, e: string) => (slot.sorts as string[]).includes(this.sort(e));
+  private fits = (slot: Slot, e: string) => (slot.kinds as string[]).includes(this.kind(e));
 
   /** Put a thing into the active slot, or take it out again; says why it does not fit. */
   pick(entity: string, at: Flat): string {
@@ -138,7 +138,7 @@ export class Form {
     if (about > 0 && this.picks[this.active.name].length) this.slot = about;
     const slot = this.active;
     if (!this.fits(slot, entity))
-      return `Wanted here: ${slot.sorts.join(', ').replace('ellipse_arc', 'elliptical arc')}.`;
+      return `Wanted here: ${slot.kinds.join(', ').replace('ellipse_arc', 'elliptical arc')}.`;
     const had = this.picks[slot.name];
     const group = this.name === 'offset' ? this.chain(entity) : [entity];
     const next = had.includes(entity)
@@ -148,8 +148,8 @@ export class Form {
         : [entity];
     this.picks = { ...this.picks, [slot.name]: next };
     if (this.tool.suits && next.length)
-      this.values = { ...this.values, ...this.tool.suits(this.sort(entity)) };
-    this.at = { ...this.at, [entity]: this.sort(entity) === 'point' ? (this.place(entity) ?? at) : at };
+      this.values = { ...this.values, ...this.tool.suits(this.kind(entity)) };
+    this.at = { ...this.at, [entity]: this.kind(entity) === 'point' ? (this.place(entity) ?? at) : at };
     if (!slot.many && this.slot + 1 < this.tool.slots.length) this.slot += 1;
     this.changed();
     this.ask();
@@ -162,7 +162,7 @@ export class Form {
     if (!slot.many) return;
     const only =
       this.name === 'round' || this.name === 'chamfer'
-        ? entities.filter((e) => this.sort(e) === 'point')
+        ? entities.filter((e) => this.kind(e) === 'point')
         : entities;
     const fresh = only.filter((e) => this.fits(slot, e) && !this.picks[slot.name].includes(e));
     this.picks = { ...this.picks, [slot.name]: [...this.picks[slot.name], ...fresh] };
@@ -191,7 +191,7 @@ export class Form {
       picks: this.picks,
       at: this.at,
       values: this.values,
-      sort: this.sort,
+      kind: this.kind,
       places,
       level: places.length ? this.level : '',
     });

@@ -2,8 +2,8 @@
 import type { Flat } from '../api/types';
 import type { Snap } from './geometry';
 
-export type Sort = 'point' | 'line' | 'circle' | 'arc' | 'ellipse' | 'ellipse_arc' | 'spline' | 'text';
-export type Slot = { name: string; label: string; many: boolean; sorts: Sort[]; needs: string };
+export type EntityKind = 'point' | 'line' | 'circle' | 'arc' | 'ellipse' | 'ellipse_arc' | 'spline' | 'text';
+export type Slot = { name: string; label: string; many: boolean; kinds: EntityKind[]; needs: string };
 export type Field = {
   name: string;
   label: string;
@@ -18,7 +18,7 @@ export type Filled = {
   picks: Record<string, string[]>;
   at: Record<string, Flat>;
   values: Record<string, string>;
-  sort: (e: string) => string;
+  kind: (e: string) => string;
   places: Snap[];
   level: string;
 };
@@ -29,23 +29,23 @@ export type FormTool = {
   /** Instead of its first slot so many places may be given: a line is drawn between them. */
   places?: number;
   /** What a pick makes of the choices. */
-  suits?: (sort: string) => Record<string, string>;
+  suits?: (kind: string) => Record<string, string>;
   /** The choice that is the other answer. */
   other?: string;
   edit: (f: Filled) => Record<string, unknown> & { op: string };
 };
 
-export const CURVES: Sort[] = ['line', 'circle', 'arc', 'ellipse', 'ellipse_arc', 'spline'];
-export const ENDED: Sort[] = ['line', 'arc', 'ellipse_arc', 'spline'];
-const ALL: Sort[] = ['point', ...CURVES, 'text'];
+export const CURVES: EntityKind[] = ['line', 'circle', 'arc', 'ellipse', 'ellipse_arc', 'spline'];
+export const ENDED: EntityKind[] = ['line', 'arc', 'ellipse_arc', 'spline'];
+const ALL: EntityKind[] = ['point', ...CURVES, 'text'];
 export const PLACES = { start: 'its start', middle: 'its middle', end: 'its end' };
 const YES = { no: 'no', yes: 'yes' };
 
 /** Corners are points; two curves are a corner of their own. */
 function corners(f: Filled): Record<string, unknown> {
-  const curves = f.picks.corners.filter((e) => f.sort(e) !== 'point');
+  const curves = f.picks.corners.filter((e) => f.kind(e) !== 'point');
   const pair = curves.length === 2 ? { curves, keep: curves.map((c) => f.at[c] ?? [0, 0]) } : {};
-  return { points: f.picks.corners.filter((e) => f.sort(e) === 'point'), ...pair };
+  return { points: f.picks.corners.filter((e) => f.kind(e) === 'point'), ...pair };
 }
 
 export const FORMS: Record<string, FormTool> = {
@@ -56,7 +56,7 @@ export const FORMS: Record<string, FormTool> = {
         name: 'base',
         label: 'base line',
         many: false,
-        sorts: CURVES,
+        kinds: CURVES,
         needs: 'a curve to stand along, or the place where a new base line begins',
       },
     ],
@@ -74,7 +74,7 @@ export const FORMS: Record<string, FormTool> = {
       },
     ],
     other: 'turned',
-    suits: (sort) => ({ place: sort === 'circle' || sort === 'ellipse' ? 'middle' : 'start' }),
+    suits: (kind) => ({ place: kind === 'circle' || kind === 'ellipse' ? 'middle' : 'start' }),
     edit: (f) => ({
       op: 'write',
       words: f.values.words,
@@ -97,7 +97,7 @@ export const FORMS: Record<string, FormTool> = {
         name: 'corners',
         label: 'corners, or two curves',
         many: true,
-        sorts: ['point', ...ENDED],
+        kinds: ['point', ...ENDED],
         needs: 'a corner',
       },
     ],
@@ -125,7 +125,7 @@ export const FORMS: Record<string, FormTool> = {
         name: 'corners',
         label: 'corners, or two curves',
         many: true,
-        sorts: ['point', ...ENDED],
+        kinds: ['point', ...ENDED],
         needs: 'a corner',
       },
     ],
@@ -162,7 +162,7 @@ export const FORMS: Record<string, FormTool> = {
   },
   offset: {
     title: 'Offset',
-    slots: [{ name: 'curves', label: 'chain', many: true, sorts: CURVES, needs: 'a curve of the chain' }],
+    slots: [{ name: 'curves', label: 'chain', many: true, kinds: CURVES, needs: 'a curve of the chain' }],
     fields: [
       { name: 'distance', label: 'by', start: '3 mm' },
       {
@@ -190,10 +190,10 @@ export const FORMS: Record<string, FormTool> = {
         name: 'entities',
         label: 'curves and points',
         many: true,
-        sorts: ALL,
+        kinds: ALL,
         needs: 'what is to be mirrored',
       },
-      { name: 'axis', label: 'about', many: false, sorts: ['line'], needs: 'a line or axis to mirror about' },
+      { name: 'axis', label: 'about', many: false, kinds: ['line'], needs: 'a line or axis to mirror about' },
     ],
     fields: [
       { name: 'linked', label: 'as', start: 'yes', choices: { yes: 'a linked half', no: 'a free copy' } },
@@ -213,14 +213,14 @@ export const FORMS: Record<string, FormTool> = {
         name: 'entities',
         label: 'curves and points',
         many: true,
-        sorts: ALL,
+        kinds: ALL,
         needs: 'what is to be repeated',
       },
       {
         name: 'by',
         label: 'along a line, or about a point',
         many: false,
-        sorts: ['line', 'point'],
+        kinds: ['line', 'point'],
         needs: 'a line or axis to go along, or a point to go about',
       },
     ],
@@ -235,15 +235,15 @@ export const FORMS: Record<string, FormTool> = {
       entities: f.picks.entities,
       by: f.picks.by[0],
       count: Math.round(Number(f.values.count)) || 0,
-      spacing: f.values.spacing || (f.sort(f.picks.by[0]) === 'point' ? '60 deg' : '20 mm'),
+      spacing: f.values.spacing || (f.kind(f.picks.by[0]) === 'point' ? '60 deg' : '20 mm'),
       back: f.values.back === 'yes',
     }),
   },
   transform: {
     title: 'Move, turn, scale',
     slots: [
-      { name: 'entities', label: 'curves and points', many: true, sorts: ALL, needs: 'what is to be moved' },
-      { name: 'about', label: 'about', many: false, sorts: ['point'], needs: '' },
+      { name: 'entities', label: 'curves and points', many: true, kinds: ALL, needs: 'what is to be moved' },
+      { name: 'about', label: 'about', many: false, kinds: ['point'], needs: '' },
     ],
     fields: [
       { name: 'x', label: 'X', start: '10 mm' },

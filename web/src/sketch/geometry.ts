@@ -5,7 +5,7 @@
 import type { Drawing, Flat } from '../api/types';
 import { bentPlaces, endsOf, hiddenPoints, isOval } from './bent';
 
-export type Snap = { at: Flat; on: string; sort: 'free' | 'point' | 'middle' | 'curve' };
+export type Snap = { at: Flat; on: string; kind: 'free' | 'point' | 'middle' | 'curve' };
 
 export const ORIGIN = 'origin';
 export const AXES: Record<string, [Flat, Flat]> = {
@@ -128,17 +128,17 @@ const FINE = 1e-3; // mm: a place that is caught on nothing is told by figures o
 
 /** Catch a place on what is near, else on the grid; quiet takes it as it is. */
 export function catchPlace(d: Drawing, p: Flat, reach: number, step: number, quiet: boolean): Snap {
-  if (quiet) return { at: [rounded(p[0], FINE), rounded(p[1], FINE)], on: '', sort: 'free' };
+  if (quiet) return { at: [rounded(p[0], FINE), rounded(p[1], FINE)], on: '', kind: 'free' };
   const free: Flat = [rounded(p[0], step), rounded(p[1], step)];
   const [first] = under(d, p, reach);
   for (const [id, c] of Object.entries(d.curves ?? {})) {
     if (c.kind !== 'line' || (first && (first === ORIGIN || d.points?.[first]))) continue;
     const m = middle(...ends(d, id));
-    if (distance(m, p) < reach) return { at: m, on: `middle:${id}`, sort: 'middle' };
+    if (distance(m, p) < reach) return { at: m, on: `middle:${id}`, kind: 'middle' };
   }
-  if (!first) return { at: free, on: '', sort: 'free' };
-  if (first === ORIGIN || d.points?.[first]) return { at: place(d, first), on: first, sort: 'point' };
-  return { at: nearest(d, first, free), on: first, sort: 'curve' };
+  if (!first) return { at: free, on: '', kind: 'free' };
+  if (first === ORIGIN || d.points?.[first]) return { at: place(d, first), on: first, kind: 'point' };
+  return { at: nearest(d, first, free), on: first, kind: 'curve' };
 }
 
 /**

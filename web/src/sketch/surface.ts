@@ -52,6 +52,6 @@ export interface Picks extends DrawingSurface {
   /** Why the last edit was refused. */
   readonly refusal: unknown;
   resolved(picks: string[]): Promise<string[] | null>;
-  sort(entity: string): string;
+  kind(entity: string): string;
   isModel(entity: string): boolean;
 }

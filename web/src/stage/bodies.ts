@@ -292,7 +292,7 @@ export class Bodies {
     const face = shown.things.faces[i];
     const named = shown.body.painted?.[i]?.name;
     return {
-      sort: face.form === 'flat' ? 'flat' : 'face',
+      kind: face.form === 'flat' ? 'flat' : 'face',
       key: `${shown.body.id}/f${i}`,
       words: named ? `${named}, ${face.words}` : face.words,
       brief: named || face.brief,
@@ -308,7 +308,7 @@ export class Bodies {
   private edge(shown: BodyView, i: number): Thing {
     const edge = shown.things.edges[i];
     return {
-      sort: 'edge',
+      kind: 'edge',
       key: `${shown.body.id}/e${i}`,
       words: edge.words,
       brief: edge.brief,
@@ -320,10 +320,10 @@ export class Bodies {
   }
 
   /** A face or edge of a body by its index; null where there is none. */
-  at(body: string, sort: 'edge' | 'face', index: number): Thing | null {
+  at(body: string, kind: 'edge' | 'face', index: number): Thing | null {
     const shown = [...this.shown.values()].find((v) => v.body.id === body);
     if (!shown) return null;
-    if (sort === 'edge') return shown.things.edges[index] ? this.edge(shown, index) : null;
+    if (kind === 'edge') return shown.things.edges[index] ? this.edge(shown, index) : null;
     return shown.things.faces[index] ? this.face(shown, index) : null;
   }
 
@@ -333,7 +333,7 @@ export class Bodies {
       ...shown.things.faces.map((_, i) => this.face(shown, i)),
       ...shown.things.edges.map((_, i) => this.edge(shown, i)),
       ...shown.things.vertices.map((v, i): Thing => ({
-        sort: 'vertex',
+        kind: 'vertex',
         key: `${shown.body.id}/v${i}`,
         words: v.words,
         brief: v.brief,
@@ -361,7 +361,7 @@ export class Bodies {
         const depth = this.depth(p, ray);
         if (depth < front + 0.5 && !this.away(p)) {
           found.push({
-            sort: 'vertex',
+            kind: 'vertex',
             key: `${shown.body.id}/v${i}`,
             words: v.words,
             brief: v.brief,
@@ -393,7 +393,7 @@ export class Bodies {
           // A centre stands in the air or inside the body, so nothing hides it.
           if ((at === 'centre' || depth < front + 0.5) && !this.away(p)) {
             found.push({
-              sort: 'spot',
+              kind: 'spot',
               key: `${shown.body.id}/${at[0]}${i}`,
               words: `${at} of the ${e.words}`,
               facets: ['point'],
@@ -456,7 +456,7 @@ export class Bodies {
         const i = list.findIndex((t) => names(t.ref as never) === names(ref));
         if (i >= 0)
           return {
-            sort: 'face',
+            kind: 'face',
             key: `${shown.body.id}/${letter}${i}`,
             words: '',
             facets: [],

@@ -37,7 +37,7 @@ export function cutSpots(cuts: CutLines[], x: number, y: number, view: View): Th
   const depth = -view.towards().dot(place);
   const plane = { origin: cut.frame.origin, normal: cut.frame.normal, x: cut.frame.x };
   const thing = (near: Vector3, corner: boolean): Thing => ({
-    sort: 'cut',
+    kind: 'cut',
     key: `cut:${corner}:${corner ? near.toArray().map((v) => v.toFixed(4)) : path.slice(0, 6)}`,
     words: corner ? 'corner of the cut' : 'outline of the cut',
     facets: [],

@@ -78,13 +78,13 @@ const around = (c: Vector3[]) => c.flatMap((p, i) => [...p.toArray(), ...c[(i + 
 const pair = (a: Vector3, b: Vector3) => [...a.toArray(), ...b.toArray()];
 
 /** The lines of a datum that is no plane. size: mm of an arm. */
-function strokes(sort: string, frame: FrameData, box: [Vector3, Vector3]): number[] {
+function strokes(kind: string, frame: FrameData, box: [Vector3, Vector3]): number[] {
   const [o, x, y, n] = [frame.origin, frame.x, frame.y, frame.normal].map((v) => new Vector3(...(v as Spot)));
-  if (sort === 'axis') return pair(...span(o, x, box));
+  if (kind === 'axis') return pair(...span(o, x, box));
   const size = 0.03 * box[0].distanceTo(box[1]);
   const arm = (d: Vector3, from: number, to: number) =>
     pair(o.clone().addScaledVector(d, from * size), o.clone().addScaledVector(d, to * size));
-  if (sort === 'point') return [x, y, n].flatMap((d) => arm(d, -0.5, 0.5));
+  if (kind === 'point') return [x, y, n].flatMap((d) => arm(d, -0.5, 0.5));
   return [
     ...arm(x, 0, 4),
     ...arm(y, 0, 4),
@@ -153,7 +153,7 @@ export class Planes {
   private bases(box: [Vector3, Vector3]): void {
     for (const b of BASES) {
       const thing: Thing = {
-        sort: 'base',
+        kind: 'base',
         key: `base:${b.name}`,
         words: `base plane ${b.name}`,
         facets: ['plane'],
@@ -165,7 +165,7 @@ export class Planes {
     const reach = 0.12 * box[0].distanceTo(box[1]);
     for (const [name, d] of AXES) {
       const thing: Thing = {
-        sort: 'base',
+        kind: 'base',
         key: `base:${name}`,
         words: `base axis ${name}`,
         facets: ['line', 'axis'],
@@ -181,7 +181,7 @@ export class Planes {
     }
     this.drawn.push({
       thing: {
-        sort: 'base',
+        kind: 'base',
         key: 'base:origin',
         words: 'the origin',
         facets: ['point', 'system'],
@@ -211,29 +211,29 @@ export class Planes {
   }
 
   private datum(d: SceneDatum, letter: string, box: [Vector3, Vector3], scale: number): void {
-    const noun = { plane: 'plane', axis: 'axis', point: 'point', system: 'coordinate system' }[d.sort];
+    const noun = { plane: 'plane', axis: 'axis', point: 'point', system: 'coordinate system' }[d.kind];
     const thing: Thing = {
-      sort: 'datum',
+      kind: 'datum',
       key: `datum:${d.step}:${d.index}`,
       words: `${noun} ${d.name}`,
-      facets: DATUM_FACETS[d.sort],
+      facets: DATUM_FACETS[d.kind],
       ref: { of: 'datum', step: d.step, index: d.index },
       step: d.step,
       depth: 0,
     };
-    if (d.sort === 'plane') return this.plane(thing, d.frame, box, letter, d.name, false);
-    const line = strokes(d.sort, d.frame, box);
+    if (d.kind === 'plane') return this.plane(thing, d.frame, box, letter, d.name, false);
+    const line = strokes(d.kind, d.frame, box);
     this.drawn.push({ thing, line });
     const flagAt =
-      d.sort === 'axis'
+      d.kind === 'axis'
         ? [new Vector3(...(line.slice(0, 3) as Spot)), new Vector3(...(line.slice(3, 6) as Spot))]
         : [new Vector3(...(d.frame.origin as Spot))];
     this.flags.push({ key: thing.key, letter, name: d.name, corners: flagAt, base: false, faint: false });
-    const dash = d.sort === 'axis' ? { dash: 14, gap: 5, scale } : {};
+    const dash = d.kind === 'axis' ? { dash: 14, gap: 5, scale } : {};
     this.inks.add(line, {
-      colour: token(d.sort === 'system' ? 'ink' : 'verdigris'),
-      width: d.sort === 'system' ? 1.8 : 1.4,
-      through: d.sort !== 'axis',
+      colour: token(d.kind === 'system' ? 'ink' : 'verdigris'),
+      width: d.kind === 'system' ? 1.8 : 1.4,
+      through: d.kind !== 'axis',
       ...dash,
     });
   }
@@ -323,7 +323,7 @@ export class Planes {
   /** Everything that a step's datum or sketch shows, for pointing at it. */
   ofStep(step: string): Thing[] {
     return [...this.frames, ...this.drawn]
-      .filter((d) => d.thing.step === step && d.thing.sort !== 'dot')
+      .filter((d) => d.thing.step === step && d.thing.kind !== 'dot')
       .map((d) => d.thing);
   }
 
@@ -367,15 +367,15 @@ export class Planes {
   }
 
   /** A datum that is not there yet. */
-  ghost(sort: string, frame: FrameData, box: [Vector3, Vector3], scale: number): Group {
+  ghost(kind: string, frame: FrameData, box: [Vector3, Vector3], scale: number): Group {
     const group = new Group();
-    const line = sort === 'plane' ? around(corners(frame, box)) : strokes(sort, frame, box);
+    const line = kind === 'plane' ? around(corners(frame, box)) : strokes(kind, frame, box);
     group.add(
       drawLines(line, {
         colour: token('verdigris'),
         width: 2.2,
         through: true,
-        ...(sort === 'plane' || sort === 'axis' ? { dash: 8, gap: 5, scale } : {}),
+        ...(kind === 'plane' || kind === 'axis' ? { dash: 8, gap: 5, scale } : {}),
       }),
     );
     return group;

@@ -40,7 +40,7 @@ export function drawSketch(sketch: SceneSketch): DrawnSketch {
     const line = c.points.slice(1).flatMap((p, i) => [...place(c.points[i]), ...place(p)]);
     made.drawn.push({
       thing: {
-        sort: 'curve',
+        kind: 'curve',
         key: `curve:${sketch.step}:${c.id}`,
         words: c.words,
         facets: [...c.facets, 'drawn'],
@@ -55,7 +55,7 @@ export function drawSketch(sketch: SceneSketch): DrawnSketch {
   for (const [id, p] of Object.entries(sketch.points)) {
     made.drawn.push({
       thing: {
-        sort: 'dot',
+        kind: 'dot',
         key: `dot:${sketch.step}:${id}`,
         words: sketch.words[id],
         facets: ['point'],
@@ -161,7 +161,7 @@ function region(
     .flat()
     .flatMap((loop) => loop.flatMap((p, k) => [...place(p), ...place(loop[(k + 1) % loop.length])]));
   const thing: Thing = {
-    sort: 'region',
+    kind: 'region',
     key: `region:${sketch.step}:${id}`,
     words,
     facets: ['region'],

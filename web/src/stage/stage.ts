@@ -253,7 +253,7 @@ export class Stage {
   private redrawPlanes(): void {
     if (!this.scene) return;
     this.planes.update(
-      this.scene.datums.filter((d) => !this.without.includes(d.sort)),
+      this.scene.datums.filter((d) => !this.without.includes(d.kind)),
       this.without.includes('sketch') ? [] : this.scene.sketches,
       this.box(),
       !this.without.includes('base'),
@@ -266,7 +266,7 @@ export class Stage {
 
   /** The plane of a flat face or a base plane. */
   frameOf(thing: Thing): FrameData | null {
-    if (thing.sort === 'base') return BASES.find((b) => `base:${b.name}` === thing.key)?.frame ?? null;
+    if (thing.kind === 'base') return BASES.find((b) => `base:${b.name}` === thing.key)?.frame ?? null;
     return this.bodies.frameOf(thing);
   }
 
@@ -334,11 +334,11 @@ export class Stage {
     const solid = this.bodies.under(x, y, this.ray, this.view);
     const flat = this.planes.under(x, y, this.ray, this.view);
     // The middle of an edge is the edge, unless a point is wanted.
-    const middle = (t: Thing) => t.sort === 'spot' && t.ref.at === 'middle';
-    const small = solid.filter((t) => (t.sort === 'vertex' || t.sort === 'spot') && !middle(t));
+    const middle = (t: Thing) => t.kind === 'spot' && t.ref.at === 'middle';
+    const small = solid.filter((t) => (t.kind === 'vertex' || t.kind === 'spot') && !middle(t));
     const middles = solid.filter(middle);
-    const edges = solid.filter((t) => t.sort === 'edge');
-    const faces = solid.filter((t) => t.sort === 'flat' || t.sort === 'face');
+    const edges = solid.filter((t) => t.kind === 'edge');
+    const faces = solid.filter((t) => t.kind === 'flat' || t.kind === 'face');
     // A region that lies on a face or in front of it comes before the face.
     const front = faces[0]?.depth ?? Infinity;
     const [near, far] = [
@@ -349,12 +349,12 @@ export class Stage {
     // face.
     // Base planes and axes step back before anything solid; they are picked by their flags, or where nothing
     // is behind them.
-    const behind = (t: Thing) => t.depth > front + 0.5 || (t.sort === 'base' && front < Infinity);
+    const behind = (t: Thing) => t.depth > front + 0.5 || (t.kind === 'base' && front < Infinity);
     // Points and systems are drawn through everything; axes, borders and curves count only where they are
     // seen. Axes and borders are picked by their flags and lines, and give way to what is built and drawn.
-    const through = (t: Thing) => t.sort === 'datum' && t.facets.includes('point');
+    const through = (t: Thing) => t.kind === 'datum' && t.facets.includes('point');
     const own = [...flat.dots, ...flat.lines].filter(
-      (t) => t.sort !== 'curve' && t.sort !== 'dot' && (through(t) || !behind(t)),
+      (t) => t.kind !== 'curve' && t.kind !== 'dot' && (through(t) || !behind(t)),
     );
     const drawn = [...flat.dots, ...flat.lines].filter((t) => !own.includes(t) && !behind(t));
     const hidden = [...flat.dots, ...flat.lines, ...flat.borders].filter(
@@ -454,7 +454,7 @@ export class Stage {
         );
     }
     for (const d of shape?.datums ?? [])
-      this.previewed.add(this.planes.ghost(d.sort, d.frame, this.box(), this.view.scale));
+      this.previewed.add(this.planes.ghost(d.kind, d.frame, this.box(), this.view.scale));
     if (whole && this.ahead) this.bringAlong();
     this.invalidate();
   }

@@ -1,7 +1,7 @@
 /** What can be picked on the stage. */
 import type { Vector3 } from 'three';
 
-export type Sort =
+export type ThingKind =
   | 'base'
   | 'datum'
   | 'flat'
@@ -18,7 +18,7 @@ export type Sort =
   | 'cut';
 
 export type Thing = {
-  sort: Sort;
+  kind: ThingKind;
   /** Unique on the stage: same key, same thing. */
   key: string;
   words: string;
@@ -48,14 +48,14 @@ export const isOneOf = (thing: Thing, accepts: string[]): boolean =>
 export function standsFor(thing: Thing, accepts: string[]): Record<string, unknown> | null {
   if (thing.facets.some((f) => accepts.includes(f))) return thing.ref;
   // A round edge stands for its centre where a point is wanted.
-  if (thing.sort === 'edge' && accepts.includes('point') && thing.facets.includes('circle'))
+  if (thing.kind === 'edge' && accepts.includes('point') && thing.facets.includes('circle'))
     return { of: 'spot', at: 'centre', edge: thing.ref };
   if (thing.body && accepts.includes('body')) return { of: 'body', body: thing.body };
   if (accepts.includes('step')) {
     const step = thing.copiedBy || thing.madeBy; // a face stands for the step that made it last
     if (step) return { of: 'step', step };
   }
-  if (accepts.includes('sketch') && thing.step && ['region', 'curve', 'dot'].includes(thing.sort))
+  if (accepts.includes('sketch') && thing.step && ['region', 'curve', 'dot'].includes(thing.kind))
     return { of: 'sketch', step: thing.step };
   return null;
 }

@@ -60,7 +60,7 @@ export function setFaceLook(on: Doer, thing: Thing, change: { name?: string; col
 }
 
 function deedsOfFace(on: Doer, thing: Thing): Deed[] {
-  if (thing.sort !== 'face' && thing.sort !== 'flat') return [];
+  if (thing.kind !== 'face' && thing.kind !== 'flat') return [];
   const { name, colour } = faceLook(on, thing);
   const next = COLOURS[(COLOURS.indexOf(colour as (typeof COLOURS)[number]) + 1) % COLOURS.length];
   return [
@@ -156,7 +156,7 @@ export function deedsOf(on: Doer, thing: Thing | undefined): Deed[] {
         .map((d) => ({ ...d, title: `${d.title}: ${step.name}` }))
     : [];
   const measure = measurable(thing) ? [{ title: 'Measure', run: () => on.measure([thing]) }] : [];
-  const made = ['face', 'flat', 'edge', 'vertex'].includes(thing.sort)
+  const made = ['face', 'flat', 'edge', 'vertex'].includes(thing.kind)
     ? [{ title: 'What made this', run: () => on.route.whatMade(thing) }]
     : [];
   return [...measure, ...made, ...deedsOfFace(on, thing), ...ofStep, ...(body ? deedsOfBody(on, body) : [])];

@@ -88,7 +88,7 @@ export class Editing {
   get numbers(): string[] {
     return [...this.variant.sentence.matchAll(/\{(\w+)\}/g)]
       .map((m) => m[1])
-      .filter((n) => this.variant.blanks[n]?.sort === 'number' && this.asks(this.variant.blanks[n]));
+      .filter((n) => this.variant.blanks[n]?.kind === 'number' && this.asks(this.variant.blanks[n]));
   }
 
   /** The number that what is typed goes to now, or "". */
@@ -132,9 +132,9 @@ export class Editing {
       if (!existing && name in this.fields) continue;
       const held = existing
         ? existing[name]
-        : blank.sort === 'number'
+        : blank.kind === 'number'
           ? { formula: blank.start, tag: '' }
-          : blank.sort === 'facing'
+          : blank.kind === 'facing'
             ? this.facing()
             : blank.default;
       if (
@@ -148,9 +148,9 @@ export class Editing {
       }
       this.fields[name] =
         structuredClone($state.snapshot(held)) ??
-        (blank.many || blank.sort === 'dots'
+        (blank.many || blank.kind === 'dots'
           ? []
-          : blank.sort === 'name' || blank.sort === 'words'
+          : blank.kind === 'name' || blank.kind === 'words'
             ? ''
             : null);
     }
@@ -163,7 +163,7 @@ export class Editing {
     const solid = bodies.filter((b) => !b.mass.sheet);
     const only = bodies.length === 1 ? { of: 'body', body: bodies[0].id } : null;
     const target = this.blanks.find(([, b]) => b.accepts?.includes('body') && b.when.result);
-    if (target && solid.length && !picks.some((p) => p.sort === 'face')) {
+    if (target && solid.length && !picks.some((p) => p.kind === 'face')) {
       this.fields.result = target[1].when.result[0];
       if (solid.length === 1) this.fields[target[0]] = [{ of: 'body', body: solid[0].id }];
     }
@@ -178,7 +178,7 @@ export class Editing {
   /** Take the value with which a step that stopped was found to work. */
   takeOffer(): void {
     const { field, offer } = this.outlook.trouble ?? {};
-    if (field && offer && this.variant.blanks[field]?.sort === 'number')
+    if (field && offer && this.variant.blanks[field]?.kind === 'number')
       this.set(field, { ...(this.fields[field] as object), formula: offer });
   }
 
@@ -197,20 +197,20 @@ export class Editing {
   clause(name: string, on: boolean): void {
     const values = Object.keys(this.variant.blanks[name].words ?? {});
     this.set(name, on ? values.find((v) => v) : '');
-    const first = this.blanks.find(([, b]) => b.sort === 'number' && b.when[name] && this.asks(b));
+    const first = this.blanks.find(([, b]) => b.kind === 'number' && b.when[name] && this.asks(b));
     this.ask(on && first ? first[0] : '');
   }
 
   /** A copy's dot was clicked: it is left out, or taken in again. */
   toggleDot(number: string): void {
-    const name = this.blanks.find(([, b]) => b.sort === 'dots')?.[0];
+    const name = this.blanks.find(([, b]) => b.kind === 'dots')?.[0];
     if (!name) return;
     const held = this.fields[name] as string[];
     this.set(name, held.includes(number) ? held.filter((n) => n !== number) : [...held, number]);
     this.ask();
   }
   get leftOut(): string[] {
-    const name = this.blanks.find(([, b]) => b.sort === 'dots')?.[0];
+    const name = this.blanks.find(([, b]) => b.kind === 'dots')?.[0];
     return name ? (this.fields[name] as string[]) : [];
   }
 
@@ -220,7 +220,7 @@ export class Editing {
   }
 
   private open(name: string, blank: Blank): boolean {
-    return blank.sort === 'pick' && this.asks(blank) && this.empty(name);
+    return blank.kind === 'pick' && this.asks(blank) && this.empty(name);
   }
 
   /** What is still needed, in words. */
@@ -317,7 +317,7 @@ export class Editing {
     }
     const place = (name: string) => this.variant.sentence.indexOf(`{${name}}`);
     const order = this.blanks
-      .filter(([, b]) => b.sort === 'pick' && this.asks(b))
+      .filter(([, b]) => b.kind === 'pick' && this.asks(b))
       .sort(([a, p], [b, q]) => this.order(b, q, thing) - this.order(a, p, thing) || place(a) - place(b));
     for (const [name, blank] of order) {
       const ref = standsFor(thing, this.fitting(blank));
@@ -383,7 +383,7 @@ export class Editing {
   }
 
   private is(thing: Thing, blank: Blank): boolean {
-    return thing.sort !== 'sketch' && isOneOf(thing, this.fitting(blank));
+    return thing.kind !== 'sketch' && isOneOf(thing, this.fitting(blank));
   }
 
   /** Whether a blank is filled while another one that is needed waits. */
@@ -407,14 +407,14 @@ export class Editing {
 
   private async fitted(how: string): Promise<void> {
     const picks = this.picks;
-    for (const [name, b] of this.blanks) if (b.sort === 'pick') this.fields[name] = null;
+    for (const [name, b] of this.blanks) if (b.kind === 'pick') this.fields[name] = null;
     if (!picks.length) {
       this.ways = [];
       this.next();
       return this.refresh();
     }
     const answer = await this.session.socket
-      .ask({ type: 'offers', picks: picks.map((p) => p.facets), sorts: [this.kind.kind as 'plane'] })
+      .ask({ type: 'offers', picks: picks.map((p) => p.facets), kinds: [this.kind.kind as 'plane'] })
       .catch((e) => this.session.refused(e));
     if (picks !== this.picks || answer?.type !== 'offers') return;
     this.ways = answer.offers;
@@ -472,7 +472,7 @@ export class Editing {
     const held = this.picks;
     this.fields.how = how;
     this.fill(null);
-    for (const [name, b] of this.blanks) if (b.sort === 'pick') this.fields[name] = null;
+    for (const [name, b] of this.blanks) if (b.kind === 'pick') this.fields[name] = null;
     this.fields.answer = 0;
     this.settled = true;
     for (const thing of held) this.pick(thing, true);
@@ -501,7 +501,7 @@ export class Editing {
   }
 
   set(name: string, value: unknown): void {
-    this.remember(this.variant.blanks[name]?.sort === 'number' ? name : '');
+    this.remember(this.variant.blanks[name]?.kind === 'number' ? name : '');
     this.typed++;
     this.fields[name] = value;
     this.outlook.trouble = null;
@@ -540,7 +540,7 @@ export class Editing {
   get turning(): [string, Blank] | undefined {
     const there = this.blanks.filter(
       ([n, b]) =>
-        b.sort === 'choice' && n !== 'more' && !(n === 'way' && this.empty('along')) && this.asks(b),
+        b.kind === 'choice' && n !== 'more' && !(n === 'way' && this.empty('along')) && this.asks(b),
     );
     const place = (name: string) => this.variant.sentence.indexOf(`{${name}}`);
     there.sort(([a], [b]) => place(a) - place(b)); // as the sentence says them
@@ -601,10 +601,10 @@ export class Editing {
   /** Take over the choices and numbers of another step of the kind; its picks and its name are its own. */
   like(other: Editing): void {
     for (const [name, blank] of this.blanks)
-      if (['number', 'choice', 'words'].includes(blank.sort))
+      if (['number', 'choice', 'words'].includes(blank.kind))
         this.fields[name] = $state.snapshot(other.fields[name]);
     for (const [name, blank] of this.blanks) {
-      if (blank.sort === 'number')
+      if (blank.kind === 'number')
         this.fields[name] = { formula: (this.fields[name] as { formula: string }).formula, tag: '' };
       if (blank.accepts?.includes('body')) this.fields[name] = $state.snapshot(other.fields[name]);
     }

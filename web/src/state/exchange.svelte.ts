@@ -91,7 +91,7 @@ export class Exchange extends Troubled {
   missing(choice: Choice): string {
     const picked = this.picked();
     if (choice.of === 'bodies' && !picked.some((t) => t.body)) return 'Pick bodies, or faces of them.';
-    if (choice.of === 'face' && !picked.some((t) => t.sort === 'flat' || t.sort === 'face'))
+    if (choice.of === 'face' && !picked.some((t) => t.kind === 'flat' || t.kind === 'face'))
       return 'Pick a flat face.';
     if (choice.of === 'section' && !this.plane) return 'Pick a plane or a flat face to cut at.';
     if (choice.of === 'view' && choice.way === 'picked' && !this.plane)
@@ -132,7 +132,7 @@ export class Exchange extends Troubled {
       return { of: 'bodies', bodies: [...new Set(picked.flatMap((t) => t.body ?? []))] };
     if (choice.of === 'sketch') return { of: 'sketch', step: choice.step };
     if (choice.of === 'face')
-      return { of: 'face', thing: picked.find((t) => t.sort === 'flat' || t.sort === 'face')?.ref };
+      return { of: 'face', thing: picked.find((t) => t.kind === 'flat' || t.kind === 'face')?.ref };
     if (choice.of === 'section')
       return { of: 'section', thing: this.plane?.ref, off: Number(this.off.replace('−', '-')) || 0 };
     if (choice.of === 'view')

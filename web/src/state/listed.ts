@@ -3,7 +3,7 @@ import type { SceneBody, Step } from '../api/types';
 import type { Thing } from '../stage/things';
 
 export const stepThing = (step: Step): Thing => ({
-  sort: 'step',
+  kind: 'step',
   key: `step:${step.id}`,
   words: `step ${step.name}`,
   facets: ['step'],
@@ -13,7 +13,7 @@ export const stepThing = (step: Step): Thing => ({
 });
 
 export const bodyThing = (body: SceneBody): Thing => ({
-  sort: 'body',
+  kind: 'body',
   key: `body:${body.id}`,
   words: `body ${body.name}`,
   facets: ['body'],
@@ -22,7 +22,7 @@ export const bodyThing = (body: SceneBody): Thing => ({
 });
 
 export const sketchThing = (step: Step): Thing => ({
-  sort: 'sketch',
+  kind: 'sketch',
   key: `sketch:${step.id}`,
   words: `all of ${step.name}`,
   facets: ['sketch'],

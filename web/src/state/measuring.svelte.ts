@@ -4,8 +4,8 @@ import type { Thing } from '../stage/things';
 import type { Session } from './session.svelte';
 
 /** What can be measured on the stage. */
-const SORTS = ['base', 'datum', 'flat', 'face', 'edge', 'vertex', 'spot', 'curve', 'dot', 'body', 'cut'];
-export const measurable = (thing: Thing) => SORTS.includes(thing.sort);
+const KINDS = ['base', 'datum', 'flat', 'face', 'edge', 'vertex', 'spot', 'curve', 'dot', 'body', 'cut'];
+export const measurable = (thing: Thing) => KINDS.includes(thing.kind);
 
 type Figure = Measured['figures'][number];
 /** A kept measure as a row of the ledger. */
@@ -118,7 +118,7 @@ export class Measuring {
   /** A figure is to be kept under a tag: that of the way, else the first one. */
   keep(figure: Figure | null = this.meaning ?? this.answer?.figures[0] ?? null): void {
     if (!figure) return;
-    if (this.of.some((t) => t.sort === 'cut')) {
+    if (this.of.some((t) => t.kind === 'cut')) {
       this.session.note(
         'A cut is of the view alone, so this is not kept. Draw a sketch at its plane, take the edge in (k j), and measure that.',
         true,

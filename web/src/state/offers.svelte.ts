@@ -20,7 +20,7 @@ export interface Desk {
     readonly picked: string[];
     readonly modelThings: Thing[];
     readonly binding: { readonly ways: unknown[]; constrain(kind: string): Promise<void> };
-    sort(entity: string): string;
+    kind(entity: string): string;
   } | null;
   readonly stage: {
     readonly bodies: { edgesOf(face: Thing): { ref: Record<string, unknown>; away: string }[] };
@@ -48,7 +48,7 @@ export class Offers {
     const { board, picked } = desk;
     this.noGhost();
     this.list = null;
-    const things = board ? board.picked.map((e) => board.sort(e)) : picked.map((p) => p.sort);
+    const things = board ? board.picked.map((e) => board.kind(e)) : picked.map((p) => p.kind);
     if (!things.length) {
       this.list = [];
       return;
@@ -127,7 +127,7 @@ export class Offers {
     const variant = kind.variants[way.how];
     const fields: Record<string, unknown> = { kind: kind.kind, how: way.how };
     for (const [name, blank] of Object.entries(variant.blanks))
-      if (blank.sort === 'number') fields[name] = { formula: blank.start, tag: '' };
+      if (blank.kind === 'number') fields[name] = { formula: blank.start, tag: '' };
     if ('facing' in variant.blanks) fields.facing = desk.facing();
     for (const [name, i] of Object.entries(way.fills))
       fields[name] = standsFor(desk.picked[i], variant.blanks[name].accepts ?? []);

@@ -452,7 +452,7 @@ export class RouteWork {
   // — what made this —
 
   async whatMade(thing = this.on.picked[0]): Promise<void> {
-    if (!thing || !['face', 'flat', 'edge', 'vertex', 'spot'].includes(thing.sort))
+    if (!thing || !['face', 'flat', 'edge', 'vertex', 'spot'].includes(thing.kind))
       return this.session.note('Pick a face, an edge or a corner to see what made it.', true);
     try {
       const answer = await this.session.socket.ask({

@@ -229,8 +229,8 @@ export class Sights {
   /** The thing that a reference means; planes and base planes also where they are hidden. */
   private thingOf(ref: Record<string, unknown>): Thing | undefined {
     const plain = { words: '', facets: ['plane'], ref, depth: 0 };
-    if (ref.of === 'base') return { ...plain, sort: 'base', key: `base:${ref.name}` };
-    if (ref.of === 'datum') return { ...plain, sort: 'datum', key: '', step: ref.step as string };
+    if (ref.of === 'base') return { ...plain, kind: 'base', key: `base:${ref.name}` };
+    if (ref.of === 'datum') return { ...plain, kind: 'datum', key: '', step: ref.step as string };
     const told = (r: Record<string, unknown>) => JSON.stringify([r.of, r.body, r.names]);
     return this.on.stage?.all().find((t) => t.ref && told(t.ref) === told(ref));
   }

@@ -84,7 +84,7 @@ export class Trust {
 
   /** Show what moves what, tolerances and aims; find it where there is nothing yet, or of what is picked. */
   showMoves(at: MovesAt = ''): void {
-    const picked = this.on.picked.filter((t) => ['flat', 'face', 'edge', 'vertex'].includes(t.sort));
+    const picked = this.on.picked.filter((t) => ['flat', 'face', 'edge', 'vertex'].includes(t.kind));
     const again = this.open === 'moves' && this.movesAt === at && !picked.length;
     this.movesAt = at;
     if (again) return this.close();
@@ -188,7 +188,7 @@ export class Trust {
     this.close();
     this.on.stopMeasuring();
     this.pulling = true;
-    this.takeUp(this.on.picked.find((t) => t.sort === 'flat') ?? null);
+    this.takeUp(this.on.picked.find((t) => t.kind === 'flat') ?? null);
   }
 
   /** Take up a face; what moves it is found. */

@@ -118,7 +118,7 @@ export class Workplace {
   showKept(row: KeptRow, anew = false): void {
     this.measure([]);
     const things = row.kept.things.map((ref, i): Thing => ({
-      ...{ sort: 'face', key: `kept:${row.tag}:${i}`, words: row.kept.of[i] ?? 'what was measured' },
+      ...{ kind: 'face', key: `kept:${row.tag}:${i}`, words: row.kept.of[i] ?? 'what was measured' },
       ...{ facets: [], ref, depth: 0 },
     }));
     this.measuring = new Measuring(this.session, anew ? [] : things, anew ? row.tag : '', row.kept.key);
@@ -247,15 +247,15 @@ export class Workplace {
   frameOf(thing: Thing | undefined): FrameData | null {
     const scene = this.session.scene;
     if (!thing || !scene) return null;
-    if (thing.sort === 'base') return this.stage?.frameOf(thing) ?? null;
-    if (thing.sort === 'datum' && thing.facets.includes('plane'))
+    if (thing.kind === 'base') return this.stage?.frameOf(thing) ?? null;
+    if (thing.kind === 'datum' && thing.facets.includes('plane'))
       return scene.datums.find((d) => d.step === thing.step && d.index === thing.ref.index)?.frame ?? null;
-    if (thing.sort === 'region') return scene.sketches.find((s) => s.step === thing.step)?.frame ?? null;
+    if (thing.kind === 'region') return scene.sketches.find((s) => s.step === thing.step)?.frame ?? null;
     return this.stage?.frameOf(thing) ?? null;
   }
 
   async hide(): Promise<void> {
-    if (this.picked.some((p) => p.sort === 'base')) {
+    if (this.picked.some((p) => p.kind === 'base')) {
       this.picked = [];
       if (!this.sights.without.includes('base')) await this.sights.toggle('base');
       return this.session.note('The base planes are hidden; l b shows them again.');
@@ -479,7 +479,7 @@ export class Workplace {
   pickable(things: Thing[]): Thing[] {
     const editing = this.editing;
     if (this.measuring) return things.filter(measurable);
-    if (this.trust.pulling && !editing && !this.board) return things.filter((t) => t.sort === 'flat');
+    if (this.trust.pulling && !editing && !this.board) return things.filter((t) => t.kind === 'flat');
     if (!editing) return things;
     return things.filter((t) => standsFor(t, editing.accepts));
   }
@@ -565,7 +565,7 @@ export class Workplace {
     const steps = this.session.steps
       .filter((_, i) => i < before)
       .map((s) => this.gives(s))
-      .filter((t) => t !== null && ['step', 'sketch'].includes(t.sort)); // the others are on the stage
+      .filter((t) => t !== null && ['step', 'sketch'].includes(t.kind)); // the others are on the stage
     return [...(steps as Thing[]), ...(this.session.scene?.bodies ?? []).map(bodyThing)];
   }
 

@@ -24,7 +24,7 @@
     session.steps
       .filter((s) => group?.steps.includes(s.id))
       .map((s) => work.gives(s))
-      .filter((t) => t?.sort === 'step'),
+      .filter((t) => t?.kind === 'step'),
   );
   function open() {
     if (!given.length) route.marked = group!.steps;

@@ -210,7 +210,7 @@
               <th class="px-3 py-1 font-normal" aria-sort={key && order === key ? 'ascending' : undefined}>
                 {#if key}<button
                     class="hover:underline"
-                    title="Sort by this; again for the part's order"
+                    title="Tried by this; again for the part's order"
                     onclick={() => (order = order === key ? '' : key)}
                     >{title}{order === key ? ' ↓' : ''}</button
                   >{:else}{title}{/if}

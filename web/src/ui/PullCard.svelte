@@ -22,7 +22,7 @@
 
   // The first flat face that is picked is taken up.
   $effect(() => {
-    const face = work.picked.find((t) => t.sort === 'flat');
+    const face = work.picked.find((t) => t.kind === 'flat');
     if (face) trust.takeUp(face);
   });
   $effect(() => {

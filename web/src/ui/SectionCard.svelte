@@ -219,7 +219,7 @@
         <button
           class="text-graphite hover:text-carmine"
           aria-label="Forget {k.name}"
-          onclick={() => session.try({ do: 'forget_sight', sort: 'section', name: k.name })}>×</button
+          onclick={() => session.try({ do: 'forget_sight', kind: 'section', name: k.name })}>×</button
         >
       </p>
     {/each}

@@ -151,7 +151,7 @@
       .join(' ');
   });
   const isNumber = $derived(
-    editing.number !== '' && editing.variant.blanks[editing.number]?.sort === 'number',
+    editing.number !== '' && editing.variant.blanks[editing.number]?.kind === 'number',
   );
   const hasOther = $derived(editing.answers > 1 || editing.turning !== undefined);
 </script>
@@ -182,7 +182,7 @@
           {#if typeof token === 'string'}<span>{token}</span>
           {:else}<span class="whitespace-pre">{token.before}</span
             >{/if}{#if typeof token === 'string'}<!-- said above -->
-          {:else if token.blank.sort === 'name'}
+          {:else if token.blank.kind === 'name'}
             <input
               class="{editing.fields[token.name]
                 ? ''
@@ -194,7 +194,7 @@
               oninput={(e) => (editing.fields[token.name] = e.currentTarget.value)}
               onkeydown={(e) => nameKey(e, token.name)}
             />
-          {:else if token.blank.sort === 'number'}
+          {:else if token.blank.kind === 'number'}
             <input
               class="figures border bg-white px-1.5 py-px leading-[20px] {editing.outlook.trouble?.field ===
               token.name
@@ -218,14 +218,14 @@
                 editing.pause();
               }}
             />
-          {:else if token.blank.sort === 'answer'}
+          {:else if token.blank.kind === 'answer'}
             {#if editing.answers > 1}<span
                 >; <button class="open-blank" aria-label="answer" onkeydown={answerKey} onclick={turn}
                   >{ordinal[Number(editing.fields.answer)]} of {editing.answers} answers</button
                 ></span
               >{/if}
-          {:else if token.blank.sort === 'facing'}<span></span>
-          {:else if token.blank.sort === 'choice'}
+          {:else if token.blank.kind === 'facing'}<span></span>
+          {:else if token.blank.kind === 'choice'}
             <select
               class="open-blank -mr-0.5 cursor-pointer [field-sizing:content]"
               aria-label={token.blank.label}
@@ -241,7 +241,7 @@
                 title="Take this away"
                 onclick={() => editing.clause(token.name, false)}>×</button
               >{/if}
-          {:else if token.blank.sort === 'words'}
+          {:else if token.blank.kind === 'words'}
             <input
               class="open-blank [field-sizing:content] placeholder:text-graphite"
               placeholder={token.blank.hint}
@@ -252,7 +252,7 @@
               oninput={(e) => editing.set(token.name, e.currentTarget.value)}
               onkeydown={(e) => nameKey(e, token.name)}
             />
-          {:else if token.blank.sort === 'dots'}
+          {:else if token.blank.kind === 'dots'}
             {#if editing.leftOut.length}<span
                 >, leaving out {editing.leftOut.join(', ')}
                 <button

@@ -166,22 +166,22 @@
         {#if typeof token === 'string'}<span>{token}</span>{:else}<span class="whitespace-pre"
             >{token.before}</span
           >{/if}{#if typeof token !== 'string'}<span class="whitespace-nowrap *:whitespace-normal"
-            >{#if token.blank.sort === 'name'}<button class="font-semibold hover:underline" onclick={open}
+            >{#if token.blank.kind === 'name'}<button class="font-semibold hover:underline" onclick={open}
                 >{step.name}</button
               >
-            {:else if token.blank.sort === 'number'}<button
+            {:else if token.blank.kind === 'number'}<button
                 class="figures blank"
                 title={formula(token.name)}
                 onclick={() => edit(token.name)}>{value(token.name)}</button
               >
-            {:else if token.blank.sort === 'choice'}<button class="blank" onclick={() => edit()}
+            {:else if token.blank.kind === 'choice'}<button class="blank" onclick={() => edit()}
                 >{bare(token.blank.words?.[String(step[token.name])])}</button
               >
-            {:else if token.blank.sort === 'words'}<span>{step[token.name]}</span>
-            {:else if token.blank.sort === 'dots'}<span
+            {:else if token.blank.kind === 'words'}<span>{step[token.name]}</span>
+            {:else if token.blank.kind === 'dots'}<span
                 >, leaving out {(step[token.name] as string[]).join(', ')}</span
               >
-            {:else if token.blank.sort === 'pick'}<button class="blank" onclick={() => edit()}
+            {:else if token.blank.kind === 'pick'}<button class="blank" onclick={() => edit()}
                 >{sayHeld(token.blank, step[token.name], session, said)}</button
               >{/if}{token.tail ?? ''}</span
           >{/if}{#if typeof token !== 'string' && token.after}<span>{token.after}</span>{/if}

@@ -60,7 +60,7 @@
             <button
               class="text-graphite hover:text-carmine"
               aria-label="Forget {view.name}"
-              onclick={() => session.try({ do: 'forget_sight', sort: 'view', name: view.name })}>×</button
+              onclick={() => session.try({ do: 'forget_sight', kind: 'view', name: view.name })}>×</button
             >
           </li>
         {/each}

@@ -33,8 +33,8 @@ export function sentence(variant: Variant, fields: Record<string, unknown>): Tok
       continue;
     }
     const blank = variant.blanks[name];
-    if (!asked(variant.blanks, blank, fields) || (blank.sort === 'choice' && fields[name] === '')) continue;
-    const words = blank.sort === 'choice' ? (blank.words?.[String(fields[name])] ?? '') : '';
+    if (!asked(variant.blanks, blank, fields) || (blank.kind === 'choice' && fields[name] === '')) continue;
+    const words = blank.kind === 'choice' ? (blank.words?.[String(fields[name])] ?? '') : '';
     // A clause begins with its comma; blanks side by side stand apart.
     const lead = blank.before || /^[,;]/.exec(words)?.[0] || '';
     const last = tokens.at(-1);
@@ -49,7 +49,7 @@ export function sentence(variant: Variant, fields: Record<string, unknown>): Tok
     });
   }
   const [first, second] = tokens;
-  if (typeof first === 'string' && typeof second !== 'string' && second?.blank.sort === 'name')
+  if (typeof first === 'string' && typeof second !== 'string' && second?.blank.kind === 'name')
     if (repeats(first, fields)) tokens.shift();
   return tokens;
 }
@@ -69,10 +69,10 @@ export function quiet(tokens: Token[], fields: Record<string, unknown>): Token[]
       (t.name === 'copies' && formula('copies') === '1') ||
       (t.name === 'more' && fields.more === 'as') ||
       (t.blank.quiet && !t.blank.when.more && formula(t.name) === t.blank.start) ||
-      (['words', 'dots'].includes(t.blank.sort) && empty(fields[t.name])) ||
+      (['words', 'dots'].includes(t.blank.kind) && empty(fields[t.name])) ||
       (unturned && t.name.startsWith('turn_')) ||
-      t.blank.sort === 'answer' ||
-      t.blank.sort === 'facing');
+      t.blank.kind === 'answer' ||
+      t.blank.kind === 'facing');
   return tokens.filter((t, i) => {
     if (plain(t)) return false;
     const [before, after] = [tokens[i - 1], tokens[i + 1]];

@@ -22,17 +22,17 @@ __all__ = [
 class BlankData(BaseModel):
     """One blank of a step's sentence; `core/blanks.py` says what each field means.
 
-    Fields of other sorts are empty.
+    Fields of other kinds are empty.
     """
 
-    sort: Literal["name", "number", "pick", "choice", "answer", "facing", "words", "dots"]
+    kind: Literal["name", "number", "pick", "choice", "answer", "facing", "words", "dots"]
     label: str
     when: dict[str, list[str]]
     before: str
     after: str
     default: Any
     # Numbers.
-    kind: str = ""
+    quantity: str = ""
     above: float | None = None
     most: float | None = None
     start: str = ""
@@ -87,7 +87,7 @@ class KindData(BaseModel):
 class ConstraintKindData(BaseModel):
     """A constraint kind.
 
-    takes : patterns of what it may be picked on, each a list of the sorts for every place.
+    takes : patterns of what it may be picked on, each a list of the kinds for every place.
     """
 
     kind: str

@@ -239,19 +239,19 @@ class DoPropose(Message):
 
 
 class DoOffers(Message):
-    """Ask which datums could be made of picks, each told by its facets; sorts: of which sorts ("plane",
+    """Ask which datums could be made of picks, each told by its facets; kinds: of which kinds ("plane",
     "axis" …)."""
 
     type: Literal["offers"] = "offers"
     id: int
     picks: list[Annotated[list[str], Field(max_length=30)]] = Field(max_length=12)
-    sorts: list[Literal["plane", "axis", "point", "system"]] = Field(max_length=4)
+    kinds: list[Literal["plane", "axis", "point", "system"]] = Field(max_length=4)
 
 
 class DoWays(Message):
-    """Ask for everything that can be done with a selection, each pick told by its facets and its sort.
+    """Ask for everything that can be done with a selection, each pick told by its facets and its kind.
 
-    sketch : the picks are things of a sketch, told by their sorts; model : how many of them are the model's.
+    sketch : the picks are things of a sketch, told by their kinds; model : how many of them are the model's.
     """
 
     type: Literal["ways"] = "ways"

@@ -231,7 +231,7 @@ class SceneDatum(Message):
 
     step: str
     index: int
-    sort: Literal["plane", "axis", "point", "system"]
+    kind: Literal["plane", "axis", "point", "system"]
     name: str
     visible: bool
     frame: FrameData
@@ -333,7 +333,7 @@ class MeshData(Message):
 class DatumShape(Message):
     """A datum that a step would make."""
 
-    sort: Literal["plane", "axis", "point", "system"]
+    kind: Literal["plane", "axis", "point", "system"]
     frame: FrameData
 
 

@@ -21,7 +21,7 @@ class FreedomData(Message):
 
 
 class FreedomGroup(Message):
-    """Motions of one sort, told in one line; of : their numbers."""
+    """Motions of one kind, told in one line; of : their numbers."""
 
     words: str
     of: list[int]

@@ -152,7 +152,7 @@ class OfferData(Message):
     """A construction that takes all the picks: fills tells the pick for each blank, needs what is still
     wanted."""
 
-    sort: str
+    kind: str
     how: str
     title: str
     fills: dict[str, int]
@@ -160,7 +160,7 @@ class OfferData(Message):
 
 
 class SayOffers(Message):
-    """What could be made, likeliest first; why: why not, for each sort of which nothing can."""
+    """What could be made, likeliest first; why: why not, for each kind of which nothing can."""
 
     type: Literal["offers"] = "offers"
     id: int

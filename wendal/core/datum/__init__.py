@@ -5,7 +5,7 @@ from .offers import Offer, offers, why_not
 from .picked import FACETS, Curve, Datum, EndlessLine, Picked, Round, Surface
 from .planes import BASE_AXES, BASE_PLANES
 from .stance import Stance, carried_from, stance_of
-from .table import SORTS, Construction, constructions
+from .table import KINDS, Construction, constructions
 
 del axes, planes, points, systems, touching  # imported so that the table is filled
 
@@ -13,7 +13,7 @@ __all__ = [
     "BASE_AXES",
     "BASE_PLANES",
     "FACETS",
-    "SORTS",
+    "KINDS",
     "Construction",
     "Curve",
     "Datum",

@@ -190,11 +190,11 @@ class Picked:
 class Datum:
     """What a datum step makes.
 
-    sort : "plane", "axis" (along the frame's x), "point" (its origin) or "system". unmoved : its frame before
+    kind : "plane", "axis" (along the frame's x), "point" (its origin) or "system". unmoved : its frame before
     it was shifted and turned about its own axes. spot : of a plane, the place that it was set through.
     """
 
-    sort: str
+    kind: str
     frame: Frame
     unmoved: Frame | None = None
     spot: Vec | None = None
@@ -202,12 +202,12 @@ class Datum:
     def picked(self, words: str) -> Picked:
         """Return the datum as a thing to stand on."""
         f = self.frame
-        if self.sort == "plane":
+        if self.kind == "plane":
             return Picked(words, plane=f, spot=self.spot)
-        if self.sort == "axis":
+        if self.kind == "axis":
             line = EndlessLine(f.origin, f.x)
             return Picked(words, line=line, axis=line)
-        if self.sort == "point":
+        if self.kind == "point":
             return Picked(words, point=f.origin)
         return Picked(words, system=f, point=f.origin, plane=f)
 

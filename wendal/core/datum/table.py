@@ -16,7 +16,7 @@ from ..errors import StepError
 from .picked import FACETS, Datum
 
 __all__ = [
-    "SORTS",
+    "KINDS",
     "Construction",
     "angle",
     "construction",
@@ -29,7 +29,7 @@ __all__ = [
     "side",
 ]
 
-SORTS = ("plane", "axis", "point", "system")
+KINDS = ("plane", "axis", "point", "system")
 Make = Callable[[SimpleNamespace], Sequence[Datum]]
 
 
@@ -41,7 +41,7 @@ class Construction:
     place among offers, lower first. copies : whether several at equal spacing can be made.
     """
 
-    sort: str
+    kind: str
     how: str
     need: str
     title: str
@@ -68,7 +68,7 @@ _table: dict[tuple[str, str], Construction] = {}
 
 
 def construction(
-    sort: str,
+    kind: str,
     how: str,
     need: str,
     title: str,
@@ -81,17 +81,17 @@ def construction(
     """Enter a function into the table; a second one under the same key is refused."""
 
     def enter(make: Make) -> Make:
-        if (sort, how) in _table:
-            raise ValueError(f"construction {sort} {how} is entered twice")
-        _table[sort, how] = Construction(sort, how, need, title, sentence, blanks, rank, make, copies)
+        if (kind, how) in _table:
+            raise ValueError(f"construction {kind} {how} is entered twice")
+        _table[kind, how] = Construction(kind, how, need, title, sentence, blanks, rank, make, copies)
         return make
 
     return enter
 
 
-def constructions(sort: str) -> dict[str, Construction]:
-    """Return the constructions of a sort of datum by key, likeliest first."""
-    found = [c for (s, _), c in _table.items() if s == sort]
+def constructions(kind: str) -> dict[str, Construction]:
+    """Return the constructions of a kind of datum by key, likeliest first."""
+    found = [c for (s, _), c in _table.items() if s == kind]
     return {c.how: c for c in sorted(found, key=lambda c: c.rank)}
 
 
@@ -110,27 +110,27 @@ def pick(facet: str, label: str = "", *, optional: bool = False) -> Pick:
 
 def length(start: str = "20 mm", label: str = "distance") -> Number:
     """Return a blank for a length."""
-    return Number(label=label, kind="length", start=start)
+    return Number(label=label, quantity="length", start=start)
 
 
 def angle(start: str = "30 deg") -> Number:
     """Return a blank for an angle."""
-    return Number(label="angle", kind="angle", start=start)
+    return Number(label="angle", quantity="angle", start=start)
 
 
 def share() -> Number:
     """Return a blank for a share of a length."""
-    return Number(label="share", kind="share", start="50 %")
+    return Number(label="share", quantity="share", start="50 %")
 
 
 def count(start: str = "3") -> Number:
     """Return a blank for a number of things."""
-    return Number(label="count", kind="count", start=start, above=0.0)
+    return Number(label="count", quantity="count", start=start, above=0.0)
 
 
 def part_of(axis: str, start: str) -> Number:
     """Return a blank for the part of a direction along an axis, a plain number."""
-    return Number(label=axis, kind="count", start=start)
+    return Number(label=axis, quantity="count", start=start)
 
 
 def side(**words: str) -> Choice:

@@ -12,7 +12,7 @@ from ..inspect.questions import Answer, Request, question
 from ..kernel.types import Frame, dot
 from ..reference import ThingRef
 from ..route import Evaluation, Part
-from ..route.pages import Dimension, DimensionSort, Page
+from ..route.pages import Dimension, DimensionKind, Page
 from ..stroke_paths import path_data
 from .centres import Axle, axles_of
 from .dimensions import Measured, Seeing, measured
@@ -68,13 +68,13 @@ class Words(Answer):
 class OnPage(Answer):
     """A thing on a page.
 
-    sort : "frame", "view", "dimension", "mark" or "changes". drives : the tag of the part's number that it
+    kind : "frame", "view", "dimension", "mark" or "changes". drives : the tag of the part's number that it
     tells. place : of its words; base : from where that is counted as it is stored. candidates : where it is
     lost, what could be meant by `thing`; now : where it is held, what confirming it would store.
     """
 
     id: str
-    sort: str
+    kind: str
     paths: list[Path]
     blots: list[str]
     words: list[Words]
@@ -171,7 +171,7 @@ def _told(item: Item, measured_: Measured | None) -> OnPage:
         loose.setdefault((ink.pen, ink.body, ink.edge, ink.face), []).append(path_data([ink.stroke]))
     return OnPage(
         id=item.id,
-        sort=item.of,
+        kind=item.of,
         paths=[
             Path(pen=pen, data="".join(data), body=body, edge=edge, face=face)
             for (pen, body, edge, face), data in loose.items()
@@ -292,19 +292,19 @@ def propose_dimensions(part: Part, evaluation: Evaluation, request: ProposeDimen
 
 
 class TryDimension(Request):
-    """Ask what picked things would be as a dimension of a view. sort : "" for the likeliest."""
+    """Ask what picked things would be as a dimension of a view. kind : "" for the likeliest."""
 
     of: Literal["dimension_tried"] = "dimension_tried"
     page: str = Field(max_length=8)
     view: str = Field(max_length=8)
     things: list[ThingRef] = Field(min_length=1, max_length=60)
-    sort: DimensionSort | Literal[""] = ""
+    kind: DimensionKind | Literal[""] = ""
 
 
-class SortTried(Answer):
+class KindTried(Answer):
     """One kind of dimension that the things can be, and its figure."""
 
-    sort: DimensionSort
+    kind: DimensionKind
     said: str
 
 
@@ -312,11 +312,11 @@ class DimensionTried(Answer):
     """The kinds that are possible, the likeliest first; none, and why not."""
 
     of: Literal["dimension_tried"] = "dimension_tried"
-    sorts: list[SortTried]
+    kinds: list[KindTried]
     trouble: str = ""
 
 
-_TRIED: tuple[DimensionSort, ...] = (
+_TRIED: tuple[DimensionKind, ...] = (
     "diameter", "radius", "holes", "angle", "across", "up", "straight", "chamfer",
 )  # fmt: skip
 
@@ -330,20 +330,20 @@ def try_dimension(part: Part, evaluation: Evaluation, request: TryDimension) -> 
         raise CommandRefused("This view is not on the page any more.", field="view")
     seen = drawn(part, evaluation, page, view)
     seeing = Seeing(part, evaluation, bodies_of(part, evaluation), seen)
-    several: tuple[DimensionSort, ...] = ("places_x", "places_y", "chain_x", "chain_y")
-    tried = (request.sort,) if request.sort else several if len(request.things) > 2 else _TRIED
+    several: tuple[DimensionKind, ...] = ("places_x", "places_y", "chain_x", "chain_y")
+    tried = (request.kind,) if request.kind else several if len(request.things) > 2 else _TRIED
     found, trouble = [], ""
-    for sort in tried:
-        result = measured(seeing, Dimension(id="d1", view=view.id, sort=sort, things=request.things))
+    for kind in tried:
+        result = measured(seeing, Dimension(id="d1", view=view.id, kind=kind, things=request.things))
         if result.state == "lost":
             trouble = trouble or result.trouble
         else:
-            found.append((_likely(result), SortTried(sort=sort, said=result.said)))
+            found.append((_likely(result), KindTried(kind=kind, said=result.said)))
     found.sort(key=lambda f: f[0])
-    return DimensionTried(sorts=[f for _, f in found], trouble="" if found else trouble)
+    return DimensionTried(kinds=[f for _, f in found], trouble="" if found else trouble)
 
 
 def _likely(m: Measured) -> int:
     """Return how likely a kind is meant: a hole's note before its diameter, an arc's radius before that."""
     order = ["holes", "angle", "across", "up", "straight", "diameter", "radius", "chamfer"]
-    return order.index(m.of.sort) if m.of.sort in order else len(order)
+    return order.index(m.of.kind) if m.of.kind in order else len(order)

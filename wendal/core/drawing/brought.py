@@ -37,7 +37,7 @@ MOST_FACES = 60  # of one step, among which two are looked for
 class Brought:
     """A dimension that a number of the part makes. worth : the number, mm or rad."""
 
-    sort: str
+    kind: str
     things: tuple[ThingRef, ...]
     step: str
     place: str
@@ -73,29 +73,29 @@ def _of_sketch(part: Part, evaluation: Evaluation, step: Sketch, frame: Frame) -
         return
     for place, c in made.drawing.dimensions():
         assert c.value is not None
-        kind = Kind.ANGLE if c.kind == "angle" else Kind.LENGTH
-        worth = worth_of(part, evaluation, c.value.tag, kind)
-        sort = _sort(made.drawing, c, made.frame, frame)
-        if worth is None or not sort:
+        quantity = Kind.ANGLE if c.kind == "angle" else Kind.LENGTH
+        worth = worth_of(part, evaluation, c.value.tag, quantity)
+        kind = _kind(made.drawing, c, made.frame, frame)
+        if worth is None or not kind:
             continue
         things = tuple(DrawnRef(step=step.id, entity=e) for e in c.of)
-        yield Brought(sort, things, step.id, place, worth)
+        yield Brought(kind, things, step.id, place, worth)
 
 
-def _sort(drawing: Drawing, c: Constraint, own: Frame, view: Frame) -> str:
+def _kind(drawing: Drawing, c: Constraint, own: Frame, view: Frame) -> str:
     """Return what kind of a dimension on a page a sketch's is; "" for one that is not told there."""
     if c.kind in ("radius", "diameter", "angle"):
         return c.kind
     if c.kind != "distance":
         return ""
-    sorts = [drawing.sort(e) for e in c.of]
-    if any(s in ("circle", "arc", "ellipse", "ellipse_arc", "spline") for s in sorts):
+    kinds = [drawing.kind(e) for e in c.of]
+    if any(s in ("circle", "arc", "ellipse", "ellipse_arc", "spline") for s in kinds):
         return ""
     if c.manner:
         way = own.x if c.manner == "horizontal" else own.y
         return _along(way, view) or ""
-    if "line" in sorts:
-        line = next(e for e in reversed(c.of) if drawing.sort(e) == "line")
+    if "line" in kinds:
+        line = next(e for e in reversed(c.of) if drawing.kind(e) == "line")
         a, b = (drawing.place(p) for p in drawing.line_points(line))
         u, v = b[0] - a[0], b[1] - a[1]
         if len(c.of) == 2:

@@ -74,7 +74,7 @@ def measured(seeing: Seeing, dimension: Dimension) -> Measured:
     things: list[Thing] = []
     try:
         things += (gauge.thing(ref) for ref in dimension.things)
-        found = _SORTS[dimension.sort](_Taken(seeing, dimension, things))
+        found = _KINDS[dimension.kind](_Taken(seeing, dimension, things))
     except WendalError as error:
         return Measured(
             dimension,
@@ -478,7 +478,7 @@ def _extreme(view: Drawn, axis: int, side: Callable[..., Any]) -> XY:
     return min((p for p in places if abs(p[axis] - far) < 1e-3), key=lambda p: p[1 - axis])
 
 
-_SORTS: dict[str, Callable[[_Taken], Measured]] = {
+_KINDS: dict[str, Callable[[_Taken], Measured]] = {
     "across": lambda t: _along(t, 0),
     "up": lambda t: _along(t, 1),
     "straight": _straight,

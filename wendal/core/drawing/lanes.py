@@ -128,7 +128,7 @@ def in_places(item: Item, m: Measured, feet: list[XY], room: Room, k: float) -> 
     axis = 0 if m.shape == "places_x" else 1
     along = [p[axis] for p in feet]
     edge = room.box[1] if axis == 0 else room.box[0]
-    chain = m.of.sort.startswith("chain")
+    chain = m.of.kind.startswith("chain")
     width = max(width_of(s, HEIGHT) for s in m.said_each)
     across = [p[1 - axis] for p in feet]
     item.base = _at(axis, (min(along) + max(along)) / 2, (min(across) + max(across)) / 2)

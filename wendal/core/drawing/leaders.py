@@ -21,7 +21,7 @@ def on_round(item: Item, m: Measured, feet: list[XY], room: Room, k: float) -> N
     middle, on = feet
     radius = k * m.radius
     own = math.atan2(on[1] - middle[1], on[0] - middle[0])
-    partial = m.of.sort == "radius"
+    partial = m.of.kind == "radius"
     turns = [own] if partial else [2 * math.pi * i / TURNS for i in range(TURNS)]
     starts = [(polar(middle, radius, t), t) for t in turns]
     if partial:  # a small arc is led out in any direction that is not along it
@@ -30,8 +30,8 @@ def on_round(item: Item, m: Measured, feet: list[XY], room: Room, k: float) -> N
             for d in (0.0, 0.4, -0.4, 0.8, -0.8, 1.1, -1.1, math.pi, math.pi - 0.4, math.pi + 0.4)
         ]
     _lead(item, m, starts, room, middle)
-    if m.of.sort in ("radius", "diameter"):
-        item.real = m.of.sort, (middle, item.inks[0].stroke.start)
+    if m.of.kind in ("radius", "diameter"):
+        item.real = m.of.kind, (middle, item.inks[0].stroke.start)
 
 
 def on_leader(item: Item, m: Measured, feet: list[XY], room: Room, k: float) -> None:

@@ -68,14 +68,14 @@ def _kept_clear(item: Item, room: Room) -> None:
 
 
 def _draw(item: Item, mark: Mark, at: XY) -> None:
-    sort = mark.sort
-    if sort == "datum":
+    kind = mark.kind
+    if kind == "datum":
         letter = (mark.letters or ["A"])[0]
         item.inks += _frame(at, CELL, CELL)
         set_words(item, letter, (at[0], at[1] - HEIGHT / 2), HEIGHT, share=0.5)
-    elif sort == "geometry":
+    elif kind == "geometry":
         _tolerance_frame(item, mark, at)
-    elif sort == "texture":
+    elif kind == "texture":
         _texture(item, mark.words or "Ra 3.2", at)
     else:
         for n, words in enumerate(mark.words.splitlines() or [""]):
@@ -111,10 +111,10 @@ def _texture(item: Item, words: str, at: XY) -> None:
 
 
 def _lead(item: Item, mark: Mark, foot: XY, at: XY) -> None:
-    if mark.sort == "texture" and math.dist(foot, at) < 1.0:
+    if mark.kind == "texture" and math.dist(foot, at) < 1.0:
         return
     edge = at
-    if mark.sort in ("datum", "geometry"):
+    if mark.kind in ("datum", "geometry"):
         x0, y0, x1, y1 = item.box()
         edge = min(max(foot[0], x0), x1), min(max(foot[1], y0), y1)
     length = math.dist(foot, edge)
@@ -122,7 +122,7 @@ def _lead(item: Item, mark: Mark, foot: XY, at: XY) -> None:
         return
     way = (foot[0] - edge[0]) / length, (foot[1] - edge[1]) / length
     item.inks.append(line(edge, foot))
-    if mark.sort == "datum":  # a filled triangle with its base on the thing
+    if mark.kind == "datum":  # a filled triangle with its base on the thing
         u, v = way
         base = [(foot[0] + s * -v * 2.0, foot[1] + s * u * 2.0) for s in (1, -1)]
         item.blots.append(Blot((*base, (foot[0] - 3.5 * u, foot[1] - 3.5 * v))))
@@ -136,11 +136,11 @@ def _lead(item: Item, mark: Mark, foot: XY, at: XY) -> None:
 def tabled(part: Part, evaluation: Evaluation, page: Page, mark: Mark) -> Item:
     """Draw a note or a table on the page itself; a table that can not be made says why."""
     item = Item(mark.id, "mark", place=mark.put)
-    if mark.sort not in ("holes", "tolerances"):
+    if mark.kind not in ("holes", "tolerances"):
         _draw(item, mark, mark.put)
         return item
     try:
-        rows = _holes(part, evaluation) if mark.sort == "holes" else _tolerances(part, evaluation, page)
+        rows = _holes(part, evaluation) if mark.kind == "holes" else _tolerances(part, evaluation, page)
     except WendalError as error:
         item.trouble = error.message
         return item

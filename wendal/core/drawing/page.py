@@ -109,7 +109,7 @@ def _laid(part: Part, evaluation: Evaluation, page: Page, view: View) -> _Laid:
             "The exact lines of this view were not found in time. It is a draft: all edges, none hidden."
         )
     items = [inks.item]
-    if any(m.sort == "holes" for m in page.marks) and view.way not in ("corner", "turned", "detail"):
+    if any(m.kind == "holes" for m in page.marks) and view.way not in ("corner", "turned", "detail"):
         items.append(hole_labels(part, evaluation, inks))
     items += place_all(found, inks.room, inks.k)
     for mark in page.marks:

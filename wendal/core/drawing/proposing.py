@@ -91,19 +91,19 @@ class _Proposal:
     told: set[tuple[Any, ...]] = field(default_factory=set)
     found: list[Dimension] = field(default_factory=list)
 
-    def measured(self, view: View, seen: Drawn, sort: str, things: list[ThingRef], **more: str) -> Measured:
+    def measured(self, view: View, seen: Drawn, kind: str, things: list[ThingRef], **more: str) -> Measured:
         """Return a dimension as it would come out."""
         number = self.page.last + len(self.found) + 1
-        made = Dimension(id=f"d{number}", view=view.id, sort=sort, things=things, **more)
+        made = Dimension(id=f"d{number}", view=view.id, kind=kind, things=things, **more)
         return measured(self.seeing(seen), made)
 
     def seeing(self, seen: Drawn) -> Seeing:
         """Return what dimensions of a view are measured with."""
         return Seeing(self.part, self.evaluation, self.bodies, seen)
 
-    def add(self, view: View, seen: Drawn, sort: str, things: list[ThingRef], **more: str) -> bool:
+    def add(self, view: View, seen: Drawn, kind: str, things: list[ThingRef], **more: str) -> bool:
         """Propose a dimension, if it can be told and is not told there already."""
-        found = self.measured(view, seen, sort, things, **more)
+        found = self.measured(view, seen, kind, things, **more)
         key = self._key(seen, found)
         if found.state != "sound" or key in self.told:
             return False
@@ -129,9 +129,9 @@ class _Proposal:
             sign = 1 if sum(way) > 0 else -1
             places = sorted(round(sign * p[axis], 4) + 0.0 for p in found.feet)
             return ("along", tuple(round(sign * c, 6) + 0.0 for c in way), *places)
-        if found.shape == "round" and found.of.sort != "holes":
+        if found.shape == "round" and found.of.kind != "holes":
             return "round", round(found.radius, 5), tuple(round(abs(c), 6) for c in seen.frame.normal)
-        return found.of.sort, found.of.view, value, *(round(c, 4) for p in found.feet for c in p)
+        return found.of.kind, found.of.view, value, *(round(c, 4) for p in found.feet for c in p)
 
 
 def proposed_dimensions(
@@ -172,7 +172,7 @@ def _brought(work: _Proposal, view: View, seen: Drawn) -> None:
         if key in work.told or count >= BROUGHT:
             continue
         things = list(number.things)
-        found = work.measured(view, seen, number.sort, things)
+        found = work.measured(view, seen, number.kind, things)
         if found.state != "sound" or abs(found.value - number.worth) > 1e-6:
             continue
         if found.shape == "round":
@@ -181,17 +181,17 @@ def _brought(work: _Proposal, view: View, seen: Drawn) -> None:
             drawn_there = found.shape == "angle" or all(lies_on(seen, p) for p in found.feet)
         if not drawn_there:
             continue
-        if work.add(view, seen, number.sort, things, step=number.step, place=number.place):
+        if work.add(view, seen, number.kind, things, step=number.step, place=number.place):
             work.told.add(key)
             count += 1
 
 
 def _overall(work: _Proposal, view: View, seen: Drawn) -> None:
-    for sort, axis in (("width", seen.frame.x), ("height", seen.frame.y)):
+    for kind, axis in (("width", seen.frame.x), ("height", seen.frame.y)):
         key = ("overall", tuple(round(abs(c), 6) for c in axis))
-        if work.is_round(work.measured(view, seen, sort, []).value, axis):
+        if work.is_round(work.measured(view, seen, kind, []).value, axis):
             continue  # its diameter tells it
-        if key not in work.told and work.add(view, seen, sort, []):
+        if key not in work.told and work.add(view, seen, kind, []):
             work.told.add(key)
 
 
@@ -240,8 +240,8 @@ def _holes(work: _Proposal, view: View, seen: Drawn, axles: list[tuple[Body, Axl
         work.told.add(("place", _key(axle)))
         u, v, _ = seen.frame.local(axle.origin)
         placed.append((body, wall if wall >= 0 else _wall(body, axle, axle.radius), u, v))
-    for axis, sort, many in ((0, "across", "places_x"), (1, "up", "places_y")):
-        _places(work, view, seen, placed, axis, sort, many)
+    for axis, kind, many in ((0, "across", "places_x"), (1, "up", "places_y")):
+        _places(work, view, seen, placed, axis, kind, many)
 
 
 def _key(axle: Axle) -> tuple[Any, ...]:
@@ -269,7 +269,7 @@ def _places(
     seen: Drawn,
     placed: list[tuple[Body, int, float, float]],
     axis: int,
-    sort: str,
+    kind: str,
     many: str,
 ) -> None:
     """Propose where holes lie: from what has a datum's letter on the page, else from the flat side of the
@@ -280,7 +280,7 @@ def _places(
     if not rows:
         return
     refs = [face_ref(b.id, b.topology, f) for _, (b, f) in sorted(rows.items())]
-    side = _lettered(work, view, seen, sort, refs[0]) or _side(work, seen, axis)
+    side = _lettered(work, view, seen, kind, refs[0]) or _side(work, seen, axis)
     if side is None:
         centre = _round_side(work, seen, axis)
         if centre is None:
@@ -292,15 +292,15 @@ def _places(
         work.add(view, seen, many, [side, *refs])
         return
     for ref in refs:
-        work.add(view, seen, sort, [side, ref])
+        work.add(view, seen, kind, [side, ref])
 
 
-def _lettered(work: _Proposal, view: View, seen: Drawn, sort: str, ref: ThingRef) -> ThingRef | None:
+def _lettered(work: _Proposal, view: View, seen: Drawn, kind: str, ref: ThingRef) -> ThingRef | None:
     """Return the first thing with a datum's letter from which a hole's place can be told in this view."""
-    marks = [m for m in work.page.marks if m.sort == "datum" and m.thing is not None]
+    marks = [m for m in work.page.marks if m.kind == "datum" and m.thing is not None]
     for mark in sorted(marks, key=lambda m: m.letters):
         assert mark.thing is not None
-        found = work.measured(view, seen, sort, [mark.thing, ref])
+        found = work.measured(view, seen, kind, [mark.thing, ref])
         if found.state == "sound" and abs(found.value) > 1e-4:
             return mark.thing
     return None

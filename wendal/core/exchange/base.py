@@ -31,7 +31,7 @@ __all__ = [
     "subjects_told",
 ]
 
-Sort = Literal["part", "bodies", "sketch", "face", "section", "view", "table", "drawing", "page"]
+Kind_ = Literal["part", "bodies", "sketch", "face", "section", "view", "table", "drawing", "page"]
 Way = Literal["front", "back", "left", "right", "top", "bottom"]
 
 
@@ -76,7 +76,7 @@ class Subject(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
 
-    of: Sort = "part"
+    of: Kind_ = "part"
     bodies: list[str] = Field(default_factory=list, max_length=1000)
     step: str = ""
     thing: ThingRef | None = None
@@ -108,7 +108,7 @@ class Format:
     media: str
     title: str
     write: Callable[[Order], bytes]
-    subjects: tuple[Sort, ...] = ("part",)
+    subjects: tuple[Kind_, ...] = ("part",)
     options: type[Options] = Options
     read: Callable[[bytes], Part] | None = None
     bare: Callable[[Part], bool] = lambda part: False

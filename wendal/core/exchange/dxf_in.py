@@ -72,20 +72,20 @@ def _strokes(entities: Any, k: float, left: Counter[str], depth: int) -> Iterato
     for count, e in enumerate(entities):
         if count > 20 * MOST:
             raise DocumentError("This file has too many things in it for a sketch.", field="file")
-        sort = e.dxftype()
-        if sort in ("LWPOLYLINE", "POLYLINE", "INSERT"):
+        kind = e.dxftype()
+        if kind in ("LWPOLYLINE", "POLYLINE", "INSERT"):
             try:
                 yield from _strokes(e.virtual_entities(), k, left, depth + 1)
             except RecursionError as error:
                 raise DocumentError("A block in this file lies in itself.", field="file") from error
-        elif sort in _READ:
-            made = _READ[sort](e, k)
+        elif kind in _READ:
+            made = _READ[kind](e, k)
             if made is None:
-                left[f"{sort} that lies aslant in space"] += 1
+                left[f"{kind} that lies aslant in space"] += 1
             else:
                 yield made
-        elif sort != "VERTEX":
-            left[sort] += 1
+        elif kind != "VERTEX":
+            left[kind] += 1
 
 
 def _mirrored(e: Any) -> float | None:

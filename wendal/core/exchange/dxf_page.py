@@ -55,7 +55,7 @@ def _dimension(document: Any, space: Any, item: Item, k: float, unit: float) -> 
     """Add an item as a real dimension, its text as it is printed; tell whether it is one."""
     if item.real is None or item.trouble:
         return False
-    sort, places = item.real
+    kind, places = item.real
     style = f"{STYLE}_{k:g}".replace(".", "_")
     if style not in document.dimstyles:
         made = document.dimstyles.new(style)
@@ -71,14 +71,14 @@ def _dimension(document: Any, space: Any, item: Item, k: float, unit: float) -> 
         made.set_dxf_attrib("dimlfac", 1.0 / k / unit)
         made.set_dxf_attrib("dimtad", 1)
     more = {"dimstyle": style, "text": item.told, "dxfattribs": {"layer": "DIMENSIONS"}}
-    if sort in ("level", "upright"):
+    if kind in ("level", "upright"):
         a, b, base = places
-        held = space.add_linear_dim(base=base, p1=a, p2=b, angle=0 if sort == "level" else 90, **more)
-    elif sort == "straight":
+        held = space.add_linear_dim(base=base, p1=a, p2=b, angle=0 if kind == "level" else 90, **more)
+    elif kind == "straight":
         a, b, base = places
         off = (b[0] - a[0]) * (base[1] - a[1]) - (b[1] - a[1]) * (base[0] - a[0])
         held = space.add_aligned_dim(p1=a, p2=b, distance=off / max(math.dist(a, b), 1e-9), **more)
-    elif sort == "radius":
+    elif kind == "radius":
         held = space.add_radius_dim(center=places[0], mpoint=places[1], **more)
     else:
         held = space.add_diameter_dim(center=places[0], mpoint=places[1], **more)

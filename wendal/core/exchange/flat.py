@@ -21,12 +21,12 @@ from ..sketch import Drawing, text_outline
 from ..sketch.drawn import path_of
 from ..sketch.drawn.crossings import Bent, EllipsePath, SplinePath
 from ..strokes import XY, Stroke, Words, chained
-from .base import Order, PageOptions, Sort
+from .base import Kind_, Order, PageOptions
 from .viewed import chains_of_view
 
 __all__ = ["Flat", "FlatOptions", "flat_of"]
 
-FLAT: tuple[Sort, ...] = ("sketch", "face", "section", "view")
+FLAT: tuple[Kind_, ...] = ("sketch", "face", "section", "view")
 PAST = 2.5  # mm that the lines of a centre mark run on over its circle
 JOINED = 1e-6  # mm within which ends are one
 BESIDE = 256  # cubic pieces that stand for a curve beside a bent one
@@ -148,17 +148,17 @@ def _outlines(path: str) -> list[list[Stroke]]:
     """Return the outlines of letters from the data of an SVG path."""
     chains: list[list[Stroke]] = []
     at = start = (0.0, 0.0)
-    for sort, data in _DATA.findall(path):
+    for kind, data in _DATA.findall(path):
         numbers = [float(x) for x in data.split()]
         places = [(x, y) for x, y in zip(numbers[::2], numbers[1::2], strict=True)]
-        if sort == "M":
+        if kind == "M":
             at = start = places[0]
             chains.append([])
-        elif sort == "Z":
+        elif kind == "Z":
             if math.dist(at, start) > JOINED:
                 chains[-1].append(Stroke("line", at, start, layer="text"))
             at = start
-        elif sort == "L":
+        elif kind == "L":
             chains[-1].append(Stroke("line", at, places[-1], layer="text"))
             at = places[-1]
         else:
@@ -251,7 +251,7 @@ def _plane(order: Order) -> Frame:
     if isinstance(ref, BaseRef) and ref.name in BASE_PLANES:
         frame = BASE_PLANES[ref.name]
     elif (
-        isinstance(ref, DatumRef) and (made := site.datums.get(ref.step)) and made[ref.index].sort == "plane"
+        isinstance(ref, DatumRef) and (made := site.datums.get(ref.step)) and made[ref.index].kind == "plane"
     ):
         frame = made[ref.index].frame
     elif isinstance(ref, FaceRef):

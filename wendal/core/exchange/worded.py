@@ -85,10 +85,10 @@ def _plane(part: Part, evaluation: Evaluation, name: str) -> dict[str, Any]:
         return {"of": "base", "name": name}
     for step in part.steps:
         made = evaluation.site.datums.get(step.id, [])
-        if step.name == name and any(d.sort == "plane" for d in made):
+        if step.name == name and any(d.kind == "plane" for d in made):
             return {
                 "of": "datum",
                 "step": step.id,
-                "index": next(i for i, d in enumerate(made) if d.sort == "plane"),
+                "index": next(i for i, d in enumerate(made) if d.kind == "plane"),
             }
     raise CommandRefused(f"There is no plane “{name}” that is built. {SAYS}", field="of")

@@ -129,7 +129,7 @@ def scene(part: Part, evaluation: Evaluation, blobs: Blobs, at: str | None = Non
             {
                 "step": s,
                 "index": i,
-                "sort": d.sort,
+                "kind": d.kind,
                 "visible": steps[s].visible,
                 "frame": frame_data(d.frame),
                 "name": steps[s].name + (f" {i + 1}" if len(made) > 1 else ""),
@@ -152,7 +152,7 @@ def preview_scene(evaluation: Evaluation, part: Part, step: str, blobs: Blobs) -
     if made is None:
         return {"dots": evaluation.report(step).dots}
     found: dict[str, Any] = {"dots": made.dots, "handles": [asdict(h) for h in made.handles]}
-    found["datums"] = [{"sort": d.sort, "frame": frame_data(d.frame)} for d in made.datums]
+    found["datums"] = [{"kind": d.kind, "frame": frame_data(d.frame)} for d in made.datums]
     if made.sketch:
         found["sketch"] = {**sketch_entry(step, part.step(step).name, made.sketch), "visible": True}
     if made.skin is not None:
@@ -216,9 +216,9 @@ def curve_lines(drawing: Drawing) -> list[dict[str, Any]]:
     for c, curve in drawing.curves.items():
         path = path_of(drawing, c)
         points = [path.at(t) for t in [*path.samples(path.t0, path.t1, 0.08), path.t1]]
-        sort = {"line": "line", "circle": "circle", "arc": "circle"}.get(curve.kind, "bent")
+        kind = {"line": "line", "circle": "circle", "arc": "circle"}.get(curve.kind, "bent")
         lines.append(
-            {"id": c, "construction": curve.construction, "facets": EDGE_FACETS[sort], "points": points}
+            {"id": c, "construction": curve.construction, "facets": EDGE_FACETS[kind], "points": points}
         )
     return lines
 

@@ -60,9 +60,9 @@ def pieces(body: Body) -> Iterator[bytes]:
             ],
         ),
     )
-    for sort, held in rows:
+    for kind, held in rows:
         for i in range(0, len(held), PIECE):
-            yield b'{"%s":[%s]}' % (sort.encode(), b",".join(held[i : i + PIECE]))
+            yield b'{"%s":[%s]}' % (kind.encode(), b",".join(held[i : i + PIECE]))
 
 
 class _Told:

@@ -297,11 +297,11 @@ def _piece(line: _Line, low: float, high: float, visible: bool, frame: Frame) ->
 
 def projected(curve: BRepAdaptor_Curve, low: float, high: float, frame: Frame) -> Stroke | None:
     """Return a range of a curve as it is seen; None where it is seen end-on as a point."""
-    sort = curve.GetType()
-    if sort in (GeomAbs_CurveType.GeomAbs_Circle, GeomAbs_CurveType.GeomAbs_Ellipse):
-        return _round(curve, sort, low, high, frame)
+    kind = curve.GetType()
+    if kind in (GeomAbs_CurveType.GeomAbs_Circle, GeomAbs_CurveType.GeomAbs_Ellipse):
+        return _round(curve, kind, low, high, frame)
     start, end = (_seen(curve, t, frame) for t in (low, high))
-    if sort == GeomAbs_CurveType.GeomAbs_Line:
+    if kind == GeomAbs_CurveType.GeomAbs_Line:
         return Stroke("line", start, end) if math.dist(start, end) > NO_LENGTH else None
     stroke = spline_stroke(curve, low, high, start, end, frame)
     return _straightened(stroke)
@@ -330,10 +330,10 @@ def _straightened(stroke: Stroke) -> Stroke | None:
     return Stroke("line", (x0 + a * along[0], y0 + a * along[1]), (x0 + b * along[0], y0 + b * along[1]))
 
 
-def _round(curve: BRepAdaptor_Curve, sort: Any, low: float, high: float, frame: Frame) -> Stroke | None:
+def _round(curve: BRepAdaptor_Curve, kind: Any, low: float, high: float, frame: Frame) -> Stroke | None:
     """Return a circle or ellipse as it is seen: with A and B its half-axes in the view, the singular values
     of [A B] are the half-axes there."""
-    if sort == GeomAbs_CurveType.GeomAbs_Circle:
+    if kind == GeomAbs_CurveType.GeomAbs_Circle:
         held = curve.Circle()
         major = minor = held.Radius()
     else:

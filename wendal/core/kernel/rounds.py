@@ -39,12 +39,12 @@ def rounds_of(shape: NamedShape) -> list[Round]:
     found = []
     for i, face in enumerate(faces_of(shape.shape)):
         surface = BRepAdaptor_Surface(face)
-        sort = surface.GetType()
+        kind = surface.GetType()
         u0, u1, v0, v1 = BRepTools.UVBounds_s(face)
-        if sort == GeomAbs_SurfaceType.GeomAbs_Cylinder:
+        if kind == GeomAbs_SurfaceType.GeomAbs_Cylinder:
             held = surface.Cylinder()
             radius, low, high, cone = held.Radius(), v0, v1, False
-        elif sort == GeomAbs_SurfaceType.GeomAbs_Cone:
+        elif kind == GeomAbs_SurfaceType.GeomAbs_Cone:
             held = surface.Cone()
             half = held.SemiAngle()
             low, high = (v * math.cos(half) for v in (v0, v1))

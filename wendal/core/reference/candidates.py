@@ -37,7 +37,7 @@ class Candidate:
 def candidates(
     ref: FaceRef | EdgeRef | VertexRef, bodies: Mapping[str, Topology], names: Mapping[str, str] | None = None
 ) -> list[Candidate]:
-    """Return the likeliest things of the same sort in place of a lost one, best first.
+    """Return the likeliest things of the same kind in place of a lost one, best first.
 
     names : of the bodies.
     """

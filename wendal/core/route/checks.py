@@ -170,7 +170,7 @@ def check_complete(step: Step, part: Part) -> None:
         if isinstance(blank, Number) and (blank.above, blank.most) != (None, None):
             value = getattr(step, name)
             try:
-                figure = figures.number(value.formula, blank.kind)
+                figure = figures.number(value.formula, blank.quantity)
             except FormulaError as error:
                 raise error.located(field=name, step=step.id) from error
             if fault := blank.fault(figure):

@@ -195,7 +195,7 @@ class Part(Stored):
     """
 
     format: Literal["wendal-part"] = "wendal-part"
-    version: Literal[2] = 2
+    version: Literal[3] = 3
     name: str = Field(min_length=1, max_length=120)
     units: UnitChoice = UnitChoice()
     ledger: list[Entry] = Field([], max_length=MOST)

@@ -150,12 +150,12 @@ def _put(part: Part, command: PutOnPage) -> Part:
     page = _page(part, command.page)
     last = page.last
     added: dict[str, list[Any]] = {"views": [], "dimensions": [], "marks": []}
-    for sort, letter in (("views", "v"), ("dimensions", "d"), ("marks", "m")):
-        for thing in getattr(command, sort):
+    for kind, letter in (("views", "v"), ("dimensions", "d"), ("marks", "m")):
+        for thing in getattr(command, kind):
             last += 1
-            added[sort].append(thing.model_copy(update={"id": f"{letter}{last}"}))
+            added[kind].append(thing.model_copy(update={"id": f"{letter}{last}"}))
     made = page.model_copy(
-        update={"last": last, **{sort: [*getattr(page, sort), *new] for sort, new in added.items()}}
+        update={"last": last, **{kind: [*getattr(page, kind), *new] for kind, new in added.items()}}
     )
     _check(made)
     return _with(part, made)
@@ -168,13 +168,13 @@ def _edit_on(part: Part, command: EditOnPage) -> Part:
         for v in page.views
     ]
     page = page.model_copy(update={"views": still})
-    for sort in ("views", "dimensions", "marks"):
-        held = getattr(page, sort)
+    for kind in ("views", "dimensions", "marks"):
+        held = getattr(page, kind)
         for i, thing in enumerate(held):
             if thing.id == command.thing:
                 new = [*held]
                 new[i] = _changed(thing, command.fields, ("id",))
-                made = page.model_copy(update={sort: new})
+                made = page.model_copy(update={kind: new})
                 _check(made)
                 return _with(part, made)
     raise CommandRefused("This is not on the page any more.", field="thing")
@@ -182,7 +182,7 @@ def _edit_on(part: Part, command: EditOnPage) -> Part:
 
 def _take_off(part: Part, command: TakeOffPage) -> Part:
     page, gone = _page(part, command.page), set(command.things)
-    there = {t.id for sort in (page.views, page.dimensions, page.marks) for t in sort}
+    there = {t.id for kind in (page.views, page.dimensions, page.marks) for t in kind}
     if gone - there:
         raise CommandRefused("This is not on the page any more.", field="things")
     grown = True
@@ -217,7 +217,7 @@ def _issue(part: Part, command: IssuePage) -> Part:
 def _check(page: Page) -> None:
     """Raise CommandRefused where something on a page hangs on a view that is not there."""
     views = {v.id: v for v in page.views}
-    ids = [t.id for sort in (page.views, page.dimensions, page.marks) for t in sort]
+    ids = [t.id for kind in (page.views, page.dimensions, page.marks) for t in kind]
     if len(ids) != len(set(ids)) or any(int(i[1:]) > page.last for i in ids):
         raise CommandRefused("On a page, each thing has a number of its own.", field="id")
     for on in (*(d.view for d in page.dimensions), *(m.view for m in page.marks if m.view)):

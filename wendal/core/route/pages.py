@@ -74,7 +74,7 @@ class View(Stored):
     whole: list[str] = Field([], max_length=200)
 
 
-DimensionSort = Literal[
+DimensionKind = Literal[
     "width", "height", "across", "up", "straight", "angle", "radius", "diameter", "chamfer", "holes",
     "places_x", "places_y", "chain_x", "chain_y",
 ]  # fmt: skip
@@ -83,7 +83,7 @@ DimensionSort = Literal[
 class Dimension(Stored):
     """A dimension of a view: what it measures, and how it stands there. Its figure is always measured.
 
-    sort : the whole view's width or height; across or up the page, straight from one to the other, an angle,
+    kind : the whole view's width or height; across or up the page, straight from one to the other, an angle,
     a radius, a diameter, a chamfer, the note of a hole and all that are like it; places along the page
     counted from the first thing, or from each to the next. put : its text's place from the middle of what it
     measures, mm on the page; None to be placed by itself. tolerance : a class or limits. before, after :
@@ -92,7 +92,7 @@ class Dimension(Stored):
 
     id: Id
     view: Id
-    sort: DimensionSort
+    kind: DimensionKind
     things: list[ThingRef] = Field([], max_length=60)
     put: Spot | None = None
     tolerance: str = Field("", max_length=40)
@@ -103,18 +103,18 @@ class Dimension(Stored):
     reference: bool = False
 
 
-MarkSort = Literal["note", "datum", "geometry", "texture", "weld", "holes", "tolerances"]
+MarkKind = Literal["note", "datum", "geometry", "texture", "weld", "holes", "tolerances"]
 
 
 class Mark(Stored):
     """A note, a symbol or a table on a page.
 
-    sort : words; a datum's letter (ISO 5459); a geometrical tolerance (ISO 1101: its sign, its value, the
+    kind : words; a datum's letter (ISO 5459); a geometrical tolerance (ISO 1101: its sign, its value, the
     letters of its datums); a surface texture (ISO 21920); a weld or edge as words; the table of holes or of
     tolerances. thing : what it points to, in `view`. put : from there, or from the page's corner, mm."""
 
     id: Id
-    sort: MarkSort
+    kind: MarkKind
     view: str = Field("", max_length=8)
     thing: ThingRef | None = None
     put: Spot = (20.0, 20.0)

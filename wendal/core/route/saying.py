@@ -75,7 +75,7 @@ _SAID: dict[str, Callable[[Part, dict[str, Any]], str]] = {
     "keep_section": lambda part, d: f"Keep the section {d['section']['name']}",
     "set_face_look": lambda part, d: f"A face: {d['name'] or d['colour'] or 'as its body'}",
     "set_unseen": lambda part, d: f"Leave out of the view: {', '.join(d['kinds']) or 'nothing'}",
-    "forget_sight": lambda part, d: f"Forget the {d['sort']} {d['name']}",
+    "forget_sight": lambda part, d: f"Forget the {d['kind']} {d['name']}",
     "add_page": lambda part, d: f"Add the page {d['page']['name']}",
     "edit_page": lambda part, d: f"Change the page {_page(part, d)}: {_names(d['fields'])}",
     "remove_page": lambda part, d: f"Delete the page {_page(part, d)}",

@@ -33,7 +33,7 @@ class ForgetSight(Stored):
     """Keep a view or section no longer."""
 
     do: Literal["forget_sight"] = "forget_sight"
-    sort: Literal["view", "section"]
+    kind: Literal["view", "section"]
     name: str = Field(max_length=80)
 
 
@@ -82,11 +82,11 @@ def _keep_section(part: Part, command: KeepSection) -> Part:
 
 
 def _forget_sight(part: Part, command: ForgetSight) -> Part:
-    field = "views" if command.sort == "view" else "sections"
+    field = "views" if command.kind == "view" else "sections"
     held = getattr(part, field)
     left = [x for x in held if x.name != command.name]
     if len(left) == len(held):
-        raise CommandRefused(f"There is no {command.sort} named “{command.name}”.", field="name")
+        raise CommandRefused(f"There is no {command.kind} named “{command.name}”.", field="name")
     return part.model_copy(update={field: left})
 
 

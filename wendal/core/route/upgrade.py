@@ -11,7 +11,7 @@ from ..errors import DocumentError
 
 __all__ = ["VERSION", "upgraded"]
 
-VERSION = 2
+VERSION = 3
 
 
 def upgraded(data: Any) -> Any:
@@ -50,4 +50,22 @@ def _to_2(data: dict[str, Any]) -> dict[str, Any]:
     return {**data, "steps": [step(s) for s in steps]} if isinstance(steps, list) else data
 
 
-_STEPS = {1: _to_2}
+def _to_3(data: dict[str, Any]) -> dict[str, Any]:
+    """Dimensions and marks of a page told their "sort"; they tell their kind, as everything else does."""
+
+    def told(held: Any) -> Any:
+        if not isinstance(held, dict) or "sort" not in held:
+            return held
+        return {"kind" if k == "sort" else k: v for k, v in held.items()}
+
+    def page(held: Any) -> Any:
+        if not isinstance(held, dict):
+            return held
+        lists = {k: held[k] for k in ("dimensions", "marks") if isinstance(held.get(k), list)}
+        return {**held, **{k: [told(t) for t in things] for k, things in lists.items()}}
+
+    pages = data.get("pages")
+    return {**data, "pages": [page(p) for p in pages]} if isinstance(pages, list) else data
+
+
+_STEPS = {1: _to_2, 2: _to_3}

@@ -1,6 +1,6 @@
 """Constrained sketches: entities, constraints, solving, freedoms, regions and edits."""
 
-from .constraints import all_rules, rule_for, sorts_of
+from .constraints import all_rules, kinds_of, rule_for
 from .drawn import (
     AXES,
     ORIGIN,
@@ -127,6 +127,7 @@ __all__ = [
     "gone_on",
     "grouped",
     "is_text",
+    "kinds_of",
     "measured",
     "motion_frames",
     "name_of",
@@ -142,7 +143,6 @@ __all__ = [
     "say_constraint",
     "say_edit",
     "solve",
-    "sorts_of",
     "text_outline",
     "text_ref",
     "text_regions",

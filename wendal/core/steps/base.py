@@ -44,6 +44,7 @@ __all__ = [
     "blanks_of",
     "kind_of",
     "kinds",
+    "name_of",
     "numbers_of",
     "register",
 ]
@@ -321,7 +322,7 @@ class Step(Stored):
         """Yield (place, value, kind) for every number of the step."""
         for name, blank in self.blanks().items():
             if isinstance(blank, Number):
-                yield name, getattr(self, name), Kind(blank.kind)
+                yield name, getattr(self, name), Kind(blank.quantity)
 
     def with_value(self, place: str, value: Value) -> Step:
         """Return the step with one of its numbers replaced."""
@@ -371,7 +372,7 @@ _kinds: dict[str, type[Step]] = {}
 
 def register(kind: type[Step]) -> type[Step]:
     """Make a step kind known; a second one of the same name is refused."""
-    name = kind.model_fields["kind"].default
+    name = name_of(kind)
     if name in _kinds:
         raise ValueError(f"step kind {name} is registered twice")
     _kinds[name] = kind
@@ -381,6 +382,11 @@ def register(kind: type[Step]) -> type[Step]:
 def kinds() -> dict[str, type[Step]]:
     """Return every step kind by name."""
     return dict(_kinds)
+
+
+def name_of(kind: type[Step]) -> str:
+    """Return the name of a kind, for example "extrude"."""
+    return str(kind.model_fields["kind"].default)
 
 
 def kind_of(name: str) -> type[Step]:
@@ -419,7 +425,7 @@ def published(kind: type[Step]) -> dict[str, Any]:
         for how, v in kind.variants().items()
     }
     return {
-        "kind": kind.model_fields["kind"].default,
+        "kind": name_of(kind),
         "title": kind.title,
         "group": kind.group,
         "shelf": kind.shelf,

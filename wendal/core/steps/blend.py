@@ -223,7 +223,7 @@ class Fillet(_Blended):
             before="and",
         ),
     ] = []
-    radius: Annotated[Value, Number(label="radius", kind="length", above=0.0, start="3 mm")] = Value(
+    radius: Annotated[Value, Number(label="radius", quantity="length", above=0.0, start="3 mm")] = Value(
         formula="3 mm"
     )
     varying: Annotated[
@@ -236,13 +236,15 @@ class Fillet(_Blended):
     ] = ""
     middle: Annotated[
         Value,
-        Number(label="radius between", kind="length", above=0.0, start="4 mm", when={"varying": ("middle",)}),
+        Number(
+            label="radius between", quantity="length", above=0.0, start="4 mm", when={"varying": ("middle",)}
+        ),
     ] = Value(formula="4 mm")
     share: Annotated[
         Value,
         Number(
             label="share of the edge",
-            kind="share",
+            quantity="share",
             above=0.0,
             most=0.99,
             start="50 %",
@@ -255,7 +257,7 @@ class Fillet(_Blended):
         Value,
         Number(
             label="radius at the end",
-            kind="length",
+            quantity="length",
             above=0.0,
             start="5 mm",
             when={"varying": ("ends", "middle")},
@@ -285,7 +287,7 @@ class Fillet(_Blended):
         Value,
         Number(
             label="second radius value",
-            kind="length",
+            quantity="length",
             above=0.0,
             start="5 mm",
             when={"second": ("more",)},
@@ -308,7 +310,7 @@ class Fillet(_Blended):
         Value,
         Number(
             label="third radius value",
-            kind="length",
+            quantity="length",
             above=0.0,
             start="8 mm",
             when={"third": ("more",)},
@@ -433,12 +435,14 @@ class Chamfer(_Blended):
             label="manner", words={"equal": "by", "two": "by two legs,", "angle": "by a leg and an angle,"}
         ),
     ] = "equal"
-    leg: Annotated[Value, Number(label="leg", kind="length", above=0.0, start="1 mm")] = Value(formula="1 mm")
+    leg: Annotated[Value, Number(label="leg", quantity="length", above=0.0, start="1 mm")] = Value(
+        formula="1 mm"
+    )
     leg_two: Annotated[
         Value,
         Number(
             label="second leg",
-            kind="length",
+            quantity="length",
             above=0.0,
             start="2 mm",
             when={"manner": ("two",)},
@@ -449,7 +453,7 @@ class Chamfer(_Blended):
         Value,
         Number(
             label="angle",
-            kind="angle",
+            quantity="angle",
             above=0.0,
             most=math.radians(89),
             start="30 deg",

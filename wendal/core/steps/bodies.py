@@ -174,7 +174,7 @@ class Combine(Step):
 
 def _move(label: str, before: str = "") -> Number:
     return Number(
-        label=label, kind="length", start="0 mm", quiet=True, when={"manner": ("by",)}, before=before
+        label=label, quantity="length", start="0 mm", quiet=True, when={"manner": ("by",)}, before=before
     )
 
 
@@ -216,9 +216,9 @@ class MoveBody(Step):
     x: Annotated[Value, _move("X")] = Value(formula="0 mm")
     y: Annotated[Value, _move("Y")] = Value(formula="0 mm")
     z: Annotated[Value, _move("Z")] = Value(formula="0 mm")
-    turn: Annotated[Value, Number(label="turn", kind="angle", start="90 deg", when={"manner": ("turn",)})] = (
-        Value(formula="90 deg")
-    )
+    turn: Annotated[
+        Value, Number(label="turn", quantity="angle", start="90 deg", when={"manner": ("turn",)})
+    ] = Value(formula="90 deg")
     about: Annotated[
         ThingRef | None,
         Pick(

@@ -8,7 +8,7 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 from types import SimpleNamespace
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Annotated, Any, Literal
 
 from ..blanks import Answer, Blank, Choice, Facing, Name, Number
 from ..datum import Construction, Datum, Stance, carried_from, constructions, stance_of
@@ -16,20 +16,20 @@ from ..errors import StepError
 from ..kernel.types import Frame, turned
 from ..reference import FaceRef, ThingRef, set_anew
 from ..stored import Figure, Value
-from .base import Made, Site, Step, Variant, blanks_of, register
+from .base import Made, Site, Step, Variant, blanks_of, name_of, register
 
 MOST_COPIES = 200
 _MOVE: dict[str, tuple[str, ...]] = {"more": ("moved",)}
 
 
 def _shift(label: str) -> Number:
-    return Number(label=label, kind="length", start="0 mm", when=_MOVE, quiet=True)
+    return Number(label=label, quantity="length", start="0 mm", when=_MOVE, quiet=True)
 
 
 def _turn(label: str) -> Number:
     return Number(
         label=label,
-        kind="angle",
+        quantity="angle",
         start="0 deg",
         when=_MOVE,
         quiet=True,
@@ -46,7 +46,6 @@ class DatumStep(Step):
     """
 
     group, makes = "datum", "datum"
-    sort: ClassVar[str]
 
     name: Annotated[str, Name(label="name")]
     how: str
@@ -63,8 +62,8 @@ class DatumStep(Step):
     z: Value = Value(formula="0 mm")
     side: Literal["out", "back"] = "out"
     facing: Annotated[tuple[Figure, Figure, Figure], Facing(label="view")] = (0.0, 0.0, 0.0)
-    copies: Annotated[Value, Number(label="copies", kind="count", start="1", above=0.0, quiet=True)] = Value(
-        formula="1"
+    copies: Annotated[Value, Number(label="copies", quantity="count", start="1", above=0.0, quiet=True)] = (
+        Value(formula="1")
     )
     answer: Annotated[int, Answer(label="answer")] = 0
     more: Annotated[
@@ -81,11 +80,11 @@ class DatumStep(Step):
     @property
     def construction(self) -> Construction:
         """The row of the table; raises StepError for an unknown one."""
-        found = constructions(self.sort).get(self.how)
+        found = constructions(self.kind).get(self.how)
         if found is None:
             raise StepError(
-                f"There is no way “{self.how}” to make a {self.sort}. There are: "
-                f"{', '.join(constructions(self.sort))}.",
+                f"There is no way “{self.how}” to make a {self.kind}. There are: "
+                f"{', '.join(constructions(self.kind))}.",
                 field="how",
             )
         return found
@@ -96,10 +95,10 @@ class DatumStep(Step):
 
     @classmethod
     def variants(cls) -> dict[str, Variant]:
-        """Return every construction of the sort."""
+        """Return every construction of the kind."""
         return {
             how: Variant(c.title, c.title, _sentence(cls, c), _blanks(cls, c))
-            for how, c in constructions(cls.sort).items()
+            for how, c in constructions(name_of(cls)).items()
         }
 
     def evaluate(self, given: SimpleNamespace, site: Site) -> Made:
@@ -130,18 +129,18 @@ class DatumStep(Step):
     @property
     def axes_chosen(self) -> bool:
         """Whether the place of the datum does not tell how its axes run, so that they are kept as set."""
-        if self.sort == "plane":
+        if self.kind == "plane":
             return self.how != "offset" or isinstance(self.first, FaceRef)
-        if self.sort == "system":
+        if self.kind == "system":
             return self.how == "on_axis" or (self.how == "on_plane" and isinstance(self.first, FaceRef))
-        return self.sort == "axis" and self.more == "moved"
+        return self.kind == "axis" and self.more == "moved"
 
     def _carried(self, index: int, datum: Datum) -> Datum:
         """Return a copy with its axes as they were set; copies that came later go with the last one."""
         if not self.stances or not self.axes_chosen:
             return datum
         stance = self.stances[min(index, len(self.stances) - 1)]
-        return replace(datum, frame=carried_from(stance, datum.frame, axis=self.sort == "axis"))
+        return replace(datum, frame=carried_from(stance, datum.frame, axis=self.kind == "axis"))
 
     def settled(self, made: list[Datum]) -> DatumStep:
         """Return the step with the axes that it came to kept, where it has none yet."""
@@ -177,7 +176,7 @@ class DatumStep(Step):
                 if angle % (2 * math.pi)
                 else f
             )
-        return Datum(datum.sort, f, datum.frame)
+        return Datum(datum.kind, f, datum.frame)
 
 
 _SETS = ("how", "first", "second", "third", "side", "answer", "facing")
@@ -189,7 +188,7 @@ def _blanks(kind: type[DatumStep], c: Construction) -> dict[str, Blank]:
         common.pop("copies")
     if c.how != "view":
         common.pop("facing")
-    if kind.sort == "point":  # a point has no axes of its own
+    if name_of(kind) == "point":  # a point has no axes of its own
         common = {n: b for n, b in common.items() if n != "more" and not n.startswith(("shift_", "turn_"))}
     return {**c.blanks, **common}
 
@@ -199,7 +198,7 @@ def _sentence(kind: type[DatumStep], c: Construction) -> str:
     if c.copies:
         sentence += "; {copies} of them"
     sentence += "{answer}"
-    if kind.sort != "point":
+    if name_of(kind) != "point":
         sentence += ", {more} {shift_x} {shift_y} {shift_z} {turn_x} {turn_y} {turn_z}"
     return sentence + "{facing}" if c.how == "view" else sentence
 
@@ -208,7 +207,7 @@ def _sentence(kind: type[DatumStep], c: Construction) -> str:
 class Plane(DatumStep):
     """A datum plane."""
 
-    title, key, sort = "Plane", "d p", "plane"
+    title, key = "Plane", "d p"
     explains = "A plane at a distance, midway, at an angle, through points, touching …"
     sentence = ""
 
@@ -220,7 +219,7 @@ class Plane(DatumStep):
 class Axis(DatumStep):
     """A datum axis."""
 
-    title, key, sort = "Axis", "d a", "axis"
+    title, key = "Axis", "d a"
     explains = "An axis of a round face, where planes meet, through points, along an edge …"
     sentence = ""
 
@@ -232,7 +231,7 @@ class Axis(DatumStep):
 class Point(DatumStep):
     """A datum point."""
 
-    title, key, sort = "Point", "d o", "point"
+    title, key = "Point", "d o"
     explains = "A point at a centre, where things cross, along a curve, by coordinates …"
     sentence = ""
 
@@ -244,7 +243,7 @@ class Point(DatumStep):
 class System(DatumStep):
     """A work coordinate system."""
 
-    title, key, sort = "Coordinate system", "d s", "system"
+    title, key = "Coordinate system", "d s"
     explains = "A work coordinate system by points, on a face, at an axis, from another …"
     sentence = ""
 

@@ -70,14 +70,14 @@ class Extrude(WallStep):
             turns=("out", "into", "through", "through_into", "next", "next_into"),
         ),
     ] = "out"
-    depth: Annotated[Value, Number(label="depth", kind="length", above=0.0, when={"extent": DEPTH})] = Value(
-        formula="10 mm"
+    depth: Annotated[Value, Number(label="depth", quantity="length", above=0.0, when={"extent": DEPTH})] = (
+        Value(formula="10 mm")
     )
     depth_two: Annotated[
         Value,
         Number(
             label="depth into the plane",
-            kind="length",
+            quantity="length",
             above=0.0,
             start="5 mm",
             when={"extent": ("two",)},
@@ -100,7 +100,7 @@ class Extrude(WallStep):
         Value,
         Number(
             label="short by",
-            kind="length",
+            quantity="length",
             start="0 mm",
             quiet=True,
             when={"extent": ("until",)},
@@ -116,7 +116,7 @@ class Extrude(WallStep):
         ),
     ] = ""
     start_by: Annotated[
-        Value, Number(label="start distance", kind="length", start="5 mm", when={"start": ("off",)})
+        Value, Number(label="start distance", quantity="length", start="5 mm", when={"start": ("off",)})
     ] = Value(formula="5 mm")
     start_at: Annotated[
         ThingRef | None,
@@ -153,7 +153,7 @@ class Extrude(WallStep):
         Value,
         Number(
             label="draft angle",
-            kind="angle",
+            quantity="angle",
             above=0.0,
             most=math.radians(89),
             start="3 deg",

@@ -36,7 +36,7 @@ class Draft(Step):
         list[ThingRef], Pick(label="faces", accepts=("face",), many=True, needs="a face to incline")
     ] = []
     angle: Annotated[
-        Value, Number(label="angle", kind="angle", above=0.0, most=math.radians(80), start="2 deg")
+        Value, Number(label="angle", quantity="angle", above=0.0, most=math.radians(80), start="2 deg")
     ] = Value(formula="2 deg")
     plane: Annotated[
         PlaneRef | None,

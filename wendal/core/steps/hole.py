@@ -207,7 +207,7 @@ class Hole(BuildStep):
         Value,
         Number(
             label="tip angle",
-            kind="angle",
+            quantity="angle",
             above=0.0,
             most=math.pi,
             start="118 deg",
@@ -266,7 +266,7 @@ class Hole(BuildStep):
         Value,
         Number(
             label="countersink angle",
-            kind="angle",
+            quantity="angle",
             above=0.0,
             most=math.radians(179),
             start="90 deg",

@@ -10,7 +10,7 @@ from typing import Literal
 from ..blanks import Blank, Pick
 from ..datum import offers
 from ..sketch import constraints_for, tools_for
-from .base import Step, kinds
+from .base import Step, kinds, name_of
 
 __all__ = ["Way", "ways_for", "ways_in_sketch"]
 
@@ -39,7 +39,7 @@ class Way:
 def ways_for(picks: Sequence[set[str]], things: Sequence[str]) -> list[Way]:
     """Return what can be done with things of the part.
 
-    picks : the facets of each; things : what sort each is ("flat", "edge", "region" …).
+    picks : the facets of each; things : what kind each is ("flat", "edge", "region" …).
     """
     if not picks:
         return []
@@ -48,7 +48,7 @@ def ways_for(picks: Sequence[set[str]], things: Sequence[str]) -> list[Way]:
     first = [k for k in steps if drawn or k.group != "build"]
     later = [k for k in steps if not drawn and k.group == "build"]
     datums = [
-        Way("datum", o.sort, o.how, f"{NOUNS[o.sort]} {o.title[0].lower()}{o.title[1:]}", o.fills, o.needs)
+        Way("datum", o.kind, o.how, f"{NOUNS[o.kind]} {o.title[0].lower()}{o.title[1:]}", o.fills, o.needs)
         for o in offers(picks)
     ]
     whole, open_ = [d for d in datums if not d.needs], [d for d in datums if d.needs]
@@ -68,7 +68,7 @@ def ways_for(picks: Sequence[set[str]], things: Sequence[str]) -> list[Way]:
 def ways_in_sketch(things: Sequence[str], from_model: int = 0) -> list[Way]:
     """Return what can be done with things of a sketch.
 
-    things : the sort of each ("line", "point" …); from_model : how many of them are the model's.
+    things : the kind of each ("line", "point" …); from_model : how many of them are the model's.
     """
     constraints = [Way("constraint", kind) for kind in constraints_for(things)]
     tools = (["project"] if from_model == len(things) else []) if from_model else tools_for(things)
@@ -76,7 +76,7 @@ def ways_in_sketch(things: Sequence[str], from_model: int = 0) -> list[Way]:
 
 
 def _ways(found: Iterable[type[Step]]) -> list[Way]:
-    return [Way("step", kind.model_fields["kind"].default) for kind in found]
+    return [Way("step", name_of(kind)) for kind in found]
 
 
 def _takes(kind: type[Step], picks: Sequence[set[str]]) -> bool:

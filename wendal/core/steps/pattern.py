@@ -140,7 +140,7 @@ class Pattern(Step):
         Value,
         Number(
             label="count",
-            kind="count",
+            quantity="count",
             above=0.0,
             start="3",
             when={"manner": (*LINES, *RING, *CURVE)},
@@ -158,15 +158,15 @@ class Pattern(Step):
         ),
     ] = "each"
     spacing: Annotated[
-        Value, Number(label="spacing", kind="length", start="20 mm", when={"step_by": ("each", "both")})
+        Value, Number(label="spacing", quantity="length", start="20 mm", when={"step_by": ("each", "both")})
     ] = Value(formula="20 mm")
     span: Annotated[
-        Value, Number(label="span", kind="length", start="60 mm", when={"step_by": ("whole",)})
+        Value, Number(label="span", quantity="length", start="60 mm", when={"step_by": ("whole",)})
     ] = Value(formula="60 mm")
     angle: Annotated[
         Value,
         Number(
-            label="angle between", kind="angle", start="30 deg", when={"manner": ("arc",)}, before="every"
+            label="angle between", quantity="angle", start="30 deg", when={"manner": ("arc",)}, before="every"
         ),
     ] = Value(formula="30 deg")
     pitch: Annotated[
@@ -201,11 +201,15 @@ class Pattern(Step):
     ] = None
     count_two: Annotated[
         Value,
-        Number(label="rows", kind="count", above=0.0, start="2", when={"manner": ("grid",)}, after="rows"),
+        Number(
+            label="rows", quantity="count", above=0.0, start="2", when={"manner": ("grid",)}, after="rows"
+        ),
     ] = Value(formula="2")
     spacing_two: Annotated[
         Value,
-        Number(label="row spacing", kind="length", start="20 mm", when={"manner": ("grid",)}, before="every"),
+        Number(
+            label="row spacing", quantity="length", start="20 mm", when={"manner": ("grid",)}, before="every"
+        ),
     ] = Value(formula="20 mm")
     stagger: Annotated[
         Literal["", "half"],

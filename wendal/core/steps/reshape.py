@@ -54,7 +54,7 @@ class OffsetFaces(Step):
         Literal["out", "in"],
         Choice(label="side", words={"out": "outwards", "in": "inwards"}, turns=("out", "in")),
     ] = "out"
-    distance: Annotated[Value, Number(label="distance", kind="length", above=0.0, start="1 mm")] = Value(
+    distance: Annotated[Value, Number(label="distance", quantity="length", above=0.0, start="1 mm")] = Value(
         formula="1 mm"
     )
 
@@ -146,13 +146,13 @@ class MoveFaces(Step):
             label="manner", words={"by": "by", "along": "along", "back": "against"}, turns=("along", "back")
         ),
     ] = "by"
-    x: Annotated[Value, Number(label="X", kind="length", start="0 mm", when={"manner": ("by",)})] = Value(
+    x: Annotated[Value, Number(label="X", quantity="length", start="0 mm", when={"manner": ("by",)})] = Value(
         formula="0 mm"
     )
-    y: Annotated[Value, Number(label="Y", kind="length", start="0 mm", when={"manner": ("by",)})] = Value(
+    y: Annotated[Value, Number(label="Y", quantity="length", start="0 mm", when={"manner": ("by",)})] = Value(
         formula="0 mm"
     )
-    z: Annotated[Value, Number(label="Z", kind="length", start="0 mm", when={"manner": ("by",)})] = Value(
+    z: Annotated[Value, Number(label="Z", quantity="length", start="0 mm", when={"manner": ("by",)})] = Value(
         formula="0 mm"
     )
     line: Annotated[
@@ -168,7 +168,7 @@ class MoveFaces(Step):
         Value,
         Number(
             label="distance",
-            kind="length",
+            quantity="length",
             above=0.0,
             start="5 mm",
             when={"manner": ("along", "back")},

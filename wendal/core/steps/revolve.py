@@ -57,7 +57,7 @@ class Revolve(WallStep):
         Value,
         Number(
             label="angle",
-            kind="angle",
+            quantity="angle",
             above=0.0,
             most=2 * math.pi,
             start="90 deg",
@@ -68,7 +68,7 @@ class Revolve(WallStep):
         Value,
         Number(
             label="angle backwards",
-            kind="angle",
+            quantity="angle",
             above=0.0,
             most=2 * math.pi,
             start="30 deg",

@@ -66,8 +66,8 @@ class Rib(BuildStep):
             turns=("one", "other"),
         ),
     ] = "centred"
-    thickness: Annotated[Value, Number(label="thickness", kind="length", above=0.0, start="3 mm")] = Value(
-        formula="3 mm"
+    thickness: Annotated[Value, Number(label="thickness", quantity="length", above=0.0, start="3 mm")] = (
+        Value(formula="3 mm")
     )
     taper: Annotated[
         Literal["", "widen", "narrow"],
@@ -86,7 +86,7 @@ class Rib(BuildStep):
         Value,
         Number(
             label="draft angle",
-            kind="angle",
+            quantity="angle",
             above=0.0,
             most=math.radians(45),
             start="1 deg",

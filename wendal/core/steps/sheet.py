@@ -126,7 +126,7 @@ class ExtendSheet(Step):
     edges: Annotated[
         list[ThingRef], Pick(label="edges", accepts=("edge",), many=True, needs="an edge of a sheet's rim")
     ] = []
-    distance: Annotated[Value, Number(label="distance", kind="length", above=0.0, start="5 mm")] = Value(
+    distance: Annotated[Value, Number(label="distance", quantity="length", above=0.0, start="5 mm")] = Value(
         formula="5 mm"
     )
 
@@ -216,14 +216,14 @@ class Thicken(BuildStep):
             turns=("front", "back"),
         ),
     ] = "front"
-    thickness: Annotated[Value, Number(label="thickness", kind="length", above=0.0, start="2 mm")] = Value(
-        formula="2 mm"
+    thickness: Annotated[Value, Number(label="thickness", quantity="length", above=0.0, start="2 mm")] = (
+        Value(formula="2 mm")
     )
     thickness_two: Annotated[
         Value,
         Number(
             label="thickness to its back",
-            kind="length",
+            quantity="length",
             above=0.0,
             start="1 mm",
             when={"side": ("two",)},

@@ -45,8 +45,8 @@ class Shell(Step):
     kind: Literal["shell"] = "shell"
     name: Annotated[str, Name(label="name")]
     body: Annotated[BodyRef | None, Pick(label="body", accepts=("body",), needs="a body to hollow")] = None
-    thickness: Annotated[Value, Number(label="thickness", kind="length", above=0.0, start="2 mm")] = Value(
-        formula="2 mm"
+    thickness: Annotated[Value, Number(label="thickness", quantity="length", above=0.0, start="2 mm")] = (
+        Value(formula="2 mm")
     )
     side: Annotated[
         Literal["in", "out", "both"],
@@ -85,7 +85,7 @@ class Shell(Step):
         Value,
         Number(
             label="other thickness",
-            kind="length",
+            quantity="length",
             above=0.0,
             start="4 mm",
             when={"other": ("other",)},

@@ -143,7 +143,7 @@ class Sketch(Step):
             if fits(self.drawing, entity, shape):
                 shapes[entity] = shape
             else:
-                was = self.drawing.sort(entity)
+                was = self.drawing.kind(entity)
                 gone.append(Gone(place, f"{called} was taken in as a {was} and would be a {shape.kind} now."))
         return shapes, gone, others
 

@@ -52,7 +52,8 @@ class Sweep(WallStep):
         ),
     ] = []
     diameter: Annotated[
-        Value, Number(label="diameter", kind="length", above=0.0, start="6 mm", when={"section": ("round",)})
+        Value,
+        Number(label="diameter", quantity="length", above=0.0, start="6 mm", when={"section": ("round",)}),
     ] = Value(formula="6 mm")
     route: Annotated[
         Literal["drawn", "edges"],
@@ -113,7 +114,7 @@ class Sweep(WallStep):
         Value,
         Number(
             label="twist angle",
-            kind="angle",
+            quantity="angle",
             above=0.0,
             most=4 * math.pi,
             start="90 deg",

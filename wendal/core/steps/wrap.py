@@ -50,7 +50,7 @@ class Wrap(Step):
             turns=("raised", "engraved"),
         ),
     ] = "engraved"
-    depth: Annotated[Value, Number(label="depth", kind="length", above=0.0, start="0.5 mm")] = Value(
+    depth: Annotated[Value, Number(label="depth", quantity="length", above=0.0, start="0.5 mm")] = Value(
         formula="0.5 mm"
     )
 

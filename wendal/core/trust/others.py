@@ -133,9 +133,9 @@ def _same(a: Place, b: Place | None) -> bool:
     return abs(dot(a[2], b[2])) > 1 - SENSE and math.hypot(*off) < NEAR
 
 
-def _candidates(part: Part, site: Site, ref: ThingRef, sort: str) -> Iterator[ThingRef]:
-    """Yield what could be picked in place of a thing of one sort, the sturdiest first."""
-    for name in BASE[sort]:
+def _candidates(part: Part, site: Site, ref: ThingRef, kind: str) -> Iterator[ThingRef]:
+    """Yield what could be picked in place of a thing of one kind, the sturdiest first."""
+    for name in BASE[kind]:
         yield BaseRef(name=name)
     for step in part.steps:
         for i, _ in enumerate(site.datums.get(step.id, ())):

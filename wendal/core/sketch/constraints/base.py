@@ -17,7 +17,7 @@ from ...errors import SketchError
 from ..drawn import Constraint, Drawing, Layout
 from ..equations import Kernel, same
 
-__all__ = ["Compiled", "Row", "Rule", "all_rules", "register", "rule_for", "sorts_of"]
+__all__ = ["Compiled", "Row", "Rule", "all_rules", "kinds_of", "register", "rule_for"]
 
 ROUND = ("circle", "arc")
 FAMILIES = {"round": ROUND, "oval": ("ellipse", "ellipse_arc")}
@@ -53,7 +53,7 @@ class Compiled:
 class Rule(ABC):
     """One kind of constraint.
 
-    takes : the sorts it binds, one tuple a pattern, for example ("point", "line"); "round" is circle or arc,
+    takes : the kinds it binds, one tuple a pattern, for example ("point", "line"); "round" is circle or arc,
     "oval" ellipse or a part of one. quantity : "" for a geometric constraint, "length" or "angle" for a
     dimension.
     """
@@ -88,13 +88,13 @@ class Rule(ABC):
     def ordered(self, of: list[str], drawing: Drawing) -> list[str]:
         """Return the picks in the order of the first pattern that fits; raises SketchError in words when none
         does."""
-        sorts = [(e, drawing.sort(e)) for e in of]
+        kinds = [(e, drawing.kind(e)) for e in of]
         if len(set(of)) != len(of):
             raise SketchError(f"{self.title} needs different things; one was picked twice.")
         for pattern in self.takes:
-            rest, found = list(sorts), []
+            rest, found = list(kinds), []
             for wanted in pattern:
-                hit = next((s for s in rest if s[1] in sorts_of(wanted)), None)
+                hit = next((s for s in rest if s[1] in kinds_of(wanted)), None)
                 if hit is None:
                     break
                 rest.remove(hit)
@@ -102,7 +102,7 @@ class Rule(ABC):
             if len(found) == len(pattern) and not rest:
                 return found
         raise SketchError(
-            f"{self.title} wants {self.wants}; picked: {_count([s for _, s in sorts]) or 'nothing'}."
+            f"{self.title} wants {self.wants}; picked: {_count([s for _, s in kinds]) or 'nothing'}."
         )
 
     @property
@@ -111,16 +111,16 @@ class Rule(ABC):
         return ", or ".join(map(_count, self.takes))
 
 
-def sorts_of(wanted: str) -> tuple[str, ...]:
-    """Return the sorts of entities that a word of a pattern stands for."""
+def kinds_of(wanted: str) -> tuple[str, ...]:
+    """Return the kinds of entities that a word of a pattern stands for."""
     return FAMILIES.get(wanted, (wanted,))
 
 
-def _count(sorts: Sequence[str]) -> str:
-    """Say sorts as "a line and two points"; "round" is a circle or arc."""
+def _count(kinds: Sequence[str]) -> str:
+    """Say kinds as "a line and two points"; "round" is a circle or arc."""
     words = []
-    for sort, n in Counter(sorts).items():
-        noun = {"round": "circle or arc", "oval": "ellipse", "ellipse_arc": "elliptical arc"}.get(sort, sort)
+    for kind, n in Counter(kinds).items():
+        noun = {"round": "circle or arc", "oval": "ellipse", "ellipse_arc": "elliptical arc"}.get(kind, kind)
         many = " or ".join(f"{w}s" for w in noun.split(" or "))
         article = "an" if noun[0] in "ae" else "a"
         words.append(

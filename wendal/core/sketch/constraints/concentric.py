@@ -15,5 +15,5 @@ class Concentric(Rule):
 
     def compile(self, c: Constraint, at: Layout, value: float) -> Compiled:
         """Merge both coordinates of the centres."""
-        second = at.xy(c.of[1]) if at.drawing.sort(c.of[1]) == "point" else at.centre(c.of[1])
+        second = at.xy(c.of[1]) if at.drawing.kind(c.of[1]) == "point" else at.centre(c.of[1])
         return Compiled(merges=list(zip(at.centre(c.of[0]), second, strict=True)))

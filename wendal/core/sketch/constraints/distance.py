@@ -42,16 +42,16 @@ class Distance(Rule):
         return self._edge_gap(c, at) if _to_edge(c, at) else abs(self._signed(c, at))
 
     def _edge_gap(self, c: Constraint, at: Layout) -> float:
-        sort = at.drawing.sort(c.of[0])
-        if sort == "point":
+        kind = at.drawing.kind(c.of[0])
+        if kind == "point":
             return abs(self._signed(c, at))
-        own = float(at.x[at.radius(c.of[0])]) if sort in ROUND else 0.0
+        own = float(at.x[at.radius(c.of[0])]) if kind in ROUND else 0.0
         return abs(self._signed(c, at)) - float(at.x[at.radius(c.of[1])]) - own
 
     def check_value(self, value: float, c: Constraint, drawing: Drawing) -> None:
         """It is never negative, since its side is kept apart; and nothing only where what is measured does
         not lose its direction with it."""
-        straight = len(c.of) == 1 or (not c.manner and all(drawing.sort(e) == "point" for e in c.of))
+        straight = len(c.of) == 1 or (not c.manner and all(drawing.kind(e) == "point" for e in c.of))
         if straight and not 0 < value < math.inf:
             noun = "A line's length" if len(c.of) == 1 else "The straight distance of two points"
             mend = " To bring the ends together, make them coincident." if value == 0 else ""
@@ -71,12 +71,12 @@ class Distance(Rule):
         if _to_edge(c, at):
             first, second = c.of
             middle, radius = at.centre(second), at.radius(second)
-            sort = at.drawing.sort(first)
-            if sort == "line":
+            kind = at.drawing.kind(first)
+            if kind == "line":
                 return Compiled(
                     [Row(tangent_line, (*middle, *at.line(first), radius), (c.sense, c.sense * value))]
                 )
-            if sort == "point":
+            if kind == "point":
                 return Compiled([Row(point_circle, (*at.xy(first), *middle, radius), (c.sense * value,))])
             return Compiled(
                 [
@@ -99,29 +99,29 @@ class Distance(Rule):
 
     @staticmethod
     def _points(c: Constraint, at: Layout) -> tuple[str, str] | None:
-        sorts = [at.drawing.sort(e) for e in c.of]
-        if sorts == ["line"]:
+        kinds = [at.drawing.kind(e) for e in c.of]
+        if kinds == ["line"]:
             return at.drawing.line_points(c.of[0])
-        return (c.of[0], c.of[1]) if sorts == ["point", "point"] else None
+        return (c.of[0], c.of[1]) if kinds == ["point", "point"] else None
 
     @staticmethod
     def _point_and_line(c: Constraint, at: Layout) -> tuple[str, str]:
         first, second = c.of
-        return (first if at.drawing.sort(first) == "point" else at.drawing.line_points(first)[0]), second
+        return (first if at.drawing.kind(first) == "point" else at.drawing.line_points(first)[0]), second
 
     def _signed(self, c: Constraint, at: Layout) -> float:
         if _to_edge(c, at):
             first, second = c.of
             centre = at.drawing.curves[second].centre  # type: ignore[union-attr]
-            sort = at.drawing.sort(first)
-            if sort == "line":
+            kind = at.drawing.kind(first)
+            if kind == "line":
                 return offset(centre, first, at)
             (ax, ay), (bx, by) = (
                 (at.figures[v] for v in pair)
-                for pair in (at.xy(first) if sort == "point" else at.centre(first), at.centre(second))
+                for pair in (at.xy(first) if kind == "point" else at.centre(first), at.centre(second))
             )
             away = math.hypot(bx - ax, by - ay)
-            return away - float(at.x[at.radius(second)]) if sort == "point" else away
+            return away - float(at.x[at.radius(second)]) if kind == "point" else away
         pair = self._points(c, at)
         if pair is None:
             return offset(*self._point_and_line(c, at), at)
@@ -131,4 +131,4 @@ class Distance(Rule):
 
 
 def _to_edge(c: Constraint, at: Layout) -> bool:
-    return len(c.of) == 2 and at.drawing.sort(c.of[1]) in ROUND
+    return len(c.of) == 2 and at.drawing.kind(c.of[1]) in ROUND

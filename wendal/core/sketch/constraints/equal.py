@@ -30,9 +30,9 @@ class Equal(Rule):
             spans = c.of if len(c.of) == 4 else [c.of[0], c.of[1], c.of[1], c.of[2]]
             return Compiled([Row(equal_length, tuple(v for p in spans for v in at.xy(p)))])
         first, second = c.of
-        if at.drawing.sort(first) == "line":
+        if at.drawing.kind(first) == "line":
             return Compiled([Row(equal_length, at.line(first) + at.line(second))])
         merges = [(at.away(first)[0], at.away(second)[0])] if {first, second} <= set(at.beside) else []
-        if at.drawing.sort(first) != "spline":
+        if at.drawing.kind(first) != "spline":
             merges.append((at.radius(first), at.radius(second)))
         return Compiled(merges=merges)

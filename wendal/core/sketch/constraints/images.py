@@ -24,12 +24,12 @@ class Image(Rule):
     by = "line"
 
     def ordered(self, of: list[str], drawing: Drawing) -> list[str]:
-        """Check the sorts; the order is as given."""
+        """Check the kinds; the order is as given."""
         if (
             len(of) < 3
             or len(of) % 2 == 0
-            or drawing.sort(of[0]) != self.by
-            or any(drawing.sort(p) != "point" for p in of[1:])
+            or drawing.kind(of[0]) != self.by
+            or any(drawing.kind(p) != "point" for p in of[1:])
         ):
             raise SketchError(f"{self.title} wants a {self.by} and pairs of points.")
         return of

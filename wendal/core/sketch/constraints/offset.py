@@ -23,7 +23,7 @@ class Offset(Rule):
     """Curves in pairs, source before offset curve, along a chain; sense 1 when the chain runs left of the
     first source as drawn.
 
-    A third sort of pair, (point, arc), is the rounding of a gap at a sharp corner of the source. Parts of one
+    A third kind of pair, (point, arc), is the rounding of a gap at a sharp corner of the source. Parts of one
     offset curve have the same source.
     """
 
@@ -34,7 +34,7 @@ class Offset(Rule):
     def ordered(self, of: list[str], drawing: Drawing) -> list[str]:
         """Check that pairs fit; the order is as given."""
         for source, made in zip(of[::2], of[1::2], strict=True):
-            one, two = drawing.sort(source), drawing.sort(made)
+            one, two = drawing.kind(source), drawing.kind(made)
             if one != two and (one, two) not in ALIKE and (two, one) not in ALIKE:
                 raise SketchError(f"An offset of a {one} is no {two}.")
         return of
@@ -46,7 +46,7 @@ class Offset(Rule):
     def measure(self, c: Constraint, at: Layout) -> float:
         """Return the present distance of the first pair in mm."""
         source, made = c.of[:2]
-        if at.drawing.sort(source) == "line":
+        if at.drawing.kind(source) == "line":
             return abs(offset(at.drawing.line_points(made)[0], source, at))
         if isinstance(at.drawing.curves[made], Free):
             return abs(_apart(made, at) - _apart(source, at))
@@ -66,7 +66,7 @@ class Offset(Rule):
                 _as_one(first[source], made, chain, found)
             elif isinstance(curve, Free):
                 _free(source, made, chain, value, found)
-            elif at.drawing.sort(source) == "point":
+            elif at.drawing.kind(source) == "point":
                 # Where neither side leaves the rounding any room, its middle finds its place along the chord
                 # itself.
                 settled = all(
@@ -122,7 +122,7 @@ class _Chain:
         sources = self.pairs[made], self.pairs[mates[0]]
         if sources[0] == sources[1]:
             return "cut", mates[0]
-        if self.at.drawing.sort(sources[1]) == "point":
+        if self.at.drawing.kind(sources[1]) == "point":
             return "gap", mates[0]
         return ("smooth" if _smooth(*sources, self.source_end(made, end), self.at) else "sharp"), mates[0]
 
@@ -258,7 +258,7 @@ def _middle(centre: tuple[int, int], arc: str, at: Layout, settled: bool) -> lis
 
 def side(source: str, made: str, at: Layout) -> float:
     """Return 1 when the made curve runs left of the source as that is drawn, else -1."""
-    if at.drawing.sort(source) == "line":
+    if at.drawing.kind(source) == "line":
         (ax, ay, bx, by), (px, py, qx, qy) = at.x[list(at.line(source))], at.x[list(at.line(made))]
         return 1.0 if (bx - ax) * ((py + qy) / 2 - ay) - (by - ay) * ((px + qx) / 2 - ax) >= 0 else -1.0
     if isinstance(at.drawing.curves[made], Free):
@@ -274,7 +274,7 @@ def _apart(curve: str, at: Layout) -> float:
 
 def _smooth(one: str, other: str, joint: str, at: Layout) -> bool:
     """Tell whether two sources, one of them not straight, touch at their joint as drawn."""
-    if at.drawing.sort(one) == "line" and at.drawing.sort(other) == "line":
+    if at.drawing.kind(one) == "line" and at.drawing.kind(other) == "line":
         return False
     x, y = at.x[list(at.xy(joint))]
     (ux, uy), (vx, vy) = (_direction(curve, float(x), float(y), at) for curve in (one, other))
@@ -283,7 +283,7 @@ def _smooth(one: str, other: str, joint: str, at: Layout) -> bool:
 
 def _direction(curve: str, x: float, y: float, at: Layout) -> tuple[float, float]:
     """Return the direction, of length 1, in which a curve runs at a place on it."""
-    if at.drawing.sort(curve) == "line":
+    if at.drawing.kind(curve) == "line":
         ax, ay, bx, by = at.x[list(at.line(curve))]
         dx, dy = bx - ax, by - ay
     elif isinstance(at.drawing.curves[curve], Free):

@@ -19,7 +19,7 @@ class OnCurve(Rule):
     def compile(self, c: Constraint, at: Layout, value: float) -> Compiled:
         """Zero distance from the curve."""
         point, curve = c.of
-        if at.drawing.sort(curve) == "line":
+        if at.drawing.kind(curve) == "line":
             return Compiled([Row(point_line, at.xy(point) + at.line(curve))])
         bent = at.drawing.curves.get(curve)
         if isinstance(bent, Spline) and point in (bent.ends if bent.side else bent.points):

@@ -66,7 +66,7 @@ class Tangent(Rule):
 
     def choose(self, c: Constraint, at: Layout) -> float:
         """Read the side off the drawing; raises SketchError where two splines share no end."""
-        if at.drawing.sort(c.of[1]) == "spline":
+        if at.drawing.kind(c.of[1]) == "spline":
             _with_spline(c, at)
             spline, other = at.drawing.curves[c.of[1]], at.drawing.curves.get(c.of[0])
             if isinstance(spline, Spline) and isinstance(other, Circle | Arc):
@@ -74,13 +74,13 @@ class Tangent(Rule):
                 return side_of(tuple(spline.knots), points, np.array(at.drawing.place(other.centre)))
             return 1.0
         ellipse = at.drawing.curves[c.of[1]]
-        if isinstance(ellipse, Oval) and at.drawing.sort(c.of[0]) != "line":
+        if isinstance(ellipse, Oval) and at.drawing.kind(c.of[0]) != "line":
             return (
                 1.0
                 if stands_inside(ellipse, at, at.drawing.place(at.drawing.curves[c.of[0]].points[0]))
                 else -1.0
             )
-        if at.drawing.sort(c.of[0]) == "line":
+        if at.drawing.kind(c.of[0]) == "line":
             centre = at.drawing.curves[c.of[1]].centre  # type: ignore[union-attr]
             return 1.0 if offset(centre, c.of[0], at) >= 0 else -1.0
         (x1, y1), (x2, y2) = (at.x[list(at.centre(e))] for e in c.of)
@@ -92,12 +92,12 @@ class Tangent(Rule):
     def compile(self, c: Constraint, at: Layout, value: float) -> Compiled:
         """The end-point form where an end is shared, else the centre's distance."""
         first, second = c.of
-        if at.drawing.sort(second) == "spline":
+        if at.drawing.kind(second) == "spline":
             return Compiled([_with_spline(c, at)])
         ellipse, end = at.drawing.curves.get(second), _shared_end(c, at)
         if isinstance(ellipse, Oval):
             return Compiled([_with_oval(c, ellipse, end, at)])
-        if at.drawing.sort(first) == "line":
+        if at.drawing.kind(first) == "line":
             if end:
                 return Compiled([Row(line_arc_end, (*at.xy(end), *at.centre(second), *at.line(first)))])
             return Compiled(
@@ -118,7 +118,7 @@ def _with_oval(c: Constraint, ellipse: Oval, end: str | None, at: Layout) -> Row
     first, second = c.of
     if isinstance(at.drawing.curves.get(first), Oval):
         return _going_on(c, end, at)
-    own, (away, side), straight = own_variables(second, at), at.away(second), at.drawing.sort(first) == "line"
+    own, (away, side), straight = own_variables(second, at), at.away(second), at.drawing.kind(first) == "line"
     if end:
         kernels, parameters = (line_oval_end, arc_oval_end), (half_axis(ellipse, at) ** 2,)
         if side:
@@ -178,7 +178,7 @@ def _with_spline(c: Constraint, at: Layout) -> Row:
         return _crossing(first, second, joint[1], at, end_weights(other, first=joint[0] == other.over[0]))
     if joint or end:
         return _crossing(first, second, joint[1] if joint else str(end), at, np.array([-1.0, 1.0]))
-    if at.drawing.sort(first) == "line":
+    if at.drawing.kind(first) == "line":
         away, side = at.away(second)
         return Row(
             at_line(tuple(spline.knots), len(spline.over)), (*at.over(second), *at.line(first), away), (side,)

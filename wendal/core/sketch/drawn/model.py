@@ -318,7 +318,7 @@ class Drawing(Stored):
             raise SketchError(f"“{line}” is not a line of this sketch.", field=line)
         return curve.start, curve.end
 
-    def sort(self, entity: str) -> str:
+    def kind(self, entity: str) -> str:
         """Return "point", "line", "circle", "arc", "ellipse", "ellipse_arc", "spline" or "text"; raises
         SketchError for an unknown id."""
         if entity in self.points or entity == ORIGIN:

@@ -47,7 +47,7 @@ def _remove(drawing: Drawing, edit: Remove, figures: PartFigures) -> Drawing:
     if gone & {*BUILT_IN_POINTS, *AXES}:
         raise SketchError("The origin and the axes belong to every sketch and stay.")
     for e in gone - drawing.constraints.keys():
-        drawing.sort(e)
+        drawing.kind(e)
     drawing, gone = without_points(drawing, gone)
     gone |= {c for c, curve in drawing.curves.items() if gone & set(curve.points)}
     return without(drawing, gone)
@@ -89,7 +89,7 @@ def _construction(drawing: Drawing, edit: SetConstruction, figures: PartFigures)
 
 @edits(Move, "Drag")
 def _move(drawing: Drawing, edit: Move, figures: PartFigures) -> Drawing:
-    drawing.sort(edit.entity)
+    drawing.kind(edit.entity)
     if not all(math.isfinite(v) for v in (*edit.start, *edit.to)):
         raise SketchError("This place is not a number.", field="to")
     drag = Drag(drawing, figures.values(drawing), edit.entity, edit.start)

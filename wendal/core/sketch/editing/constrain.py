@@ -126,11 +126,11 @@ def _measures(drawing: Drawing, c: Constraint) -> str:
         return c.kind
     if c.manner:
         return "width" if c.manner == "horizontal" else "height"
-    sorts = [drawing.sort(e) for e in c.of]
-    if sorts == ["line"]:
+    kinds = [drawing.kind(e) for e in c.of]
+    if kinds == ["line"]:
         (ax, ay), (bx, by) = (drawing.place(p) for p in drawing.line_points(c.of[0]))
         return "width" if abs(by - ay) < MEETS else "height" if abs(bx - ax) < MEETS else "length"
-    return "gap" if sorts == ["line", "line"] else "distance"
+    return "gap" if kinds == ["line", "line"] else "distance"
 
 
 @edits(SetValue, "Change a dimension")

@@ -106,12 +106,12 @@ def _selected(drawing: Drawing, entities: list[str]) -> tuple[list[str], list[st
     entities = [e for e in entities if e not in texts] + [drawing.texts[t].base for t in texts]
     curves, points = [], []
     for e in dict.fromkeys(entities):
-        sort = drawing.sort(e)
-        if e in AXES or e not in (drawing.points if sort == "point" else drawing.curves):
+        kind = drawing.kind(e)
+        if e in AXES or e not in (drawing.points if kind == "point" else drawing.curves):
             raise SketchError(
                 "The origin and the axes belong to every sketch and are not copied.", field="entities"
             )
-        if sort != "point":
+        if kind != "point":
             curves.append(e)
     for e in entities:
         owner = drawing.owner(e) if e in drawing.points else None
@@ -235,7 +235,7 @@ def _linked(
 
 @edits(MirrorCurves, "Mirror")
 def _mirror(drawing: Drawing, edit: MirrorCurves, figures: PartFigures) -> Drawing:
-    if drawing.sort(edit.axis) != "line":
+    if drawing.kind(edit.axis) != "line":
         raise SketchError("Mirror about a line or an axis of the sketch.", field="axis")
     curves, points, texts = _selected(drawing, [e for e in edit.entities if e != edit.axis])
     if not curves and not points:
@@ -281,19 +281,19 @@ def _meet_on_axis(work: Worked, source: Drawing, new: dict[str, str], over: Map)
 
 @edits(Repeat, "Repeat")
 def _repeat(drawing: Drawing, edit: Repeat, figures: PartFigures) -> Drawing:
-    sort = drawing.sort(edit.by)
-    if sort not in ("line", "point"):
+    kind = drawing.kind(edit.by)
+    if kind not in ("line", "point"):
         raise SketchError("Repeat along a line or axis, or about a point.", field="by")
     curves, points, texts = _selected(drawing, [e for e in edit.entities if e != edit.by])
     if not curves and not points:
         raise SketchError("Pick what is to be repeated besides the line or point.", field="entities")
-    kind, quantity, word = (
-        ("shifted", "length", "spacing") if sort == "line" else ("turned", "angle", "pitch")
+    link, quantity, word = (
+        ("shifted", "length", "spacing") if kind == "line" else ("turned", "angle", "pitch")
     )
     spacing = figures.number(edit.spacing, quantity)
     if spacing <= 0:
         raise SketchError(f"The {word} is greater than zero; this comes to {spacing:g}.", field="spacing")
-    if sort == "point" and spacing * (edit.count - 1) >= 2 * math.pi - FULL_TURN:
+    if kind == "point" and spacing * (edit.count - 1) >= 2 * math.pi - FULL_TURN:
         raise SketchError(
             f"{edit.count} copies at this pitch go once round and more. Take fewer, or a smaller pitch.",
             field="count",
@@ -302,16 +302,16 @@ def _repeat(drawing: Drawing, edit: Repeat, figures: PartFigures) -> Drawing:
     sense = -1.0 if edit.back else 1.0
     work = Worked(drawing)
     for i in range(1, edit.count):
-        to = _step(drawing, edit.by, sort, sense * spacing * i)
+        to = _step(drawing, edit.by, kind, sense * spacing * i)
         new = _copy(work, drawing, curves, points, to, keep=("coincident",))
         _copy_texts(work, drawing, texts, new)
         value = Value(formula=edit.spacing, tag=tag) if i == 1 else Value(formula=f"{i} * {tag}")
-        _linked(work, drawing, new, kind, edit.by, value, sense)
+        _linked(work, drawing, new, link, edit.by, value, sense)
     return work.drawing
 
 
-def _step(drawing: Drawing, by: str, sort: str, amount: float) -> Map:
-    if sort == "line":
+def _step(drawing: Drawing, by: str, kind: str, amount: float) -> Map:
+    if kind == "line":
         (ax, ay), (bx, by_) = (drawing.place(p) for p in drawing.line_points(by))
         n = math.hypot(bx - ax, by_ - ay)
         dx, dy = (bx - ax) / n * amount, (by_ - ay) / n * amount

@@ -80,7 +80,7 @@ def _corners(work: Worked, edit: RoundCorner | ChamferCorner, notes: list[str]) 
         found.append(_corner_at(work, *corner_of(work, edit.curves[0], edit.curves[1], edit.keep)))
     seen: set[str] = set()
     for point in edit.points:
-        mates = work.joined_with(point) if work.drawing.sort(point) == "point" else set()
+        mates = work.joined_with(point) if work.drawing.kind(point) == "point" else set()
         if mates & seen:
             continue
         seen |= mates

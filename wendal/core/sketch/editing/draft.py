@@ -64,7 +64,7 @@ class NewGeometry:
                 (False, Constraint(kind="midpoint", of=[point, end.on.removeprefix("middle:")]))
             )
         elif end.on:
-            is_point = self._drawing.sort(end.on) == "point"
+            is_point = self._drawing.kind(end.on) == "point"
             self.joins.append(
                 (False, Constraint(kind="coincident" if is_point else "on_curve", of=[point, end.on]))
             )
@@ -142,11 +142,11 @@ class NewGeometry:
 
     def is_point(self, entity: str) -> bool:
         """Tell whether an id is a point that was there before."""
-        return bool(entity) and not entity.startswith("middle:") and self._drawing.sort(entity) == "point"
+        return bool(entity) and not entity.startswith("middle:") and self._drawing.kind(entity) == "point"
 
     def is_curve(self, entity: str) -> bool:
         """Tell whether an id is a curve, or an axis, that was there before."""
-        return bool(entity) and not entity.startswith("middle:") and self._drawing.sort(entity) != "point"
+        return bool(entity) and not entity.startswith("middle:") and self._drawing.kind(entity) != "point"
 
     def leaving(self, point: str) -> tuple[str, Place]:
         """Return the curve that ends at a point and the direction in which it leaves there; raises

@@ -1,4 +1,4 @@
-"""Many motions told in few lines: those of one sort together, and no two that read alike."""
+"""Many motions told in few lines: those of one kind together, and no two that read alike."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from .shapes_of import curves_at
 __all__ = ["MANY", "Group", "grouped", "told_apart"]
 
 MANY = 12  # motions above which they are told in groups
-SORTS = {
+KINDS = {
     "circle": "circles",
     "arc": "arcs",
     "line": "lines",
@@ -46,7 +46,7 @@ Told = TypeVar("Told", bound=Motion)
 
 @dataclass(frozen=True, slots=True)
 class Group:
-    """Motions of one sort: "24 circles can grow or shrink"; of : which, by their numbers."""
+    """Motions of one kind: "24 circles can grow or shrink"; of : which, by their numbers."""
 
     words: str
     of: list[int]
@@ -58,11 +58,11 @@ def grouped(drawing: Drawing, motions: Sequence[Motion]) -> list[Group]:
         return []
     found: dict[tuple[str, str], list[int]] = {}
     for i, motion in enumerate(motions):
-        found.setdefault(_sort(drawing, motion), []).append(i)
+        found.setdefault(_kind(drawing, motion), []).append(i)
     ranked = sorted(found.items(), key=lambda group: -len(group[1]))
     return [
-        Group(motions[of[0]].words if len(of) == 1 else f"{len(of)} {SORTS[sort]} can {way}", of)
-        for (sort, way), of in ranked
+        Group(motions[of[0]].words if len(of) == 1 else f"{len(of)} {KINDS[kind]} can {way}", of)
+        for (kind, way), of in ranked
     ]
 
 
@@ -78,7 +78,7 @@ def told_apart(drawing: Drawing, motions: list[Told]) -> list[Told]:
     return found
 
 
-def _sort(drawing: Drawing, motion: Motion) -> tuple[str, str]:
+def _kind(drawing: Drawing, motion: Motion) -> tuple[str, str]:
     """Return what moves, and how."""
     if motion.grows:
         largest = max(motion.grows, key=lambda c: abs(motion.grows[c]))

@@ -103,7 +103,7 @@ def _less(N: Array, system: EquationSystem, layout: Layout, rows: list[Row]) -> 
 
 def _bases(drawing: Drawing, baselines: list[str]) -> list[str]:
     for b in baselines:
-        if drawing.sort(b) not in ("point", "line"):
+        if drawing.kind(b) not in ("point", "line"):
             raise SketchError("Baselines are points, lines or axes.", field=b)
     return baselines
 
@@ -194,7 +194,7 @@ def _places(drawing: Drawing, point: str, bases: list[str]) -> Iterator[tuple[st
     for base in bases:
         if base == point:
             continue
-        if drawing.sort(base) == "line":
+        if drawing.kind(base) == "line":
             yield (
                 ("on_curve", [point, base], "")
                 if _off(drawing, point, base) < MEETS

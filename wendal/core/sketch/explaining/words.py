@@ -11,7 +11,7 @@ from ..constraints import rule_for
 from ..drawn import AXES, ORIGIN, Arc, Circle, Constraint, Curve, Drawing, Free, Line, Oval, Spline
 
 MOST = 4  # things named one by one
-SORTS = {"ellipse_arc": "elliptical arc"}
+KINDS = {"ellipse_arc": "elliptical arc"}
 
 __all__ = ["bare_name", "name_of", "say_bound", "say_constraint", "spot_of"]
 
@@ -47,11 +47,11 @@ def _noun(drawing: Drawing, curve: Curve) -> str:
             if isinstance(curve, Spline)
             else f"{'inner' if curve.side > 0 else 'outer'} curve beside an ellipse"
         )
-    return _lie(drawing, curve) + "line" if isinstance(curve, Line) else SORTS.get(curve.kind, curve.kind)
+    return _lie(drawing, curve) + "line" if isinstance(curve, Line) else KINDS.get(curve.kind, curve.kind)
 
 
 def name_of(drawing: Drawing, entity: str) -> str:
-    """Name a point, curve or text by its sort and where it stands in the sketch."""
+    """Name a point, curve or text by its kind and where it stands in the sketch."""
     names = _known(drawing).names
     if entity not in names:
         names[entity] = _named(drawing, entity)

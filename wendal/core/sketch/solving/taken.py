@@ -53,8 +53,8 @@ def own_points(curve: Curve) -> tuple[str, ...]:
 
 
 def fits(drawing: Drawing, entity: str, traced: Traced) -> bool:
-    """Tell whether a taken entity can have a shape: its sort must stay what it was."""
-    return drawing.sort(entity) == traced.kind
+    """Tell whether a taken entity can have a shape: its kind must stay what it was."""
+    return drawing.kind(entity) == traced.kind
 
 
 def placed(drawing: Drawing, traced: Mapping[str, Traced], share: float = 1.0) -> Drawing:
