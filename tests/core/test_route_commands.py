@@ -12,6 +12,8 @@ from pydantic import TypeAdapter
 from tests.building import BODY, TOP, axis, drawn_on, f, volume
 from tests.samples import evaluated, plate
 from wendal.core import inspect
+from wendal.core.drawing.page import drawn_page
+from wendal.core.drawing.proposing import proposed_page
 from wendal.core.errors import CommandRefused, WendalError
 from wendal.core.inspect import MadeBy
 from wendal.core.route import (
@@ -26,6 +28,7 @@ from wendal.core.route import (
     write_part,
 )
 from wendal.core.route.differing import differences
+from wendal.core.route.page_commands import AddPage
 from wendal.core.route.renaming import with_ids
 from wendal.demo import DEMO_PARTS
 from wendal.demo.builder import Builder
@@ -246,6 +249,35 @@ def test_what_is_foretold_of_deleting_or_suppressing_a_step_happens(name: str) -
             # What is not among those that stand on it is built as before.
             free = {s.id for s in after.steps} - set(standing_on(part, [step.id])) - {step.id}
             assert all(fresh.report(s).state != "stopped" or s in changed for s in free)
+
+
+def test_what_pages_and_measures_would_lose_is_foretold() -> None:
+    b = bored()
+    b.do(do="keep_measure", measure={"tag": "high", "things": [BODY], "key": "volume", "unit": "volume", "after": "", "worth": 1.0})
+    memory = Memory()
+    part = apply(b.part, AddPage(page=proposed_page(b.part, evaluate(b.part, memory), size="A3")))
+    stands = evaluate(part, memory)
+
+    def lost(part: Part) -> int:
+        try:
+            found = drawn_page(part, evaluate(part, Memory()), part.pages[0]).measured
+        except CommandRefused:  # no body is left: all that holds something is lost
+            return sum(bool(d.things) for d in part.pages[0].dimensions)
+        return sum(m.state == "lost" for m in found)
+
+    assert lost(part) == 0
+    some = 0
+    for step in part.steps:
+        after = do(part, do="remove_steps", steps=[step.id], values=dict.fromkeys(part.tags(), "1 mm"))
+        told = inspect.foresee(part, stands, after, evaluate(after, memory))
+        assert sum(p["lost"] for p in told["pages"]) == lost(after), step.name
+        assert told["measures"] == ["high"] * (evaluate(after, Memory()).gauged["high"].state == "lost")
+        some += lost(after)
+    assert some
+    changed = do(part, do="set_formula", tag=next(iter(part.tags())), formula="12 mm")
+    told = inspect.foresee(part, stands, changed, evaluate(changed, memory))
+    assert told["steps"]
+    assert not told["pages"] + told["measures"]
 
 
 def test_a_body_that_is_measured_stays_with_what_is_left() -> None:

@@ -127,6 +127,12 @@ def test_three_views_and_a_section_follow_the_part(designer: Designer, tmp_path:
     designer.settled()
     drawn(page)
     expect(page.get_by_test_id("page-changes")).to_contain_text("Nothing changed since A")
+    # What a deletion would take from the page is told before it is made.
+    page.get_by_role("button", name="Close", exact=True).click()
+    designer.menu("Extrude 2", "Delete")
+    expect(page.get_by_test_id("asked")).to_contain_text("Page 1: 2 dimensions and marks would be lost.")
+    page.get_by_role("button", name="Leave it").click()
+    expect(designer.step("Extrude 2")).to_be_visible()
 
 
 def test_a_view_is_dragged_and_what_keeps_to_it_follows(designer: Designer) -> None:

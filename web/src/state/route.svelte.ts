@@ -10,6 +10,7 @@ import {
   type Step,
 } from '../api/types';
 import type { Thing } from '../stage/things';
+import { sayLost } from './saying';
 import type { Session } from './session.svelte';
 
 /** A change that waits for a word: what it would do, and the ways in which it can be done. */
@@ -143,8 +144,8 @@ export class RouteWork {
     try {
       const foreseen = await this.foresee(ways[0].command);
       const amiss = foreseen?.steps.filter((s) => ['stopped', 'held'].includes(s.state) && s.was !== s.state);
-      if (amiss?.length) this.asked = { ...asked, foreseen };
-      else await this.session.try(ways[0].command);
+      if (amiss?.length || (foreseen && sayLost(foreseen).length)) this.asked = { ...asked, foreseen };
+      else if (await this.session.try(ways[0].command)) this.done(ways[0].command);
     } catch (error) {
       this.session.refused(error);
     } finally {
@@ -182,10 +183,15 @@ export class RouteWork {
       this.asked = { ...asked, trouble: error instanceof Error ? error.message : String(error) };
       return;
     }
-    if (command.do === 'remove_steps') {
-      this.marked = [];
-      this.session.noteUndo(`${this.deleted(command.steps.length)} deleted.`);
-    }
+    this.done(command);
+  }
+
+  /** What follows when a change is made: deleted steps are no longer marked, and are told with the way back. */
+  private done(command: Command, names = ''): void {
+    if (command.do !== 'remove_steps') return;
+    this.marked = [];
+    const many = command.steps.length;
+    this.session.noteUndo(`${names ? `${names} ${many > 1 ? 'are' : 'is'}` : this.deleted(many)} deleted.`);
   }
 
   private deleted(n: number): string {
@@ -199,11 +205,12 @@ export class RouteWork {
     const sketches = others.filter((s) => this.session.step(s)?.kind === 'sketch');
     const names = this.names(steps);
     if (!others.length) {
+      const command: Command = { do: 'remove_steps', steps, values: {}, instead: '' };
+      // Measures and pages may lose what they hold; where there are none, nothing needs to be looked up.
+      if (this.session.part?.pages?.length || this.session.ledger.some((r) => r.kept))
+        return this.propose(`Delete ${names}?`, [{ words: 'Delete', command }]);
       if (this.session.barred) return this.session.note(this.session.barred, true);
-      if (await this.session.try({ do: 'remove_steps', steps, values: {}, instead: '' })) {
-        this.marked = [];
-        this.session.noteUndo(`${names} ${steps.length > 1 ? 'are' : 'is'} deleted.`);
-      }
+      if (await this.session.try(command)) this.done(command, names);
       return;
     }
     const built = others.filter((s) => !sketches.includes(s));

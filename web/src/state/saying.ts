@@ -91,5 +91,14 @@ export function sayForeseen(foreseen: Foreseen, step = ''): string {
     if (b.before === null || b.after === null || Math.abs(b.before - b.after) > 0.5)
       parts.push(`Volume of ${b.name} ${say(b.before)} → ${say(b.after)} mm³.`);
   }
+  parts.push(...sayLost(foreseen));
   return parts.join(' ');
 }
+
+/** Say what a change would take from kept measures and from pages, a sentence each. */
+export const sayLost = ({ measures = [], pages = [] }: Pick<Foreseen, 'measures' | 'pages'>): string[] => [
+  ...(measures.length ? [`Nothing would be left to measure for ${measures.join(', ')}.`] : []),
+  ...pages.map(
+    (p) => `${p.name}: ${p.lost} ${p.lost === 1 ? 'dimension or mark' : 'dimensions and marks'} would be lost.`,
+  ),
+];

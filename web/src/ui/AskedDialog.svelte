@@ -2,6 +2,7 @@
   /** Before steps are deleted, moved or suppressed: what would stop, what bodies would be, in which way it is done. */
   import { AlertDialog } from 'bits-ui';
   import { figure } from './figures';
+  import { sayLost } from '../state/saying';
   import { useWorkplace } from '../state/workplace.svelte';
   import { markOf } from './marks';
 
@@ -74,6 +75,9 @@
             {#if others > 0}<p class="mt-1 text-graphite">
                 {others} more {others === 1 ? 'step is' : 'steps are'} built anew.
               </p>{/if}
+            {#each sayLost(asked.foreseen) as line (line)}<p class="mt-1 flex gap-2">
+                <span class={markOf('stopped')[1]}>{markOf('stopped')[0]}</span><span>{line}</span>
+              </p>{/each}
             {#each asked.foreseen.bodies as b (b.name)}
               <div class="mt-2 border-t border-rule pt-1">
                 <p>

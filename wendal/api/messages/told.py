@@ -21,6 +21,7 @@ from .trials import SayAimed, SayFamily, SayLastGood, SayMoved, SaySampled, SayS
 
 __all__ = [
     "ForeseenBody",
+    "ForeseenPage",
     "ForeseenStep",
     "MotionFrame",
     "OfferData",
@@ -219,13 +220,22 @@ class ForeseenBody(Message):
     will: ForeseenFigures | None = None
 
 
+class ForeseenPage(Message):
+    """A page, and how many of its dimensions and marks would lose what they hold."""
+
+    name: str
+    lost: int
+
+
 class SayForeseen(Message):
-    """What a change would reach."""
+    """What a change would reach. measures : tags of kept measures that would lose what they measure."""
 
     type: Literal["foreseen"] = "foreseen"
     id: int
     steps: list[ForeseenStep]
     bodies: list[ForeseenBody]
+    measures: list[str] = []
+    pages: list[ForeseenPage] = []
 
 
 class SayDragged(Message):

@@ -5,7 +5,10 @@ from __future__ import annotations
 from typing import Any
 
 from .. import kernel
+from ..errors import WendalError
+from ..reference import ThingRef
 from ..route import Evaluation, Part
+from ..route.gauging import Gauge
 from ..standards import materials
 from ..steps import Body
 
@@ -15,8 +18,8 @@ GRAMS = 1e-3  # g/mm³ for a density of 1 g/cm³
 
 
 def foresee(before: Part, old: Evaluation, after: Part, new: Evaluation) -> dict[str, Any]:
-    """Return the steps that a change reaches and how they would stand, and the bodies whose volume (mm³)
-    would change."""
+    """Return the steps that a change reaches and how they would stand, the bodies whose volume (mm³) would
+    change, and what would be lost: kept measures, and what is dimensioned or marked on pages."""
     known = {r.id: r for r in old.reports}
     steps = [
         {
@@ -39,7 +42,39 @@ def foresee(before: Part, old: Evaluation, after: Part, new: Evaluation) -> dict
         name = (will or was).name  # type: ignore[union-attr]
         (v0, m0), (v1, m1) = _figures(before, was), _figures(after, will)
         bodies.append({"name": name, "before": v0, "after": v1, "was": m0, "will": m1})
-    return {"steps": steps, "bodies": bodies}
+    measures = [
+        kept.tag
+        for kept in after.kept
+        if new.gauged[kept.tag].state == "lost" and _had(old, kept.tag) not in ("lost", "waiting")
+    ]
+    pages = _lost_on_pages(before, old, after, new) if steps or bodies else []
+    return {"steps": steps, "bodies": bodies, "measures": measures, "pages": pages}
+
+
+def _had(stands: Evaluation, tag: str) -> str:
+    known = stands.gauged.get(tag)
+    return known.state if known else "lost"
+
+
+def _lost_on_pages(before: Part, old: Evaluation, after: Part, new: Evaluation) -> list[dict[str, Any]]:
+    """Return for each page how many of its dimensions and marks would lose a thing that is there now."""
+    told = []
+    for page in after.pages:
+        held = [d.things for d in page.dimensions] + [[m.thing] for m in page.marks if m.thing is not None]
+        lost = sum(not _there(after, new, t) and _there(before, old, t) for t in held)
+        if lost:
+            told.append({"name": page.name, "lost": lost})
+    return told
+
+
+def _there(part: Part, stands: Evaluation, things: list[ThingRef]) -> bool:
+    gauge = Gauge(part, stands.site, {r.id: r.state for r in stands.reports})
+    try:
+        for thing in things:
+            gauge.thing(thing)
+    except WendalError:
+        return False
+    return True
 
 
 def _figures(part: Part, body: Body | None) -> tuple[float | None, dict[str, Any] | None]:
