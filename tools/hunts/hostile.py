@@ -62,11 +62,11 @@ def hunt_hostile(size: int, seed: int = 1) -> Counter[str]:
     sketch = next(s.id for s in part.steps if s.kind == "sketch")
     of_sketch = {"of": "sketch", "step": sketch}
     readers: dict[str, tuple[bytes, Callable[[bytes], Any]]] = {
-        "step": (exchange.export(part, evaluation, "step"), lambda c: asyncio.run(receive(c, "x.step"))),
-        "stl": (exchange.export(part, evaluation, "stl"), lambda c: asyncio.run(receive(c, "x.stl", b"", "mm"))),
-        "dxf": (exchange.export(part, evaluation, "dxf", of_sketch), lambda c: asyncio.run(receive_curves(c, "mm", None, 0.01))),
-        "svg": (exchange.export(part, evaluation, "svg", of_sketch), lambda c: asyncio.run(receive_curves(c, "mm", None, 0.01))),
-        "xlsx": (as_sheet("name,wide\r\nA,40\r\nB,50\r\n", "t"), lambda c: asyncio.run(receive_table(c))),
+        "step": (exchange.export(part, evaluation, "step"), lambda c: asyncio.run(receive(c, "x.step", forked=True))),
+        "stl": (exchange.export(part, evaluation, "stl"), lambda c: asyncio.run(receive(c, "x.stl", b"", "mm", forked=True))),
+        "dxf": (exchange.export(part, evaluation, "dxf", of_sketch), lambda c: asyncio.run(receive_curves(c, "mm", None, 0.01, forked=True))),
+        "svg": (exchange.export(part, evaluation, "svg", of_sketch), lambda c: asyncio.run(receive_curves(c, "mm", None, 0.01, forked=True))),
+        "xlsx": (as_sheet("name,wide\r\nA,40\r\nB,50\r\n", "t"), lambda c: asyncio.run(receive_table(c, forked=True))),
         "json": (write_part(part).encode(), lambda c: read_part(c.decode(errors="replace"))),
     }
     found: Counter[str] = Counter()

@@ -325,7 +325,7 @@ async def receive_file(
     their numbers. unit : of an STL file, which does not say it. Nothing of the part is changed."""
     await open_.hub(part).state()
     older = await asyncio.to_thread(files.load, before) if before else b""
-    told, kept = await receive(await request.body(), name[:200] or "file.step", older, unit)
+    told, kept = await receive(await request.body(), name[:200] or "file.step", older, unit, forked=True)
     digest = await asyncio.to_thread(open_.store.put_content, kept) if kept else ""
     return FileReceived(digest=digest, **told)
 
@@ -355,7 +355,7 @@ async def receive_file_curves(
     await open_.hub(part).state()
     if not 0 <= within <= 10:
         raise CommandRefused("Ends are made one within 0 to 10 mm.", field="within")
-    return CurvesReceived(**await receive_curves(await request.body(), unit, layer, within))
+    return CurvesReceived(**await receive_curves(await request.body(), unit, layer, within, forked=True))
 
 
 class WriteOrder(BaseModel):
@@ -495,7 +495,7 @@ async def write_table(request: Request, name: str = "Table") -> Response:
 @router.post("/tables/read")
 async def read_table(request: Request) -> PlainTextResponse:
     """Return a spreadsheet's first sheet as CSV; nothing is kept."""
-    return PlainTextResponse(await receive_table(await request.body()), media_type="text/csv")
+    return PlainTextResponse(await receive_table(await request.body(), forked=True), media_type="text/csv")
 
 
 @router.get("/{part}/report")

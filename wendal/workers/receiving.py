@@ -1,17 +1,23 @@
 """Reads a file that somebody sent, in a process of its own: a damaged one can end it, or go on for ever.
 
-It gets the file on its standard input behind a line of JSON; it answers a line of JSON and what is kept.
+Of a script or the command line it is a process from nothing: it gets the file on its standard input behind a
+line of JSON, and answers a line of JSON and what is kept. The service forks it from a process that has the
+kernel loaded, which takes milliseconds.
 """
 
 from __future__ import annotations
 
 import asyncio
 import json
+import os
 import resource
 import sys
+from multiprocessing.connection import Connection
 from typing import Any
 
 from wendal.core.errors import DocumentError, WendalError
+
+from .process import Say, WorkerDied, WorkerProcess, WorkerTooSlow, serve
 
 __all__ = ["receive"]
 
@@ -21,18 +27,46 @@ MEMORY = 6 * 2**30  # bytes
 OPAQUE = 230  # of 255: from there on nothing is seen through
 
 
+TOO_LONG = f"Reading this file took longer than {SECONDS} s and was given up. Nothing was changed."
+DAMAGED = "The process that read this file ended over it: it is damaged. Nothing was changed."
+
+
 async def receive(
-    content: bytes, source: str, before: bytes = b"", unit: str = ""
+    content: bytes, source: str, before: bytes = b"", unit: str = "", *, forked: bool = False
 ) -> tuple[dict[str, Any], bytes]:
     """Read a STEP or STL file; return what is told of it, and the content to keep: none where the unit of the
     file is asked for, since it does not say it.
 
-    before : what was kept of an older one, whose faces keep their numbers. Raises DocumentError in words.
+    before : what was kept of an older one, whose faces keep their numbers. forked : for a process that may
+    fork (`wendal.workers.process`). Raises DocumentError in words.
     """
-    return await _child({"source": source, "unit": unit}, content, before)
+    return await _child({"source": source, "unit": unit}, content, before, forked)
 
 
-async def _child(asked: dict[str, Any], content: bytes, before: bytes) -> tuple[dict[str, Any], bytes]:
+async def _child(
+    asked: dict[str, Any], content: bytes, before: bytes = b"", forked: bool = False
+) -> tuple[dict[str, Any], bytes]:
+    if not forked:
+        return await _from_nothing(asked, content, before)
+    worker = await asyncio.to_thread(WorkerProcess, _serve)
+    try:
+        line, kept = await asyncio.to_thread(worker.call, "read", (asked, content, before), SECONDS)
+    except WorkerTooSlow as error:
+        raise DocumentError(TOO_LONG, field="file") from error
+    except WorkerDied as error:
+        raise DocumentError(DAMAGED, field="file") from error
+    finally:
+        worker.kill()  # also where nobody waits any more
+    return _checked(json.loads(line)), kept
+
+
+def _checked(told: dict[str, Any]) -> dict[str, Any]:
+    if "error" in told:
+        raise DocumentError(told["error"], field=told.get("field") or "file")
+    return told
+
+
+async def _from_nothing(asked: dict[str, Any], content: bytes, before: bytes) -> tuple[dict[str, Any], bytes]:
     head = json.dumps({**asked, "size": len(content)}).encode() + b"\n"
     process = await asyncio.create_subprocess_exec(
         sys.executable,
@@ -45,69 +79,80 @@ async def _child(asked: dict[str, Any], content: bytes, before: bytes) -> tuple[
     try:
         answer, _ = await asyncio.wait_for(process.communicate(head + content + before), SECONDS)
     except TimeoutError as error:
-        raise DocumentError(
-            f"Reading this file took longer than {SECONDS} s and was given up. Nothing was changed.",
-            field="file",
-        ) from error
+        raise DocumentError(TOO_LONG, field="file") from error
     finally:
         if process.returncode is None:
             process.kill()
             await process.wait()
     line, _, kept = answer.partition(b"\n")
     if process.returncode or not line:
-        raise DocumentError(
-            "The process that read this file ended over it: it is damaged. Nothing was changed.", field="file"
-        )
-    told: dict[str, Any] = json.loads(line)
-    if "error" in told:
-        raise DocumentError(told["error"], field=told.get("field") or "file")
-    return told, kept
+        raise DocumentError(DAMAGED, field="file")
+    return _checked(json.loads(line)), kept
 
 
 async def receive_curves(
-    content: bytes, unit: str, layers: list[str] | None, within: float
+    content: bytes, unit: str, layers: list[str] | None, within: float, *, forked: bool = False
 ) -> dict[str, Any]:
     """Read a DXF file's curves for a sketch, in a process of its own; return what is told of it, the
     drawing with it. Raises DocumentError in words."""
-    told, _ = await _child({"kind": "curves", "unit": unit, "layers": layers, "within": within}, content, b"")
+    asked = {"kind": "curves", "unit": unit, "layers": layers, "within": within}
+    told, _ = await _child(asked, content, forked=forked)
     return told
 
 
-async def receive_table(content: bytes) -> str:
+async def receive_table(content: bytes, *, forked: bool = False) -> str:
     """Read a spreadsheet as CSV, in a process of its own. Raises DocumentError in words."""
-    told, _ = await _child({"kind": "table"}, content, b"")
+    told, _ = await _child({"kind": "table"}, content, forked=forked)
     return str(told["table"])
 
 
 def main() -> None:
     """Read one file."""
-    resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
-    resource.setrlimit(resource.RLIMIT_CPU, (SECONDS, SECONDS + 5))
-    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     data = sys.stdin.buffer.read()
     line, _, rest = data.partition(b"\n")
     head = json.loads(line)
-    content, before = rest[: head["size"]], rest[head["size"] :]
-    out = sys.stdout.buffer
+    _limited()
+    told, kept = _told(head, rest[: head["size"]], rest[head["size"] :])
+    sys.stdout.buffer.write(json.dumps(told).encode() + b"\n" + kept)
+
+
+def _serve(line: Connection) -> None:
+    """Read one file that comes on the line; what the kernel prints about it is of no use to anybody."""
+    nowhere = os.open(os.devnull, os.O_WRONLY)
+    os.dup2(nowhere, 1)
+    os.dup2(nowhere, 2)
+    serve(line, {"read": _one})
+
+
+def _one(request: tuple[dict[str, Any], bytes, bytes], say: Say) -> tuple[str, bytes]:
+    _limited()
+    told, kept = _told(*request)
+    return json.dumps(told), kept
+
+
+def _limited() -> None:
+    resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
+    resource.setrlimit(resource.RLIMIT_CPU, (SECONDS, SECONDS + 5))
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+
+
+def _told(asked: dict[str, Any], content: bytes, before: bytes) -> tuple[dict[str, Any], bytes]:
+    """Return what is told of a file, under "error" why it can not be read, and what is kept."""
     try:
-        if head.get("kind") == "curves":
-            told, kept = _read_curves(content, head), b""
-        elif head.get("kind") == "table":
-            told, kept = _read_table(content), b""
-        else:
-            told, kept = _read(content, head["source"], head["unit"], before)
+        if asked.get("kind") == "curves":
+            return _read_curves(content, asked), b""
+        if asked.get("kind") == "table":
+            return _read_table(content), b""
+        return _read(content, asked["source"], asked["unit"], before)
     except WendalError as error:
-        told, kept = {"error": error.message, "field": getattr(error, "field", "")}, b""
+        return {"error": error.message, "field": getattr(error, "field", "")}, b""
     except RecursionError:
-        told, kept = {"error": "Things in this file lie in themselves. Nothing was changed."}, b""
+        return {"error": "Things in this file lie in themselves. Nothing was changed."}, b""
     except MemoryError:
-        told, kept = {"error": "This file needs more memory than is given to reading one."}, b""
+        return {"error": "This file needs more memory than is given to reading one."}, b""
     except Exception as error:  # the kernel's own classes lie in the binding
-        told, kept = (
-            {"error": f"The kernel can not read this file ({type(error).__name__}). Nothing was changed."},
-            b"",
-        )
-    out.write(json.dumps(told).encode() + b"\n" + kept)
+        said = f"The kernel can not read this file ({type(error).__name__}). Nothing was changed."
+        return {"error": said}, b""
 
 
 NOTHING = {
