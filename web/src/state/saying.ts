@@ -99,6 +99,7 @@ export function sayForeseen(foreseen: Foreseen, step = ''): string {
 export const sayLost = ({ measures = [], pages = [] }: Pick<Foreseen, 'measures' | 'pages'>): string[] => [
   ...(measures.length ? [`Nothing would be left to measure for ${measures.join(', ')}.`] : []),
   ...pages.map(
-    (p) => `${p.name}: ${p.lost} ${p.lost === 1 ? 'dimension or mark' : 'dimensions and marks'} would be lost.`,
+    (p) =>
+      `${p.name}: ${p.lost} ${p.lost === 1 ? 'dimension or mark' : 'dimensions and marks'} would be lost.`,
   ),
 ];
