@@ -26,6 +26,8 @@ from tests.building import (
 )
 from tests.samples import XY, block, evaluated, plate
 from wendal.core import kernel
+from wendal.core.route import Memory, evaluate
+from wendal.core.route.document import UnitChoice
 from wendal.demo.builder import Builder
 
 
@@ -257,3 +259,14 @@ def test_the_note_tells_of_a_head_in_the_air(above: float, told: str) -> None:
     step = b.step("hole", "Bore", at=[{"of": "sketch", "step": points}], diameter=f("4 mm"), shape="counterbore", head="typed",
                   head_diameter=f("8 mm"), head_depth=f("3 mm"))
     assert told in built(b).report(step).message
+
+
+@pytest.mark.parametrize(("name", "says"), [
+    ("plain", "2 × Ø0.2362 through."), ("counterbored_typed", "2 × Ø0.1575 through ⌴ Ø0.3543 ↧ 0.1181."),
+    ("tapped_inch", "2 × 1/4-20 UNC ↧ 0.2362, Ø0.2012 ↧ 0.315. Pitch Ø0.2175, minor Ø0.1959 by ISO 724."),
+])
+def test_in_a_part_told_in_inches_notes_are_in_inches(name: str, says: str) -> None:
+    part, memory = HOLES[name][0]().part, Memory()
+    inch = part.model_copy(update={"units": UnitChoice(length="in")})
+    for told, words in ((part, HOLES[name][2]), (inch, says), (part, HOLES[name][2])):
+        assert words in evaluate(told, memory).reports[-1].message

@@ -272,7 +272,7 @@ class _Run:
             replace(r, candidates=others[r.field]) if r.state == "sound" and r.field in others else r
             for r in report.references
         ]
-        _judge(step, report, made.note if made else "")
+        _judge(step, report, made.told(self.part.units.length == "in") if made else "")
         return made
 
     def _result(self, step: Step, given: Any, site: Site, report: StepReport, words: str) -> Remembered:

@@ -210,7 +210,8 @@ class Made:
     answers : how many answers there were to choose from. effects : what was done to bodies, for patterns,
     mirrors and previews. dots : where the copies of a pattern stand, by their numbers. handles : numbers that
     can be pulled on the stage. threads : circles to be drawn as threads (frame, radius). skin : new faces
-    that are shown beforehand in place of material. note : said beside a built step. taken : bodies that were
+    that are shown beforehand in place of material. note : said beside a built step; inches : the
+    same in a part told in inches, where it has bare figures. taken : bodies that were
     joined into another, by id, and that one. gone : what was taken in and is not there any more. others : by
     the place of what was taken in, the other pieces that could be meant.
     """
@@ -225,9 +226,14 @@ class Made:
     handles: list[Handle] = field(default_factory=list)
     skin: NamedShape | None = None
     note: str = ""
+    inches: str = ""
     taken: dict[str, str] = field(default_factory=dict)
     gone: list[Gone] = field(default_factory=list)
     others: dict[str, list[Candidate]] = field(default_factory=dict)
+
+    def told(self, inches: bool) -> str:
+        """Return the note as a part has it whose lengths are told in mm, or in inches."""
+        return (inches and self.inches) or self.note
 
 
 @dataclass(frozen=True, slots=True)

@@ -42,7 +42,9 @@ def group_anew(step: Any, seeds: list[Seed], site: Site, placements: dict[str, P
         else:
             done = _changed(step, seed, own, now, placements)
         made.shapes |= done.shapes
-        made.note = " ".join(dict.fromkeys(n for n in (made.note, done.note) if n))
+        made.note, made.inches = (
+            " ".join(dict.fromkeys(n for n in (made.told(i), done.told(i)) if n)) for i in (False, True)
+        )
         for b, shape in done.shapes.items():
             if shape is None:
                 del now.bodies[b]

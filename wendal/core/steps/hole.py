@@ -335,10 +335,11 @@ class Hole(BuildStep):
         tools, names, starts, shapes = self._tools(given, site)
         made = applied(self.id, [self.effect(tools, given)], site)
         cut = [shape for shape in made.shapes.values() if shape is not None]
-        remarks = remarks_of(self, cut, dict(zip(names, zip(starts, shapes, strict=True), strict=True)))
-        alike = [(shape, remarks[name]) for name, shape in zip(names, shapes, strict=True)]
-        said = "; ".join(hole_note(self, *one, alike.count(one)) for one in dict.fromkeys(alike))
-        made.note = " ".join(filter(None, (f"{said}.", made.note)))
+        held = dict(zip(names, zip(starts, shapes, strict=True), strict=True))
+        further = made.note
+        made.note, made.inches = (
+            " ".join(filter(None, (self._said(cut, held, inches), further))) for inches in (False, True)
+        )
         if self.end in ("depth", "tip"):
             made.handles = [Handle("depth", starts[0].origin, starts[0].normal)]
         if self.where == "spot" and len(starts) == 1:
@@ -349,8 +350,20 @@ class Hole(BuildStep):
         if self.sizing == "tapped":
             thread = standards.thread(self.thread)
             made.threads = [(start, thread.diameter / 2) for start in starts]
-            made.note += f" Pitch Ø{figure(thread.middle)}, minor Ø{figure(thread.minor)} by ISO 724."
         return made
+
+    def _said(
+        self, cut: list[kernel.NamedShape], holes: dict[str, tuple[Frame, Section]], inches: bool
+    ) -> str:
+        """Return the note in standard form of all holes, those alike together."""
+        remarks = remarks_of(self, cut, holes, inches)
+        alike = [(section, remarks[name]) for name, (_, section) in holes.items()]
+        said = "; ".join(hole_note(self, *one, alike.count(one), inches) for one in dict.fromkeys(alike))
+        if self.sizing != "tapped":
+            return f"{said}."
+        thread = standards.thread(self.thread)
+        middle, minor = figure(thread.middle, inches), figure(thread.minor, inches)
+        return f"{said}. Pitch Ø{middle}, minor Ø{minor} by ISO 724."
 
     def _tools(
         self, given: SimpleNamespace, site: Site

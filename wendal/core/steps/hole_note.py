@@ -37,7 +37,10 @@ class Got:
 
 
 def remarks_of(
-    hole: Hole, shapes: Iterable[kernel.NamedShape], holes: Mapping[str, tuple[Frame, Section]]
+    hole: Hole,
+    shapes: Iterable[kernel.NamedShape],
+    holes: Mapping[str, tuple[Frame, Section]],
+    inches: bool = False,
 ) -> dict[str, tuple[str, ...]]:
     """Say of each hole, by its name, what it got that is not told by its section, from what is left of its
     faces in the bodies.
@@ -63,7 +66,7 @@ def remarks_of(
             *(["closed where it begins"] if CAP in found.parts else []),
             *(["it ends in material"] if through and ends else []),
             *(["it comes out"] if not through and not ends else []),
-            *(_of_head(holes[name][1], found) if hole.shape else []),
+            *(_of_head(holes[name][1], found, inches) if hole.shape else []),
         )
     return told
 
@@ -98,7 +101,7 @@ def hole_note(
     return times + text + (f" ({', '.join(remarks)})" if remarks else "")
 
 
-def _of_head(section: Section, got: Got) -> list[str]:
+def _of_head(section: Section, got: Got, inches: bool) -> list[str]:
     """Say where a head is not the whole one: it begins in the air, or is open at its side."""
     if not got.heights:
         return ["its head lies in the air"]
@@ -110,7 +113,7 @@ def _of_head(section: Section, got: Got) -> list[str]:
         deep, whole = section.deep, math.pi * section.wide * section.deep
     there = max(got.heights) - min(got.heights)
     if there < deep - BESIDE:
-        return [f"its head is only {figure(there)} deep"]
+        return [f"its head is only {figure(there, inches)} deep"]
     return ["its head is open at the side"] if got.area < whole * (1 - ROUNDED_AREA) else []
 
 
