@@ -54,7 +54,7 @@ def _bodies(part: Part, content: bytes, path: Path, unit: str, within: float) ->
             f"This file does not say its unit; it is {size} of them. Name it: mm, cm, m or in.", field="unit"
         )
     step = {"kind": "from_file", "name": part.name[:60], "file": files.put(kept), "source": path.name}
-    part.do(do="add_step", step=step, looks=told["looks"])
+    part.do(do="add_step", step=step, looks=told["looks"], painted=told["painted"])
     return [str(line) for line in told["told"]]
 
 

@@ -19,11 +19,13 @@ from tests.samples import evaluated, plate
 from wendal.cli import main
 from wendal.core import exchange, files, kernel
 from wendal.core.errors import DocumentError
+from wendal.core.inspect.painted import painted
 from wendal.core.kernel.types import Placement
 from wendal.core.receiving import look_at_text, matched, opened
+from wendal.core.reference import face_ref
 from wendal.core.route import Memory, evaluate
 from wendal.core.route.commands import AddStep, apply
-from wendal.core.route.document import BodyLook
+from wendal.core.route.document import BodyLook, FaceLook
 from wendal.demo import DEMO_PARTS
 from wendal.demo.builder import Builder
 from wendal.part import open_part
@@ -89,6 +91,27 @@ def test_names_and_colours_come_along_in_the_one_edit_that_takes_a_file_in() -> 
     made = apply(b.part, AddStep(step=step, looks=[BodyLook(**look) for look in told["looks"]]))
     assert [(v.name, v.colour, v.through) for v in made.looks.values()] == [("Base", "moss", False), ("Lid 2", "clay", True)]  # that name is taken
     assert [x.name for x in evaluated(made).site.bodies.values()] == ["Base", "Lid 2"]
+
+
+def test_colours_of_single_faces_come_back_on_the_same_faces() -> None:
+    b = two_looks()
+    plain, lid = evaluated(b).site.bodies.values()
+    faces = [(plain, 0, "clay"), (plain, 3, "sand"), (lid, 2, "slate"), (lid, 4, "clay")]  # clay is the lid's own
+    b.part = b.part.model_copy(update={"faces": [FaceLook(face=face_ref(body.id, body.topology, n), colour=c) for body, n, c in faces]})
+    told, kept = read(step_of(b))
+    assert len(told["painted"]) == 3
+    assert [look["colour"] for look in told["looks"]] == ["moss", "clay"]
+    taken = Builder("Received")
+    step = {"kind": "from_file", "name": "Sent", "file": files.put(kept), "source": "sent.step"}
+    taken.part = apply(taken.part, AddStep.model_validate({"step": step, "looks": told["looks"], "painted": told["painted"]}))
+
+    def places(built: Builder) -> set[tuple[Any, ...]]:
+        bodies = evaluated(built).site.bodies
+        looks = painted(built.part, bodies)
+        return {(*(round(c, 6) for c in bodies[b].topology.faces[i].centre), x.colour) for b, held in looks.items() for i, x in held.items()}
+
+    assert places(taken) == {p for p in places(b) if p[:3] != tuple(round(c, 6) for c in lid.topology.faces[4].centre)}
+
 
 
 def test_layers_are_told_and_name_what_has_no_name_of_its_own() -> None:

@@ -15,6 +15,7 @@ from tests.building import BODY, axis, f
 from tests.e2e.designer import Designer
 from tests.e2e.test_every_way_in import document, last
 from tests.e2e.test_extrude_and_change import circle_on_plate, plate
+from tests.samples import plate_with_circle
 from wendal.demo.builder import Builder
 
 pytestmark = pytest.mark.browser
@@ -263,3 +264,19 @@ def test_a_face_is_coloured_and_named_by_the_list_under_right_click(designer: De
     look.get_by_role("button").click()
     d.settled()
     assert document(d)["faces"] == []
+
+
+def test_a_coloured_face_has_one_look_though_its_neighbours_change(designer: Designer) -> None:
+    d, page = designer, designer.page
+    b = plate_with_circle(drilled=True)
+    b.do(do="set_suppressed", steps=["s4"], suppressed=True)
+    d.begin(b.part)
+    for colour in ("slate", "moss", "clay", "sand", ""):
+        page.mouse.click(*d.pixel((5, 5, 10)), button="right")
+        page.get_by_test_id("deed").filter(has_text="Colour of this face").first.click()
+        d.settled()
+        assert [f["colour"] for f in document(d)["faces"]] == [colour] * bool(colour)
+        if colour == "slate":
+            d.menu("Extrude 2", "Build again")  # from here on a bore is beside the face
+            expect(d.step("Extrude 2").get_by_role("img", name="built")).to_be_visible()
+            d.settled()

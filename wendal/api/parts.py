@@ -22,6 +22,7 @@ from wendal.core.errors import CommandRefused, WendalError
 from wendal.core.exchange import formats
 from wendal.core.route import read_part
 from wendal.core.route.checks import free_name
+from wendal.core.route.commands import PaintedFace
 from wendal.core.route.document import BodyLook
 from wendal.core.sketch import Drawing
 from wendal.core.tables import as_sheet
@@ -312,6 +313,7 @@ class FileReceived(BaseModel):
     told: list[str]
     asks_unit: bool = False
     looks: list[BodyLook] = []
+    painted: list[PaintedFace] = []
 
 
 Unit = Literal["", "mm", "cm", "m", "in"]

@@ -158,6 +158,7 @@ def _told(asked: dict[str, Any], content: bytes, before: bytes) -> tuple[dict[st
 NOTHING = {
     "names": [],
     "looks": [],
+    "painted": [],
     "unit": "",
     "volume": 0.0,
     "sheets": 0,
@@ -195,7 +196,7 @@ def _read(content: bytes, source: str, unit: str, before: bytes) -> tuple[dict[s
     kept, matched = keep(received, source, older)
     told = {
         "names": received.names,
-        "looks": _looks(received),
+        **_looks(received),
         "unit": received.unit,
         "volume": received.volume,
         "faces": received.faces,
@@ -208,9 +209,11 @@ def _read(content: bytes, source: str, unit: str, before: bytes) -> tuple[dict[s
     return told, kept.content()
 
 
-def _looks(received: Any) -> list[dict[str, Any]]:
-    """Return what the bodies are called and how they look: as in the file, in the stage's colours."""
+def _looks(received: Any) -> dict[str, Any]:
+    """Return what the bodies are called and how they look, and the faces of another colour than their body:
+    as in the file, in the stage's colours."""
     from wendal.core.exchange.colours import nearest
+    from wendal.core.route.document import MOST_FACES
 
     colours = [nearest(c[:3]) if c else "" for c in received.colours]
     through = [bool(c and c[3] < OPAQUE) for c in received.colours]
@@ -221,7 +224,16 @@ def _looks(received: Any) -> list[dict[str, Any]]:
     if any(received.colours):
         received.told.append("Colours are the nearest ones of the stage.")
     rows = zip(names, colours, through, strict=True)
-    return [{"name": n, "colour": c, "through": t} for n, c, t in rows]
+    painted, number = [], 0
+    for body, own in enumerate(received.painted):
+        for colour in own:
+            number += 1
+            if colour and (shown := nearest(colour[:3])) != colours[body]:
+                painted.append({"body": body, "face": number, "colour": shown})
+    if len(painted) > MOST_FACES:
+        count, painted = len(painted), []
+        received.told.append(f"{count} faces have colours of their own; none are taken above {MOST_FACES}.")
+    return {"looks": [{"name": n, "colour": c, "through": t} for n, c, t in rows], "painted": painted}
 
 
 def _read_table(content: bytes) -> dict[str, Any]:

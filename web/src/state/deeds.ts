@@ -47,16 +47,17 @@ export function nextColour(session: Session, body: SceneBody) {
 }
 
 /** The look that a face of the stage has of its own. */
-function faceLook(on: Doer, thing: Thing): { name: string; colour: string } {
+function faceLook(on: Doer, thing: Thing): { name: string; colour: string; face: unknown } {
   const body = on.session.scene?.bodies.find((b) => b.id === thing.body);
-  const { name = '', colour = '' } = body?.painted?.[thing.key.split('/f')[1]] ?? {};
-  return { name, colour };
+  const held = body?.painted?.[thing.key.split('/f')[1]];
+  // What it is called by in its look, though its neighbours are others now: else it had two.
+  const face = (held && on.session.part?.faces?.[held.look]?.face) ?? thing.ref;
+  return { name: held?.name ?? '', colour: held?.colour ?? '', face };
 }
 
 /** Give a face a name or colour of its own. */
 export function setFaceLook(on: Doer, thing: Thing, change: { name?: string; colour?: string }) {
-  const face = { ...thing.ref };
-  return on.session.try({ do: 'set_face_look', face, ...faceLook(on, thing), ...change } as never);
+  return on.session.try({ do: 'set_face_look', ...faceLook(on, thing), ...change } as never);
 }
 
 function deedsOfFace(on: Doer, thing: Thing): Deed[] {

@@ -554,7 +554,13 @@ export class Editing {
       Object.entries(all).filter(([n]) => n === 'how' || n in this.variant.blanks),
     );
     if (this.step) return { do: 'edit_step', step: this.step, fields };
-    return { do: 'add_step', step: { kind: this.kind.kind, ...fields }, after: '', looks: [] } as Command;
+    return {
+      do: 'add_step',
+      step: { kind: this.kind.kind, ...fields },
+      after: '',
+      looks: [],
+      painted: [],
+    } as Command;
   }
 
   /** What became of the step elsewhere while it is edited here: another window changed it, or deleted it. */

@@ -208,7 +208,7 @@ export class Exchange extends Troubled {
         do: 'add_step',
         after: '',
         step: { kind: 'from_file', name: free, ...fields },
-        looks: told.looks,
+        ...{ looks: told.looks, painted: told.painted },
       });
       const solids = told.names.length - told.sheets;
       const bodies = [

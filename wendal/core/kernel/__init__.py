@@ -54,7 +54,15 @@ if TYPE_CHECKING:
         touching,
         volume_of,
     )
-    from .receiving import FaceRow, Received, bodies_received, faces_of_received, mesh_received, read_step
+    from .receiving import (
+        FaceRow,
+        Received,
+        bodies_received,
+        faces_of_received,
+        mesh_received,
+        name_received,
+        read_step,
+    )
     from .refusing import is_refusal, refused_as
     from .reshaping import (
         faces_moved,
@@ -115,7 +123,7 @@ _ROOMS = {
     "places": "along_edge drop_on_face first_hit nearest_on_edge nearest_on_face normal_on_face pulled_edge",
     "query": "box_of check_solid check_whole describe faces_named lumps mass_of pieces_of together touching"
     " volume_of",
-    "receiving": "FaceRow Received bodies_received faces_of_received mesh_received read_step",
+    "receiving": "FaceRow Received bodies_received faces_of_received mesh_received name_received read_step",
     "reshaping": "faces_moved faces_offset faces_replaced faces_split front_of nearest_of",
     "revolution": "FULL revolved tool_of_revolution",
     "ribbing": "ribs_between",
@@ -225,6 +233,7 @@ __all__ = [
     "mesh_received",
     "most",
     "motion_between",
+    "name_received",
     "nearest_of",
     "nearest_on_edge",
     "nearest_on_face",

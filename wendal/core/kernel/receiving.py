@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import io
 import math
+from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from functools import partial
@@ -45,19 +46,29 @@ from .sheets import sewn
 from .types import Vec
 from .write import from_bytes, to_bytes
 
-__all__ = ["FaceRow", "Received", "bodies_received", "faces_of_received", "mesh_received", "read_step"]
+__all__ = [
+    "FaceRow",
+    "Received",
+    "bodies_received",
+    "faces_of_received",
+    "mesh_received",
+    "name_received",
+    "read_step",
+]
 
 FACE, EDGE = TopAbs_ShapeEnum.TopAbs_FACE, TopAbs_ShapeEnum.TopAbs_EDGE
 SHELL, SOLID = TopAbs_ShapeEnum.TopAbs_SHELL, TopAbs_ShapeEnum.TopAbs_SOLID
 FAR = 100_000.0  # mm: no part is larger
 Piece = tuple[str, TopoDS_Shape]  # its name in the file, and what it is
 Rgba = tuple[int, int, int, int]
+Look = tuple[Rgba | None, str, list[Rgba | None]]  # colour, layer, colours of the faces
 
 
 @dataclass(slots=True)
 class Received:
     """What a file holds: names of its solids in their order, their shape as bytes, and the unit it was in;
-    their colours (red, green, blue, opacity; 0 to 255 each) and layers, where the file gives them."""
+    their colours (red, green, blue, opacity; 0 to 255 each) and layers, where the file gives them, and for
+    each the colours of its faces in their order."""
 
     names: list[str]
     shape: bytes
@@ -70,6 +81,7 @@ class Received:
     high: tuple[float, float, float] = field(default=(0.0, 0.0, 0.0))
     colours: list[Rgba | None] = field(default_factory=list)
     layers: list[str] = field(default_factory=list)
+    painted: list[list[Rgba | None]] = field(default_factory=list)
 
 
 def read_step(content: bytes, faces: int) -> Received:
@@ -125,17 +137,19 @@ def mesh_received(
     return _received(pieces, unit, told)
 
 
-def _look(document: TDocStd_Document, shape: TopoDS_Shape) -> tuple[Rgba | None, str]:
-    """Return the colour and the layer that a file gives a body: its own, else what all its faces have."""
+def _look(document: TDocStd_Document, shape: TopoDS_Shape) -> Look:
+    """Return the colour and the layer that a file gives a body: its own, else the colour of more than half of
+    its faces, and the layer that all of them have; and the colours of its faces."""
     bare = shape.Located(TopLoc_Location())
     faces = items(shape_map(bare, FACE))
-
-    def of(read: Callable[[TopoDS_Shape], Any]) -> Any:
-        own = read(shape) or read(bare)
-        all_ = {read(f) for f in faces} if not own else {own}
-        return all_.pop() if len(all_) == 1 else None
-
-    return of(partial(_colour, document)), of(partial(_layer, document)) or ""
+    painted = [_colour(document, f) for f in faces]
+    ((most, count),) = Counter(painted).most_common(1)
+    colour = _colour(document, shape) or _colour(document, bare) or (most if 2 * count > len(faces) else None)
+    layer = _layer(document, shape) or _layer(document, bare)
+    if not layer:
+        layers = {_layer(document, f) for f in faces}
+        layer = layers.pop() if len(layers) == 1 else ""
+    return colour, layer, painted
 
 
 def _colour(document: TDocStd_Document, thing: TopoDS_Shape) -> Rgba | None:
@@ -165,7 +179,7 @@ def _received(
     found: list[Piece],
     unit: str,
     told: list[str],
-    look: Callable[[TopoDS_Shape], tuple[Rgba | None, str]] = lambda shape: (None, ""),
+    look: Callable[[TopoDS_Shape], Look] = lambda shape: (None, "", []),
 ) -> Received:
     found = sorted(found, key=lambda piece: not solids_of(piece[1]))  # solids first, as they are read back
     for _, shape in found:
@@ -184,8 +198,9 @@ def _received(
         told,
         (box[0], box[1], box[2]),
         (box[3], box[4], box[5]),
-        [colour for colour, _ in looks],
-        [layer for _, layer in looks],
+        [colour for colour, _, _ in looks],
+        [layer for _, layer, _ in looks],
+        [painted for _, _, painted in looks],
     )
 
 
@@ -320,8 +335,13 @@ def bodies_received(shape: bytes, numbers: list[int], step: str) -> list[NamedSh
     found = []
     for solid in _bodies(shape):
         count = len(items(shape_map(solid, FACE)))
-        found.append(NamedShape(solid, [frozenset({f"{step}/file/{next(left)}"}) for _ in range(count)]))
+        found.append(NamedShape(solid, [frozenset({name_received(step, next(left))}) for _ in range(count)]))
     return found
+
+
+def name_received(step: str, number: int) -> str:
+    """Return the name of a face that was received, by its number."""
+    return f"{step}/file/{number}"
 
 
 @dataclass(frozen=True, slots=True)

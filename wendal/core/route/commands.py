@@ -9,15 +9,17 @@ from pydantic import Field
 from ..blanks import Number
 from ..errors import CommandRefused, WendalError
 from ..quantity import usable_tag
+from ..reference import FaceRef
 from ..sketch import SketchEdit, apply_edit
 from ..standards import materials
 from ..steps import Step
 from ..steps.datum import System
+from ..steps.received import FromFile
 from ..steps.sketch import Sketch
 from ..stored import Stored, Value
 from .advice_commands import ADVICE, StandOnPlane
 from .checks import check_complete, figures_of, free_tag, no_longer_than_kept, no_new_trouble
-from .document import BodyLook, Part, UnitChoice, read_step
+from .document import MOST_FACES, BodyLook, Colour, FaceLook, Part, UnitChoice, read_step
 from .family_commands import (
     FAMILY,
     AddFamilyRow,
@@ -62,16 +64,26 @@ from .sight_commands import SIGHTS, ForgetSight, KeepSection, KeepView, SetFaceL
 __all__ = ["Command", "apply"]
 
 
+class PaintedFace(Stored):
+    """A face as it came in a file: in which of its bodies, its number there, its colour ("" for stone)."""
+
+    body: int = Field(ge=0, lt=1000)
+    face: int = Field(ge=1)
+    colour: Colour
+
+
 class AddStep(Stored):
     """Add a step; its id is given here. after : the step to stand behind, "" for the stop line or the end.
 
-    looks : of the bodies that the step begins, in their order, where others have given them.
+    looks : of the bodies that the step begins, in their order, where others have given them. painted : faces
+    that came with a file, in another colour than their body.
     """
 
     do: Literal["add_step"] = "add_step"
     step: dict[str, Any]
     after: str = ""
     looks: list[BodyLook] = Field([], max_length=1000)
+    painted: list[PaintedFace] = Field([], max_length=MOST_FACES)
 
 
 class EditStep(Stored):
@@ -220,10 +232,25 @@ def _add_step(part: Part, command: AddStep) -> Part:
     stop = step.id if part.stop_after and after == part.stop_after else part.stop_after
     steps = [*part.steps[:index], step, *part.steps[index:]]
     made = part.model_copy(update={"steps": steps, "last": last, "stop_after": stop})
-    return regrouped(_dressed(made, step, command.looks) if command.looks else made)
+    if isinstance(step, FromFile):
+        made = _painted(_dressed(made, step, command.looks), step, command.painted)
+    return regrouped(made)
 
 
-def _dressed(part: Part, step: Step, looks: list[BodyLook]) -> Part:
+def _painted(part: Part, step: FromFile, painted: list[PaintedFace]) -> Part:
+    """Give faces that came with a file their colours, as far as there is room for them."""
+    fresh = [
+        FaceLook(
+            face=FaceRef(body=step.body(p.body), names=[step.face(p.face)], whole=True),
+            colour=p.colour,
+        )
+        for p in painted
+        if p.colour
+    ]
+    return part.model_copy(update={"faces": [*part.faces, *fresh][:MOST_FACES]})
+
+
+def _dressed(part: Part, step: FromFile, looks: list[BodyLook]) -> Part:
     """Give the bodies that a step begins their looks; a name that is taken gets a number."""
     held = dict(part.looks)
     taken = {k.name for k in held.values()} | {s.name for s in part.steps if s.id != step.id}
@@ -235,7 +262,7 @@ def _dressed(part: Part, step: Step, looks: list[BodyLook]) -> Part:
         taken.add(name)
         own = look.model_copy(update={"name": "" if name == step.name else name})
         if own != BodyLook():
-            held[f"{step.id}.{n + 1}" if n else step.id] = own
+            held[step.body(n)] = own
     return part.model_copy(update={"looks": held})
 
 

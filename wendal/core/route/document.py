@@ -92,6 +92,9 @@ class Remark(Stored):
     tolerance: str = ""
 
 
+Colour = Literal["", "slate", "moss", "clay", "sand"]  # "" for stone
+
+
 class BodyLook(Stored):
     """How a body is called and shown.
 
@@ -101,9 +104,12 @@ class BodyLook(Stored):
 
     name: str = Field(default="", max_length=80)
     visible: bool = True
-    colour: Literal["", "slate", "moss", "clay", "sand"] = ""
+    colour: Colour = ""
     through: bool = False
     material: str = Field(default="", max_length=80)
+
+
+MOST_FACES = 500  # with names and colours of their own
 
 
 class FaceLook(Stored):
@@ -111,7 +117,7 @@ class FaceLook(Stored):
 
     face: FaceRef
     name: str = Field(default="", max_length=80)
-    colour: Literal["", "slate", "moss", "clay", "sand"] = ""
+    colour: Colour = ""
 
     @property
     def key(self) -> str:
@@ -214,7 +220,7 @@ class Part(Stored):
     groups: list[Group] = Field([], max_length=200)
     pages: list[Page] = Field([], max_length=60)
     family: list[FamilyRow] = Field([], max_length=1000)
-    faces: list[FaceLook] = Field([], max_length=500)
+    faces: list[FaceLook] = Field([], max_length=MOST_FACES)
     numbers: dict[str, Annotated[int, Field(ge=1, le=COUNTED)]] = {}
 
     def index(self, step: str) -> int:

@@ -10,7 +10,7 @@ from pydantic import Field
 from ..errors import CommandRefused
 from ..reference import FaceRef
 from ..stored import Stored
-from .document import FaceLook, KeptSection, KeptView, Part
+from .document import Colour, FaceLook, KeptSection, KeptView, Part
 
 __all__ = ["SIGHTS", "ForgetSight", "KeepSection", "KeepView", "SetFaceLook", "SetUnseen"]
 
@@ -43,7 +43,7 @@ class SetFaceLook(Stored):
     do: Literal["set_face_look"] = "set_face_look"
     face: FaceRef
     name: str = Field("", max_length=80)
-    colour: Literal["", "slate", "moss", "clay", "sand"] = ""
+    colour: Colour = ""
 
 
 class SetUnseen(Stored):

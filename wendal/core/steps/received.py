@@ -31,6 +31,14 @@ class FromFile(Step):
     source: Annotated[str, Words(label="file", hint="the file's name")] = ""
     file: str = ""
 
+    def body(self, n: int) -> str:
+        """Return the id of a body by its place in the file."""
+        return f"{self.id}.{n + 1}" if n else self.id
+
+    def face(self, number: int) -> str:
+        """Return the name of a face by its number in the file."""
+        return kernel.name_received(self.id, number)
+
     def missing(self) -> list[str]:
         """Say that a file is wanted."""
         return [] if self.file else ["a STEP or STL file"]
@@ -41,6 +49,6 @@ class FromFile(Step):
         shapes = {}
         for n, solid in enumerate(kernel.bodies_received(kept.shape, kept.numbers, self.id)):
             (kernel.check_sheet if kernel.is_sheet(solid) else kernel.check_solid)(solid)
-            shapes[f"{self.id}.{n + 1}" if n else self.id] = solid
+            shapes[self.body(n)] = solid
         count = len(shapes)
         return Made(shapes=dict(shapes), note=f"{count} bodies." if count > 1 else "")
