@@ -144,7 +144,7 @@ def judge_lines(body: kernel.NamedShape, frame: Frame, anywhere: bool) -> tuple[
     if not anywhere:
         return "places, right", 0.0
     share = 1.0
-    for looks, closer in ((LOOKS, 1.0), (5 * LOOKS, 0.25)):  # a doubt is looked at more closely before it is told
+    for looks, closer in ((LOOKS, 1.0), (5 * LOOKS, 0.25), (5 * LOOKS, 0.06)):  # a doubt is looked at more closely before it is told
         told = _seen_of_edges(triangles, curves, frame, looks, closer)
         whole = sum(told[i] for i in drawn) or 1.0
         share = abs(sum(told[i] - have for i, have in drawn.items())) / whole

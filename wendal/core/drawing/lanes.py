@@ -14,6 +14,7 @@ from .words import set_words
 __all__ = ["FIRST", "STEP", "in_lane", "in_places"]
 
 LANES = 40  # that are tried
+FAR = 40.0  # mm that words may stand from the middle of what they tell
 FIRST, STEP = 9.0, 8.0  # mm from the outline to the first lane, from lane to lane
 
 
@@ -25,8 +26,7 @@ def in_lane(item: Item, m: Measured, feet: list[XY], room: Room, k: float) -> No
     length, width = end - start, width_of(m.said, HEIGHT)
     inside = width + 1.0 <= length
     arrows_in = length >= 2 * ARROW + 1.0
-    beside = 0.0 if inside else (end - start) / 2 + (ARROW + 2.0) + width / 2
-    middle = (start + end) / 2 + beside
+    middle = _middle(room, axis, start, end, width)
     mid = item.base = ((low[0] + high[0]) / 2, (low[1] + high[1]) / 2)
     if m.of.put is not None:
         at = (mid[0] + m.of.put[0], mid[1] + m.of.put[1])
@@ -50,6 +50,21 @@ def in_lane(item: Item, m: Measured, feet: list[XY], room: Room, k: float) -> No
     _dimension_line(item, room, axis, a, b, lane)
     item.real = m.shape, (low, high, _at(axis, middle, lane))
     _words_on_lane(item, room, m.said, axis, middle, lane, width)
+
+
+def _middle(room: Room, axis: int, start: float, end: float, width: float) -> float:
+    """Return where the words' middle lies along a lane: between the arrows, else beside them, where no
+    extension line that is still to come runs through them."""
+    half, mid, coming = width / 2 + 0.3, (start + end) / 2, [c for a, c in room.coming if a == axis]
+    past = [c + s * (half + 1e-6) for c in coming for s in (1.0, -1.0)]
+    if width + 1.0 <= end - start:
+        low, high = start + width / 2 + 0.5, end - width / 2 - 0.5
+        tried = [mid, *sorted((p for p in past if low <= p <= high), key=lambda p: abs(p - mid))]
+    else:
+        off = ARROW + 2.0 + width / 2
+        further = [p for p in past if off + (end - start) / 2 < abs(p - mid) < FAR]
+        tried = [end + off, start - off, *sorted(further, key=lambda p: abs(p - mid))]
+    return next((m for m in tried if not any(abs(m - c) < half for c in coming)), tried[0])
 
 
 def _free_lane(

@@ -30,9 +30,17 @@ def place_all(found: list[Measured], room: Room, k: float) -> list[Item]:
     first = [m for m in held if m.of.put is not None]
     later = sorted((m for m in held if m.of.put is None), key=lambda m: _order(m, k))
     placed = {}
-    for m in (*first, *later):
+    order = [*first, *later]
+    for n, m in enumerate(order):
+        room.coming = [c for other in order[n + 1 :] for c in _extensions(other, k)]
         placed[m.of.id] = _placed(m, room, k)
     return [placed[m.of.id] for m in held]
+
+
+def _extensions(m: Measured, k: float) -> list[tuple[int, float]]:
+    """Return where a dimension in a lane has its extension lines."""
+    axis = {"level": 0, "places_x": 0, "upright": 1, "places_y": 1}.get(m.shape)
+    return [] if axis is None else [(axis, k * foot[axis]) for foot in m.feet]
 
 
 def _order(m: Measured, k: float) -> tuple[int, float]:

@@ -78,6 +78,7 @@ class Runs:
 class Room:
     """What stands in and round a view already. box : of the view. outline : visible strokes; inner : hidden
     and centre lines, hatching. words : boxes of words; lines : of dimensions; leaders : and extension lines.
+    coming : where extension lines are still to come, along the page's axis 0 or 1.
     """
 
     box: Box
@@ -86,6 +87,7 @@ class Room:
     words: list[Box] = field(default_factory=list)
     lines: Runs = field(default_factory=Runs)
     leaders: Runs = field(default_factory=Runs)
+    coming: list[tuple[int, float]] = field(default_factory=list)
 
     def free(self, box: Box) -> bool:
         """Tell whether words can stand in a box."""
