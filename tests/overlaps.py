@@ -9,12 +9,12 @@ from wendal.core.drawing.ink import corners
 from wendal.core.drawing.page import Sheet
 from wendal.core.strokes import Stroke
 
-__all__ = ["overlaps"]
+__all__ = ["apart", "overlaps"]
 
 Places = list[tuple[float, float]]
 
 
-def _apart(a: Places, b: Places) -> bool:
+def apart(a: Places, b: Places) -> bool:
     """Tell whether a line divides two convex shapes (the separating axis theorem)."""
     for shape in (a, b):
         for (x0, y0), (x1, y1) in pairwise([*shape, shape[0]]):
@@ -48,9 +48,9 @@ def overlaps(sheet: Sheet) -> dict[str, int]:
     dimensions = {i.id: [r for k in i.inks if k.pen == "thin" for r in _runs(k.stroke)] for i in sheet.items if i.of == "dimension"}
     led = {m.of.id for m in sheet.measured if m.shape in ("round", "leader")}
     return {
-        "words on words": sum(a != b and not _apart(p, q) for (a, p), (b, q) in combinations(texts, 2)),
-        "words on outlines": sum(any(not _apart(p, r) for r in outline) for _, p in texts),
-        "words on lines": sum(any(not _apart(p, r) for i, held in dimensions.items() if i != a for r in held) for a, p in texts),
+        "words on words": sum(a != b and not apart(p, q) for (a, p), (b, q) in combinations(texts, 2)),
+        "words on outlines": sum(any(not apart(p, r) for r in outline) for _, p in texts),
+        "words on lines": sum(any(not apart(p, r) for i, held in dimensions.items() if i != a for r in held) for a, p in texts),
         "leaders that cross": sum(
             any(_cross(r, q) for r in dimensions[a] for q in dimensions[b]) for a, b in combinations(sorted(led & dimensions.keys()), 2)
         ),

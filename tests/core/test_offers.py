@@ -58,7 +58,7 @@ def test_what_does_not_fit_says_why(kind: str, picks: list[set[str]], told: str)
     assert told in why_not(kind, picks)
 
 
-def test_ranks_tell_every_construction_of_a_sort_apart() -> None:
+def test_ranks_tell_every_construction_of_a_kind_apart() -> None:
     for kind in KINDS:
         ranks = [c.rank for c in constructions(kind).values()]
         assert len(set(ranks)) == len(ranks)
