@@ -18,6 +18,8 @@ __all__ = ["Hubs"]
 log = logging.getLogger(__name__)
 IDLE = 60.0  # s after its last window has gone that a part's hub is kept
 WATCHED = 0.5  # s from one look after the database to the next
+LATE = 0.4  # s without an answer after which it is told that the database does not answer yet
+WAITS = "The database does not answer yet. What you change waits for it; what was accepted before is kept."
 
 
 class Hubs:
@@ -52,7 +54,13 @@ class Hubs:
                 log.exception("looking after the database")
 
     async def _look(self) -> None:
-        trouble = await asyncio.to_thread(self.store.trouble)
+        asked = asyncio.create_task(asyncio.to_thread(self.store.trouble))
+        done, _ = await asyncio.wait({asked}, timeout=LATE)
+        if not done and not self.trouble:
+            await self._tell(WAITS)
+        await self._tell(await asked)
+
+    async def _tell(self, trouble: str) -> None:
         if trouble == self.trouble:
             return
         was_down, self.trouble = self.trouble == DOWN, trouble
