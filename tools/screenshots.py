@@ -7,8 +7,12 @@ from pathlib import Path
 
 from playwright.sync_api import expect, sync_playwright
 
+from tests.building import axis, drawn_on
 from tests.conftest import CHROMIUM, FLAGS, Served
 from tests.e2e.designer import Designer
+from tests.samples import plate
+from wendal.core.exchange import export
+from wendal.core.route import Memory, evaluate
 
 OUT = Path(__file__).parents[1] / "docs" / "screenshots"
 
@@ -77,6 +81,45 @@ def draw_a_page(d: Designer) -> None:
     page.locator("[data-testid=page][data-busy=false]").wait_for()
 
 
+def write_files(d: Designer) -> None:
+    """What goes out of the bracket: a body to the shop, its top to the cutter, with what they come to."""
+    d.pick(20, 8, 12, thing="top face")
+    d.keys("r", "o")
+    card = d.page.get_by_test_id("write-files")
+    card.get_by_label("dxf").click()
+    d.choose_in(card.get_by_label("What is written as dxf"), "the picked face")
+    card.get_by_label("3mf").click()
+    d.quiet()
+
+
+def read_a_newer_file(d: Designer, folder: Path) -> None:
+    """A plate that was sent, a chamfer on it, and its newer file, in which a bore went and another came."""
+    for name, places in (("cover.step", (12.0, 30.0)), ("cover_b.step", (12.0, 22.0))):
+        b = plate("40 mm", "25 mm", "6 mm")
+        for n, x in enumerate(places):
+            ring = drawn_on(b, axis("XY"), "circle", (x, 12), (x + 3, 12))
+            b.step("extrude", f"Bore {n}", profile=b.profile(ring, 0), extent="through", result="cut")
+        (folder / name).write_bytes(export(b.part, evaluate(b.part, Memory()), "step"))
+    d.new_part()
+    with d.page.expect_file_chooser() as chooser:
+        d.keys("b", "2")
+    chooser.value.set_files(folder / "cover.step")
+    d.settled()
+    d.keys("l", "f")
+    for x in (12, 30):
+        d.quiet()
+        d.keys("b", "c")
+        d.pick(x, 15, 6, thing="circular edge")
+        d.enter("leg", "0.6 mm")
+        d.accept()
+    with d.page.expect_file_chooser() as chooser:
+        d.menu("cover", "Read a newer file")
+    chooser.value.set_files(folder / "cover_b.step")
+    expect(d.page.get_by_text("are gone")).to_be_visible()
+    d.settled()
+    d.quiet()
+
+
 def main() -> None:
     """Take all pictures."""
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
@@ -100,19 +143,10 @@ def main() -> None:
             page.get_by_test_id("drawer").get_by_role("button").filter(has_text="Fillet").hover()
             shot("kit")
             d.keys("Escape")
-            d.edit("Seat block")
-            d.says("Reaches")
-            shot("step")
-            page.get_by_role("button", name="Cancel").click()
             page.get_by_role("button", name="Seat outline", exact=True).first.click()
             d.board_ready()
             page.mouse.move(400, 650)
             shot("sketch")
-            d.select((60, 78))
-            d.keys("c", "d")
-            d.trouble("not needed")
-            shot("conflict")
-            d.keys("Escape", "Escape")
             page.get_by_label("Remove seat_outline_left").click()
             d.freedoms("1 freedom left")
             d.keys("k", "u")
@@ -156,8 +190,10 @@ def main() -> None:
             d.enter("radius", "5 mm")
             d.says("Removes")
             shot("fillet")
-            d.keys("Escape")
-            d.keys("Escape")
+            d.keys("Escape", "Escape")
+            write_files(d)
+            shot("files")
+            d.keys("Escape", "Escape")
             d.keys("l", "m")
             d.pick(96, 0, 6, thing="side at")
             page.mouse.move(*d.pixel((0, 0, 6)))
@@ -195,6 +231,8 @@ def main() -> None:
             d.open_part("Instrument bracket")
             lose_a_reference(d)
             shot("lost")
+            read_a_newer_file(d, Path(folder))
+            shot("newer")
         finally:
             browser.close()
             served.stop()

@@ -174,11 +174,13 @@ export class Exchange extends Troubled {
   async receive(file: File, step = '', unit = ''): Promise<void> {
     const { session } = this;
     const held = step ? session.step(step) : undefined;
-    session.note(`Reading ${file.name} …`);
+    const done = session.underWay(`Reading ${file.name} …`);
     try {
       await this.taken(file, await api.receive(session.id, file, (held?.file as string) ?? '', unit), step);
     } catch (error) {
       session.refused(error);
+    } finally {
+      done();
     }
   }
 

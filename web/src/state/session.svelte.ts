@@ -249,9 +249,20 @@ export class Session {
     this.note(error instanceof Error ? error.message : String(error), true);
   }
 
-  note(text: string, bad = false, way?: Note['way']): void {
+  /** Say what is under way, until what is returned is called. */
+  underWay(text: string): () => void {
+    const id = this.put(text, false);
+    return () => this.dismiss(id);
+  }
+
+  private put(text: string, bad: boolean, way?: Note['way']): number {
     const id = ++this.lastNote;
     this.notes = [...this.notes.filter((n) => n.text !== text).slice(-2), { id, text, bad, way }];
+    return id;
+  }
+
+  note(text: string, bad = false, way?: Note['way']): void {
+    const id = this.put(text, bad, way);
     setTimeout(() => this.dismiss(id), bad || way ? 12000 : 5000);
   }
 
