@@ -89,7 +89,8 @@ def write_files(d: Designer) -> None:
     card.get_by_label("dxf").click()
     d.choose_in(card.get_by_label("What is written as dxf"), "the picked face")
     card.get_by_label("3mf").click()
-    d.quiet()
+    expect(card.get_by_test_id("beforehand-dxf")).to_contain_text("120 × 80 mm")
+    expect(card.get_by_test_id("beforehand-3mf")).to_contain_text("triangles")
 
 
 def read_a_newer_file(d: Designer, folder: Path) -> None:

@@ -199,6 +199,10 @@ class Designer:
                 break
         for _ in range(8 if thing else 0):
             self.quiet()
+            if self.pixel(place) != (x, y):  # it has come along since
+                x, y = self.pixel(place)
+                self.page.mouse.move(x, y)
+                continue
             if re.search(rf"(^|\n){re.escape(thing)}|, {re.escape(thing)}", self.page.get_by_test_id("readout").inner_text()):
                 break
             self.page.keyboard.press(";")

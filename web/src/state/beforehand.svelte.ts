@@ -27,6 +27,7 @@ export class Beforehand {
     if (!told) return this.show(format, { picture: '', said: '' });
     const until = new AbortController();
     this.under.set(format, until);
+    this.show(format, { picture: '', said: 'looking …' }); // what was shown is of another order
     const asked = { ...order, format: FLAT.includes(format) ? 'svg' : 'stl' };
     try {
       const blob = await api.written(session.id, [asked], session.past, until.signal);
