@@ -16,7 +16,6 @@ from wendal.demo import (
     DEMO_PARTS,
     cable_hook,
     float_wheel,
-    instrument_bracket,
     mast_clamp,
     sensor_housing,
     well_head_flange,
@@ -128,14 +127,3 @@ def test_the_examples_are_the_demo_parts(name: str, make: Callable[[], Part]) ->
     text = (Path(__file__).parents[2] / "examples" / f"{name}.json").read_text(encoding="utf-8")
     assert read_part(text) == make()
     assert text == write_part(make())
-
-
-def test_documents_of_the_first_version_still_open_and_come_to_the_same() -> None:
-    text = (Path(__file__).parents[1] / "data" / "bracket_v1.json").read_text(encoding="utf-8")
-    part = read_part(text)
-    assert part.version == 3
-    assert read_part(write_part(part)) == part
-    b = Builder("x")
-    b.part = instrument_bracket()
-    b.do(do="remove_step", step=b.part.steps[-1].id)  # its corners are rounded since
-    assert volume(part) == pytest.approx(volume(b.part), rel=1e-9)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import json
 import math
 from typing import Any
 
@@ -11,21 +10,18 @@ import ezdxf
 import pypdfium2
 import pytest
 
-from tests.overlaps import apart, overlaps
+from tests.overlaps import overlaps
 from tests.samples import evaluated, plate, plate_with_circle
 from wendal.core import exchange, inspect, kernel
-from wendal.core.drawing.dimensions import Measured
 from wendal.core.drawing.hatching import hatched
-from wendal.core.drawing.ink import corners, width_of
+from wendal.core.drawing.ink import width_of
 from wendal.core.drawing.issues import changed_since, figures_of
 from wendal.core.drawing.page import Sheet, drawn_page
-from wendal.core.drawing.placing import place_all
 from wendal.core.drawing.proposing import proposed_dimensions, proposed_page
-from wendal.core.drawing.room import Room
 from wendal.core.drawing.signs import GEOMETRY, SIGNS
 from wendal.core.drawing.titles import titles_of
 from wendal.core.drawing.views import drawn
-from wendal.core.errors import CommandRefused, DocumentError
+from wendal.core.errors import CommandRefused
 from wendal.core.kernel import Frame
 from wendal.core.kernel.types import unit
 from wendal.core.lettering.letters import unknown_signs
@@ -648,33 +644,3 @@ def test_no_edit_makes_a_part_that_can_not_be_read_again() -> None:
 def test_a_sign_that_the_font_lacks_is_told() -> None:
     part = apply(with_page(plate().part), PutOnPage(page="p1", marks=[Mark(id="m1", kind="note", words="Deburr 漢")]))
     assert [i.trouble for i in sheet_of(part).items if i.trouble] == ["The font of drawings has no sign for 漢. Write it in other words."]
-
-
-def test_a_page_of_the_second_version_opens_and_tells_the_same() -> None:
-    part = with_page(plate().part)
-    part = apply(part, PutOnPage(page="p1", marks=[Mark(id="m1", kind="note", words="the sort of burr", put=(30, 30))]))
-    today = json.loads(write_part(part))
-    (page,) = today["pages"]
-    assert all(page[k] for k in ("dimensions", "marks"))
-    old = {**today, "version": 2, "pages": [{**page, **{k: [{"sort" if n == "kind" else n: v for n, v in t.items()} for t in page[k]] for k in ("dimensions", "marks")}}]}
-    assert read_part(json.dumps(old)) == part
-    with pytest.raises(DocumentError, match="kind: Field required"):
-        read_part(json.dumps({**old, "version": 3}))
-
-
-@pytest.mark.parametrize("foot", [7.0, -7.0, 3.0, 0.4])
-@pytest.mark.parametrize("shape", ["level", "upright"])
-def test_words_beside_a_short_dimension_keep_clear_of_extension_lines_that_come_later(shape: str, foot: float) -> None:
-    def along(*places: float) -> tuple[tuple[float, float], ...]:
-        return tuple((p, -10.0) if shape == "level" else (-10.0, p) for p in places)
-
-    kind = "across" if shape == "level" else "up"
-    found = [
-        Measured(Dimension(id=f"d{n}", view="v1", kind=kind), shape, along(*ends), ends[1] - ends[0], said)  # type: ignore[arg-type]
-        for n, (ends, said) in enumerate([((-0.8, 0.8), "1.642"), ((foot, 30.0), "9"), ((-30.0, foot), "9")])
-    ]
-    items = place_all(found, Room((-40.0, -10.0, 40.0, 10.0) if shape == "level" else (-10.0, -40.0, 10.0, 40.0)), 2.0)
-    lines = [(i.id, (k.stroke.start, k.stroke.end)) for i in items for k in i.inks]
-    for item in items:
-        for text in item.texts:
-            assert all(apart(corners(text), list(ends)) for of, ends in lines if of != item.id), (item.id, lines)

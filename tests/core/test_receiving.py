@@ -18,7 +18,8 @@ from tests.building import axis, drawn_on, f
 from tests.samples import evaluated, plate
 from wendal.cli import main
 from wendal.core import exchange, files, kernel
-from wendal.core.errors import DocumentError
+from wendal.core.errors import CommandRefused, DocumentError
+from wendal.core.exchange.colours import rgb
 from wendal.core.inspect.painted import painted
 from wendal.core.kernel.types import Placement
 from wendal.core.receiving import look_at_text, matched, opened
@@ -111,6 +112,27 @@ def test_colours_of_single_faces_come_back_on_the_same_faces() -> None:
         return {(*(round(c, 6) for c in bodies[b].topology.faces[i].centre), x.colour) for b, held in looks.items() for i, x in held.items()}
 
     assert places(taken) == {p for p in places(b) if p[:3] != tuple(round(c, 6) for c in lid.topology.faces[4].centre)}
+
+
+def test_a_stone_face_of_a_coloured_body_is_told_and_what_can_not_be_painted_refused() -> None:
+    b = two_looks()
+    plain = next(iter(evaluated(b).site.bodies.values()))
+    b.part = b.part.model_copy(update={"faces": [FaceLook(face=face_ref(plain.id, plain.topology, 0), colour="sand")]})
+    content = step_of(b).decode()
+    assert [p["colour"] for p in read(content.encode())[0]["painted"]] == ["sand"]
+    (line,) = re.findall(rf"COLOUR_RGB\('',{str(rgb('sand')[0] / 255)[:6]}.*", content)
+    stone = ",".join(f"{c / 255:.6f}" for c in rgb(""))
+    told, kept = read(content.replace(line, f"COLOUR_RGB('',{stone});").encode())
+    assert told["painted"] == []
+    assert any("stone in the file" in words for words in told["told"])
+    paint = [{"body": 0, "face": 1, "colour": "clay"}]
+    with pytest.raises(CommandRefused, match="came with a file"):
+        apply(b.part, AddStep.model_validate({"step": {"kind": "sketch", "name": "S", "on": axis("XY")}, "painted": paint}))
+    full = b.part.model_copy(update={"faces": b.part.faces * 500})
+    with pytest.raises(CommandRefused, match="At most 500") as refused:
+        apply(full, AddStep.model_validate({"step": {"kind": "from_file", "name": "F", "file": files.put(kept), "source": "x"}, "painted": paint}))
+    assert refused.value.field == "painted"
+
 
 
 

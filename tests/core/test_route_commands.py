@@ -274,7 +274,7 @@ def test_what_pages_and_measures_would_lose_is_foretold() -> None:
         assert told["measures"] == ["high"] * (evaluate(after, Memory()).gauged["high"].state == "lost")
         some += lost(after)
     assert some
-    changed = do(part, do="set_formula", tag=next(iter(part.tags())), formula="12 mm")
+    changed = do(part, do="set_formula", tag="base_depth", formula="12 mm")
     told = inspect.foresee(part, stands, changed, evaluate(changed, memory))
     assert told["steps"]
     assert not told["pages"] + told["measures"]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import logging
 import time
+from concurrent.futures import ThreadPoolExecutor
 
 from wendal.store import PartStore
 from wendal.store.transactions import DOWN
@@ -29,6 +30,8 @@ class Hubs:
         """shelf : where the geometry workers keep results."""
         self.store, self.geometry, self.pen, self._shelf = store, geometry, pen, shelf
         self._open: dict[tuple[int, int], Hub] = {}  # by part and version, 0 for the present
+        # Its own thread: what is late is the database then, and not other work before it.
+        self._looking = ThreadPoolExecutor(1, "database")
         self.trouble = ""  # what is wrong with the database, in words
         self.drawing = (
             asyncio.Lock()
@@ -54,9 +57,9 @@ class Hubs:
                 log.exception("looking after the database")
 
     async def _look(self) -> None:
-        asked = asyncio.create_task(asyncio.to_thread(self.store.trouble))
+        asked = asyncio.get_running_loop().run_in_executor(self._looking, self.store.trouble)
         done, _ = await asyncio.wait({asked}, timeout=LATE)
-        if not done and not self.trouble:
+        if not done and self.trouble != DOWN:
             await self._tell(WAITS)
         await self._tell(await asked)
 

@@ -12,6 +12,7 @@ import json
 import os
 import resource
 import sys
+from concurrent.futures import ThreadPoolExecutor
 from multiprocessing.connection import Connection
 from typing import Any
 
@@ -27,6 +28,8 @@ MEMORY = 6 * 2**30  # bytes
 OPAQUE = 230  # of 255: from there on nothing is seen through
 
 
+# Their own: files that take long hold up no thread in which edits are kept. So many are read at once.
+_readers = ThreadPoolExecutor(8, "reading")
 TOO_LONG = f"Reading this file took longer than {SECONDS} s and was given up. Nothing was changed."
 DAMAGED = "The process that read this file ended over it: it is damaged. Nothing was changed."
 
@@ -48,16 +51,22 @@ async def _child(
 ) -> tuple[dict[str, Any], bytes]:
     if not forked:
         return await _from_nothing(asked, content, before)
-    worker = await asyncio.to_thread(WorkerProcess, _serve)
+    loop = asyncio.get_running_loop()
+    line, kept = await loop.run_in_executor(_readers, _forked, (asked, content, before))
+    return _checked(json.loads(line)), kept
+
+
+def _forked(request: tuple[dict[str, Any], bytes, bytes]) -> tuple[str, bytes]:
+    worker = WorkerProcess(_serve)
     try:
-        line, kept = await asyncio.to_thread(worker.call, "read", (asked, content, before), SECONDS)
+        answer: tuple[str, bytes] = worker.call("read", request, SECONDS)
+        return answer
     except WorkerTooSlow as error:
         raise DocumentError(TOO_LONG, field="file") from error
     except WorkerDied as error:
         raise DocumentError(DAMAGED, field="file") from error
     finally:
-        worker.kill()  # also where nobody waits any more
-    return _checked(json.loads(line)), kept
+        worker.end()
 
 
 def _checked(told: dict[str, Any]) -> dict[str, Any]:
@@ -224,12 +233,17 @@ def _looks(received: Any) -> dict[str, Any]:
     if any(received.colours):
         received.told.append("Colours are the nearest ones of the stage.")
     rows = zip(names, colours, through, strict=True)
-    painted, number = [], 0
+    others: list[tuple[int, int, str]] = []
+    number = 0
     for body, own in enumerate(received.painted):
         for colour in own:
             number += 1
             if colour and (shown := nearest(colour[:3])) != colours[body]:
-                painted.append({"body": body, "face": number, "colour": shown})
+                others.append((body, number, shown))
+    painted = [{"body": b, "face": n, "colour": c} for b, n, c in others if c]
+    if len(painted) < len(others):  # a look without a colour means that of its body
+        count = len(others) - len(painted)
+        received.told.append(f"Faces that are stone in the file and have their body's colour here: {count}.")
     if len(painted) > MOST_FACES:
         count, painted = len(painted), []
         received.told.append(f"{count} faces have colours of their own; none are taken above {MOST_FACES}.")

@@ -1,5 +1,6 @@
 /** What goes out of the part: as what, of what, how; the last choice is remembered. */
 import { api } from '../api/client';
+import { Refusal } from '../api/types';
 import type { About, FileReceived } from '../api/types';
 import type { Thing } from '../stage/things';
 import type { Session } from './session.svelte';
@@ -206,12 +207,7 @@ export class Exchange extends Troubled {
       const taken = new Set(session.steps.map((s) => s.name));
       let free = name || 'Received';
       for (let n = 2; taken.has(free); n++) free = `${name} ${n}`;
-      await session.command({
-        do: 'add_step',
-        after: '',
-        step: { kind: 'from_file', name: free, ...fields },
-        ...{ looks: told.looks, painted: told.painted },
-      });
+      const further = await this.added({ kind: 'from_file', name: free, ...fields }, told);
       const solids = told.names.length - told.sheets;
       const bodies = [
         solids > 1 ? `${solids} solids` : solids ? 'a solid' : '',
@@ -220,10 +216,25 @@ export class Exchange extends Troubled {
       const words = [
         `${file.name}: ${bodies.join(' and ')} of ${told.faces} faces, ${size} mm (it was in ${told.unit}).`,
         ...told.told,
+        ...further,
       ];
       session.noteUndo(words.join(' '));
     } catch (error) {
       session.refused(error);
+    }
+  }
+
+  /** Add the step with its looks; returns what is to be told besides: a part has room for so many painted faces. */
+  private async added(step: Record<string, unknown>, told: FileReceived): Promise<string[]> {
+    const add = (painted: FileReceived['painted']) =>
+      this.session.command({ do: 'add_step', after: '', step, looks: told.looks, painted });
+    try {
+      await add(told.painted);
+      return [];
+    } catch (error) {
+      if (!(error instanceof Refusal) || error.field !== 'painted') throw error;
+      await add([]);
+      return ['There is no room for the colours of its single faces: they are left out.'];
     }
   }
 

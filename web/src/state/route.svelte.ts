@@ -144,8 +144,10 @@ export class RouteWork {
     try {
       const foreseen = await this.foresee(ways[0].command);
       const amiss = foreseen?.steps.filter((s) => ['stopped', 'held'].includes(s.state) && s.was !== s.state);
-      if (amiss?.length || (foreseen && sayLost(foreseen).length)) this.asked = { ...asked, foreseen };
-      else if (await this.session.try(ways[0].command)) this.done(ways[0].command);
+      // What is suppressed comes back, and with it what pages hold.
+      const lost = foreseen && ways[0].command.do !== 'set_suppressed' ? sayLost(foreseen) : [];
+      if (amiss?.length || lost.length) this.asked = { ...asked, foreseen };
+      else await this.carryOut(ways[0].command, (c) => this.session.try(c));
     } catch (error) {
       this.session.refused(error);
     } finally {
@@ -177,25 +179,20 @@ export class RouteWork {
     if (!asked) return;
     const { command } = asked.ways[asked.way];
     try {
-      await this.session.command(command);
+      await this.carryOut(command, async (c) => (await this.session.command(c), true));
       this.asked = null;
     } catch (error) {
       this.asked = { ...asked, trouble: error instanceof Error ? error.message : String(error) };
-      return;
     }
-    this.done(command);
   }
 
-  /** What follows when a change is made: deleted steps are no longer marked, and are told with the way back. */
-  private done(command: Command, names = ''): void {
-    if (command.do !== 'remove_steps') return;
+  /** Make a change; steps that it deletes are no longer marked, and are told with the way back. */
+  private async carryOut(command: Command, make: (command: Command) => Promise<boolean>): Promise<void> {
+    const gone = command.do === 'remove_steps' ? command.steps : [];
+    const names = this.names(gone);
+    if (!(await make(command)) || !gone.length) return;
     this.marked = [];
-    const many = command.steps.length;
-    this.session.noteUndo(`${names ? `${names} ${many > 1 ? 'are' : 'is'}` : this.deleted(many)} deleted.`);
-  }
-
-  private deleted(n: number): string {
-    return n === 1 ? 'A step is' : `${n} steps are`;
+    this.session.noteUndo(`${names} ${gone.length > 1 ? 'are' : 'is'} deleted.`);
   }
 
   /** Delete steps; where others stand on them it is asked how. */
@@ -210,8 +207,7 @@ export class RouteWork {
       if (this.session.part?.pages?.length || this.session.ledger.some((r) => r.kept))
         return this.propose(`Delete ${names}?`, [{ words: 'Delete', command }]);
       if (this.session.barred) return this.session.note(this.session.barred, true);
-      if (await this.session.try(command)) this.done(command, names);
-      return;
+      return this.carryOut(command, (c) => this.session.try(c));
     }
     const built = others.filter((s) => !sketches.includes(s));
     const ways: Asked['ways'] = [

@@ -8,7 +8,7 @@ from .. import kernel
 from ..errors import WendalError
 from ..reference import ThingRef
 from ..route import Evaluation, Part
-from ..route.gauging import Gauge
+from ..route.resolving import Resolver
 from ..standards import materials
 from ..steps import Body
 
@@ -68,10 +68,10 @@ def _lost_on_pages(before: Part, old: Evaluation, after: Part, new: Evaluation) 
 
 
 def _there(part: Part, stands: Evaluation, things: list[ThingRef]) -> bool:
-    gauge = Gauge(part, stands.site, {r.id: r.state for r in stands.reports})
+    resolver = Resolver(part, {r.id: r.state for r in stands.reports})
     try:
         for thing in things:
-            gauge.thing(thing)
+            resolver.take(thing, stands.site)
     except WendalError:
         return False
     return True

@@ -20,6 +20,7 @@ from .model import (
     StepRef,
     ThingRef,
     VertexRef,
+    begun_by,
     body_step,
     set_anew,
 )
@@ -58,6 +59,7 @@ __all__ = [
     "StepRef",
     "ThingRef",
     "VertexRef",
+    "begun_by",
     "body_step",
     "candidates",
     "corner_data",

@@ -173,6 +173,11 @@ class BodyRef(Stored):
     body: str
 
 
+def begun_by(step: str, n: int) -> str:
+    """Return the id of a body that a step begins, by its place among those, from 0."""
+    return f"{step}.{n + 1}" if n else step
+
+
 def body_step(body: str) -> str:
     """Return the step that began a body."""
     return body.split(".")[0]

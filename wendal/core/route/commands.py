@@ -9,7 +9,7 @@ from pydantic import Field
 from ..blanks import Number
 from ..errors import CommandRefused, WendalError
 from ..quantity import usable_tag
-from ..reference import FaceRef
+from ..reference import FaceRef, begun_by
 from ..sketch import SketchEdit, apply_edit
 from ..standards import materials
 from ..steps import Step
@@ -19,7 +19,7 @@ from ..steps.sketch import Sketch
 from ..stored import Stored, Value
 from .advice_commands import ADVICE, StandOnPlane
 from .checks import check_complete, figures_of, free_tag, no_longer_than_kept, no_new_trouble
-from .document import MOST_FACES, BodyLook, Colour, FaceLook, Part, UnitChoice, read_step
+from .document import MOST_FACES, BodyLook, FaceLook, Paint, Part, UnitChoice, read_step
 from .family_commands import (
     FAMILY,
     AddFamilyRow,
@@ -65,11 +65,11 @@ __all__ = ["Command", "apply"]
 
 
 class PaintedFace(Stored):
-    """A face as it came in a file: in which of its bodies, its number there, its colour ("" for stone)."""
+    """A face as it came in a file: in which of its bodies, its number there, its colour."""
 
     body: int = Field(ge=0, lt=1000)
     face: int = Field(ge=1)
-    colour: Colour
+    colour: Paint
 
 
 class AddStep(Stored):
@@ -232,25 +232,27 @@ def _add_step(part: Part, command: AddStep) -> Part:
     stop = step.id if part.stop_after and after == part.stop_after else part.stop_after
     steps = [*part.steps[:index], step, *part.steps[index:]]
     made = part.model_copy(update={"steps": steps, "last": last, "stop_after": stop})
-    if isinstance(step, FromFile):
-        made = _painted(_dressed(made, step, command.looks), step, command.painted)
-    return regrouped(made)
+    made = _dressed(made, step, command.looks) if command.looks else made
+    return regrouped(_painted(made, step, command.painted) if command.painted else made)
 
 
-def _painted(part: Part, step: FromFile, painted: list[PaintedFace]) -> Part:
-    """Give faces that came with a file their colours, as far as there is room for them."""
+def _painted(part: Part, step: Step, painted: list[PaintedFace]) -> Part:
+    """Give faces that came with a file their colours."""
+    if not isinstance(step, FromFile):
+        raise CommandRefused("Only faces that came with a file are painted with it.", field="painted")
+    if len(part.faces) + len(painted) > MOST_FACES:
+        raise CommandRefused(f"At most {MOST_FACES} faces have colours of their own.", field="painted")
     fresh = [
         FaceLook(
-            face=FaceRef(body=step.body(p.body), names=[step.face(p.face)], whole=True),
+            face=FaceRef(body=begun_by(step.id, p.body), names=[step.face(p.face)], whole=True),
             colour=p.colour,
         )
         for p in painted
-        if p.colour
     ]
-    return part.model_copy(update={"faces": [*part.faces, *fresh][:MOST_FACES]})
+    return part.model_copy(update={"faces": [*part.faces, *fresh]})
 
 
-def _dressed(part: Part, step: FromFile, looks: list[BodyLook]) -> Part:
+def _dressed(part: Part, step: Step, looks: list[BodyLook]) -> Part:
     """Give the bodies that a step begins their looks; a name that is taken gets a number."""
     held = dict(part.looks)
     taken = {k.name for k in held.values()} | {s.name for s in part.steps if s.id != step.id}
@@ -262,7 +264,7 @@ def _dressed(part: Part, step: FromFile, looks: list[BodyLook]) -> Part:
         taken.add(name)
         own = look.model_copy(update={"name": "" if name == step.name else name})
         if own != BodyLook():
-            held[step.body(n)] = own
+            held[begun_by(step.id, n)] = own
     return part.model_copy(update={"looks": held})
 
 

@@ -92,7 +92,8 @@ class Remark(Stored):
     tolerance: str = ""
 
 
-Colour = Literal["", "slate", "moss", "clay", "sand"]  # "" for stone
+Paint = Literal["slate", "moss", "clay", "sand"]
+Colour = Paint | Literal[""]  # "" for stone, of a face for its body's
 
 
 class BodyLook(Stored):

@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 from .. import files, kernel
 from ..blanks import Name, Words
 from ..receiving import opened
+from ..reference import begun_by
 from .base import Made, Site, Step, register
 
 __all__ = ["FromFile"]
@@ -31,10 +32,6 @@ class FromFile(Step):
     source: Annotated[str, Words(label="file", hint="the file's name")] = ""
     file: str = ""
 
-    def body(self, n: int) -> str:
-        """Return the id of a body by its place in the file."""
-        return f"{self.id}.{n + 1}" if n else self.id
-
     def face(self, number: int) -> str:
         """Return the name of a face by its number in the file."""
         return kernel.name_received(self.id, number)
@@ -49,6 +46,6 @@ class FromFile(Step):
         shapes = {}
         for n, solid in enumerate(kernel.bodies_received(kept.shape, kept.numbers, self.id)):
             (kernel.check_sheet if kernel.is_sheet(solid) else kernel.check_solid)(solid)
-            shapes[self.body(n)] = solid
+            shapes[begun_by(self.id, n)] = solid
         count = len(shapes)
         return Made(shapes=dict(shapes), note=f"{count} bodies." if count > 1 else "")
