@@ -20,7 +20,7 @@ log = logging.getLogger(__name__)
 IDLE = 60.0  # s after its last window has gone that a part's hub is kept
 WATCHED = 0.5  # s from one look after the database to the next
 LATE = 0.4  # s without an answer after which it is told that the database does not answer yet
-WAITS = "The database does not answer yet. What you change waits for it; what was accepted before is kept."
+WAITS = "The database does not answer yet; what you change waits for it."
 
 
 class Hubs:

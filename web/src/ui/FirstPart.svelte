@@ -33,6 +33,8 @@
     if (other && marks && !marks.includes('changed')) mark('changed');
   });
   const has = (...kinds: string[]) => session.steps.some((s) => kinds.includes(s.kind));
+  const built = (kind: string) =>
+    session.steps.some((s) => s.kind === kind && session.report(s.id)?.state === 'built');
   const outlined = $derived(
     !!session.sketch?.regions.length || (session.scene?.sketches ?? []).some((s) => s.regions.length),
   );
@@ -40,7 +42,7 @@
     { done: has('sketch'), words: 'A sketch on a base plane', how: 'click a plane, then k n' },
     { done: outlined, words: 'A closed outline in it', how: 'k r, two corners' },
     { done: !!marks?.includes('inked'), words: 'Fully constrained', how: 'pick, then c d; or k z' },
-    { done: !!session.scene?.bodies.length, words: 'Extruded to a body', how: 'close the sketch, then b e' },
+    { done: built('extrude'), words: 'Extruded to a body', how: 'close the sketch, then b e' },
     {
       done: has('fillet', 'chamfer', 'hole'),
       words: 'An edge rounded, or a hole',

@@ -180,7 +180,7 @@
       <p class="leading-loose">
         {#each tokens as token, i (typeof token === 'string' ? i : token.name)}
           {#if typeof token === 'string'}<span>{token}</span>
-          {:else}<span class="whitespace-pre">{token.before}</span
+          {:else}<span class="whitespace-pre-wrap">{token.before}</span
             >{/if}{#if typeof token === 'string'}<!-- said above -->
           {:else if token.blank.kind === 'name'}
             <input

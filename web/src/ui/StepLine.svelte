@@ -163,7 +163,7 @@
     >
     <p class="min-w-0 flex-1 cursor-pointer leading-snug" role="presentation" ondblclick={open}>
       {#each tokens as token, i (i)}
-        {#if typeof token === 'string'}<span>{token}</span>{:else}<span class="whitespace-pre"
+        {#if typeof token === 'string'}<span>{token}</span>{:else}<span class="whitespace-pre-wrap"
             >{token.before}</span
           >{/if}{#if typeof token !== 'string'}<span class="whitespace-nowrap *:whitespace-normal"
             >{#if token.blank.kind === 'name'}<button class="font-semibold hover:underline" onclick={open}
