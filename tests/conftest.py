@@ -36,6 +36,8 @@ T = TypeVar("T")
 CHROMIUM = "/usr/bin/chromium"
 SIZE: ViewportSize = {"width": 1280, "height": 800}
 FAILED = pytest.StashKey[bool]()
+# Trials stand behind nothing: beside other tests they would wait for the whole run.
+QUICK = {"WENDAL_STEP_SECONDS": "20", "WENDAL_TRIAL_NICENESS": "0"}
 FLAGS = ["--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-background-networking",
          "--disable-component-update", "--disable-sync", "--no-first-run", "--disable-gpu", "--force-prefers-reduced-motion",
          # What is drawn needs no process of its own: a fifth of the time.
@@ -165,7 +167,7 @@ class Served:
         self.log = self.folder.with_suffix(".log")
         with self.log.open("a") as log:
             self.process = subprocess.Popen([sys.executable, "-m", "wendal", self.command, "--port", "0", "--data", str(self.folder), *self.more],
-                                            stdout=subprocess.PIPE, stderr=log, text=True, env={**os.environ, "WENDAL_STEP_SECONDS": "20"})
+                                            stdout=subprocess.PIPE, stderr=log, text=True, env={**os.environ, **QUICK})
         self.said: list[str] = []
         for line in self.process.stdout or []:
             self.said.append(line)
@@ -231,7 +233,6 @@ class Window:
         self.page.set_default_timeout(30_000)
         self.page.on("pageerror", self._threw)
         self.page.on("console", self._said)
-        self._storage = self.context.new_cdp_session(self.page)
 
     def _threw(self, error: Error) -> None:
         if "on purpose" not in str(error):
@@ -242,14 +243,16 @@ class Window:
             self.complaints.append(message.text)
 
     def clean(self) -> None:
-        """Leave nothing of one test to the next: other pages, storage, held keys, the pointer, the size."""
+        """Leave nothing of one test to the next: other pages, storage, held keys, the pointer, the size.
+
+        The page stays: the next part is opened from it, as from the list, and must show nothing of this one.
+        """
         for other in self.context.pages:
             if other is not self.page:
                 other.close()
-        origin = self.page.evaluate("origin")
-        self.page.goto("about:blank")
-        if origin != "null":
-            self._storage.send("Storage.clearDataForOrigin", {"origin": origin, "storageTypes": "local_storage"})
+        if self.page.url != "about:blank":
+            self.page.evaluate("localStorage.clear()")
+            self.page.evaluate(COARSE)
         for key in ("Shift", "Control", "Alt", "q"):
             self.page.keyboard.up(key)
         self.page.mouse.up()

@@ -33,6 +33,9 @@ class Settings(BaseModel):
     )
     geometry_workers: int = Field(2, ge=1, le=64, description="processes that build parts")
     pens: int = Field(3, ge=1, le=64, description="processes that apply edits and solve sketches")
+    trial_niceness: int = Field(
+        10, ge=0, le=19, description="how far behind everything else the trials of a shakedown run"
+    )
     dask: str = Field(
         "", description="a Dask scheduler that does trials, such as tcp://10.0.0.7:8786; else this machine"
     )

@@ -63,9 +63,12 @@ class Designer:
         return int(answer.json()["id"])
 
     def _open(self, part: int) -> None:
-        if "#part/" in self.page.url:  # else the part that is open would be taken for the one that is not yet
+        """Go to a part from wherever one is; from another part without loading the page anew, which takes a second."""
+        address = f"{self.url}/#part/{part}"
+        if self.page.url == address:
             self.page.goto("about:blank")
-        self.page.goto(f"{self.url}/#part/{part}")
+        self.page.goto(address)
+        self.page.wait_for_selector(f'main[data-part="{part}"]')
         self.settled()
 
     def new_part_from_the_list(self) -> None:

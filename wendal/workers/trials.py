@@ -17,6 +17,7 @@ from wendal.core.route import Memory, Part, evaluate, read_part
 from wendal.core.route.keeping import NotKept, take_up
 from wendal.core.trust import PLAIN, Setup, Trial, Verdict
 from wendal.core.trust.trial import Base, based, stands, tried
+from wendal.settings import settings
 
 from .process import Say, WorkerDied, WorkerProcess, WorkerTooSlow, serve
 
@@ -24,7 +25,6 @@ __all__ = ["Here", "Processes"]
 
 SLOWEST = 60.0  # s that one trial may take
 MOST = 8  # processes, unless more are asked for: each takes some 300 MB
-KIND = 10  # how far behind everything else trials run
 
 
 class Bench:
@@ -74,7 +74,7 @@ class Here:
 
 def main(line: Connection) -> None:
     """Run a process that does trials."""
-    os.nice(KIND)
+    os.nice(settings().trial_niceness)
     bench = Bench()
 
     def begin(request: Any, say: Say) -> Verdict:

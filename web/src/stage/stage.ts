@@ -11,19 +11,18 @@ import {
   Scene as World,
   Vector2,
   Vector3,
-  WebGLRenderer,
+  type WebGLRenderer,
 } from 'three';
 import type { Compared, FrameData, PreviewShape, Scene, TriedOn } from '../api/types';
 import type { Showing } from '../state/versions.svelte';
 import { Bodies } from './bodies';
+import { giveCanvas, takeCanvas } from './canvas';
 import { token } from './colours';
 import { pairs, readLines } from './content';
 import { cutSpots } from './cutSpots';
-import { finesse } from './finesse';
 import { drawCompared } from './comparing';
 import { ContactShade } from './contact';
 import { discard, drawLines, setResolution } from './lines';
-import { giveBack } from './paints';
 import { BASES, Planes, type Flag } from './planes';
 import { previewMaterial } from './preview';
 import { at } from './sketches';
@@ -65,11 +64,9 @@ export class Stage {
     private host: HTMLElement,
     private content: Map<string, ArrayBuffer>,
   ) {
-    const { antialias, ratio } = finesse();
-    this.renderer = new WebGLRenderer({ antialias, alpha: true, stencil: true });
-    this.renderer.setPixelRatio(ratio);
+    this.renderer = takeCanvas();
     this.renderer.setClearColor(token('stage'), 1);
-    this.renderer.localClippingEnabled = true;
+    this.renderer.clear();
     host.prepend(this.renderer.domElement);
     this.view = new View(() => this.invalidate());
     this.world.add(
@@ -463,8 +460,6 @@ export class Stage {
     cancelAnimationFrame(this.due);
     clearTimeout(this.standing);
     this.contact.dispose();
-    giveBack();
-    this.renderer.dispose();
-    this.renderer.domElement.remove();
+    giveCanvas(this.renderer);
   }
 }

@@ -60,7 +60,10 @@
   <p class="m-10">This part was deleted. <a class="blank" href="#parts">Back to the list of parts</a></p>
 {:else}
   <Keys />
-  <main class="grid h-full grid-cols-[60px_auto_minmax(0,1fr)_348px] grid-rows-[44px_minmax(0,1fr)_auto]">
+  <main
+    class="grid h-full grid-cols-[60px_auto_minmax(0,1fr)_348px] grid-rows-[44px_minmax(0,1fr)_auto]"
+    data-part={part}
+  >
     <div class="col-span-4 border-b border-rule"><HeadLine /></div>
     <Kit />
     <div class="min-h-0">
