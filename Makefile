@@ -10,7 +10,7 @@ export PATH := $(CURDIR)/.venv/bin:$(PATH)
 PYTHON := .venv/bin/python
 SOURCES := $(shell find web/src web/public web/index.html web/*.ts web/*.js wendal/api wendal/core -type f -not -name '*.pyc' -not -name generated.ts)
 
-.PHONY: demo start test quick style hunt soak bench screenshots advisories web check setup
+.PHONY: demo start test quick style hunt soak bench screenshots advisories web check check-web setup
 demo start: setup web
 	@exec $(PYTHON) -m wendal $@
 
@@ -27,13 +27,16 @@ web/dist/index.html: $(SOURCES) web/package-lock.json | setup
 
 test:
 	@scripts/setup test
-	@$(MAKE) --no-print-directory check web
+	@$(MAKE) --no-print-directory check
 	$(PYTHON) -m pytest -n 2 --dist worksteal
 
+# Python's side and the browser's are looked over beside each other.
 check: web
-	@$(MAKE) --no-print-directory style
+	@$(MAKE) --no-print-directory -j 2 --output-sync=target style check-web
+
+check-web:
 	@mkdir -p var && $(PYTHON) -m tools.pointer > var/pointer.json
-	cd web && npm run --silent check && NO_COLOR=1 npm run --silent test
+	@cd web && npm run --silent check && NO_COLOR=1 npm run --silent test
 
 style:
 	$(PYTHON) -m ruff check
