@@ -8,6 +8,8 @@
 # make advisories   ask the registries about known weaknesses
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 PYTHON := .venv/bin/python
+# What is compiled once is kept: where an environment forbids it, every process compiles all anew, for seconds.
+export PYTHONDONTWRITEBYTECODE :=
 SOURCES := $(shell find web/src web/public web/index.html web/*.ts web/*.js wendal/api wendal/core -type f -not -name '*.pyc' -not -name generated.ts)
 
 .PHONY: demo start test quick style hunt soak bench screenshots advisories web check check-web setup
@@ -31,11 +33,12 @@ test:
 	$(PYTHON) -m pytest -n 2 --dist worksteal
 
 # Python's side and the browser's are looked over beside each other.
-check: web
+check:
 	@$(MAKE) --no-print-directory -j 2 --output-sync=target style check-web
 
-check-web:
+check-web: web
 	@mkdir -p var && $(PYTHON) -m tools.pointer > var/pointer.json
+	cd web && npm run --silent format -- --check --log-level warn
 	@cd web && npm run --silent check && NO_COLOR=1 npm run --silent test
 
 style:
@@ -43,15 +46,15 @@ style:
 	$(PYTHON) -m ruff format --check -q wendal scripts
 	$(PYTHON) -m mypy
 	.venv/bin/lint-imports
-	cd web && npm run --silent format -- --check --log-level warn
 
 quick:
 	@scripts/setup test
 	@$(MAKE) --no-print-directory style
-	$(PYTHON) -m pytest -n 2 --dist worksteal tests/core -m "not slow"
+	$(PYTHON) -m pytest -n 2 --dist worksteal tests/core -m "not slow and not thorough"
 
 hunt:
 	@scripts/setup test
+	$(PYTHON) -m pytest -n 2 --dist worksteal tests/core -m thorough
 	$(PYTHON) -m tools.hunts
 
 soak:

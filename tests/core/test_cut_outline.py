@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
 
 import numpy as np
 import pytest
@@ -11,12 +10,11 @@ from pydantic import ValidationError
 from scipy.special import ellipe
 
 from tests.building import axis, drawn_on, f
-from tests.samples import evaluated, plate
+from tests.samples import demo, evaluated, plate
 from wendal.core import kernel
 from wendal.core.errors import CommandRefused
 from wendal.core.inspect import CutOutline, Measure, ask, outline
 from wendal.core.kernel.types import Frame
-from wendal.core.route import Memory, Part, evaluate
 from wendal.demo import DEMO_PARTS
 from wendal.demo.builder import Builder
 
@@ -59,11 +57,10 @@ def test_what_is_hidden_is_not_cut() -> None:
     assert length(b, (0, 0, 4), (0, 0, 1), (1, 0, 0)) == 0
 
 
-@pytest.mark.parametrize("make", DEMO_PARTS.values(), ids=DEMO_PARTS)
-def test_the_outline_is_that_of_all_faces_cut_one_by_one(make: Callable[[], Part]) -> None:
+@pytest.mark.parametrize("name", DEMO_PARTS)
+def test_the_outline_is_that_of_all_faces_cut_one_by_one(name: str) -> None:
     """Flat faces are cut by figures and the others together; the kernel cuts each by itself."""
-    part = make()
-    evaluation = evaluate(part, Memory())
+    part, evaluation = demo(name)
     rng = np.random.default_rng(7)
     low, high = (np.array(x) for x in kernel.box_of([b.shape for b in evaluation.site.bodies.values()]))
     for _ in range(3):

@@ -11,7 +11,7 @@ import pypdfium2
 import pytest
 
 from tests.overlaps import overlaps
-from tests.samples import evaluated, plate, plate_with_circle
+from tests.samples import DEMOS, evaluated, plate, plate_with_circle
 from wendal.core import exchange, inspect, kernel
 from wendal.core.drawing.hatching import hatched
 from wendal.core.drawing.ink import width_of
@@ -174,7 +174,7 @@ def test_a_section_that_can_not_be_cut_says_so_in_its_place(line: list[tuple[flo
 # — figures —
 
 
-@pytest.mark.parametrize("name", list(DEMO_PARTS))
+@pytest.mark.parametrize("name", DEMOS)
 def test_pages_of_the_demo_parts_have_nothing_on_anything_and_fit(name: str) -> None:
     part = with_page(DEMO_PARTS[name]())
     sheet = sheet_of(part)
@@ -185,9 +185,9 @@ def test_pages_of_the_demo_parts_have_nothing_on_anything_and_fit(name: str) -> 
     assert not [s for i in sheet.items for t in i.texts for s in unknown_signs(t.words, "barlow")]
 
 
-def test_figures_follow_ten_changes_to_their_last_digit() -> None:
+def test_figures_follow_changes_to_their_last_digit() -> None:
     part = with_page(instrument_bracket())
-    for n in range(10):
+    for n in range(0, 10, 3):
         width, tilt, height = 120 + 0.37 * n, 22 + 0.9 * n, 80 + 0.111 * n
         for tag, formula in (("foot_outline_width", f"{width} mm"), ("seat_tilt", f"{tilt} deg"), ("foot_outline_height", f"{height} mm")):
             part = apply(part, SetFormula(tag=tag, formula=formula))

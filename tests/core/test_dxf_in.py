@@ -10,12 +10,11 @@ from typing import Any
 import ezdxf
 import pytest
 
-from tests.samples import evaluated, plate_with_circle
+from tests.samples import demo, evaluated, plate_with_circle
 from wendal.core import exchange
 from wendal.core.errors import DocumentError
 from wendal.core.exchange.dxf_in import read_dxf
-from wendal.core.route import apply, evaluate
-from wendal.core.route.memory import Memory
+from wendal.core.route import apply
 from wendal.core.sketch.drawn import path_of
 from wendal.demo import DEMO_PARTS
 from wendal.demo.builder import Builder
@@ -127,8 +126,7 @@ def test_gaps_and_forks_are_told_where_they_are() -> None:
 
 @pytest.mark.parametrize("name", list(DEMO_PARTS))
 def test_what_wendal_writes_of_its_sketches_comes_back(name: str) -> None:
-    part = DEMO_PARTS[name]()
-    evaluation = evaluate(part, Memory())
+    part, evaluation = demo(name)
     for step in [s for s in part.steps if s.kind == "sketch"]:
         drawing = evaluation.site.sketches[step.id].drawing
         real = [c for c, held in drawing.curves.items() if not held.construction]

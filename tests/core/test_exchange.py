@@ -20,7 +20,7 @@ from OCP.STEPControl import STEPControl_Reader
 from OCP.TopoDS import TopoDS_Shell, TopoDS_Solid
 from pydantic import BaseModel
 
-from tests.samples import evaluated, plate
+from tests.samples import demo, evaluated, plate
 from wendal.core import exchange, kernel
 from wendal.core.errors import CommandRefused, StepError
 from wendal.core.inspect import Blobs, broken, picture, report, scene
@@ -68,10 +68,9 @@ def enclosed(places: np.ndarray, triangles: np.ndarray) -> float:
     return float((a * np.cross(b, c)).sum() / 6)
 
 
-@pytest.mark.parametrize("make", DEMO_PARTS.values(), ids=DEMO_PARTS)
-def test_3mf_and_glb_are_closed_named_and_of_the_right_volume(make) -> None:  # type: ignore[no-untyped-def]
-    part = make()
-    evaluation = evaluated(part)
+@pytest.mark.parametrize("name", DEMO_PARTS)
+def test_3mf_and_glb_are_closed_named_and_of_the_right_volume(name: str) -> None:
+    part, evaluation = demo(name)
     bodies = [b for b in evaluation.site.bodies.values() if not b.sheet]
     volumes = {b.name: kernel.mass_of(b.shape).volume for b in bodies}
     content = exchange.export(part, evaluation, "3mf")

@@ -13,7 +13,7 @@ import ezdxf
 import pytest
 
 from tests.building import TOP, axis, drawn_on, f
-from tests.samples import evaluated, plate
+from tests.samples import demo, evaluated, plate
 from wendal.core import exchange, kernel
 from wendal.core.drawing import views
 from wendal.core.drawing.views import drawn
@@ -93,8 +93,7 @@ def test_a_section_is_cut_where_it_is_wanted() -> None:
 
 @pytest.mark.parametrize("name", DEMO_PARTS)
 def test_every_flat_face_of_a_part_has_its_own_length_in_both_formats(name: str) -> None:
-    part = DEMO_PARTS[name]()
-    found = evaluated(part)
+    part, found = demo(name)
     for body in found.site.bodies.values():
         topology, anatomy = body.topology, body.shape.anatomy
         flat = [i for i, face in enumerate(topology.faces) if face.form == "flat"][:6]

@@ -12,11 +12,11 @@ from tools.hunts.turns import hunt_turns
 
 
 def test_no_reference_lands_on_wrong_geometry() -> None:
-    found = hunt(30, seed=11)
+    found = hunt(20, seed=11)
     assert found["wrong"] == 0, found
     assert share_kept(found) >= 0.98, found
-    assert found["sound, right"] > 50
-    assert found["lost rightly"] > 4
+    assert found["sound, right"] > 30
+    assert found["lost rightly"] > 2
 
 
 def test_the_oracle_notices_a_wrong_reference() -> None:
@@ -43,7 +43,7 @@ def test_the_oracle_of_copies_notices_a_wrong_reference() -> None:
 
 
 def test_no_blend_or_wall_lands_anywhere_else() -> None:
-    found = hunt_shapes(44, seed=1)
+    found = hunt_shapes(16, seed=4)
     assert found["wrong"] == 0, found
     assert min(found["round, right"], found["bevel, right"], found["wall, right"], found["sound, right"]) >= 3
 

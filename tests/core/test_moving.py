@@ -166,7 +166,7 @@ def test_a_formula_with_a_tolerance_is_made_to_it_and_follows_nothing() -> None:
     assert (made.least, made.most) == (pytest.approx(8000 - 20 - 40 - 8), pytest.approx(8000 + 20 + 80 + 8))
     # By chance through the built part: the sum of independent shares, each three deviations wide.
     pool = Here()
-    drawn = list(sampled(b.part, "Base: volume", pool, count=200))[-1]
+    drawn = list(sampled(b.part, "Base: volume", pool, count=100))[-1]
     assert drawn.deviation == pytest.approx(math.sqrt(20**2 + 60**2 + 8**2) / 3, rel=0.15)
     assert drawn.mean == pytest.approx(8020, abs=6)
 
@@ -174,7 +174,7 @@ def test_a_formula_with_a_tolerance_is_made_to_it_and_follows_nothing() -> None:
 def test_wishes_with_known_answers() -> None:
     rng = random.Random(3)
     b, d = plate(), disc()
-    for _ in range(8):
+    for _ in range(4):
         depth = rng.uniform(3, 24)
         found = aim(b, "Base: volume", 1000 * depth, "base_depth")
         assert found.value == pytest.approx(depth, rel=1e-7)
@@ -247,7 +247,7 @@ def test_several_find_a_wish_that_lies_behind_a_hill() -> None:
 def test_wishes_by_one_or_two_of_which_some_have_no_answer() -> None:
     rng = random.Random(11)
     b, none = plate(), 0
-    for n in range(20):
+    for n in range(10):
         tags = rng.sample(list(PLATE), rng.choice([1, 2]))
         share = 30.0 if n % 7 == 6 else rng.uniform(0.5, 2.4)
         found = aim(b, "Base: volume", 10000 * share, *tags)
@@ -259,7 +259,7 @@ def test_wishes_by_one_or_two_of_which_some_have_no_answer() -> None:
         if 0.25 < each < 2.45:
             for tag in tags:
                 assert float(found.values[tag].split()[0]) == pytest.approx(PLATE[tag] * each, rel=1e-4)
-    assert none == 2
+    assert none == 1
 
 
 def test_the_least_wall_is_a_figure_and_a_wish() -> None:
@@ -298,17 +298,17 @@ def test_sets_by_chance_tell_what_a_bent_figure_comes_to() -> None:
     b.do(do="set_remark", tag="ring_diameter", tolerance="±0.6")
     b.do(do="set_formula", tag="disc_depth", formula="1 mm")
     b.do(do="set_remark", tag="disc_depth", tolerance="±0.000001")
-    found = sample(b, "Disc: volume", count=160)
-    assert (found.state, found.sets, found.failed) == ("done", 160, 0)
+    found = sample(b, "Disc: volume", count=100)
+    assert (found.state, found.sets, found.failed) == ("done", 100, 0)
     s = 0.2 * 0.9933  # cut off at three deviations
     mean, var = math.pi / 4 * (4 + s * s), (math.pi / 4) ** 2 * (4 * 4 * s * s + 2 * s**4)
-    assert found.mean == pytest.approx(mean, abs=4 * math.sqrt(var / 160))
+    assert found.mean == pytest.approx(mean, abs=4 * math.sqrt(var / 100))
     assert found.deviation == pytest.approx(math.sqrt(var), rel=0.25)
     assert found.least is not None
     assert found.least >= math.pi / 4 * 1.4**2 - 1e-4
     assert found.most is not None
     assert found.most <= math.pi / 4 * 2.6**2 + 1e-4
-    assert sum(found.bars) == 160
+    assert sum(found.bars) == 100
     assert sample(b, "Disc: volume", count=20).mean == sample(b, "Disc: volume", count=20).mean
     assert sample(b, "Disc: volume", count=20, seed=2).mean != sample(b, "Disc: volume", count=20).mean
 

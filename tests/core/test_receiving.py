@@ -15,7 +15,7 @@ from typing import Any
 import pytest
 
 from tests.building import axis, drawn_on, f
-from tests.samples import evaluated, plate
+from tests.samples import DEMOS, demo, evaluated, plate
 from wendal.cli import main
 from wendal.core import exchange, files, kernel
 from wendal.core.errors import CommandRefused, DocumentError
@@ -62,10 +62,10 @@ def bored(x: float = 12.0, more: bool = False) -> Builder:
     return b
 
 
-@pytest.mark.parametrize("name", DEMO_PARTS)
+@pytest.mark.parametrize("name", DEMOS)
 def test_a_part_comes_back_with_its_volume_names_and_faces(name: str) -> None:
-    part = DEMO_PARTS[name]()
-    bodies = evaluate(part, Memory()).site.bodies
+    part, evaluation = demo(name)
+    bodies = evaluation.site.bodies
     told, kept = read(step_of(part))
     assert told["names"] == [b.name for b in bodies.values()]
     assert told["volume"] == pytest.approx(sum(kernel.volume_of(b.shape) for b in bodies.values()), rel=1e-9)

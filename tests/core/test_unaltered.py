@@ -69,7 +69,7 @@ def test_no_step_of_a_grown_part_alters_what_is_remembered() -> None:
     assert altered(read("grown")) == []
 
 
-@pytest.mark.slow
+@pytest.mark.thorough
 def test_a_refused_trial_changes_nothing_of_what_comes_after() -> None:
     """A part, a step more that is refused, the part again, an edit: in one memory and from nothing it is the same."""
     memory = Memory()
