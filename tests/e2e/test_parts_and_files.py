@@ -14,7 +14,6 @@ from tests.conftest import Served
 from tests.e2e.designer import Designer
 from tests.samples import evaluated, plate
 from wendal.core import exchange
-from wendal.demo import instrument_bracket
 
 pytestmark = pytest.mark.browser
 
@@ -116,11 +115,11 @@ def test_killing_wendal_loses_nothing_that_was_told_done(page: Page, tmp_path: P
     page.set_default_timeout(90_000)  # a server of its own, beside the other tests
     served = Served(tmp_path / "data", "start")
     d = Designer(page, served.url)
-    d.begin(instrument_bracket())
-    d.page.get_by_role("button", name="seat_depth 12 mm").click()
+    d.begin(plate().part)
+    d.page.get_by_role("button", name="base_depth 10 mm").click()
     d.type_in(d.page.get_by_test_id("formula"), "14 mm")
     d.page.get_by_test_id("formula").press("Enter")
-    expect(d.page.locator("[data-tag=seat_depth]")).to_contain_text("14 mm")
+    expect(d.page.locator("[data-tag=base_depth]")).to_contain_text("14 mm")
     here = page.url.removeprefix(served.url)
     assert served.stop(signal.SIGKILL) == -signal.SIGKILL
     expect(d.page.get_by_test_id("version")).to_contain_text("no line to Wendal")
@@ -128,7 +127,7 @@ def test_killing_wendal_loses_nothing_that_was_told_done(page: Page, tmp_path: P
     d = Designer(page, served.url)
     page.goto(served.url + here)  # not by the list, whose pictures are all drawn anew
     d.settled()
-    expect(d.page.get_by_test_id("ledger")).to_contain_text("seat_depth 14 mm")
+    expect(d.page.get_by_test_id("ledger")).to_contain_text("base_depth 14 mm")
     assert served.stop() == 0
     assert not (tmp_path / "data" / "mariadb" / "pid").exists()
 

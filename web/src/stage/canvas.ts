@@ -15,9 +15,10 @@ export function takeCanvas(): WebGLRenderer {
   if (kept && !kept.getContext().isContextLost()) return kept;
   if (kept) end(kept);
   const { antialias, ratio } = finesse();
-  const made = new WebGLRenderer({ antialias, alpha: true, stencil: true });
+  const made = new WebGLRenderer({ antialias, alpha: false, stencil: true });
   made.setPixelRatio(ratio);
   made.localClippingEnabled = true;
+  if (!antialias) made.domElement.style.imageRendering = 'pixelated'; // laid onto the page by copying
   return made;
 }
 

@@ -20,6 +20,7 @@ import { giveCanvas, takeCanvas } from './canvas';
 import { token } from './colours';
 import { pairs, readLines } from './content';
 import { cutSpots } from './cutSpots';
+import { finesse } from './finesse';
 import { drawCompared } from './comparing';
 import { ContactShade } from './contact';
 import { discard, drawLines, setResolution } from './lines';
@@ -51,6 +52,8 @@ export class Stage {
   private contact = new ContactShade(this.bodies.group);
   private shaded = false;
   private standing = 0;
+  private stands = finesse().stands;
+  private late = 0;
   /** How many draw calls the last frame took. */
   draws = 0;
   private scene: Scene | null = null;
@@ -107,12 +110,18 @@ export class Stage {
       this.bodies.scaled(this.view.scale);
       // The light stands behind the viewer's left shoulder, so that faces differ from every side.
       this.light.position.set(-0.45, 0.65, 1).applyQuaternion(this.view.camera.quaternion);
-      this.renderer.render(this.world, this.view.camera);
-      this.draws = this.renderer.info.render.calls;
+      clearTimeout(this.late);
+      if (this.stands) this.late = window.setTimeout(() => this.draw(), this.stands);
+      else this.draw();
       for (const listener of this.listeners) listener();
       clearTimeout(this.standing);
       if (this.shading) this.standing = window.setTimeout(() => this.drawShaded(), STANDS);
     });
+  }
+
+  private draw(): void {
+    this.renderer.render(this.world, this.view.camera);
+    this.draws = this.renderer.info.render.calls;
   }
 
   /** Whether a contact shade is drawn while the view stands. */
@@ -459,6 +468,7 @@ export class Stage {
   dispose(): void {
     cancelAnimationFrame(this.due);
     clearTimeout(this.standing);
+    clearTimeout(this.late);
     this.contact.dispose();
     giveCanvas(this.renderer);
   }
