@@ -1,4 +1,4 @@
-"""Shaping in the browser: the Sensor housing from an empty part, a fillet pulled, one mended by what is offered, sheets, faces, words round a bar."""
+"""Shaping in the browser: the Sensor housing, a fillet pulled, one mended by what is offered, sheets, faces, words round a bar."""
 
 from __future__ import annotations
 
@@ -8,8 +8,11 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from tests.building import drawn_on, f
 from tests.e2e.designer import Designer
 from tests.e2e.test_building import choose_thing, clause, finish, sketch_on
+from tests.samples import XY
+from wendal.demo.builder import Builder
 
 pytestmark = pytest.mark.browser
 PI = math.pi
@@ -24,17 +27,13 @@ def take_all(d: Designer, blank: str, words: str, count: int) -> None:
         d.quiet()
 
 
-def test_the_sensor_housing_from_an_empty_part(designer: Designer) -> None:
+def test_the_sensor_housing_from_its_block(designer: Designer) -> None:
+    """From its plain block on: to draw and extrude it is in every other journey."""
     d, page = designer, designer.page
-    d.new_part()
-    sketch_on(d, "XY")
-    d.draw("r", (-32, -22), (32, 22), width="64 mm", height="44 mm")
-    d.close_sketch()
-    d.keys("l", "f")
-    d.pick(12, 7, 0, thing="region")
-    d.keys("b", "e")
-    d.enter("depth", "28 mm")
-    finish(d)
+    b = Builder("Sensor housing")
+    outline = drawn_on(b, XY, "rectangle", (-32, -22), (32, 22))
+    b.step("extrude", "Extrude 1", profile=b.profile(outline, 0), depth=f("28 mm"))
+    d.begin(b.part)
     assert d.volume() == pytest.approx(64 * 44 * 28)
     # Its upright edges, by their names in the list, and the edge round its foot.
     d.keys("l", "f")
@@ -67,7 +66,7 @@ def test_the_sensor_housing_from_an_empty_part(designer: Designer) -> None:
     d.draw("l", (0, -6), (0, 6))
     d.close_sketch()
     d.keys("b", "i")
-    choose_thing(d, "lines", page_name(d, "lines", "vertical line of Sketch 2"))
+    choose_thing(d, "lines", page_name(d, "lines", "vertical line of Sketch 1"))
     d.choose("manner", "square into its plane")
     d.enter("thickness", "1.7 mm")
     finish(d)
