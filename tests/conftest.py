@@ -253,6 +253,8 @@ class Window:
         if self.page.url != "about:blank":
             self.page.evaluate("localStorage.clear()")
             self.page.evaluate(COARSE)
+            if self.page.locator("[data-dialog-overlay]").count():  # as the handbook, which belongs to no part
+                self.page.goto("about:blank")
         for key in ("Shift", "Control", "Alt", "q"):
             self.page.keyboard.up(key)
         self.page.mouse.up()

@@ -281,6 +281,22 @@ def test_one_in_line_that_is_given_up_holds_up_nobody() -> None:
     run(work)
 
 
+def test_who_gives_up_at_the_moment_of_his_turn_takes_no_place() -> None:
+    async def work(pool: Pool) -> None:
+        first, second = pool._places
+        first.busy = second.busy = True
+        waiting = asyncio.create_task(pool._turn(3, "echo"))
+        await asyncio.sleep(0)
+        waiting.cancel()
+        pool._left(first)  # before the one that was given up has heard of it
+        assert not first.busy
+        pool._left(second)
+        with pytest.raises(asyncio.CancelledError):
+            await waiting
+        assert await pool.call(3, "echo", "next") == "next"
+    run(work)
+
+
 def test_the_geometry_worker_hands_out_content_once() -> None:
     worker = geometry.GeometryWorker()
     request = {"document": write_part(plate().part), "has": []}

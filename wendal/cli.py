@@ -391,6 +391,10 @@ def _openapi(options: argparse.Namespace) -> int:
 
 def _serve(options: argparse.Namespace) -> int:
     """Start database, workers and web service; stop them all in order on Ctrl-C."""
+    from wendal.workers.process import begin_loading
+
+    began = time.monotonic()
+    begin_loading()
     import uvicorn
 
     from wendal.api import create_app
@@ -400,7 +404,6 @@ def _serve(options: argparse.Namespace) -> int:
     from wendal.store import Database, PartStore
     from wendal.store.backup import back_up_often
 
-    began = time.monotonic()
     set_up()
     options.data.mkdir(parents=True, exist_ok=True, mode=0o700)
     options.data.chmod(0o700)  # parts are their designer's alone

@@ -222,8 +222,7 @@ def test_a_closed_sketch_is_at_hand_for_the_next_step(designer: Designer) -> Non
 ])
 def test_actions_are_found_by_the_words_of_the_trade(designer: Designer, sought: str, first: str) -> None:
     d = designer
-    if "#part/" not in d.page.url:
-        plate(d)
+    plate(d)
     d.keys("Control+k")
     d.page.keyboard.type(sought)
     expect(d.page.get_by_role("option").first).to_contain_text(first)

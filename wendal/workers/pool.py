@@ -163,6 +163,8 @@ class Pool:
         """Give places to those in line who can have one. No call of a part goes before an earlier one."""
         behind: set[int] = set()
         for waiting in list(self._line):
+            if waiting.granted.done():  # it was given up just now, and has not left the line yet
+                continue
             place = None if waiting.part in behind else self._place_for(waiting)
             if place is None:
                 behind.add(waiting.part)

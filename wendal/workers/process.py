@@ -18,6 +18,7 @@ import time
 from collections import deque
 from collections.abc import Callable
 from contextlib import suppress
+from multiprocessing import forkserver
 from multiprocessing.connection import Connection
 from queue import Empty, SimpleQueue
 from typing import Any, Protocol
@@ -34,6 +35,7 @@ __all__ = [
     "WorkerProcess",
     "WorkerStopped",
     "WorkerTooSlow",
+    "begin_loading",
     "serve",
 ]
 
@@ -73,6 +75,11 @@ LEAST_MEMORY, SHARE = (
 _context = multiprocessing.get_context("forkserver")
 # The fork server loads the kernel once and never computes; workers fork from it in milliseconds.
 _context.set_forkserver_preload(["wendal.workers.preload"])
+
+
+def begin_loading() -> None:
+    """Have the fork server load the kernel from now on, beside whatever else is loaded. Returns at once."""
+    forkserver.ensure_running()
 
 
 STOP = "stop"  # the operation that asks for another to be left off

@@ -8,7 +8,7 @@ from typing import Any
 
 from .. import kernel
 from ..errors import StepError
-from ..once import Once
+from ..once import OnceWeakly
 from ..quantity import Kind, Units, format_quantity, parse
 from ..quantity.units import plain
 from ..route import Evaluation, Kept, Part, Remark
@@ -21,8 +21,8 @@ from .measure import shown_as
 __all__ = ["broken", "ledger_rows", "report"]
 
 NO_REMARK = Remark().model_dump()
-_used_untagged: Once[Step, tuple[str, ...]] = Once(
-    lambda step: tuple(t for _, v, _ in numbers_of(step) if not v.tag for t in parse(v.formula).tags), 12_000
+_used_untagged: OnceWeakly[Step, tuple[str, ...]] = OnceWeakly(
+    lambda step: tuple(t for _, v, _ in numbers_of(step) if not v.tag for t in parse(v.formula).tags)
 )
 
 

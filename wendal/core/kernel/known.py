@@ -44,7 +44,8 @@ REVERSED, FORWARD = TopAbs_Orientation.TopAbs_REVERSED, TopAbs_Orientation.TopAb
 # Of a flat face, above which its area is taken wire by wire: one more opening then costs what it is, not what
 # the face is.
 MANY_WIRES = 8
-KEPT = 60_000  # edges of all faces in the tables, one that two faces share twice
+KEPT = 60_000  # edges of all faces in the tables at most, one that two faces share twice
+LEAST, PER_FACE = 1_000, 64  # that are kept in any case, and for each face of the body in hand
 ORIGIN = gp_Pnt(0.0, 0.0, 0.0)  # about which every face's share of the volume is taken
 Ints = NDArray[np.int64]  # numbers of edges and corners
 Places = NDArray[np.int32]  # in a shape's own order
@@ -423,7 +424,7 @@ def _rows(numbers: list[Ints], things: list[list[T]]) -> tuple[Places, Places, l
 def anatomy(shape: TopoDS_Shape) -> Anatomy:
     """Take a shape apart, by what is known of its faces already."""
     global _tables
-    if _tables.weight > KEPT:
-        _tables = _Tables(generation=_tables.generation + 1)
     found = shape_map(shape, FACE)
+    if _tables.weight > min(KEPT, max(LEAST, PER_FACE * found.Extent())):
+        _tables = _Tables(generation=_tables.generation + 1)
     return Anatomy([facts_of(found.FindKey(i)) for i in range(1, found.Extent() + 1)])

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections import Counter, OrderedDict
+from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import reduce
@@ -15,7 +15,7 @@ from pydantic import Field, TypeAdapter, ValidationError
 from pydantic_core import from_json, to_json
 
 from ..errors import CommandRefused, DocumentError
-from ..once import Once
+from ..once import Latest, Once, OnceWeakly
 from ..quantity import Definition, Kind, Outcome, Quantity, Units, evaluate_ledger
 from ..reference import BodyRef, FaceRef, ThingRef
 from ..steps import Step, kinds, numbers_of
@@ -51,8 +51,8 @@ else:
 _step_adapter: TypeAdapter[Step] = TypeAdapter(AnyStep)
 
 
-STEPS_KEPT = 6000
-_steps: OrderedDict[bytes, Step] = OrderedDict()  # read before, by a digest of their data
+# Steps that were read before, by a digest of their data: so many, and so many of one.
+_steps: Latest[bytes, Step] = Latest(6000, 6000, 100)
 MOST = 5000  # steps, and tags of the ledger's own, in one part
 
 
@@ -296,7 +296,7 @@ def _evaluated(part: Part) -> dict[str, Outcome]:
 
 
 _rows: Once[Part, tuple[LedgerLine, ...]] = Once(_rows_of, 8)
-_rows_of_step: Once[Step, tuple[LedgerLine, ...]] = Once(_tagged_numbers, 12_000)
+_rows_of_step: OnceWeakly[Step, tuple[LedgerLine, ...]] = OnceWeakly(_tagged_numbers)
 _plain: Once[Part, dict[str, Outcome]] = Once(_evaluated, 8)
 
 
@@ -339,10 +339,10 @@ def _validated(data: Any) -> Part:
         return Part.model_validate(data)  # which says where in the part
     part = Part.model_validate({**data, "steps": []}).model_copy(update={"steps": steps})
     for key, step in zip(keys, steps, strict=True):
-        _steps[key] = step
-        _steps.move_to_end(key)
-    while len(_steps) > STEPS_KEPT:
-        _steps.popitem(last=False)
+        if key in _steps:
+            _steps.used(key)
+        else:
+            _steps.put(key, step, 1, step.id)
     return part
 
 

@@ -20,7 +20,7 @@ from typing import Any
 
 from .. import kernel
 from ..errors import FormulaError, InternalFault, ReferenceLost, StepError, WendalError
-from ..once import Lazily, Once
+from ..once import Lazily, OnceWeakly
 from ..quantity import Outcome, parse
 from ..reference import DatumRef, DrawnRef
 from ..steps import Body, Made, Seed, Site, Step, numbers_of
@@ -296,7 +296,7 @@ class _Run:
             if isinstance(failure, InternalFault):
                 raise failure from error
             result = Remembered(None, {}, failure.bare(), words)
-        self.memory.put(report.key, result)
+        self.memory.put(report.key, result, step.id)
         return result
 
     def _failure(self, step: Step, error: Exception) -> WendalError:
@@ -415,7 +415,7 @@ def _tags_of(step: Step) -> list[str]:
     return sorted({t for _, value, _ in numbers_of(step) for t in parse(value.formula).tags})
 
 
-_tags: Once[Step, list[str]] = Once(_tags_of, 12_000)
+_tags: OnceWeakly[Step, list[str]] = OnceWeakly(_tags_of)
 
 
 def _unused(step: Step) -> set[str]:

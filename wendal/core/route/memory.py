@@ -7,12 +7,14 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..errors import WendalError
+from ..once import Latest
 from ..steps import Body, Made, Site, Step
 
 __all__ = ["Memory", "Remembered", "Stood"]
 
 KEPT = 600
 FACES = 80_000  # of all bodies that are remembered: they are what takes memory
+EACH = 40  # of one step: further back than anyone undoes in a row
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,18 +53,16 @@ class Stood:
 class Memory:
     """The latest results by key; the longest unused are forgotten first. empty : what stands before any step.
 
-    kept : how many. faces : how many faces their bodies may have in all. kept_reports : of steps that were
-    built by an earlier process, by their place in a chain (`standing.py`); they are true for as long as that
-    process's results are remembered.
+    kept : how many. faces : how many faces their bodies may have in all. each : how many of one step.
+    kept_reports : of steps that were built by an earlier process, by their place in a chain (`standing.py`);
+    they are true for as long as that process's results are remembered.
     """
 
-    def __init__(self, kept: int = KEPT, faces: int = FACES) -> None:
-        self._kept, self._faces = kept, faces
-        self._size = 0
-        self._standing = 0  # faces of the bodies that the steps below made
-        self._stood: OrderedDict[tuple[int, int], Stood] = OrderedDict()
+    def __init__(self, kept: int = KEPT, faces: int = FACES, each: int = EACH) -> None:
+        self._kept = kept
+        self._known: Latest[str, Remembered] = Latest(kept, faces, each)
+        self._stood: Latest[tuple[int, int], Stood] = Latest(2 * kept, faces, each)
         self.empty = Site()
-        self._known: OrderedDict[str, Remembered] = OrderedDict()
         self.kept_reports: OrderedDict[str, Any] = OrderedDict()
         self.gauged: dict[str, Any] = {}  # kept measures, by what they depend on
 
@@ -78,36 +78,27 @@ class Memory:
 
     def get(self, key: str) -> Remembered | None:
         """Return a remembered result and count it as used."""
-        if key in self._known:
-            self._known.move_to_end(key)
-        return self._known.get(key)
+        found = self._known.get(key)
+        if found is not None:
+            self._known.used(key)
+        return found
 
     def stood(self, step: Step, before: Site, given: Any) -> Stood | None:
         """Return how a step stood on the very same site with the same things given, None where it did not."""
-        found = self._stood.get((id(step), id(before)))
+        key = id(step), id(before)
+        found = self._stood.get(key)
         if found is None or found.step is not step or found.before is not before or found.given != given:
             return None
-        self._stood.move_to_end((id(step), id(before)))
+        self._stood.used(key)
         return found
 
     def stands(self, found: Stood) -> None:
         """Remember how a step stood."""
-        key = id(found.step), id(found.before)
-        if key in self._stood:
-            self._standing -= _new_faces(self._stood.pop(key))
-        self._stood[key] = found
-        self._standing += _new_faces(found)
-        while len(self._stood) > 1 and (len(self._stood) > 2 * self._kept or self._standing > self._faces):
-            self._standing -= _new_faces(self._stood.popitem(last=False)[1])
+        self._stood.put((id(found.step), id(found.before)), found, _new_faces(found), found.step.id)
 
-    def put(self, key: str, result: Remembered) -> None:
-        """Remember a result."""
-        if key in self._known:
-            self._size -= _size(self._known.pop(key))
-        self._known[key] = result
-        self._size += _size(result)
-        while len(self._known) > 1 and (len(self._known) > self._kept or self._size > self._faces):
-            self._size -= _size(self._known.popitem(last=False)[1])
+    def put(self, key: str, result: Remembered, of: str = "") -> None:
+        """Remember a result. of : the step that came to it, where that is known."""
+        self._known.put(key, result, _size(result), of)
 
 
 def _new_faces(found: Stood) -> int:

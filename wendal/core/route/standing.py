@@ -9,13 +9,13 @@ from __future__ import annotations
 
 from typing import Any
 
-from ..once import Once
+from ..once import OnceWeakly
 from ..steps import Step
 from .tokens import digest
 
 __all__ = ["Chain"]
 
-_content: Once[Step, str] = Once(lambda step: digest(step.model_dump_json()), 12_000)
+_content: OnceWeakly[Step, str] = OnceWeakly(lambda step: digest(step.model_dump_json()))
 
 
 class Chain:

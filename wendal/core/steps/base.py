@@ -20,7 +20,7 @@ from ..blanks import Blank, Number, Pick
 from ..datum import Datum, Picked
 from ..errors import StepError
 from ..kernel.types import Frame, Placement, Topology, Vec
-from ..once import Lazily, Once
+from ..once import Lazily, OnceWeakly
 from ..quantity import Kind
 from ..reference import Candidate
 from ..sketch import Drawing, Region
@@ -370,9 +370,8 @@ def _numbers(step: Step) -> tuple[tuple[str, Value, Kind], ...]:
     return tuple(step.values())
 
 
-numbers_of: Once[Step, tuple[tuple[str, Value, Kind], ...]] = Once(
-    _numbers, 12_000
-)  # a step's numbers, worked out once
+# A step's numbers, worked out once.
+numbers_of: OnceWeakly[Step, tuple[tuple[str, Value, Kind], ...]] = OnceWeakly(_numbers)
 _kinds: dict[str, type[Step]] = {}
 
 
