@@ -391,24 +391,24 @@ def _openapi(options: argparse.Namespace) -> int:
 
 def _serve(options: argparse.Namespace) -> int:
     """Start database, workers and web service; stop them all in order on Ctrl-C."""
+    from wendal.core.files import use_folder
+    from wendal.log import set_up
     from wendal.workers.process import begin_loading
 
     began = time.monotonic()
-    begin_loading()
-    import uvicorn
-
-    from wendal.api import create_app
-    from wendal.api.timely import Timely
-    from wendal.core.files import use_folder
-    from wendal.log import set_up
-    from wendal.store import Database, PartStore
-    from wendal.store.backup import back_up_often
-
     set_up()
     options.data.mkdir(parents=True, exist_ok=True, mode=0o700)
     options.data.chmod(0o700)  # parts are their designer's alone
     lock = _lock(options.data / "lock")
     use_folder(options.data / "files")
+    begin_loading()  # beside the web service; its processes use that folder too
+    import uvicorn
+
+    from wendal.api import create_app
+    from wendal.api.timely import Timely
+    from wendal.store import Database, PartStore
+    from wendal.store.backup import back_up_often
+
     listener = _listen(options.port)
     port = listener.getsockname()[1]
     source = _Source(options)
