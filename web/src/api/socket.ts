@@ -46,6 +46,7 @@ export class Socket {
     };
     socket.onmessage = (event) => this.receive(event.data as string | ArrayBuffer);
     socket.onclose = (event) => {
+      if (this.closed) return; // nothing waits any more, and nothing of the part need be held
       this.linked(false);
       this.reject((w) => !w.again, 'The line to Wendal broke before it answered. Try again.');
       clearTimeout(this.giveUp);
