@@ -45,7 +45,7 @@ REVERSED, FORWARD = TopAbs_Orientation.TopAbs_REVERSED, TopAbs_Orientation.TopAb
 # the face is.
 MANY_WIRES = 8
 KEPT = 60_000  # edges of all faces in the tables at most, one that two faces share twice
-LEAST, PER_FACE = 1_000, 64  # that are kept in any case, and for each face of the body in hand
+LEAST, PER_FACE = 1_000, 200  # that are kept in any case, and for each face of the largest body
 ORIGIN = gp_Pnt(0.0, 0.0, 0.0)  # about which every face's share of the volume is taken
 Ints = NDArray[np.int64]  # numbers of edges and corners
 Places = NDArray[np.int32]  # in a shape's own order
@@ -259,6 +259,7 @@ class _Tables:
     of_corners: list[CornerFacts] = field(default_factory=list)
     generation: int = 0
     weight: int = 0
+    largest: int = 0  # faces of a shape
 
 
 _tables = _Tables()
@@ -425,6 +426,7 @@ def anatomy(shape: TopoDS_Shape) -> Anatomy:
     """Take a shape apart, by what is known of its faces already."""
     global _tables
     found = shape_map(shape, FACE)
-    if _tables.weight > min(KEPT, max(LEAST, PER_FACE * found.Extent())):
+    _tables.largest = max(_tables.largest, found.Extent())  # a tool is small, and says nothing of the body
+    if _tables.weight > min(KEPT, max(LEAST, PER_FACE * _tables.largest)):
         _tables = _Tables(generation=_tables.generation + 1)
     return Anatomy([facts_of(found.FindKey(i)) for i in range(1, found.Extent() + 1)])
