@@ -68,7 +68,7 @@ class Designer:
         if self.page.url == address:
             self.page.goto("about:blank")
         self.page.goto(address)
-        self.page.wait_for_selector(f'main[data-part="{part}"]')
+        expect(self.page.locator(f'main[data-part="{part}"]')).to_have_count(1)  # not a handle: that would hold the page of each part
         self.settled()
 
     def new_part_from_the_list(self) -> None:

@@ -110,6 +110,25 @@ def test_actions_are_found_by_their_words(designer: Designer) -> None:
     expect(d.editor).to_have_count(0)
 
 
+def test_parts_that_were_open_are_let_go(designer: Designer) -> None:
+    d = designer
+    session = d.page.context.new_cdp_session(d.page)
+    session.send("Performance.enable")
+
+    def held() -> float:
+        for _ in range(4):
+            d.begin(plate().part)
+        d.quiet()
+        session.send("HeapProfiler.collectGarbage")
+        return next(m["value"] for m in session.send("Performance.getMetrics")["metrics"] if m["name"] == "Nodes")
+
+    held()
+    before = held()
+    assert held() < before + 200  # a page has some 800
+    expect(d.page.locator("canvas")).to_have_count(1)
+    session.detach()
+
+
 @pytest.mark.own_window
 def test_killing_wendal_loses_nothing_that_was_told_done(page: Page, tmp_path: Path) -> None:
     page.set_default_timeout(90_000)  # a server of its own, beside the other tests

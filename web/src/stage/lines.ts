@@ -1,5 +1,5 @@
 /** Lines of a width in pixels. */
-import { Vector2, type Color, type Group, type Mesh } from 'three';
+import { Vector2, type Color, type Group, type Mesh, type Object3D } from 'three';
 import { LineMaterial } from 'three/examples/jsm/lines/LineMaterial.js';
 import { LineSegments2 } from 'three/examples/jsm/lines/LineSegments2.js';
 import { LineSegmentsGeometry } from 'three/examples/jsm/lines/LineSegmentsGeometry.js';
@@ -24,7 +24,7 @@ export function setResolution(width: number, height: number): void {
  * Empty a group of things made for the moment, and give back what their shapes hold of the graphics memory;
  * materials are shared.
  */
-export function discard(group: Group): void {
+export function discard(group: Object3D): void {
   group.traverse((thing) => (thing as Mesh).geometry?.dispose());
   group.clear();
 }

@@ -470,6 +470,7 @@ export class Stage {
     clearTimeout(this.standing);
     clearTimeout(this.late);
     this.contact.dispose();
+    discard(this.world); // the canvas lives on, and would hold the shapes of every part
     giveCanvas(this.renderer);
   }
 }

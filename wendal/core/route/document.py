@@ -342,7 +342,7 @@ def _validated(data: Any) -> Part:
         if key in _steps:
             _steps.used(key)
         else:
-            _steps.put(key, step, 1, step.id)
+            _steps.put(key, step, 1, f"{part.name}/{step.id}")
     return part
 
 

@@ -92,12 +92,12 @@ class Memory:
         self._stood.used(key)
         return found
 
-    def stands(self, found: Stood) -> None:
-        """Remember how a step stood."""
-        self._stood.put((id(found.step), id(found.before)), found, _new_faces(found), found.step.id)
+    def stands(self, found: Stood, of: str) -> None:
+        """Remember how a step stood. of : part and step, so that no part's edits drive out another's."""
+        self._stood.put((id(found.step), id(found.before)), found, _new_faces(found), of)
 
     def put(self, key: str, result: Remembered, of: str = "") -> None:
-        """Remember a result. of : the step that came to it, where that is known."""
+        """Remember a result. of : the part and the step that came to it, where they are known."""
         self._known.put(key, result, _size(result), of)
 
 
