@@ -14,9 +14,8 @@ from typing import Any
 from starlette.testclient import TestClient
 
 from tests.api.test_service import ORIGIN, Talk
-from tests.samples import evaluated, plate
+from tests.samples import plate
 from wendal.api import create_app
-from wendal.core.reference import edge_ref
 from wendal.core.route import Part, write_part
 from wendal.core.tally import shares
 from wendal.store import Database, MariaServer, PartStore
@@ -93,10 +92,7 @@ def remembered(edits: int, opened: int) -> list[list[object]]:
     """Return rows (what was done, MB of server, of the geometry worker that grew most, of the pen that did) as it goes on."""
     rows: list[list[object]] = []
     with _server(shelf=False) as (client, sizes):
-        b = plate()
-        edge = edge_ref("s2", evaluated(b).site.bodies["s2"].topology, 0)
-        b.step("fillet", "Too round", edges=[edge.model_dump(mode="json")], radius={"formula": "90 mm"})  # stopped: what it raised must not pile up
-        document = write_part(b.part)
+        document = write_part(plate().part)
         part = client.post("/api/parts/read", json={"text": document}).json()["id"]
         with client.websocket_connect(f"/api/parts/{part}/session", headers=ORIGIN) as socket:
             talk = Talk(socket)

@@ -45,7 +45,7 @@ REVERSED, FORWARD = TopAbs_Orientation.TopAbs_REVERSED, TopAbs_Orientation.TopAb
 # the face is.
 MANY_WIRES = 8
 KEPT = 60_000  # edges of all faces in the tables at most, one that two faces share twice
-LEAST, PER_FACE = 20_000, 200  # that are kept in any case, and for each face of the largest body
+LEAST, PER_FACE = 4_000, 200  # that are kept in any case, and for each face of the largest body
 ORIGIN = gp_Pnt(0.0, 0.0, 0.0)  # about which every face's share of the volume is taken
 Ints = NDArray[np.int64]  # numbers of edges and corners
 Places = NDArray[np.int32]  # in a shape's own order

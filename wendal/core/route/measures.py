@@ -31,6 +31,7 @@ _UNITS = {"volume": 3, "area": 2}
 _OF = {"body": ("volume", "area"), "sketch": ("area",)}
 
 
+@lru_cache(maxsize=2048)
 def _slug(name: str) -> str:
     return (
         "_".join("".join(c if c.isascii() and c.isalnum() else " " for c in name.lower()).split()) or "step"

@@ -11,7 +11,6 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel
 from scipy.optimize import brentq
-from scipy.stats import qmc
 
 from ..errors import CommandRefused
 from ..route import Part
@@ -289,6 +288,8 @@ class _Several:
         """Return a place where the wish is met, between the beginning and one on the wish's other side."""
         assert self._base is not None
         count = len(self._x0)
+        from scipy.stats import qmc  # here: it takes a second to load, and few sessions need it
+
         points = qmc.Sobol(count, scramble=True, rng=np.random.default_rng(1)).random_base2(5)
         ends = [[(k >> i) & 1 for i in range(count)] for k in range(min(2**count, MOST_CORNERS))]
         for shares in (np.array(ends, float), points):

@@ -14,7 +14,6 @@ from dataclasses import dataclass, field
 from itertools import pairwise
 
 import numpy as np
-from scipy.stats import qmc
 
 from ..errors import FormulaError
 from ..quantity import Kind, in_kind, parse
@@ -386,6 +385,8 @@ def chance_sets(
 ) -> list[list[float]]:
     """Return sets of values by chance: Sobol points and corners by turns; set k hangs on the seed and k
     alone."""
+    from scipy.stats import qmc  # here: it takes a second to load, and few sessions need it
+
     depth = max(math.ceil(math.log2(max(count, 2))), 1)
     points = qmc.Sobol(len(ranges), scramble=True, rng=np.random.default_rng(seed)).random_base2(depth)
     found = []
