@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import gc
 import logging
 import os
 import re
@@ -23,6 +24,7 @@ from playwright.sync_api import Browser, ConsoleMessage, Error, Page, ViewportSi
 
 from tests.e2e.designer import KEYS, Designer
 from tests.samples import XY
+from tests.trodden import remember_parts
 from wendal.demo.builder import Builder
 from wendal.store import Database, MariaServer, PartStore
 
@@ -32,6 +34,7 @@ expect.set_options(timeout=60_000)
 # No deadline: on a busy machine an example may take its time.
 settings.register_profile("steady", derandomize=not os.environ.get("WENDAL_EXPLORE"), deadline=None)
 settings.load_profile("steady")
+remember_parts()
 T = TypeVar("T")
 CHROMIUM = "/usr/bin/chromium"
 SIZE: ViewportSize = {"width": 1280, "height": 800}
@@ -100,6 +103,11 @@ def pytest_configure(config: pytest.Config) -> None:
     config.pluginmanager.register(GoneThroughAgain())
     if not hasattr(config, "workerinput"):
         config.pluginmanager.register(ToldAtOnce(config))
+
+
+def pytest_collection_finish() -> None:
+    gc.freeze()  # what is there now stays
+    gc.set_threshold(50_000, 20, 50)  # looking for circles took a sixteenth of the time
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:

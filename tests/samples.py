@@ -103,8 +103,8 @@ def block() -> Builder:
 
 
 def evaluated(part: Part | Builder, **more: Any) -> Evaluation:
-    """Evaluate a part from nothing, and prove that the triangles of its bodies enclose what their surfaces do."""
-    found = evaluate(part.part if isinstance(part, Builder) else part, Memory(), **more)
+    """Evaluate a part as a worker does that has built others before, and prove that the triangles of its bodies enclose what their surfaces do."""
+    found = evaluate(part.part if isinstance(part, Builder) else part, _worker, **more)
     for body in found.site.bodies.values():
         if body.key not in _proved:
             _proved.add(body.key)
@@ -113,3 +113,4 @@ def evaluated(part: Part | Builder, **more: Any) -> Evaluation:
 
 
 _proved: set[str] = set()
+_worker = Memory()

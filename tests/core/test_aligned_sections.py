@@ -8,10 +8,11 @@ import pytest
 
 from tests.building import axis, drawn_on
 from tests.core.test_drawing import _area, sheet_of, with_page
+from tests.samples import evaluated
 from wendal.core.drawing.views import drawn
 from wendal.core.drawing.views_inked import inked
 from wendal.core.errors import CommandRefused
-from wendal.core.route import Memory, apply, evaluate
+from wendal.core.route import apply
 from wendal.core.route.page_commands import PutOnPage
 from wendal.core.route.pages import View
 from wendal.demo.builder import Builder
@@ -39,7 +40,7 @@ def test_an_aligned_section_turns_its_second_leg_into_the_first(angle: float, fl
     line = [(60.0, 0.0), (0.0, 0.0), (60 * math.cos(turn), 60 * math.sin(turn))]
     part = with_page(b.part, View(id="v1", way="section", parent="v2", line=line, flipped=flipped))
     page = part.pages[0]
-    found = drawn(part, evaluate(part, Memory()), page, page.views[-1])
+    found = drawn(part, evaluated(part), page, page.views[-1])
     areas = sorted(sum((_area(loop) for loop in a.loops[1:]), -_area(a.loops[0])) for a in found.areas)
     assert -sum(areas) == pytest.approx((30 - 8) * 10 + 30 * 10 - 8 * 5, abs=1e-6)
     assert (found.box[0], found.box[2]) == pytest.approx((-40, 40), abs=1e-6)
@@ -49,7 +50,7 @@ def test_an_aligned_section_turns_its_second_leg_into_the_first(angle: float, fl
     assert walls <= upright
     assert not [u for u, _ in upright if abs(u) < 1e-6]  # nothing is drawn where the legs meet
     assert not [ln for ln in found.lines if ln.edge >= 0 and ln.stroke.at(0.5)[0] < -1e-6]  # what is turned gives no figures
-    inks = inked(part, evaluate(part, Memory()), page, page.views[-1]).item.inks
+    inks = inked(part, evaluated(part), page, page.views[-1]).item.inks
     centre = sorted(round(i.stroke.at(0.5)[0], 3) for i in inks if i.pen == "centre" and abs(i.stroke.start[0] - i.stroke.end[0]) < 1e-6)
     assert {-28.0, 0.0, 28.0} <= {round(u / page.ratio_of(page.views[-1]), 3) for u in centre}
     sheet = sheet_of(part)
@@ -71,7 +72,7 @@ def test_a_thread_of_the_turned_leg_is_drawn_where_it_is_turned_to() -> None:
     b.step("hole", "Tapped", where="coordinates", x={"formula": f"{x:.12g} mm"}, y={"formula": f"{y:.12g} mm"}, side="back", sizing="tapped", thread="M6")
     line = [(60.0, 0.0), (0.0, 0.0), (60 * math.cos(math.radians(120)), 60 * math.sin(math.radians(120)))]
     part = with_page(b.part, View(id="v1", way="section", parent="v2", line=line))
-    evaluation, page = evaluate(part, Memory()), part.pages[0]
+    evaluation, page = evaluated(part), part.pages[0]
     assert all(r.state in ("built", "waiting") for r in evaluation.reports), [r.message for r in evaluation.reports]
     inks = inked(part, evaluation, page, page.views[-1]).item.inks
     k = page.ratio_of(page.views[-1])

@@ -63,7 +63,7 @@ def test_the_outline_is_that_of_all_faces_cut_one_by_one(name: str) -> None:
     part, evaluation = demo(name)
     rng = np.random.default_rng(7)
     low, high = (np.array(x) for x in kernel.box_of([b.shape for b in evaluation.site.bodies.values()]))
-    for _ in range(3):
+    for _ in range(2):
         n = rng.normal(size=3)
         n /= np.linalg.norm(n)
         x = np.cross(n, [0.3, 0.5, 0.8])

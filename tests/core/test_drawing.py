@@ -26,7 +26,7 @@ from wendal.core.kernel import Frame
 from wendal.core.kernel.types import unit
 from wendal.core.lettering.letters import unknown_signs
 from wendal.core.reference.resolve import edge_ref, face_ref
-from wendal.core.route import Memory, Part, apply, evaluate, read_part, write_part
+from wendal.core.route import Part, apply, read_part, write_part
 from wendal.core.route.commands import RemoveStep, SetFormula
 from wendal.core.route.page_commands import (
     AddPage,
@@ -49,13 +49,19 @@ CORNER = Frame((0, 0, 0), unit((1, 1, 0)), unit((-1, 1, 2)))
 
 
 def with_page(part: Part, *more: View, size: str = "A3", dimensions: bool = True) -> Part:
-    """A part with a page by itself, and views more on it."""
-    part = apply(part, AddPage(page=proposed_page(part, evaluate(part, Memory()), size=size, dimensions=dimensions)))
+    """A part with a page by itself, and views more on it. The same part's is proposed once."""
+    key = id(part), size, dimensions
+    if key not in _paged:
+        _paged[key] = part, apply(part, AddPage(page=proposed_page(part, evaluated(part), size=size, dimensions=dimensions)))
+    part = _paged[key][1]
     return apply(part, PutOnPage(page="p1", views=list(more))) if more else part
 
 
+_paged: dict[tuple[int, str, bool], tuple[Part, Part]] = {}  # with the part before, which is held
+
+
 def sheet_of(part: Part) -> Sheet:
-    return drawn_page(part, evaluate(part, Memory()), part.pages[0])
+    return drawn_page(part, evaluated(part), part.pages[0])
 
 
 def said(part: Part) -> dict[str, str]:
@@ -66,7 +72,7 @@ def said_by_view(part: Part, dimensions: list[Dimension], view: str) -> dict[str
     """What dimensions would tell in a view, by their kinds."""
     page = part.pages[0].model_copy(update={"dimensions": dimensions})
     found: dict[str, list[str]] = {}
-    for m in drawn_page(part, evaluate(part, Memory()), page).measured:
+    for m in drawn_page(part, evaluated(part), page).measured:
         if m.of.view == view:
             found.setdefault(m.of.kind, []).append(m.said)
     return found
@@ -107,7 +113,7 @@ def test_a_plate_with_a_bore_is_drawn_as_by_hand() -> None:
 def test_every_stroke_is_the_shadow_of_its_edge(name: str) -> None:
     """Of each piece of an edge, both ends and a place between lie where the edge's own curve is seen."""
     make = next(m for n, m in DEMO_PARTS.items() if n.replace("_", " ").lower() == name)
-    evaluation = evaluate(make(), Memory())
+    evaluation = evaluated(make())
     for body in evaluation.site.bodies.values():
         ends = dict(enumerate(body.topology.edges))
         for frame in (TOP, CORNER):
@@ -128,7 +134,7 @@ def test_every_stroke_is_the_shadow_of_its_edge(name: str) -> None:
 def test_a_section_has_the_area_that_is_cut_and_hatching_that_fills_it() -> None:
     b = plate_with_circle(drilled=True)
     part = with_page(b.part, View(id="v1", way="section", parent="v2", line=[(-30, -0.5), (30, -0.5)], letter="A"))
-    evaluation = evaluate(part, Memory())
+    evaluation = evaluated(part)
     page = part.pages[0]
     section = page.views[-1]
     found = drawn(part, evaluation, page, section)
@@ -155,7 +161,7 @@ def test_a_stepped_section_cuts_at_each_leg_and_draws_no_line_where_it_steps() -
     b = plate_with_circle(drilled=True)
     line = [(-30.0, 8.0), (10.0, 8.0), (10.0, -0.5), (30.0, -0.5)]
     part = with_page(b.part, View(id="v1", way="section", parent="v2", line=line))
-    evaluation = evaluate(part, Memory())
+    evaluation = evaluated(part)
     found = drawn(part, evaluation, part.pages[0], part.pages[0].views[-1])
     assert sum(_area(loop) for a in found.areas for loop in a.loops) == pytest.approx(40 * 10, abs=1e-6)
     upright = [ln.stroke for ln in found.lines if ln.visible and abs(ln.stroke.start[0] - ln.stroke.end[0]) < 1e-9]
@@ -374,7 +380,7 @@ def test_what_changed_since_an_issue_is_listed() -> None:
 
 def test_a_second_proposal_finds_nothing_that_is_there() -> None:
     part = with_page(plate_with_circle(drilled=True).part, dimensions=False)
-    evaluation = evaluate(part, Memory())
+    evaluation = evaluated(part)
     first = proposed_dimensions(part, evaluation, part.pages[0])
     assert {d.kind for d in first} >= {"across", "up", "diameter"}
     assert len({(d.view, d.kind, str(d.things)) for d in first}) == len(first)
@@ -414,7 +420,7 @@ def test_holes_of_a_table_are_labelled_where_they_are_seen() -> None:
 
 def test_the_title_block_is_filled_from_the_part() -> None:
     part = with_page(instrument_bracket())
-    titles = titles_of(part, evaluate(part, Memory()), part.pages[0], "v7", "2026-11-30")
+    titles = titles_of(part, evaluated(part), part.pages[0], "v7", "2026-11-30")
     assert (titles.part, titles.scale, titles.of, titles.version, titles.date) == (part.name, part.pages[0].scale, "1 of 1", "v7", "2026-11-30")
 
 
@@ -423,9 +429,9 @@ def test_the_title_block_is_filled_from_the_part() -> None:
 
 def test_a_pdf_is_the_same_each_time_and_has_every_figure() -> None:
     part = with_page(plate_with_circle(drilled=True).part)
-    evaluation = evaluate(part, Memory())
+    evaluation = evaluated(part)
     content = exchange.export(part, evaluation, "pdf", {"of": "drawing"}, {"version": "v3"})
-    assert content == exchange.export(part, evaluate(part, Memory()), "pdf", {"of": "drawing"}, {"version": "v3"})
+    assert content == exchange.export(part, evaluated(part), "pdf", {"of": "drawing"}, {"version": "v3"})
     (page,) = pypdfium2.PdfDocument(content)
     text = page.get_textpage().get_text_range()
     for m in sheet_of(part).measured:
@@ -436,7 +442,7 @@ def test_a_pdf_is_the_same_each_time_and_has_every_figure() -> None:
 
 def test_a_dxf_measures_what_it_says() -> None:
     part = with_page(instrument_bracket())
-    content = exchange.export(part, evaluate(part, Memory()), "dxf", {"of": "page", "page": "p1"})
+    content = exchange.export(part, evaluated(part), "dxf", {"of": "page", "page": "p1"})
     document = ezdxf.read(io.StringIO(content.decode()))
     assert not document.audit().errors
     held = [e for e in document.modelspace() if e.dxftype() == "DIMENSION"]
@@ -451,7 +457,7 @@ def test_a_page_as_svg_has_what_the_sheet_has() -> None:
     import xml.etree.ElementTree as ET
 
     part = with_page(plate().part)
-    content = exchange.export(part, evaluate(part, Memory()), "svg", {"of": "page", "page": "p1"})
+    content = exchange.export(part, evaluated(part), "svg", {"of": "page", "page": "p1"})
     root = ET.fromstring(content)
     texts = ["".join(t.itertext()) for t in root.iter("{http://www.w3.org/2000/svg}text")]
     assert {"40", "25", "10"} <= set(texts)
@@ -460,17 +466,17 @@ def test_a_page_as_svg_has_what_the_sheet_has() -> None:
 
 def test_a_bare_part_is_drawn_without_a_page_of_its_own() -> None:
     part = plate().part
-    assert exchange.export(part, evaluate(part, Memory()), "pdf").startswith(b"%PDF")
+    assert exchange.export(part, evaluated(part), "pdf").startswith(b"%PDF")
     with pytest.raises(CommandRefused):
-        exchange.export(part, evaluate(part, Memory()), "svg", {"of": "page", "page": "p1"})
+        exchange.export(part, evaluated(part), "svg", {"of": "page", "page": "p1"})
     empty = Builder("Nothing").part
     with pytest.raises(CommandRefused):
-        proposed_page(empty, evaluate(empty, Memory()))
+        proposed_page(empty, evaluated(empty))
 
 
 def test_questions_of_a_page() -> None:
     part = with_page(plate().part)
-    evaluation = evaluate(part, Memory())
+    evaluation = evaluated(part)
     answer: Any = inspect.ask(part, evaluation, inspect.asked({"of": "page", "page": "p1"}))
     assert {i.kind for i in answer.items} == {"frame", "view", "dimension"}
     (body,) = evaluation.site.bodies.values()
@@ -510,7 +516,7 @@ def test_a_hole_s_note_is_that_of_its_own_step_though_two_lie_on_one_axis() -> N
     assert notes == {"2 × Ø9 through ⌴ Ø15 ↧ 8.6", "2 × M8, Ø6.8 through"}
 
 
-@pytest.mark.parametrize("count", [3, 4, 5, 8])
+@pytest.mark.parametrize("count", [3, 8])
 def test_holes_round_a_bore_are_told_by_their_circle_and_others_by_their_places(count: int) -> None:
     part = DEMO_PARTS["well_head_flange"]()
     tag = next(r.tag for r in part.rows() if r.place == "count")
@@ -558,7 +564,7 @@ def test_a_page_in_inches_tells_nothing_in_millimetres() -> None:
     (note,) = [m.of.id for m in sheet_of(part).measured if m.of.kind == "holes"]
     (m,) = [m for m in sheet_of(apply(part, EditOnPage(page="p1", thing=note, fields={"tolerance": "H7"}))).measured if m.of.id == note]
     assert m.said.endswith("H7 (+0.00059/0)")
-    assert "inches" in titles_of(part, evaluate(part, Memory()), part.pages[0]).unit
+    assert "inches" in titles_of(part, evaluated(part), part.pages[0]).unit
 
 
 def test_a_thread_is_drawn_where_its_hole_is_seen_and_as_long_as_it_is() -> None:
@@ -569,7 +575,7 @@ def test_a_thread_is_drawn_where_its_hole_is_seen_and_as_long_as_it_is() -> None
     b.step("hole", "Tapped", at=[{"of": "datum", "step": spot}], start="from", start_at=top, end="depth", depth={"formula": "15 mm"},
            sizing="tapped", thread="M6", threaded="part", thread_depth={"formula": "9 mm"})
     part = with_page(b.part)
-    evaluation = evaluate(part, Memory())
+    evaluation = evaluated(part)
     assert all(r.state == "built" for r in evaluation.reports), [r.message for r in evaluation.reports]
     sheet = drawn_page(part, evaluation, part.pages[0])
     k = sheet.page.ratio_of(sheet.page.views[0])
@@ -589,7 +595,7 @@ def test_a_view_that_takes_too_long_is_a_draft_that_says_so_and_is_not_tried_aga
 
     monkeypatch.setattr(views, "HEAVY", 0.0)
     part = with_page(plate("41.5 mm").part, dimensions=False)
-    evaluation = evaluate(part, Memory())
+    evaluation = evaluated(part)
     page = part.pages[0]
     views._known.clear()
     views.prepare(part, evaluation, page, drafts=True)

@@ -171,7 +171,7 @@ def test_a_split_face_is_re_found_and_held_and_confirming_makes_it_sound() -> No
 def test_a_condemned_key_is_not_built() -> None:
     b = plate()
     key = evaluated(b).reports[1].key
-    reports = evaluated(b, condemned={key: "This ended the worker."}).reports
+    reports = evaluate(b.part, Memory(), condemned={key: "This ended the worker."}).reports
     assert (reports[1].state, reports[1].message) == ("stopped", "This ended the worker.")
 
 

@@ -9,10 +9,10 @@ import pytest
 from tests.building import axis, drawn_on
 from tests.core.test_aligned_sections import flange
 from tests.core.test_drawing import said_by_view, with_page
-from tests.samples import plate
+from tests.samples import evaluated, plate
 from wendal.core.drawing.proposing import proposed_dimensions
 from wendal.core.reference import face_ref
-from wendal.core.route import Memory, Part, apply, evaluate
+from wendal.core.route import Part, apply
 from wendal.core.route.page_commands import PutOnPage
 from wendal.core.route.pages import Mark
 
@@ -26,7 +26,7 @@ def bored() -> Part:
 
 def lettered(part: Part, *sides: tuple[str, tuple[float, float, float]]) -> Part:
     """Put datum letters on the flat faces that look to some sides, in the view from above."""
-    topology = evaluate(part, Memory()).site.bodies["s2"].topology
+    topology = evaluated(part).site.bodies["s2"].topology
     for letter, way in sides:
         face = next(i for i, f in enumerate(topology.faces) if f.form == "flat" and math.dist(f.frame.normal, way) < 1e-6)
         mark = Mark(id="m1", kind="datum", view="v2", thing=face_ref("s2", topology, face), letters=[letter])
@@ -41,7 +41,7 @@ def lettered(part: Part, *sides: tuple[str, tuple[float, float, float]]) -> Part
 ])
 def test_holes_are_placed_from_what_has_a_letter(sides: tuple[tuple[str, tuple[float, float, float]], ...], across: float, up: float) -> None:
     part = lettered(bored(), *sides)
-    found = proposed_dimensions(part, evaluate(part, Memory()), part.pages[0], ("v2",))
+    found = proposed_dimensions(part, evaluated(part), part.pages[0], ("v2",))
     told = said_by_view(part, found, "v2")
     assert told["across"][-1] == f"{across}"  # the plate's own sizes are brought in before
     assert told["up"][-1] == f"{up}"

@@ -12,11 +12,11 @@ from tools.hunts.turns import hunt_turns
 
 
 def test_no_reference_lands_on_wrong_geometry() -> None:
-    found = hunt(20, seed=11)
+    found = hunt(12, seed=11)
     assert found["wrong"] == 0, found
     assert share_kept(found) >= 0.98, found
-    assert found["sound, right"] > 30
-    assert found["lost rightly"] > 2
+    assert found["sound, right"] > 20
+    assert found["lost rightly"] > 1
 
 
 def test_the_oracle_notices_a_wrong_reference() -> None:
@@ -29,10 +29,10 @@ def test_the_oracle_notices_a_wrong_reference() -> None:
 
 
 def test_no_reference_to_a_single_copy_lands_elsewhere() -> None:
-    found = hunt_copies(12, seed=3)
+    found = hunt_copies(8, seed=3)
     assert found["wrong"] == 0
     assert found["sound"] + found["re-found"] >= 0.98 * (found["sound"] + found["re-found"] + found["missed"])
-    assert found["sound"] > 90
+    assert found["sound"] > 60
 
 
 def test_the_oracle_of_copies_notices_a_wrong_reference() -> None:

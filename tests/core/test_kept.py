@@ -155,7 +155,7 @@ def test_a_limit_that_can_not_be_told_any_more_is_said_and_stops_no_part() -> No
     b.do(do="set_remark", tag="high", least="lim")
     b.do(do="remove_tag", tag="lim")
     part = read_part(write_part(b.part))
-    found = next(r for r in ledger_rows(part, evaluate(part, Memory())) if r["tag"] == "high")
+    found = next(r for r in ledger_rows(part, evaluated(part)) if r["tag"] == "high")
     assert found["kept"]["outside"].startswith("What “high” may be can not be told: There is no tag “lim”")
 
 
@@ -164,8 +164,9 @@ def test_a_measure_that_fails_by_our_fault_is_lost_alone(monkeypatch: pytest.Mon
     keep(b, "high", TOP, BOTTOM, key="plane")
     keep(b, "top", TOP, key="area", unit="area")
     monkeypatch.setattr(Gauge, "between", lambda *a: 1 / 0)
-    assert evaluated(b).report("s2").state == "built"
-    found = {r["tag"]: r for r in ledger_rows(b.part, evaluated(b))}
+    evaluation = evaluate(b.part, Memory())  # which remembers no gauge that was whole
+    assert evaluation.report("s2").state == "built"
+    found = {r["tag"]: r for r in ledger_rows(b.part, evaluation)}
     assert "failed inside Wendal" in found["high"]["error"]
     assert found["top"]["value"] == pytest.approx(1000)
     assert faults

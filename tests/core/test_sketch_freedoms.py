@@ -24,7 +24,7 @@ CHANGES = 1e-6  # of the sketch's size
 @pytest.mark.parametrize("frame", FRAMES)
 @pytest.mark.parametrize("name", FAMILIES)
 def test_freedoms_at_special_sizes(name: str, frame: str) -> None:
-    for seed, size in ((1, 1.0), (2, 0.1), (3, 40.0)):
+    for seed, size in ((2, 0.1), (3, 40.0)):
         drawing, expected = made([name], frame, seed, size)
         assert find_freedoms(solve(drawing, measured(drawing))).number == expected
 

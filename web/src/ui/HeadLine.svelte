@@ -23,7 +23,7 @@
         : !session.scene
           ? 'opening …'
           : session.saving
-            ? session.building
+            ? session.building && !session.trouble
               ? `building ${session.building} …`
               : 'saving …'
             : session.outdated
@@ -71,7 +71,7 @@
       title={session.trouble}
       data-testid="store-trouble">{session.trouble}</span
     >{/if}
-  {#if (session.outdated || session.saving) && session.building}
+  {#if (session.outdated || (session.saving && !session.trouble)) && session.building}
     <button class="blank text-[0.84375rem]" onclick={() => session.socket.say({ type: 'cancel' })}
       >Cancel</button
     >

@@ -19,7 +19,7 @@ from ..errors import StepError
 from ..tolerance import NO_LENGTH, ONE_PLACE
 from .lengths import length_of, parameter_at
 from .named import NamedShape
-from .shapes import direction, edges_of, faces_of, place, point
+from .shapes import direction, edges_of, place, point
 from .types import Vec, unit
 
 __all__ = [
@@ -68,7 +68,7 @@ def normal_on_face(body: NamedShape, index: int, at: Vec) -> Vec:
 def first_hit(shape: NamedShape, index: int, origin: Vec, way: Vec) -> float:
     """Return how far along a unit direction a face is first met, mm; -1 where it is not met ahead."""
     finder = IntCurvesFace_ShapeIntersector()
-    finder.Load(faces_of(shape.shape)[index], ONE_PLACE)
+    finder.Load(_face(shape, index), ONE_PLACE)
     finder.Perform(gp_Lin(point(origin), direction(way)), 1e-9, 1e9)
     found = [finder.WParameter(i + 1) for i in range(finder.NbPnt())] if finder.IsDone() else []
     return min(found, default=-1.0)
@@ -120,7 +120,7 @@ def pulled_edge(body: NamedShape, index: int) -> tuple[list[float], list[Vec]] |
 
 
 def _face(body: NamedShape, index: int) -> TopoDS_Face:
-    return faces_of(body.shape)[index]
+    return body.anatomy.faces[index].shape
 
 
 def _edge(body: NamedShape, index: int) -> TopoDS_Edge:

@@ -61,7 +61,7 @@ def least_wall(body: NamedShape, topology: Topology) -> Wall:
         except StepError:
             continue  # a tip has no direction
         found = _through(search, known, face, at, normal)
-        if found is None or not _faced(body, normal, found):
+        if found is None or not _faced(body, topology, normal, found):
             continue
         pair = (min(found.faces), max(found.faces))
         if pair not in least or found.thickness < least[pair].thickness:
@@ -138,10 +138,13 @@ def _through(
     return Wall(far + INSIDE, (begin, out), (face, other)) if other >= 0 else None
 
 
-def _faced(body: NamedShape, normal: NDArray, wall: Wall) -> bool:
+def _faced(body: NamedShape, topology: Topology, normal: NDArray, wall: Wall) -> bool:
     """Tell whether the face at which a ray comes out looks the other way."""
+    known = topology.faces[wall.faces[1]]
     try:
-        other = normal_on_face(body, wall.faces[1], wall.feet[1])
+        other = (
+            known.frame.normal if known.form == "flat" else normal_on_face(body, wall.faces[1], wall.feet[1])
+        )
     except StepError:
         return False
     return sum(a * b for a, b in zip(other, normal.tolist(), strict=True)) < TURNED
