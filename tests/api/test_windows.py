@@ -16,6 +16,7 @@ from tests.building import axis, f, of_step
 from tests.conftest import eventually, run_async
 from tests.samples import plate
 from wendal.api.hub import Hub
+from wendal.api.session import _deliver
 from wendal.api.window import Window
 from wendal.core.route import read_part, write_part
 from wendal.store import PartStore
@@ -321,3 +322,30 @@ def test_what_is_previewed_is_packed_before_it_is_accepted(client: TestClient, t
     assert talk.command(**edit)["type"] == "done"
     for body in talk.built()["scene"]["bodies"]:
         assert {*body["faces"], *body["edges"], *body["things"]} <= held
+
+
+def test_what_is_sent_to_a_window_ends_when_it_is_closed_whatever_it_is_at() -> None:
+    class Line:
+        async def next(self) -> bytes:
+            self.told = getattr(self, "told", 0) + 1
+            await asyncio.sleep(0 if self.told < 3 else 60)
+            return b"content"
+
+        async def send_bytes(self, content: bytes) -> None:
+            await asyncio.sleep(0)
+
+    async def ends_after(turns: int) -> bool:
+        line: Any = Line()
+        work = asyncio.ensure_future(_deliver(line, line))
+        for _ in range(turns):
+            await asyncio.sleep(0)
+        work.cancel()
+        await asyncio.wait({work}, timeout=0.5)
+        ended = work.done()
+        work.cancel()
+        return ended
+
+    async def tried() -> list[int]:
+        return [n for n in range(16) if not await ends_after(n)]
+
+    assert run_async(tried()) == []

@@ -36,16 +36,21 @@ def padded(awake: bool, order: str) -> Builder:
     return b
 
 
+def bevelled(awake: bool, order: str = "end", side: str = "other") -> Builder:
+    """The same with the edge at its end bevelled in two legs."""
+    topology = evaluated(padded(False, order)).site.bodies["s2"].topology
+    at = next(i for i, e in enumerate(topology.edges) if abs(e.middle[0] - 40) < 1e-9 and abs(e.middle[2] - 10) < 1e-9)
+    b = padded(awake, order)
+    b.step("chamfer", "Bevel", edges=[edge_ref("s2", topology, at).model_dump(mode="json")], manner="two", leg=f("4 mm"), leg_two=f("1 mm"), side=side)
+    return b
+
+
 @pytest.mark.parametrize("order", ["top", "end"])
 @pytest.mark.parametrize("side", ["first", "other"])
 def test_the_legs_keep_their_faces_when_one_of_these_gets_more_names(order: str, side: str) -> None:
-    topology = evaluated(padded(False, order)).site.bodies["s2"].topology
-    at = next(i for i, e in enumerate(topology.edges) if abs(e.middle[0] - 40) < 1e-9 and abs(e.middle[2] - 10) < 1e-9)
-    ref = edge_ref("s2", topology, at).model_dump(mode="json")
-
     def slope(awake: bool) -> float:
-        b = padded(awake, order)
-        step = b.step("chamfer", "Bevel", edges=[ref], manner="two", leg=f("4 mm"), leg_two=f("1 mm"), side=side)
+        b = bevelled(awake, order, side)
+        step = b.part.steps[-1].id
         evaluation = evaluated(b)
         assert evaluation.report(step).state == "built"
         bevel = next(x for x in evaluation.site.bodies["s2"].topology.faces if any(n.startswith(f"{step}/bevel") for n in x.names))

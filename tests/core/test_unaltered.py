@@ -12,7 +12,9 @@ import pytest
 from OCP.BRepTools import BRepTools
 from OCP.TopTools import TopTools_FormatVersion
 
-from tests.samples import block, plate_with_circle
+from tests.building import TOP, drawn_on, f
+from tests.core.test_choices_kept import bevelled
+from tests.samples import block, plate, plate_with_circle
 from wendal.core import inspect, kernel
 from wendal.core.route import Evaluation, Memory, Part, evaluate, read_part
 from wendal.demo import DEMO_PARTS
@@ -48,8 +50,26 @@ def altered(part: Part) -> list[str]:
     return found
 
 
+def elbow() -> Part:
+    """A side of the plate turned on about an edge of its top: the profile is a face of the body that it is joined to."""
+    b = plate()
+    edge = {"of": "edge", "body": "s2", "faces": [["s2/end/r1"], ["s2/side/c6/r1"]]}
+    side = {"of": "face", "body": "s2", "names": ["s2/side/c6/r1"], "key": ""}
+    b.step("revolve", "Elbow", profile=[side], axis=edge, extent="back", angle=f("90 deg"), result="add", bodies=[{"of": "body", "body": "s2"}])
+    return b.part
+
+
+def ringed() -> Part:
+    """The top of a plate split by a circle."""
+    b = plate()
+    ring = drawn_on(b, TOP, "circle", (20, 12), (25, 12))
+    b.step("split_faces", "Ring", faces=[TOP], manner="drawn", lines=[{"of": "drawn", "step": ring, "entity": next(iter(b.drawing(ring).curves))}])
+    return b.part
+
+
 PARTS: dict[str, Callable[[], Part]] = {
-    **DEMO_PARTS, "block": lambda: block().part, "drilled": lambda: plate_with_circle(True).part,
+    **DEMO_PARTS, "block": lambda: block().part, "drilled": lambda: plate_with_circle(True).part, "elbow": elbow, "ringed": ringed,
+    "bevelled": lambda: bevelled(True).part,
 }
 
 

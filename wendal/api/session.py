@@ -87,12 +87,11 @@ async def _deliver(socket: WebSocket, window: Window) -> None:
     with suppress(Exception):  # whatever a broken line raises ends this window and nothing else
         while True:
             message = await window.next()
-            sending = (
-                socket.send_bytes(message)
-                if isinstance(message, bytes)
-                else socket.send_text(json.dumps(message))
-            )
-            await asyncio.wait_for(sending, SLOWEST_WINDOW)
+            async with asyncio.timeout(SLOWEST_WINDOW):  # wait_for may miss that it is cancelled
+                if isinstance(message, bytes):
+                    await socket.send_bytes(message)
+                else:
+                    await socket.send_text(json.dumps(message))
 
 
 async def _answer(hub: Hub, window: Window, text: str) -> None:

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
+from contextlib import AbstractContextManager, nullcontext
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
 from typing import Any
@@ -22,6 +23,7 @@ from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
 from ..errors import StepError
+from .keeping_whole import Altered, copied, left_as_it_was
 from .named import NamedShape, carry, some_of, source_of
 from .query import check_solid, middle_of
 from .refusing import refused_as
@@ -84,6 +86,15 @@ def blended(body: NamedShape, blends: Sequence[Blend], step: str) -> tuple[Named
     New faces are named `step/round/<the faces that meet>` (`bevel`, `corner`). Raises StepError where edges
     of one smooth chain are wanted in two sizes, BlendFailed where it does not work.
     """
+    try:
+        return _blended(body, blends, step, left_as_it_was(body))
+    except Altered:
+        return _blended(copied(body), blends, step, nullcontext())
+
+
+def _blended(
+    body: NamedShape, blends: Sequence[Blend], step: str, watch: AbstractContextManager[None]
+) -> tuple[NamedShape, NamedShape, int]:
     edges = _edges(body)
     around = _Around(body)
     maker: Any = (
@@ -123,7 +134,7 @@ def blended(body: NamedShape, blends: Sequence[Blend], step: str) -> tuple[Named
     chain = [
         maker.Edge(c, k) for c in range(1, maker.NbContours() + 1) for k in range(1, maker.NbEdges(c) + 1)
     ]
-    with refused_as(BlendFailed):
+    with refused_as(BlendFailed), watch:
         maker.Build()
         if not maker.IsDone():
             raise BlendFailed

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 
 from OCP.BRepBuilderAPI import (
+    BRepBuilderAPI_Copy,
     BRepBuilderAPI_MakeEdge,
     BRepBuilderAPI_MakeFace,
     BRepBuilderAPI_MakeVertex,
@@ -148,12 +149,16 @@ def flat_face(profile: Profile, frame: Frame) -> tuple[TopoDS_Face, list[tuple[S
 def _of_body(
     shape: NamedShape, index: int, sources: dict[int, str]
 ) -> tuple[TopoDS_Face, list[tuple[Segment, TopoDS_Edge]]]:
-    """Take a face of a body as a profile; an edge is named by the face beyond it."""
-    face = faces_of(shape.shape)[index]
+    """Take a face of a body as a profile; an edge is named by the face beyond it.
+
+    The face is one of its own: what is made of it writes into its edges, and they are the body's as well.
+    """
+    known = faces_of(shape.shape)[index]
+    face = TopoDS.Face(BRepBuilderAPI_Copy(known, True, False).Shape())
     whole = shape_map(shape.shape, TopAbs_ShapeEnum.TopAbs_EDGE)
     edges = [
-        (Segment(sources.get(whole.FindIndex(e) - 1, "edge"), (0.0, 0.0), (0.0, 0.0)), e)
-        for e in edges_of(face)
+        (Segment(sources.get(whole.FindIndex(e) - 1, "edge"), (0.0, 0.0), (0.0, 0.0)), own)
+        for e, own in zip(edges_of(known), edges_of(face), strict=True)
     ]
     return face, edges
 

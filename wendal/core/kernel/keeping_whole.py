@@ -8,20 +8,24 @@ taken apart from what is remembered first.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from typing import Any
 
-from OCP.BRep import BRep_Builder
+from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy
 from OCP.BRepTools import BRepTools_ReShape
+from OCP.ShapeFix import ShapeFix_ShapeTolerance
 from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Iterator, TopoDS_Shape
 
 from .named import NamedShape
-from .shapes import ShapeMap, edges_of, faces_of, items
+from .shapes import ShapeMap, edges_of, faces_of, items, shape_map
 
-__all__ = ["copied", "unharming", "with_own_edges"]
+__all__ = ["Altered", "copied", "left_as_it_was", "unharming", "with_own_edges"]
 
-FORWARD, VERTEX = TopAbs_Orientation.TopAbs_FORWARD, TopAbs_ShapeEnum.TopAbs_VERTEX
+FORWARD = TopAbs_Orientation.TopAbs_FORWARD
+EDGE, VERTEX = TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_VERTEX
 
 
 def unharming(operation: Any) -> Any:
@@ -33,6 +37,33 @@ def unharming(operation: Any) -> Any:
 def copied(body: NamedShape) -> NamedShape:
     """Return a body of its own, faces in the same order, for an operation that makes all anew anyhow."""
     return NamedShape(BRepBuilderAPI_Copy(body.shape, True, False).Shape(), body.names)
+
+
+class Altered(Exception):
+    """An operation has written into what it was given; that was set right again."""
+
+
+@contextmanager
+def left_as_it_was(body: NamedShape) -> Iterator[None]:
+    """Watch the tolerances of a body's corners and edges: where an operation raises any, it is set back, and
+    Altered is raised. The operation is then done on a copy; it seldom happens, and a copy shares no face."""
+    held = [(s, _tolerance(s)) for kind in (VERTEX, EDGE) for s in items(shape_map(body.shape, kind))]
+    try:
+        yield
+    finally:
+        raised = [(s, before) for s, before in held if _tolerance(s) != before]
+        for shape, before in raised:
+            ShapeFix_ShapeTolerance().SetTolerance(shape, before, shape.ShapeType())
+    if raised:
+        raise Altered
+
+
+def _tolerance(shape: TopoDS_Shape) -> float:
+    return float(
+        BRep_Tool.Tolerance_s(TopoDS.Vertex(shape))
+        if shape.ShapeType() == VERTEX
+        else BRep_Tool.Tolerance_s(TopoDS.Edge(shape))
+    )
 
 
 def with_own_edges(shape: NamedShape, faces: list[int]) -> NamedShape:

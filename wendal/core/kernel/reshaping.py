@@ -276,7 +276,7 @@ def faces_split(
         tool = cutter.shape if isinstance(cutter, NamedShape) else _whole(cutter, reach)
         found = []
         for i in faces:
-            section = BRepAlgoAPI_Section(own[i], tool, False)
+            section = unharming(BRepAlgoAPI_Section(own[i], tool, False))
             # Else curved lines are polygons, and areas beside them up to some per cent off.
             section.Approximation(True)
             section.ComputePCurveOn1(True)

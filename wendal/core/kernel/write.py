@@ -18,6 +18,7 @@ from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.Interface import Interface_Static
 from OCP.Message import Message
 from OCP.Quantity import Quantity_Color, Quantity_ColorRGBA, Quantity_TypeOfColor
+from OCP.ShapeCustom import ShapeCustom
 from OCP.STEPCAFControl import STEPCAFControl_Writer
 from OCP.STEPControl import STEPControl_Reader, STEPControl_StepModelType
 from OCP.TCollection import TCollection_ExtendedString, TCollection_HAsciiString
@@ -71,6 +72,7 @@ def write_step(
     colours = XCAFDoc_DocumentTool.ColorTool_s(document.Main())
     for n, (name, body, colour) in enumerate(bodies):
         own = faces[n] if n < len(faces) else {}
+        body = _told_apart(body)
         label = shapes.AddShape(body.shape, False)
         TDataStd_Name.Set_s(label, TCollection_ExtendedString(name or "body", True))
         if colour is not None and n < len(through) and through[n]:
@@ -110,6 +112,16 @@ def write_step(
     if not stream.getvalue():
         raise StepError("The kernel wrote an empty STEP file.")
     return stream.getvalue()
+
+
+def _told_apart(body: NamedShape) -> NamedShape:
+    """Return the same body as the kernel would write it, faces in the same order.
+
+    The writer makes faces anew that are one face moved or mirrored, and puts a name or colour onto another
+    then, or onto none.
+    """
+    apart = BRepBuilderAPI_Copy(body.shape, False, False).Shape()
+    return NamedShape(ShapeCustom.DirectFaces_s(apart), body.names)
 
 
 def _ascii(text: str) -> str:
