@@ -281,7 +281,7 @@ class Designer:
 
     def answered(self) -> None:
         """Wait until the server has taken every edit made so far."""
-        expect(self.page.get_by_test_id("version")).not_to_contain_text("saving", timeout=60_000)
+        expect(self.page.get_by_test_id("version")).not_to_contain_text(re.compile("saving|building"), timeout=60_000)
 
     def draw(self, key: str, *places: Flat, quiet: bool = False, **values: str) -> None:
         """Draw a shape with the tool of a key; typed values become dimensions."""

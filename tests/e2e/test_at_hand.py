@@ -201,6 +201,36 @@ def test_a_refused_manner_leaves_the_field_open(designer: Designer) -> None:
     assert formulas == ["25 mm"]
 
 
+def test_what_is_typed_before_a_dimension_has_its_field_goes_into_it(designer: Designer) -> None:
+    d, page = designer, designer.page
+    b = Builder("Quick")
+    sketch = b.step("sketch", "Points", on=axis("XY"))
+    for place in ((10, 0), (30, 7)):
+        b.draw(sketch, "point", place)
+
+    def typed(text: str) -> str:
+        d.begin(b.part)
+        d.menu("Points", "Open on the drawing board")
+        d.board_ready()
+        d.click((10, 0))
+        page.keyboard.down("Shift")
+        d.click((30, 7))
+        page.keyboard.up("Shift")
+        page.keyboard.type(text, delay=0)  # no pause at all
+        d.quiet()
+        d.answered()
+        (made,) = [k["value"]["formula"] for k in last(d)["drawing"]["constraints"].values() if k.get("value")]
+        return str(made)
+
+    for text, formula in (("cd25 mm\n", "25 mm"), ("cd;31 mm\n", "31 mm"), ("cd;;12.5 mm\n", "12.5 mm"), ("cd\n", "21.19 mm")):
+        assert typed(text) == formula
+        expect(page.get_by_test_id("formula")).to_have_count(0)
+    typed("cd")
+    page.keyboard.type("19 mm;", delay=0)  # typed, and then measured another way: it stays
+    d.quiet()
+    expect(page.get_by_test_id("formula")).to_have_value("19 mm")
+
+
 def test_a_sketch_of_points_alone_has_its_freedoms(designer: Designer) -> None:
     d = designer
     b = Builder("Points")

@@ -186,9 +186,10 @@
             <FormulaField
               formula={c.formula}
               label={c.tag}
+              begun={board.binding.begun(c.id)}
               accept={(text) => board.binding.setValue(c.id, text)}
-              change={(text) => board.binding.foresee(c.tag, text)}
-              cancel={() => (board.typing = '')}
+              change={(text) => board.binding.write(c.id, c.tag, text)}
+              cancel={() => board.binding.leave()}
               other={() => board.binding.otherWay()}
               fault={board.fault}
             />

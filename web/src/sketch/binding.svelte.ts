@@ -1,4 +1,6 @@
 /** Constraints and dimensions: which the picks ask for, what stands against one, and ways out. */
+import { tick } from 'svelte';
+import { OTHER } from '../state/action';
 import { Refusal, type ConstraintRow, type Foreseen, type ToBrowser } from '../api/types';
 import { AXES, place } from './geometry';
 import type { Picks } from './surface';
@@ -17,6 +19,14 @@ export class Binding {
   /** The dimension that was just made and what else its picks could be dimensioned by. */
   private fresh: { id: string; of: string[]; ways: { kind: string; manner: string }[]; way: number } | null =
     null;
+  /** What is typed for a dimension whose field is not there yet; null: none is awaited. */
+  private ahead: string | null = null;
+  /** What was typed after it: that it is accepted, and how often it is turned to the other answer. */
+  private struck = false;
+  private turns = 0;
+  /** What was typed into the field of a dimension, for another answer of it. */
+  private written = { id: '', text: '' };
+  private opening = { id: '', text: '' };
   private timer = 0;
 
   constructor(private board: Picks) {}
@@ -156,21 +166,73 @@ export class Binding {
     const { board } = this;
     const before = new Set(Object.keys(board.drawing.constraints ?? {}));
     board.typing = '';
+    this.ahead ??= '';
     const taken = await board.resolved(of);
     if (!taken || !(await this.add({ ...ways[way], of: taken }, instead ? { dropping: [instead] } : {}))) {
       // A manner that is refused leaves the dimension as it is, and its field open; the next turn goes on.
-      if (instead) [board.typing, this.fresh] = [instead, { id: instead, of, ways, way }];
-      return;
+      if (!instead) return this.nowhere();
+      [board.typing, this.fresh] = [instead, { id: instead, of, ways, way }];
+      return this.arrived(instead);
     }
     of = taken;
     const id = Object.keys(board.drawing.constraints ?? {}).find((k) => !before.has(k)) ?? '';
     [board.typing, this.fresh] = [id, { id, of, ways, way }];
+    return this.arrived(id);
+  }
+
+  /** A key beside all fields: while a dimension is awaited, it is meant for its field. Tells whether it is. */
+  awaits(key: string): boolean {
+    if (this.ahead === null || this.struck) return false;
+    if (key === OTHER) this.turns++;
+    else if (key === 'Enter') this.struck = true;
+    else if (key === 'Escape') [this.ahead, this.struck] = ['', true];
+    else if (key === 'Backspace') this.ahead = this.ahead.slice(0, -1);
+    else if (key.length === 1) this.ahead += key;
+    else return false;
+    return true;
+  }
+
+  /** What a dimension's field begins with, where something was typed for it already. */
+  begun(id: string): string {
+    return this.opening.id === id ? this.opening.text : '';
+  }
+
+  /** Leave the field of a dimension as it was. */
+  leave(): void {
+    [this.board.typing, this.written] = ['', { id: '', text: '' }];
+  }
+
+  /** A dimension's field is there: it takes what was typed before. */
+  private async arrived(id: string): Promise<void> {
+    const text = this.ahead ?? '';
+    this.written = this.opening = { id, text };
+    if (this.turns) {
+      this.turns--;
+      await this.otherWay();
+      return;
+    }
+    const struck = this.struck;
+    [this.ahead, this.struck] = [null, false];
+    if (struck && text) await this.setValue(id, text);
+    else if (struck) this.leave();
+    await tick();
+    this.opening = { id: '', text: '' };
+  }
+
+  private nowhere(): void {
+    const { ahead } = this;
+    [this.ahead, this.struck, this.turns] = [null, false, 0];
+    if (ahead) this.board.desk.session.note(`There is no dimension, so “${ahead}” went nowhere.`);
   }
 
   /** The other answer while a new dimension is typed: the same picks, dimensioned the next way. */
   async otherWay(): Promise<boolean> {
     const fresh = this.fresh;
-    if (!fresh || fresh.id !== this.board.typing || fresh.ways.length < 2) return false;
+    if (!fresh || fresh.id !== this.board.typing || fresh.ways.length < 2) {
+      if (this.ahead !== null) [this.ahead, this.struck, this.turns] = [null, false, 0];
+      return false;
+    }
+    this.ahead ??= this.written.id === fresh.id ? this.written.text : '';
     await this.place(fresh.of, fresh.ways, (fresh.way + 1) % fresh.ways.length, fresh.id);
     return true;
   }
@@ -194,6 +256,12 @@ export class Binding {
     else await this.board.edit({ op: 'remove', entities: [row.id] });
   }
 
+  /** A dimension is typed. */
+  write(id: string, tag: string, text: string): void {
+    this.written = { id, text };
+    this.foresee(tag, text);
+  }
+
   /** While a dimension is typed: what it would reach in the part. */
   foresee(tag: string, formula: string): void {
     clearTimeout(this.timer);
@@ -208,7 +276,7 @@ export class Binding {
 
   async setValue(constraint: string, formula: string): Promise<boolean> {
     const done = await this.board.edit({ op: 'set_value', constraint, formula });
-    if (done) [this.board.typing, this.fresh] = ['', null];
+    if (done) [this.board.typing, this.fresh, this.written] = ['', null, { id: '', text: '' }];
     return done;
   }
 

@@ -280,7 +280,7 @@ export class Board implements Hand, Picks {
     else if (this.stretch.length) this.stretch = [];
     else if (this.binding.proposals) this.binding.proposals = null;
     else if (this.binding.refused) this.binding.refused = null;
-    else if (this.typing) this.typing = '';
+    else if (this.typing) this.binding.leave();
     else if (this.given.length) [this.given, this.typed] = [[], {}];
     else if (this.form?.takeBack()) return true;
     else if (this.tool) this.lay();

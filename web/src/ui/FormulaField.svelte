@@ -7,6 +7,7 @@
 
   let {
     formula,
+    begun = '',
     label,
     accept,
     cancel,
@@ -16,6 +17,8 @@
     words = true,
   }: {
     formula: string;
+    /** What was typed for it before it was there; it is typed on. */
+    begun?: string;
     label: string;
     accept: (text: string) => unknown;
     cancel: () => void;
@@ -30,12 +33,13 @@
 
   // The field starts from the formula and is then the typist's own.
   // svelte-ignore state_referenced_locally
-  let text = $state(formula);
+  let text = $state(begun || formula);
   let field = $state<HTMLInputElement>();
   let suggest = $state<Suggest>();
   $effect(() => {
     field?.focus();
-    field?.select();
+    if (untrack(() => begun)) untrack(() => field?.setSelectionRange(text.length, text.length));
+    else field?.select();
   });
 
   // Marked once, when it is refused: while it is typed anew, nothing is selected again.

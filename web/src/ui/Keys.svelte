@@ -169,6 +169,9 @@
       if ((event.key.toLowerCase() === 'k' || !typing(event)) && controlled(event)) event.preventDefault();
       return;
     }
+    // What is typed before a dimension's field is there is for the field.
+    if (!typing(event) && !event.altKey && work.board?.binding.awaits(event.key))
+      return event.preventDefault();
     if (event.key === 'Enter' && accepts(event)) return event.preventDefault();
     if (
       event.key === OTHER &&
