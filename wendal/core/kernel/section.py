@@ -15,7 +15,6 @@ from scipy.optimize import brentq
 
 from ..tolerance import FULL_TURN, ONE_PLACE, ROOT
 from .forms import edge_form
-from .keeping_whole import unharming
 from .measuring import Extent, apart, extent_of
 from .named import NamedShape
 from .query import describe
@@ -35,7 +34,7 @@ def cut_face(shape: NamedShape, index: int, frame: Frame) -> list[Piece]:
     Coordinates are the plane's, mm; a piece is its kind, its places and its radius, as a sketch takes them
     in; a curve's places are at equal ways along it.
     """
-    maker = unharming(BRepAlgoAPI_Section(faces_of(shape.shape)[index], gp_Pln(ax3(frame)), False))
+    maker = BRepAlgoAPI_Section(faces_of(shape.shape)[index], gp_Pln(ax3(frame)), False)
     maker.Approximation(False)
     maker.Build()
     return _pieces(maker, frame) if maker.IsDone() else []
@@ -115,7 +114,7 @@ def cut_faces(shape: NamedShape, faces: list[int], frame: Frame) -> list[Piece]:
             found.append(("line", [frame.local(p)[:2], frame.local(q)[:2]], 0.0))
     if others:
         own = faces_of(shape.shape)
-        met = unharming(BRepAlgoAPI_Section(compound(own[i] for i in others), gp_Pln(ax3(frame)), False))
+        met = BRepAlgoAPI_Section(compound(own[i] for i in others), gp_Pln(ax3(frame)), False)
         met.Approximation(False)
         met.Build()
         found += _pieces(met, frame) if met.IsDone() else []
@@ -126,7 +125,7 @@ def cut_near(shape: NamedShape, faces: list[int], frame: Frame, near: Vec) -> tu
     """Return the piece in which one of some faces meets a plane that is nearest to a place: as it is measured
     to, as an edge, and its nearest place; None where they do not meet it."""
     own = faces_of(shape.shape)
-    met = unharming(BRepAlgoAPI_Section(compound(own[i] for i in faces), gp_Pln(ax3(frame)), False))
+    met = BRepAlgoAPI_Section(compound(own[i] for i in faces), gp_Pln(ax3(frame)), False)
     met.Approximation(False)
     met.Build()
     if not met.IsDone():
