@@ -203,18 +203,21 @@ def test_a_refused_manner_leaves_the_field_open(designer: Designer) -> None:
 
 def test_what_is_typed_before_a_dimension_has_its_field_goes_into_it(designer: Designer) -> None:
     d, page = designer, designer.page
-    b = Builder("Quick")
-    sketch = b.step("sketch", "Points", on=axis("XY"))
+    points, line = Builder("Quick"), Builder("Quick too")
+    for b in (points, line):
+        b.step("sketch", "Drawn", on=axis("XY"))
     for place in ((10, 0), (30, 7)):
-        b.draw(sketch, "point", place)
+        points.draw("s1", "point", place)
+    line.draw("s1", "line", (0, 5), (15, 5))
 
-    def typed(text: str) -> str:
+    def typed(text: str, b: Builder = points, picks: tuple[tuple[float, float], ...] = ((10, 0), (30, 7))) -> str:
         d.begin(b.part)
-        d.menu("Points", "Open on the drawing board")
+        d.menu("Drawn", "Open on the drawing board")
         d.board_ready()
-        d.click((10, 0))
+        first, *others = picks
+        d.click(first)
         page.keyboard.down("Shift")
-        d.click((30, 7))
+        d.click(*others)
         page.keyboard.up("Shift")
         page.keyboard.type(text, delay=0)  # no pause at all
         d.quiet()
@@ -225,6 +228,7 @@ def test_what_is_typed_before_a_dimension_has_its_field_goes_into_it(designer: D
     for text, formula in (("cd25 mm\n", "25 mm"), ("cd;31 mm\n", "31 mm"), ("cd;;12.5 mm\n", "12.5 mm"), ("cd\n", "21.19 mm")):
         assert typed(text) == formula
         expect(page.get_by_test_id("formula")).to_have_count(0)
+    assert typed("cd;26.5 mm\n", line, ((7, 5),)) == "26.5 mm"  # a line is measured in one way alone
     typed("cd")
     page.keyboard.type("19 mm;", delay=0)  # typed, and then measured another way: it stays
     d.quiet()

@@ -1,7 +1,7 @@
 /** Constraints and dimensions: which the picks ask for, what stands against one, and ways out. */
 import { tick } from 'svelte';
-import { OTHER } from '../state/action';
 import { Refusal, type ConstraintRow, type Foreseen, type ToBrowser } from '../api/types';
+import { Ahead } from './ahead';
 import { AXES, place } from './geometry';
 import type { Picks } from './surface';
 
@@ -19,12 +19,9 @@ export class Binding {
   /** The dimension that was just made and what else its picks could be dimensioned by. */
   private fresh: { id: string; of: string[]; ways: { kind: string; manner: string }[]; way: number } | null =
     null;
-  /** What is typed for a dimension whose field is not there yet; null: none is awaited. */
-  private ahead: string | null = null;
-  /** What was typed after it: that it is accepted, and how often it is turned to the other answer. */
-  private struck = false;
-  private turns = 0;
-  /** What was typed into the field of a dimension, for another answer of it. */
+  /** What is typed for a dimension whose field is not there yet. */
+  readonly ahead = new Ahead();
+  /** What was typed into the field of a dimension, and what one that opens now has in it from before. */
   private written = { id: '', text: '' };
   private opening = { id: '', text: '' };
   private timer = 0;
@@ -166,7 +163,7 @@ export class Binding {
     const { board } = this;
     const before = new Set(Object.keys(board.drawing.constraints ?? {}));
     board.typing = '';
-    this.ahead ??= '';
+    this.ahead.begin();
     const taken = await board.resolved(of);
     if (!taken || !(await this.add({ ...ways[way], of: taken }, instead ? { dropping: [instead] } : {}))) {
       // A manner that is refused leaves the dimension as it is, and its field open; the next turn goes on.
@@ -178,18 +175,6 @@ export class Binding {
     const id = Object.keys(board.drawing.constraints ?? {}).find((k) => !before.has(k)) ?? '';
     [board.typing, this.fresh] = [id, { id, of, ways, way }];
     return this.arrived(id);
-  }
-
-  /** A key beside all fields: while a dimension is awaited, it is meant for its field. Tells whether it is. */
-  awaits(key: string): boolean {
-    if (this.ahead === null || this.struck) return false;
-    if (key === OTHER) this.turns++;
-    else if (key === 'Enter') this.struck = true;
-    else if (key === 'Escape') [this.ahead, this.struck] = ['', true];
-    else if (key === 'Backspace') this.ahead = this.ahead.slice(0, -1);
-    else if (key.length === 1) this.ahead += key;
-    else return false;
-    return true;
   }
 
   /** What a dimension's field begins with, where something was typed for it already. */
@@ -204,35 +189,25 @@ export class Binding {
 
   /** A dimension's field is there: it takes what was typed before. */
   private async arrived(id: string): Promise<void> {
-    const text = this.ahead ?? '';
+    if (this.ahead.turned() && (await this.otherWay())) return;
+    const { text, accepted } = this.ahead.end();
     this.written = this.opening = { id, text };
-    if (this.turns) {
-      this.turns--;
-      await this.otherWay();
-      return;
-    }
-    const struck = this.struck;
-    [this.ahead, this.struck] = [null, false];
-    if (struck && text) await this.setValue(id, text);
-    else if (struck) this.leave();
+    if (accepted && text) await this.setValue(id, text);
+    else if (accepted) this.leave();
     await tick();
     this.opening = { id: '', text: '' };
   }
 
   private nowhere(): void {
-    const { ahead } = this;
-    [this.ahead, this.struck, this.turns] = [null, false, 0];
-    if (ahead) this.board.desk.session.note(`There is no dimension, so “${ahead}” went nowhere.`);
+    const { text } = this.ahead.end();
+    if (text) this.board.desk.session.note(`There is no dimension, so “${text}” went nowhere.`);
   }
 
   /** The other answer while a new dimension is typed: the same picks, dimensioned the next way. */
   async otherWay(): Promise<boolean> {
     const fresh = this.fresh;
-    if (!fresh || fresh.id !== this.board.typing || fresh.ways.length < 2) {
-      if (this.ahead !== null) [this.ahead, this.struck, this.turns] = [null, false, 0];
-      return false;
-    }
-    this.ahead ??= this.written.id === fresh.id ? this.written.text : '';
+    if (!fresh || fresh.id !== this.board.typing || fresh.ways.length < 2) return false;
+    this.ahead.begin(this.written.id === fresh.id ? this.written.text : '');
     await this.place(fresh.of, fresh.ways, (fresh.way + 1) % fresh.ways.length, fresh.id);
     return true;
   }

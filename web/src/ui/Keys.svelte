@@ -170,7 +170,7 @@
       return;
     }
     // What is typed before a dimension's field is there is for the field.
-    if (!typing(event) && !event.altKey && work.board?.binding.awaits(event.key))
+    if (!typing(event) && !event.altKey && work.board?.binding.ahead.takes(event.key))
       return event.preventDefault();
     if (event.key === 'Enter' && accepts(event)) return event.preventDefault();
     if (

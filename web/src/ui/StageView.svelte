@@ -83,7 +83,7 @@
     const frames = work.cutsAt;
     void work.session.scene;
     if (!frames.length || work.session.lookedAt !== null) return; // it is told of the part as it ends
-    const timer = setTimeout(() => void sights.outline(frames), STANDS);
+    const timer = setTimeout(() => void sights.outline(frames).then(seeAgain), STANDS);
     return () => clearTimeout(timer);
   });
   $effect(() => work.stage?.shade(sights.shade));
@@ -201,6 +201,8 @@
     return [e.clientX - box.left, e.clientY - box.top];
   };
   let looked: [number, number] = [0, 0];
+  /** Where the hand is on the stage. */
+  let rests: [number, number] | null = null;
   /** What is under the pointer and does not fit the blank that waits, with what would. */
   let misfit = $state('');
   /** The note of the hole that is hovered. */
@@ -223,9 +225,18 @@
   }
   function move(event: PointerEvent) {
     if (!work.board && work.stage && stretched(event)) return;
+    rests = null;
     if (work.board || event.buttons & 6 || !work.stage) return;
     if ((event.target as HTMLElement).closest('[data-flag]')) return; // what a flag says is what it takes
-    const [x, y] = local(event);
+    rests = local(event);
+    see(...rests);
+  }
+  /** What has come only now may lie under a hand that rests. */
+  function seeAgain() {
+    if (rests && !pressed && !work.board) see(...rests);
+  }
+  function see(x: number, y: number) {
+    if (!work.stage) return;
     // What was chosen by its key stays chosen while the hand only trembles.
     const chosen = work.chosen && Math.hypot(x - looked[0], y - looked[1]) < 4 ? work.hovered?.key : '';
     if (!chosen) [looked, work.chosen] = [[x, y], false];
@@ -338,6 +349,7 @@
   class="relative h-full w-full"
   bind:this={host}
   onpointermove={move}
+  onpointerleave={() => (rests = null)}
   onpointerdown={down}
   onpointerup={up}
   ondragover={(e) => e.preventDefault()}

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from contextlib import AbstractContextManager, nullcontext
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
 from typing import Any
@@ -87,14 +86,13 @@ def blended(body: NamedShape, blends: Sequence[Blend], step: str) -> tuple[Named
     of one smooth chain are wanted in two sizes, BlendFailed where it does not work.
     """
     try:
-        return _blended(body, blends, step, left_as_it_was(body))
+        with left_as_it_was(body):
+            return _blended(body, blends, step)
     except Altered:
-        return _blended(copied(body), blends, step, nullcontext())
+        return _blended(copied(body), blends, step)
 
 
-def _blended(
-    body: NamedShape, blends: Sequence[Blend], step: str, watch: AbstractContextManager[None]
-) -> tuple[NamedShape, NamedShape, int]:
+def _blended(body: NamedShape, blends: Sequence[Blend], step: str) -> tuple[NamedShape, NamedShape, int]:
     edges = _edges(body)
     around = _Around(body)
     maker: Any = (
@@ -134,7 +132,7 @@ def _blended(
     chain = [
         maker.Edge(c, k) for c in range(1, maker.NbContours() + 1) for k in range(1, maker.NbEdges(c) + 1)
     ]
-    with refused_as(BlendFailed), watch:
+    with refused_as(BlendFailed):
         maker.Build()
         if not maker.IsDone():
             raise BlendFailed
