@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 
@@ -24,6 +26,21 @@ def test_random_tools() -> None:
 
 def box(at: Spot, size: Spot) -> kernel.NamedShape:
     return _named(BRepPrimAPI_MakeBox(gp_Pnt(*at), *size).Shape(), "t1")
+
+
+# A block of 12 with a slot: what it is made of, each as its lowest and highest corner.
+SLOTTED = [((0, 0, 0), (4, 12, 12)), ((8, 0, 0), (12, 12, 12)), ((4, 0, 0), (8, 12, 4))]
+RANGES = st.tuples(*[st.tuples(st.integers(-4, 15), st.integers(1, 14))] * 3)
+
+
+@settings(max_examples=80, deadline=None)
+@given(RANGES)
+def test_what_touches_is_as_by_intervals(ranges: tuple[tuple[int, int], ...]) -> None:
+    """A tool may lie in the slot, bridge it, go through, or meet in a face, an edge or a corner only."""
+    body = by_kernel("cut", [box((0, 0, 0), (12, 12, 12))], [box((4, -1, 4), (4, 14, 9))])
+    low, size = [a for a, _ in ranges], [n for _, n in ranges]
+    meets = any(all(low[i] <= b[i] and a[i] <= low[i] + size[i] for i in range(3)) for a, b in SLOTTED)
+    assert kernel.touching(body, [box((low[0], low[1], low[2]), (size[0], size[1], size[2]))]) is meets
 
 
 @pytest.mark.parametrize(("way", "at", "size", "more"), [

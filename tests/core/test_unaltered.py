@@ -2,52 +2,18 @@
 
 from __future__ import annotations
 
-import hashlib
-import io
-import re
 from collections.abc import Callable
 from pathlib import Path
 
 import pytest
-from OCP.BRepTools import BRepTools
-from OCP.TopTools import TopTools_FormatVersion
 
 from tests.building import TOP, drawn_on, f
 from tests.core.test_choices_kept import bevelled
 from tests.samples import block, plate, plate_with_circle
+from tools.hunts.unaltered import altered, hunt_unaltered
 from wendal.core import inspect, kernel
 from wendal.core.route import Evaluation, Memory, Part, evaluate, read_part
 from wendal.demo import DEMO_PARTS
-
-
-def digest(shape: object) -> str:
-    """A digest of a shape as the kernel writes it: geometry, tolerances and curve representations.
-
-    Meshes are left out, which belong to the picture, and flags of who holds a shape.
-    """
-    written = io.BytesIO()
-    BRepTools.Write_s(shape, written, False, False, TopTools_FormatVersion.TopTools_FormatVersion_VERSION_3)
-    lines = [line for line in written.getvalue().decode().splitlines() if not MESH.match(line)]
-    return hashlib.blake2b("\n".join(lines).encode(), digest_size=12).hexdigest()
-
-
-# Polygons on triangulations (6, 7) and polygons (5) of edges, triangulations (2) of faces; seven flags of a shape.
-MESH = re.compile(r"[67] +\d+ +\d+|5 +\d+ +\d+$|[01]{7}$")
-
-
-def altered(part: Part) -> list[str]:
-    """Evaluate a part step by step; return the steps during which a shape remembered from before was changed."""
-    memory, known, found = Memory(), dict[int, tuple[object, str]](), list[str]()
-    for step in part.steps:
-        evaluation = evaluate(part, memory, until=step.id)
-        changed = [k for k, (shape, before) in known.items() if digest(shape) != before]
-        if changed:
-            found.append(f"{step.kind} {step.name}")
-            known |= {k: (known[k][0], digest(known[k][0])) for k in changed}
-        inspect.scene(part, evaluation, inspect.Blobs(set(), {}))  # meshed and looked at, as a window does
-        for body in evaluation.site.bodies.values():
-            known.setdefault(id(body.shape), (body.shape.shape, digest(body.shape.shape)))
-    return found
 
 
 def elbow() -> Part:
@@ -85,8 +51,23 @@ def read(name: str) -> Part:
     return read_part((DATA / f"{name}.json").read_text(encoding="utf-8"))
 
 
+def test_no_step_of_random_parts_alters_what_is_remembered() -> None:
+    found = hunt_unaltered(4, seed=3)
+    assert not [what for what in found if "wrong" in what], found
+    assert found["unaltered"] == 4
+
+
 def test_no_step_of_a_grown_part_alters_what_is_remembered() -> None:
     assert altered(read("grown")) == []
+
+
+def test_a_shell_that_is_refused_leaves_its_body_sound() -> None:
+    """The kernel raises corners to a tolerance of 2 mm before it gives up."""
+    part = read("refused_shell")
+    evaluation = evaluate(part, Memory())
+    assert evaluation.reports[-1].state == "stopped"
+    assert inspect.broken(evaluation) == []
+    assert altered(part) == []
 
 
 @pytest.mark.thorough

@@ -30,6 +30,7 @@ from tools.hunts.shapes import hunt_shapes
 from tools.hunts.together import hunt_together
 from tools.hunts.trust import hunt_trust
 from tools.hunts.turns import hunt_turns
+from tools.hunts.unaltered import hunt_unaltered
 from wendal.core import tally
 from wendal.demo import DEMO_PARTS
 
@@ -60,6 +61,7 @@ FAMILIES: dict[str, tuple[Callable[[int], Counter[str]], int]] = {
     "received": (partial(hunt_received, seed=1), 177),
     "hostile": (partial(hunt_hostile, seed=1), 100),
     "turns": (partial(hunt_turns, seed=1), 150),
+    "unaltered": (partial(hunt_unaltered, seed=1), 150),
     "trust": (partial(hunt_trust, seed=1), 40),
 }
 

@@ -22,7 +22,7 @@ from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
 from ..errors import StepError
-from .keeping_whole import Altered, copied, left_as_it_was
+from .keeping_whole import sparing
 from .named import NamedShape, carry, some_of, source_of
 from .query import check_solid, middle_of
 from .refusing import refused_as
@@ -85,11 +85,7 @@ def blended(body: NamedShape, blends: Sequence[Blend], step: str) -> tuple[Named
     New faces are named `step/round/<the faces that meet>` (`bevel`, `corner`). Raises StepError where edges
     of one smooth chain are wanted in two sizes, BlendFailed where it does not work.
     """
-    try:
-        with left_as_it_was(body):
-            return _blended(body, blends, step)
-    except Altered:
-        return _blended(copied(body), blends, step)
+    return sparing(body, lambda own: _blended(own, blends, step))
 
 
 def _blended(body: NamedShape, blends: Sequence[Blend], step: str) -> tuple[NamedShape, NamedShape, int]:

@@ -11,7 +11,7 @@ from collections.abc import Sequence
 
 from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut, BRepAlgoAPI_Splitter
-from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_Sewing
+from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy, BRepBuilderAPI_MakeFace, BRepBuilderAPI_Sewing
 from OCP.BRepLib import BRepLib
 from OCP.BRepOffset import BRepOffset_Mode
 from OCP.BRepOffsetAPI import BRepOffsetAPI_MakeOffsetShape
@@ -190,10 +190,11 @@ def _extended(target: Target, reach: float) -> TopoDS_Shape:
 
 def _offset(cutters: list[TopoDS_Shape], short: float) -> list[TopoDS_Shape]:
     """Return the targets as one shell, moved along their outward normals."""
-    shell: TopoDS_Shape = cutters[0]
-    if len(cutters) > 1:
+    own = [BRepBuilderAPI_Copy(c).Shape() for c in cutters]  # faces of bodies, whose edges are theirs
+    shell: TopoDS_Shape = own[0]
+    if len(own) > 1:
         sewing = BRepBuilderAPI_Sewing(MEETS)
-        for cutter in cutters:
+        for cutter in own:
             sewing.Add(cutter)
         sewing.Perform()
         shell = sewing.SewedShape()

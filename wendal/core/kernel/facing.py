@@ -13,7 +13,7 @@ from OCP.TopoDS import TopoDS
 
 from ..errors import StepError
 from ..tolerance import NO_VOLUME
-from .keeping_whole import copied
+from .keeping_whole import copied, sparing
 from .merging import merge_flush
 from .named import NamedShape, carry
 from .query import check_solid, volume_of
@@ -40,6 +40,12 @@ def inclined(body: NamedShape, groups: list[tuple[list[int], Frame]], angle: flo
     A face keeps its names. Returns also how many more faces came along, since they run on smoothly. Raises
     FaceRefused.
     """
+    return sparing(body, lambda own: _inclined(own, groups, angle))
+
+
+def _inclined(
+    body: NamedShape, groups: list[tuple[list[int], Frame]], angle: float
+) -> tuple[NamedShape, int]:
     own = faces_of(body.shape)
     maker: Any = BRepOffsetAPI_DraftAngle(body.shape)
     faces = [i for found, _ in groups for i in found]

@@ -8,9 +8,9 @@ taken apart from what is remembered first.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from typing import Any
+from typing import Any, TypeVar
 
 from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy
@@ -22,7 +22,9 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Iterator, TopoDS_Shape
 from .named import NamedShape
 from .shapes import ShapeMap, edges_of, faces_of, items, shape_map
 
-__all__ = ["Altered", "copied", "left_as_it_was", "unharming", "with_own_edges"]
+__all__ = ["copied", "sparing", "unharming", "with_own_edges"]
+
+Made = TypeVar("Made")
 
 FORWARD = TopAbs_Orientation.TopAbs_FORWARD
 EDGE, VERTEX = TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_VERTEX
@@ -39,31 +41,45 @@ def copied(body: NamedShape) -> NamedShape:
     return NamedShape(BRepBuilderAPI_Copy(body.shape, True, False).Shape(), body.names)
 
 
-class Altered(Exception):
+def sparing(body: NamedShape, work: Callable[[NamedShape], Made]) -> Made:
+    """Do work on a body that may raise the tolerances of its corners and edges, or give edges more curves.
+
+    They are set back then, and the work is done on a copy. It seldom happens; what is made of a copy shares
+    no face with the body.
+    """
+    try:
+        with _left_as_it_was(body):
+            return work(body)
+    except _Altered:
+        return work(copied(body))
+
+
+class _Altered(Exception):
     """An operation has written into what it was given; that was set right again."""
 
 
 @contextmanager
-def left_as_it_was(body: NamedShape) -> Iterator[None]:
-    """Watch the tolerances of a body's corners and edges: where an operation raises any, it is set back, and
-    Altered is raised. The operation is then done on a copy; it seldom happens, and a copy shares no face."""
-    held = [(s, _tolerance(s)) for kind in (VERTEX, EDGE) for s in items(shape_map(body.shape, kind))]
+def _left_as_it_was(body: NamedShape) -> Iterator[None]:
+    edges = [TopoDS.Edge(s) for s in items(shape_map(body.shape, EDGE))]
+    corners = [TopoDS.Vertex(s) for s in items(shape_map(body.shape, VERTEX))]
+    wide = [(s, BRep_Tool.Tolerance_s(s)) for s in (*corners, *edges)]
+    curves = [(e, e.Curves()) for e in map(_inside, edges)]  # copies of the kernel's lists
     try:
         yield
     finally:
-        raised = [(s, before) for s, before in held if _tolerance(s) != before]
+        raised = [(s, before) for s, before in wide if BRep_Tool.Tolerance_s(s) != before]
         for shape, before in raised:
             ShapeFix_ShapeTolerance().SetTolerance(shape, before, shape.ShapeType())
-    if raised:
-        raise Altered
+        more = [(e, before) for e, before in curves if e.Curves().Size() != before.Size()]
+        for e, before in more:
+            e.ChangeCurves().Assign(before)
+    if raised or more:
+        raise _Altered
 
 
-def _tolerance(shape: TopoDS_Shape) -> float:
-    return float(
-        BRep_Tool.Tolerance_s(TopoDS.Vertex(shape))
-        if shape.ShapeType() == VERTEX
-        else BRep_Tool.Tolerance_s(TopoDS.Edge(shape))
-    )
+def _inside(edge: TopoDS_Edge) -> Any:
+    """Return what the kernel keeps of an edge, wherever it is used."""
+    return edge.TShape()
 
 
 def with_own_edges(shape: NamedShape, faces: list[int]) -> NamedShape:

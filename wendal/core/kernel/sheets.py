@@ -30,7 +30,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape
 from ..errors import StepError
 from ..tolerance import BESIDE, FULL_TURN, OFFSET, SEWN, STRAIGHT
 from .extrusion import flat_face, wire_of
-from .keeping_whole import unharming
+from .keeping_whole import copied, unharming
 from .merging import merge_flush
 from .named import NamedShape, carry, some_of, source_of
 from .places import nearest_on_face, normal_on_face
@@ -252,7 +252,7 @@ def thickened(sheet: NamedShape, front: float, back: float, prefix: str) -> Name
 
 def _shells(sheet: NamedShape) -> list[NamedShape]:
     """Return the connected pieces of a sheet."""
-    made = _one_shell(sheet)
+    made = copied(_one_shell(sheet))  # its walls are made in its own edges
     shells = items(shape_map(made.shape, SHELL))
     held = shape_map(made.shape, FACE)
     within = {held.FindIndex(f) for s in shells for f in faces_of(s)}

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from contextlib import suppress
+from functools import partial
 from typing import Any
 
 from OCP.BOPTools import BOPTools_AlgoTools3D
@@ -27,6 +28,7 @@ from ..errors import StepError
 from ..tolerance import NO_VOLUME, OFFSET, SEWN
 from .boolean import cut
 from .enclosing import check_enclosing
+from .keeping_whole import sparing
 from .named import NamedShape, carry, some_of, source_of
 from .query import check_solid, volume_of
 from .refusing import refused_as
@@ -59,7 +61,8 @@ def hollowed(
     # Inwards rounded corners come out rightly; outwards sharp ones, which several thicknesses need anyhow.
     for join in (SHARP, ARC) if outward or others else (ARC, SHARP):
         with suppress(ShellFailed, StepError), refused_as(ShellFailed):  # the other way is tried
-            return _made(body, openings, thickness, outward, others, step, join)
+            made = partial(_made, openings=openings, thickness=thickness, outward=outward, others=others)
+            return sparing(body, partial(made, step=step, join=join))
     raise ShellFailed
 
 

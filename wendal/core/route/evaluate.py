@@ -148,7 +148,7 @@ class _Run:
             report, made = self._build(step, site)
         if given and report.state == "built" and not report.upon:
             if known is None:
-                self.memory.stands(Stood(step, before, given, report, site), f"{self.part.name}/{step.id}")
+                self.memory.stands(Stood(step, before, given, report, site), self.part.owner(step))
             if place:
                 self.found.standing[place] = report
         if report.state != "stopped" and self.measured & names_of(step):
@@ -296,7 +296,7 @@ class _Run:
             if isinstance(failure, InternalFault):
                 raise failure from error
             result = Remembered(None, {}, failure.bare(), words)
-        self.memory.put(report.key, result, f"{self.part.name}/{step.id}")
+        self.memory.put(report.key, result, self.part.owner(step))
         return result
 
     def _failure(self, step: Step, error: Exception) -> WendalError:

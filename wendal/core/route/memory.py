@@ -93,11 +93,11 @@ class Memory:
         return found
 
     def stands(self, found: Stood, of: str) -> None:
-        """Remember how a step stood. of : part and step, so that no part's edits drive out another's."""
+        """Remember how a step stood. of : its owner (`Part.owner`)."""
         self._stood.put((id(found.step), id(found.before)), found, _new_faces(found), of)
 
     def put(self, key: str, result: Remembered, of: str = "") -> None:
-        """Remember a result. of : the part and the step that came to it, where they are known."""
+        """Remember a result. of : its owner (`Part.owner`), where it is known."""
         self._known.put(key, result, _size(result), of)
 
 
