@@ -1,5 +1,6 @@
 # make demo         start Wendal with its demo parts
-# make test         everything that is checked
+# make test         what every change must pass
+# make thorough     the tests that are too long for that
 # make quick        style, types, contracts and the quick tests of the core: for the loop of the day
 # make bench        measure against the bars of the design
 # make hunt         random parts against oracles of their own
@@ -12,7 +13,7 @@ PYTHON := .venv/bin/python
 export PYTHONDONTWRITEBYTECODE :=
 SOURCES := $(shell find web/src web/public web/index.html web/*.ts web/*.js wendal/api wendal/core -type f -not -name '*.pyc' -not -name generated.ts)
 
-.PHONY: demo start test quick style hunt soak bench screenshots advisories web check check-web setup
+.PHONY: demo start test thorough quick style hunt soak bench screenshots advisories web check check-web setup
 demo start: setup web
 	@exec $(PYTHON) -m wendal $@
 
@@ -52,9 +53,13 @@ quick:
 	@$(MAKE) --no-print-directory style
 	$(PYTHON) -m pytest -n 2 --dist worksteal tests/core -m "not slow and not thorough"
 
+thorough:
+	@scripts/setup test
+	@$(MAKE) --no-print-directory web
+	$(PYTHON) -m pytest -n 2 --dist worksteal -m thorough
+
 hunt:
 	@scripts/setup test
-	$(PYTHON) -m pytest -n 2 --dist worksteal tests/core -m thorough
 	$(PYTHON) -m tools.hunts
 
 soak:

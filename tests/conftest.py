@@ -22,6 +22,7 @@ from _pytest.runner import runtestprotocol
 from hypothesis import settings
 from playwright.sync_api import Browser, ConsoleMessage, Error, Page, ViewportSize, expect, sync_playwright
 
+from tests import thorough
 from tests.e2e.designer import KEYS, Designer
 from tests.samples import XY
 from tests.trodden import remember_parts
@@ -110,8 +111,14 @@ def pytest_collection_finish() -> None:
     gc.set_threshold(50_000, 20, 50)  # looking for circles took a sixteenth of the time
 
 
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """Journeys first, half of them for either process: a run ends with short tests, and no process waits for the other."""
+@pytest.hookimpl(tryfirst=True)  # before tests are chosen by their marks
+def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
+    """Mark what is left to the thorough run, and journeys. They go first, half of them for either process: a run ends with short tests,
+    and no process waits for the other."""
+    thorough.mark(items, whole=config.args == ["tests"])
+    for item in items:
+        if "browser" in getattr(item, "fixturenames", ()):
+            item.add_marker("browser")
     journeys = [i for i in items if i.get_closest_marker("browser")]
     others = [i for i in items if not i.get_closest_marker("browser")]
     half, middle = len(journeys) // 2, len(others) // 2

@@ -5,20 +5,16 @@ from __future__ import annotations
 from functools import cache
 from typing import Any
 
-import pytest
-
 from wendal.core import kernel
 from wendal.core.route import Evaluation, Memory, Part, evaluate, figures_of
 from wendal.core.sketch import Drawing, Solution, find_freedoms, solve
 from wendal.demo import DEMO_PARTS
 from wendal.demo.builder import Builder
 
-__all__ = ["DEMOS", "XY", "block", "demo", "drawn", "edit", "evaluated", "free_sketch", "freedoms", "plate", "plate_by_default",
+__all__ = ["XY", "block", "demo", "drawn", "edit", "evaluated", "free_sketch", "freedoms", "plate", "plate_by_default",
            "plate_with_circle", "settled", "solution"]
 
 XY = {"of": "base", "name": "XY"}
-# The demo parts by name. The sensor housing takes as long as the others together: it is for the thorough run.
-DEMOS = [pytest.param(n, marks=pytest.mark.thorough) if n == "sensor_housing" else n for n in DEMO_PARTS]
 
 
 @cache

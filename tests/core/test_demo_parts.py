@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 
-from tests.samples import DEMOS, evaluated
+from tests.samples import evaluated
 from tools.hunts.settings import tried
 from wendal.core import kernel
 from wendal.core.route import Part, read_part, write_part
@@ -115,7 +115,7 @@ def test_the_sensor_housing_follows_its_dimensions(tag: str, formula: str) -> No
     assert grown > 0
 
 
-@pytest.mark.parametrize("name", DEMOS)
+@pytest.mark.parametrize("name", DEMO_PARTS)
 def test_predictable_update(name: str) -> None:
     found, strange = tried(DEMO_PARTS[name](), 5)  # 200 in the hunt
     assert strange == []

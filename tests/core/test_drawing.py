@@ -11,7 +11,7 @@ import pypdfium2
 import pytest
 
 from tests.overlaps import overlaps
-from tests.samples import DEMOS, evaluated, plate, plate_with_circle
+from tests.samples import evaluated, plate, plate_with_circle
 from wendal.core import exchange, inspect, kernel
 from wendal.core.drawing.hatching import hatched
 from wendal.core.drawing.ink import width_of
@@ -180,7 +180,7 @@ def test_a_section_that_can_not_be_cut_says_so_in_its_place(line: list[tuple[flo
 # — figures —
 
 
-@pytest.mark.parametrize("name", DEMOS)
+@pytest.mark.parametrize("name", DEMO_PARTS)
 def test_pages_of_the_demo_parts_have_nothing_on_anything_and_fit(name: str) -> None:
     part = with_page(DEMO_PARTS[name]())
     sheet = sheet_of(part)

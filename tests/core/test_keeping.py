@@ -11,7 +11,7 @@ import pytest
 
 from tests.building import axis, f, of_step
 from tests.core.test_incremental import edited, told
-from tests.samples import DEMOS, block, plate
+from tests.samples import block, plate
 from tools.bench.parts import mixed_plate
 from wendal.core import inspect
 from wendal.core.kernel import known
@@ -41,7 +41,7 @@ def as_from_nothing(part: Part) -> dict[str, Any]:
     return found
 
 
-@pytest.mark.parametrize("name", [*DEMOS, "plate"])
+@pytest.mark.parametrize("name", [*DEMO_PARTS, "plate"])
 def test_the_next_process_builds_nothing_and_goes_on_as_if_it_had(name: str) -> None:
     part, memory = PARTS[name](), Memory()
     evaluation, built = evaluate(part, memory), list[str]()

@@ -15,7 +15,7 @@ from typing import Any
 import pytest
 
 from tests.building import axis, drawn_on, f
-from tests.samples import DEMOS, demo, evaluated, plate
+from tests.samples import demo, evaluated, plate
 from wendal.cli import main
 from wendal.core import exchange, files, kernel
 from wendal.core.errors import CommandRefused, DocumentError
@@ -62,7 +62,7 @@ def bored(x: float = 12.0, more: bool = False) -> Builder:
     return b
 
 
-@pytest.mark.parametrize("name", DEMOS)
+@pytest.mark.parametrize("name", DEMO_PARTS)
 def test_a_part_comes_back_with_its_volume_names_and_faces(name: str) -> None:
     part, evaluation = demo(name)
     bodies = evaluation.site.bodies

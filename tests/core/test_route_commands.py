@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
 from tests.building import BODY, TOP, axis, drawn_on, f, volume
-from tests.samples import DEMOS, evaluated, plate
+from tests.samples import evaluated, plate
 from wendal.core import inspect
 from wendal.core.drawing.page import drawn_page
 from wendal.core.drawing.proposing import proposed_page
@@ -230,7 +230,7 @@ def test_what_made_a_face_its_line_its_dimensions_and_what_stands_on_it_are_told
         asked({"of": "face", "body": "s2", "names": ["s99/end/r1"]})
 
 
-@pytest.mark.parametrize("name", DEMOS)
+@pytest.mark.parametrize("name", DEMO_PARTS)
 def test_what_is_foretold_of_deleting_or_suppressing_a_step_happens(name: str) -> None:
     part = DEMO_PARTS[name]()
     memory = Memory()

@@ -70,7 +70,6 @@ def test_a_shell_that_is_refused_leaves_its_body_sound() -> None:
     assert altered(part) == []
 
 
-@pytest.mark.thorough
 def test_a_refused_trial_changes_nothing_of_what_comes_after() -> None:
     """A part, a step more that is refused, the part again, an edit: in one memory and from nothing it is the same."""
     memory = Memory()

@@ -10,8 +10,6 @@ import pytest
 from tests.e2e.designer import Designer
 from tests.e2e.test_extrude_and_change import plate
 
-pytestmark = pytest.mark.browser
-
 AXE = Path(__file__).resolve().parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
 RULES = {"runOnly": ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]}
 

@@ -18,8 +18,6 @@ from tests.e2e.test_extrude_and_change import circle_on_plate, plate
 from tests.samples import plate_with_circle
 from wendal.demo.builder import Builder
 
-pytestmark = pytest.mark.browser
-
 
 def notes(d: Designer) -> str:
     return " ".join(d.page.get_by_test_id("note").all_inner_texts())

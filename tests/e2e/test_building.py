@@ -11,7 +11,6 @@ from playwright.sync_api import expect
 from tests.e2e.designer import Designer
 from tests.samples import plate_by_default
 
-pytestmark = pytest.mark.browser
 PI = math.pi
 
 

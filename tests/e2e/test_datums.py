@@ -11,8 +11,6 @@ from playwright.sync_api import expect
 from tests.e2e.designer import Designer
 from tests.e2e.test_extrude_and_change import circle_on_plate, plate
 
-pytestmark = pytest.mark.browser
-
 RIM, TOP = (9, 0, 10), (33, 5, 10)  # a place on the front upper edge of the plate, and one on its top
 
 

@@ -19,8 +19,6 @@ from tests.e2e.ways import document
 from tests.samples import XY
 from wendal.demo.builder import Builder
 
-pytestmark = pytest.mark.browser
-
 EDGE, TOP = (9.0, 0.0, 10.0), (33.0, 5.0, 10.0)
 
 

@@ -10,8 +10,6 @@ from playwright.sync_api import expect
 from tests.e2e.designer import Designer
 from tests.samples import plate_by_default, plate_with_circle
 
-pytestmark = pytest.mark.browser
-
 
 def plate(d: Designer, depth: str = "10 mm") -> None:
     """A plate of 40 x 25 with its corner at the origin."""

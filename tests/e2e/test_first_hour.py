@@ -12,8 +12,6 @@ from tests.conftest import eventually
 from tests.e2e.designer import Designer
 from tests.e2e.test_building import finish, sketch_on
 
-pytestmark = pytest.mark.browser
-
 # Buttons and fields that could not be hit: outside of the window, or under something else, and not to be scrolled to.
 HIDDEN = """() => [...document.querySelectorAll('button, input, select, a')].filter((e) => {
   const r = e.getBoundingClientRect();

@@ -10,8 +10,6 @@ from playwright.sync_api import expect
 from tests.e2e.designer import Designer
 from tests.samples import plate_by_default
 
-pytestmark = pytest.mark.browser
-
 
 def focused(d: Designer) -> str:
     """What the focus is in, by its label, with what it holds."""

@@ -65,7 +65,6 @@ VERBS: dict[str, Callable[[Designer, str], object]] = {
 }
 
 
-@pytest.mark.browser
 @pytest.mark.parametrize("task", TRIED)
 def test_what_a_page_says_is_done(designer: Designer, task: str) -> None:
     d = designer
@@ -97,7 +96,6 @@ def test_every_page_is_made_into_html_with_pictures_that_are_there() -> None:
             assert (PAGES.parent / "screenshots" / name).is_file(), name
 
 
-@pytest.mark.browser
 def test_the_handbook_is_opened_searched_and_left_with_what_is_in_hand(designer: Designer) -> None:
     d, page = designer, designer.page
     d.new_part()

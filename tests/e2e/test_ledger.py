@@ -11,8 +11,6 @@ from playwright.sync_api import expect
 
 from tests.e2e.designer import Designer
 
-pytestmark = pytest.mark.browser
-
 
 @pytest.fixture
 def ledger(designer: Designer) -> Designer:

@@ -12,8 +12,6 @@ from tests.building import axis, drawn_on, f
 from tests.e2e.designer import Designer
 from wendal.demo.builder import Builder
 
-pytestmark = pytest.mark.browser
-
 
 @pytest.fixture
 def bench(designer: Designer) -> Designer:

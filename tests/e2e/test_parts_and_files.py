@@ -15,8 +15,6 @@ from tests.e2e.designer import Designer
 from tests.samples import evaluated, plate
 from wendal.core import exchange
 
-pytestmark = pytest.mark.browser
-
 
 def test_parts_are_made_renamed_copied_and_deleted(designer: Designer) -> None:
     d = designer

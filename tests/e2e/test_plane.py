@@ -7,8 +7,6 @@ from playwright.sync_api import expect
 
 from tests.e2e.designer import Designer
 
-pytestmark = pytest.mark.browser
-
 
 def test_ask_first_then_pick_flip_rename_hide_and_edit(designer: Designer) -> None:
     d = designer

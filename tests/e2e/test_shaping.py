@@ -14,7 +14,6 @@ from tests.e2e.test_building import choose_thing, clause, finish, sketch_on
 from tests.samples import XY
 from wendal.demo.builder import Builder
 
-pytestmark = pytest.mark.browser
 PI = math.pi
 
 

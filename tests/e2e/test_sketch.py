@@ -10,8 +10,6 @@ from playwright.sync_api import WebSocketRoute, expect
 
 from tests.e2e.designer import Designer
 
-pytestmark = pytest.mark.browser
-
 
 def test_a_rectangle_becomes_ink_as_it_is_constrained(board: Designer) -> None:
     d = board

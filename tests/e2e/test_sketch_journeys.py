@@ -11,8 +11,6 @@ from playwright.sync_api import expect
 
 from tests.e2e.designer import Designer
 
-pytestmark = pytest.mark.browser
-
 
 def test_the_ear_of_a_pole_bracket_with_one_tangency_forgotten_at_first(board: Designer) -> None:
     d = board

@@ -6,8 +6,6 @@ import pytest
 
 from tests.e2e.designer import Designer
 
-pytestmark = pytest.mark.browser
-
 
 def test_plane_rectangle_extrude_change_reload_step(designer: Designer) -> None:
     d = designer

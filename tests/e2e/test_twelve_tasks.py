@@ -13,8 +13,6 @@ from tests.e2e.designer import Designer
 from tests.e2e.test_extrude_and_change import plate
 from tests.samples import plate_with_circle
 
-pytestmark = pytest.mark.browser
-
 
 def test_a_stack_of_three_that_follows_its_first_height(designer: Designer) -> None:
     d = designer
