@@ -113,16 +113,13 @@ def pytest_collection_finish() -> None:
 
 @pytest.hookimpl(tryfirst=True)  # before tests are chosen by their marks
 def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
-    """Mark what is left to the thorough run, and journeys. They go first, half of them for either process: a run ends with short tests,
-    and no process waits for the other."""
+    """Mark what is left to the thorough run, and journeys. These go first: one process goes through all of them, with one server and one
+    browser, while the other does what needs none and takes over from the end."""
     thorough.mark(items, whole=config.args == ["tests"])
     for item in items:
         if "browser" in getattr(item, "fixturenames", ()):
             item.add_marker("browser")
-    journeys = [i for i in items if i.get_closest_marker("browser")]
-    others = [i for i in items if not i.get_closest_marker("browser")]
-    half, middle = len(journeys) // 2, len(others) // 2
-    items[:] = [*journeys[:half], *others[:middle], *journeys[half:], *others[middle:]]
+    items.sort(key=lambda item: not item.get_closest_marker("browser"))
 
 
 class Faults(logging.Handler):
