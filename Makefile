@@ -13,7 +13,7 @@ PYTHON := .venv/bin/python
 export PYTHONDONTWRITEBYTECODE :=
 SOURCES := $(shell find web/src web/public web/index.html web/*.ts web/*.js wendal/api wendal/core -type f -not -name '*.pyc' -not -name generated.ts)
 
-.PHONY: demo start test thorough quick style hunt soak bench screenshots advisories web check check-web setup
+.PHONY: demo start test thorough quick style hunt soak bench screenshots advisories web check types style-web types-web test-web setup
 demo start: setup web
 	@exec $(PYTHON) -m wendal $@
 
@@ -33,24 +33,31 @@ test:
 	@$(MAKE) --no-print-directory check
 	$(PYTHON) -m pytest -n 2 --dist worksteal
 
-# Python's side and the browser's are looked over beside each other.
+# Two at a time, the longest first.
 check:
-	@$(MAKE) --no-print-directory -j 2 --output-sync=target style check-web
-
-check-web: web
-	@mkdir -p var && $(PYTHON) -m tools.pointer > var/pointer.json
-	cd web && npm run --silent format -- --check --log-level warn
-	@cd web && npm run --silent check && NO_COLOR=1 npm run --silent test
+	@$(MAKE) --no-print-directory -j 2 --output-sync=target web types types-web style style-web test-web
 
 style:
 	$(PYTHON) -m ruff check
 	$(PYTHON) -m ruff format --check -q wendal scripts
+
+types:
 	$(PYTHON) -m mypy
 	.venv/bin/lint-imports
 
+style-web: | setup
+	cd web && npm run --silent format -- --check --log-level warn
+
+types-web: web
+	@cd web && npm run --silent check
+
+test-web: web
+	@mkdir -p var && $(PYTHON) -m tools.pointer > var/pointer.json
+	@cd web && NO_COLOR=1 npm run --silent test
+
 quick:
 	@scripts/setup test
-	@$(MAKE) --no-print-directory style
+	@$(MAKE) --no-print-directory style types
 	$(PYTHON) -m pytest -n 2 --dist worksteal tests/core -m "not slow and not thorough"
 
 thorough:

@@ -20,6 +20,7 @@ PYTHON_LOCKS = (
     "requirements.lock",
     "requirements-dev.lock",
     "requirements-node.lock",
+    "requirements-pip.lock",
     "requirements-audit.lock",
 )
 
