@@ -1,7 +1,8 @@
 """What `make test` leaves to `make thorough`, so that it is done within twelve minutes on two slow cores, and why.
 
 A name stands for itself and for all that begin with it. What is left out is the same way, table or oracle again, longer or on more
-parts: no line of `wendal` is without a test for it (found by the lines that each test goes through).
+parts. When the list was made, 49 of the 39,930 lines of `wendal` that the tests of the core, the service and the store go through were
+gone through by these alone.
 """
 
 from __future__ import annotations
@@ -28,6 +29,7 @@ LEFT = {
         "e2e/test_handbook.py::test_what_a_page_says_is_done[06",
         "e2e/test_handbook.py::test_what_a_page_says_is_done[07-edges]",
         "e2e/test_handbook.py::test_what_a_page_says_is_done[08-change]",
+        "e2e/test_handbook.py::test_what_a_page_says_is_done[08b-trust]",
         "e2e/test_handbook.py::test_what_a_page_says_is_done[13b-drawings]",
         "e2e/test_shaping.py",
         "e2e/test_sketch_journeys.py::test_a_crest_along_a_spline",
@@ -36,6 +38,7 @@ LEFT = {
         "e2e/test_sketch_texts.py::test_a_name_plate",
         "e2e/test_thin_slice.py",
         "e2e/test_twelve_tasks.py::test_a_stack_of_three",
+        "e2e/test_twelve_tasks.py::test_an_arm_of_four_circles",
         "e2e/test_twelve_tasks.py::test_six_axes_and_six_points",
     ],
     "Longer ways of what another journey does.": [
@@ -46,7 +49,9 @@ LEFT = {
         "e2e/test_first_hour.py::test_nothing_is_cut_off_or_covered[size1]",
         "e2e/test_first_hour.py::test_nothing_is_cut_off_or_covered[size2]",
         "e2e/test_ledger.py::test_csv_out_and_in",
+        "e2e/test_first_hour.py::test_a_first_part_ticks_itself_off",
         "e2e/test_looking.py::test_a_corner_is_cut_away_kept_and_shown_again",
+        "e2e/test_looking.py::test_cut_open_at_a_plane",
         "e2e/test_parts_and_files.py::test_killing_wendal",
         "e2e/test_sketch.py::test_a_corner_that_the_server_has_not_drawn_yet_is_caught_all_the_same[on an axis]",
         "e2e/test_sketch.py::test_an_ellipse_is_cut_in_half",
@@ -68,7 +73,7 @@ LEFT = {
         "core/test_unaltered.py::test_no_step_of_a_grown_part",
     ],
     "Tables over the demo parts, of which the suite keeps two or three.": [
-        *(f"core/{table}[{part}" for table in OF_DEMO_PARTS for part in ("float_wheel", "instrument_bracket", "mast_clamp", "sensor_housing")),
+        *(f"core/{table}[{part}" for table in OF_DEMO_PARTS for part in ("float_wheel", "instrument_bracket", "sensor_housing")),
         "core/test_incremental.py::test_edit_by_edit_is_as_from_nothing[bracket]",
         "core/test_incremental.py::test_edit_by_edit_is_as_from_nothing[housing]",
         "core/test_meshes.py::test_a_part_comes_back_as_what_its_triangles_enclose[mast_clamp]",
@@ -79,9 +84,7 @@ LEFT = {
     "The same once more: another member of a table, another process, another fault.": [
         "api/test_database.py::test_an_edit_to_a_frozen_database_is_never_told_as_lost_when_it_is_kept[before]",
         "api/test_database.py::test_a_database_is_started_again_and_again",
-        "core/test_shakedown.py::test_a_limit_that_two_dimensions_set",
         "core/test_shakedown.py::test_a_planted_weakness",
-        "core/test_shakedown.py::test_advice_is_offered",
         "core/test_shakedown.py::test_another_pick_in_the_same_plane",
         "core/test_shakedown.py::test_the_ends_of_ranges_are_as_known[a plate as wide as its corners]",
         "core/test_shakedown.py::test_the_ends_of_ranges_are_as_known[corners as round as the plate is wide]",
@@ -89,6 +92,7 @@ LEFT = {
         "core/test_sketch_texts.py::test_letters_become_solids_of_just_their_area[barlow",
         "core/test_wrap.py::test_words_go_round[engraved]",
         "test_cluster.py::test_a_cluster_finds_the_same",
+        "test_cluster.py::test_a_worker_that_is_killed",
     ],
 }
 
