@@ -91,12 +91,18 @@ class ToldAtOnce:
         self.again.update((report.nodeid, str(words)) for name, words in report.user_properties if name == "again")
         if report.failed and screen:
             screen.write_line(f"\n{report.nodeid} ({report.when}, {report.duration:.0f} s)")
-            screen.write_line("\n".join(report.longreprtext.splitlines()[-25:]))
+            screen.write_line(_shortly(report.longreprtext))
 
     def pytest_terminal_summary(self, terminalreporter: pytest.TerminalReporter) -> None:
         for name, words in self.again.items():
             terminalreporter.section(f"failed at first: {name}")
-            terminalreporter.write_line("\n".join(words.splitlines()[-25:]))
+            terminalreporter.write_line(_shortly(words))
+
+
+def _shortly(words: str) -> str:
+    """The end of what is said of a failure, and before it which lines of the tests led there."""
+    lines = words.splitlines()
+    return "\n".join([*(line for line in lines[:-25] if line.startswith("tests/")), *lines[-25:]])
 
 
 def pytest_configure(config: pytest.Config) -> None:

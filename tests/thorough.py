@@ -96,16 +96,28 @@ LEFT = {
     ],
 }
 
+# Whole rooms of the core whose tests take more than 0.2 s each: `make quick` leaves them out.
+SLOW = [
+    "aligned_sections", "blends", "comparing", "cut_outline", "demo_parts", "drawing", "dxf_in", "grouping", "hunt",
+    "incremental", "joining", "keeping", "keys", "lengths", "meshes", "moving", "once", "patterns", "pieces", "preview",
+    "receiving", "reshape", "rib", "ridges", "route_commands", "shakedown", "shell", "sketch_beside", "sketch_properties",
+    "spreadsheet", "sweep", "sweep_more", "unaltered", "ways_out", "wrap",
+]
+
 
 def mark(items: Iterable[pytest.Item], whole: bool) -> None:
-    """Mark what is left to the thorough run. whole : all tests are there, so that a name which no test has is a fault."""
-    names = {name: why for why, names in LEFT.items() for name in names}
+    """Mark what is left to the thorough run, and what is slow. whole : all tests are there, so that a name which no test has is a fault."""
+    names = [name for names in LEFT.values() for name in names]
+    rooms = {f"core/test_{room}.py": room for room in SLOW}
     used = set[str]()
     for item in items:
         own = item.nodeid.removeprefix("tests/")
+        if room := rooms.get(own.partition("::")[0]):
+            used.add(room)
+            item.add_marker("slow")
         for name in names:
             if own.startswith(name):
                 used.add(name)
                 item.add_marker("thorough")
-    if whole and (lost := sorted(set(names) - used)):
+    if whole and (lost := sorted({*names, *SLOW} - used)):
         raise pytest.UsageError(f"tests/thorough.py names what is not there: {lost}")

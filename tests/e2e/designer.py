@@ -142,8 +142,13 @@ class Designer:
             self.choose_in(way, way.locator(f"option[value={how}]").inner_text())
 
     def says(self, words: str) -> None:
-        """Wait until the step under edit says something."""
-        expect(self.page.get_by_test_id("editor-state")).to_contain_text(words)
+        """Wait until the step under edit says something; what never says it is told with its sentence and its choices."""
+        try:
+            expect(self.page.get_by_test_id("editor-state")).to_contain_text(words)
+        except AssertionError as error:
+            chosen = [c.input_value() for c in self.editor.get_by_role("combobox").all()]
+            error.add_note(f"{self.editor.inner_text()}\nwith the choices {chosen}")
+            raise
 
     def accept(self) -> None:
         """Accept the step once it is complete."""

@@ -17,8 +17,10 @@ export class Outlook {
   foreseen = $state.raw<Foreseen | null>(null);
   trouble = $state<Trouble | null>(null);
   waiting = $state(false);
-  private timer = 0;
+  private timer?: ReturnType<typeof setTimeout>;
   private asked = 0;
+  /** Something was changed that is not asked about yet: of an older answer only the shape is shown. */
+  private due = false;
   /** Tells that the pause before asking is over. */
   private soon: () => void = () => {};
 
@@ -28,9 +30,9 @@ export class Outlook {
   ask(command: () => Command, fresh: boolean): void {
     this.pause();
     this.foreseen = null;
-    this.waiting = true;
+    this.waiting = this.due = true;
     this.soon = begin();
-    this.timer = window.setTimeout(() => {
+    this.timer = setTimeout(() => {
       const looked = this.look(command(), fresh);
       this.soon();
       void looked;
@@ -53,6 +55,7 @@ export class Outlook {
 
   private pause(): void {
     clearTimeout(this.timer);
+    this.due = false;
     this.soon();
   }
 
@@ -65,10 +68,13 @@ export class Outlook {
 
   private async look(command: Command, fresh: boolean, seek = false): Promise<void> {
     const number = ++this.asked;
+    this.due = false;
     try {
       const answer = await this.session.socket.ask({ type: 'preview', command, seek } as never);
       if (number !== this.asked || answer.type !== 'preview') return;
-      [this.preview, this.report] = [answer.preview, answer.report];
+      this.preview = answer.preview;
+      if (this.due) return;
+      this.report = answer.report;
       this.trouble =
         answer.report.state === 'stopped'
           ? {
@@ -85,7 +91,7 @@ export class Outlook {
       const reach = await this.session.socket.ask({ type: 'foresee', command } as never);
       if (number === this.asked && reach.type === 'foreseen') this.foreseen = reach;
     } catch (error) {
-      if (number !== this.asked) return;
+      if (number !== this.asked || this.due) return;
       this.fail(error);
       this.waiting = false;
     }
